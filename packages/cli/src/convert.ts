@@ -1,0 +1,129 @@
+import { cp, mkdir, mkdtemp, rename, rm, stat } from 'node:fs/promises';
+import path from 'node:path';
+import type { Crs } from '@pontrel/core/crs/crs';
+import { lookupCrs } from '@pontrel/core/crs/registry/registry';
+import { label } from '@pontrel/core/crs/transform';
+import { makeCarrier } from '@pontrel/core/crossing/cross';
+import { fileStem, makePlan, type Plan, type PlannedLayer } from '@pontrel/core/crossing/plan';
+import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
+import { EMPTY_RECIPE } from '@pontrel/core/crossing/recipe';
+import { type Feed, runDeliverable } from '@pontrel/core/crossing/run';
+import { extensionOf, FORMATS, formatById } from '@pontrel/core/formats/index';
+import type { Format } from '@pontrel/core/formats/format';
+import { UNWATCHED } from '@pontrel/core/io/bytes';
+import { Findings, type Finding } from '@pontrel/core/model/finding';
+import { Problem } from '@pontrel/core/model/problem';
+import { folderAt } from '@pontrel/server/files/node-io';
+import { survey, type Surveyed } from './survey';
+import { type Options, type Result, Usage } from './usage';
+
+export async function convert(files: string[], options: Options): Promise<Result> {
+  if (files.length < 2) throw new Usage('Name at least one input and the output.');
+  const output = files.at(-1)!;
+  const chord_m = chordOf(options.chord);
+  const { format, folder, single } = await targetOf(output, options.format);
+  const from = options.from === undefined ? undefined : crsOf(options.from);
+  const to = options.to === undefined ? undefined : crsOf(options.to);
+
+  const sources: Surveyed[] = [];
+  for (const file of files.slice(0, -1)) sources.push(await survey(file));
+  const placed = sources.map((s) => ({ surveyed: s, crs: placeOf(s, from, to) }));
+  const target = to ?? placed[0]!.crs;
+  const layers = wantedLayers(sources, options.layer);
+  const carriers = new Map(placed.map(({ surveyed, crs }) => [surveyed.path, makeCarrier(surveyed.path, crs, surveyed.facts.unit?.metres ?? null, target)]));
+  const plan = makePlan(format, layers, {
+    grouping: single ? 'kind' : 'layer', stem: single ?? fileStem(sources[0]!.name), chord_m, unit_m: (s) => carriers.get(s)!.unit_m,
+  });
+  if (plan.sets.length === 0) throw new Problem('nothing-to-convert', `There is no record to convert in ${sources.map((s) => s.name).join(', ')}.`);
+
+  const feeds: Feed[] = sources.map((s) => ({ carrier: carriers.get(s.path)!, read: (watch) => s.open.read(new Findings(), watch) }));
+  const total = layers.reduce((n, l) => n + l.profile.count, 0);
+  await mkdir(folder, { recursive: true });
+  const partial = await mkdtemp(path.join(folder, '.pontrel-'));
+  try {
+    const run = await runDeliverable(format, plan, feeds, target, chord_m, folderAt(partial), UNWATCHED, total);
+    const proof = await proveDeliverable(format, plan, feeds, target, chord_m, folderAt(partial), UNWATCHED, total);
+    const written = await moveIn(partial, folder, format, plan);
+    const findings = [...sources.flatMap((s) => s.findings), ...planFindings(plan), ...run.findings.list(), ...proof.findings];
+    return { json: resultJson(format, written, plan, run.written, proof, findings), text: resultText(written, proof, findings, target), exit: proof.status === 'failed' ? 1 : 0 };
+  } finally {
+    await rm(partial, { recursive: true, force: true });
+  }
+}
+
+function chordOf(text: string | undefined): number {
+  const chord = text === undefined ? EMPTY_RECIPE.chord_m : Number(text);
+  if (!(chord > 0)) throw new Usage(`--chord wants a length in metres, such as 0.01; "${text}" is none.`);
+  return chord;
+}
+
+/** The format and folder of an output, and the stem of its files when it names one file. */
+async function targetOf(output: string, formatId: string | undefined): Promise<{ format: Format; folder: string; single: string | null }> {
+  const extension = extensionOf(output);
+  const isFolder = output.endsWith('/') || (await stat(output).then((s) => s.isDirectory(), () => false));
+  const format = formatId === undefined ? FORMATS.find((f) => f.extensions.includes(extension)) : formatById(formatId);
+  const writable = FORMATS.filter((f) => f.write).map((f) => `${f.id} (${f.extensions[0]})`).join(', ');
+  if (!format) throw new Usage(`The format of ${output} is not known. Give --format; what is written: ${writable}.`);
+  if (!format.write) throw new Usage(`${format.name} is only read, not written. What is written: ${writable}.`);
+  if (isFolder || !format.extensions.includes(extension)) return { format, folder: output, single: null };
+  return { format, folder: path.dirname(output), single: path.basename(output).slice(0, -extension.length) };
+}
+
+function crsOf(code: string): Crs {
+  const crs = lookupCrs(code);
+  if (!crs) throw new Problem('crs-unknown', `${code} is not in the registry. Give an EPSG code such as EPSG:2193.`);
+  return crs;
+}
+
+/** What the coordinates of a source are in: told, stated by the file, or taken as the target's own. */
+function placeOf(s: Surveyed, from: Crs | undefined, to: Crs | undefined): Crs {
+  const crs = from ?? s.facts.crs;
+  if (crs) return crs;
+  throw new Problem('crs-not-stated', to
+    ? `${s.name} states no coordinate system. Say with --from which one its numbers are in (the same as --to when they are in ${label(to)} already).`
+    : `${s.name} states no coordinate system. Say with --from which one its numbers are in, for example --from EPSG:2193.`);
+}
+
+function wantedLayers(sources: Surveyed[], names: string[] | undefined): PlannedLayer[] {
+  const all = sources.flatMap((s) => s.layers.map((profile) => ({ source: s.path, profile, rule: {} })));
+  if (!names) return all;
+  for (const name of names) {
+    if (!all.some((l) => l.profile.name === name)) throw new Problem('layer-unknown', `There is no layer "${name}". The layers are: ${all.map((l) => l.profile.name).join(', ')}.`);
+  }
+  return all.filter((l) => names.includes(l.profile.name));
+}
+
+/** Puts the finished files in their place, over older ones of the same names. */
+async function moveIn(partial: string, folder: string, format: Format, plan: Plan): Promise<string[]> {
+  const written: string[] = [];
+  for (const set of plan.sets) {
+    const names = format.write!.files(set, 0, 0).map((f) => f.name);
+    for (const name of names) {
+      await rename(path.join(partial, name), path.join(folder, name)).catch(() => cp(path.join(partial, name), path.join(folder, name)));
+    }
+    written.push(path.join(folder, names[0]!));
+  }
+  return written;
+}
+
+function planFindings(plan: Plan): Finding[] {
+  return plan.sets.flatMap((set) => set.fields.flatMap((f) => f.changes.map((c) => ({
+    code: `field-${c.code}`, severity: c.code === 'renamed' ? 'info' as const : 'caution' as const, message: `${f.from}: ${c.note}.`, count: f.filled, place: set.name,
+  }))));
+}
+
+function resultJson(format: Format, paths: string[], plan: Plan, counts: number[], proof: Proof, findings: Finding[]): unknown {
+  return {
+    outputs: paths.map((p, i) => ({ path: p, format: format.id, layers: [{ name: plan.sets[i]!.name, count: counts[i]! }] })),
+    proof: { status: proof.status, records: proof.records, maxDeviation_m: proof.maxDeviation_m, differences: proof.differences },
+    findings,
+  };
+}
+
+function resultText(paths: string[], proof: Proof, findings: Finding[], target: Crs): string {
+  const lines = paths.map((p) => `wrote ${p}`);
+  lines.push(`${label(target)}; proof: ${proof.status}, ${proof.records.out} of ${proof.records.in} records, at most ${(proof.maxDeviation_m * 1000).toPrecision(3)} mm off`);
+  for (const d of proof.differences) lines.push(`  ${d.expected ? 'as forecast' : 'differs'}: ${d.count} × ${d.message} (${d.set}${d.field ? `.${d.field}` : ''})`);
+  for (const f of findings) if (f.severity !== 'info') lines.push(`  ${f.severity}: ${f.count} × ${f.message}${f.place ? ` (${f.place})` : ''}`);
+  return lines.join('\n');
+}

@@ -1,0 +1,46 @@
+import { parseArgs } from 'node:util';
+import { Problem, messageOf } from '@pontrel/core/model/problem';
+import { convert } from './convert';
+import { inspect } from './inspect';
+import { Usage, USAGE } from './usage';
+
+const OPTIONS = {
+  json: { type: 'boolean' }, from: { type: 'string' }, to: { type: 'string' }, layer: { type: 'string', multiple: true },
+  chord: { type: 'string' }, format: { type: 'string' }, help: { type: 'boolean', short: 'h' },
+} as const;
+
+const COMMANDS = { inspect, convert } as const;
+
+/** Exit status: 0 done, 1 the input is bad, 2 wrong usage. */
+async function main(): Promise<number> {
+  const json = process.argv.includes('--json');
+  try {
+    const { values, positionals } = parsed();
+    const [command, ...files] = positionals;
+    if (values.help) {
+      console.log(USAGE);
+      return 0;
+    }
+    const run = COMMANDS[command as keyof typeof COMMANDS];
+    if (!run) throw new Usage(command ? `There is no command "${command}".` : 'A command is missing.');
+    const result = await run(files, values);
+    console.log(json ? JSON.stringify(result.json) : result.text);
+    return result.exit;
+  } catch (error) {
+    const usage = error instanceof Usage;
+    const code = usage ? 'usage' : error instanceof Problem ? error.code : 'failed';
+    if (json) console.log(JSON.stringify({ error: { code, message: messageOf(error) } }));
+    else console.error(`${messageOf(error)}${usage ? `\n\n${USAGE}` : ''}`);
+    return usage ? 2 : 1;
+  }
+}
+
+function parsed(): ReturnType<typeof parseArgs<{ options: typeof OPTIONS; allowPositionals: true }>> {
+  try {
+    return parseArgs({ options: OPTIONS, allowPositionals: true });
+  } catch (error) {
+    throw new Usage(messageOf(error));
+  }
+}
+
+process.exitCode = await main();

@@ -1,0 +1,32 @@
+import { access } from 'node:fs/promises';
+import { recogniseFormat } from '@pontrel/core/formats/index';
+import type { Format, OpenSource, SourceFacts } from '@pontrel/core/formats/format';
+import { UNWATCHED } from '@pontrel/core/io/bytes';
+import { type Finding, Findings } from '@pontrel/core/model/finding';
+import { Problem } from '@pontrel/core/model/problem';
+import { type LayerProfile, Profiler } from '@pontrel/core/model/profile';
+import { fileSource } from '@pontrel/server/files/node-io';
+
+/** A file read once from end to end. */
+export interface Surveyed {
+  path: string;
+  name: string;
+  format: Format;
+  open: OpenSource;
+  facts: SourceFacts;
+  layers: LayerProfile[];
+  findings: Finding[];
+}
+
+export async function survey(path: string): Promise<Surveyed> {
+  await access(path).catch(() => {
+    throw new Problem('file-missing', `${path} is not there or cannot be read.`, { file: path });
+  });
+  const source = await fileSource(path);
+  const format = await recogniseFormat(source);
+  const open = await format.open(source);
+  const findings = new Findings();
+  const profiler = new Profiler();
+  for await (const batch of open.read(findings, UNWATCHED)) profiler.add(batch);
+  return { path, name: source.name, format, open, facts: open.facts(), layers: profiler.layers(), findings: findings.list() };
+}

@@ -1,0 +1,115 @@
+import type { Crs } from '../crs/crs';
+import { compileTransform, type Transform } from '../crs/transform';
+import { flatten } from '../geometry/flatten';
+import { type FeatureBatch, KINDS, type Value } from '../model/batch';
+import type { Findings } from '../model/finding';
+import { computedField } from '../shape/computed-fields';
+import type { Plan } from './plan';
+
+/** Carries batches of one source into a target system. */
+export interface Carrier {
+  source: string;
+  /** The CRS that the source's coordinates are in, once multiplied by `factor`. */
+  crs: Crs;
+  /** Units of `crs` in one unit of the source's coordinates. */
+  factor: number;
+  transform: Transform;
+  /** Metres in one unit of the source's coordinates, roughly for degrees. */
+  unit_m: number;
+}
+
+/** Metres in one degree along a meridian, for tolerances in degrees. */
+const METRES_PER_DEGREE = 111_195;
+
+/** @param unit_m metres in one unit of the source's coordinates; null when they are in the unit of the CRS */
+export function makeCarrier(source: string, crs: Crs, unit_m: number | null, target: Crs): Carrier {
+  const crsUnit = crs.kind === 'projected' ? crs.unit.metres : METRES_PER_DEGREE * crs.degreesPerUnit;
+  const metres = crs.kind === 'projected' && unit_m !== null ? unit_m : crsUnit;
+  return { source, crs, factor: crs.kind === 'projected' ? scaleFactor(metres, crs.unit.metres) : 1, transform: compileTransform(crs, target), unit_m: metres };
+}
+
+/** 0.001 rather than 0.001/1, and exactly 1 when the units are the same. */
+function scaleFactor(metres: number, crsUnit: number): number {
+  return metres === crsUnit ? 1 : metres / crsUnit;
+}
+
+/** A source's batch with curves cut into chords and coordinates in the source's CRS; still untransformed. */
+export function placeBatch(batch: FeatureBatch, carrier: Carrier, chord_m: number): FeatureBatch {
+  const flat = flatten(batch, chord_m / carrier.unit_m);
+  if (carrier.factor === 1) return flat;
+  const coords = flat === batch ? Float64Array.from(flat.coords) : flat.coords;
+  scale(coords, carrier.factor);
+  return { ...flat, coords };
+}
+
+function scale(coords: Float64Array, factor: number): void {
+  // 1/factor is the exact number (1000 for millimetres), so dividing by it rounds once
+  const divisor = Math.round(1 / factor);
+  const divide = Math.abs(1 / factor - divisor) < 1e-9;
+  if (divide) for (let i = 0; i < coords.length; i++) coords[i]! /= divisor;
+  else for (let i = 0; i < coords.length; i++) coords[i]! *= factor;
+}
+
+/** The placed batch in the target system. `lost` tells the records with a vertex that has no image there. */
+export function transformBatch(placed: FeatureBatch, transform: Transform): { batch: FeatureBatch; lost: Set<number> } {
+  const lost = new Set<number>();
+  if (transform.steps.length === 0) return { batch: placed, lost };
+  const coords = Float64Array.from(placed.coords);
+  const failed = transform.apply(coords, 0, coords.length / 3, 3);
+  const batch = { ...placed, coords };
+  if (failed > 0) {
+    let v = 0;
+    let p = 0;
+    for (let i = 0; i < batch.count; i++) {
+      for (; p < batch.featureEnds[i]!; p++) for (; v < batch.partEnds[p]!; v++) if (Number.isNaN(coords[3 * v]!)) lost.add(i);
+    }
+  }
+  return { batch, lost };
+}
+
+/** Records of a batch by the set they go into. */
+export interface Routed {
+  set: number;
+  rows: Uint32Array;
+  n: number;
+}
+
+export function routeBatch(batch: FeatureBatch, source: string, plan: Plan, lost: ReadonlySet<number>, findings: Findings): Routed[] {
+  const routed: (Routed | undefined)[] = [];
+  let lastEntity = '';
+  let lastKind = -1;
+  let set: number | undefined;
+  for (let i = 0; i < batch.count; i++) {
+    if (batch.entities[i] !== lastEntity || batch.kinds[i] !== lastKind) {
+      lastEntity = batch.entities[i]!;
+      lastKind = batch.kinds[i]!;
+      set = plan.route(source, batch.layer, lastEntity, KINDS[lastKind]!);
+    }
+    if (set === undefined) continue;
+    if (lost.has(i)) {
+      findings.add({ code: 'no-image', severity: 'wrong', message: 'Lies where the target system has no coordinates, and stays behind.', count: 1, place: batch.layer });
+      continue;
+    }
+    const to = (routed[set] ??= { set, rows: new Uint32Array(batch.count), n: 0 });
+    to.rows[to.n++] = i;
+  }
+  return routed.filter((r) => r !== undefined);
+}
+
+/** Adds the columns that the plan computes, from geometry in the target system. */
+export function computeColumns(batch: FeatureBatch, plan: Plan): FeatureBatch {
+  const names = new Set(plan.sets.flatMap((s) => s.fields.filter((f) => f.computed).map((f) => f.from)));
+  if (names.size === 0) return batch;
+  const columns = new Map(batch.columns);
+  for (const name of names) {
+    const field = computedField(name);
+    const column: Value[] = [];
+    for (let i = 0; i < batch.count; i++) column.push(field ? rounded(field.value(batch, i), field.decimals) : batch.places[i]!);
+    columns.set(name, column);
+  }
+  return { ...batch, columns };
+}
+
+function rounded(value: Value, decimals: number): Value {
+  return typeof value === 'number' ? Number(value.toFixed(decimals)) : value;
+}

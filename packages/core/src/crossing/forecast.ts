@@ -1,0 +1,164 @@
+import type { Crs } from '../crs/crs';
+import { datumPaths } from '../crs/operations';
+import { compileTransform, type Step } from '../crs/transform';
+import type { Format } from '../formats/format';
+import type { Kind } from '../model/batch';
+import type { Finding } from '../model/finding';
+import { messageOf } from '../model/problem';
+import type { GroupProfile } from '../model/profile';
+import { chordsFor, type Plan, type PlannedLayer, type PlannedSet } from './plan';
+
+export interface Effect {
+  effect: 'changed' | 'left';
+  code: string;
+  count: number;
+  message: string;
+}
+
+export interface ForecastRow {
+  source: string;
+  layer: string;
+  records: number;
+  unchanged: number;
+  changed: number;
+  left: number;
+  effects: Effect[];
+}
+
+export interface Forecast {
+  rows: ForecastRow[];
+  totals: { records: number; unchanged: number; changed: number; left: number };
+  sets: PlannedSet[];
+  files: { name: string; bytes: number }[];
+  /** Ways of the coordinates, one a source. */
+  paths: { source: string; steps: Step[]; accuracy_m: number | null; problem: string | null }[];
+  curves: { records: number; vertices: number };
+  /** Fields that arrive under another name or changed; fields with a fault that must be mended first. */
+  fields: { renamed: number; changed: number; faults: number };
+  /** Why it cannot run yet; empty when it can. */
+  blocked: string[];
+  findings: Finding[];
+}
+
+export interface ForecastSource {
+  name: string;
+  /** Null until the source is placed. */
+  crs: Crs | null;
+  unit_m: number;
+  /** What the reader found when it came in; the place is the layer. */
+  findings: readonly Finding[];
+}
+
+/** Findings of readers that mean records which did not come in at all. */
+const NOT_READ = new Set(['dxf-entity-not-read', 'dxf-entity-empty', 'dxf-sheet-object']);
+
+/** What becomes of a kind of record in a format that cannot draw it as it was. */
+const KIND_CHANGES: Partial<Record<Kind, { code: string; message: (n: number) => string }>> = {
+  text: { code: 'text-as-point', message: (n) => `${n} ${n === 1 ? 'text' : 'texts'} as points with the text in a field` },
+};
+
+/** Works out, from what the format says it carries and what the layers hold, what a deliverable will change or leave behind. */
+export function forecast(format: Format, plan: Plan, layers: readonly PlannedLayer[], sources: readonly ForecastSource[], target: Crs, chord_m: number): Forecast {
+  const byName = new Map(sources.map((s) => [s.name, s]));
+  const taken = layers.filter((l) => l.rule.taken !== false);
+  const rows = taken.map((layer) => rowOf(format, layer, byName.get(layer.source)!, chord_m));
+  const sum = (pick: (r: ForecastRow) => number): number => rows.reduce((n, r) => n + pick(r), 0);
+  const paths = [...new Set(taken.map((l) => l.source))].map((name) => pathOf(name, byName.get(name)!.crs, target));
+  const files = plan.sets.flatMap((set) => format.write?.files(set, set.vertices, set.parts) ?? []);
+  const allFields = plan.sets.flatMap((s) => s.fields);
+  const faults = allFields.filter((f) => f.fault !== null).length;
+  const blocked: string[] = [];
+  if (taken.length === 0) blocked.push('No layer is taken. Take some in Gather.');
+  for (const path of paths) if (path.problem) blocked.push(path.problem);
+  if (faults > 0) blocked.push(`${faults} ${faults === 1 ? 'field name has' : 'field names have'} a fault. Mend ${faults === 1 ? 'it' : 'them'} in Shape.`);
+  const findings = sizeFindings(format, plan, files);
+  findings.push(...(format.write?.crsFindings(target) ?? []));
+  for (const set of plan.sets) {
+    for (const field of set.fields) {
+      for (const change of field.changes) {
+        if (change.code !== 'renamed') findings.push({ code: `field-${change.code}`, severity: 'caution', message: `${field.from}: ${change.note}.`, count: 1, place: set.name });
+      }
+    }
+  }
+  const curved = taken.flatMap((l) => keptGroups(l).map((g) => ({ g, unit_m: byName.get(l.source)!.unit_m })));
+  return {
+    rows,
+    totals: { records: sum((r) => r.records), unchanged: sum((r) => r.unchanged), changed: sum((r) => r.changed), left: sum((r) => r.left) },
+    sets: plan.sets, files, paths,
+    curves: {
+      records: format.carries.curves ? 0 : curved.reduce((n, { g }) => n + g.curved, 0),
+      vertices: format.carries.curves ? 0 : curved.reduce((n, { g, unit_m }) => n + chordsFor(g.chordLoad, unit_m, chord_m), 0),
+    },
+    fields: {
+      renamed: new Set(allFields.filter((f) => f.changes.some((c) => c.code === 'renamed')).map((f) => f.from)).size,
+      changed: new Set(allFields.filter((f) => f.changes.some((c) => c.code !== 'renamed')).map((f) => f.from)).size,
+      faults,
+    },
+    blocked, findings,
+  };
+}
+
+function keptGroups(layer: PlannedLayer): GroupProfile[] {
+  return layer.profile.groups.filter((g) => !layer.rule.without?.includes(g.entity));
+}
+
+function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chord_m: number): ForecastRow {
+  const { carries } = format;
+  const effects: Effect[] = [];
+  let changed = 0;
+  let left = 0;
+  let records = layer.profile.count;
+  for (const finding of source.findings) {
+    if (!NOT_READ.has(finding.code) || finding.place !== layer.profile.name) continue;
+    records += finding.count;
+    left += finding.count;
+    effects.push({ effect: 'left', code: finding.code, count: finding.count, message: `${finding.count} × ${finding.message.replace(/\.$/, '')}` });
+  }
+  let curves = 0;
+  let vertices = 0;
+  for (const group of layer.profile.groups) {
+    const n = group.count;
+    if (layer.rule.without?.includes(group.entity)) {
+      left += n;
+      effects.push({ effect: 'left', code: 'left-out', count: n, message: `${n} ${group.entity} left out in Shape` });
+    } else if (carries.kinds[group.kind] === null) {
+      left += n;
+      effects.push({ effect: 'left', code: 'kind-not-carried', count: n, message: `${n} ${group.entity} cannot be held by ${format.name}` });
+    } else if (carries.kinds[group.kind] !== group.kind) {
+      changed += n;
+      effects.push({ effect: 'changed', code: KIND_CHANGES[group.kind]?.code ?? 'kind-changed', count: n, message: KIND_CHANGES[group.kind]?.message(n) ?? `${n} ${group.kind} become ${carries.kinds[group.kind]}` });
+    } else if (!carries.curves && group.curved > 0) {
+      changed += group.curved;
+      curves += group.curved;
+      vertices += group.vertices + chordsFor(group.chordLoad, source.unit_m, chord_m);
+    } else if (!carries.symbology && group.entity === 'INSERT') {
+      changed += n;
+      effects.push({ effect: 'changed', code: 'block-as-point', count: n, message: `${n} ${n === 1 ? 'block' : 'blocks'} as points with their data` });
+    }
+  }
+  if (curves > 0) effects.push({ effect: 'changed', code: 'curves-as-chords', count: curves, message: `${curves} with curves as about ${vertices} vertices` });
+  return { source: layer.source, layer: layer.profile.name, records, unchanged: records - changed - left, changed, left, effects };
+}
+
+function pathOf(source: string, crs: Crs | null, target: Crs): Forecast['paths'][number] {
+  if (!crs) return { source, steps: [], accuracy_m: null, problem: `${source} has no coordinate system yet. Choose it in Place.` };
+  try {
+    const transform = compileTransform(crs, target);
+    const path = datumPaths(crs, target)[0];
+    return { source, steps: [...transform.steps], accuracy_m: path?.accuracy_m ?? null, problem: null };
+  } catch (error) {
+    return { source, steps: [], accuracy_m: null, problem: messageOf(error) };
+  }
+}
+
+function sizeFindings(format: Format, plan: Plan, files: { name: string; bytes: number }[]): Finding[] {
+  const findings: Finding[] = [];
+  for (const file of files) {
+    if (file.bytes > format.carries.maxBytes) findings.push({ code: 'file-too-large', severity: 'wrong', message: `${file.name} would be larger than ${format.name} allows.`, count: 1, place: file.name });
+  }
+  for (const set of plan.sets) {
+    const over = set.fields.length - format.carries.fieldCount;
+    if (over > 0) findings.push({ code: 'too-many-fields', severity: 'wrong', message: `${set.name} would have ${set.fields.length} fields; at most ${format.carries.fieldCount} fit.`, count: over, place: set.name });
+  }
+  return findings;
+}

@@ -1,0 +1,188 @@
+import type { Format, TargetField, TargetSet } from '../formats/format';
+import type { Kind } from '../model/batch';
+import type { FieldType } from '../model/field';
+import { type FieldProfile, type GroupProfile, joinFields, type LayerProfile } from '../model/profile';
+import { computedField } from '../shape/computed-fields';
+import { abbreviate, nameFault, uniqueName } from '../shape/field-names';
+import type { LayerRule } from './recipe';
+
+/** A layer that may cross, with its rule. */
+export interface PlannedLayer {
+  source: string;
+  profile: LayerProfile;
+  rule: LayerRule;
+}
+
+/** What happens to a field on its way into a format. */
+export interface FieldChange {
+  code: 'renamed' | 'text-cut' | 'rounded' | 'as-text';
+  note: string;
+}
+
+export interface PlannedField extends TargetField {
+  computed: boolean;
+  /** Faults that a person has to mend (a name too long, a clash). */
+  fault: string | null;
+  changes: FieldChange[];
+  filled: number;
+}
+
+export interface PlannedSet extends TargetSet {
+  fields: PlannedField[];
+  vertices: number;
+  parts: number;
+  /** Layers that go into it, as source and layer name. */
+  members: { source: string; layer: string }[];
+}
+
+/** Which set a record goes into, by source, layer, entity and kind; undefined when it stays behind. */
+export type Route = (source: string, layer: string, entity: string, kind: Kind) => number | undefined;
+
+export interface Plan {
+  sets: PlannedSet[];
+  route: Route;
+}
+
+export interface PlanOptions {
+  grouping: 'layer' | 'kind';
+  /** Stem of the files of a set that holds all layers. */
+  stem: string;
+  /** Metres in one unit of the source's coordinates, for the number of chords. */
+  unit_m: (source: string) => number;
+  chord_m: number;
+}
+
+/** Chords that curves with this load need: acos(1 - t/r) is nearly the root of 2t/r. */
+export function chordsFor(load: number, unit_m: number, chord_m: number): number {
+  return Math.ceil(load / (2 * Math.sqrt((2 * chord_m) / unit_m)));
+}
+
+/** Works out the sets that a format makes of the layers: their kinds, names, fields and sizes. */
+export function makePlan(format: Format, layers: readonly PlannedLayer[], options: PlanOptions): Plan {
+  const { carries } = format;
+  const buckets = new Map<string, { stem: string; kind: Kind; groups: { layer: PlannedLayer; group: GroupProfile }[] }>();
+  const routes = new Map<string, string>();
+  for (const layer of layers) {
+    for (const group of layer.profile.groups) {
+      const kind = carries.kinds[group.kind];
+      if (kind === null || layer.rule.taken === false || layer.rule.without?.includes(group.entity)) continue;
+      const byLayer = options.grouping === 'layer';
+      const key = `${byLayer ? `${layer.source}\n${layer.profile.name}` : ''}\n${kind}`;
+      let bucket = buckets.get(key);
+      if (!bucket) buckets.set(key, (bucket = { stem: byLayer ? fileStem(layer.profile.name) : options.stem, kind, groups: [] }));
+      bucket.groups.push({ layer, group });
+      routes.set(`${layer.source}\n${layer.profile.name}\n${group.entity}\n${group.kind}`, key);
+    }
+  }
+  const names = new Set<string>();
+  const kindsOf = new Map<string, number>();
+  for (const { stem } of buckets.values()) kindsOf.set(stem, (kindsOf.get(stem) ?? 0) + 1);
+  const sets: PlannedSet[] = [];
+  const indexOf = new Map<string, number>();
+  for (const [key, { stem, kind, groups }] of buckets) {
+    const wanted = kindsOf.get(stem)! > 1 ? `${stem}_${kind}` : stem;
+    let name = wanted;
+    for (let n = 2; names.has(name.toLowerCase()); n++) name = `${wanted}_${n}`;
+    names.add(name.toLowerCase());
+    indexOf.set(key, sets.length);
+    sets.push(planSet(format, name, kind, groups, options));
+  }
+  return {
+    sets,
+    route: (source, layer, entity, kind) => indexOf.get(routes.get(`${source}\n${layer}\n${entity}\n${kind}`) ?? ''),
+  };
+}
+
+function planSet(format: Format, name: string, kind: Kind, groups: { layer: PlannedLayer; group: GroupProfile }[], options: PlanOptions): PlannedSet {
+  const { carries } = format;
+  const count = groups.reduce((sum, g) => sum + g.group.count, 0);
+  const chords = groups.reduce((sum, g) => sum + (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m)), 0);
+  const members = [...new Map(groups.map(({ layer }) => [`${layer.source}\n${layer.profile.name}`, { source: layer.source, layer: layer.profile.name }])).values()];
+  const fields = planFields(format, groups, kind);
+  return {
+    name, kind, count, members,
+    heights: carries.heights && groups.some((g) => g.group.heights),
+    fields,
+    vertices: groups.reduce((sum, g) => sum + g.group.vertices, 0) + chords,
+    parts: count,
+  };
+}
+
+function planFields(format: Format, groups: { layer: PlannedLayer; group: GroupProfile }[], kind: Kind): PlannedField[] {
+  const planned: PlannedField[] = [];
+  // fields of a layer that is told to leave one behind are asked layer by layer
+  const wanted = groups.map(({ layer, group }) => ({ ...group, fields: group.fields.filter((f) => layer.rule.fields?.[f.name]?.taken !== false) }));
+  const given = (from: string): string | undefined => groups.map((g) => g.layer.rule.fields?.[from]?.to).find((to) => to !== undefined && to !== '');
+  for (const profile of joinFields(wanted)) planned.push(planField(format, profile, given(profile.name)));
+  const computed = new Set(groups.flatMap((g) => g.layer.rule.computed ?? []));
+  for (const name of computed) {
+    if (!applies(name, kind)) continue;
+    const field = computedField(name);
+    if (!field || planned.some((f) => f.from === name)) continue;
+    planned.push({
+      from: name, to: given(name) ?? abbreviate(name, format.carries.fieldNames), type: 'decimal', width: format.carries.number.maxWidth - 1,
+      decimals: field.decimals, computed: true, fault: null, changes: [], filled: -1,
+    });
+  }
+  if (planned.length === 0) planned.push({ from: 'number', to: 'number', type: 'integer', width: 10, decimals: 0, computed: true, fault: null, changes: [], filled: -1 });
+  settleNames(format, planned, given);
+  return planned;
+}
+
+function applies(computed: string, kind: Kind): boolean {
+  const point = kind === 'point' || kind === 'text';
+  return computed === 'length' ? !point : computed === 'area' ? kind === 'polygon' : point;
+}
+
+function planField(format: Format, profile: FieldProfile, given: string | undefined): PlannedField {
+  const { carries } = format;
+  const changes: FieldChange[] = [];
+  let type: FieldType = profile.type;
+  if (!carries.types.includes(type)) {
+    type = 'text';
+    changes.push({ code: 'as-text', note: `${profile.type} values are written as text` });
+  }
+  let width = Math.max(1, profile.maxBytes);
+  let decimals = 0;
+  if (type === 'text' && width > carries.text.maxBytes) {
+    changes.push({ code: 'text-cut', note: `texts over ${carries.text.maxBytes} bytes are cut; the longest has ${width}` });
+    width = carries.text.maxBytes;
+  } else if (type === 'integer' || type === 'decimal') {
+    const { maxWidth, maxDecimals } = carries.number;
+    decimals = type === 'decimal' ? Math.min(profile.decimals, maxDecimals, Math.max(0, maxWidth - profile.whole - 1)) : 0;
+    if (decimals < profile.decimals) changes.push({ code: 'rounded', note: `rounded to ${decimals} decimals; some values have ${profile.decimals}` });
+    width = Math.min(maxWidth, profile.whole + (decimals > 0 ? decimals + 1 : 0));
+    if (decimals < profile.decimals) width = Math.min(maxWidth, width + 1); // rounding may carry into one more digit
+  } else if (type === 'boolean') width = 1;
+  else if (type === 'date') width = 8;
+  return { from: profile.name, to: given ?? '', type, width, decimals, computed: false, fault: null, changes, filled: profile.filled };
+}
+
+/** Names typed by hand stand and are checked; the others are made valid and unique around them. */
+function settleNames(format: Format, fields: PlannedField[], given: (from: string) => string | undefined): void {
+  const rules = format.carries.fieldNames;
+  const fold = (name: string): string => (rules.caseMatters ? name : name.toLowerCase());
+  const taken = new Map<string, PlannedField>();
+  for (const field of fields) {
+    const hand = given(field.from);
+    if (hand === undefined) continue;
+    const clash = taken.get(fold(hand));
+    field.to = hand;
+    field.fault = nameFault(hand, rules) ?? (clash ? `${clash.from} has this name already.` : null);
+    if (!clash) taken.set(fold(hand), field);
+  }
+  for (const field of fields) {
+    if (given(field.from) === undefined) {
+      field.to = uniqueName(abbreviate(field.from, rules), (n) => taken.has(fold(n)), rules);
+      taken.set(fold(field.to), field);
+    }
+    if (field.to !== field.from && !field.changes.some((c) => c.code === 'renamed')) field.changes.unshift({ code: 'renamed', note: `${field.from} becomes ${field.to}` });
+  }
+}
+
+/** A plain file name of lower-case letters, digits, "-" and "_" from a layer's name. */
+export function fileStem(layer: string): string {
+  const stem = layer.normalize('NFKD').replace(/[\u0300-\u036f]/g, '').toLowerCase().replace(/[^a-z0-9]+/g, '_').replace(/^_|_$/g, '').slice(0, 60);
+  return stem === '' ? 'layer' : stem;
+}
+

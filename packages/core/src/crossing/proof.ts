@@ -1,0 +1,342 @@
+import { type Crs, datumOf } from '../crs/crs';
+import { sameDefinition } from '../crs/registry/registry';
+import type { Format, OpenSource } from '../formats/format';
+import { ringArea2 } from '../geometry/measure';
+import type { FolderSource, Watch } from '../io/bytes';
+import { eachPart, type FeatureBatch, POLYGON, type Value, vertexRange } from '../model/batch';
+import { type Finding, Findings } from '../model/finding';
+import { messageOf } from '../model/problem';
+import type { Transform } from '../crs/transform';
+import { computeColumns, placeBatch, routeBatch, transformBatch } from './cross';
+import type { Plan, PlannedField, PlannedSet } from './plan';
+import type { Feed } from './run';
+
+/** Something that does not read back as it went in. */
+export interface Difference {
+  code: 'records' | 'geometry' | 'height' | 'crs' | 'field' | 'value' | 'unreadable';
+  set: string;
+  field?: string;
+  count: number;
+  /** True when the forecast said so beforehand. */
+  expected: boolean;
+  message: string;
+  /** The first few, for looking at. */
+  samples: { record: number; source: Value; readBack: Value; x: number; y: number }[];
+}
+
+export interface FieldProof {
+  from: string;
+  to: string;
+  same: number;
+  of: number;
+}
+
+export interface SetProof {
+  name: string;
+  kind: string;
+  in: number;
+  out: number;
+  vertices: number;
+  maxDeviation_m: number;
+  maxHeightDeviation_m: number;
+  crs: string | null;
+  fields: FieldProof[];
+}
+
+export interface Proof {
+  status: 'match' | 'differs' | 'failed';
+  records: { in: number; out: number };
+  maxDeviation_m: number;
+  /** Metres allowed for a match. */
+  tolerance_m: number;
+  /** Where the largest deviation is, in the source's CRS. */
+  worst: { x: number; y: number; set: string; record: number } | null;
+  /** Vertices by deviation: upper limits in metres and counts. */
+  histogram: { upTo_m: number; count: number }[];
+  sets: SetProof[];
+  differences: Difference[];
+  findings: Finding[];
+}
+
+/** Largest distance at which a vertex counts as being where it was: a millimetre, far below any survey. */
+export const TOLERANCE_M = 0.001;
+const SAMPLES = 20;
+const LIMITS = [1e-9, 1e-8, 1e-7, 1e-6, 1e-5, 1e-4, 1e-3, 1e-2, 0.1, 1, Infinity];
+
+/** Steps through the read-back records of a set, those of one source after the other. */
+class Cursor {
+  private batches: AsyncIterator<FeatureBatch>;
+  batch: FeatureBatch | null = null;
+  /** The batch's coordinates carried back into the source's CRS. */
+  back: Float64Array = new Float64Array(0);
+  row = 0;
+  taken = 0;
+  private inverse: Transform | null = null;
+
+  constructor(open: OpenSource, findings: Findings, private readonly watch: Watch, private readonly onBatch: (batch: FeatureBatch) => void) {
+    this.batches = open.read(findings, { progress() {}, check: () => this.watch.check() })[Symbol.asyncIterator]();
+  }
+
+  /** True when the next record is at hand, carried back by `inverse`. */
+  ready(inverse: Transform): boolean {
+    return this.batch !== null && this.row < this.batch.count && this.inverse === inverse;
+  }
+
+  /** Makes `row` the next record; false at the end. */
+  async load(inverse: Transform): Promise<boolean> {
+    while (!this.batch || this.row >= this.batch.count) {
+      const next = await this.batches.next();
+      if (next.done) return false;
+      this.batch = next.value;
+      this.row = 0;
+      this.inverse = null;
+      this.onBatch(next.value);
+    }
+    if (this.inverse !== inverse) {
+      this.inverse = inverse;
+      this.back = Float64Array.from(this.batch.coords);
+      inverse.apply(this.back, 0, this.back.length / 3, 3);
+    }
+    return true;
+  }
+
+  async rest(): Promise<number> {
+    let n = this.batch ? this.batch.count - this.row : 0;
+    for (let next = await this.batches.next(); !next.done; next = await this.batches.next()) {
+      n += next.value.count;
+      this.onBatch(next.value);
+    }
+    return n;
+  }
+}
+
+/**
+ * Reads a deliverable's files back with the ordinary reader, carries them back into each source's own CRS and compares
+ * them record by record, in the order in which they were written.
+ *
+ * @param onReadBack gets every batch as it was read, for showing it
+ */
+export async function proveDeliverable(
+  format: Format, plan: Plan, feeds: readonly Feed[], target: Crs, chord_m: number, folder: FolderSource, watch: Watch, total: number,
+  onReadBack: (set: PlannedSet, batch: FeatureBatch) => void = () => {},
+): Promise<Proof> {
+  const readFindings = new Findings();
+  const comparison = new Comparison(plan);
+  const cursors: Cursor[] = [];
+  for (const [s, set] of plan.sets.entries()) {
+    const open = await format.write!.readBack(folder, set);
+    const { crs } = open.facts();
+    comparison.sets[s]!.proof.crs = crs?.id ?? crs?.name ?? null;
+    if (!crs || !(crs.id === target.id || sameDefinition(crs, target))) {
+      comparison.differ({ code: 'crs', set: set.name, count: 1, expected: false, samples: [], message: `The files state ${crs ? `${crs.name} on ${datumOf(crs).name}` : 'no system'}, not ${target.name}.` });
+    }
+    cursors.push(new Cursor(open, readFindings, watch, (batch) => {
+      comparison.checkFields(s, batch);
+      onReadBack(set, batch);
+    }));
+  }
+  let done = 0;
+  try {
+    for (const feed of feeds) {
+      const inverse = feed.carrier.transform.inverse();
+      const metres = feed.carrier.crs.kind === 'projected' ? feed.carrier.crs.unit.metres : null;
+      for await (const batch of feed.read(watch)) {
+        watch.check();
+        const placed = placeBatch(batch, feed.carrier, chord_m);
+        const { batch: moved, lost } = transformBatch(placed, feed.carrier.transform);
+        const full = computeColumns(moved, plan);
+        for (const { set, rows, n } of routeBatch(full, feed.carrier.source, plan, lost, new Findings())) {
+          comparison.sets[set]!.proof.in += n;
+          for (let k = 0; k < n; k++) {
+            const cursor = cursors[set]!;
+            // waits only when the next record is not at hand
+            if (!cursor.ready(inverse) && !(await cursor.load(inverse))) break;
+            comparison.record(set, placed, full, rows[k]!, cursor, metres);
+            cursor.row++;
+            cursor.taken++;
+          }
+        }
+        done += batch.count;
+        watch.progress(done, total);
+      }
+    }
+    for (const [s, cursor] of cursors.entries()) comparison.sets[s]!.proof.out = cursor.taken + (await cursor.rest());
+  } catch (error) {
+    if (error instanceof Error && error.name === 'Cancelled') throw error;
+    comparison.differ({ code: 'unreadable', set: '', count: 1, expected: false, samples: [], message: messageOf(error) });
+    comparison.failed = true;
+  }
+  return comparison.result(readFindings.list());
+}
+
+interface SetComparison {
+  proof: SetProof;
+  fields: { plan: PlannedField; proof: FieldProof }[];
+  checked: boolean;
+}
+
+class Comparison {
+  failed = false;
+  readonly sets: SetComparison[];
+  private readonly differences = new Map<string, Difference>();
+  private readonly counts = LIMITS.map(() => 0);
+  private worst: Proof['worst'] = null;
+  private max = 0;
+
+  constructor(plan: Plan) {
+    this.sets = plan.sets.map((set) => {
+      const fields = set.fields.map((f) => ({ plan: f, proof: { from: f.from, to: f.to, same: 0, of: 0 } }));
+      return {
+        fields, checked: false,
+        proof: { name: set.name, kind: set.kind, in: 0, out: 0, vertices: 0, maxDeviation_m: 0, maxHeightDeviation_m: 0, crs: null, fields: fields.map((f) => f.proof) },
+      };
+    });
+  }
+
+  differ(d: Difference): void {
+    const key = `${d.code}\n${d.set}\n${d.field ?? ''}\n${d.expected}`;
+    const known = this.differences.get(key);
+    if (!known) {
+      this.differences.set(key, d);
+      return;
+    }
+    known.count += d.count;
+    if (known.samples.length < SAMPLES) known.samples.push(...d.samples);
+  }
+
+  checkFields(s: number, batch: FeatureBatch): void {
+    const set = this.sets[s]!;
+    if (set.checked) return;
+    set.checked = true;
+    for (const { plan } of set.fields) {
+      if (!batch.columns.has(plan.to)) {
+        this.differ({ code: 'field', set: set.proof.name, field: plan.to, count: 1, expected: false, samples: [], message: `The field ${plan.to} is not in the written file.` });
+      }
+    }
+  }
+
+  record(s: number, placed: FeatureBatch, full: FeatureBatch, i: number, cursor: Cursor, metres: number | null): void {
+    const set = this.sets[s]!;
+    this.geometry(set, placed, i, cursor, metres);
+    const row = cursor.row;
+    for (const { plan, proof } of set.fields) {
+      const source = full.columns.get(plan.from)?.[i] ?? null;
+      const back = cursor.batch!.columns.get(plan.to)?.[row] ?? null;
+      if (source === null && back === null) continue;
+      proof.of++;
+      if (sameValue(source, back)) {
+        proof.same++;
+        continue;
+      }
+      const change = plan.changes.find((c) => (c.code === 'text-cut' && isCut(source, back)) || (c.code === 'rounded' && isRounded(source, back, plan.decimals)) || (c.code === 'as-text' && String(source) === back));
+      const [v] = vertexRange(placed, i);
+      this.differ({
+        code: 'value', set: set.proof.name, field: plan.to, count: 1, expected: change !== undefined,
+        message: change ? `${plan.from}: ${change.note}.` : `Values of ${plan.from} do not read back as they were.`,
+        samples: [{ record: cursor.taken + 1, source, readBack: back, x: placed.coords[3 * v]!, y: placed.coords[3 * v + 1]! }],
+      });
+    }
+  }
+
+  private geometry(set: SetComparison, placed: FeatureBatch, i: number, cursor: Cursor, metres: number | null): void {
+    const batch = cursor.batch!;
+    const [s1, e1] = vertexRange(placed, i);
+    const [s2, e2] = vertexRange(batch, cursor.row);
+    if (e1 - s1 !== e2 - s2) {
+      this.differ({
+        code: 'geometry', set: set.proof.name, count: 1, expected: false, message: 'Records have another number of vertices than they went in with.',
+        samples: [{ record: cursor.taken + 1, source: e1 - s1, readBack: e2 - s2, x: placed.coords[3 * s1]!, y: placed.coords[3 * s1 + 1]! }],
+      });
+      return;
+    }
+    set.proof.vertices += e1 - s1;
+    const polygon = placed.kinds[i] === POLYGON;
+    let at = s2;
+    let worst = 0;
+    let worstHeight = 0;
+    eachPart(placed, i, (start, end) => {
+      // a ring may have been turned round to run the way the format wants
+      const n = end - start;
+      const turned = polygon && ringArea2(placed.coords, start, end) > 0 !== ringArea2(cursor.back, at, at + n) > 0;
+      for (let k = 0; k < n; k++) {
+        const v = 3 * (start + k);
+        const w = 3 * (turned ? at + n - 1 - k : at + k);
+        const d = this.deviation(placed.coords, v, cursor.back, w, metres);
+        if (!(d <= worst)) worst = d;
+        const z = placed.coords[v + 2]!;
+        const zBack = cursor.back[w + 2]!;
+        const dz = Number.isNaN(z) || z === zBack ? 0 : Number.isNaN(zBack) ? Math.abs(z) : Math.abs(z - zBack);
+        if (dz > worstHeight) worstHeight = dz;
+      }
+      at += n;
+    });
+    if (!(worst <= set.proof.maxDeviation_m)) set.proof.maxDeviation_m = worst;
+    if (worstHeight > set.proof.maxHeightDeviation_m) set.proof.maxHeightDeviation_m = worstHeight;
+    if (!(worst <= this.max) || this.worst === null) {
+      this.max = worst;
+      this.worst = { x: placed.coords[3 * s1]!, y: placed.coords[3 * s1 + 1]!, set: set.proof.name, record: cursor.taken + 1 };
+    }
+    if (!(worst <= TOLERANCE_M)) this.moved('geometry', set, cursor, placed, s1, worst);
+    if (!(worstHeight <= TOLERANCE_M)) this.moved('height', set, cursor, placed, s1, worstHeight);
+  }
+
+  private moved(code: 'geometry' | 'height', set: SetComparison, cursor: Cursor, placed: FeatureBatch, v: number, by: number): void {
+    this.differ({
+      code, set: set.proof.name, count: 1, expected: false, message: `Records are more than a millimetre from where they were${code === 'height' ? ' in height' : ''}.`,
+      samples: [{ record: cursor.taken + 1, source: null, readBack: by, x: placed.coords[3 * v]!, y: placed.coords[3 * v + 1]! }],
+    });
+  }
+
+  /** Distance in metres; a degree is taken as on a sphere. */
+  private deviation(a: Float64Array, v: number, b: Float64Array, w: number, metres: number | null): number {
+    let dx = a[v]! - b[w]!;
+    let dy = a[v + 1]! - b[w + 1]!;
+    if (metres === null) {
+      dy *= 111_195;
+      dx *= 111_195 * Math.cos((a[v + 1]! * Math.PI) / 180);
+    } else {
+      dx *= metres;
+      dy *= metres;
+    }
+    const d = Math.sqrt(dx * dx + dy * dy);
+    let k = 0;
+    while (k < LIMITS.length - 1 && d > LIMITS[k]!) k++;
+    this.counts[k]!++;
+    return d;
+  }
+
+  result(findings: Finding[]): Proof {
+    const sets = this.sets.map((s) => s.proof);
+    for (const set of sets) {
+      if (set.in !== set.out) this.differ({ code: 'records', set: set.name, count: Math.abs(set.in - set.out), expected: false, samples: [], message: `${set.in} records went in and ${set.out} came out.` });
+    }
+    const differences = [...this.differences.values()];
+    return {
+      status: this.failed ? 'failed' : differences.some((d) => !d.expected) ? 'differs' : 'match',
+      records: { in: sets.reduce((n, s) => n + s.in, 0), out: sets.reduce((n, s) => n + s.out, 0) },
+      maxDeviation_m: this.max,
+      tolerance_m: TOLERANCE_M,
+      worst: this.worst,
+      histogram: LIMITS.map((upTo_m, k) => ({ upTo_m, count: this.counts[k]! })).filter((b) => b.count > 0),
+      sets, differences, findings,
+    };
+  }
+}
+
+/** Blanks at the end of a text are padding in a table of fixed widths. */
+function sameValue(source: Value, back: Value): boolean {
+  if (source === back) return true;
+  if (typeof source === 'string') {
+    const trimmed = source.trimEnd();
+    return back === trimmed || (trimmed === '' && back === null);
+  }
+  return false;
+}
+
+function isCut(source: Value, back: Value): boolean {
+  return typeof source === 'string' && typeof back === 'string' && back.length < source.length && source.startsWith(back);
+}
+
+function isRounded(source: Value, back: Value, decimals: number): boolean {
+  return typeof source === 'number' && typeof back === 'number' && Math.abs(source - back) <= 0.5000001 * 10 ** -decimals;
+}

@@ -1,0 +1,57 @@
+import { z } from 'zod';
+
+/** What becomes of one field of a layer. Absent: it goes along, under a name made by the target's rules. */
+export const FieldRule = z.object({ taken: z.boolean().optional(), to: z.string().max(64).optional() });
+export type FieldRule = z.infer<typeof FieldRule>;
+
+/** What becomes of one layer. Absent members: taken, all entities, all fields, nothing computed. */
+export const LayerRule = z.object({
+  taken: z.boolean().optional(),
+  /** Entity names that stay behind. */
+  without: z.array(z.string()).optional(),
+  /** By field name in the source. */
+  fields: z.record(z.string(), FieldRule).optional(),
+  /** Names of computed fields that are added. */
+  computed: z.array(z.string()).optional(),
+});
+export type LayerRule = z.infer<typeof LayerRule>;
+
+/** How a source's own coordinates get into the reference frame. */
+export const Placement = z.object({
+  /** A code or, later, a definition. */
+  crs: z.string(),
+  /** Metres in one unit of the source's coordinates; null when they are in the unit of the CRS. */
+  unit_m: z.number().positive().nullable(),
+});
+export type Placement = z.infer<typeof Placement>;
+
+export const Deliverable = z.object({
+  id: z.string(),
+  name: z.string().min(1).max(80),
+  format: z.string(),
+  crs: z.string(),
+  /** One set a layer and kind, or one a kind. */
+  grouping: z.enum(['layer', 'kind']),
+});
+export type Deliverable = z.infer<typeof Deliverable>;
+
+/** The rules of a crossing: one document, which can be run again on other files. Sources are known by file name. */
+export const Recipe = z.object({
+  version: z.literal(1),
+  frame: z.object({ crs: z.string() }).nullable(),
+  /** Largest distance of a chord from its curve, metres on the ground. */
+  chord_m: z.number().positive(),
+  sources: z.record(z.string(), z.object({ placement: Placement.nullable(), layers: z.record(z.string(), LayerRule) })),
+  deliverables: z.array(Deliverable),
+});
+export type Recipe = z.infer<typeof Recipe>;
+
+export const EMPTY_RECIPE: Recipe = { version: 1, frame: null, chord_m: 0.005, sources: {}, deliverables: [] };
+
+export function layerRule(recipe: Recipe, source: string, layer: string): LayerRule {
+  return recipe.sources[source]?.layers[layer] ?? {};
+}
+
+export function isTaken(rule: LayerRule): boolean {
+  return rule.taken !== false;
+}

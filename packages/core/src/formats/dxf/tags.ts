@@ -1,0 +1,145 @@
+import { Problem } from '../../model/problem';
+import { parseReal } from './number';
+
+/**
+ * What follows a group code. Source: DXF Reference, "Group code value types".
+ * 0 text, 1 real, 2 integer, 3 not wanted.
+ */
+export const TEXT_VALUE = 0;
+export const REAL_VALUE = 1;
+export const INTEGER_VALUE = 2;
+const UNWANTED = 3;
+
+const RANGES: readonly [number, number, number][] = [
+  [10, 59, REAL_VALUE], [60, 99, INTEGER_VALUE], [110, 149, REAL_VALUE], [160, 179, INTEGER_VALUE], [210, 239, REAL_VALUE],
+  [270, 299, INTEGER_VALUE], [370, 389, INTEGER_VALUE], [400, 409, INTEGER_VALUE], [420, 429, INTEGER_VALUE], [440, 459, INTEGER_VALUE],
+  [460, 469, REAL_VALUE], [1010, 1059, REAL_VALUE], [1060, 1071, INTEGER_VALUE],
+];
+
+/** Codes that nothing here reads: subclass markers, owners, soft and hard pointers, proxy bytes. */
+const UNREAD: readonly [number, number][] = [[100, 100], [102, 102], [310, 369], [390, 399]];
+
+const TYPES = new Uint8Array(1072);
+for (const [first, last, type] of RANGES) TYPES.fill(type, first, last + 1);
+for (const [first, last] of UNREAD) TYPES.fill(UNWANTED, first, last + 1);
+
+/** Gets every group of the file, in order. Exactly one of `text` and `number` matters, by the code's type. */
+export type TagHandler = (code: number, text: string, number: number, line: number) => void;
+
+/**
+ * Cuts an ASCII drawing into its groups (a code on one line, a value on the next) as the bytes come. Lines end in LF,
+ * CR LF or CR. Values of codes that nothing reads are skipped.
+ */
+export class TagStream {
+  /** Lines begun so far, from 1. */
+  line = 1;
+  private rest: Uint8Array = new Uint8Array(0);
+  private decoder = new TextDecoder('utf-8');
+  private interned = new Map<number, { bytes: Uint8Array; text: string }>();
+
+  constructor(private readonly file: string, private readonly handle: TagHandler) {}
+
+  /** Sets how bytes above 127 are read, once the header has said so. */
+  setEncoding(encoding: string): void {
+    this.decoder = new TextDecoder(encoding);
+    this.interned.clear();
+  }
+
+  push(chunk: Uint8Array): void {
+    let bytes = chunk;
+    if (this.rest.length > 0) {
+      bytes = new Uint8Array(this.rest.length + chunk.length);
+      bytes.set(this.rest);
+      bytes.set(chunk, this.rest.length);
+    }
+    const used = this.cut(bytes, bytes.length, false);
+    this.rest = bytes.slice(used);
+  }
+
+  /** Takes what is left when the file ends without a line end. */
+  end(): void {
+    if (this.rest.length === 0) return;
+    const bytes = new Uint8Array(this.rest.length + 1);
+    bytes.set(this.rest);
+    bytes[this.rest.length] = 10;
+    this.cut(bytes, bytes.length, true);
+    this.rest = new Uint8Array(0);
+  }
+
+  private cut(bytes: Uint8Array, length: number, last: boolean): number {
+    let at = 0;
+    for (;;) {
+      // code line
+      let e = at;
+      while (e < length && bytes[e] !== 10 && bytes[e] !== 13) e++;
+      if (e >= length) return at;
+      let next = e + 1;
+      if (bytes[e] === 13) {
+        if (next >= length && !last) return at;
+        if (bytes[next] === 10) next++;
+      }
+      let code = 0;
+      let seen = false;
+      let negative = false;
+      for (let i = at; i < e; i++) {
+        const c = bytes[i]!;
+        if (c >= 48 && c <= 57) { code = code * 10 + c - 48; seen = true; }
+        else if (c === 45 && !seen) negative = true;
+        else if (c !== 32 && c !== 9 && !(this.line === 1 && c >= 0xbb)) throw this.broken(bytes, at, e);
+      }
+      if (!seen) {
+        if (last && e === at) return length;
+        throw this.broken(bytes, at, e);
+      }
+      if (negative) code = -code;
+      // value line
+      const v = next;
+      let f = v;
+      while (f < length && bytes[f] !== 10 && bytes[f] !== 13) f++;
+      if (f >= length) return at;
+      let after = f + 1;
+      if (bytes[f] === 13) {
+        if (after >= length && !last) return at;
+        if (bytes[after] === 10) after++;
+      }
+      const type = code < 0 || code > 1071 ? TEXT_VALUE : TYPES[code]!;
+      if (type === TEXT_VALUE) this.handle(code, this.text(bytes, v, f), 0, this.line);
+      else if (type !== UNWANTED) {
+        const number = parseReal(bytes, v, f);
+        if (Number.isNaN(number)) {
+          throw new Problem('dxf-number', `${this.file}, line ${this.line + 1}: "${this.text(bytes, v, f).slice(0, 40)}" stands where group code ${code} wants a number. The file is damaged there; export it again.`, { file: this.file, line: this.line + 1 });
+        }
+        this.handle(code, '', number, this.line);
+      }
+      this.line += 2;
+      at = after;
+    }
+  }
+
+  private broken(bytes: Uint8Array, start: number, end: number): Problem {
+    const found = this.text(bytes, start, Math.min(end, start + 40)).replace(/[^\x20-\x7e]/g, '?');
+    return this.line === 1
+      ? new Problem('dxf-not-a-drawing', `${this.file} is not a DXF drawing: it begins with "${found}" where a group code is expected. Check that the file has the right name, or export it again as DXF.`, { file: this.file, line: 1 })
+      : new Problem('dxf-group-code', `${this.file}, line ${this.line}: "${found}" stands where a group code (a whole number) is expected. The file is damaged there; export it again.`, { file: this.file, line: this.line });
+  }
+
+  /** Short texts come again and again (layers, types, colours); the same bytes give the same string object. */
+  private text(bytes: Uint8Array, start: number, end: number): string {
+    const length = end - start;
+    if (length === 0) return '';
+    if (length > 40) return this.decoder.decode(bytes.subarray(start, end));
+    let hash = length;
+    for (let i = start; i < end; i++) hash = (Math.imul(hash, 31) + bytes[i]!) | 0;
+    const known = this.interned.get(hash);
+    if (known && known.bytes.length === length) {
+      let i = 0;
+      while (i < length && known.bytes[i] === bytes[start + i]) i++;
+      if (i === length) return known.text;
+    }
+    const own = bytes.slice(start, end);
+    const text = this.decoder.decode(own);
+    if (this.interned.size > 20_000) this.interned.clear();
+    this.interned.set(hash, { bytes: own, text });
+    return text;
+  }
+}

@@ -1,0 +1,60 @@
+const CONTROL: Record<string, string> = { d: '°', D: '°', p: '±', P: '±', c: '⌀', C: '⌀', '%': '%' };
+
+/**
+ * Characters that older drawings write as \U+XXXX. Source: DXF Reference, "Text strings".
+ */
+export function decodeUnicodeEscapes(text: string): string {
+  return text.includes('\\U+') ? text.replace(/\\U\+([0-9A-Fa-f]{4})/g, (_, h: string) => String.fromCharCode(parseInt(h, 16))) : text;
+}
+
+/** Plain content of a TEXT, ATTRIB or ATTDEF: %% codes replaced, underline and overline marks dropped. */
+export function plainText(raw: string): string {
+  let text = decodeUnicodeEscapes(raw);
+  if (text.includes('%%')) {
+    text = text.replace(/%%(\d{3})/g, (_, n: string) => String.fromCharCode(Number(n))).replace(/%%[uUoOkK]/g, '').replace(/%%([dDpPcC%])/g, (_, c: string) => CONTROL[c]!);
+  }
+  return text.includes('^') ? caret(text) : text;
+}
+
+/** Caret codes: ^I tab, ^J line feed, "^ " a caret. */
+function caret(text: string): string {
+  return text.replace(/\^(.)/g, (_, c: string) => (c === ' ' ? '^' : c === 'I' ? '\t' : c === 'J' ? '\n' : c === 'M' ? '' : ' '));
+}
+
+/**
+ * Plain content of an MTEXT: formatting removed, \P as a line break, stacked fractions as "a/b", escapes as themselves.
+ * Source: DXF Reference, MTEXT, "Format codes" (names of the codes as in the format).
+ */
+export function plainMtext(raw: string): string {
+  const text = decodeUnicodeEscapes(raw);
+  let out = '';
+  for (let i = 0; i < text.length; i++) {
+    const c = text[i]!;
+    if (c === '{' || c === '}') continue;
+    if (c === '^' && i + 1 < text.length) {
+      out += caret(text.slice(i, i + 2));
+      i++;
+      continue;
+    }
+    if (c !== '\\') {
+      out += c;
+      continue;
+    }
+    const code = text[++i] ?? '';
+    if (code === '\\' || code === '{' || code === '}') out += code;
+    else if (code === 'P' || code === 'N' || code === 'X') out += '\n';
+    else if (code === '~') out += '\u00a0';
+    else if (code === 'S') {
+      const end = text.indexOf(';', i);
+      const stop = end < 0 ? text.length : end;
+      out += text.slice(i + 1, stop).replace(/[#^]\s?|\//, '/');
+      i = stop;
+    } else if ('LlOoKk'.includes(code)) continue;
+    else if (/[A-Za-z]/.test(code)) {
+      const end = text.indexOf(';', i);
+      i = end < 0 ? text.length : end;
+    }
+  }
+  // %% codes are understood here too
+  return out.includes('%%') ? out.replace(/%%([dDpPcC%])/g, (_, k: string) => CONTROL[k]!) : out;
+}

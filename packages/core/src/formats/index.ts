@@ -1,0 +1,35 @@
+import type { ByteSource } from '../io/bytes';
+import { Problem } from '../model/problem';
+import { dxf } from './dxf/index';
+import type { Format } from './format';
+import { shapefile } from './shapefile/index';
+
+/** Every format. Adding one is its folder and a place here. */
+export const FORMATS: readonly Format[] = [dxf, shapefile];
+
+export function formatById(id: string): Format | undefined {
+  return FORMATS.find((f) => f.id === id);
+}
+
+export function extensionOf(name: string): string {
+  return /\.[^.\\/]+$/.exec(name)?.[0].toLowerCase() ?? '';
+}
+
+/**
+ * The format of a file, by its content first and its name second.
+ * @throws Problem `format-unknown` with what can be read
+ */
+export async function recogniseFormat(source: ByteSource): Promise<Format> {
+  const head = await source.read(0, 4096);
+  const extension = extensionOf(source.name);
+  const found = FORMATS.find((f) => f.sniff(head, source.name)) ?? FORMATS.find((f) => f.extensions.includes(extension));
+  if (found) return found;
+  const known = FORMATS.map((f) => `${f.name} (${f.extensions[0]})`).join(', ');
+  throw new Problem('format-unknown', `${source.name} is of no kind that is read here. What is read: ${known}.`, { file: source.name });
+}
+
+/** True for a file that only goes with another one (.dbf, .prj ...). */
+export function isCompanion(name: string): boolean {
+  const extension = extensionOf(name);
+  return FORMATS.some((f) => f.companions.includes(extension));
+}

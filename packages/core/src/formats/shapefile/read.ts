@@ -1,0 +1,152 @@
+import { identifyCrs } from '../../crs/registry/registry';
+import type { Crs } from '../../crs/crs';
+import { readPrj } from '../../crs/wkt1';
+import type { ByteSource, Watch } from '../../io/bytes';
+import { type FeatureBatch, LINE, POINT, POLYGON } from '../../model/batch';
+import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
+import type { Findings } from '../../model/finding';
+import { messageOf, Problem } from '../../model/problem';
+import type { OpenSource } from '../format';
+import { DbfReader } from './dbf-read';
+import { FILE_CODE, HEADER_BYTES, RECORD_HEADER_BYTES, SHAPE } from './shapes';
+
+/** How the content of a record is laid out, by shape type. */
+const LAYOUTS: Record<number, { entity: string; kind: number; form: 'point' | 'points' | 'parts'; z: boolean }> = {
+  [SHAPE.point]: { entity: 'Point', kind: POINT, form: 'point', z: false },
+  [SHAPE.pointZ]: { entity: 'PointZ', kind: POINT, form: 'point', z: true },
+  [SHAPE.pointM]: { entity: 'PointM', kind: POINT, form: 'point', z: false },
+  [SHAPE.multipoint]: { entity: 'MultiPoint', kind: POINT, form: 'points', z: false },
+  [SHAPE.multipointZ]: { entity: 'MultiPointZ', kind: POINT, form: 'points', z: true },
+  [SHAPE.multipointM]: { entity: 'MultiPointM', kind: POINT, form: 'points', z: false },
+  [SHAPE.polyline]: { entity: 'PolyLine', kind: LINE, form: 'parts', z: false },
+  [SHAPE.polylineZ]: { entity: 'PolyLineZ', kind: LINE, form: 'parts', z: true },
+  [SHAPE.polylineM]: { entity: 'PolyLineM', kind: LINE, form: 'parts', z: false },
+  [SHAPE.polygon]: { entity: 'Polygon', kind: POLYGON, form: 'parts', z: false },
+  [SHAPE.polygonZ]: { entity: 'PolygonZ', kind: POLYGON, form: 'parts', z: true },
+  [SHAPE.polygonM]: { entity: 'PolygonM', kind: POLYGON, form: 'parts', z: false },
+};
+
+/** Opens a shapefile by its .shp; its companions are found beside it. */
+export async function openShapefile(source: ByteSource): Promise<OpenSource> {
+  const cpg = await textOf(await source.sibling('.cpg'));
+  const prj = await textOf(await source.sibling('.prj'));
+  const table = await source.sibling('.dbf');
+  const dbf = table ? await DbfReader.open(table, cpg) : null;
+  let crs: Crs | null = null;
+  let crsError: string | null = null;
+  if (prj !== null) {
+    try {
+      const read = readPrj(prj);
+      crs = identifyCrs(read) ?? read;
+    } catch (error) {
+      crsError = messageOf(error);
+    }
+  }
+  return {
+    facts: () => ({ crs, crsText: prj, unit: null, version: null }),
+    async *read(findings, watch) {
+      if (prj === null) findings.add({ code: 'shp-no-prj', severity: 'caution', message: `${source.name} has no .prj beside it: its coordinate system is not stated. Choose it in Place.`, count: 1 });
+      if (crsError !== null) findings.add({ code: 'shp-prj-unread', severity: 'caution', message: crsError, count: 1 });
+      if (!dbf) findings.add({ code: 'shp-no-dbf', severity: 'caution', message: `${source.name} has no .dbf beside it: its records have no attributes.`, count: 1 });
+      yield* readShapes(source, dbf, findings, watch);
+    },
+  };
+}
+
+async function textOf(source: ByteSource | null): Promise<string | null> {
+  return source ? new TextDecoder().decode(await source.read(0, Math.min(source.size, 65536))).trim() : null;
+}
+
+async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: Findings, watch: Watch): AsyncGenerator<FeatureBatch> {
+  const layer = source.name.replace(/\.shp$/i, '');
+  const builder = new BatchBuilder(layer);
+  let first = 0; // record number of the batch's first record, among those of the table
+  let record = 0;
+  const skipped: number[] = [];
+
+  const finish = async (): Promise<FeatureBatch> => {
+    const batch = builder.take();
+    const rows = record - first;
+    const columns = dbf ? await dbf.rows(first, Math.min(rows, Math.max(0, dbf.count - first))) : new Map<string, never[]>();
+    for (const [name, values] of columns) {
+      for (let k = skipped.length - 1; k >= 0; k--) values.splice(skipped[k]! - first, 1);
+      while (values.length < batch.count) values.push(null);
+      batch.columns.set(name, values);
+    }
+    first = record;
+    skipped.length = 0;
+    return batch;
+  };
+
+  let rest = new Uint8Array(0);
+  let header = false;
+  let done = 0;
+  for await (const chunk of source.stream()) {
+    watch.check();
+    const bytes = new Uint8Array(rest.length + chunk.length);
+    bytes.set(rest);
+    bytes.set(chunk, rest.length);
+    const view = new DataView(bytes.buffer);
+    let at = 0;
+    if (!header) {
+      if (bytes.length < HEADER_BYTES) { rest = bytes; continue; }
+      if (view.getInt32(0) !== FILE_CODE) throw new Problem('shp-not', `${source.name} is not a shapefile: it does not begin with the number 9994.`, { file: source.name });
+      header = true;
+      at = HEADER_BYTES;
+    }
+    while (at + RECORD_HEADER_BYTES <= bytes.length) {
+      const length = view.getInt32(at + 4) * 2;
+      if (length < 4) throw new Problem('shp-broken', `${source.name}: record ${record + 1} states a length of ${length} bytes. The file is damaged there.`, { file: source.name, record: record + 1 });
+      if (at + RECORD_HEADER_BYTES + length > bytes.length) break;
+      if (!shape(view, at + RECORD_HEADER_BYTES, builder, record, findings)) skipped.push(record);
+      record++;
+      at += RECORD_HEADER_BYTES + length;
+      if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield await finish();
+    }
+    rest = bytes.slice(at);
+    done += chunk.length;
+    watch.progress(done, source.size);
+  }
+  if (!header || rest.length > 0) throw new Problem('shp-cut', `${source.name} breaks off inside record ${record + 1}. Ask for the file again.`, { file: source.name, record: record + 1 });
+  if (builder.count > 0) yield await finish();
+  if (dbf && dbf.count !== record) {
+    findings.add({ code: 'shp-dbf-count', severity: 'wrong', message: `${source.name} has ${record} shapes but its table has ${dbf.count} rows.`, count: Math.abs(dbf.count - record) });
+  }
+}
+
+/** Takes one record's content into the builder; false when it has no geometry that is read. */
+function shape(view: DataView, at: number, out: BatchBuilder, record: number, findings: Findings): boolean {
+  const type = view.getInt32(at, true);
+  const layout = LAYOUTS[type];
+  if (!layout) {
+    findings.add(type === SHAPE.null
+      ? { code: 'shp-null', severity: 'info', message: 'A record without geometry (null shape) is left out.', count: 1 }
+      : { code: 'shp-type', severity: 'caution', message: `A shape of type ${type} is not read and stays behind.`, count: 1 });
+    return false;
+  }
+  const real = (offset: number): number => view.getFloat64(at + offset, true);
+  if (layout.form === 'point') {
+    out.vertex(real(4), real(12), layout.z ? real(20) : NaN);
+    out.endPart();
+  } else if (layout.form === 'points') {
+    const n = view.getInt32(at + 36, true);
+    for (let i = 0; i < n; i++) {
+      out.vertex(real(40 + 16 * i), real(48 + 16 * i), layout.z ? real(40 + 16 * n + 16 + 8 * i) : NaN);
+      out.endPart();
+    }
+  } else {
+    const parts = view.getInt32(at + 36, true);
+    const n = view.getInt32(at + 40, true);
+    const xy = 44 + 4 * parts;
+    const z = xy + 16 * n + 16;
+    for (let p = 0; p < parts; p++) {
+      const end = p + 1 < parts ? view.getInt32(at + 44 + 4 * (p + 1), true) : n;
+      for (let i = view.getInt32(at + 44 + 4 * p, true); i < end; i++) {
+        out.vertex(real(xy + 16 * i), real(xy + 16 * i + 8), layout.z ? real(z + 8 * i) : NaN);
+      }
+      out.endPart();
+    }
+  }
+  out.endFeature(layout.kind, layout.entity, record + 1);
+  return true;
+}

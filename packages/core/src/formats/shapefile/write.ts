@@ -1,0 +1,168 @@
+import { writePrj } from '../../crs/wkt1';
+import type { Crs } from '../../crs/crs';
+import { type Bounds, emptyBounds, grow, isEmpty } from '../../geometry/bounds';
+import { ringArea2 } from '../../geometry/measure';
+import type { FolderSink } from '../../io/bytes';
+import { eachPart, type FeatureBatch, vertexRange } from '../../model/batch';
+import type { SetWriter, TargetSet } from '../format';
+import { BufferedSink } from './buffered-sink';
+import { DbfWriter } from './dbf-write';
+import { FILE_CODE, FILE_VERSION, HEADER_BYTES, RECORD_HEADER_BYTES, SHAPE } from './shapes';
+
+/** The shape type that a set is written as. */
+export function shapeTypeOf(set: TargetSet): number {
+  if (set.kind === 'line') return set.heights ? SHAPE.polylineZ : SHAPE.polyline;
+  if (set.kind === 'polygon') return set.heights ? SHAPE.polygonZ : SHAPE.polygon;
+  return set.heights ? SHAPE.pointZ : SHAPE.point;
+}
+
+/**
+ * Writes one shapefile: .shp, .shx, .dbf, .prj and .cpg.
+ * Source: "Shapefile Technical Description", 1998; outer rings run clockwise and holes counter-clockwise (page 8).
+ */
+export async function createShapefile(folder: FolderSink, set: TargetSet, crs: Crs): Promise<SetWriter> {
+  await writeText(folder, `${set.name}.prj`, writePrj(crs));
+  await writeText(folder, `${set.name}.cpg`, 'UTF-8');
+  const shp = new BufferedSink(await folder.create(`${set.name}.shp`));
+  const shx = new BufferedSink(await folder.create(`${set.name}.shx`));
+  const dbf = await DbfWriter.create(folder, `${set.name}.dbf`, set.fields);
+  return new ShapefileWriter(set, shp, shx, dbf);
+}
+
+async function writeText(folder: FolderSink, name: string, text: string): Promise<void> {
+  const sink = await folder.create(name);
+  await sink.write(new TextEncoder().encode(text));
+  await sink.close();
+}
+
+class ShapefileWriter implements SetWriter {
+  private readonly type: number;
+  private readonly bounds: Bounds = emptyBounds();
+  private readonly z: [number, number] = [Infinity, -Infinity];
+  private records = 0;
+
+  constructor(private readonly set: TargetSet, private readonly shp: BufferedSink, private readonly shx: BufferedSink, private readonly dbf: DbfWriter) {
+    this.type = shapeTypeOf(set);
+    for (const file of [shp, shx]) {
+      file.reserve(HEADER_BYTES);
+      file.at = HEADER_BYTES;
+    }
+  }
+
+  async append(batch: FeatureBatch, rows: Uint32Array, n: number): Promise<void> {
+    const point = this.set.kind === 'point' || this.set.kind === 'text';
+    for (let k = 0; k < n; k++) {
+      const i = rows[k]!;
+      if (point) this.point(batch, i);
+      else this.parts(batch, i);
+      if (this.shp.full) await this.shp.flush();
+      if (this.shx.full) await this.shx.flush();
+    }
+    await this.dbf.append(batch, rows, n);
+  }
+
+  async close(): Promise<void> {
+    await this.shp.close(this.header(this.shp.length));
+    await this.shx.close(this.header(this.shx.length));
+    await this.dbf.close();
+  }
+
+  /** Record header and index entry; returns where the content begins. */
+  private begin(contentBytes: number): number {
+    const { shp, shx } = this;
+    shp.reserve(RECORD_HEADER_BYTES + contentBytes);
+    shx.reserve(8);
+    const words = contentBytes / 2;
+    shx.view.setInt32(shx.at, shp.length / 2);
+    shx.view.setInt32(shx.at + 4, words);
+    shx.at += 8;
+    shp.view.setInt32(shp.at, ++this.records);
+    shp.view.setInt32(shp.at + 4, words);
+    const content = shp.at + RECORD_HEADER_BYTES;
+    shp.view.setInt32(content, this.type, true);
+    shp.at = content + contentBytes;
+    return content;
+  }
+
+  private point(batch: FeatureBatch, i: number): void {
+    const [v] = vertexRange(batch, i);
+    const { heights } = this.set;
+    const x = batch.coords[3 * v]!, y = batch.coords[3 * v + 1]!;
+    const at = this.begin(heights ? 36 : 20);
+    const { view } = this.shp;
+    view.setFloat64(at + 4, x, true);
+    view.setFloat64(at + 12, y, true);
+    if (heights) {
+      view.setFloat64(at + 20, this.height(batch.coords[3 * v + 2]!), true);
+      view.setFloat64(at + 28, 0, true);
+    }
+    grow(this.bounds, x, y);
+  }
+
+  private parts(batch: FeatureBatch, i: number): void {
+    const [start, end] = vertexRange(batch, i);
+    const count = end - start;
+    const ranges: [number, number][] = [];
+    eachPart(batch, i, (s, e) => ranges.push([s, e]));
+    const { heights, kind } = this.set;
+    const xy = 44 + 4 * ranges.length;
+    const bytes = xy + 16 * count + (heights ? 16 + 8 * count + 16 + 8 * count : 0);
+    const at = this.begin(bytes);
+    const { view } = this.shp;
+    view.setInt32(at + 36, ranges.length, true);
+    view.setInt32(at + 40, count, true);
+    const { coords } = batch;
+    const box: Bounds = emptyBounds();
+    const z: [number, number] = [Infinity, -Infinity];
+    const zAt = at + xy + 16 * count;
+    let k = 0;
+    ranges.forEach(([s, e], p) => {
+      view.setInt32(at + 44 + 4 * p, k, true);
+      // clockwise outside, counter-clockwise inside
+      const turned = kind === 'polygon' && ringArea2(coords, s, e) > 0 === (p === 0);
+      for (let j = s; j < e; j++, k++) {
+        const v = 3 * (turned ? s + e - 1 - j : j);
+        const x = coords[v]!, y = coords[v + 1]!;
+        view.setFloat64(at + xy + 16 * k, x, true);
+        view.setFloat64(at + xy + 16 * k + 8, y, true);
+        grow(box, x, y);
+        if (heights) {
+          const h = this.height(coords[v + 2]!);
+          view.setFloat64(zAt + 16 + 8 * k, h, true);
+          view.setFloat64(zAt + 32 + 8 * count + 8 * k, 0, true);
+          if (h < z[0]) z[0] = h;
+          if (h > z[1]) z[1] = h;
+        }
+      }
+    });
+    for (let b = 0; b < 4; b++) view.setFloat64(at + 4 + 8 * b, box[b]!, true);
+    if (heights) {
+      view.setFloat64(zAt, z[0], true);
+      view.setFloat64(zAt + 8, z[1], true);
+      view.setFloat64(zAt + 16 + 8 * count, 0, true);
+      view.setFloat64(zAt + 24 + 8 * count, 0, true);
+    }
+    grow(this.bounds, box[0], box[1]);
+    grow(this.bounds, box[2], box[3]);
+  }
+
+  /** A vertex without a height is written at zero; the bounds of the file follow. */
+  private height(z: number): number {
+    const h = Number.isNaN(z) ? 0 : z;
+    if (h < this.z[0]) this.z[0] = h;
+    if (h > this.z[1]) this.z[1] = h;
+    return h;
+  }
+
+  private header(bytes: number): Uint8Array {
+    const out = new Uint8Array(HEADER_BYTES);
+    const view = new DataView(out.buffer);
+    view.setInt32(0, FILE_CODE);
+    view.setInt32(24, bytes / 2);
+    view.setInt32(28, FILE_VERSION, true);
+    view.setInt32(32, this.type, true);
+    if (!isEmpty(this.bounds)) this.bounds.forEach((b, k) => view.setFloat64(36 + 8 * k, b, true));
+    if (this.z[0] <= this.z[1]) this.z.forEach((b, k) => view.setFloat64(68 + 8 * k, b, true));
+    return out;
+  }
+}

@@ -1,0 +1,35 @@
+/**
+ * An arc between two vertices, told by its bulge: the tangent of a quarter of its included angle, positive when it runs
+ * counter-clockwise from the first to the second. Source: DXF Reference, LWPOLYLINE, group code 42.
+ */
+export interface Arc {
+  cx: number;
+  cy: number;
+  radius: number;
+  /** Radians, of the first vertex as seen from the centre. */
+  start: number;
+  /** Radians, signed. */
+  sweep: number;
+}
+
+export function arcOf(x1: number, y1: number, x2: number, y2: number, bulge: number): Arc {
+  const sweep = 4 * Math.atan(bulge);
+  const dx = x2 - x1, dy = y2 - y1;
+  // centre: half way along the chord, then to its left by (1 - b²) / 4b chords
+  const k = (1 - bulge * bulge) / (4 * bulge);
+  const cx = (x1 + x2) / 2 - k * dy;
+  const cy = (y1 + y2) / 2 + k * dx;
+  return { cx, cy, radius: Math.hypot(x1 - cx, y1 - cy), start: Math.atan2(y1 - cy, x1 - cx), sweep };
+}
+
+/** Chords at most per curve, whatever the tolerance. */
+export const MAX_CHORDS = 10_000;
+
+/** How many equal chords keep an arc within `tolerance` (same unit as the radius) of its curve. */
+export function chordCount(radius: number, sweep: number, tolerance: number): number {
+  const ratio = tolerance / radius;
+  // a chord of half angle a stands off by r (1 - cos a); never coarser than a right angle
+  const half = ratio >= 1 ? Math.PI / 4 : Math.min(Math.PI / 4, Math.acos(1 - ratio));
+  const n = Math.ceil(Math.abs(sweep) / (2 * half) - 1e-9);
+  return Math.max(1, Math.min(MAX_CHORDS, n));
+}

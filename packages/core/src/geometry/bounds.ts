@@ -1,0 +1,45 @@
+import { type FeatureBatch, vertexRange } from '../model/batch';
+import { arcOf } from './arc';
+
+/** minx, miny, maxx, maxy. */
+export type Bounds = [number, number, number, number];
+
+export const emptyBounds = (): Bounds => [Infinity, Infinity, -Infinity, -Infinity];
+
+export const isEmpty = (b: Bounds): boolean => !(b[0] <= b[2]);
+
+export function grow(b: Bounds, x: number, y: number): void {
+  if (x < b[0]) b[0] = x;
+  if (y < b[1]) b[1] = y;
+  if (x > b[2]) b[2] = x;
+  if (y > b[3]) b[3] = y;
+}
+
+export function join(b: Bounds, other: Bounds): void {
+  if (isEmpty(other)) return;
+  grow(b, other[0], other[1]);
+  grow(b, other[2], other[3]);
+}
+
+/** The bounds of record `i`, its arcs included, written into `out`. */
+export function featureBounds(batch: FeatureBatch, i: number, out: Bounds): void {
+  out[0] = out[1] = Infinity;
+  out[2] = out[3] = -Infinity;
+  const [start, end] = vertexRange(batch, i);
+  const { coords, bulges } = batch;
+  for (let v = start; v < end; v++) {
+    grow(out, coords[3 * v]!, coords[3 * v + 1]!);
+    if (bulges && bulges[v] !== 0 && v + 1 < end) growByArc(out, coords, v, bulges[v]!);
+  }
+}
+
+/** The quadrant points that the arc from vertex v to the next passes through. */
+function growByArc(out: Bounds, coords: Float64Array, v: number, bulge: number): void {
+  const { cx, cy, radius, start, sweep } = arcOf(coords[3 * v]!, coords[3 * v + 1]!, coords[3 * v + 3]!, coords[3 * v + 4]!, bulge);
+  const from = Math.min(start, start + sweep);
+  const to = Math.max(start, start + sweep);
+  const quarter = Math.PI / 2;
+  for (let q = Math.ceil(from / quarter); q * quarter <= to; q++) {
+    grow(out, cx + radius * Math.round(Math.cos(q * quarter)), cy + radius * Math.round(Math.sin(q * quarter)));
+  }
+}

@@ -1,0 +1,41 @@
+/** A file as the core sees it. The core knows no file system; the server and the command line bring one. */
+export interface ByteSource {
+  /** For messages and for recognising the format; never used as a path. */
+  readonly name: string;
+  /** Bytes. */
+  readonly size: number;
+  /** The whole file, in order, in chunks that the caller may not keep. */
+  stream(): AsyncIterable<Uint8Array>;
+  /** `length` bytes from `offset`; fewer at the end of the file. */
+  read(offset: number, length: number): Promise<Uint8Array>;
+  /** A file that belongs to this one: same name, another extension (".dbf"). Null when there is none. */
+  sibling(extension: string): Promise<ByteSource | null>;
+}
+
+/** A file being written. */
+export interface ByteSink {
+  write(bytes: Uint8Array): Promise<void>;
+  /** Overwrites bytes already written, for headers that are known only at the end. */
+  patch(offset: number, bytes: Uint8Array): Promise<void>;
+  close(): Promise<void>;
+}
+
+/** A folder to write into. `name` is a plain file name that the writer made. */
+export interface FolderSink {
+  create(name: string): Promise<ByteSink>;
+}
+
+/** A folder of written files, to read back. */
+export interface FolderSource {
+  open(name: string): Promise<ByteSource>;
+}
+
+/** What long work reports to and is stopped by. */
+export interface Watch {
+  /** `done` of `total`, in the unit that the work counts in (bytes when reading, records when writing). */
+  progress(done: number, total: number): void;
+  /** Throws {@link Cancelled} when the person has asked to stop. */
+  check(): void;
+}
+
+export const UNWATCHED: Watch = { progress() {}, check() {} };

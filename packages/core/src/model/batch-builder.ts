@@ -1,0 +1,145 @@
+import { type FeatureBatch, type Value } from './batch';
+
+/** Grows by doubling; kept between batches so that reading allocates little. */
+class Doubles {
+  data = new Float64Array(1024);
+  length = 0;
+  push(v: number): void {
+    if (this.length === this.data.length) {
+      const bigger = new Float64Array(this.data.length * 2);
+      bigger.set(this.data);
+      this.data = bigger;
+    }
+    this.data[this.length++] = v;
+  }
+  take(): Float64Array {
+    const out = this.data.slice(0, this.length);
+    this.length = 0;
+    return out;
+  }
+}
+
+/**
+ * Collects records one after the other into a {@link FeatureBatch}. Call `vertex` and `endPart` for the geometry,
+ * `set` for the attributes, then `endFeature`.
+ */
+export class BatchBuilder {
+  private readonly coords = new Doubles();
+  private readonly bulges = new Doubles();
+  private curved = false;
+  private parts: number[] = [];
+  private ends: number[] = [];
+  private kinds: number[] = [];
+  private entities: string[] = [];
+  private places: number[] = [];
+  private columns = new Map<string, Value[]>();
+
+  constructor(readonly layer: string) {}
+
+  /** Records ended so far. */
+  get count(): number {
+    return this.ends.length;
+  }
+
+  /** Vertices so far. */
+  get vertices(): number {
+    return this.bulges.length;
+  }
+
+  vertex(x: number, y: number, z: number, bulge = 0): void {
+    this.coords.push(x);
+    this.coords.push(y);
+    this.coords.push(z);
+    this.bulges.push(bulge);
+    if (bulge !== 0) this.curved = true;
+  }
+
+  endPart(): void {
+    this.parts.push(this.vertices);
+  }
+
+  set(field: string, value: Value): void {
+    if (value === null || value === '') return;
+    let column = this.columns.get(field);
+    if (column === undefined) this.columns.set(field, (column = []));
+    const row = this.ends.length;
+    while (column.length < row) column.push(null);
+    column[row] = value;
+  }
+
+  endFeature(kind: number, entity: string, place: number): void {
+    this.kinds.push(kind);
+    this.entities.push(entity);
+    this.places.push(place);
+    this.ends.push(this.parts.length);
+  }
+
+  /** Hands over what was collected and starts again empty. */
+  take(): FeatureBatch {
+    const count = this.count;
+    for (const column of this.columns.values()) while (column.length < count) column.push(null);
+    const bulges = this.bulges.take();
+    const batch: FeatureBatch = {
+      layer: this.layer,
+      count,
+      kinds: Uint8Array.from(this.kinds),
+      entities: this.entities,
+      coords: this.coords.take(),
+      bulges: this.curved ? bulges : null,
+      partEnds: Uint32Array.from(this.parts),
+      featureEnds: Uint32Array.from(this.ends),
+      columns: this.columns,
+      places: Float64Array.from(this.places),
+    };
+    this.curved = false;
+    this.parts = [];
+    this.ends = [];
+    this.kinds = [];
+    this.entities = [];
+    this.places = [];
+    this.columns = new Map();
+    return batch;
+  }
+}
+
+/** A batch is handed on when it holds this many records or vertices. */
+export const BATCH_RECORDS = 4096;
+export const BATCH_VERTICES = 65536;
+
+/** One builder a layer; hands out those that are full, and all of them at the end. */
+export class LayerBuilders {
+  private readonly builders = new Map<string, BatchBuilder>();
+  private full: BatchBuilder[] = [];
+  private open = 0;
+
+  for(layer: string): BatchBuilder {
+    let builder = this.builders.get(layer);
+    if (builder === undefined) this.builders.set(layer, (builder = new BatchBuilder(layer)));
+    return builder;
+  }
+
+  /** To be called after each record, so that memory stays bounded however many layers there are. */
+  ended(builder: BatchBuilder): void {
+    this.open++;
+    if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) {
+      if (!this.full.includes(builder)) this.full.push(builder);
+    } else if (this.open >= 8 * BATCH_RECORDS) {
+      this.full = [...this.builders.values()].filter((b) => b.count > 0);
+    }
+  }
+
+  *takeFull(): Generator<FeatureBatch> {
+    const full = this.full;
+    this.full = [];
+    for (const builder of full) {
+      this.open -= builder.count;
+      yield builder.take();
+    }
+  }
+
+  *takeAll(): Generator<FeatureBatch> {
+    this.full = [];
+    this.open = 0;
+    for (const builder of this.builders.values()) if (builder.count > 0) yield builder.take();
+  }
+}

@@ -1,0 +1,63 @@
+/** A value of an attribute. Dates travel as ISO 8601 text with the field typed `date`. */
+export type Value = string | number | boolean | null;
+
+/** What a record is to a reader of maps. `text` is a point that carries its own lettering. */
+export const KINDS = ['point', 'line', 'polygon', 'text'] as const;
+export type Kind = (typeof KINDS)[number];
+
+/** Index of each kind in {@link KINDS}, as stored in {@link FeatureBatch.kinds}. */
+export const POINT = 0;
+export const LINE = 1;
+export const POLYGON = 2;
+export const TEXT = 3;
+
+/**
+ * Some records of one layer, held in flat arrays so that a transform, a clip or a proof can work on all of
+ * them in place.
+ *
+ * Vertices are (x, y, z) triples, east-west axis first; z is NaN where the source has none. A ring of a polygon
+ * repeats its first vertex at its end.
+ */
+export interface FeatureBatch {
+  readonly layer: string;
+  readonly count: number;
+  /** `count` entries, indexes into {@link KINDS}. */
+  readonly kinds: Uint8Array;
+  /** The source's own word for what the record was (LINE, INSERT, ...), one entry a record. */
+  readonly entities: string[];
+  /** x, y, z of every vertex: length is three times the number of vertices. */
+  readonly coords: Float64Array;
+  /**
+   * Bulge of the segment that starts at each vertex (tangent of a quarter of its included angle, positive when
+   * the arc runs counter-clockwise), or null when every segment of the batch is straight.
+   */
+  readonly bulges: Float64Array | null;
+  /** Index one past the last vertex of each part (a line, a ring, a point). */
+  readonly partEnds: Uint32Array;
+  /** Index one past the last part of each record. */
+  readonly featureEnds: Uint32Array;
+  /** Attribute columns by field name; a missing column means that no record of the batch has a value there. */
+  readonly columns: Map<string, Value[]>;
+  /** Where each record stands in its source: a line number, a record number. */
+  readonly places: Float64Array;
+}
+
+/** First and last-plus-one vertex of record `i`. */
+export function vertexRange(batch: FeatureBatch, i: number): [number, number] {
+  const firstPart = i === 0 ? 0 : batch.featureEnds[i - 1]!;
+  const lastPart = batch.featureEnds[i]!;
+  const start = firstPart === 0 ? 0 : batch.partEnds[firstPart - 1]!;
+  const end = lastPart === 0 ? 0 : batch.partEnds[lastPart - 1]!;
+  return [start, end];
+}
+
+/** Calls `visit` with the vertex range of every part of record `i`. */
+export function eachPart(batch: FeatureBatch, i: number, visit: (start: number, end: number) => void): void {
+  const first = i === 0 ? 0 : batch.featureEnds[i - 1]!;
+  let start = first === 0 ? 0 : batch.partEnds[first - 1]!;
+  for (let p = first; p < batch.featureEnds[i]!; p++) {
+    const end = batch.partEnds[p]!;
+    visit(start, end);
+    start = end;
+  }
+}

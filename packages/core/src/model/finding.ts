@@ -1,0 +1,30 @@
+export type Severity = 'info' | 'caution' | 'wrong';
+
+/** One thing that a person should know. */
+export interface Finding {
+  /** Stable, lower case with hyphens; for programs. */
+  code: string;
+  severity: Severity;
+  /** One plain sentence: what, and what to do where something can be done. */
+  message: string;
+  /** How many records or values it is about. */
+  count: number;
+  /** Where: a layer, a field, a line of the file. */
+  place?: string;
+}
+
+/** Sums findings that share code, message and place, in the order in which they first came. */
+export class Findings {
+  private readonly byKey = new Map<string, Finding>();
+
+  add(finding: Finding): void {
+    const key = `${finding.code}\n${finding.place ?? ''}\n${finding.message}`;
+    const known = this.byKey.get(key);
+    if (known) known.count += finding.count;
+    else this.byKey.set(key, { ...finding });
+  }
+
+  list(): Finding[] {
+    return [...this.byKey.values()];
+  }
+}

@@ -1,0 +1,80 @@
+import { createReadStream } from 'node:fs';
+import { type FileHandle, mkdir, open, readdir, stat } from 'node:fs/promises';
+import path from 'node:path';
+import type { ByteSink, ByteSource, FolderSink, FolderSource } from '@pontrel/core/io/bytes';
+
+const CHUNK = 1 << 20;
+
+/**
+ * A file on disk.
+ * @param name what people call it, when it is stored under another name
+ * @param siblings finds the files that belong to it; by default those beside it with the same stem
+ */
+export async function fileSource(file: string, name = path.basename(file), siblings: (extension: string) => Promise<ByteSource | null> = (e) => besideIt(file, e)): Promise<ByteSource> {
+  const { size } = await stat(file);
+  return {
+    name, size,
+    stream: () => createReadStream(file, { highWaterMark: CHUNK }),
+    async read(offset, length) {
+      const handle = await open(file, 'r');
+      try {
+        const bytes = new Uint8Array(Math.max(0, Math.min(length, size - offset)));
+        let at = 0;
+        while (at < bytes.length) {
+          const { bytesRead } = await handle.read(bytes, at, bytes.length - at, offset + at);
+          if (bytesRead === 0) break;
+          at += bytesRead;
+        }
+        return bytes.subarray(0, at);
+      } finally {
+        await handle.close();
+      }
+    },
+    sibling: siblings,
+  };
+}
+
+/** The file beside `file` with the same stem and the given extension, without regard to case. */
+async function besideIt(file: string, extension: string): Promise<ByteSource | null> {
+  const stem = path.basename(file).replace(/\.[^.]+$/, '');
+  const wanted = (stem + extension).toLowerCase();
+  const folder = path.dirname(file);
+  const found = (await readdir(folder)).find((f) => f.toLowerCase() === wanted);
+  return found ? fileSource(path.join(folder, found)) : null;
+}
+
+class FileSink implements ByteSink {
+  private at = 0;
+  constructor(private readonly handle: FileHandle) {}
+  async write(bytes: Uint8Array): Promise<void> {
+    await writeAll(this.handle, bytes, this.at);
+    this.at += bytes.length;
+  }
+  async patch(offset: number, bytes: Uint8Array): Promise<void> {
+    await writeAll(this.handle, bytes, offset);
+  }
+  async close(): Promise<void> {
+    await this.handle.sync();
+    await this.handle.close();
+  }
+}
+
+async function writeAll(handle: FileHandle, bytes: Uint8Array, offset: number): Promise<void> {
+  let at = 0;
+  while (at < bytes.length) at += (await handle.write(bytes, at, bytes.length - at, offset + at)).bytesWritten;
+}
+
+/** A folder to write into and to read back from. It is made when it is not there. */
+export function folderAt(folder: string): FolderSink & FolderSource {
+  const inside = (name: string): string => {
+    if (name !== path.basename(name) || name.startsWith('.')) throw new Error(`"${name}" is not a plain file name.`);
+    return path.join(folder, name);
+  };
+  return {
+    async create(name) {
+      await mkdir(folder, { recursive: true });
+      return new FileSink(await open(inside(name), 'w'));
+    },
+    open: (name) => fileSource(inside(name)),
+  };
+}
