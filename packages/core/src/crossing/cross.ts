@@ -21,10 +21,18 @@ export interface Carrier {
 /** Metres in one degree along a meridian, for tolerances in degrees. */
 const METRES_PER_DEGREE = 111_195;
 
+/**
+ * Metres in one unit of coordinates in `crs`, roughly for degrees.
+ * @param unit_m what the source says of its unit; null when its coordinates are in the unit of the CRS
+ */
+export function metresPerUnit(crs: Crs, unit_m: number | null): number {
+  if (crs.kind === 'geographic') return METRES_PER_DEGREE * crs.degreesPerUnit;
+  return unit_m ?? crs.unit.metres;
+}
+
 /** @param unit_m metres in one unit of the source's coordinates; null when they are in the unit of the CRS */
 export function makeCarrier(source: string, crs: Crs, unit_m: number | null, target: Crs): Carrier {
-  const crsUnit = crs.kind === 'projected' ? crs.unit.metres : METRES_PER_DEGREE * crs.degreesPerUnit;
-  const metres = crs.kind === 'projected' && unit_m !== null ? unit_m : crsUnit;
+  const metres = metresPerUnit(crs, unit_m);
   return { source, crs, factor: crs.kind === 'projected' ? scaleFactor(metres, crs.unit.metres) : 1, transform: compileTransform(crs, target), unit_m: metres };
 }
 

@@ -20,7 +20,7 @@ export interface Difference {
   /** True when the forecast said so beforehand. */
   expected: boolean;
   message: string;
-  /** The first few, for looking at. */
+  /** The first few, for looking at; x and y are in the frame where there is one, else in the source's CRS. */
   samples: { record: number; source: Value; readBack: Value; x: number; y: number }[];
 }
 
@@ -49,10 +49,10 @@ export interface Proof {
   maxDeviation_m: number;
   /** Metres allowed for a match. */
   tolerance_m: number;
-  /** Where the largest deviation is, in the source's CRS. */
+  /** Where the largest deviation is, in the frame where there is one, else in the source's CRS. */
   worst: { x: number; y: number; set: string; record: number } | null;
-  /** Vertices by deviation: upper limits in metres and counts. */
-  histogram: { upTo_m: number; count: number }[];
+  /** Vertices by deviation: upper limits in metres, null for those beyond the last limit, and counts. */
+  histogram: { upTo_m: number | null; count: number }[];
   sets: SetProof[];
   differences: Difference[];
   findings: Finding[];
@@ -139,6 +139,7 @@ export async function proveDeliverable(
   try {
     for (const feed of feeds) {
       const inverse = feed.carrier.transform.inverse();
+      comparison.locate = feed.locate ?? ((x, y) => [x, y]);
       const metres = feed.carrier.crs.kind === 'projected' ? feed.carrier.crs.unit.metres : null;
       for await (const batch of feed.read(watch)) {
         watch.check();
@@ -177,6 +178,7 @@ interface SetComparison {
 
 class Comparison {
   failed = false;
+  locate: NonNullable<Feed['locate']> = (x, y) => [x, y];
   readonly sets: SetComparison[];
   private readonly differences = new Map<string, Difference>();
   private readonly counts = LIMITS.map(() => 0);
@@ -233,9 +235,14 @@ class Comparison {
       this.differ({
         code: 'value', set: set.proof.name, field: plan.to, count: 1, expected: change !== undefined,
         message: change ? `${plan.from}: ${change.note}.` : `Values of ${plan.from} do not read back as they were.`,
-        samples: [{ record: cursor.taken + 1, source, readBack: back, x: placed.coords[3 * v]!, y: placed.coords[3 * v + 1]! }],
+        samples: [{ record: cursor.taken + 1, source, readBack: back, ...this.at(placed, v) }],
       });
     }
+  }
+
+  private at(placed: FeatureBatch, v: number): { x: number; y: number } {
+    const [x, y] = this.locate(placed.coords[3 * v]!, placed.coords[3 * v + 1]!);
+    return { x, y };
   }
 
   private geometry(set: SetComparison, placed: FeatureBatch, i: number, cursor: Cursor, metres: number | null): void {
@@ -245,7 +252,7 @@ class Comparison {
     if (e1 - s1 !== e2 - s2) {
       this.differ({
         code: 'geometry', set: set.proof.name, count: 1, expected: false, message: 'Records have another number of vertices than they went in with.',
-        samples: [{ record: cursor.taken + 1, source: e1 - s1, readBack: e2 - s2, x: placed.coords[3 * s1]!, y: placed.coords[3 * s1 + 1]! }],
+        samples: [{ record: cursor.taken + 1, source: e1 - s1, readBack: e2 - s2, ...this.at(placed, s1) }],
       });
       return;
     }
@@ -274,7 +281,7 @@ class Comparison {
     if (worstHeight > set.proof.maxHeightDeviation_m) set.proof.maxHeightDeviation_m = worstHeight;
     if (!(worst <= this.max) || this.worst === null) {
       this.max = worst;
-      this.worst = { x: placed.coords[3 * s1]!, y: placed.coords[3 * s1 + 1]!, set: set.proof.name, record: cursor.taken + 1 };
+      this.worst = { ...this.at(placed, s1), set: set.proof.name, record: cursor.taken + 1 };
     }
     if (!(worst <= TOLERANCE_M)) this.moved('geometry', set, cursor, placed, s1, worst);
     if (!(worstHeight <= TOLERANCE_M)) this.moved('height', set, cursor, placed, s1, worstHeight);
@@ -283,7 +290,7 @@ class Comparison {
   private moved(code: 'geometry' | 'height', set: SetComparison, cursor: Cursor, placed: FeatureBatch, v: number, by: number): void {
     this.differ({
       code, set: set.proof.name, count: 1, expected: false, message: `Records are more than a millimetre from where they were${code === 'height' ? ' in height' : ''}.`,
-      samples: [{ record: cursor.taken + 1, source: null, readBack: by, x: placed.coords[3 * v]!, y: placed.coords[3 * v + 1]! }],
+      samples: [{ record: cursor.taken + 1, source: null, readBack: by, ...this.at(placed, v) }],
     });
   }
 
@@ -317,7 +324,7 @@ class Comparison {
       maxDeviation_m: this.max,
       tolerance_m: TOLERANCE_M,
       worst: this.worst,
-      histogram: LIMITS.map((upTo_m, k) => ({ upTo_m, count: this.counts[k]! })).filter((b) => b.count > 0),
+      histogram: LIMITS.map((upTo_m, k) => ({ upTo_m: Number.isFinite(upTo_m) ? upTo_m : null, count: this.counts[k]! })).filter((b) => b.count > 0),
       sets, differences, findings,
     };
   }

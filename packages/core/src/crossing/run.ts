@@ -9,6 +9,8 @@ import type { Plan } from './plan';
 /** The records of one source, as often as they are asked for, always in the same order. */
 export interface Feed {
   carrier: Carrier;
+  /** Carries a place in the source's CRS to where it is shown; absent where nothing is shown. */
+  locate?(x: number, y: number): [number, number];
   read(watch: Watch): AsyncIterable<FeatureBatch>;
 }
 

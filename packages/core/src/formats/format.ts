@@ -81,6 +81,8 @@ export interface Format {
   carries: Carries;
   /** True when a file with this beginning and name is of the format. */
   sniff(head: Uint8Array, name: string): boolean;
+  /** @throws Problem for a file that its first bytes show not to be readable, before any of it is taken in */
+  refuse?(source: ByteSource): Promise<void>;
   open(source: ByteSource): Promise<OpenSource>;
   /** Absent where the format is only read. */
   write?: {

@@ -1,1 +1,30 @@
-export {};
+import { Cancelled, messageOf, Problem } from '@pontrel/core/model/problem';
+import { cutTile, type TileRequest } from '../tiles/cut-tile';
+import { nearestVertex, type NearestRequest } from '../tiles/nearest-vertex';
+import { type ReadResult, readSource, type StoredFiles } from './read-source';
+import { runDeliverable, type RunRequest, type RunResult } from './run-deliverable';
+import type { Line } from './watch';
+
+/** What comes back from a job: errors as data, since their class does not survive the way between threads. */
+export type Outcome<T> = { ok: T } | { cancelled: true } | { problem: { code: string; message: string } };
+
+async function outcomeOf<T>(work: Promise<T>, line: Line): Promise<Outcome<T>> {
+  try {
+    return { ok: await work };
+  } catch (error) {
+    if (error instanceof Cancelled) return { cancelled: true };
+    if (error instanceof Problem) return { problem: { code: error.code, message: error.message } };
+    console.error(error);
+    return { problem: { code: 'failed', message: `Something went wrong that should not have: ${messageOf(error)}` } };
+  } finally {
+    line.port.close();
+  }
+}
+
+export const read = ({ files, line }: { files: StoredFiles; line: Line }): Promise<Outcome<ReadResult>> => outcomeOf(readSource(files, line), line);
+
+export const run = ({ request, line }: { request: RunRequest; line: Line }): Promise<Outcome<RunResult>> => outcomeOf(runDeliverable(request, line), line);
+
+export const tile = (request: TileRequest): Uint8Array => cutTile(request);
+
+export const nearest = (request: NearestRequest): [number, number] | null => nearestVertex(request);

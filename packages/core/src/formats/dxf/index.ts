@@ -1,8 +1,7 @@
 import type { Format, SourceFacts } from '../format';
-import { type DrawingFacts, readDxf } from './read';
+import { type DrawingFacts, readDxf, refuseOtherKinds } from './read';
 import { DRAWING_UNITS } from './units';
 import { VERSIONS } from './header';
-
 
 /** Drawing exchange format, ASCII. Source: DXF Reference, as published for R12 to R2018. */
 export const dxf: Format = {
@@ -20,6 +19,7 @@ export const dxf: Format = {
     const text = new TextDecoder('latin1').decode(head.subarray(0, 512));
     return /^(\xef\xbb\xbf)?\s*(999\s*\r?\n[^\n]*\n\s*)*0\s*\r?\n\s*SECTION/.test(text) || /^AC1\d{3}/.test(text) || /^\S+ Binary DXF/.test(text);
   },
+  refuse: refuseOtherKinds,
   open: (source) => {
     let facts: DrawingFacts | null = null;
     return Promise.resolve({

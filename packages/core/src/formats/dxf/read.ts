@@ -215,8 +215,8 @@ export async function* readDxf(source: ByteSource, findings: Findings, watch: Wa
   facts?.({ header: reader.headerReader.header, blocks: reader.blocks });
 }
 
-/** Kinds of file that are taken for a DXF but are none, by their first bytes. */
-async function refuseOtherKinds(source: ByteSource): Promise<void> {
+/** Kinds of file that are taken for a DXF but are none, by their first bytes. @throws Problem */
+export async function refuseOtherKinds(source: ByteSource): Promise<void> {
   const head = await source.read(0, 64);
   const text = new TextDecoder('latin1').decode(head);
   if (source.size === 0) throw new Problem('file-empty', `${source.name} is empty.`, { file: source.name, line: 1 });

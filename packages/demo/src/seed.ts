@@ -1,0 +1,65 @@
+import { readFile } from 'node:fs/promises';
+import path from 'node:path';
+
+interface Job {
+  id: string;
+  status: string;
+  message: string | null;
+}
+
+interface State {
+  revision: number;
+  recipe: { frame: unknown; sources: Record<string, unknown>; deliverables: unknown[] };
+  sources: unknown[];
+  runs: unknown[];
+  jobs: Job[];
+}
+
+const FRAME = 'EPSG:2193';
+
+/** Puts the demo crossings into a server that has none, by its own HTTP API. */
+export async function seedDemo(address: string, folder: string): Promise<void> {
+  const call = async <T>(method: string, url: string, body?: unknown): Promise<T> => {
+    const isForm = body instanceof FormData;
+    const response = await fetch(new URL(url, address), { method, body: isForm ? body : body === undefined ? null : JSON.stringify(body), headers: isForm || body === undefined ? {} : { 'content-type': 'application/json' } });
+    const json = (await response.json()) as T & { error?: { message: string } };
+    if (!response.ok) throw new Error(json.error?.message ?? response.statusText);
+    return json;
+  };
+  const until = async (id: string, done: (s: State) => boolean): Promise<State> => {
+    for (;;) {
+      const state = await call<State>('GET', `api/crossings/${id}`);
+      if (done(state)) return state;
+      const failed = state.jobs.find((j) => j.status === 'failed');
+      if (failed) throw new Error(failed.message ?? 'The demo could not be read.');
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+  };
+  const gather = async (file: string, name: string): Promise<{ id: string; state: State }> => {
+    const form = new FormData();
+    form.append('file', new Blob([await readFile(path.join(folder, file))]), file);
+    const { id } = await call<{ id: string }>('POST', 'api/crossings', form);
+    await call('PATCH', `api/crossings/${id}`, { name });
+    return { id, state: await until(id, (s) => s.sources.length > 0) };
+  };
+  if ((await call<unknown[]>('GET', 'api/crossings')).length > 0) return;
+
+  await gather('street-survey.dxf', 'Harbour Street survey');
+
+  const quay = await gather('quay-design.dxf', 'Ferry quay rebuild');
+  const saved = await call<State>('PUT', `api/crossings/${quay.id}/recipe`, {
+    revision: quay.state.revision,
+    recipe: {
+      ...quay.state.recipe, frame: { crs: FRAME },
+      sources: {
+        'quay-design.dxf': {
+          placement: { crs: FRAME, unit_m: 0.001 },
+          layers: { 'TITLE-BLOCK': { taken: false }, 'CL-ALIGN': { taken: false }, 'WATER-MAIN': { computed: ['length'] }, 'LEASE-PARCEL': { computed: ['area'] } },
+        },
+      },
+      deliverables: [{ id: 'council', name: 'Council asset upload', format: 'shapefile', crs: FRAME, grouping: 'layer' }, { id: 'circuit', name: 'Survey office, local circuit', format: 'shapefile', crs: 'EPSG:2126', grouping: 'kind' }],
+    },
+  });
+  for (const deliverable of ['council', 'circuit']) await call('POST', `api/crossings/${quay.id}/runs`, { deliverable });
+  await until(quay.id, (s) => s.runs.length === saved.recipe.deliverables.length);
+}

@@ -1,0 +1,375 @@
+import { createHash } from 'node:crypto';
+import { mkdir, rename, rm } from 'node:fs/promises';
+import path from 'node:path';
+import type { Piscina } from 'piscina';
+import type { Candidate, CrossingRow, CrossingState, CrsName, DeliverableForecast, PathView, RecordPage, RecordView, RunSummary, SourceState } from '@pontrel/contract/crossing';
+import { PREVIEW } from '@pontrel/contract/crossing';
+import type { Job } from '@pontrel/contract/job';
+import { type Crs, unitSymbol } from '@pontrel/core/crs/crs';
+import { findCandidates } from '@pontrel/core/crs/finder';
+import { lookupCrs } from '@pontrel/core/crs/registry/registry';
+import { compileTransform } from '@pontrel/core/crs/transform';
+import { datumPaths } from '@pontrel/core/crs/operations';
+import { placementOf, prepare } from '@pontrel/core/crossing/prepare';
+import { type Deliverable, isTaken, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
+import { formatById } from '@pontrel/core/formats/index';
+import { type Bounds, emptyBounds, isEmpty, join } from '@pontrel/core/geometry/bounds';
+import { messageOf, Problem } from '@pontrel/core/model/problem';
+import type { Jobs } from '../jobs/jobs';
+import type { Events } from '../jobs/events';
+import type { Catalog, CrossingRecord, RunRecord, SourceRecord } from '../store/catalog';
+import type { DataFolder } from '../store/data-folder';
+import { FeatureStore } from '../store/feature-store';
+import { newId } from '../store/id';
+import { storeExtent, type TileSource } from '../tiles/cut-tile';
+import { type ReadResult, STORE_FILE } from '../work/read-source';
+import { READ_BACK_FILE, type RunRequest, type RunResult } from '../work/run-deliverable';
+import type { Intake } from './intake';
+
+/** What can be done with crossings; the routes are a thin skin over it. */
+export class CrossingService {
+  constructor(
+    private readonly catalog: Catalog, private readonly folder: DataFolder, private readonly jobs: Jobs, private readonly tilePool: Piscina, private readonly events: Events,
+  ) {}
+
+  rows(): CrossingRow[] {
+    return this.catalog.crossings().map((c) => this.rowOf(c));
+  }
+
+  state(id: string): CrossingState {
+    const crossing = this.catalog.crossing(id);
+    const sources = this.catalog.sources(id);
+    const placed = this.tileSources(crossing, sources);
+    const frame = frameOf(crossing.recipe);
+    return {
+      id, name: crossing.name, revision: crossing.revision, created: crossing.created, opened: crossing.opened, recipe: crossing.recipe,
+      frame: frame ? crsName(frame) : null,
+      tileStamp: stampOf(frame, placed),
+      frameExtent: frame ? frameExtent(frame, sources, placed) : null,
+      sources: sources.map(sourceState),
+      runs: this.catalog.lastRuns(id).map(runSummary),
+      jobs: this.catalog.jobs(id),
+    };
+  }
+
+  opened(id: string): void {
+    this.catalog.openedCrossing(id, new Date().toISOString());
+  }
+
+  /** Starts a crossing with the files that were handed in. */
+  create(intakes: Intake[]): { id: string; jobs: Job[] } {
+    const id = newId();
+    const first = intakes[0]?.name.replace(/\.[^.]+$/, '') ?? 'New crossing';
+    const words = first.replace(/[_-]+/g, ' ').trim();
+    this.catalog.addCrossing(id, words.charAt(0).toUpperCase() + words.slice(1), new Date().toISOString());
+    return { id, jobs: intakes.map((intake) => this.read(id, intake)) };
+  }
+
+  addSources(id: string, intakes: Intake[]): Job[] {
+    this.catalog.crossing(id);
+    return intakes.map((intake) => this.read(id, intake));
+  }
+
+  rename(id: string, name: string): void {
+    this.catalog.crossing(id);
+    this.catalog.renameCrossing(id, name);
+    this.events.emit({ type: 'crossing', id });
+  }
+
+  async remove(id: string): Promise<void> {
+    this.catalog.crossing(id);
+    this.jobs.cancelAll(id);
+    this.catalog.deleteCrossing(id);
+    await rm(this.folder.crossing(id), { recursive: true, force: true });
+    this.events.emit({ type: 'crossing', id });
+  }
+
+  saveRecipe(id: string, recipe: Recipe, revision: number): CrossingState {
+    for (const d of recipe.deliverables) if (!lookupCrs(d.crs)) throw new Problem('crs-unknown', `${d.crs} is not in the registry. Choose another target system for ${d.name}.`);
+    if (recipe.frame && !lookupCrs(recipe.frame.crs)) throw new Problem('crs-unknown', `${recipe.frame.crs} is not in the registry. Choose another reference frame.`);
+    this.catalog.saveRecipe(id, recipe, revision);
+    this.events.emit({ type: 'crossing', id });
+    return this.state(id);
+  }
+
+  async removeSource(id: string, sourceId: string): Promise<void> {
+    const source = this.source(id, sourceId);
+    const crossing = this.catalog.crossing(id);
+    const { [source.name]: _gone, ...kept } = crossing.recipe.sources;
+    this.catalog.saveRecipe(id, { ...crossing.recipe, sources: kept }, crossing.revision);
+    this.catalog.deleteSource(sourceId);
+    await rm(this.folder.source(id, sourceId), { recursive: true, force: true });
+    this.events.emit({ type: 'crossing', id });
+  }
+
+  records(id: string, sourceId: string, layer: string, offset: number, limit: number): RecordPage {
+    return this.withStore(id, sourceId, (store, source) => {
+      const page = store.page(layer, offset, limit);
+      return { total: page.total, records: page.records.map((r) => ({ ...r, source: source.name })) };
+    });
+  }
+
+  record(id: string, sourceName: string, recordId: number): RecordView {
+    const source = this.catalog.sources(id).find((s) => s.name === sourceName);
+    if (!source) throw new Problem('source-unknown', `${sourceName} is not in this crossing any more.`);
+    return this.withStore(id, source.id, (store) => {
+      const record = store.record(recordId);
+      if (!record) throw new Problem('record-unknown', `${sourceName} has no record ${recordId}.`);
+      return { ...record, source: source.name };
+    });
+  }
+
+  /** What each deliverable will change or leave behind, by the rules as they are; a preview where there is none yet. */
+  forecasts(id: string): DeliverableForecast[] {
+    const crossing = this.catalog.crossing(id);
+    const sources = this.catalog.sources(id).map(prepared);
+    const { deliverables, frame } = crossing.recipe;
+    const asked: Deliverable[] = deliverables.length > 0 || !frame ? deliverables : [{ id: PREVIEW, name: 'preview', format: 'shapefile', crs: frame.crs, grouping: 'layer' }];
+    return asked.map((d) => ({ deliverable: d.id, forecast: prepare(crossing.recipe, d, sources).forecast }));
+  }
+
+  /** Systems in which a source's numbers would make sense. */
+  candidates(id: string, sourceId: string): Candidate[] {
+    const source = this.source(id, sourceId);
+    const extent = sourceExtent(source);
+    if (!extent) return [];
+    const known = new Set(this.catalog.crossings().flatMap((c) => (c.recipe.frame ? [c.recipe.frame.crs] : [])));
+    const unit = source.facts.unit;
+    return findCandidates(extent, unit?.metres ?? null, known, 12).map((c): Candidate => ({
+      crs: crsName(c.crs), unit_m: c.unit_m ?? (c.crs.kind === 'projected' ? c.crs.unit.metres : 1), unitName: unit?.name ?? (c.crs.kind === 'projected' ? c.crs.unit.name : 'degree'),
+      lon: c.lon, lat: c.lat, inside: c.inside,
+      why: known.has(c.crs.id!) ? 'used in your crossings' : `numbers lie in ${c.crs.area!.name}`,
+    }));
+  }
+
+  /** The way of a source's coordinates into the frame, with the middle of its extent as an example. */
+  path(id: string, sourceId: string): PathView {
+    const source = this.source(id, sourceId);
+    const { recipe } = this.catalog.crossing(id);
+    const frame = frameOf(recipe);
+    const { crs, unit_m } = placementOf(recipe, source.name);
+    const extent = sourceExtent(source);
+    if (!crs || !frame || !extent) return { problem: null, accuracy_m: null, steps: [], from: null, to: null };
+    const middle: [number, number] = [(extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2];
+    try {
+      const transform = compileTransform(crs, frame);
+      const factor = crs.kind === 'projected' && unit_m !== null ? unit_m / crs.unit.metres : 1;
+      const point = Float64Array.of(middle[0] * factor, middle[1] * factor);
+      transform.apply(point, 0, 1, 2);
+      return { problem: null, accuracy_m: datumPaths(crs, frame)[0]?.accuracy_m ?? null, steps: [...transform.steps], from: middle, to: [point[0]!, point[1]!] };
+    } catch (error) {
+      return { problem: messageOf(error), accuracy_m: null, steps: [], from: middle, to: null };
+    }
+  }
+
+  run(id: string, deliverableId: string): Job {
+    const crossing = this.catalog.crossing(id);
+    const deliverable = crossing.recipe.deliverables.find((d) => d.id === deliverableId);
+    if (!deliverable) throw new Problem('deliverable-unknown', 'This deliverable is not in the crossing any more.');
+    const sources = this.catalog.sources(id);
+    const plan = prepare(crossing.recipe, deliverable, sources.map(prepared));
+    if (plan.forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${plan.forecast.blocked.join(' ')}`);
+    const runId = newId();
+    const final = this.folder.run(id, runId);
+    const partial = this.folder.partial(final);
+    const started = Date.now();
+    const request: RunRequest = {
+      recipe: crossing.recipe, deliverable, folder: partial,
+      sources: sources.map((s) => ({ ...prepared(s), store: path.join(this.folder.source(id, s.id), STORE_FILE) })),
+    };
+    return this.jobs.start<RunResult>({
+      crossing: id, kind: 'run', subject: deliverable.name, subjectId: deliverable.id, unit: 'records', total: plan.total, task: 'run', input: { request },
+      finish: async ({ files, proof }) => {
+        await rename(partial, final);
+        const older = this.catalog.addRun({
+          id: runId, crossing: id, deliverable: deliverable.id, name: deliverable.name, finished: new Date().toISOString(), revision: crossing.revision,
+          files, target: deliverable.crs, proof, seconds: (Date.now() - started) / 1000,
+        });
+        for (const old of older) await rm(this.folder.run(id, old), { recursive: true, force: true });
+        return runId;
+      },
+      discard: () => rm(partial, { recursive: true, force: true }),
+    });
+  }
+
+  runProof(runId: string): { run: RunSummary; proof: RunRecord['proof'] } {
+    const run = this.catalog.run(runId);
+    return { run: runSummary(run), proof: run.proof };
+  }
+
+  runRecord(runId: string): RunRecord & { folder: string } {
+    const run = this.catalog.run(runId);
+    return { ...run, folder: this.folder.run(run.crossing, run.id) };
+  }
+
+  /** A vector tile of everything placed, in the frame. */
+  async tile(id: string, z: number, x: number, y: number): Promise<Uint8Array> {
+    const crossing = this.catalog.crossing(id);
+    const sources = this.tileSources(crossing, this.catalog.sources(id));
+    if (!crossing.recipe.frame || sources.length === 0) return new Uint8Array(0);
+    return this.tilePool.run({ sources, frame: crossing.recipe.frame.crs, z, x, y }, { name: 'tile' }) as Promise<Uint8Array>;
+  }
+
+  /** The vertex of the placed sources that is nearest to a place in the frame. */
+  async vertex(id: string, x: number, y: number, reach: number): Promise<[number, number] | null> {
+    const crossing = this.catalog.crossing(id);
+    const sources = this.tileSources(crossing, this.catalog.sources(id));
+    if (!crossing.recipe.frame || sources.length === 0) return null;
+    return this.tilePool.run({ sources, frame: crossing.recipe.frame.crs, x, y, reach }, { name: 'nearest' }) as Promise<[number, number] | null>;
+  }
+
+  /** A vector tile of what a run's files read back as, in the frame. */
+  async readBackTile(runId: string, z: number, x: number, y: number): Promise<Uint8Array> {
+    const run = this.runRecord(runId);
+    const { frame } = this.catalog.crossing(run.crossing).recipe;
+    if (!frame) return new Uint8Array(0);
+    const source: TileSource = { file: path.join(run.folder, READ_BACK_FILE), name: run.name, crs: run.target, unit_m: null };
+    return this.tilePool.run({ sources: [source], frame: frame.crs, z, x, y }, { name: 'tile' }) as Promise<Uint8Array>;
+  }
+
+  dismissJob(id: string): void {
+    this.catalog.deleteJob(id);
+  }
+
+  private read(id: string, intake: Intake): Job {
+    const sourceId = newId();
+    const final = this.folder.source(id, sourceId);
+    const partial = this.folder.partial(final);
+    const name = this.freeName(id, intake.name);
+    const files = { folder: partial, name, extension: intake.extension, companions: intake.companions.map((c) => c.extension) };
+    return this.jobs.start<ReadResult>({
+      crossing: id, kind: 'read', subject: name, subjectId: sourceId, unit: 'bytes', total: intake.bytes, task: 'read', input: { files },
+      prepare: async () => {
+        await mkdir(partial, { recursive: true });
+        await rename(intake.file, path.join(partial, `source${intake.extension}`));
+        for (const c of intake.companions) await rename(c.file, path.join(partial, `source${c.extension}`));
+      },
+      finish: async (result) => {
+        await rename(partial, final);
+        // another file of this name may have come in while this one was read
+        const free = this.freeName(id, name);
+        this.catalog.addSource({
+          id: sourceId, crossing: id, name: free, format: result.format, bytes: intake.bytes, added: new Date().toISOString(),
+          facts: result.facts, layers: result.layers, findings: result.findings,
+        });
+        this.adoptStated(id, free, result);
+        return sourceId;
+      },
+      discard: () => rm(partial, { recursive: true, force: true }),
+    });
+  }
+
+  /** A source that states its system is placed by it, and gives the crossing its frame when there is none. */
+  private adoptStated(id: string, name: string, result: ReadResult): void {
+    const crs = result.facts.crs?.id ?? null;
+    const crossing = this.catalog.crossing(id);
+    if (crs === null || !lookupCrs(crs) || crossing.recipe.sources[name]) return;
+    const recipe: Recipe = {
+      ...crossing.recipe,
+      frame: crossing.recipe.frame ?? { crs },
+      sources: { ...crossing.recipe.sources, [name]: { placement: { crs, unit_m: result.facts.unit?.metres ?? null }, layers: {} } },
+    };
+    this.catalog.saveRecipe(id, recipe, crossing.revision);
+  }
+
+  /** The name itself, or with a number when a source of the crossing has it already. */
+  private freeName(id: string, name: string): string {
+    const taken = new Set(this.catalog.sources(id).map((s) => s.name));
+    const dot = name.lastIndexOf('.');
+    const [stem, extension] = dot < 0 ? [name, ''] : [name.slice(0, dot), name.slice(dot)];
+    let free = name;
+    for (let n = 2; taken.has(free); n++) free = `${stem} (${n})${extension}`;
+    return free;
+  }
+
+  private source(id: string, sourceId: string): SourceRecord {
+    const source = this.catalog.sources(id).find((s) => s.id === sourceId);
+    if (!source) throw new Problem('source-unknown', 'This source is not in the crossing any more.');
+    return source;
+  }
+
+  private withStore<T>(id: string, sourceId: string, use: (store: FeatureStore, source: SourceRecord) => T): T {
+    const source = this.source(id, sourceId);
+    const store = new FeatureStore(path.join(this.folder.source(id, sourceId), STORE_FILE));
+    try {
+      return use(store, source);
+    } finally {
+      store.close();
+    }
+  }
+
+  private tileSources(crossing: CrossingRecord, sources: SourceRecord[]): TileSource[] {
+    const frame = frameOf(crossing.recipe);
+    return sources.flatMap((s): TileSource[] => {
+      const { crs, unit_m } = placementOf(crossing.recipe, s.name);
+      if (!crs || !frame || datumPaths(crs, frame).length === 0) return [];
+      return [{ file: path.join(this.folder.source(crossing.id, s.id), STORE_FILE), name: s.name, crs: crs.id!, unit_m }];
+    });
+  }
+
+  private rowOf(c: CrossingRecord): CrossingRow {
+    const sources = this.catalog.sources(c.id);
+    const frame = frameOf(c.recipe);
+    const layers = sources.flatMap((s) => s.layers.map((l) => ({ l, taken: isTaken(layerRule(c.recipe, s.name, l.profile.name)) })));
+    const runs = this.catalog.lastRuns(c.id).filter((r) => c.recipe.deliverables.some((d) => d.id === r.deliverable));
+    const largest = layers.filter((l) => l.taken).sort((a, b) => b.l.plan.strokes.reduce((n, s) => n + s.path.length, 0) - a.l.plan.strokes.reduce((n, s) => n + s.path.length, 0))[0];
+    return {
+      id: c.id, name: c.name, created: c.created, opened: c.opened, frame: frame ? crsName(frame) : null,
+      sources: sources.map((s) => s.name),
+      records: layers.filter((l) => l.taken).reduce((n, { l }) => n + l.profile.count, 0),
+      deliverables: c.recipe.deliverables.length,
+      placed: sources.filter((s) => placementOf(c.recipe, s.name).crs !== null).length,
+      taken: layers.filter((l) => l.taken).length, layers: layers.length,
+      runs: {
+        match: runs.filter((r) => r.proof.status === 'match').length, differs: runs.filter((r) => r.proof.status !== 'match').length,
+        current: runs.filter((r) => r.revision === c.revision).length,
+      },
+      plan: largest?.l.plan ?? null,
+    };
+  }
+}
+
+function frameOf(recipe: Recipe): Crs | null {
+  return recipe.frame ? (lookupCrs(recipe.frame.crs) ?? null) : null;
+}
+
+export function crsName(crs: Crs): CrsName {
+  return { id: crs.id!, name: crs.name, kind: crs.kind, unit: unitSymbol(crs), area: crs.area?.name ?? null };
+}
+
+function prepared(s: SourceRecord): { name: string; layers: SourceRecord['layers'][number]['profile'][]; findings: SourceRecord['findings'] } {
+  return { name: s.name, layers: s.layers.map((l) => l.profile), findings: s.findings };
+}
+
+function sourceState(s: SourceRecord): SourceState {
+  return {
+    id: s.id, name: s.name, format: s.format, formatName: formatById(s.format)?.name ?? s.format, bytes: s.bytes, added: s.added,
+    version: s.facts.version, unit: s.facts.unit, crs: s.facts.crs, crsText: s.facts.crsText, layers: s.layers, findings: s.findings,
+  };
+}
+
+function runSummary(r: RunRecord): RunSummary {
+  return {
+    id: r.id, deliverable: r.deliverable, name: r.name, finished: r.finished, revision: r.revision, files: r.files, bytes: r.files.reduce((n, f) => n + f.bytes, 0),
+    status: r.proof.status, records: r.proof.records, maxDeviation_m: r.proof.maxDeviation_m, differences: r.proof.differences.filter((d) => !d.expected).length, seconds: r.seconds,
+  };
+}
+
+function sourceExtent(source: SourceRecord): Bounds | null {
+  const extent = emptyBounds();
+  for (const { profile } of source.layers) if (profile.extent) join(extent, profile.extent);
+  return isEmpty(extent) ? null : extent;
+}
+
+function frameExtent(frame: Crs, sources: SourceRecord[], placed: TileSource[]): Bounds | null {
+  const all = emptyBounds();
+  for (const tileSource of placed) {
+    const extent = sourceExtent(sources.find((s) => s.name === tileSource.name)!);
+    if (extent) join(all, storeExtent(tileSource, extent, frame));
+  }
+  return isEmpty(all) ? null : all;
+}
+
+function stampOf(frame: Crs | null, placed: TileSource[]): string {
+  return createHash('sha256').update(JSON.stringify([frame?.id, placed])).digest('hex').slice(0, 16);
+}

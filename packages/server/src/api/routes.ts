@@ -1,0 +1,118 @@
+import { readdir } from 'node:fs/promises';
+import path from 'node:path';
+import type { FastifyInstance } from 'fastify';
+import type { ZodTypeProvider } from 'fastify-type-provider-zod';
+import yazl from 'yazl';
+import { z } from 'zod';
+import {
+  Candidate, Created, CrossingRow, CrossingState, CrsName, DeliverableForecast, NameChange, PathView, RecipeChange, RecordPage, RecordView, RunProof, RunRequest,
+} from '@pontrel/contract/crossing';
+import { Job } from '@pontrel/contract/job';
+import { allCrs, isDeprecated, lookupCrs, REGISTRY_VERSION, searchCrs } from '@pontrel/core/crs/registry/registry';
+import type { Crs } from '@pontrel/core/crs/crs';
+import { Problem } from '@pontrel/core/model/problem';
+import type { Events } from '../jobs/events';
+import type { Jobs } from '../jobs/jobs';
+import { FILES_FOLDER } from '../work/run-deliverable';
+import { type CrossingService, crsName } from './crossing-service';
+import { takeIn } from './intake';
+
+const Id = z.object({ id: z.string() });
+const SourceId = z.object({ id: z.string(), source: z.string() });
+const TileAt = z.object({ id: z.string(), z: z.coerce.number().int().min(0).max(30), x: z.coerce.number().int(), y: z.coerce.number().int() });
+const Done = z.object({ done: z.literal(true) });
+const DONE = { done: true } as const;
+
+export function addRoutes(app: FastifyInstance, service: CrossingService, jobs: Jobs, events: Events, uploads: string): void {
+  const api = app.withTypeProvider<ZodTypeProvider>();
+
+  api.get('/api/about', { schema: { response: { 200: z.object({ registry: z.string(), systems: z.number() }) } } }, () => ({ registry: REGISTRY_VERSION, systems: [...allCrs()].length }));
+
+  api.get('/api/crossings', { schema: { response: { 200: z.array(CrossingRow) } } }, () => service.rows());
+  api.post('/api/crossings', { schema: { response: { 200: Created } } }, async (request) => service.create(request.isMultipart() ? await takeIn(request.files(), uploads) : []));
+  api.get('/api/crossings/:id', { schema: { params: Id, response: { 200: CrossingState } } }, ({ params }) => service.state(params.id));
+  api.post('/api/crossings/:id/opened', { schema: { params: Id, response: { 200: Done } } }, ({ params }) => {
+    service.opened(params.id);
+    return DONE;
+  });
+  api.patch('/api/crossings/:id', { schema: { params: Id, body: NameChange, response: { 200: Done } } }, ({ params, body }) => {
+    service.rename(params.id, body.name);
+    return DONE;
+  });
+  api.delete('/api/crossings/:id', { schema: { params: Id, response: { 200: Done } } }, async ({ params }) => {
+    await service.remove(params.id);
+    return DONE;
+  });
+  api.put('/api/crossings/:id/recipe', { schema: { params: Id, body: RecipeChange, response: { 200: CrossingState } } }, ({ params, body }) => service.saveRecipe(params.id, body.recipe, body.revision));
+
+  api.post('/api/crossings/:id/sources', { schema: { params: Id, response: { 200: z.array(Job) } } }, async (request) => service.addSources(request.params.id, await takeIn(request.files(), uploads)));
+  api.delete('/api/crossings/:id/sources/:source', { schema: { params: SourceId, response: { 200: Done } } }, async ({ params }) => {
+    await service.removeSource(params.id, params.source);
+    return DONE;
+  });
+  api.get('/api/crossings/:id/sources/:source/records', {
+    schema: { params: SourceId, querystring: z.object({ layer: z.string(), offset: z.coerce.number().int().min(0).default(0), limit: z.coerce.number().int().min(1).max(200).default(20) }), response: { 200: RecordPage } },
+  }, ({ params, query }) => service.records(params.id, params.source, query.layer, query.offset, query.limit));
+  api.get('/api/crossings/:id/sources/:source/candidates', { schema: { params: SourceId, response: { 200: z.array(Candidate) } } }, ({ params }) => service.candidates(params.id, params.source));
+  api.get('/api/crossings/:id/sources/:source/path', { schema: { params: SourceId, response: { 200: PathView } } }, ({ params }) => service.path(params.id, params.source));
+  api.get('/api/crossings/:id/record', { schema: { params: Id, querystring: z.object({ source: z.string(), record: z.coerce.number().int() }), response: { 200: RecordView } } },
+    ({ params, query }) => service.record(params.id, query.source, query.record));
+
+  api.get('/api/crossings/:id/forecasts', { schema: { params: Id, response: { 200: z.array(DeliverableForecast) } } }, ({ params }) => service.forecasts(params.id));
+  api.post('/api/crossings/:id/runs', { schema: { params: Id, body: RunRequest, response: { 200: Job } } }, ({ params, body }) => service.run(params.id, body.deliverable));
+  api.get('/api/runs/:id', { schema: { params: Id, response: { 200: RunProof } } }, ({ params }) => service.runProof(params.id));
+  api.get('/api/runs/:id/zip', { schema: { params: Id } }, async ({ params }, reply) => {
+    const run = service.runRecord(params.id);
+    const folder = path.join(run.folder, FILES_FOLDER);
+    const zip = new yazl.ZipFile();
+    for (const name of (await readdir(folder)).sort()) zip.addFile(path.join(folder, name), name);
+    zip.end();
+    const name = `${run.name.replace(/[^A-Za-z0-9._-]+/g, '-').replace(/^-|-$/g, '') || 'deliverable'}.zip`;
+    return reply.header('content-disposition', `attachment; filename="${name}"`).type('application/zip').send(zip.outputStream);
+  });
+
+  api.get('/api/crossings/:id/tiles/:stamp/:z/:x/:y', { schema: { params: TileAt.extend({ stamp: z.string() }) } }, async ({ params }, reply) =>
+    sendTile(reply, await service.tile(params.id, params.z, params.x, params.y)));
+  api.get('/api/runs/:id/tiles/:stamp/:z/:x/:y', { schema: { params: TileAt.extend({ stamp: z.string() }) } }, async ({ params }, reply) =>
+    sendTile(reply, await service.readBackTile(params.id, params.z, params.x, params.y)));
+
+  api.get('/api/crossings/:id/vertex', {
+    schema: { params: Id, querystring: z.object({ x: z.coerce.number(), y: z.coerce.number(), reach: z.coerce.number().positive() }), response: { 200: z.object({ vertex: z.tuple([z.number(), z.number()]).nullable() }) } },
+  }, async ({ params, query }) => ({ vertex: await service.vertex(params.id, query.x, query.y, query.reach) }));
+
+  api.post('/api/jobs/:id/cancel', { schema: { params: Id, response: { 200: Done } } }, ({ params }) => {
+    jobs.cancel(params.id);
+    return DONE;
+  });
+  api.delete('/api/jobs/:id', { schema: { params: Id, response: { 200: Done } } }, ({ params }) => {
+    service.dismissJob(params.id);
+    return DONE;
+  });
+
+  api.get('/api/crs', { schema: { querystring: z.object({ q: z.string().max(100), limit: z.coerce.number().int().min(1).max(50).default(12) }), response: { 200: z.array(CrsName) } } },
+    ({ query }) => searchCrs(query.q, query.limit).filter((c) => !isDeprecated(c.id!)).map(crsName));
+  api.get('/api/crs/:id', { schema: { params: Id, response: { 200: z.custom<Crs>() } } }, ({ params }) => {
+    const crs = lookupCrs(params.id);
+    if (!crs) throw new Problem('crs-unknown', `${params.id} is not in the registry.`);
+    return crs;
+  });
+
+  api.get('/api/events', (request, reply) => {
+    reply.hijack();
+    reply.raw.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-store', connection: 'keep-alive' });
+    reply.raw.write(': here\n\n');
+    const stop = events.listen((event) => reply.raw.write(`data: ${JSON.stringify(event)}\n\n`));
+    request.raw.on('close', stop);
+  });
+}
+
+interface TileReply {
+  header(name: string, value: string): TileReply;
+  type(value: string): TileReply;
+  send(body: Buffer): unknown;
+}
+
+/** The address of a tile holds a stamp of all that it was made from, so it never changes. */
+function sendTile(reply: TileReply, bytes: Uint8Array): unknown {
+  return reply.header('cache-control', 'private, max-age=31536000, immutable').type('application/vnd.mapbox-vector-tile').send(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength));
+}

@@ -1,0 +1,101 @@
+import { MessageChannel } from 'node:worker_threads';
+import type { Piscina } from 'piscina';
+import type { Job } from '@pontrel/contract/job';
+import { messageOf } from '@pontrel/core/model/problem';
+import type { Catalog } from '../store/catalog';
+import { newId } from '../store/id';
+import type { Line, Progress } from '../work/watch';
+import type { Outcome } from '../work/worker';
+import type { Events } from './events';
+
+export interface JobPlan<T> {
+  crossing: string;
+  kind: Job['kind'];
+  subject: string;
+  subjectId: string;
+  unit: Job['unit'];
+  total: number;
+  /** Task of the worker, and what it gets beside the line. */
+  task: string;
+  input: Record<string, unknown>;
+  /** Puts things in order before the work starts. */
+  prepare?(): Promise<void>;
+  /** Makes the result part of the crossing; returns the id of what was made. Runs in the server, in one go. */
+  finish(result: T): Promise<string>;
+  /** Clears away what a job that did not finish has left. */
+  discard(): Promise<void>;
+}
+
+/** Starts jobs in the worker pool, keeps the catalog and the listeners informed, and stops jobs. */
+export class Jobs {
+  private readonly running = new Map<string, Int32Array>();
+
+  constructor(private readonly catalog: Catalog, private readonly pool: Piscina, private readonly events: Events) {}
+
+  start<T>(plan: JobPlan<T>): Job {
+    const job: Job = {
+      id: newId(), crossing: plan.crossing, kind: plan.kind, subject: plan.subject, subjectId: plan.subjectId, status: 'waiting',
+      phase: 'Waiting', done: 0, total: plan.total, unit: plan.unit, message: null, started: new Date().toISOString(), ended: null, result: null,
+    };
+    this.put(job);
+    void this.follow(job, plan);
+    return job;
+  }
+
+  /** Asks a job to stop; it does so at its next look. */
+  cancel(id: string): void {
+    const stop = this.running.get(id);
+    if (stop) Atomics.store(stop, 0, 1);
+  }
+
+  /** Stops every job of a crossing that is to be deleted. */
+  cancelAll(crossing: string): void {
+    for (const job of this.catalog.jobs(crossing)) this.cancel(job.id);
+  }
+
+  private async follow<T>(job: Job, plan: JobPlan<T>): Promise<void> {
+    const { port1, port2 } = new MessageChannel();
+    const line: Line = { port: port2, stop: new SharedArrayBuffer(4) };
+    this.running.set(job.id, new Int32Array(line.stop));
+    let live: Job = job;
+    port1.on('message', ({ phase, done, total }: Progress) => {
+      // the catalog keeps the state, not every step of the way
+      const first = live.status === 'waiting';
+      live = { ...live, status: 'running', phase, done, total };
+      if (first) this.put(live);
+      else this.events.emit({ type: 'job', job: live });
+    });
+    const end = (status: Job['status'], message: string | null, result: string | null): void => {
+      this.running.delete(job.id);
+      port1.close();
+      this.put({ ...live, status, message, result, ended: new Date().toISOString() });
+      this.events.emit({ type: 'crossing', id: job.crossing });
+    };
+    try {
+      await plan.prepare?.();
+      const outcome = (await this.pool.run({ ...plan.input, line }, { name: plan.task, transferList: [port2] })) as Outcome<T>;
+      if ('ok' in outcome) {
+        end('done', null, await plan.finish(outcome.ok));
+        return;
+      }
+      await plan.discard();
+      if ('cancelled' in outcome) end('cancelled', 'Stopped. Nothing of it was kept.', null);
+      else end('failed', outcome.problem.message, null);
+    } catch (error) {
+      console.error(error);
+      await plan.discard().catch(console.error);
+      end('failed', `Something went wrong that should not have: ${messageOf(error)}`, null);
+    }
+  }
+
+  private put(job: Job): void {
+    try {
+      this.catalog.saveJob(job);
+    } catch (error) {
+      // the crossing was deleted while the job ran
+      if (!messageOf(error).includes('FOREIGN KEY')) throw error;
+      return;
+    }
+    this.events.emit({ type: 'job', job });
+  }
+}

@@ -1,0 +1,77 @@
+import { rmSync } from 'node:fs';
+import { cpus } from 'node:os';
+import path from 'node:path';
+import multipart from '@fastify/multipart';
+import fastifyStatic from '@fastify/static';
+import Fastify, { type FastifyInstance } from 'fastify';
+import { serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod';
+import { Piscina } from 'piscina';
+import { Problem } from '@pontrel/core/model/problem';
+import { CrossingService } from './api/crossing-service';
+import { addRoutes } from './api/routes';
+import { Events } from './jobs/events';
+import { Jobs } from './jobs/jobs';
+import { Catalog } from './store/catalog';
+import { DataFolder } from './store/data-folder';
+
+export interface ServerOptions {
+  data: string;
+  /** Folder of the built page; null when another server serves it. */
+  page: string | null;
+  /** The built worker. */
+  worker: string;
+  maxUploadBytes: number;
+}
+
+/** Codes of problems that are not the request's fault, or have a status of their own. */
+const STATUS: Record<string, number> = { 'crossing-unknown': 404, 'run-unknown': 404, 'source-unknown': 404, 'record-unknown': 404, 'recipe-stale': 409, 'upload-too-large': 413 };
+
+/** The server, not yet listening. What an earlier stop cut off is cleared away first, and said. */
+export async function makeServer(options: ServerOptions): Promise<{ app: FastifyInstance; interrupted: string[] }> {
+  const folder = new DataFolder(options.data);
+  const catalog = new Catalog(folder.catalog);
+  const cut = catalog.markInterrupted(new Date().toISOString(), (job) =>
+    job.kind === 'read' ? `Pontrel was stopped while it was reading ${job.subject}. The crossing is as it was before; drop the file again.`
+      : `Pontrel was stopped while ${job.subject} was being written. Nothing half-written was kept; run it again.`);
+  folder.sweep(catalog.allSourceIds(), catalog.allRunIds());
+  const uploads = path.join(options.data, 'uploads');
+  rmSync(uploads, { recursive: true, force: true });
+
+  // jobs leave one core to whoever pans the map
+  const jobPool = new Piscina({ filename: options.worker, maxThreads: Math.max(1, cpus().length - 1), minThreads: 0, idleTimeout: 60_000 });
+  const tilePool = new Piscina({ filename: options.worker, maxThreads: Math.max(1, Math.min(3, cpus().length - 1)), minThreads: 1 });
+  const events = new Events();
+  const jobs = new Jobs(catalog, jobPool, events);
+  const service = new CrossingService(catalog, folder, jobs, tilePool, events);
+
+  const app = Fastify({ bodyLimit: 8 * 1024 * 1024, forceCloseConnections: true, routerOptions: { maxParamLength: 300 } });
+  app.setValidatorCompiler(validatorCompiler);
+  app.setSerializerCompiler(serializerCompiler);
+  await app.register(multipart, { limits: { fileSize: options.maxUploadBytes, files: 2000 } });
+  app.addHook('onRequest', async (request) => {
+    // a page of another site must not reach in through a name that leads here, nor write with a form of its own
+    const host = (request.headers.host ?? '').replace(/:\d+$/, '');
+    const origin = request.headers.origin;
+    const ours = (name: string): boolean => ['127.0.0.1', 'localhost', '[::1]'].includes(name);
+    if (!ours(host) || (origin !== undefined && !ours(new URL(origin).hostname))) throw new Problem('not-local', 'Pontrel answers on this machine only.');
+  });
+  app.setErrorHandler((error: Error & { statusCode?: number; code?: string }, _request, reply) => {
+    if (error instanceof Problem) return reply.status(STATUS[error.code] ?? 400).send({ error: { code: error.code, message: error.message } });
+    const status = error.statusCode ?? 500;
+    if (status >= 500) console.error(error);
+    return reply.status(status).send({ error: { code: error.code ?? 'failed', message: status >= 500 ? 'Something went wrong that should not have. The server’s window has the details.' : error.message } });
+  });
+  addRoutes(app, service, jobs, events, uploads);
+  if (options.page !== null) {
+    await app.register(fastifyStatic, { root: options.page, wildcard: false, immutable: true, maxAge: '1y', setHeaders: (reply, file) => { if (file.endsWith('.html')) reply.header('cache-control', 'no-cache'); } });
+    app.setNotFoundHandler((request, reply) => {
+      if (request.method !== 'GET' || request.url.startsWith('/api/')) return reply.status(404).send({ error: { code: 'not-found', message: 'There is nothing at this address.' } });
+      return reply.header('cache-control', 'no-cache').sendFile('index.html');
+    });
+  }
+  app.addHook('onClose', async () => {
+    await Promise.all([jobPool.destroy(), tilePool.destroy()]);
+    catalog.close();
+  });
+  return { app, interrupted: cut.map((j) => j.message!) };
+}

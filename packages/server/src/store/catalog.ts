@@ -1,0 +1,208 @@
+import Database from 'better-sqlite3';
+import type { Job } from '@pontrel/contract/job';
+import type { SourceLayer } from '@pontrel/contract/crossing';
+import { EMPTY_RECIPE, Recipe } from '@pontrel/core/crossing/recipe';
+import type { Proof } from '@pontrel/core/crossing/proof';
+import type { Finding } from '@pontrel/core/model/finding';
+import { Problem } from '@pontrel/core/model/problem';
+import crossings from './migrations/001-crossings.sql';
+
+/** In order; the number of those applied is the database's user_version. */
+const MIGRATIONS = [crossings];
+
+export interface CrossingRecord {
+  id: string;
+  name: string;
+  recipe: Recipe;
+  revision: number;
+  created: string;
+  opened: string;
+}
+
+/** What a source says of itself, as far as it is kept. */
+export interface StoredFacts {
+  crs: { id: string | null; name: string } | null;
+  crsText: string | null;
+  unit: { name: string; metres: number } | null;
+  version: string | null;
+}
+
+export interface SourceRecord {
+  id: string;
+  crossing: string;
+  name: string;
+  format: string;
+  bytes: number;
+  added: string;
+  facts: StoredFacts;
+  layers: SourceLayer[];
+  findings: Finding[];
+}
+
+export interface RunRecord {
+  id: string;
+  crossing: string;
+  deliverable: string;
+  name: string;
+  finished: string;
+  revision: number;
+  files: { name: string; bytes: number }[];
+  target: string;
+  proof: Proof;
+  seconds: number;
+}
+
+type Raw = Record<string, string | number | null>;
+
+/** Crossings, sources, runs and jobs. */
+export class Catalog {
+  private readonly db: Database.Database;
+
+  constructor(file: string) {
+    this.db = new Database(file);
+    this.db.pragma('journal_mode = WAL');
+    this.db.pragma('foreign_keys = ON');
+    const done = this.db.pragma('user_version', { simple: true }) as number;
+    for (let k = done; k < MIGRATIONS.length; k++) {
+      this.db.transaction(() => {
+        this.db.exec(MIGRATIONS[k]!);
+        this.db.pragma(`user_version = ${k + 1}`);
+      })();
+    }
+  }
+
+  close(): void {
+    this.db.close();
+  }
+
+  crossings(): CrossingRecord[] {
+    return this.db.prepare<[], Raw>('SELECT * FROM crossings ORDER BY opened DESC').all().map(crossingOf);
+  }
+
+  /** @throws Problem `crossing-unknown` */
+  crossing(id: string): CrossingRecord {
+    const row = this.db.prepare<[string], Raw>('SELECT * FROM crossings WHERE id = ?').get(id);
+    if (!row) throw new Problem('crossing-unknown', 'This crossing is not here any more. Go back to the list of crossings.');
+    return crossingOf(row);
+  }
+
+  addCrossing(id: string, name: string, now: string): void {
+    this.db.prepare('INSERT INTO crossings (id, name, recipe, created, opened) VALUES (?, ?, ?, ?, ?)').run(id, name, JSON.stringify(EMPTY_RECIPE), now, now);
+  }
+
+  renameCrossing(id: string, name: string): void {
+    this.db.prepare('UPDATE crossings SET name = ? WHERE id = ?').run(name, id);
+  }
+
+  openedCrossing(id: string, now: string): void {
+    this.db.prepare('UPDATE crossings SET opened = ? WHERE id = ?').run(now, id);
+  }
+
+  deleteCrossing(id: string): void {
+    this.db.prepare('DELETE FROM crossings WHERE id = ?').run(id);
+  }
+
+  /** Puts a new recipe in the place of the one of `revision`. @throws Problem `recipe-stale` when that is not the present one */
+  saveRecipe(id: string, recipe: Recipe, revision: number): void {
+    const { changes } = this.db.prepare('UPDATE crossings SET recipe = ?, revision = revision + 1 WHERE id = ? AND revision = ?').run(JSON.stringify(recipe), id, revision);
+    if (changes === 0) throw new Problem('recipe-stale', 'The rules were changed in another window in the meantime. They are shown again as they are now; make the change once more.');
+  }
+
+  sources(crossing: string): SourceRecord[] {
+    return this.db.prepare<[string], Raw>('SELECT * FROM sources WHERE crossing = ? ORDER BY added, rowid').all(crossing).map(sourceOf);
+  }
+
+  addSource(s: SourceRecord): void {
+    this.db.prepare('INSERT INTO sources (id, crossing, name, format, bytes, added, facts, layers, findings) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)')
+      .run(s.id, s.crossing, s.name, s.format, s.bytes, s.added, JSON.stringify(s.facts), JSON.stringify(s.layers), JSON.stringify(s.findings));
+  }
+
+  deleteSource(id: string): void {
+    this.db.prepare('DELETE FROM sources WHERE id = ?').run(id);
+  }
+
+  /** Of each deliverable the last run. */
+  lastRuns(crossing: string): RunRecord[] {
+    return this.db.prepare<[string], Raw>(
+      `SELECT * FROM runs r WHERE crossing = ? AND finished = (SELECT max(finished) FROM runs WHERE crossing = r.crossing AND deliverable = r.deliverable) ORDER BY finished`)
+      .all(crossing).map(runOf);
+  }
+
+  /** @throws Problem `run-unknown` */
+  run(id: string): RunRecord {
+    const row = this.db.prepare<[string], Raw>('SELECT * FROM runs WHERE id = ?').get(id);
+    if (!row) throw new Problem('run-unknown', 'This run is not here any more. Run the deliverable again.');
+    return runOf(row);
+  }
+
+  allRunIds(): Set<string> {
+    return new Set(this.db.prepare<[], string>('SELECT id FROM runs').pluck().all());
+  }
+
+  allSourceIds(): Set<string> {
+    return new Set(this.db.prepare<[], string>('SELECT id FROM sources').pluck().all());
+  }
+
+  /** Adds a run and forgets the older ones of its deliverable; returns their ids. */
+  addRun(r: RunRecord): string[] {
+    return this.db.transaction(() => {
+      const older = this.db.prepare<[string, string], string>('SELECT id FROM runs WHERE crossing = ? AND deliverable = ?').pluck().all(r.crossing, r.deliverable);
+      this.db.prepare('DELETE FROM runs WHERE crossing = ? AND deliverable = ?').run(r.crossing, r.deliverable);
+      this.db.prepare('INSERT INTO runs (id, crossing, deliverable, name, finished, revision, files, target, proof, seconds) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)')
+        .run(r.id, r.crossing, r.deliverable, r.name, r.finished, r.revision, JSON.stringify(r.files), r.target, JSON.stringify(r.proof), r.seconds);
+      return older;
+    })();
+  }
+
+  /** Jobs that are under way or whose end has not been read yet. */
+  jobs(crossing: string): Job[] {
+    return this.db.prepare<[string], Raw>("SELECT * FROM jobs WHERE crossing = ? AND status <> 'done' ORDER BY started").all(crossing).map(jobOf);
+  }
+
+  saveJob(j: Job): void {
+    this.db.prepare(`INSERT INTO jobs (id, crossing, kind, subject, subject_id, status, phase, done, total, unit, message, started, ended, result)
+      VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+      ON CONFLICT (id) DO UPDATE SET status = excluded.status, phase = excluded.phase, done = excluded.done, total = excluded.total, message = excluded.message, ended = excluded.ended, result = excluded.result`)
+      .run(j.id, j.crossing, j.kind, j.subject, j.subjectId, j.status, j.phase, j.done, j.total, j.unit, j.message, j.started, j.ended, j.result);
+  }
+
+  deleteJob(id: string): void {
+    this.db.prepare("DELETE FROM jobs WHERE id = ? AND status NOT IN ('waiting', 'running')").run(id);
+  }
+
+  /** Jobs that a stop of the server cut off: marks them and returns them. */
+  markInterrupted(now: string, messageOf: (job: Job) => string): Job[] {
+    const cut = this.db.prepare<[], Raw>("SELECT * FROM jobs WHERE status IN ('waiting', 'running')").all().map(jobOf);
+    const marked = cut.map((job): Job => ({ ...job, status: 'interrupted', ended: now, message: messageOf(job) }));
+    for (const job of marked) this.saveJob(job);
+    return marked;
+  }
+}
+
+const text = (v: unknown): string => v as string;
+const json = <T>(v: unknown): T => JSON.parse(v as string) as T;
+
+function crossingOf(r: Raw): CrossingRecord {
+  return { id: text(r.id), name: text(r.name), recipe: Recipe.parse(json(r.recipe)), revision: r.revision as number, created: text(r.created), opened: text(r.opened) };
+}
+
+function sourceOf(r: Raw): SourceRecord {
+  return {
+    id: text(r.id), crossing: text(r.crossing), name: text(r.name), format: text(r.format), bytes: r.bytes as number, added: text(r.added),
+    facts: json(r.facts), layers: json(r.layers), findings: json(r.findings),
+  };
+}
+
+function runOf(r: Raw): RunRecord {
+  return {
+    id: text(r.id), crossing: text(r.crossing), deliverable: text(r.deliverable), name: text(r.name), finished: text(r.finished), revision: r.revision as number,
+    files: json(r.files), target: text(r.target), proof: json(r.proof), seconds: r.seconds as number,
+  };
+}
+
+function jobOf(r: Raw): Job {
+  return {
+    id: text(r.id), crossing: text(r.crossing), kind: r.kind as Job['kind'], subject: text(r.subject), subjectId: text(r.subject_id), status: r.status as Job['status'], phase: text(r.phase),
+    done: r.done as number, total: r.total as number, unit: r.unit as Job['unit'], message: r.message as string | null, started: text(r.started), ended: r.ended as string | null, result: r.result as string | null,
+  };
+}

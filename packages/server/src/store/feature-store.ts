@@ -1,0 +1,178 @@
+import Database from 'better-sqlite3';
+import { type Bounds, emptyBounds, featureBounds } from '@pontrel/core/geometry/bounds';
+import { type FeatureBatch, KINDS, type Value } from '@pontrel/core/model/batch';
+import { BatchBuilder, LayerBuilders } from '@pontrel/core/model/batch-builder';
+import schema from './features.sql';
+import { packGeometry, unpackGeometry } from './geometry-blob';
+
+interface Row {
+  id: number;
+  layer: string;
+  entity: string;
+  kind: number;
+  place: number;
+  geometry: Buffer;
+  attributes: string;
+}
+
+export interface StoredRecord {
+  id: number;
+  layer: string;
+  entity: string;
+  kind: string;
+  place: number;
+  vertices: number;
+  attributes: Record<string, Value>;
+  at: [number, number, number | null];
+}
+
+const COLUMNS = `f.id, l.name AS layer, e.name AS entity, f.kind, f.place, f.geometry, f.attributes
+  FROM features f JOIN layers l ON l.id = f.layer JOIN entities e ON e.id = f.entity`;
+
+/** Writes the records of one source, or of one set of read-back files, with their bounds in an R-tree. */
+export class FeatureStoreWriter {
+  private readonly db: Database.Database;
+  private readonly insert: Database.Statement;
+  private readonly insertBounds: Database.Statement;
+  private readonly ids = new Map<string, number>();
+  private next = 1;
+
+  constructor(file: string) {
+    this.db = new Database(file);
+    // the file is renamed into place when it is complete, so a crash leaves nothing that is ever opened
+    this.db.pragma('journal_mode = OFF');
+    this.db.pragma('synchronous = OFF');
+    this.db.exec(schema);
+    this.db.exec('BEGIN');
+    this.insert = this.db.prepare('INSERT INTO features (id, layer, entity, kind, place, geometry, attributes) VALUES (?, ?, ?, ?, ?, ?, ?)');
+    this.insertBounds = this.db.prepare('INSERT INTO bounds (id, minx, maxx, miny, maxy) VALUES (?, ?, ?, ?, ?)');
+  }
+
+  /** @param layer the layer's name, where it is not the batch's own */
+  add(batch: FeatureBatch, layer = batch.layer): void {
+    const layerId = this.idOf('layers', layer);
+    const names = [...batch.columns.keys()];
+    const columns = [...batch.columns.values()];
+    const box: Bounds = emptyBounds();
+    for (let i = 0; i < batch.count; i++) {
+      const attributes: Record<string, Value> = {};
+      for (let c = 0; c < names.length; c++) {
+        const value = columns[c]![i]!;
+        if (value !== null) attributes[names[c]!] = value;
+      }
+      const id = this.next++;
+      this.insert.run(id, layerId, this.idOf('entities', batch.entities[i]!), batch.kinds[i], batch.places[i], packGeometry(batch, i), JSON.stringify(attributes));
+      featureBounds(batch, i, box);
+      if (box[0] <= box[2] && box[1] <= box[3]) this.insertBounds.run(id, box[0], box[2], box[1], box[3]);
+    }
+  }
+
+  close(): void {
+    this.db.exec('CREATE INDEX features_by_layer ON features (layer, id)');
+    this.db.exec('COMMIT');
+    this.db.close();
+  }
+
+  /** Leaves the file as it is; it is going to be deleted. */
+  abandon(): void {
+    this.db.close();
+  }
+
+  private idOf(table: 'layers' | 'entities', name: string): number {
+    const key = `${table}\n${name}`;
+    let id = this.ids.get(key);
+    if (id === undefined) {
+      id = Number(this.db.prepare(`INSERT INTO ${table} (name) VALUES (?)`).run(name).lastInsertRowid);
+      this.ids.set(key, id);
+    }
+    return id;
+  }
+}
+
+/** Reads what a {@link FeatureStoreWriter} wrote. */
+export class FeatureStore {
+  private readonly db: Database.Database;
+
+  constructor(file: string) {
+    this.db = new Database(file, { readonly: true, fileMustExist: true });
+  }
+
+  close(): void {
+    this.db.close();
+  }
+
+  /** Every record in the order of reading, as batches. */
+  *batches(): Generator<FeatureBatch> {
+    const builders = new LayerBuilders();
+    for (const row of this.db.prepare<[], Row>(`SELECT ${COLUMNS} ORDER BY f.id`).iterate()) {
+      const builder = builders.for(row.layer);
+      put(row, builder);
+      builders.ended(builder);
+      yield* builders.takeFull();
+    }
+    yield* builders.takeAll();
+  }
+
+  /** Bounds of the records that touch `box` (in the store's own coordinates, to single precision). */
+  boundsIn(box: Bounds): IterableIterator<{ id: number; minx: number; maxx: number; miny: number; maxy: number }> {
+    return this.db
+      .prepare<number[], { id: number; minx: number; maxx: number; miny: number; maxy: number }>('SELECT id, minx, maxx, miny, maxy FROM bounds WHERE maxx >= ? AND minx <= ? AND maxy >= ? AND miny <= ?')
+      .iterate(box[0], box[2], box[1], box[3]);
+  }
+
+  /** A batch of the named records of one layer each; ids that are not there are passed over. */
+  *byIds(ids: readonly number[]): Generator<{ batch: FeatureBatch; ids: number[] }> {
+    const get = this.db.prepare<[number], Row>(`SELECT ${COLUMNS} WHERE f.id = ?`);
+    const byLayer = new Map<string, { builder: BatchBuilder; ids: number[] }>();
+    for (const id of ids) {
+      const row = get.get(id);
+      if (!row) continue;
+      let entry = byLayer.get(row.layer);
+      if (!entry) byLayer.set(row.layer, (entry = { builder: new BatchBuilder(row.layer), ids: [] }));
+      put(row, entry.builder);
+      entry.ids.push(id);
+    }
+    for (const { builder, ids: own } of byLayer.values()) yield { batch: builder.take(), ids: own };
+  }
+
+  /** Ids of one layer's records, evenly picked when there are more than `most`. */
+  sampleIds(layer: string, most: number): number[] {
+    const every = Math.max(1, Math.ceil(this.count(layer) / most));
+    return this.db.prepare<[string, number], number>(
+      `SELECT id FROM (SELECT f.id AS id, row_number() OVER (ORDER BY f.id) AS k FROM features f JOIN layers l ON l.id = f.layer WHERE l.name = ?) WHERE k % ? = 0`)
+      .pluck().all(layer, every);
+  }
+
+  record(id: number): StoredRecord | null {
+    const row = this.db.prepare<[number], Row>(`SELECT ${COLUMNS} WHERE f.id = ?`).get(id);
+    return row ? stored(row) : null;
+  }
+
+  page(layer: string, offset: number, limit: number): { total: number; records: StoredRecord[] } {
+    const rows = this.db.prepare<[string, number, number], Row>(`SELECT ${COLUMNS} WHERE l.name = ? ORDER BY f.id LIMIT ? OFFSET ?`).all(layer, limit, offset);
+    return { total: this.count(layer), records: rows.map(stored) };
+  }
+
+  private count(layer: string): number {
+    return this.db.prepare<[string], number>('SELECT count(*) FROM features f JOIN layers l ON l.id = f.layer WHERE l.name = ?').pluck().get(layer) ?? 0;
+  }
+}
+
+function put(row: Row, builder: BatchBuilder): void {
+  unpackGeometry(row.geometry, builder);
+  const attributes = JSON.parse(row.attributes) as Record<string, Value>;
+  for (const name in attributes) builder.set(name, attributes[name]!);
+  builder.endFeature(row.kind, row.entity, row.place);
+}
+
+function stored(row: Row): StoredRecord {
+  const builder = new BatchBuilder(row.layer);
+  put(row, builder);
+  const batch = builder.take();
+  const z = batch.coords[2] ?? NaN;
+  return {
+    id: row.id, layer: row.layer, entity: row.entity, kind: KINDS[row.kind]!, place: row.place, vertices: batch.coords.length / 3,
+    attributes: JSON.parse(row.attributes) as Record<string, Value>,
+    at: [batch.coords[0] ?? 0, batch.coords[1] ?? 0, Number.isNaN(z) ? null : z],
+  };
+}

@@ -1,0 +1,12 @@
+CREATE TABLE layers (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE);
+CREATE TABLE entities (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE);
+CREATE TABLE features (
+  id INTEGER PRIMARY KEY,
+  layer INTEGER NOT NULL REFERENCES layers (id),
+  entity INTEGER NOT NULL REFERENCES entities (id),
+  kind INTEGER NOT NULL,
+  place REAL NOT NULL,
+  geometry BLOB NOT NULL,
+  attributes TEXT NOT NULL
+);
+CREATE VIRTUAL TABLE bounds USING rtree (id, minx, maxx, miny, maxy);

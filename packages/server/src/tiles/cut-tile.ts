@@ -1,0 +1,163 @@
+import { resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
+import type { Crs } from '@pontrel/core/crs/crs';
+import { lookupCrs } from '@pontrel/core/crs/registry/registry';
+import { makeCarrier, placeBatch, transformBatch } from '@pontrel/core/crossing/cross';
+import { type Bounds, emptyBounds, grow, isEmpty } from '@pontrel/core/geometry/bounds';
+import { clipLine, clipRing } from '@pontrel/core/geometry/clip';
+import { eachPart, type FeatureBatch, KINDS, LINE, POLYGON, TEXT } from '@pontrel/core/model/batch';
+import { FeatureStore } from '../store/feature-store';
+import { encodeTile, MVT_EXTENT, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeature } from './mvt';
+
+/** A store of records to draw, and how its coordinates get into the frame. */
+export interface TileSource {
+  file: string;
+  name: string;
+  crs: string;
+  unit_m: number | null;
+}
+
+export interface TileRequest {
+  sources: TileSource[];
+  frame: string;
+  z: number;
+  x: number;
+  y: number;
+}
+
+/** Pixels drawn beyond the tile's edge, so that symbols and strokes there are whole. */
+const BUFFER = 8;
+/** Grid steps in one pixel. */
+const STEPS = MVT_EXTENT / TILE_PIXELS;
+
+const stores = new Map<string, FeatureStore>();
+const MOST_OPEN = 32;
+
+/** An open store, kept for the next tile. */
+export function storeAt(file: string): FeatureStore {
+  let store = stores.get(file);
+  if (store) stores.delete(file);
+  else store = new FeatureStore(file);
+  stores.set(file, store);
+  if (stores.size > MOST_OPEN) {
+    const [oldest] = stores;
+    oldest![1].close();
+    stores.delete(oldest![0]);
+  }
+  return store;
+}
+
+/** One vector tile of all sources in the frame; empty when nothing lies there. */
+export function cutTile(request: TileRequest): Uint8Array {
+  const frame = lookupCrs(request.frame)!;
+  const unit_m = frame.kind === 'projected' ? frame.unit.metres : null;
+  const bounds = tileBounds(request.z, request.x, request.y, unit_m);
+  const resolution = resolutionAt(request.z, unit_m);
+  const features = request.sources.flatMap((source) => cutSource(source, frame, bounds, resolution));
+  return features.length === 0 ? new Uint8Array(0) : encodeTile('records', features);
+}
+
+function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: number): TileFeature[] {
+  const crs = lookupCrs(source.crs)!;
+  const carrier = makeCarrier(source.name, crs, source.unit_m, frame);
+  const margin = BUFFER * resolution;
+  const window: Bounds = [bounds[0] - margin, bounds[1] - margin, bounds[2] + margin, bounds[3] + margin];
+  const own = boundsBack(window, carrier.transform.inverse(), carrier.factor);
+  if (isEmpty(own)) return [];
+  const store = storeAt(source.file);
+  // one pixel in the source's unit, for thinning before any geometry is touched
+  const pixel = (own[2] - own[0]) / (TILE_PIXELS + 2 * BUFFER);
+  const ids = thinned(store, own, pixel);
+  const frameUnit_m = carrier.unit_m / (frame.kind === 'projected' ? frame.unit.metres : 111_195);
+  const out: TileFeature[] = [];
+  for (const { batch, ids: own } of store.byIds(ids)) {
+    const { batch: moved, lost } = transformBatch(placeBatch(batch, carrier, (resolution / 4) * (frame.kind === 'projected' ? frame.unit.metres : 111_195)), carrier.transform);
+    for (let i = 0; i < moved.count; i++) {
+      if (lost.has(i)) continue;
+      const feature = featureOf(moved, i, own[i]!, source.name, window, bounds, resolution, frameUnit_m);
+      if (feature) out.push(feature);
+    }
+  }
+  return out;
+}
+
+/** Records that cover at least a pixel, and of the smaller ones one a pixel. */
+function thinned(store: FeatureStore, box: Bounds, pixel: number): number[] {
+  const across = Math.ceil((box[2] - box[0]) / pixel) + 1;
+  const taken = new Set<number>();
+  const ids: number[] = [];
+  for (const b of store.boundsIn(box)) {
+    if (b.maxx - b.minx < pixel && b.maxy - b.miny < pixel) {
+      const cell = Math.floor(((b.miny + b.maxy) / 2 - box[1]) / pixel) * across + Math.floor(((b.minx + b.maxx) / 2 - box[0]) / pixel);
+      if (taken.has(cell)) continue;
+      taken.add(cell);
+    }
+    ids.push(b.id);
+  }
+  return ids;
+}
+
+/** The bounds, in the source's own numbers, of a box in the frame; its edges are followed, since they may bend. */
+export function boundsBack(box: Bounds, inverse: { apply(p: Float64Array, from: number, count: number, stride: number): number }, factor: number): Bounds {
+  const n = 8;
+  const points = new Float64Array(8 * n);
+  for (let i = 0; i < n; i++) {
+    const t = i / n;
+    const x = box[0] + (box[2] - box[0]) * t, y = box[1] + (box[3] - box[1]) * t;
+    points.set([x, box[1], box[2], y, box[2] - (box[2] - box[0]) * t, box[3], box[0], box[3] - (box[3] - box[1]) * t], 8 * i);
+  }
+  inverse.apply(points, 0, 4 * n, 2);
+  const out = emptyBounds();
+  for (let i = 0; i < points.length; i += 2) if (!Number.isNaN(points[i]!)) grow(out, points[i]! / factor, points[i + 1]! / factor);
+  return out;
+}
+
+function featureOf(batch: FeatureBatch, i: number, id: number, source: string, window: Bounds, bounds: Bounds, resolution: number, unit: number): TileFeature | null {
+  const kind = batch.kinds[i]!;
+  const line = kind === LINE, area = kind === POLYGON;
+  const parts: number[][] = [];
+  const grid = (x: number, y: number, part: number[]): void => {
+    const gx = Math.round(((x - bounds[0]) / resolution) * STEPS), gy = Math.round(((bounds[3] - y) / resolution) * STEPS);
+    const n = part.length;
+    // vertices closer than a quarter of a pixel are not told apart
+    if (n >= 2 && Math.abs(part[n - 2]! - gx) < 2 && Math.abs(part[n - 1]! - gy) < 2) return;
+    part.push(gx, gy);
+  };
+  eachPart(batch, i, (start, end) => {
+    if (!line && !area) {
+      const x = batch.coords[3 * start]!, y = batch.coords[3 * start + 1]!;
+      if (x < window[0] || x > window[2] || y < window[1] || y > window[3]) return;
+      const part: number[] = [];
+      grid(x, y, part);
+      parts.push(part);
+      return;
+    }
+    const flat: number[] = [];
+    for (let v = start; v < end; v++) flat.push(batch.coords[3 * v]!, batch.coords[3 * v + 1]!);
+    if (area) flat.length -= 2; // the closing vertex
+    for (const piece of area ? [clipRing(flat, window)] : clipLine(flat, window)) {
+      const part: number[] = [];
+      for (let k = 0; k < piece.length; k += 2) grid(piece[k]!, piece[k + 1]!, part);
+      if (part.length === 2) part.push(part[0]! + 1, part[1]!); // shorter than a pixel: still a dot
+      if (area && part.length === 4) part.push(part[0]!, part[1]! + 1);
+      if (part.length > 0) parts.push(part);
+    }
+  });
+  if (parts.length === 0) return null;
+  const at = (name: string): string | number | boolean | null => batch.columns.get(name)?.[i] ?? null;
+  const properties: TileFeature['properties'] = { source, layer: batch.layer, entity: batch.entities[i]!, kind: KINDS[kind]! };
+  const color = at('color');
+  if (typeof color === 'string') properties.color = color;
+  if (kind === TEXT) {
+    properties.text = String(at('text') ?? '');
+    properties.size = Number(at('text_height') ?? 0) * unit;
+    properties.angle = Number(at('text_angle') ?? 0);
+  }
+  return { id, type: area ? MVT_POLYGON : line ? MVT_LINE : MVT_POINT, parts, properties };
+}
+
+/** Bounds of everything in a store, in the frame. */
+export function storeExtent(source: TileSource, extent: Bounds, frame: Crs): Bounds {
+  const carrier = makeCarrier(source.name, lookupCrs(source.crs)!, source.unit_m, frame);
+  const scaled = extent.map((v) => v * carrier.factor) as Bounds;
+  return boundsBack(scaled, carrier.transform, 1);
+}

@@ -1,0 +1,73 @@
+import path from 'node:path';
+import type { SourceLayer } from '@pontrel/contract/crossing';
+import { recogniseFormat } from '@pontrel/core/formats/index';
+import type { ByteSource } from '@pontrel/core/io/bytes';
+import { type Finding, Findings } from '@pontrel/core/model/finding';
+import { Problem } from '@pontrel/core/model/problem';
+import { Profiler } from '@pontrel/core/model/profile';
+import { fileSource } from '../files/node-io';
+import type { StoredFacts } from '../store/catalog';
+import { FeatureStore, FeatureStoreWriter } from '../store/feature-store';
+import { smallPlan } from '../tiles/small-plan';
+import { type Line, watchOver } from './watch';
+
+/** Where a source's files lie: under names made here, with the extension kept. */
+export interface StoredFiles {
+  folder: string;
+  /** What people call it. */
+  name: string;
+  /** Extension of the file that is opened, with the dot. */
+  extension: string;
+  /** Extensions of its companions. */
+  companions: string[];
+}
+
+export interface ReadResult {
+  format: string;
+  facts: StoredFacts;
+  layers: SourceLayer[];
+  findings: Finding[];
+}
+
+export const STORE_FILE = 'features.sqlite';
+
+export function openStored(files: StoredFiles): Promise<ByteSource> {
+  const stem = files.name.slice(0, files.name.length - files.extension.length);
+  return fileSource(path.join(files.folder, `source${files.extension}`), files.name, async (extension) =>
+    files.companions.includes(extension) ? fileSource(path.join(files.folder, `source${extension}`), stem + extension) : null);
+}
+
+/** Reads a source from end to end into its feature store, and sums up its layers. */
+export async function readSource(files: StoredFiles, line: Line): Promise<ReadResult> {
+  const source = await openStored(files);
+  const format = await recogniseFormat(source);
+  const open = await format.open(source);
+  const findings = new Findings();
+  const profiler = new Profiler();
+  const store = path.join(files.folder, STORE_FILE);
+  const writer = new FeatureStoreWriter(store);
+  try {
+    for await (const batch of open.read(findings, watchOver(line, 'Reading'))) {
+      profiler.add(batch);
+      writer.add(batch);
+    }
+  } catch (error) {
+    writer.abandon();
+    throw error;
+  }
+  writer.close();
+  const layers = profiler.layers();
+  if (layers.length === 0) throw new Problem('source-empty', `${source.name} holds no object that is read here.${findings.list().map((f) => ` ${f.count} × ${f.message}`).join('')}`, { file: source.name });
+  const facts = open.facts();
+  const reader = new FeatureStore(store);
+  try {
+    return {
+      format: format.id,
+      facts: { crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name } : null, crsText: facts.crsText, unit: facts.unit, version: facts.version },
+      layers: layers.map((profile) => ({ profile, plan: smallPlan(reader, profile) })),
+      findings: findings.list(),
+    };
+  } finally {
+    reader.close();
+  }
+}

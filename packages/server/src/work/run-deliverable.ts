@@ -1,0 +1,81 @@
+import { mkdir, readdir, stat } from 'node:fs/promises';
+import path from 'node:path';
+import { lookupCrs } from '@pontrel/core/crs/registry/registry';
+import { compileTransform } from '@pontrel/core/crs/transform';
+import { makeCarrier } from '@pontrel/core/crossing/cross';
+import { placementOf, prepare, type PreparedSource } from '@pontrel/core/crossing/prepare';
+import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
+import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
+import { type Feed, runDeliverable as runInto } from '@pontrel/core/crossing/run';
+import { Problem } from '@pontrel/core/model/problem';
+import { folderAt } from '../files/node-io';
+import { FeatureStore, FeatureStoreWriter } from '../store/feature-store';
+import { type Line, watchOver } from './watch';
+
+export interface RunRequest {
+  recipe: Recipe;
+  deliverable: Deliverable;
+  sources: (PreparedSource & { store: string })[];
+  /** An empty folder of the run's own. */
+  folder: string;
+}
+
+export interface RunResult {
+  files: { name: string; bytes: number }[];
+  proof: Proof;
+}
+
+export const FILES_FOLDER = 'files';
+export const READ_BACK_FILE = 'readback.sqlite';
+
+/** Writes a deliverable's files and proves them; nothing outside the given folder is touched. */
+export async function runDeliverable(request: RunRequest, line: Line): Promise<RunResult> {
+  const { recipe, deliverable, sources } = request;
+  const { format, target, plan, forecast, total } = prepare(recipe, deliverable, sources);
+  if (forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${forecast.blocked.join(' ')}`);
+  const frame = recipe.frame ? lookupCrs(recipe.frame.crs) : undefined;
+  const taken = new Set(plan.sets.flatMap((s) => s.members.map((m) => m.source)));
+  const stores: FeatureStore[] = [];
+  const feeds = sources.filter((s) => taken.has(s.name)).map((s): Feed => {
+    const { crs, unit_m } = placementOf(recipe, s.name);
+    const store = new FeatureStore(s.store);
+    stores.push(store);
+    const show = frame ? compileTransform(crs!, frame) : null;
+    return {
+      carrier: makeCarrier(s.name, crs!, unit_m, target),
+      locate(x, y) {
+        const point = Float64Array.of(x, y);
+        show?.apply(point, 0, 1, 2);
+        return [point[0]!, point[1]!];
+      },
+      async *read(watch) {
+        for (const batch of store.batches()) {
+          watch.check();
+          yield batch;
+        }
+      },
+    };
+  });
+  const files = path.join(request.folder, FILES_FOLDER);
+  await mkdir(files, { recursive: true });
+  const back = new FeatureStoreWriter(path.join(request.folder, READ_BACK_FILE));
+  try {
+    const run = await runInto(format, plan, feeds, target, recipe.chord_m, folderAt(files), watchOver(line, 'Writing'), total);
+    const proof = await proveDeliverable(format, plan, feeds, target, recipe.chord_m, folderAt(files), watchOver(line, 'Proving'), total,
+      (set, batch) => back.add(batch, set.name));
+    if (proof.status === 'failed') throw new Problem('proof-failed', `The files of ${deliverable.name} could not be read back: ${proof.differences.map((d) => d.message).join(' ')} They were thrown away.`);
+    proof.findings.push(...run.findings.list());
+    back.close();
+    return { files: await sizesOf(files), proof };
+  } catch (error) {
+    back.abandon();
+    throw error;
+  } finally {
+    for (const store of stores) store.close();
+  }
+}
+
+async function sizesOf(folder: string): Promise<{ name: string; bytes: number }[]> {
+  const names = (await readdir(folder)).sort();
+  return Promise.all(names.map(async (name) => ({ name, bytes: (await stat(path.join(folder, name))).size })));
+}

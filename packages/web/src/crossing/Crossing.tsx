@@ -1,0 +1,85 @@
+import { useEffect, useState } from 'react';
+import { Box, Button, chakra, Flex, Grid, Input, Text } from '@chakra-ui/react';
+import { Link, Outlet, useLocation, useNavigate, useParams } from 'react-router';
+import type { CrossingState } from '@pontrel/contract/crossing';
+import { Deck } from '../frame/Deck';
+import { useKeys } from '../frame/keys';
+import { Mark } from '../frame/Mark';
+import { type Stage, STAGES, stagesOf } from '../frame/stages';
+import { Tools } from '../frame/Tools';
+import { Empty, Mono } from '../parts/parts';
+import { messageOfError, useCrossingQuery, useOpenedMutation, useRenameMutation } from '../state/api';
+import { redo, undo } from '../state/recipe';
+import { useAppDispatch } from '../state/store';
+import { jobsKnown } from '../state/ui';
+
+/** The header with the deck, and the stage below it. */
+export function Crossing() {
+  const { id = '' } = useParams();
+  const { data, error } = useCrossingQuery(id);
+  const [opened] = useOpenedMutation();
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
+  const { pathname } = useLocation();
+  const stage = STAGES.find((s) => pathname.split('/')[3] === s) ?? 'gather';
+  useEffect(() => {
+    void opened(id);
+  }, [id, opened]);
+  useEffect(() => {
+    if (data) dispatch(jobsKnown(data.jobs));
+  }, [data, dispatch]);
+  useEffect(() => {
+    if (data) document.title = `${data.name} – Pontrel`;
+    return () => {
+      document.title = 'Pontrel';
+    };
+  }, [data]);
+  const to = (s: Stage) => (): void => void navigate(`/crossings/${id}/${s}`);
+  useKeys({
+    '1': to('gather'), '2': to('place'), '3': to('shape'), '4': to('deliver'), '5': to('prove'),
+    'ctrl+z': () => dispatch(undo(id)), 'ctrl+shift+z': () => dispatch(redo(id)), 'ctrl+y': () => dispatch(redo(id)),
+  });
+  if (error) return <Empty title="This crossing cannot be opened" action={<Button asChild><Link to="/">All crossings</Link></Button>}>{messageOfError(error)}</Empty>;
+  if (!data) return null;
+  return (
+    <Grid h="100vh" templateRows="92px minmax(0, 1fr)">
+      <Grid as="header" templateColumns="minmax(232px, 1fr) 640px minmax(300px, 1fr)" alignItems="center" px="16px" borderBottomWidth="1px" borderColor="line">
+        <Name crossing={data} />
+        <Deck crossing={id} current={stage} stages={stagesOf(data)} />
+        <Flex justify="flex-end" gap="8px">
+          <chakra.a asChild px="10px" py="4px" borderWidth="1px" borderColor="line" borderRadius="sheet" bg="surface" minW="0" maxW="200px" _hover={{ bg: 'sunk' }}>
+            <Link to={`/crossings/${id}/place`} aria-label={`Reference frame: ${data.frame ? `${data.frame.name}, ${data.frame.id}` : 'not chosen'}`}>
+              <Mono display="block" fontSize="11.5px" lineHeight="15px" truncate>{data.frame?.name ?? 'No reference frame'}</Mono>
+              <Mono display="block" fontSize="11px" lineHeight="14px" color="muted">{data.frame ? `${data.frame.id} · ${data.frame.unit}` : 'choose it in Place'}</Mono>
+            </Link>
+          </chakra.a>
+          <Tools />
+        </Flex>
+      </Grid>
+      <Outlet context={data} />
+    </Grid>
+  );
+}
+
+/** The crossing's name, which can be changed where it stands. */
+function Name({ crossing }: { crossing: CrossingState }) {
+  const [rename] = useRenameMutation();
+  const [text, setText] = useState<string | null>(null);
+  const save = (): void => {
+    if (text !== null && text.trim() !== '' && text !== crossing.name) void rename({ id: crossing.id, name: text.trim() });
+    setText(null);
+  };
+  return (
+    <Flex align="center" gap="10px" minW="0">
+      <Link to="/" aria-label="All crossings"><Mark /></Link>
+      <Box minW="0" flex="1">
+        {text === null ? (
+          <chakra.button type="button" display="block" maxW="100%" truncate fontWeight={650} fontSize="14.5px" lineHeight="19px" letterSpacing="-0.01em" cursor="text" aria-label={`Rename ${crossing.name}`} onClick={() => setText(crossing.name)}>{crossing.name}</chakra.button>
+        ) : (
+          <Input size="sm" autoFocus aria-label="Name of the crossing" value={text} onChange={(e) => setText(e.target.value)} onBlur={save} onKeyDown={(e) => { if (e.key === 'Enter') save(); if (e.key === 'Escape') setText(null); }} />
+        )}
+        <Text textStyle="small" color="muted"><Link to="/">All crossings</Link></Text>
+      </Box>
+    </Flex>
+  );
+}

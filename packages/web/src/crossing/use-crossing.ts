@@ -1,0 +1,27 @@
+import { useOutletContext } from 'react-router';
+import type { CrossingState } from '@pontrel/contract/crossing';
+import type { Recipe } from '@pontrel/core/crossing/recipe';
+import { changeRecipe } from '../state/recipe';
+import { useAppDispatch } from '../state/store';
+
+/** The crossing that the page is in. */
+export function useCrossing(): CrossingState {
+  return useOutletContext<CrossingState>();
+}
+
+/** Changes the crossing's rules; `label` is what undo calls it. */
+export function useChange(): (label: string, change: (draft: Recipe) => void) => void {
+  const { id } = useCrossing();
+  const dispatch = useAppDispatch();
+  return (label, change) => dispatch(changeRecipe(id, label, change));
+}
+
+/** The rules of a source in a draft, made when they are not there. */
+export function sourceRules(draft: Recipe, source: string): Recipe['sources'][string] {
+  return (draft.sources[source] ??= { placement: null, layers: {} });
+}
+
+/** The rule of a layer in a draft, made when it is not there. */
+export function layerRules(draft: Recipe, source: string, layer: string): Recipe['sources'][string]['layers'][string] {
+  return (sourceRules(draft, source).layers[layer] ??= {});
+}

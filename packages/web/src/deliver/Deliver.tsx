@@ -1,0 +1,76 @@
+import { useState } from 'react';
+import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
+import { Plus } from 'lucide-react';
+import { Link } from 'react-router';
+import type { Deliverable } from '@pontrel/core/crossing/recipe';
+import { FORMATS } from '@pontrel/core/formats/index';
+import { useChange, useCrossing } from '../crossing/use-crossing';
+import { plural } from '../parts/numbers';
+import { Chip, Empty, FateBar, ICON, Muted, Scroll, Side, ToneIcon } from '../parts/parts';
+import { useForecastsQuery } from '../state/api';
+import { DeliverableOptions } from './DeliverableOptions';
+import { ForecastTable } from './ForecastTable';
+import { RunPanel } from './RunPanel';
+
+const WRITTEN = FORMATS.filter((f) => f.write);
+
+/** What is handed over: formats, their options, what they will change, and the run. */
+export function Deliver() {
+  const crossing = useCrossing();
+  const change = useChange();
+  const { data: forecasts } = useForecastsQuery(crossing.id);
+  const { deliverables, frame } = crossing.recipe;
+  const [selected, setSelected] = useState<string | null>(null);
+  const current = deliverables.find((d) => d.id === selected) ?? deliverables[0];
+  const forecast = forecasts?.find((f) => f.deliverable === current?.id)?.forecast;
+  const add = (format: (typeof WRITTEN)[number]): void => {
+    const id = Math.random().toString(36).slice(2, 10);
+    const same = deliverables.filter((d) => d.format === format.id).length;
+    const made: Deliverable = { id, name: `${crossing.name}, ${format.name.toLowerCase()}${same > 0 ? ` ${same + 1}` : ''}`.slice(0, 80), format: format.id, crs: frame!.crs, grouping: 'layer' };
+    change(`add ${made.name}`, (draft) => void draft.deliverables.push(made));
+    setSelected(id);
+  };
+  if (crossing.sources.length === 0) return <Empty title="Nothing to deliver yet" action={<Button asChild><Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link></Button>}>Gather a source first. Here you choose the formats it is handed over in, and see what each will do to it.</Empty>;
+  if (!frame) return <Empty title="No reference frame yet" action={<Button asChild variant="solid"><Link to={`/crossings/${crossing.id}/place`}>Go to Place</Link></Button>}>Say in Place first which system the numbers are in. A file without a system is what this tool is there to prevent.</Empty>;
+  return (
+    <Grid templateColumns="260px minmax(0, 1fr) 272px" minH="0">
+      <Side side="left" label="Deliverables">
+        <Flex justify="space-between" align="baseline" px="14px" pt="12px" pb="8px"><Text as="h1" textStyle="title">Deliverables</Text><Muted textStyle="small">{deliverables.length}</Muted></Flex>
+        <Scroll px="14px">
+          <Flex direction="column" gap="8px" pb="8px">
+            {deliverables.map((d) => {
+              const f = forecasts?.find((x) => x.deliverable === d.id)?.forecast;
+              const run = crossing.runs.find((r) => r.deliverable === d.id);
+              const format = FORMATS.find((x) => x.id === d.format);
+              return (
+                <Box asChild key={d.id} textAlign="left" w="100%" px="11px" py="9px" borderWidth="1px" borderRadius="sheet" cursor="pointer" borderColor={d === current ? 'verdigris' : 'hairline'} bg={d === current ? 'verdigrisTint' : 'surface'} _hover={{ borderColor: 'verdigrisLine' }}>
+                  <button type="button" aria-pressed={d === current} onClick={() => setSelected(d.id)}>
+                    <Flex justify="space-between" gap="6px"><Text fontWeight={650} truncate>{d.name}</Text>{run && <ToneIcon tone={run.revision !== crossing.revision || run.status !== 'match' ? 'caution' : 'good'} />}</Flex>
+                    <Muted textStyle="small" display="block">{format?.name}{f ? `, ${plural(f.sets.length, 'set')}` : ''}</Muted>
+                    <Flex gap="6px" my="6px"><Chip mono>{d.crs}</Chip>{f && <Chip mono>{plural(f.totals.records - f.totals.left, 'record')}</Chip>}</Flex>
+                    {f && <FateBar {...f.totals} height={6} />}
+                  </button>
+                </Box>
+              );
+            })}
+            {WRITTEN.map((format) => (
+              <Button key={format.id} variant={deliverables.length === 0 ? 'solid' : 'outline'} justifyContent="flex-start" onClick={() => add(format)}><Plus {...ICON} />Add {format.name.toLowerCase()}</Button>
+            ))}
+          </Flex>
+        </Scroll>
+        <Flex gap="14px" px="14px" py="10px" borderTopWidth="1px" borderColor="hairline" textStyle="small" wrap="wrap">
+          {([['unchanged', 'verdigris'], ['changed', 'amberLine'], ['left behind', 'madder']] as const).map(([name, color]) => <Flex key={name} align="center" gap="6px"><Box w="9px" h="9px" borderRadius="2px" bg={color} />{name}</Flex>)}
+        </Flex>
+      </Side>
+      <Flex as="main" direction="column" minW="0" minH="0">
+        {current ? (
+          <>
+            <DeliverableOptions key={current.id} deliverable={current} />
+            {forecast && <ForecastTable forecast={forecast} />}
+          </>
+        ) : <Empty title="No deliverable yet">Add one on the left. What it will change or leave behind is worked out at once, before anything is written.</Empty>}
+      </Flex>
+      <Side side="right" label="Files to be written">{current && forecast ? <RunPanel deliverable={current} forecast={forecast} /> : <Empty title="No files yet">The files of a deliverable are listed here with their estimated sizes.</Empty>}</Side>
+    </Grid>
+  );
+}

@@ -1,0 +1,43 @@
+import { useEffect, useRef } from 'react';
+
+/** What the keys do, for the list that `?` shows; the handlers stand where the thing is done. */
+export const KEYS: readonly { keys: string[]; does: string; where: string }[] = [
+  { keys: ['1', '2', '3', '4', '5'], does: 'Go to Gather, Place, Shape, Deliver, Prove', where: 'Crossing' },
+  { keys: ['Ctrl', 'Z'], does: 'Undo the last change of a rule', where: 'Crossing' },
+  { keys: ['Ctrl', 'Shift', 'Z'], does: 'Do it again', where: 'Crossing' },
+  { keys: ['H'], does: 'Home: the list of crossings', where: 'Everywhere' },
+  { keys: ['N'], does: 'New crossing: choose files', where: 'Everywhere' },
+  { keys: ['?'], does: 'This list', where: 'Everywhere' },
+  { keys: ['Esc'], does: 'Close a list, end a measurement, let go of a record', where: 'Everywhere' },
+  { keys: ['Space'], does: 'Take or leave the layer in focus', where: 'Gather' },
+  { keys: ['Arrows'], does: 'Move between layers; move the map when it is in focus', where: 'Gather, map' },
+  { keys: ['+', '−'], does: 'Zoom the map', where: 'Map' },
+  { keys: ['F'], does: 'Fit everything on the map', where: 'Map' },
+  { keys: ['M'], does: 'Measure a distance', where: 'Map' },
+  { keys: ['Enter'], does: 'Take the point in the middle of the map: its record, or the next point of a measurement', where: 'Map in focus' },
+];
+
+/** True while somebody is typing, so that letters are letters. */
+export function isTyping(target: EventTarget | null): boolean {
+  return target instanceof HTMLElement && (target.isContentEditable || target.tagName === 'SELECT' || target.tagName === 'TEXTAREA' || (target instanceof HTMLInputElement && !['checkbox', 'radio', 'button'].includes(target.type)));
+}
+
+/** Calls the handler of a key anywhere on the page; keys are as KeyboardEvent.key, lower case. */
+export function useKeys(handlers: Record<string, ((event: KeyboardEvent) => void) | undefined>): void {
+  const latest = useRef(handlers);
+  useEffect(() => {
+    latest.current = handlers;
+  });
+  useEffect(() => {
+    const listen = (event: KeyboardEvent): void => {
+      if (event.defaultPrevented || event.altKey || isTyping(event.target)) return;
+      const name = `${event.ctrlKey || event.metaKey ? 'ctrl+' : ''}${event.shiftKey && event.key.length === 1 && /[a-z]/i.test(event.key) ? 'shift+' : ''}${event.key.toLowerCase()}`;
+      const handler = latest.current[name];
+      if (!handler) return;
+      event.preventDefault();
+      handler(event);
+    };
+    window.addEventListener('keydown', listen);
+    return () => window.removeEventListener('keydown', listen);
+  }, []);
+}

@@ -1,0 +1,19 @@
+import type { GroupProfile } from '@pontrel/core/model/profile';
+
+/** What people call the objects of the formats: one and many. */
+const NAMES: Record<string, [string, string]> = {
+  POINT: ['point', 'points'], LINE: ['line', 'lines'], ARC: ['arc', 'arcs'], CIRCLE: ['circle', 'circles'], LWPOLYLINE: ['polyline', 'polylines'], POLYLINE: ['polyline', 'polylines'],
+  TEXT: ['text', 'texts'], MTEXT: ['text block', 'text blocks'], INSERT: ['block', 'blocks'],
+  Point: ['point', 'points'], PointZ: ['point', 'points'], PolyLine: ['line', 'lines'], PolyLineZ: ['line', 'lines'], Polygon: ['area', 'areas'], PolygonZ: ['area', 'areas'],
+};
+
+export function entityName(entity: string, n: number, kind?: string): string {
+  if (kind === 'polygon' && /POLYLINE$/.test(entity)) return n === 1 ? 'closed polyline' : 'closed polylines';
+  const [one, many] = NAMES[entity] ?? [entity, entity];
+  return n === 1 ? one : many;
+}
+
+/** The objects of a layer, the most numerous first. */
+export function groupNames(groups: readonly GroupProfile[]): { name: string; count: number; curved: number; entity: string; kind: string }[] {
+  return [...groups].sort((a, b) => b.count - a.count).map((g) => ({ name: entityName(g.entity, g.count, g.kind), count: g.count, curved: g.curved, entity: g.entity, kind: g.kind }));
+}

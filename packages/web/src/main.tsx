@@ -1,0 +1,20 @@
+import { StrictMode } from 'react';
+import { ChakraProvider } from '@chakra-ui/react';
+import { createRoot } from 'react-dom/client';
+import { Provider } from 'react-redux';
+import { RouterProvider } from 'react-router';
+import 'ol/ol.css';
+import './theme/fonts.css';
+import { router } from './frame/router';
+import { store } from './state/store';
+import { system } from './theme/system';
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <Provider store={store}>
+      <ChakraProvider value={system}>
+        <RouterProvider router={router} />
+      </ChakraProvider>
+    </Provider>
+  </StrictMode>,
+);

@@ -1,0 +1,61 @@
+import { type Ref, useImperativeHandle, useRef } from 'react';
+import { Box, Flex } from '@chakra-ui/react';
+import { type Crs, unitSymbol } from '@pontrel/core/crs/crs';
+import { grouped } from '../parts/numbers';
+import { Mono } from '../parts/parts';
+import { askCrs } from './ask-crs';
+import { frameUnit } from './frame-map';
+import type { SheetView } from './Neatline';
+import { dms, niceStep } from './ticks';
+
+export interface FooterHandle {
+  /** The pointer's place in the frame and in the picture; nulls when it has left. */
+  cursor(at: [number, number] | null, pixel: [number, number] | null): void;
+}
+
+/** Millimetres in a pixel at 96 to the inch. */
+const PIXEL_MM = 25.4 / 96;
+
+/** Cursor coordinates, the frame, the scale as a number and as a bar. */
+export function Footer({ ref, frame, view, margin }: { ref: Ref<FooterHandle>; frame: Crs; view: SheetView | null; margin: number }) {
+  const text = useRef<HTMLSpanElement>(null);
+  const degrees = useRef<HTMLSpanElement>(null);
+  const unit = frameUnit(frame);
+  useImperativeHandle(ref, () => {
+    let asked = 0;
+    return {
+      cursor(at) {
+        if (!text.current) return;
+        if (!at) {
+          text.current.textContent = 'Move over the map for coordinates';
+          degrees.current!.textContent = '';
+          return;
+        }
+        text.current.textContent = unit === null ? `${dms(at[1], 'NS')}  ${dms(at[0], 'EW')}` : `E ${grouped(at[0], 3)}  N ${grouped(at[1], 3)}`;
+        if (unit === null) return;
+        const mine = ++asked;
+        void askCrs({ ask: 'degrees', frame, points: at }).then(({ points: [lon, lat] }) => {
+          if (mine === asked && degrees.current) degrees.current.textContent = Number.isFinite(lon!) ? `${dms(lat!, 'NS')}  ${dms(lon!, 'EW')}` : 'outside the frame’s reach';
+        });
+      },
+    };
+  }, [frame, unit]);
+  const perPixel_m = view ? view.resolution * (unit ?? 111_195) : 0;
+  const bar = view ? niceStep(perPixel_m * 48) : 0;
+  return (
+    <Flex align="center" gap="16px" h="26px" px={`${margin}px`} borderTopWidth="1px" borderColor="ink" flex="none" overflow="hidden">
+      <Mono fontSize="11px" whiteSpace="pre"><span ref={text} data-testid="cursor">Move over the map for coordinates</span></Mono>
+      <Mono fontSize="11px" whiteSpace="pre" color="muted" flex="1" minW="0" overflow="hidden"><span ref={degrees} /></Mono>
+      <Mono fontSize="11px" color="muted">{frame.id} · {unitSymbol(frame)}</Mono>
+      {view && (
+        <>
+          <Mono fontSize="11px" data-testid="scale">1:{grouped(Number(((perPixel_m * 1000) / PIXEL_MM).toPrecision(3)))}</Mono>
+          <Flex align="center" gap="6px">
+            <Box asChild stroke="ink"><svg width={bar / perPixel_m + 2} height="8" aria-hidden="true"><rect x="1" y="2" width={bar / perPixel_m} height="4" fill="none" /><Box asChild fill="ink"><path d={`M1 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}zM${1 + bar / perPixel_m / 2} 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}z`} /></Box></svg></Box>
+            <Mono fontSize="11px">{bar >= 1000 ? `${grouped(bar / 1000)} km` : bar >= 1 ? `${grouped(bar)} m` : `${Number((bar * 1000).toPrecision(3))} mm`}</Mono>
+          </Flex>
+        </>
+      )}
+    </Flex>
+  );
+}

@@ -1,0 +1,229 @@
+import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { Box, Button, Flex } from '@chakra-ui/react';
+import { Maximize, Minus, Plus, Ruler } from 'lucide-react';
+import OlMap from 'ol/Map';
+import View from 'ol/View';
+import type VectorTileLayer from 'ol/layer/VectorTile';
+import type { FeatureLike } from 'ol/Feature';
+import type { Crs } from '@pontrel/core/crs/crs';
+import { useKeys } from '../frame/keys';
+import { ICON } from '../parts/parts';
+import { useAppSelector } from '../state/store';
+import { DAY, NIGHT } from '../theme/palette';
+import { frameProjection, frameUnit, tileLayer } from './frame-map';
+import { Footer, type FooterHandle } from './Footer';
+import { Marks, type Mark } from './Marks';
+import { MeasureCard, useMeasure } from './Measure';
+import { Neatline, type SheetView } from './Neatline';
+import { type Look, type Picked, recordStyle } from './styles';
+import { Swipe } from './Swipe';
+
+export interface SheetLayer {
+  key: string;
+  /** Where its tiles are, without /z/x/y. */
+  address: string;
+  look(source: string): Look;
+  visible(source: string, layer: string): boolean;
+  /** Which side of the swipe it is on. */
+  side?: 'left' | 'right';
+  /** Whether its records can be picked. */
+  pickable?: boolean;
+}
+
+type Extent = readonly [number, number, number, number];
+
+export interface PlanSheetProps {
+  crossing: string;
+  frame: Crs;
+  layers: SheetLayer[];
+  extent: Extent | null;
+  /** Changes when something else is to be fitted: a source newly placed. */
+  fitKey: string;
+  picked: Picked | null;
+  onPick(picked: Picked | null): void;
+  marks?: Mark[];
+  /** A place to go to; a new object goes there again. */
+  goTo?: { x: number; y: number } | null;
+  head?: ReactNode;
+  /** Lies over the lower left corner of the map. */
+  card?: ReactNode;
+  swipeNames?: [string, string];
+}
+
+/** The width of the margin that holds the ticks. */
+const MARGIN = 18;
+const RANK: Record<string, number> = { point: 0, text: 1, line: 2, polygon: 3 };
+
+/** The map: every sheet stands in a neatline with ticks on its four edges. */
+export function PlanSheet(props: PlanSheetProps) {
+  const { frame, layers, extent, fitKey, picked, onPick, goTo } = props;
+  const holder = useRef<HTMLDivElement>(null);
+  const mapRef = useRef<OlMap | null>(null);
+  const made = useRef(new Map<string, { layer: VectorTileLayer; address: string }>());
+  const swipeAt = useRef(0.5);
+  const footer = useRef<FooterHandle>(null);
+  const palette = useAppSelector((s) => s.ui.night) ? NIGHT : DAY;
+  const [view, setView] = useState<SheetView | null>(null);
+  const projection = useMemo(() => frameProjection(frame), [frame]);
+  const measure = useMeasure(props.crossing, frame);
+  const latest = useRef({ layers, picked, onPick, measure });
+  useEffect(() => {
+    latest.current = { layers, picked, onPick, measure };
+  });
+
+  const fit = useCallback(() => {
+    const map = mapRef.current;
+    if (map && extent) map.getView().fit([...extent], { padding: [24, 24, 24, 24], maxZoom: 30 });
+  }, [extent]);
+
+  const takeAt = useCallback((pixel: number[]) => {
+    const map = mapRef.current;
+    if (!map) return;
+    const { measure: m } = latest.current;
+    if (m.on) {
+      const [x, y] = map.getCoordinateFromPixel(pixel) as [number, number];
+      m.add(x, y, 10 * map.getView().getResolution()!);
+      return;
+    }
+    let best: { feature: FeatureLike; rank: number } | null = null;
+    map.forEachFeatureAtPixel(pixel, (feature, layer) => {
+      if (!latest.current.layers.find((l) => made.current.get(l.key)?.layer === layer)?.pickable) return;
+      const rank = RANK[String(feature.get('kind'))] ?? 9;
+      if (!best || rank < best.rank) best = { feature, rank };
+    }, { hitTolerance: 5 });
+    const found = best as { feature: FeatureLike } | null;
+    latest.current.onPick(found ? { source: String(found.feature.get('source')), layer: String(found.feature.get('layer')), id: Number(found.feature.getId()) } : null);
+  }, []);
+
+  // one map a frame
+  useEffect(() => {
+    const unit = frameUnit(frame);
+    const map = new OlMap({
+      target: holder.current!, controls: [], layers: [],
+      view: new View({ projection, center: [0, 0], resolution: 1, minResolution: 0.0005 / (unit ?? 111_195), maxResolution: 40_000 / (unit ?? 111_195), enableRotation: false, smoothExtentConstraint: false }),
+    });
+    mapRef.current = map;
+    const known = made.current;
+    known.clear();
+    let asked = false;
+    const read = (): void => {
+      asked = false;
+      const size = map.getSize();
+      const center = map.getView().getCenter();
+      if (size && center && size[0]! > 0) setView({ width: size[0]!, height: size[1]!, x: center[0]!, y: center[1]!, resolution: map.getView().getResolution()! });
+    };
+    const soon = (): void => {
+      if (asked) return;
+      asked = true;
+      requestAnimationFrame(read);
+    };
+    map.getView().on(['change:center', 'change:resolution'], soon);
+    map.on('change:size', soon);
+    map.on('pointermove', (e) => {
+      footer.current?.cursor(e.coordinate as [number, number], e.pixel as [number, number]);
+      if (latest.current.measure.on) latest.current.measure.hover(e.coordinate[0]!, e.coordinate[1]!);
+    });
+    map.on('click', (e) => takeAt(e.pixel));
+    holder.current!.addEventListener('pointerleave', () => footer.current?.cursor(null, null));
+    return () => {
+      map.setTarget(undefined);
+      mapRef.current = null;
+      known.clear();
+    };
+  }, [frame, projection, takeAt]);
+
+  // the layers wanted, in their order
+  useEffect(() => {
+    const map = mapRef.current;
+    if (!map) return;
+    for (const [key, { layer, address }] of made.current) {
+      const wanted = layers.find((l) => l.key === key);
+      if (wanted?.address === address) continue;
+      map.removeLayer(layer);
+      made.current.delete(key);
+    }
+    layers.forEach((wanted, i) => {
+      let entry = made.current.get(wanted.key);
+      if (!entry) {
+        const layer = tileLayer(frame, projection, wanted.address, `sheet-${wanted.key}`);
+        entry = { layer, address: wanted.address };
+        made.current.set(wanted.key, entry);
+        map.addLayer(layer);
+        if (wanted.side) clipTo(layer, wanted.side, map, swipeAt);
+      }
+      entry.layer.setZIndex(i);
+      entry.layer.setStyle(recordStyle(palette, wanted.look, wanted.visible, () => picked));
+    });
+  }, [layers, frame, projection, palette, picked]);
+
+  // the first picture, and whenever something else is there to be seen
+  const fitted = useRef('');
+  useEffect(() => {
+    if (!extent || fitted.current === fitKey) return;
+    fitted.current = fitKey;
+    const map = mapRef.current!;
+    if (map.getSize()?.[0]) fit();
+    else map.once('change:size', fit);
+  }, [fitKey, extent, fit]);
+
+  useEffect(() => {
+    const map = mapRef.current;
+    if (!goTo || !map) return;
+    const unit = frameUnit(frame) ?? 111_195;
+    map.getView().animate({ center: [goTo.x, goTo.y], resolution: Math.min(map.getView().getResolution()!, 0.12 / unit), duration: 250 });
+  }, [goTo, frame]);
+
+  const zoomBy = (steps: number): void => {
+    const v = mapRef.current?.getView();
+    v?.animate({ zoom: v.getZoom()! + steps, duration: 120 });
+  };
+  useKeys({ '+': () => zoomBy(1), '=': () => zoomBy(1), '-': () => zoomBy(-1), f: fit, m: () => measure.toggle(), escape: () => (measure.on ? measure.toggle() : onPick(null)) });
+
+  return (
+    <Flex direction="column" minH="0" minW="0" h="100%">
+      <Flex align="center" gap="12px" h="44px" px="12px" flex="none">
+        <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">{props.head}</Flex>
+        <Button size="sm" aria-pressed={measure.on} aria-keyshortcuts="m" {...(measure.on ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})} onClick={measure.toggle}><Ruler {...ICON} size={14} />Measure</Button>
+        <Flex>
+          <Button size="sm" px="0" borderEndRadius="0" aria-label="Zoom in" aria-keyshortcuts="+" onClick={() => zoomBy(1)}><Plus {...ICON} size={14} /></Button>
+          <Button size="sm" px="0" ml="-1px" borderRadius="0" aria-label="Zoom out" aria-keyshortcuts="-" onClick={() => zoomBy(-1)}><Minus {...ICON} size={14} /></Button>
+          <Button size="sm" px="0" ml="-1px" borderStartRadius="0" aria-label="Fit everything" aria-keyshortcuts="f" onClick={fit}><Maximize {...ICON} size={14} /></Button>
+        </Flex>
+      </Flex>
+      <Flex direction="column" flex="1" minH="0" mx="12px" mb="12px" borderWidth="1px" borderColor="ink" bg="surface">
+        <Box position="relative" flex="1" minH="0">
+          <Box position="absolute" inset={`${MARGIN}px`} bg="map" borderWidth="1px" borderColor="ink">
+            <Box ref={holder} tabIndex={0} role="application" aria-label="Map. Arrow keys move it, plus and minus zoom, Enter takes the point in the middle." position="absolute" inset="0" cursor={measure.on ? 'crosshair' : 'default'}
+              css={{ '&:focus-visible + .centre': { display: 'block' } }}
+              onKeyDown={(e) => { if (e.key === 'Enter' && view) { e.preventDefault(); takeAt([view.width / 2, view.height / 2]); } }} />
+            <Box className="centre" display="none" position="absolute" left="50%" top="50%" w="21px" h="21px" ml="-10.5px" mt="-10.5px" pointerEvents="none" color="oxide">
+              <svg width="21" height="21" viewBox="0 0 21 21" aria-hidden="true"><path d="M10.5 0v8M10.5 13v8M0 10.5h8M13 10.5h8" stroke="currentColor" strokeWidth="1.4" /></svg>
+            </Box>
+            {view && <Marks view={view} marks={props.marks ?? []} line={measure.line} />}
+            {props.swipeNames && <Swipe names={props.swipeNames} onMove={(t) => { swipeAt.current = t; mapRef.current?.render(); }} />}
+            {measure.on && <MeasureCard measure={measure} frame={frame} />}
+            {props.card && <Box position="absolute" left="8px" bottom="8px" maxW="320px" maxH="calc(100% - 16px)">{props.card}</Box>}
+          </Box>
+          {view && <Neatline view={view} margin={MARGIN} degrees={frameUnit(frame) === null} />}
+        </Box>
+        <Footer ref={footer} frame={frame} view={view} margin={MARGIN} />
+      </Flex>
+    </Flex>
+  );
+}
+
+/** Draws a layer on one side of the swipe only. */
+function clipTo(layer: VectorTileLayer, side: 'left' | 'right', map: OlMap, at: { current: number }): void {
+  layer.on('prerender', (e) => {
+    const context = e.context as CanvasRenderingContext2D;
+    const [width, height] = map.getSize() ?? [0, 0];
+    const ratio = e.frameState!.pixelRatio;
+    const x = width! * at.current * ratio;
+    context.save();
+    context.beginPath();
+    if (side === 'left') context.rect(0, 0, x, height! * ratio);
+    else context.rect(x, 0, width! * ratio - x, height! * ratio);
+    context.clip();
+  });
+  layer.on('postrender', (e) => (e.context as CanvasRenderingContext2D).restore());
+}

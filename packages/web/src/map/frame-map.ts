@@ -1,0 +1,41 @@
+import MVT from 'ol/format/MVT';
+import VectorTileLayer from 'ol/layer/VectorTile';
+import { Projection } from 'ol/proj';
+import VectorTileSource from 'ol/source/VectorTile';
+import TileGrid from 'ol/tilegrid/TileGrid';
+import { MAX_ZOOM, resolutionAt, TILE_PIXELS } from '@pontrel/contract/tile-grid';
+import type { Crs } from '@pontrel/core/crs/crs';
+
+/** Metres in one unit of a frame; null for degrees. */
+export function frameUnit(frame: Crs): number | null {
+  return frame.kind === 'projected' ? frame.unit.metres : null;
+}
+
+/** The frame as the map library sees it: a plane of its own, which it never transforms. */
+export function frameProjection(frame: Crs): Projection {
+  const unit_m = frameUnit(frame);
+  return new Projection({ code: `frame ${frame.id}`, units: unit_m === null ? 'degrees' : 'm', ...(unit_m === null ? {} : { metersPerUnit: unit_m }), axisOrientation: 'enu' });
+}
+
+const grids = new Map<number | null, TileGrid>();
+
+function tileGrid(unit_m: number | null): TileGrid {
+  let grid = grids.get(unit_m);
+  if (!grid) {
+    const resolutions = Array.from({ length: MAX_ZOOM + 1 }, (_, z) => resolutionAt(z, unit_m));
+    grids.set(unit_m, (grid = new TileGrid({ origin: [0, 0], resolutions, tileSize: TILE_PIXELS })));
+  }
+  return grid;
+}
+
+/** A layer of tiles cut in the frame. `address` is followed by /z/x/y. */
+export function tileLayer(frame: Crs, projection: Projection, address: string, className: string): VectorTileLayer {
+  return new VectorTileLayer({
+    className,
+    renderBuffer: 200,
+    source: new VectorTileSource({
+      format: new MVT({ idProperty: undefined }), projection, tileGrid: tileGrid(frameUnit(frame)), wrapX: false, transition: 0,
+      tileUrlFunction: ([z, x, y]) => `${address}/${z}/${x}/${y}`,
+    }),
+  });
+}

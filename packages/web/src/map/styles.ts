@@ -1,0 +1,63 @@
+import type { FeatureLike } from 'ol/Feature';
+import { Circle, Fill, Stroke, Style, Text } from 'ol/style';
+import { onPaper } from '../theme/on-paper';
+import type { Palette } from '../theme/palette';
+
+/** How a layer of tiles is drawn. */
+export interface Look {
+  /** One colour for all, or the drawing's own. */
+  color: string | null;
+  /** Pushed into the background. */
+  ghost?: boolean;
+}
+
+export interface Picked {
+  source: string;
+  layer: string;
+  id: number;
+}
+
+/** Sizes of lettering, pixels, between which it is drawn. */
+const SMALLEST = 5, LARGEST = 160;
+
+/** A style function for records; `visible` says which layers are shown, `picked` which record stands out. */
+export function recordStyle(palette: Palette, look: (source: string) => Look, visible: (source: string, layer: string) => boolean, picked: () => Picked | null): (feature: FeatureLike, resolution: number) => Style | Style[] | undefined {
+  const cache = new Map<string, Style>();
+  return (feature, resolution) => {
+    const source = String(feature.get('source')), layer = String(feature.get('layer'));
+    if (!visible(source, layer)) return undefined;
+    const how = look(source);
+    const chosen = picked();
+    const stands = chosen !== null && chosen.id === feature.getId() && chosen.source === source;
+    const color = stands ? palette.oxide : how.ghost ? palette.ghost : (how.color ?? onPaper(String(feature.get('color') ?? ''), palette));
+    const kind = String(feature.get('kind'));
+    if (kind === 'text') return lettering(feature, resolution, color, palette);
+    const key = `${kind} ${color} ${stands} ${how.ghost}`;
+    let style = cache.get(key);
+    if (!style) cache.set(key, (style = drawn(kind, color, stands, how.ghost === true, palette)));
+    return style;
+  };
+}
+
+function drawn(kind: string, color: string, stands: boolean, ghost: boolean, palette: Palette): Style {
+  const width = stands ? 3.4 : ghost ? 0.8 : 1.3;
+  if (kind === 'point') return new Style({ zIndex: stands ? 9 : 2, image: new Circle({ radius: stands ? 5.5 : ghost ? 1.8 : 2.8, fill: new Fill({ color: palette.map }), stroke: new Stroke({ color, width: stands ? 2.6 : 1.2 }) }) });
+  const stroke = new Stroke({ color, width, lineCap: 'round', lineJoin: 'round' });
+  if (kind === 'line') return new Style({ zIndex: stands ? 9 : 1, stroke });
+  return new Style({ zIndex: stands ? 9 : 0, stroke, fill: new Fill({ color: `${color}${stands ? '40' : '12'}` }) });
+}
+
+function lettering(feature: FeatureLike, resolution: number, color: string, palette: Palette): Style | undefined {
+  const px = Number(feature.get('size')) / resolution;
+  const text = String(feature.get('text') ?? '');
+  if (px < SMALLEST || text === '') {
+    return px >= 1.5 && text !== '' ? new Style({ zIndex: 1, image: new Circle({ radius: 1.2, fill: new Fill({ color }) }) }) : undefined;
+  }
+  return new Style({
+    zIndex: 5,
+    text: new Text({
+      text, font: `${Math.min(px, LARGEST) * 1.25}px "Public Sans"`, fill: new Fill({ color }), stroke: new Stroke({ color: palette.map, width: 2.5 }), textAlign: 'left', textBaseline: 'bottom',
+      rotation: (-Number(feature.get('angle')) * Math.PI) / 180, rotateWithView: true, overflow: true, justify: 'left',
+    }),
+  });
+}

@@ -1,0 +1,32 @@
+import { grouped } from '../parts/numbers';
+
+/** The smallest of 1, 2 and 5 times a power of ten that is not under `least`. */
+export function niceStep(least: number): number {
+  const power = 10 ** Math.floor(Math.log10(least));
+  const times = [1, 2, 5, 10].find((k) => k * power >= least * (1 - 1e-9))!;
+  return times * power;
+}
+
+export interface Tick {
+  value: number;
+  label: string | null;
+}
+
+/** Ticks between two coordinates, a labelled one at every second of them. */
+export function ticksBetween(from: number, to: number, perPixel: number, degrees: boolean): Tick[] {
+  const step = niceStep(78 * perPixel);
+  const decimals = Math.max(0, -Math.floor(Math.log10(step) + 1e-9));
+  const out: Tick[] = [];
+  for (let k = Math.ceil(from / step); k * step <= to; k++) {
+    const value = k * step;
+    out.push({ value, label: k % 2 === 0 ? (degrees ? `${value.toFixed(decimals)}°` : grouped(value, decimals)) : null });
+  }
+  return out;
+}
+
+/** Degrees, minutes and seconds with a letter. */
+export function dms(degrees: number, letters: string): string {
+  const total = Math.round(Math.abs(degrees) * 36e5) / 1000;
+  const d = Math.floor(total / 3600), m = Math.floor((total % 3600) / 60), s = total % 60;
+  return `${d}° ${String(m).padStart(2, '0')}′ ${s.toFixed(3).padStart(6, '0')}″ ${degrees < 0 ? letters[1] : letters[0]}`;
+}

@@ -1,0 +1,49 @@
+import { useDeferredValue, useId, useRef, useState } from 'react';
+import { Box, Flex, Input, Text } from '@chakra-ui/react';
+import { Search } from 'lucide-react';
+import type { CrsName } from '@pontrel/contract/crossing';
+import { useSearchCrsQuery } from '../state/api';
+import { ICON, Mono, Muted } from './parts';
+
+/** Finds a coordinate system by code, name or place; arrow keys and Enter choose. */
+export function CrsSearch({ label, onChoose, autoFocus }: { label: string; onChoose(crs: CrsName): void; autoFocus?: boolean }) {
+  const [text, setText] = useState('');
+  const [at, setAt] = useState(0);
+  const q = useDeferredValue(text.trim());
+  const { data, isFetching } = useSearchCrsQuery(q, { skip: q.length < 2 });
+  const list = useId();
+  const box = useRef<HTMLDivElement>(null);
+  const results = q.length < 2 ? [] : (data ?? []);
+  const choose = (crs: CrsName | undefined): void => {
+    if (!crs) return;
+    setText('');
+    onChoose(crs);
+  };
+  return (
+    <Box ref={box}>
+      <Flex position="relative" align="center">
+        <Box position="absolute" left="8px" color="muted" pointerEvents="none"><Search {...ICON} size={14} /></Box>
+        <Input pl="27px" role="combobox" aria-label={label} aria-expanded={results.length > 0} aria-controls={list} aria-activedescendant={results[at] ? `${list}-${at}` : undefined} placeholder="Code, name or place" value={text} autoFocus={autoFocus}
+          onChange={(e) => { setText(e.target.value); setAt(0); }}
+          onKeyDown={(e) => {
+            if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
+              e.preventDefault();
+              setAt(Math.min(results.length - 1, Math.max(0, at + (e.key === 'ArrowDown' ? 1 : -1))));
+            } else if (e.key === 'Enter') choose(results[at]);
+            else if (e.key === 'Escape') setText('');
+          }} />
+      </Flex>
+      {q.length >= 2 && (
+        <Box id={list} role="listbox" aria-label={`${label}: results`} mt="4px" borderWidth="1px" borderColor="line" borderRadius="sheet" bg="surface" maxH="236px" overflowY="auto" scrollbarWidth="thin">
+          {results.map((crs, i) => (
+            <Box key={crs.id} id={`${list}-${i}`} role="option" aria-selected={i === at} px="9px" py="5px" cursor="pointer" bg={i === at ? 'verdigrisTint' : undefined} onPointerEnter={() => setAt(i)} onClick={() => choose(crs)} borderTopWidth={i === 0 ? 0 : '1px'} borderColor="hairline">
+              <Flex gap="8px" align="baseline"><Mono fontWeight={600} flex="none">{crs.id}</Mono><Text truncate flex="1">{crs.name}</Text><Muted textStyle="small">{crs.unit}</Muted></Flex>
+              {crs.area && <Muted textStyle="small" display="block" truncate>{crs.area}</Muted>}
+            </Box>
+          ))}
+          {results.length === 0 && <Text px="9px" py="7px" color="muted">{isFetching ? 'Looking …' : `No system has “${q}” in its code, name or area. Systems here are geographic, transverse Mercator and web Mercator.`}</Text>}
+        </Box>
+      )}
+    </Box>
+  );
+}

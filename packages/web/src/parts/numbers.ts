@@ -1,0 +1,70 @@
+/** Thin spaces between thousands, a real minus sign. */
+export function grouped(value: number, decimals = 0): string {
+  if (!Number.isFinite(value)) return '–';
+  const [whole, fraction] = Math.abs(value).toFixed(decimals).split('.');
+  const text = whole!.replace(/\B(?=(\d{3})+$)/g, '\u2009') + (fraction ? `.${fraction}` : '');
+  return value < 0 && Number(value.toFixed(decimals)) !== 0 ? `\u2212${text}` : text;
+}
+
+export function bytes(n: number): string {
+  if (n < 1000) return `${n} B`;
+  const units = ['kB', 'MB', 'GB'];
+  let value = n / 1000;
+  let u = 0;
+  while (value >= 1000 && u < 2) {
+    value /= 1000;
+    u++;
+  }
+  return `${value < 10 ? value.toFixed(1) : Math.round(value)} ${units[u]}`;
+}
+
+export function plural(n: number, one: string, many = `${one}s`): string {
+  return `${grouped(n)} ${n === 1 ? one : many}`;
+}
+
+/** A length in metres in the unit that reads best. */
+export function length(metres: number): string {
+  const m = Math.abs(metres);
+  if (m === 0) return '0 m';
+  if (m < 0.01) return `${Number((metres * 1000).toPrecision(3))} mm`;
+  if (m < 1000) return `${grouped(metres, m < 10 ? 3 : m < 100 ? 2 : 1)} m`;
+  return `${grouped(metres / 1000, m < 10_000 ? 3 : 2)} km`;
+}
+
+/** A deviation in millimetres, never shown as nothing when it is something. */
+export function deviation(metres: number): string {
+  const mm = metres * 1000;
+  if (mm === 0) return '0 mm';
+  if (mm < 0.001) return '< 0.001 mm';
+  return `${mm < 1 ? mm.toFixed(3) : mm < 100 ? mm.toFixed(2) : grouped(mm)} mm`;
+}
+
+/** A value of an attribute as it is shown. */
+export function shown(value: string | number | boolean | null | undefined): string {
+  if (value === null || value === undefined || value === '') return '–';
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  return String(value).replaceAll('\n', ' ↵ ');
+}
+
+export function clock(iso: string): string {
+  return new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+}
+
+export function day(iso: string): string {
+  const date = new Date(iso);
+  const midnight = (d: Date): number => new Date(d.getFullYear(), d.getMonth(), d.getDate()).getTime();
+  const ago = Math.round((midnight(new Date()) - midnight(date)) / 86_400_000);
+  return ago === 0 ? 'Today' : ago === 1 ? 'Yesterday' : date.toLocaleDateString('en-GB', { day: 'numeric', month: 'short', ...(ago > 300 ? { year: 'numeric' } : {}) });
+}
+
+/** Names of lengths that people type, in metres. */
+const LENGTHS: Record<string, number> = { mm: 0.001, cm: 0.01, m: 1, km: 1000, in: 0.0254, ft: 0.3048, yd: 0.9144, ch: 20.1168, link: 0.201168, usft: 1200 / 3937 };
+
+/** Metres from "5 mm", "2 ch" or "100 ft"; a bare number is in `bare`. Null when it is no length. */
+export function parseLength(text: string, bare: keyof typeof LENGTHS): number | null {
+  const match = /^\s*([0-9]*[.,]?[0-9]+)\s*([a-z]*)\s*$/i.exec(text);
+  if (!match) return null;
+  const unit = LENGTHS[(match[2] || bare).toLowerCase()];
+  const value = Number(match[1]!.replace(',', '.'));
+  return unit === undefined || !(value > 0) ? null : value * unit;
+}

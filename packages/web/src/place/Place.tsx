@@ -1,0 +1,74 @@
+import { useMemo, useState } from 'react';
+import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
+import { ArrowRight, MapPin } from 'lucide-react';
+import { Link } from 'react-router';
+import type { SourceState } from '@pontrel/contract/crossing';
+import { useChange, useCrossing } from '../crossing/use-crossing';
+import { PlanSheet } from '../map/PlanSheet';
+import { RecordCard } from '../map/RecordCard';
+import type { Picked } from '../map/styles';
+import { sourceTiles, useFrame } from '../map/use-frame';
+import { CrsSearch } from '../parts/CrsSearch';
+import { Empty, ICON, Mono, Muted, Scroll, Section, Side, ToneIcon } from '../parts/parts';
+import { CoordinatePath } from './CoordinatePath';
+import { SourcePlacement } from './SourcePlacement';
+
+/** Where on earth is it? The frame, and how each source gets into it. */
+export function Place() {
+  const crossing = useCrossing();
+  const change = useChange();
+  const frame = useFrame(crossing);
+  const placementOf = (s: SourceState): unknown => crossing.recipe.sources[s.name]?.placement ?? null;
+  const [chosen, setChosen] = useState<string | null>(null);
+  const current = crossing.sources.find((s) => s.id === chosen) ?? crossing.sources.find((s) => !placementOf(s)) ?? crossing.sources[0];
+  const [picked, setPicked] = useState<Picked | null>(null);
+  const [changingFrame, setChangingFrame] = useState(false);
+  const placed = crossing.sources.filter(placementOf);
+  const currentName = current?.name;
+  const several = placed.length > 1;
+  const layers = useMemo(() => [sourceTiles(crossing, (source) => ({ color: null, ghost: several && source !== currentName }), true)], [crossing, several, currentName]);
+  if (!current) return <Empty title="Nothing to place yet" action={<Button asChild><Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link></Button>}>Gather a source first. Then say here where on earth it is.</Empty>;
+  const allPlaced = placed.length === crossing.sources.length;
+  return (
+    <Grid templateColumns="320px minmax(0, 1fr) 250px" minH="0">
+      <Side side="left" label="Placement">
+        <Section title="Reference frame" aside={crossing.frame && <chakra.button type="button" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setChangingFrame(!changingFrame)}>{changingFrame ? 'keep it' : 'change'}</chakra.button>}>
+          {crossing.frame ? <Box><Text>{crossing.frame.name}</Text><Mono color="muted">{crossing.frame.id} · {crossing.frame.unit}</Mono></Box> : <Muted>The system that all is shown and compared in. The first source that is placed brings its own; or choose another.</Muted>}
+          {(changingFrame || !crossing.frame) && (
+            <Box mt="7px"><CrsSearch label="Find a reference frame" autoFocus={changingFrame} onChoose={(crs) => {
+              change(`reference frame ${crs.id}`, (draft) => void (draft.frame = { crs: crs.id }));
+              setChangingFrame(false);
+            }} /></Box>
+          )}
+        </Section>
+        {crossing.sources.length > 1 && (
+          <Box px="10px" py="8px" borderTopWidth="1px" borderColor="hairline" maxH="150px" overflowY="auto" flex="none">
+            {crossing.sources.map((s) => (
+              <Flex asChild key={s.id} align="center" gap="8px" w="100%" h="26px" px="6px" borderRadius="sheet" cursor="pointer" textAlign="left" borderWidth="1px" borderColor={s === current ? 'verdigris' : 'transparent'} bg={s === current ? 'verdigrisTint' : undefined} _hover={{ bg: s === current ? 'verdigrisTint' : 'sunk' }}>
+                <button type="button" aria-pressed={s === current} onClick={() => setChosen(s.id)}>
+                  {placementOf(s) ? <ToneIcon tone="good" /> : <MapPin {...ICON} size={15} />}
+                  <Mono flex="1" truncate>{s.name}</Mono><Muted textStyle="small">{placementOf(s) ? (s.crs ? 'stated' : 'assigned') : 'not placed'}</Muted>
+                </button>
+              </Flex>
+            ))}
+          </Box>
+        )}
+        <SourcePlacement key={current.id} source={current} onPlaced={() => setChosen(current.id)} />
+        <Flex p="12px" borderTopWidth="1px" borderColor="hairline" flex="none">
+          <Button asChild variant={allPlaced ? 'solid' : 'outline'} flex="1"><Link to={`/crossings/${crossing.id}/deliver`}>Deliver<ArrowRight {...ICON} /></Link></Button>
+          <Button asChild ml="8px"><Link to={`/crossings/${crossing.id}/shape`}>Shape first</Link></Button>
+        </Flex>
+      </Side>
+      <Box as="main" minW="0" minH="0">
+        {frame && placed.length > 0 ? (
+          <PlanSheet crossing={crossing.id} frame={frame} layers={layers} extent={crossing.frameExtent} fitKey={crossing.tileStamp} picked={picked} onPick={setPicked}
+            head={<Flex align="center" gap="8px" minW="0"><Mono truncate fontWeight={500}>{current.name}</Mono><Muted truncate>{several ? 'over what is already placed' : 'click an object for its record'}</Muted></Flex>}
+            card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />} />
+        ) : (
+          <Box h="calc(100% - 24px)" m="12px" borderWidth="1px" borderColor="line" bg="map"><Empty title={crossing.frame ? 'Nothing placed yet' : 'No reference frame yet'}>Choose on the left which system the numbers of {current.name} are in. The drawing appears here as soon as it is placed.</Empty></Box>
+        )}
+      </Box>
+      <Side side="right" label="Path of a coordinate"><Scroll><CoordinatePath source={current} /></Scroll></Side>
+    </Grid>
+  );
+}

@@ -1,0 +1,64 @@
+import { useState } from 'react';
+import { Box, chakra, Text } from '@chakra-ui/react';
+import { scaleBand, scaleLinear } from 'd3';
+import type { Proof } from '@pontrel/core/crossing/proof';
+import { deviation, grouped } from '../parts/numbers';
+import { Mono, Muted, Scroll, Section, Select } from '../parts/parts';
+
+const WIDTH = 246, HEIGHT = 96;
+
+/** The deviations as a histogram, the records of each set, and a set's fields. */
+export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void }) {
+  const [name, setName] = useState(proof.sets[0]?.name ?? '');
+  const set = proof.sets.find((s) => s.name === name) ?? proof.sets[0];
+  const vertices = proof.histogram.reduce((n, b) => n + b.count, 0);
+  return (
+    <Scroll>
+      <Section title="Deviation" aside={`${grouped(vertices)} vertices`}>
+        <Histogram proof={proof} />
+        {proof.worst && <Text mt="4px" textStyle="small"><Muted>Worst: </Muted><Mono>{deviation(proof.maxDeviation_m)}</Mono><Muted> in </Muted><chakra.button type="button" cursor="pointer" color="verdigrisInk" textDecoration="underline" onClick={onWorst}>{proof.worst.set}, record {grouped(proof.worst.record)}</chakra.button></Text>}
+      </Section>
+      <Section title="Records" aside="in, and read back">
+        <Box maxH="190px" overflowY="auto" scrollbarWidth="thin">
+          <table aria-label="Records"><thead><tr><th>Set</th><th className="number">In</th><th className="number">Out</th></tr></thead>
+            <tbody>{proof.sets.map((s) => <tr key={s.name}><td><Mono>{s.name}</Mono></td><td className="number">{grouped(s.in)}</td><td className="number">{s.out === s.in ? grouped(s.out) : <Box as="span" color="madderInk" fontWeight={700}>{grouped(s.out)}</Box>}</td></tr>)}</tbody></table>
+        </Box>
+      </Section>
+      {set && (
+        <Section title="Fields" aside={<Select label="Set" width="150px" value={set.name} onChange={setName} options={proof.sets.map((s) => ({ value: s.name, label: s.name }))} />}>
+          <table aria-label={`Fields of ${set.name}`}><thead><tr><th>From</th><th>Read back</th><th className="number">Same</th></tr></thead>
+            <tbody>{set.fields.map((f) => <tr key={f.to}><Box asChild maxW="104px" truncate><td title={f.from}><Mono>{f.from}</Mono></td></Box><td><Mono>{f.to}</Mono></td><td className="number">{f.of === 0 ? <Muted>empty</Muted> : f.same === f.of ? grouped(f.same) : <Box as="span" color="amberInk" fontWeight={700}>{grouped(f.same)} of {grouped(f.of)}</Box>}</td></tr>)}</tbody></table>
+        </Section>
+      )}
+    </Scroll>
+  );
+}
+
+/** Vertices by deviation; each bar is ten times as far as the one before, so the limits are written at its foot. */
+function Histogram({ proof }: { proof: Proof }) {
+  const bars = proof.histogram;
+  const x = scaleBand().domain(bars.map((b) => label(b.upTo_m))).range([0, WIDTH]).padding(0.12);
+  const y = scaleLinear().domain([0, Math.max(...bars.map((b) => b.count), 1)]).range([0, HEIGHT]);
+  return (
+    <svg width={WIDTH} height={HEIGHT + 34} role="img" aria-label={`Deviations: ${bars.map((b) => `${b.count} up to ${label(b.upTo_m)}`).join(', ')}`}>
+      {bars.map((b) => {
+        const h = Math.max(1.5, y(b.count));
+        const left = x(label(b.upTo_m))!;
+        return (
+          <g key={label(b.upTo_m)}>
+            <Box asChild fill={b.upTo_m === null || b.upTo_m > proof.tolerance_m ? 'madder' : 'verdigris'}><rect x={left} y={HEIGHT + 12 - h} width={x.bandwidth()} height={h} rx="1" /></Box>
+            <Box asChild fill="ink" fontFamily="mono" fontSize="10px"><text x={left + x.bandwidth() / 2} y={HEIGHT + 8 - h} textAnchor="middle">{grouped(b.count)}</text></Box>
+            <Box asChild fill="muted" fontFamily="mono" fontSize="9.5px"><text x={left + x.bandwidth() / 2} y={HEIGHT + 25} textAnchor="middle">{label(b.upTo_m)}</text></Box>
+          </g>
+        );
+      })}
+      <Box asChild stroke="line"><path d={`M0 ${HEIGHT + 12.5}H${WIDTH}`} /></Box>
+    </svg>
+  );
+}
+
+function label(upTo_m: number | null): string {
+  if (upTo_m === null) return 'more';
+  const mm = upTo_m * 1000;
+  return mm >= 1 ? `≤${grouped(mm)} mm` : mm >= 1e-3 ? `≤${Number((mm * 1000).toPrecision(1))} µm` : `≤${Number((mm * 1e6).toPrecision(1))} nm`;
+}

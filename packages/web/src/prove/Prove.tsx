@@ -1,0 +1,111 @@
+import { useMemo, useState } from 'react';
+import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
+import { Download } from 'lucide-react';
+import { Link } from 'react-router';
+import type { RunSummary } from '@pontrel/contract/crossing';
+import { useCrossing } from '../crossing/use-crossing';
+import { useJobs, JobRow } from '../frame/JobRow';
+import type { Mark } from '../map/Marks';
+import { PlanSheet, type SheetLayer } from '../map/PlanSheet';
+import { RecordCard } from '../map/RecordCard';
+import type { Picked } from '../map/styles';
+import { sourceTiles, useFrame } from '../map/use-frame';
+import { useAppSelector } from '../state/store';
+import { DAY, NIGHT } from '../theme/palette';
+import { clock, day, deviation, grouped, plural } from '../parts/numbers';
+import { Chip, Empty, ICON, Mono, Muted, Scroll, Side, ToneIcon } from '../parts/parts';
+import { useProofQuery } from '../state/api';
+import { checksOf } from './checks';
+import { ProofFigures } from './ProofFigures';
+
+/** The written files read back and compared with the source. */
+export function Prove() {
+  const crossing = useCrossing();
+  const frame = useFrame(crossing);
+  const palette = useAppSelector((s) => s.ui.night) ? NIGHT : DAY;
+  const jobs = useJobs(crossing.id, 'run');
+  const runs = crossing.recipe.deliverables.flatMap((d) => crossing.runs.filter((r) => r.deliverable === d.id));
+  const [selected, setSelected] = useState<string | null>(null);
+  const run = runs.find((r) => r.id === selected) ?? runs[0];
+  const { data } = useProofQuery(run?.id ?? '', { skip: !run });
+  const proof = data?.run.id === run?.id ? data?.proof : undefined;
+  const [picked, setPicked] = useState<Picked | null>(null);
+  const [goTo, setGoTo] = useState<{ x: number; y: number } | null>(null);
+  const runId = run?.id;
+  const layers = useMemo((): SheetLayer[] => {
+    if (!runId) return [];
+    return [
+      { ...sourceTiles(crossing, () => ({ color: palette.oxide })), key: 'left', side: 'left' },
+      { key: `right-${runId}`, address: `/api/runs/${runId}/tiles/${crossing.tileStamp}`, look: () => ({ color: palette.verdigris }), visible: () => true, side: 'right' },
+    ];
+  }, [crossing, runId, palette]);
+  if (!run) {
+    return (
+      <Empty title={jobs.length > 0 ? 'Being written' : 'Nothing proved yet'} action={jobs.length > 0 ? <Box w="360px" textAlign="left">{jobs.map((j) => <JobRow key={j.id} job={j} />)}</Box> : <Button asChild variant="solid"><Link to={`/crossings/${crossing.id}/deliver`}>Go to Deliver</Link></Button>}>
+        Every run is proved: its files are read back and compared with the source, record by record. What came of it is shown here.
+      </Empty>
+    );
+  }
+  const stale = run.revision !== crossing.revision;
+  const marks: Mark[] = (proof?.differences ?? []).flatMap((d) => d.samples.map((s): Mark => ({ x: s.x, y: s.y, tone: d.expected ? 'amber' : 'madder' })));
+  return (
+    <Grid templateRows="46px minmax(0, 1fr)" minH="0">
+      <Flex align="center" gap="16px" px="16px" bg="surface" borderBottomWidth="1px" borderColor="hairline" overflow="hidden" whiteSpace="nowrap">
+        <Verdict run={run} stale={stale} />
+        <Divider /><Muted><b>{grouped(run.records.out)}</b> of <b>{grouped(run.records.in)}</b> records came back</Muted>
+        <Divider /><Muted>Worst deviation <Mono color="ink" fontWeight={600}>{deviation(run.maxDeviation_m)}</Mono> of 1 mm allowed</Muted>
+        <Divider /><Muted>{day(run.finished)} {clock(run.finished)}</Muted>
+        <Box flex="1" />
+        <Button asChild variant="solid"><a href={`/api/runs/${run.id}/zip`} download><Download {...ICON} />Download zip</a></Button>
+      </Flex>
+      <Grid templateColumns="284px minmax(0, 1fr) 276px" minH="0">
+        <Side side="left" label="Checks">
+          <Scroll>
+            {runs.map((r) => (
+              <Box key={r.id} borderBottomWidth="1px" borderColor="hairline">
+                <Flex asChild w="100%" align="center" gap="8px" px="14px" py="9px" textAlign="left" cursor="pointer" bg={r === run ? 'verdigrisTint' : undefined} _hover={{ bg: r === run ? 'verdigrisTint' : 'sunk' }}>
+                  <button type="button" aria-pressed={r === run} onClick={() => setSelected(r.id)}>
+                    <ToneIcon tone={r.status === 'match' ? 'good' : 'caution'} />
+                    <Box flex="1" minW="0"><Text fontWeight={650} truncate>{r.name}</Text><Muted textStyle="small">{plural(r.files.length, 'file')}, {plural(r.records.out, 'record')}</Muted></Box>
+                    <Chip tone={r.status === 'match' ? 'good' : 'caution'}>{r.status}</Chip>
+                  </button>
+                </Flex>
+                {r === run && proof && checksOf(proof).map((c) => (
+                  <Box key={c.name} px="14px" py="5px" pl="38px" bg={c.tone === 'good' ? undefined : c.tone === 'caution' ? 'amberTint' : 'madderTint'}>
+                    <Flex align="center" gap="8px" ml="-24px"><ToneIcon tone={c.tone} /><Text flex="1" fontWeight={c.tone === 'good' ? 400 : 600}>{c.name}</Text><Mono color="muted">{c.figure}</Mono></Flex>
+                    {c.differences.map((d) => (
+                      <Box key={d.message + d.set + d.field} mt="3px" textStyle="small">
+                        <Text>{d.set && <Mono>{d.set}{d.field ? `.${d.field}` : ''}: </Mono>}{d.message} {d.expected && <Muted>As forecast.</Muted>}</Text>
+                        {d.samples.slice(0, 3).map((s) => (
+                          <chakra.button type="button" key={s.record} display="block" w="100%" textAlign="left" cursor="pointer" color="verdigrisInk" onClick={() => setGoTo({ x: s.x, y: s.y })} truncate>
+                            <Mono>record {s.record}: {String(s.source)} → {String(s.readBack)}</Mono>
+                          </chakra.button>
+                        ))}
+                      </Box>
+                    ))}
+                  </Box>
+                ))}
+              </Box>
+            ))}
+          </Scroll>
+        </Side>
+        <Box as="main" minW="0" minH="0">
+          {frame && <PlanSheet crossing={crossing.id} frame={frame} layers={layers} extent={crossing.frameExtent} fitKey={`${crossing.tileStamp}${run.id}`} picked={picked} onPick={setPicked} marks={marks} goTo={goTo} swipeNames={['Source', 'Read back']}
+            head={<Muted truncate>Source on the left of the divider, the written files on its right. They lie on each other when nothing was lost.</Muted>}
+            card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />} />}
+        </Box>
+        <Side side="right" label="Figures">{proof && <ProofFigures proof={proof} onWorst={() => proof.worst && setGoTo({ x: proof.worst.x, y: proof.worst.y })} />}</Side>
+      </Grid>
+    </Grid>
+  );
+}
+
+function Verdict({ run, stale }: { run: RunSummary; stale: boolean }) {
+  if (stale) return <Flex align="center" gap="7px"><ToneIcon tone="caution" /><Text fontWeight={650}>The rules have changed since</Text></Flex>;
+  if (run.status === 'match') return <Flex align="center" gap="7px"><ToneIcon tone="good" /><Text fontWeight={650}>Match: nothing was lost that was not forecast</Text></Flex>;
+  return <Flex align="center" gap="7px"><ToneIcon tone="wrong" /><Text fontWeight={650}>{plural(run.differences, 'difference')} that {run.differences === 1 ? 'was' : 'were'} not forecast</Text></Flex>;
+}
+
+function Divider() {
+  return <Box w="1px" h="20px" bg="hairline" flex="none" />;
+}

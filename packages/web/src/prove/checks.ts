@@ -1,0 +1,28 @@
+import type { Difference, Proof } from '@pontrel/core/crossing/proof';
+import { deviation, grouped } from '../parts/numbers';
+
+export interface Check {
+  name: string;
+  figure: string;
+  tone: 'good' | 'caution' | 'wrong';
+  differences: Difference[];
+}
+
+/** The proof as a list of checks, in the order in which people would make them by eye. */
+export function checksOf(proof: Proof): Check[] {
+  const of = (...codes: Difference['code'][]): Difference[] => proof.differences.filter((d) => codes.includes(d.code));
+  const check = (name: string, figure: string, differences: Difference[]): Check => ({ name, figure, differences, tone: differences.some((d) => !d.expected) ? 'wrong' : differences.length > 0 ? 'caution' : 'good' });
+  const fields = proof.sets.flatMap((s) => s.fields);
+  const same = fields.reduce((n, f) => n + f.same, 0);
+  const values = fields.reduce((n, f) => n + f.of, 0);
+  const height = Math.max(0, ...proof.sets.map((s) => s.maxHeightDeviation_m));
+  const systems = [...new Set(proof.sets.map((s) => s.crs ?? 'none'))];
+  return [
+    check('Record counts', `${grouped(proof.records.out)} of ${grouped(proof.records.in)}`, of('records', 'unreadable')),
+    check('Positions, vertex by vertex', deviation(proof.maxDeviation_m), of('geometry')),
+    check('Heights', deviation(height), of('height')),
+    check('Coordinate system', systems.join(', '), of('crs')),
+    check('Fields there', grouped(fields.length), of('field')),
+    check('Values', `${grouped(same)} of ${grouped(values)}`, of('value')),
+  ];
+}

@@ -1,0 +1,75 @@
+import { useState } from 'react';
+import { Box, Flex, Grid, Input, Text } from '@chakra-ui/react';
+import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
+import { chordsFor } from '@pontrel/core/crossing/plan';
+import type { Forecast } from '@pontrel/core/crossing/forecast';
+import type { LayerRule } from '@pontrel/core/crossing/recipe';
+import { COMPUTED_FIELDS } from '@pontrel/core/shape/computed-fields';
+import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
+import { groupNames } from '../gather/entity-names';
+import { grouped, length, parseLength, plural } from '../parts/numbers';
+import { Mono, Muted, Note, Scroll, Section, Tick } from '../parts/parts';
+
+/** The rules of one layer, and the tolerance that holds for all. */
+export function LayerRules({ source, layer, rule, forecast }: { source: SourceState; layer: SourceLayer; rule: LayerRule; forecast: Forecast | null }) {
+  const { recipe } = useCrossing();
+  const change = useChange();
+  const { profile } = layer;
+  const edit = (label: string, how: (r: LayerRule) => void): void => change(label, (draft) => how(layerRules(draft, source.name, profile.name)));
+  const groups = groupNames(profile.groups);
+  const lines = profile.groups.some((g) => g.kind === 'line' || g.kind === 'polygon');
+  const areas = profile.groups.some((g) => g.kind === 'polygon');
+  const points = profile.groups.some((g) => g.kind === 'point' || g.kind === 'text');
+  const offered = COMPUTED_FIELDS.filter((c) => (c.name === 'length' ? lines : c.name === 'area' ? areas : points));
+  const row = forecast?.rows.find((r) => r.source === source.name && r.layer === profile.name);
+  return (
+    <Scroll>
+      <Section title="Rules" aside={<Mono>{profile.name}</Mono>}>
+        {row && <Muted textStyle="small">{plural(row.records, 'record')}: {grouped(row.unchanged)} unchanged, {grouped(row.changed)} changed, {row.left > 0 ? <b>{grouped(row.left)} left behind</b> : 'none left behind'}.</Muted>}
+        {row?.effects.filter((e) => e.effect === 'left').map((e) => <Note key={e.code + e.message} tone="wrong" mt="7px">{e.message}</Note>)}
+      </Section>
+      <Section title="Objects">
+        {groups.map((g) => {
+          const out = rule.without?.includes(g.entity) ?? false;
+          return (
+            <Flex key={g.entity + g.kind} align="center" gap="8px" h="25px">
+              <Tick label={`Take ${g.name} of ${profile.name}`} checked={!out && rule.taken !== false} disabled={rule.taken === false} onChange={(on) => edit(`${on ? 'take' : 'leave'} ${g.name} of ${profile.name}`, (r) => { r.without = on ? (r.without ?? []).filter((e) => e !== g.entity) : [...(r.without ?? []), g.entity]; })} />
+              <Text flex="1" color={out ? 'muted' : 'ink'}>{g.name}</Text><Mono color="muted">{grouped(g.count)}</Mono>
+            </Flex>
+          );
+        })}
+      </Section>
+      <Section title="Worked out on the way">
+        {offered.map((c) => {
+          const on = rule.computed?.includes(c.name) ?? false;
+          return (
+            <Flex key={c.name} align="center" gap="8px" h="25px"><Tick label={c.label} checked={on} onChange={(add) => edit(`${add ? 'add' : 'leave'} ${c.name}`, (r) => { r.computed = add ? [...(r.computed ?? []), c.name] : (r.computed ?? []).filter((n) => n !== c.name); })} /><Text flex="1">{c.label}</Text></Flex>
+          );
+        })}
+      </Section>
+      <Curves source={source} layer={layer} chord_m={recipe.chord_m} onChord={(m) => change('chord tolerance', (draft) => void (draft.chord_m = m))} unit_m={recipe.sources[source.name]?.placement?.unit_m ?? source.unit?.metres ?? 1} />
+    </Scroll>
+  );
+}
+
+/** How far a chord may stand off its curve; for all layers of the crossing. */
+function Curves({ source, layer, chord_m, unit_m, onChord }: { source: SourceState; layer: SourceLayer; chord_m: number; unit_m: number; onChord(metres: number): void }) {
+  const [text, setText] = useState<string | null>(null);
+  const curved = layer.profile.groups.filter((g) => g.curved > 0);
+  const n = curved.reduce((sum, g) => sum + g.curved, 0);
+  const chords = curved.reduce((sum, g) => sum + chordsFor(g.chordLoad, unit_m, chord_m), 0);
+  const value = text === null ? chord_m : parseLength(text, 'mm');
+  const save = (): void => {
+    if (value !== null && value !== chord_m) onChord(value);
+    setText(null);
+  };
+  return (
+    <Section title="Curves" aside={source.layers.some((l) => l.profile.groups.some((g) => g.curved > 0)) ? 'all layers' : ''}>
+      <Grid templateColumns="1fr 92px" alignItems="center" gap="8px"><Muted>Chords stand off by at most</Muted>
+        <Input size="sm" fontFamily="mono" fontSize="12px" aria-label="Largest distance of a chord from its curve" aria-invalid={value === null} value={text ?? length(chord_m)} onChange={(e) => setText(e.target.value)} onBlur={save} onKeyDown={(e) => { if (e.key === 'Enter') e.currentTarget.blur(); if (e.key === 'Escape') setText(null); }} />
+      </Grid>
+      {value === null && <Box mt="4px" color="madderInk" textStyle="small">A length is wanted, such as 5 mm, 0.02 m or 0.1 ft.</Box>}
+      <Text mt="6px">{n === 0 ? <Muted>No curves in this layer.</Muted> : <Mono>{plural(n, 'curved object')} → about {plural(chords, 'chord')}</Mono>}</Text>
+    </Section>
+  );
+}

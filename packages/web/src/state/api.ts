@@ -1,0 +1,51 @@
+import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
+import type { Candidate, Created, CrossingRow, CrossingState, CrsName, DeliverableForecast, PathView, RecordPage, RecordView, RunProof } from '@pontrel/contract/crossing';
+import type { Job } from '@pontrel/contract/job';
+import type { Recipe } from '@pontrel/core/crossing/recipe';
+import type { Crs } from '@pontrel/core/crs/crs';
+
+const form = (files: readonly File[]): FormData => {
+  const data = new FormData();
+  for (const file of files) data.append('file', file, file.name);
+  return data;
+};
+
+/** The HTTP API, with what is kept of it. */
+export const api = createApi({
+  reducerPath: 'api',
+  baseQuery: fetchBaseQuery({ baseUrl: '/api/' }),
+  tagTypes: ['Crossings', 'Crossing', 'Rules'],
+  endpoints: (build) => ({
+    crossings: build.query<CrossingRow[], void>({ query: () => 'crossings', providesTags: ['Crossings'] }),
+    crossing: build.query<CrossingState, string>({ query: (id) => `crossings/${id}`, providesTags: (_r, _e, id) => [{ type: 'Crossing', id }] }),
+    create: build.mutation<Created, File[]>({ query: (files) => ({ url: 'crossings', method: 'POST', ...(files.length > 0 ? { body: form(files) } : {}) }), invalidatesTags: ['Crossings'] }),
+    opened: build.mutation<unknown, string>({ query: (id) => ({ url: `crossings/${id}/opened`, method: 'POST' }), invalidatesTags: ['Crossings'] }),
+    rename: build.mutation<unknown, { id: string; name: string }>({ query: ({ id, name }) => ({ url: `crossings/${id}`, method: 'PATCH', body: { name } }) }),
+    remove: build.mutation<unknown, string>({ query: (id) => ({ url: `crossings/${id}`, method: 'DELETE' }), invalidatesTags: ['Crossings'] }),
+    addSources: build.mutation<Job[], { id: string; files: File[] }>({ query: ({ id, files }) => ({ url: `crossings/${id}/sources`, method: 'POST', body: form(files) }) }),
+    removeSource: build.mutation<unknown, { id: string; source: string }>({ query: ({ id, source }) => ({ url: `crossings/${id}/sources/${source}`, method: 'DELETE' }) }),
+    saveRecipe: build.mutation<CrossingState, { id: string; recipe: Recipe; revision: number }>({ query: ({ id, ...body }) => ({ url: `crossings/${id}/recipe`, method: 'PUT', body }), invalidatesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
+    records: build.query<RecordPage, { id: string; source: string; layer: string; offset: number; limit: number }>({ query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/records`, params }) }),
+    record: build.query<RecordView, { id: string; source: string; record: number }>({ query: ({ id, ...params }) => ({ url: `crossings/${id}/record`, params }) }),
+    candidates: build.query<Candidate[], { id: string; source: string }>({ query: ({ id, source }) => `crossings/${id}/sources/${source}/candidates`, providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
+    path: build.query<PathView, { id: string; source: string }>({ query: ({ id, source }) => `crossings/${id}/sources/${source}/path`, providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
+    forecasts: build.query<DeliverableForecast[], string>({ query: (id) => `crossings/${id}/forecasts`, providesTags: (_r, _e, id) => [{ type: 'Rules', id }] }),
+    run: build.mutation<Job, { id: string; deliverable: string }>({ query: ({ id, deliverable }) => ({ url: `crossings/${id}/runs`, method: 'POST', body: { deliverable } }) }),
+    proof: build.query<RunProof, string>({ query: (run) => `runs/${run}` }),
+    cancelJob: build.mutation<unknown, string>({ query: (id) => ({ url: `jobs/${id}/cancel`, method: 'POST' }) }),
+    dismissJob: build.mutation<unknown, string>({ query: (id) => ({ url: `jobs/${id}`, method: 'DELETE' }) }),
+    searchCrs: build.query<CrsName[], string>({ query: (q) => ({ url: 'crs', params: { q } }), keepUnusedDataFor: 600 }),
+    crs: build.query<Crs, string>({ query: (id) => `crs/${encodeURIComponent(id)}`, keepUnusedDataFor: 3600 }),
+  }),
+});
+
+export const {
+  useCrossingsQuery, useCrossingQuery, useCreateMutation, useOpenedMutation, useRenameMutation, useRemoveMutation, useAddSourcesMutation, useRemoveSourceMutation, useRecordsQuery, useRecordQuery,
+  useCandidatesQuery, usePathQuery, useForecastsQuery, useRunMutation, useProofQuery, useCancelJobMutation, useDismissJobMutation, useSearchCrsQuery, useCrsQuery,
+} = api;
+
+/** The sentence to show for a failed request. */
+export function messageOfError(error: unknown): string {
+  const data = (error as { data?: { error?: { message?: string } } } | undefined)?.data;
+  return data?.error?.message ?? 'Pontrel’s server does not answer. Check that its window is still open, then try again.';
+}

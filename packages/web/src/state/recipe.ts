@@ -1,0 +1,80 @@
+import { createNextState } from '@reduxjs/toolkit';
+import type { Recipe } from '@pontrel/core/crossing/recipe';
+import { api, messageOfError } from './api';
+import { type AppDispatch, type RootState } from './store';
+import { changed, noticeGiven, wentBack, wentForth } from './ui';
+
+type Thunk = (dispatch: AppDispatch, getState: () => RootState) => void;
+
+/** One save a crossing at a time; changes made meanwhile go with the next one. */
+const saving = new Map<string, Promise<void>>();
+const waiting = new Set<string>();
+
+export function isSaving(id: string): boolean {
+  return saving.has(id);
+}
+
+const current = (state: RootState, id: string): Recipe | undefined => api.endpoints.crossing.select(id)(state).data?.recipe;
+
+/** Changes the rules of a crossing: shown at once, saved behind, and kept for undo under `label`. */
+export function changeRecipe(id: string, label: string, change: (draft: Recipe) => void): Thunk {
+  return (dispatch, getState) => {
+    const before = current(getState(), id);
+    if (!before) return;
+    const after = createNextState(before, change);
+    if (after === before) return;
+    dispatch(changed({ id, label, recipe: before }));
+    dispatch(put(id, after));
+  };
+}
+
+export function undo(id: string): Thunk {
+  return (dispatch, getState) => step(dispatch, getState, id, 'past');
+}
+
+export function redo(id: string): Thunk {
+  return (dispatch, getState) => step(dispatch, getState, id, 'future');
+}
+
+function step(dispatch: AppDispatch, getState: () => RootState, id: string, side: 'past' | 'future'): void {
+  const now = current(getState(), id);
+  const to = getState().ui.trails[id]?.[side].at(-1);
+  if (!now || !to) {
+    dispatch(noticeGiven({ tone: 'caution', message: side === 'past' ? 'There is no earlier change to undo.' : 'There is nothing to redo.' }));
+    return;
+  }
+  dispatch(side === 'past' ? wentBack({ id, now }) : wentForth({ id, now }));
+  dispatch(put(id, to.recipe));
+  dispatch(noticeGiven({ tone: 'good', message: `${side === 'past' ? 'Undone' : 'Done again'}: ${to.label}.` }));
+}
+
+function put(id: string, recipe: Recipe): Thunk {
+  return (dispatch) => {
+    dispatch(api.util.updateQueryData('crossing', id, (draft) => void (draft.recipe = recipe)));
+    waiting.add(id);
+    if (!saving.has(id)) saving.set(id, dispatch(saveAll(id)).finally(() => saving.delete(id)));
+  };
+}
+
+function saveAll(id: string): (dispatch: AppDispatch, getState: () => RootState) => Promise<void> {
+  return async (dispatch, getState) => {
+    while (waiting.delete(id)) {
+      const state = api.endpoints.crossing.select(id)(getState()).data;
+      if (!state) return;
+      const result = await dispatch(api.endpoints.saveRecipe.initiate({ id, recipe: state.recipe, revision: state.revision }));
+      if (result.error) {
+        waiting.delete(id);
+        dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(result.error) }));
+        dispatch(api.util.invalidateTags([{ type: 'Crossing', id }, { type: 'Rules', id }]));
+        return;
+      }
+      const saved = result.data;
+      dispatch(api.util.updateQueryData('crossing', id, (draft) => {
+        const { recipe } = draft;
+        Object.assign(draft, saved);
+        // rules changed again while they were saved stay as the person has them
+        if (waiting.has(id)) draft.recipe = recipe;
+      }));
+    }
+  };
+}

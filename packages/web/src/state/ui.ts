@@ -1,0 +1,80 @@
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import type { Job } from '@pontrel/contract/job';
+import type { Recipe } from '@pontrel/core/crossing/recipe';
+
+export interface Notice {
+  id: number;
+  tone: 'good' | 'caution' | 'wrong';
+  message: string;
+}
+
+export interface Change {
+  label: string;
+  recipe: Recipe;
+}
+
+/** What was changed in one crossing, for going back and forth; each entry holds the rules on the other side of it. */
+interface Trail {
+  past: Change[];
+  future: Change[];
+}
+
+const DEPTH = 200;
+
+const slice = createSlice({
+  name: 'ui',
+  initialState: {
+    jobs: {} as Record<string, Job>,
+    notices: [] as Notice[],
+    trails: {} as Record<string, Trail>,
+    nextNotice: 1,
+    keysShown: false,
+    night: false,
+    /** False while the event stream is broken. */
+    connected: true,
+  },
+  reducers: {
+    jobMoved(state, { payload }: PayloadAction<Job>) {
+      state.jobs[payload.id] = payload;
+    },
+    jobsKnown(state, { payload }: PayloadAction<Job[]>) {
+      for (const job of payload) state.jobs[job.id] ??= job;
+    },
+    jobGone(state, { payload }: PayloadAction<string>) {
+      delete state.jobs[payload];
+    },
+    noticeGiven(state, { payload }: PayloadAction<Omit<Notice, 'id'>>) {
+      state.notices = [...state.notices.filter((n) => n.message !== payload.message), { ...payload, id: state.nextNotice++ }].slice(-3);
+    },
+    noticeGone(state, { payload }: PayloadAction<number>) {
+      state.notices = state.notices.filter((n) => n.id !== payload);
+    },
+    changed(state, { payload }: PayloadAction<{ id: string } & Change>) {
+      const trail = (state.trails[payload.id] ??= { past: [], future: [] });
+      trail.past = [...trail.past, { label: payload.label, recipe: payload.recipe }].slice(-DEPTH);
+      trail.future = [];
+    },
+    wentBack(state, { payload }: PayloadAction<{ id: string; now: Recipe }>) {
+      const trail = state.trails[payload.id]!;
+      const step = trail.past.pop()!;
+      trail.future.push({ label: step.label, recipe: payload.now });
+    },
+    wentForth(state, { payload }: PayloadAction<{ id: string; now: Recipe }>) {
+      const trail = state.trails[payload.id]!;
+      const step = trail.future.pop()!;
+      trail.past.push({ label: step.label, recipe: payload.now });
+    },
+    keysToggled(state, { payload }: PayloadAction<boolean>) {
+      state.keysShown = payload;
+    },
+    nightToggled(state, { payload }: PayloadAction<boolean>) {
+      state.night = payload;
+    },
+    connectionChanged(state, { payload }: PayloadAction<boolean>) {
+      state.connected = payload;
+    },
+  },
+});
+
+export const { jobMoved, jobsKnown, jobGone, noticeGiven, noticeGone, changed, wentBack, wentForth, keysToggled, nightToggled, connectionChanged } = slice.actions;
+export const ui = slice.reducer;

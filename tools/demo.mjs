@@ -1,0 +1,15 @@
+// npm run demo: sets everything up, starts the server with the demo crossing and says where it is.
+import { parseArgs } from 'node:util';
+import { ensureBuild, ensureDemoData, ensurePackages, run } from './setup.mjs';
+import { startServer } from './server-process.mjs';
+
+const { values } = parseArgs({ options: { port: { type: 'string' }, data: { type: 'string' } } });
+ensurePackages();
+ensureBuild();
+const files = ensureDemoData();
+
+const { child, address } = await startServer([...(values.port ? ['--port', values.port] : []), ...(values.data ? ['--data', values.data] : [])]);
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal));
+child.on('exit', (code) => process.exit(code ?? 0));
+run(process.execPath, ['dist/demo.mjs', 'seed', files, address]);
+console.log(`\n  Pontrel is at ${address}\n  The demo files to drop are in packages/demo/data. Ctrl+C stops it.\n`);
