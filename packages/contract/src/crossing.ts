@@ -107,7 +107,7 @@ export type RecordView = z.infer<typeof RecordView>;
 export const RecordPage = z.object({ total: z.number(), records: z.array(RecordView) });
 export type RecordPage = z.infer<typeof RecordPage>;
 
-export const Candidate = z.object({ crs: CrsName, unit_m: z.number(), unitName: z.string(), lon: z.number(), lat: z.number(), inside: z.number(), why: z.string() });
+export const Candidate = z.object({ crs: CrsName, unit_m: z.number(), unitName: z.string(), lon: z.number(), lat: z.number(), inside: z.number(), clear: z.boolean(), why: z.string() });
 export type Candidate = z.infer<typeof Candidate>;
 
 export const PathView = z.object({

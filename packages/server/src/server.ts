@@ -65,7 +65,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   if (options.page !== null) {
     await app.register(fastifyStatic, { root: options.page, wildcard: false, immutable: true, maxAge: '1y', setHeaders: (reply, file) => { if (file.endsWith('.html')) reply.header('cache-control', 'no-cache'); } });
     app.setNotFoundHandler((request, reply) => {
-      if (request.method !== 'GET' || request.url.startsWith('/api/')) return reply.status(404).send({ error: { code: 'not-found', message: 'There is nothing at this address.' } });
+      if (request.method !== 'GET' || request.url.startsWith('/api/') || request.url.startsWith('/assets/')) return reply.status(404).send({ error: { code: 'not-found', message: 'There is nothing at this address.' } });
       return reply.header('cache-control', 'no-cache').sendFile('index.html');
     });
   }

@@ -6,7 +6,7 @@ import type { Candidate, CrossingRow, CrossingState, CrsName, DeliverableForecas
 import { PREVIEW } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import { type Crs, unitSymbol } from '@pontrel/core/crs/crs';
-import { findCandidates } from '@pontrel/core/crs/finder';
+import { findCandidates, type Known } from '@pontrel/core/crs/finder';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { compileTransform } from '@pontrel/core/crs/transform';
 import { datumPaths } from '@pontrel/core/crs/operations';
@@ -133,13 +133,30 @@ export class CrossingService {
     const source = this.source(id, sourceId);
     const extent = sourceExtent(source);
     if (!extent) return [];
-    const known = new Set(this.catalog.crossings().flatMap((c) => (c.recipe.frame ? [c.recipe.frame.crs] : [])));
     const unit = source.facts.unit;
-    return findCandidates(extent, unit?.metres ?? null, known, 12).map((c): Candidate => ({
+    return findCandidates(extent, unit?.metres ?? null, this.known(), 12).map((c): Candidate => ({
       crs: crsName(c.crs), unit_m: c.unit_m ?? (c.crs.kind === 'projected' ? c.crs.unit.metres : 1), unitName: unit?.name ?? (c.crs.kind === 'projected' ? c.crs.unit.name : 'degree'),
-      lon: c.lon, lat: c.lat, inside: c.inside,
-      why: known.has(c.crs.id!) ? 'used in your crossings' : `numbers lie in ${c.crs.area!.name}`,
+      lon: c.lon, lat: c.lat, inside: c.inside, clear: c.clear,
+      why: c.near ? `near what is placed already, in ${c.crs.area!.name}` : `numbers lie in ${c.crs.area!.name}`,
     }));
+  }
+
+  /** The systems and places that the crossings have to do with already. */
+  private known(): Known {
+    const systems = new Set<string>();
+    const places: [number, number][] = [];
+    for (const crossing of this.catalog.crossings()) {
+      const frame = frameOf(crossing.recipe);
+      if (!frame) continue;
+      systems.add(frame.id!);
+      const sources = this.catalog.sources(crossing.id);
+      const extent = frameExtent(frame, sources, this.tileSources(crossing, sources));
+      if (!extent) continue;
+      const middle = Float64Array.of((extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2);
+      if (frame.kind === 'projected') compileTransform(frame, frame.base).apply(middle, 0, 1, 2);
+      places.push([middle[0]!, middle[1]!]);
+    }
+    return { systems, places };
   }
 
   /** The way of a source's coordinates into the frame, with the middle of its extent as an example. */

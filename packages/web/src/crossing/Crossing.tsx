@@ -47,7 +47,7 @@ export function Crossing() {
         <Name crossing={data} />
         <Deck crossing={id} current={stage} stages={stagesOf(data)} />
         <Flex justify="flex-end" gap="8px">
-          <chakra.a asChild px="10px" py="4px" borderWidth="1px" borderColor="line" borderRadius="sheet" bg="surface" minW="0" maxW="200px" _hover={{ bg: 'sunk' }}>
+          <chakra.a asChild px="10px" py="4px" borderWidth="1px" borderColor="line" borderRadius="sheet" bg="surface" minW="0" maxW="216px" _hover={{ bg: 'sunk' }}>
             <Link to={`/crossings/${id}/place`} aria-label={`Reference frame: ${data.frame ? `${data.frame.name}, ${data.frame.id}` : 'not chosen'}`}>
               <Mono display="block" fontSize="11.5px" lineHeight="15px" truncate>{data.frame?.name ?? 'No reference frame'}</Mono>
               <Mono display="block" fontSize="11px" lineHeight="14px" color="muted">{data.frame ? `${data.frame.id} · ${data.frame.unit}` : 'choose it in Place'}</Mono>

@@ -58,7 +58,7 @@ export function Deliver() {
             ))}
           </Flex>
         </Scroll>
-        <Flex gap="14px" px="14px" py="10px" borderTopWidth="1px" borderColor="hairline" textStyle="small" wrap="wrap">
+        <Flex gap="12px" px="14px" py="10px" whiteSpace="nowrap" borderTopWidth="1px" borderColor="hairline" textStyle="small">
           {([['unchanged', 'verdigris'], ['changed', 'amberLine'], ['left behind', 'madder']] as const).map(([name, color]) => <Flex key={name} align="center" gap="6px"><Box w="9px" h="9px" borderRadius="2px" bg={color} />{name}</Flex>)}
         </Flex>
       </Side>

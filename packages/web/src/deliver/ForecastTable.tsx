@@ -13,6 +13,11 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
     <Scroll px="16px" pb="12px">
       <Flex align="baseline" gap="8px" pt="10px" pb="2px"><Text as="h2" textStyle="title">Forecast</Text><Muted>before running, from all {plural(f.totals.records, 'record')}</Muted></Flex>
       {f.blocked.map((b) => <Note key={b} tone="wrong" my="6px">{b} {b.includes('Shape') && <Link to={`/crossings/${id}/shape`}><u>Go to Shape</u></Link>}{b.includes('Place') && <Link to={`/crossings/${id}/place`}><u>Go to Place</u></Link>}{b.includes('Gather') && <Link to={`/crossings/${id}/gather`}><u>Go to Gather</u></Link>}</Note>)}
+      <Flex gap="10px" my="6px" wrap="wrap">
+        <Fact title="Position">{f.paths.some((p) => p.problem) ? 'not known yet' : accuracy === 0 ? 'no datum changes on the way' : accuracy === null ? 'accuracy of the datum change is not known' : `within ±${accuracy} m, by the change of datum`}</Fact>
+        <Fact title="Curves">{f.curves.records === 0 ? 'none' : `${plural(f.curves.records, 'object')} as about ${plural(f.curves.vertices, 'chord')}, at most ${length(recipe.chord_m)} off`}</Fact>
+        <Fact title="Fields">{f.fields.renamed === 0 && f.fields.changed === 0 ? 'arrive as they are' : [f.fields.renamed > 0 && `${f.fields.renamed} under another name`, f.fields.changed > 0 && `${f.fields.changed} changed`].filter(Boolean).join(', ')}</Fact>
+      </Flex>
       <table aria-label="Forecast">
         <Box asChild position="sticky" top="0" bg="paper" zIndex="1"><thead><tr><th>Layer</th><th className="number">Records</th><th style={{ width: '16%' }} aria-label="Shares" /><th className="number">Unchanged</th><th className="number">Changed</th><th className="number">Left behind</th><th style={{ width: '34%' }}>Reason</th></tr></thead></Box>
         <tbody>
@@ -20,7 +25,7 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
             const reasons = [...r.effects].sort((a, b) => (a.effect === b.effect ? 0 : a.effect === 'left' ? -1 : 1));
             return (
               <tr key={`${r.source}\n${r.layer}`}>
-                <td><Mono>{r.layer}</Mono></td>
+                <td><Mono whiteSpace="nowrap">{r.layer}</Mono></td>
                 <td className="number">{grouped(r.records)}</td>
                 <td><FateBar unchanged={r.unchanged} changed={r.changed} left={r.left} height={7} /></td>
                 <td className="number"><Muted color={r.unchanged === 0 ? 'muted' : 'ink'}>{grouped(r.unchanged)}</Muted></td>
@@ -36,11 +41,6 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
           <td className="number">{f.totals.left > 0 ? <Box as="span" color="madderInk">{grouped(f.totals.left)}</Box> : 0}</td><td />
         </tr></tfoot></Box>
       </table>
-      <Flex gap="10px" mt="10px" wrap="wrap">
-        <Fact title="Position">{f.paths.some((p) => p.problem) ? 'not known yet' : accuracy === 0 ? 'no datum changes on the way' : accuracy === null ? 'accuracy of the datum change is not known' : `within ±${accuracy} m, by the change of datum`}</Fact>
-        <Fact title="Curves">{f.curves.records === 0 ? 'none' : `${plural(f.curves.records, 'object')} as about ${plural(f.curves.vertices, 'chord')}, at most ${length(recipe.chord_m)} off`}</Fact>
-        <Fact title="Fields">{f.fields.renamed === 0 && f.fields.changed === 0 ? 'arrive as they are' : [f.fields.renamed > 0 && `${f.fields.renamed} under another name`, f.fields.changed > 0 && `${f.fields.changed} changed`].filter(Boolean).join(', ')}</Fact>
-      </Flex>
       {f.findings.map((x) => <Note key={x.code + x.message + x.place} tone={x.severity === 'wrong' ? 'wrong' : 'caution'} mt="8px">{x.place && <Mono>{x.place}: </Mono>}{x.message}</Note>)}
     </Scroll>
   );

@@ -12,7 +12,7 @@ export function KeysDialog() {
   return (
     <Dialog.Root open={open} onOpenChange={(e) => dispatch(keysToggled(e.open))} placement="center" size="md">
       <Portal>
-        <Dialog.Backdrop bg="ink/30" />
+        <Dialog.Backdrop bg={{ base: 'ink/30', _dark: 'paper/70' }} />
         <Dialog.Positioner>
           <Dialog.Content bg="surface" borderRadius="sheet" borderWidth="1px" borderColor="line" boxShadow="none" maxW="560px">
             <Flex justify="space-between" align="center" px="18px" pt="14px">

@@ -73,7 +73,7 @@ export function Gather() {
       <Flex as="main" direction="column" minW="0" minH="0">
         <Flex align="center" gap="8px" h="50px" px="16px" borderBottomWidth="1px" borderColor="hairline" flex="none">
           <Flex position="relative" align="center" w="140px">
-            <Box position="absolute" left="8px" color="muted" pointerEvents="none"><Search {...ICON} size={14} /></Box>
+            <Box position="absolute" left="8px" color="muted" pointerEvents="none" zIndex="1"><Search {...ICON} size={14} /></Box>
             <Input pl="27px" h="28px" aria-label="Find a layer" placeholder="Find a layer" value={text} onChange={(e) => setText(e.target.value)} />
           </Flex>
           <Choice<Kind | 'all'> label="Kind of object" value={kind} onChange={setKind} options={KINDS.map((k) => {

@@ -29,7 +29,7 @@ export function Home() {
         <Text fontSize="19px" fontWeight={700} letterSpacing="-0.01em">Pontrel</Text>
         <Box flex="1" />
         <Flex position="relative" align="center" w="280px">
-          <Box position="absolute" left="9px" color="muted" pointerEvents="none"><Search {...ICON} /></Box>
+          <Box position="absolute" left="9px" color="muted" pointerEvents="none" zIndex="1"><Search {...ICON} /></Box>
           <Input pl="31px" aria-label="Find a crossing" placeholder="Find a crossing, file or EPSG code" value={text} onChange={(e) => setText(e.target.value)} />
         </Flex>
         <Tools />
@@ -95,7 +95,7 @@ function Row({ row: r }: { row: CrossingRow }) {
         <Text color="muted" textStyle="small" truncate>{r.sources.join(', ') || 'no source yet'}</Text>
       </Box>
       <Box role="cell" minW="0">{r.frame ? <><Mono display="block" truncate>{r.frame.name}</Mono><Mono color="muted">{r.frame.id} · {r.frame.unit}</Mono></> : <Text color="muted">not chosen yet</Text>}</Box>
-      <Box role="cell"><Flex align="center" gap="6px"><span>{plural(r.sources.length, 'source')}</span><ArrowRight size={14} strokeWidth={1.5} /><span>{r.deliverables}</span></Flex><Text color="muted" textStyle="small">{plural(r.records, 'record')}</Text></Box>
+      <Box role="cell"><Flex align="center" gap="6px"><span>{plural(r.sources.length, 'source')}</span><ArrowRight size={14} strokeWidth={1.5} /><span>{plural(r.deliverables, 'deliverable')}</span></Flex><Text color="muted" textStyle="small">{plural(r.records, 'record')}</Text></Box>
       <Box role="cell"><SmallDeck states={states} /><Text color="muted" textStyle="small">{next < 0 ? 'all five passed' : `at ${AT[next]}`}</Text></Box>
       <Box role="cell">{ran === 0 ? <Chip>not run</Chip> : r.runs.differs > 0 ? <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>differs</Chip> : stale > 0 ? <Chip tone="caution">rules changed</Chip> : <Chip tone="good" icon={<ToneIcon tone="good" size={12} />}>match</Chip>}
         {ran > 0 && <Text color="muted" textStyle="small" mt="2px">{r.runs.match} of {ran} match</Text>}</Box>

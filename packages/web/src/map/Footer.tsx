@@ -43,10 +43,10 @@ export function Footer({ ref, frame, view, margin }: { ref: Ref<FooterHandle>; f
   const perPixel_m = view ? view.resolution * (unit ?? 111_195) : 0;
   const bar = view ? niceStep(perPixel_m * 48) : 0;
   return (
-    <Flex align="center" gap="16px" h="26px" px={`${margin}px`} borderTopWidth="1px" borderColor="ink" flex="none" overflow="hidden">
+    <Flex align="center" gap="16px" h="26px" px={`${margin}px`} borderTopWidth="1px" borderColor="ink" flex="none" overflow="hidden" containerType="inline-size">
       <Mono fontSize="11px" whiteSpace="pre"><span ref={text} data-testid="cursor">Move over the map for coordinates</span></Mono>
       <Mono fontSize="11px" whiteSpace="pre" color="muted" flex="1" minW="0" overflow="hidden"><span ref={degrees} /></Mono>
-      <Mono fontSize="11px" color="muted">{frame.id} · {unitSymbol(frame)}</Mono>
+      <Mono fontSize="11px" color="muted" css={{ '@container (max-width: 760px)': { display: 'none' } }}>{frame.id} · {unitSymbol(frame)}</Mono>
       {view && (
         <>
           <Mono fontSize="11px" data-testid="scale">1:{grouped(Number(((perPixel_m * 1000) / PIXEL_MM).toPrecision(3)))}</Mono>

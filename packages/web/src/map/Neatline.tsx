@@ -23,7 +23,7 @@ export function Neatline({ view, margin, degrees }: { view: SheetView; margin: n
   const path = east.map(({ value }) => `M${X(value)} ${margin}v-4M${X(value)} ${H - margin}v4`).join('') + north.map(({ value }) => `M${margin} ${Y(value)}h-4M${W - margin} ${Y(value)}h4`).join('');
   const crosses = east.filter((e) => e.label).flatMap((e) => north.filter((n) => n.label).map((n) => `M${X(e.value) - 4} ${Y(n.value)}h8M${X(e.value)} ${Y(n.value) - 4}v8`)).join('');
   return (
-    <Box asChild position="absolute" inset="0" pointerEvents="none" fontFamily="mono" fontSize="10px" letterSpacing="-0.02em">
+    <Box asChild position="absolute" inset="0" pointerEvents="none" fontFamily="mono" fontSize="10px" letterSpacing="-0.02em" wordSpacing="-0.26em">
       <svg width={W} height={H} role="img" aria-label={`Neatline, eastings ${east.find((t) => t.label)?.label ?? ''}, northings ${north.find((t) => t.label)?.label ?? ''}`}>
         <Box asChild stroke="ink"><path d={path} /></Box>
         <Box asChild stroke="ghost"><path d={crosses} strokeWidth=".7" /></Box>

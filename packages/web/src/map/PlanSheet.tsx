@@ -1,6 +1,8 @@
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Box, Button, Flex } from '@chakra-ui/react';
 import { Maximize, Minus, Plus, Ruler } from 'lucide-react';
+import { defaults as defaultInteractions } from 'ol/interaction/defaults';
+import DoubleClickZoom from 'ol/interaction/DoubleClickZoom';
 import OlMap from 'ol/Map';
 import View from 'ol/View';
 import type VectorTileLayer from 'ol/layer/VectorTile';
@@ -99,7 +101,7 @@ export function PlanSheet(props: PlanSheetProps) {
   useEffect(() => {
     const unit = frameUnit(frame);
     const map = new OlMap({
-      target: holder.current!, controls: [], layers: [],
+      target: holder.current!, controls: [], layers: [], interactions: defaultInteractions({ onFocusOnly: false, altShiftDragRotate: false, pinchRotate: false }),
       view: new View({ projection, center: [0, 0], resolution: 1, minResolution: 0.0005 / (unit ?? 111_195), maxResolution: 40_000 / (unit ?? 111_195), enableRotation: false, smoothExtentConstraint: false }),
     });
     mapRef.current = map;
@@ -155,6 +157,12 @@ export function PlanSheet(props: PlanSheetProps) {
       entry.layer.setStyle(recordStyle(palette, wanted.look, wanted.visible, () => picked));
     });
   }, [layers, frame, projection, palette, picked]);
+
+  // two quick clicks are two points of a measurement, not a zoom
+  const measuring = measure.on;
+  useEffect(() => {
+    for (const i of mapRef.current?.getInteractions().getArray() ?? []) if (i instanceof DoubleClickZoom) i.setActive(!measuring);
+  }, [measuring, frame]);
 
   // the first picture, and whenever something else is there to be seen
   const fitted = useRef('');

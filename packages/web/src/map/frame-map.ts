@@ -34,7 +34,7 @@ export function tileLayer(frame: Crs, projection: Projection, address: string, c
     className,
     renderBuffer: 200,
     source: new VectorTileSource({
-      format: new MVT({ idProperty: undefined }), projection, tileGrid: tileGrid(frameUnit(frame)), wrapX: false, transition: 0,
+      format: new MVT({ layerName: 'tileLayer' }), projection, tileGrid: tileGrid(frameUnit(frame)), wrapX: false, transition: 0,
       tileUrlFunction: ([z, x, y]) => `${address}/${z}/${x}/${y}`,
     }),
   });

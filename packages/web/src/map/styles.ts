@@ -32,16 +32,20 @@ export function recordStyle(palette: Palette, look: (source: string) => Look, vi
     const color = stands ? palette.oxide : how.ghost ? palette.ghost : (how.color ?? onPaper(String(feature.get('color') ?? ''), palette));
     const kind = String(feature.get('kind'));
     if (kind === 'text') return lettering(feature, resolution, color, palette);
-    const key = `${kind} ${color} ${stands} ${how.ghost}`;
+    const near = resolution < 0.06 ? 2 : resolution < 0.35 ? 1 : 0;
+    const key = `${kind} ${color} ${stands} ${how.ghost} ${near}`;
     let style = cache.get(key);
-    if (!style) cache.set(key, (style = drawn(kind, color, stands, how.ghost === true, palette)));
+    if (!style) cache.set(key, (style = drawn(kind, color, stands, how.ghost === true, near, palette)));
     return style;
   };
 }
 
-function drawn(kind: string, color: string, stands: boolean, ghost: boolean, palette: Palette): Style {
+/** Radius of a point's ring when it is far off, near, and close. */
+const RADII = [1.5, 2.6, 3.6];
+
+function drawn(kind: string, color: string, stands: boolean, ghost: boolean, near: number, palette: Palette): Style {
   const width = stands ? 3.4 : ghost ? 0.8 : 1.3;
-  if (kind === 'point') return new Style({ zIndex: stands ? 9 : 2, image: new Circle({ radius: stands ? 5.5 : ghost ? 1.8 : 2.8, fill: new Fill({ color: palette.map }), stroke: new Stroke({ color, width: stands ? 2.6 : 1.2 }) }) });
+  if (kind === 'point') return new Style({ zIndex: stands ? 9 : 2, image: new Circle({ radius: stands ? 5.5 : ghost ? RADII[near]! * 0.7 : RADII[near]!, fill: new Fill({ color: near === 0 && !stands ? color : palette.map }), stroke: new Stroke({ color, width: stands ? 2.6 : near === 0 ? 0.6 : 1.2 }) }) });
   const stroke = new Stroke({ color, width, lineCap: 'round', lineJoin: 'round' });
   if (kind === 'line') return new Style({ zIndex: stands ? 9 : 1, stroke });
   return new Style({ zIndex: stands ? 9 : 0, stroke, fill: new Fill({ color: `${color}${stands ? '40' : '12'}` }) });

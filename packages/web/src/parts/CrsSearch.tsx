@@ -22,7 +22,7 @@ export function CrsSearch({ label, onChoose, autoFocus }: { label: string; onCho
   return (
     <Box ref={box}>
       <Flex position="relative" align="center">
-        <Box position="absolute" left="8px" color="muted" pointerEvents="none"><Search {...ICON} size={14} /></Box>
+        <Box position="absolute" left="8px" color="muted" pointerEvents="none" zIndex="1"><Search {...ICON} size={14} /></Box>
         <Input pl="27px" role="combobox" aria-label={label} aria-expanded={results.length > 0} aria-controls={list} aria-activedescendant={results[at] ? `${list}-${at}` : undefined} placeholder="Code, name or place" value={text} autoFocus={autoFocus}
           onChange={(e) => { setText(e.target.value); setAt(0); }}
           onKeyDown={(e) => {

@@ -1,8 +1,8 @@
-/** Thin spaces between thousands, a real minus sign. */
+/** No-break spaces between thousands (drawn narrow, see the theme), a real minus sign. */
 export function grouped(value: number, decimals = 0): string {
   if (!Number.isFinite(value)) return '–';
   const [whole, fraction] = Math.abs(value).toFixed(decimals).split('.');
-  const text = whole!.replace(/\B(?=(\d{3})+$)/g, '\u2009') + (fraction ? `.${fraction}` : '');
+  const text = whole!.replace(/\B(?=(\d{3})+$)/g, '\u00a0') + (fraction ? `.${fraction}` : '');
   return value < 0 && Number(value.toFixed(decimals)) !== 0 ? `\u2212${text}` : text;
 }
 

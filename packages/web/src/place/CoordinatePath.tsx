@@ -13,7 +13,7 @@ export function CoordinatePath({ source }: { source: SourceState }) {
   if (!data || (!data.problem && !data.to)) return <Section title="Path of a coordinate"><Muted>Appears here once the source is placed: every step from the numbers in the file to those of the frame, with its accuracy.</Muted></Section>;
   return (
     <>
-      <Section title="Path of a coordinate" aside="middle of the source">
+      <Section title="Path of a coordinate" aside="its middle">
         {data.problem && <Note tone="wrong">{data.problem}</Note>}
         {data.from && data.to && (
           <Box as="ol" listStyleType="none" m="0" p="0">

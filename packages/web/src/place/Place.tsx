@@ -54,10 +54,10 @@ export function Place() {
           </Box>
         )}
         <SourcePlacement key={current.id} source={current} onPlaced={() => setChosen(current.id)} />
-        <Flex p="12px" borderTopWidth="1px" borderColor="hairline" flex="none">
-          <Button asChild variant={allPlaced ? 'solid' : 'outline'} flex="1"><Link to={`/crossings/${crossing.id}/deliver`}>Deliver<ArrowRight {...ICON} /></Link></Button>
+        {allPlaced && <Flex p="12px" borderTopWidth="1px" borderColor="hairline" flex="none">
+          <Button asChild variant="solid" flex="1"><Link to={`/crossings/${crossing.id}/deliver`}>Deliver<ArrowRight {...ICON} /></Link></Button>
           <Button asChild ml="8px"><Link to={`/crossings/${crossing.id}/shape`}>Shape first</Link></Button>
-        </Flex>
+        </Flex>}
       </Side>
       <Box as="main" minW="0" minH="0">
         {frame && placed.length > 0 ? (

@@ -24,7 +24,9 @@ export function SourcePlacement({ source, onPlaced }: { source: SourceState; onP
   const [wanted, setWanted] = useState<CrsName | null>(null);
   const [unit, setUnit] = useState(unitKey(placement ? placement.unit_m : (source.unit?.metres ?? null)));
   const [more, setMore] = useState(false);
-  const best = wanted ?? (placement ? null : (candidates?.[0]?.crs ?? null));
+  const [another, setAnother] = useState(false);
+  const clear = candidates?.[0]?.clear ? candidates[0].crs : null;
+  const best = wanted ?? (placement ? null : clear);
   const unit_m = UNITS.find((u) => u.value === unit)!.metres;
   const place = (crs: string): void => {
     change(`place ${source.name} as ${crs}`, (draft) => {
@@ -32,6 +34,7 @@ export function SourcePlacement({ source, onPlaced }: { source: SourceState; onP
       draft.frame ??= { crs };
     });
     setWanted(null);
+    setAnother(false);
     onPlaced();
   };
   const shown = (candidates ?? []).slice(0, more ? 12 : 4);
@@ -44,15 +47,17 @@ export function SourcePlacement({ source, onPlaced }: { source: SourceState; onP
             <Text color="muted">{source.crsText ? 'Its coordinate system could not be understood.' : 'This file states no coordinate system.'}{source.unit ? <> It states its unit: <b>{source.unit.name}</b>.</> : ' It states no unit either.'}</Text>
           )}
           {placement && !wanted && <Note tone="good" mt="8px">Placed as <b>{placement.crs}</b>{placement.unit_m !== null && `, numbers in ${UNITS.find((u) => u.value === unitKey(placement.unit_m))?.label ?? `${placement.unit_m} m`}s`}.</Note>}
+          {placement && !source.crs && !another && <Button size="sm" mt="8px" onClick={() => setAnother(true)}>Choose another system or unit</Button>}
         </Section>
-        {!source.crs && (
+        {!source.crs && (!placement || another) && (
           <Section title={placement ? 'Another system' : 'Find'} aside={candidates ? `${candidates.length === 12 ? '12 or more' : candidates.length} fit` : ''}>
             <Muted textStyle="small" display="block" mb="6px">Systems in whose area of use these numbers lie{source.unit ? `, taken as ${source.unit.name}s` : ''}.</Muted>
             <Box role="radiogroup" aria-label="Systems that fit">
               {shown.map((c) => <CandidateCard key={c.crs.id} candidate={c} on={c.crs.id === best?.id} onChoose={() => setWanted(c.crs)} />)}
-              {wanted && !listed && <CandidateCard candidate={{ crs: wanted, unit_m: 1, unitName: '', lon: NaN, lat: NaN, inside: 0, why: 'chosen by hand' }} on onChoose={() => {}} />}
+              {wanted && !listed && <CandidateCard candidate={{ crs: wanted, unit_m: 1, unitName: '', lon: NaN, lat: NaN, inside: 0, clear: false, why: 'chosen by hand' }} on onChoose={() => {}} />}
             </Box>
             {candidates && candidates.length > 4 && !more && <chakra.button type="button" mt="6px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setMore(true)}>{candidates.length - 4} more that fit</chakra.button>}
+            {candidates && candidates.length > 1 && !clear && !best && <Note tone="caution" mt="8px">The numbers alone cannot tell these apart. Choose the one that the drawing was made in; ask its maker when in doubt.</Note>}
             {candidates?.length === 0 && <Note tone="caution">The numbers lie in no system’s area of use as they are. Check the unit below, or the drawing is on a grid of its own.</Note>}
             <Box mt="9px"><CrsSearch label={`Find a system for ${source.name}`} onChoose={setWanted} /></Box>
             <Flex align="center" justify="space-between" mt="9px"><Muted>Numbers are in</Muted><Select label={`Unit of ${source.name}`} value={unit} width="170px" onChange={(value) => {
@@ -64,7 +69,7 @@ export function SourcePlacement({ source, onPlaced }: { source: SourceState; onP
         )}
       </Scroll>
       {best && (
-        <Box px="12px" pt="10px" borderTopWidth="1px" borderColor="hairline" flex="none">
+        <Box p="12px" borderTopWidth="1px" borderColor="hairline" flex="none">
           <Button variant={placement ? 'outline' : 'solid'} w="100%" onClick={() => place(best.id)}>Place as {best.id}</Button>
           {!crossing.frame && <Muted textStyle="small" display="block" mt="5px">and make it the reference frame</Muted>}
         </Box>

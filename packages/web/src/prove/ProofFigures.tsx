@@ -6,6 +6,7 @@ import { deviation, grouped } from '../parts/numbers';
 import { Mono, Muted, Scroll, Section, Select } from '../parts/parts';
 
 const WIDTH = 246, HEIGHT = 96;
+const STEPS_M = [1e-9, 1e-8, 1e-7, 1e-6, 1e-5, 1e-4, 1e-3];
 
 /** The deviations as a histogram, the records of each set, and a set's fields. */
 export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void }) {
@@ -21,7 +22,7 @@ export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void
       <Section title="Records" aside="in, and read back">
         <Box maxH="190px" overflowY="auto" scrollbarWidth="thin">
           <table aria-label="Records"><thead><tr><th>Set</th><th className="number">In</th><th className="number">Out</th></tr></thead>
-            <tbody>{proof.sets.map((s) => <tr key={s.name}><td><Mono>{s.name}</Mono></td><td className="number">{grouped(s.in)}</td><td className="number">{s.out === s.in ? grouped(s.out) : <Box as="span" color="madderInk" fontWeight={700}>{grouped(s.out)}</Box>}</td></tr>)}</tbody></table>
+            <tbody>{proof.sets.map((s) => <tr key={s.name}><Box asChild maxW="150px" truncate><td title={s.name}><Mono>{s.name}</Mono></td></Box><td className="number">{grouped(s.in)}</td><td className="number">{s.out === s.in ? grouped(s.out) : <Box as="span" color="madderInk" fontWeight={700}>{grouped(s.out)}</Box>}</td></tr>)}</tbody></table>
         </Box>
       </Section>
       {set && (
@@ -34,20 +35,22 @@ export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void
   );
 }
 
-/** Vertices by deviation; each bar is ten times as far as the one before, so the limits are written at its foot. */
+/** Vertices by deviation, up to the limit at each bar's foot; each limit is ten times the one before. */
 function Histogram({ proof }: { proof: Proof }) {
-  const bars = proof.histogram;
+  // every step up to the tolerance has its place, so that two proofs can be compared at a glance
+  const known = new Map(proof.histogram.map((b) => [b.upTo_m, b.count]));
+  const bars = [...STEPS_M.map((upTo_m) => ({ upTo_m, count: known.get(upTo_m) ?? 0 })), ...proof.histogram.filter((b) => b.upTo_m === null || b.upTo_m > proof.tolerance_m)];
   const x = scaleBand().domain(bars.map((b) => label(b.upTo_m))).range([0, WIDTH]).padding(0.12);
   const y = scaleLinear().domain([0, Math.max(...bars.map((b) => b.count), 1)]).range([0, HEIGHT]);
   return (
     <svg width={WIDTH} height={HEIGHT + 34} role="img" aria-label={`Deviations: ${bars.map((b) => `${b.count} up to ${label(b.upTo_m)}`).join(', ')}`}>
       {bars.map((b) => {
-        const h = Math.max(1.5, y(b.count));
+        const h = b.count === 0 ? 0 : Math.max(1.5, y(b.count));
         const left = x(label(b.upTo_m))!;
         return (
           <g key={label(b.upTo_m)}>
             <Box asChild fill={b.upTo_m === null || b.upTo_m > proof.tolerance_m ? 'madder' : 'verdigris'}><rect x={left} y={HEIGHT + 12 - h} width={x.bandwidth()} height={h} rx="1" /></Box>
-            <Box asChild fill="ink" fontFamily="mono" fontSize="10px"><text x={left + x.bandwidth() / 2} y={HEIGHT + 8 - h} textAnchor="middle">{grouped(b.count)}</text></Box>
+            <Box asChild fill="ink" fontFamily="mono" fontSize="10px"><text x={left + x.bandwidth() / 2} y={HEIGHT + 8 - h} textAnchor="middle">{b.count > 0 ? grouped(b.count) : ""}</text></Box>
             <Box asChild fill="muted" fontFamily="mono" fontSize="9.5px"><text x={left + x.bandwidth() / 2} y={HEIGHT + 25} textAnchor="middle">{label(b.upTo_m)}</text></Box>
           </g>
         );
@@ -59,6 +62,6 @@ function Histogram({ proof }: { proof: Proof }) {
 
 function label(upTo_m: number | null): string {
   if (upTo_m === null) return 'more';
-  const mm = upTo_m * 1000;
-  return mm >= 1 ? `≤${grouped(mm)} mm` : mm >= 1e-3 ? `≤${Number((mm * 1000).toPrecision(1))} µm` : `≤${Number((mm * 1e6).toPrecision(1))} nm`;
+  const mm = Number((upTo_m * 1000).toPrecision(1));
+  return mm >= 1 ? `${grouped(mm)}mm` : mm >= 1e-3 ? `${Number((mm * 1000).toPrecision(1))}µm` : `${Number((mm * 1e6).toPrecision(1))}nm`;
 }

@@ -91,7 +91,7 @@ export function Prove() {
         </Side>
         <Box as="main" minW="0" minH="0">
           {frame && <PlanSheet crossing={crossing.id} frame={frame} layers={layers} extent={crossing.frameExtent} fitKey={`${crossing.tileStamp}${run.id}`} picked={picked} onPick={setPicked} marks={marks} goTo={goTo} swipeNames={['Source', 'Read back']}
-            head={<Muted truncate>Source on the left of the divider, the written files on its right. They lie on each other when nothing was lost.</Muted>}
+            head={<Muted truncate>Drag the divider: source to its left, the written files to its right</Muted>}
             card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />} />}
         </Box>
         <Side side="right" label="Figures">{proof && <ProofFigures proof={proof} onWorst={() => proof.worst && setGoTo({ x: proof.worst.x, y: proof.worst.y })} />}</Side>

@@ -1,4 +1,4 @@
-import { hcl, rgb } from 'd3';
+import { hsl, rgb } from 'd3';
 import { FOREGROUND, type Palette } from './palette';
 
 const cache = new Map<string, string>();
@@ -25,10 +25,10 @@ export function onPaper(color: string, palette: Palette): string {
   let shown = cache.get(key);
   if (shown === undefined) {
     const night = luminance(palette.map) < 0.2;
-    const c = hcl(color);
+    const c = hsl(color);
     // the screens of drawing offices are gaudier than paper
-    c.c = Math.min(c.c, 58);
-    for (let k = 0; k < 40 && contrast(c.formatHex(), palette.map) < 3.2; k++) c.l += night ? 2 : -2;
+    c.s = Math.min(c.s, 0.72);
+    for (let k = 0; k < 50 && contrast(c.formatHex(), palette.map) < 3.2; k++) c.l += night ? 0.02 : -0.02;
     cache.set(key, (shown = c.formatHex()));
   }
   return shown;

@@ -8,8 +8,8 @@ const button = defineRecipe({
   variants: {
     variant: {
       solid: { bg: 'oxide', color: 'onAccent', fontWeight: 600, _hover: { bg: { base: 'oxideDeep', _dark: 'oxide' } }, _disabled: { bg: 'sunk', color: 'muted', borderColor: 'hairline', opacity: 1 } },
-      outline: { bg: 'surface', color: 'ink', borderColor: 'line', _hover: { bg: 'sunk' } },
-      ghost: { bg: 'transparent', color: 'ink', _hover: { bg: 'sunk' } },
+      outline: { bg: 'surface', color: 'ink', borderColor: 'line', _hover: { bg: 'sunk' }, _expanded: { bg: 'surface' } },
+      ghost: { bg: 'transparent', color: 'ink', _hover: { bg: 'sunk' }, _expanded: { bg: 'transparent' } },
     },
     size: {
       sm: { h: '26px', minW: '26px', px: '9px', textStyle: 'small' },
@@ -31,11 +31,12 @@ export const system = createSystem(defaultConfig, defineConfig({
     'html, body, #root': { height: '100%' },
     body: { bg: 'paper', color: 'ink', fontFamily: 'body', fontSize: '13px', lineHeight: '18px', overflow: 'hidden' },
     ':focus-visible': { outline: '2px solid', outlineColor: 'verdigris', outlineOffset: '1px' },
-    'input[type=checkbox], input[type=radio]': { accentColor: 'var(--chakra-colors-verdigris)', width: '15px', height: '15px', margin: 0, flex: 'none', cursor: 'pointer' },
+    'input[type=checkbox], input[type=radio]': { accentColor: 'var(--chakra-colors-verdigris)', width: '15px', height: '15px', margin: 0, flex: 'none', cursor: 'pointer', display: 'block' },
     'table': { borderCollapse: 'collapse', width: '100%' },
     'th': { textAlign: 'left', fontWeight: 550, fontSize: '11.5px', lineHeight: '16px', color: 'muted', padding: '4px 8px 5px 0', borderBottom: '1px solid', borderColor: 'line', whiteSpace: 'nowrap' },
     'td': { padding: '4px 8px 4px 0', borderBottom: '1px solid', borderColor: 'hairline', fontSize: '12.5px', lineHeight: '17px', verticalAlign: 'middle' },
-    '.number': { fontFamily: 'mono', fontSize: '12px', textAlign: 'right', whiteSpace: 'nowrap', fontVariantNumeric: 'tabular-nums', letterSpacing: '-0.01em' },
+    '.number': { textAlign: 'right' },
+    'td.number': { fontFamily: 'mono', fontSize: '12px', wordSpacing: '-0.2em', whiteSpace: 'nowrap', fontVariantNumeric: 'tabular-nums', letterSpacing: '-0.01em' },
   },
   theme: {
     tokens: {
@@ -47,7 +48,7 @@ export const system = createSystem(defaultConfig, defineConfig({
       title: { value: { fontSize: '14px', lineHeight: '20px', fontWeight: 650, letterSpacing: '-0.005em' } },
       section: { value: { fontSize: '12.5px', lineHeight: '18px', fontWeight: 650 } },
       small: { value: { fontSize: '12px', lineHeight: '16px' } },
-      code: { value: { fontFamily: "'Spline Sans Mono', monospace", fontSize: '12px', lineHeight: '17px', letterSpacing: '-0.01em' } },
+      code: { value: { fontFamily: "'Spline Sans Mono', monospace", fontSize: '12px', lineHeight: '17px', letterSpacing: '-0.01em', wordSpacing: '-0.2em' } },
     },
     recipes: { button, input },
   },
