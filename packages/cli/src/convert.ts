@@ -11,9 +11,10 @@ import { type Feed, runDeliverable } from '@pontrel/core/crossing/run';
 import { extensionOf, FORMATS, formatById } from '@pontrel/core/formats/index';
 import type { Format } from '@pontrel/core/formats/format';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
-import { Findings, type Finding } from '@pontrel/core/model/finding';
+import type { Finding } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
 import { folderAt } from '@pontrel/server/files/node-io';
+import { Spool } from './spool';
 import { survey, type Surveyed } from './survey';
 import { type Options, type Result, Usage } from './usage';
 
@@ -25,24 +26,48 @@ export async function convert(files: string[], options: Options): Promise<Result
   const from = options.from === undefined ? undefined : crsOf(options.from);
   const to = options.to === undefined ? undefined : crsOf(options.to);
 
-  const sources: Surveyed[] = [];
-  for (const file of files.slice(0, -1)) sources.push(await survey(file));
+  const spools: Spool[] = [];
+  try {
+    const sources: Surveyed[] = [];
+    for (const file of files.slice(0, -1)) {
+      const spool = await Spool.create();
+      spools.push(spool);
+      sources.push(await survey(file, (batch) => spool.add(batch)));
+      await spool.finish();
+    }
+    return await cross(sources, spools, { format, folder, single, chord_m, from, to, layers: options.layer });
+  } finally {
+    for (const spool of spools) await spool.remove();
+  }
+}
+
+interface Crossing {
+  format: Format;
+  folder: string;
+  single: string | null;
+  chord_m: number;
+  from: Crs | undefined;
+  to: Crs | undefined;
+  layers: string[] | undefined;
+}
+
+async function cross(sources: Surveyed[], spools: Spool[], { format, folder, single, chord_m, from, to, layers: names }: Crossing): Promise<Result> {
   const placed = sources.map((s) => ({ surveyed: s, crs: placeOf(s, from, to) }));
   const target = to ?? placed[0]!.crs;
-  const layers = wantedLayers(sources, options.layer);
+  const layers = wantedLayers(sources, names);
   const carriers = new Map(placed.map(({ surveyed, crs }) => [surveyed.path, makeCarrier(surveyed.path, crs, surveyed.facts.unit?.metres ?? null, target)]));
   const plan = makePlan(format, layers, {
     grouping: single ? 'kind' : 'layer', stem: single ?? fileStem(sources[0]!.name), chord_m, unit_m: (s) => carriers.get(s)!.unit_m,
   });
   if (plan.sets.length === 0) throw new Problem('nothing-to-convert', `There is no record to convert in ${sources.map((s) => s.name).join(', ')}.`);
 
-  const feeds: Feed[] = sources.map((s) => ({ carrier: carriers.get(s.path)!, read: (watch) => s.open.read(new Findings(), watch) }));
+  const feeds: Feed[] = sources.map((s, i) => ({ carrier: carriers.get(s.path)!, read: () => spools[i]!.batches() }));
   const total = layers.reduce((n, l) => n + l.profile.count, 0);
   await mkdir(folder, { recursive: true });
   const partial = await mkdtemp(path.join(folder, '.pontrel-'));
   try {
     const run = await runDeliverable(format, plan, feeds, target, chord_m, folderAt(partial), UNWATCHED, total);
-    const proof = await proveDeliverable(format, plan, feeds, target, chord_m, folderAt(partial), UNWATCHED, total);
+    const proof = await proveDeliverable(format, plan, feeds, run.lost, target, chord_m, folderAt(partial), UNWATCHED, total);
     const written = await moveIn(partial, folder, format, plan);
     const findings = [...sources.flatMap((s) => s.findings), ...planFindings(plan), ...run.findings.list(), ...proof.findings];
     return { json: resultJson(format, written, plan, run.written, proof, findings), text: resultText(written, proof, findings, target), exit: proof.status === 'failed' ? 1 : 0 };

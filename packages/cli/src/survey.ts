@@ -1,6 +1,7 @@
 import { access } from 'node:fs/promises';
 import { recogniseFormat } from '@pontrel/core/formats/index';
 import type { Format, OpenSource, SourceFacts } from '@pontrel/core/formats/format';
+import type { FeatureBatch } from '@pontrel/core/model/batch';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
 import { type Finding, Findings } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
@@ -18,7 +19,8 @@ export interface Surveyed {
   findings: Finding[];
 }
 
-export async function survey(path: string): Promise<Surveyed> {
+/** @param keep gets every batch, for using it again */
+export async function survey(path: string, keep?: (batch: FeatureBatch) => Promise<void>): Promise<Surveyed> {
   await access(path).catch(() => {
     throw new Problem('file-missing', `${path} is not there or cannot be read.`, { file: path });
   });
@@ -27,6 +29,9 @@ export async function survey(path: string): Promise<Surveyed> {
   const open = await format.open(source);
   const findings = new Findings();
   const profiler = new Profiler();
-  for await (const batch of open.read(findings, UNWATCHED)) profiler.add(batch);
+  for await (const batch of open.read(findings, UNWATCHED)) {
+    profiler.add(batch);
+    await keep?.(batch);
+  }
   return { path, name: source.name, format, open, facts: open.facts(), layers: profiler.layers(), findings: findings.list() };
 }

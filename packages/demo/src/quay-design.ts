@@ -193,7 +193,7 @@ function kerbs(d: Drawing): void {
     // corner radii of 4.5 m
     for (const v of stops) {
       const along = heading(place(street.u, v - 1), place(street.u, v + 1));
-      for (const [du, dv, turn] of [[9, 9, 180], [-9, 9, -90], [-9, -9, 0], [9, -9, 90]] as const) {
+      for (const [du, dv, turn] of [[9, 9, 180], [-9, 9, 90], [-9, -9, 0], [9, -9, 270]] as const) {
         if (street.u === 58 && du < 0) continue;
         d.arc('KERB-NEW', place(street.u + du, v + dv), 4.5, (along + turn + 360) % 360, (along + turn + 450) % 360);
       }

@@ -114,10 +114,11 @@ class Cursor {
  * Reads a deliverable's files back with the ordinary reader, carries them back into each source's own CRS and compares
  * them record by record, in the order in which they were written.
  *
+ * @param lost of each feed, the records that the run could not carry, by their number in the feed
  * @param onReadBack gets every batch as it was read, for showing it
  */
 export async function proveDeliverable(
-  format: Format, plan: Plan, feeds: readonly Feed[], target: Crs, chord_m: number, folder: FolderSource, watch: Watch, total: number,
+  format: Format, plan: Plan, feeds: readonly Feed[], lost: readonly ReadonlySet<number>[], target: Crs, chord_m: number, folder: FolderSource, watch: Watch, total: number,
   onReadBack: (set: PlannedSet, batch: FeatureBatch) => void = () => {},
 ): Promise<Proof> {
   const readFindings = new Findings();
@@ -135,18 +136,20 @@ export async function proveDeliverable(
       onReadBack(set, batch);
     }));
   }
+  const computed = plan.sets.some((s) => s.fields.some((f) => f.computed));
   let done = 0;
   try {
-    for (const feed of feeds) {
+    for (const [f, feed] of feeds.entries()) {
+      let first = 0;
       const inverse = feed.carrier.transform.inverse();
       comparison.locate = feed.locate ?? ((x, y) => [x, y]);
       const metres = feed.carrier.crs.kind === 'projected' ? feed.carrier.crs.unit.metres : null;
       for await (const batch of feed.read(watch)) {
         watch.check();
         const placed = placeBatch(batch, feed.carrier, chord_m);
-        const { batch: moved, lost } = transformBatch(placed, feed.carrier.transform);
-        const full = computeColumns(moved, plan);
-        for (const { set, rows, n } of routeBatch(full, feed.carrier.source, plan, lost, new Findings())) {
+        // only what is worked out from the geometry needs it in the target system again
+        const full = computed ? computeColumns(transformBatch(placed, feed.carrier.transform).batch, plan) : placed;
+        for (const { set, rows, n } of routeBatch(full, feed.carrier.source, plan, lostIn(lost[f]!, first, batch.count), new Findings())) {
           comparison.sets[set]!.proof.in += n;
           for (let k = 0; k < n; k++) {
             const cursor = cursors[set]!;
@@ -157,6 +160,7 @@ export async function proveDeliverable(
             cursor.taken++;
           }
         }
+        first += batch.count;
         done += batch.count;
         watch.progress(done, total);
       }
@@ -170,10 +174,30 @@ export async function proveDeliverable(
   return comparison.result(readFindings.list());
 }
 
-interface SetComparison {
-  proof: SetProof;
-  fields: { plan: PlannedField; proof: FieldProof }[];
-  checked: boolean;
+/** The records of a batch among those of its feed, numbered within the batch. */
+function lostIn(lost: ReadonlySet<number>, first: number, count: number): ReadonlySet<number> {
+  const here = new Set<number>();
+  if (lost.size > 0) for (let i = 0; i < count; i++) if (lost.has(first + i)) here.add(i);
+  return here;
+}
+
+/** One set while it is compared, with the columns of the two batches at hand. */
+class SetComparison {
+  checked = false;
+  sourceColumns: (Value[] | undefined)[] = [];
+  backColumns: (Value[] | undefined)[] = [];
+  private source: FeatureBatch | null = null;
+  private back: FeatureBatch | null = null;
+
+  constructor(readonly proof: SetProof, readonly fields: readonly { plan: PlannedField; proof: FieldProof }[]) {}
+
+  /** Looks the columns up when a batch is another one than before. */
+  look(source: FeatureBatch, back: FeatureBatch): void {
+    if (source !== this.source) this.sourceColumns = this.fields.map((f) => source.columns.get(f.plan.from));
+    if (back !== this.back) this.backColumns = this.fields.map((f) => back.columns.get(f.plan.to));
+    this.source = source;
+    this.back = back;
+  }
 }
 
 class Comparison {
@@ -188,10 +212,7 @@ class Comparison {
   constructor(plan: Plan) {
     this.sets = plan.sets.map((set) => {
       const fields = set.fields.map((f) => ({ plan: f, proof: { from: f.from, to: f.to, same: 0, of: 0 } }));
-      return {
-        fields, checked: false,
-        proof: { name: set.name, kind: set.kind, in: 0, out: 0, vertices: 0, maxDeviation_m: 0, maxHeightDeviation_m: 0, crs: null, fields: fields.map((f) => f.proof) },
-      };
+      return new SetComparison({ name: set.name, kind: set.kind, in: 0, out: 0, vertices: 0, maxDeviation_m: 0, maxHeightDeviation_m: 0, crs: null, fields: fields.map((f) => f.proof) }, fields);
     });
   }
 
@@ -221,9 +242,11 @@ class Comparison {
     const set = this.sets[s]!;
     this.geometry(set, placed, i, cursor, metres);
     const row = cursor.row;
-    for (const { plan, proof } of set.fields) {
-      const source = full.columns.get(plan.from)?.[i] ?? null;
-      const back = cursor.batch!.columns.get(plan.to)?.[row] ?? null;
+    set.look(full, cursor.batch!);
+    for (let f = 0; f < set.fields.length; f++) {
+      const { plan, proof } = set.fields[f]!;
+      const source = set.sourceColumns[f]?.[i] ?? null;
+      const back = set.backColumns[f]?.[row] ?? null;
       if (source === null && back === null) continue;
       proof.of++;
       if (sameValue(source, back)) {

@@ -16,6 +16,8 @@ export interface Feed {
 
 export interface RunResult {
   written: number[];
+  /** Of each feed, the records without an image in the target, by their number in the feed. */
+  lost: ReadonlySet<number>[];
   findings: Findings;
 }
 
@@ -29,8 +31,12 @@ export async function runDeliverable(
   const writers = [];
   for (const set of plan.sets) writers.push(await format.write.create(folder, set, target));
   const written = plan.sets.map(() => 0);
+  const lostOf: Set<number>[] = [];
   let done = 0;
   for (const feed of feeds) {
+    const lostHere = new Set<number>();
+    lostOf.push(lostHere);
+    let first = 0;
     for await (const batch of feed.read(watch)) {
       watch.check();
       const placed = placeBatch(batch, feed.carrier, chord_m);
@@ -40,10 +46,12 @@ export async function runDeliverable(
         await writers[set]!.append(full, rows, n);
         written[set]! += n;
       }
+      for (const i of lost) lostHere.add(first + i);
+      first += batch.count;
       done += batch.count;
       watch.progress(done, total);
     }
   }
   for (const writer of writers) await writer.close();
-  return { written, findings };
+  return { written, lost: lostOf, findings };
 }

@@ -61,7 +61,7 @@ export async function runDeliverable(request: RunRequest, line: Line): Promise<R
   const back = new FeatureStoreWriter(path.join(request.folder, READ_BACK_FILE));
   try {
     const run = await runInto(format, plan, feeds, target, recipe.chord_m, folderAt(files), watchOver(line, 'Writing'), total);
-    const proof = await proveDeliverable(format, plan, feeds, target, recipe.chord_m, folderAt(files), watchOver(line, 'Proving'), total,
+    const proof = await proveDeliverable(format, plan, feeds, run.lost, target, recipe.chord_m, folderAt(files), watchOver(line, 'Proving'), total,
       (set, batch) => back.add(batch, set.name));
     if (proof.status === 'failed') throw new Problem('proof-failed', `The files of ${deliverable.name} could not be read back: ${proof.differences.map((d) => d.message).join(' ')} They were thrown away.`);
     proof.findings.push(...run.findings.list());

@@ -14,15 +14,16 @@ export const transverseMercator: Method = {
   parameters: [PARAM.latitudeOfOrigin, PARAM.longitudeOfOrigin, PARAM.scaleFactor, PARAM.falseEasting, PARAM.falseNorthing],
   compile(ellipsoid, value) {
     const f = ellipsoid.invF === 0 ? 0 : 1 / ellipsoid.invF;
-    const e = Math.sqrt(f * (2 - f));
+    const e2 = f * (2 - f);
     const n = f / (2 - f);
     const alpha = forwardCoefficients(n);
     const beta = inverseCoefficients(n);
+    const delta = latitudeCoefficients(n);
     const rectifying = (ellipsoid.a / (1 + n)) * (1 + n ** 2 / 4 + n ** 4 / 64 + n ** 6 / 256);
     const scale = rectifying * value(PARAM.scaleFactor);
     const lon0 = value(PARAM.longitudeOfOrigin);
     const fe = value(PARAM.falseEasting);
-    const xi0 = meridianXi(value(PARAM.latitudeOfOrigin) * RAD, e, alpha);
+    const xi0 = meridianXi(value(PARAM.latitudeOfOrigin) * RAD, e2, alpha);
     const fn = value(PARAM.falseNorthing) - scale * xi0;
 
     return {
@@ -30,23 +31,26 @@ export const transverseMercator: Method = {
         const end = from + count * stride;
         for (let i = from; i < end; i += stride) {
           const lam = wrapDegrees(p[i]! - lon0) * RAD;
-          const t = conformalTangent(Math.tan(p[i + 1]! * RAD), e);
+          const t = conformalTangent(Math.tan(p[i + 1]! * RAD), e2);
           const c = Math.cos(lam);
+          // sines of the doubled xi' and eta' follow from t and lambda without further trigonometry
+          const d = t * t + c * c;
+          const u = Math.sin(lam) / Math.sqrt(d);
           const xi1 = Math.atan2(t, c);
-          const eta1 = Math.asinh(Math.sin(lam) / Math.hypot(t, c));
+          const eta1 = asinh(u);
+          const sin2xi = (2 * t * c) / d, cos2xi = (c * c - t * t) / d;
+          const sinh2eta = 2 * u * Math.sqrt(1 + u * u), cosh2eta = 1 + 2 * u * u;
           // Clenshaw summation of the complex series: sin 2j(xi' + i eta')
-          const a2 = 2 * xi1;
-          const h2 = 2 * eta1;
-          const cr = Math.cos(a2) * Math.cosh(h2) * 2;
-          const ci = -Math.sin(a2) * Math.sinh(h2) * 2;
+          const cr = cos2xi * cosh2eta * 2;
+          const ci = -sin2xi * sinh2eta * 2;
           let r1 = 0, i1 = 0, r2 = 0, i2 = 0;
           for (let j = 5; j >= 0; j--) {
             const r = cr * r1 - ci * i1 - r2 + alpha[j]!;
             const im = cr * i1 + ci * r1 - i2;
             r2 = r1; i2 = i1; r1 = r; i1 = im;
           }
-          const sr = Math.sin(a2) * Math.cosh(h2);
-          const si = Math.cos(a2) * Math.sinh(h2);
+          const sr = sin2xi * cosh2eta;
+          const si = cos2xi * sinh2eta;
           p[i] = fe + scale * (eta1 + sr * i1 + si * r1);
           p[i + 1] = fn + scale * (xi1 + sr * r1 - si * i1);
         }
@@ -56,24 +60,37 @@ export const transverseMercator: Method = {
         for (let i = from; i < end; i += stride) {
           const eta = (p[i]! - fe) / scale;
           const xi = (p[i + 1]! - fn) / scale;
-          const a2 = 2 * xi;
-          const h2 = 2 * eta;
-          const cr = Math.cos(a2) * Math.cosh(h2) * 2;
-          const ci = -Math.sin(a2) * Math.sinh(h2) * 2;
+          const grow = Math.exp(eta);
+          const sinXi = Math.sin(xi), cosXi = Math.cos(xi);
+          const sinhEta = (grow - 1 / grow) / 2, coshEta = (grow + 1 / grow) / 2;
+          const sin2xi = 2 * sinXi * cosXi, cos2xi = 1 - 2 * sinXi * sinXi;
+          const sinh2eta = 2 * sinhEta * coshEta, cosh2eta = 1 + 2 * sinhEta * sinhEta;
+          const cr = cos2xi * cosh2eta * 2;
+          const ci = -sin2xi * sinh2eta * 2;
           let r1 = 0, i1 = 0, r2 = 0, i2 = 0;
           for (let j = 5; j >= 0; j--) {
             const r = cr * r1 - ci * i1 - r2 - beta[j]!;
             const im = cr * i1 + ci * r1 - i2;
             r2 = r1; i2 = i1; r1 = r; i1 = im;
           }
-          const sr = Math.sin(a2) * Math.cosh(h2);
-          const si = Math.cos(a2) * Math.sinh(h2);
-          const xi1 = xi + sr * r1 - si * i1;
-          const eta1 = eta + sr * i1 + si * r1;
-          const sh = Math.sinh(eta1);
-          const c = Math.cos(xi1);
-          p[i] = wrapDegrees(lon0 + Math.atan2(sh, c) / RAD);
-          p[i + 1] = Math.atan(geographicTangent(Math.sin(xi1) / Math.hypot(sh, c), e)) / RAD;
+          const sr = sin2xi * cosh2eta;
+          const si = cos2xi * sinh2eta;
+          // xi' and eta' are a little beside xi and eta: their functions follow by addition from the small steps
+          const dXi = sr * r1 - si * i1, dEta = sr * i1 + si * r1;
+          const sinD = smallSin(dXi), cosD = smallCos(dXi), sinhD = smallSinh(dEta), coshD = smallCosh(dEta);
+          const sin1 = sinXi * cosD + cosXi * sinD, cos1 = cosXi * cosD - sinXi * sinD;
+          const sinh1 = sinhEta * coshD + coshEta * sinhD;
+          p[i] = wrapDegrees(lon0 + Math.atan2(sinh1, cos1) / RAD);
+          // latitude: tangent of the conformal one, then its series
+          const r = Math.sqrt(sinh1 * sinh1 + cos1 * cos1);
+          const q = sin1 * sin1 + r * r;
+          const sin2chi = (2 * sin1 * r) / q, cos2chi = (r * r - sin1 * sin1) / q;
+          let b1 = 0, b2 = 0;
+          for (let j = 5; j >= 0; j--) {
+            const b = 2 * cos2chi * b1 - b2 + delta[j]!;
+            b2 = b1; b1 = b;
+          }
+          p[i + 1] = (Math.atan2(sin1, r) + sin2chi * b1) / RAD;
         }
       },
     };
@@ -104,30 +121,53 @@ function inverseCoefficients(n: number): number[] {
   ];
 }
 
-/** Tangent of the conformal latitude from that of the geographic one. Karney (2011) equations 7 to 9. */
-function conformalTangent(tau: number, e: number): number {
+/** log1p keeps the digits of a small argument. */
+function asinh(u: number): number {
+  const a = Math.abs(u);
+  const y = Math.log1p(a + (a * a) / (1 + Math.sqrt(1 + a * a)));
+  return u < 0 ? -y : y;
+}
+
+// The series of sine, cosine and their hyperbolic sisters for arguments below a twentieth, exact to the last bit there;
+// beyond, where the method itself ends, the functions.
+const SMALL = 0.05;
+const smallSin = (x: number): number => (Math.abs(x) < SMALL ? x * (1 - (x * x) / 6 * (1 - (x * x) / 20 * (1 - (x * x) / 42 * (1 - (x * x) / 72)))) : Math.sin(x));
+const smallCos = (x: number): number => (Math.abs(x) < SMALL ? 1 - (x * x) / 2 * (1 - (x * x) / 12 * (1 - (x * x) / 30 * (1 - (x * x) / 56))) : Math.cos(x));
+const smallSinh = (x: number): number => (Math.abs(x) < SMALL ? x * (1 + (x * x) / 6 * (1 + (x * x) / 20 * (1 + (x * x) / 42 * (1 + (x * x) / 72)))) : Math.sinh(x));
+const smallCosh = (x: number): number => (Math.abs(x) < SMALL ? 1 + (x * x) / 2 * (1 + (x * x) / 12 * (1 + (x * x) / 30 * (1 + (x * x) / 56))) : Math.cosh(x));
+
+/**
+ * Tangent of the conformal latitude from that of the geographic one. Karney (2011) equations 7 to 9. The argument
+ * e atanh(e sin phi) of the hyperbolic sine is below 0.01 on any ellipsoid of the earth, so both are summed as power series.
+ */
+function conformalTangent(tau: number, e2: number): number {
   const sec = Math.sqrt(1 + tau * tau);
-  const sigma = Math.sinh(e * Math.atanh((e * tau) / sec));
+  const s = tau / sec;
+  const q = e2 * s * s;
+  const x = e2 * s * (1 + q * (1 / 3 + q * (1 / 5 + q * (1 / 7 + q * (1 / 9 + q * (1 / 11 + q * (1 / 13 + q / 15)))))));
+  const x2 = x * x;
+  const sigma = x * (1 + x2 * (1 / 6 + x2 * (1 / 120 + x2 / 5040)));
   return tau * Math.sqrt(1 + sigma * sigma) - sigma * sec;
 }
 
-/** The reverse of {@link conformalTangent} by Newton's method. Karney (2011) equations 19 to 21. */
-function geographicTangent(tauPrime: number, e: number): number {
-  const e2 = e * e;
-  let tau = tauPrime / (1 - e2);
-  for (let k = 0; k < 5; k++) {
-    const trial = conformalTangent(tau, e);
-    const step =
-      ((tauPrime - trial) / Math.sqrt(1 + trial * trial)) * ((1 + (1 - e2) * tau * tau) / ((1 - e2) * Math.sqrt(1 + tau * tau)));
-    tau += step;
-    if (!(Math.abs(step) > 1e-16 * Math.max(1, Math.abs(tau)))) break;
-  }
-  return tau;
+/**
+ * Geographic latitude from the conformal one: phi = chi + sum of delta_j sin 2j chi. Source: C. F. F. Karney, "On auxiliary
+ * latitudes", Survey Review 56 (2024), appendix A; the coefficients are from memory and are checked against the forward function and PROJ.
+ */
+function latitudeCoefficients(n: number): number[] {
+  return [
+    n * (2 + n * (-2 / 3 + n * (-2 + n * (116 / 45 + n * (26 / 45 - (n * 2854) / 675))))),
+    n ** 2 * (7 / 3 + n * (-8 / 5 + n * (-227 / 45 + n * (2704 / 315 + (n * 2323) / 945)))),
+    n ** 3 * (56 / 15 + n * (-136 / 35 + n * (-1262 / 105 + (n * 73814) / 2835))),
+    n ** 4 * (4279 / 630 + n * (-332 / 35 - (n * 399572) / 14175)),
+    n ** 5 * (4174 / 315 - (n * 144838) / 6237),
+    n ** 6 * (601676 / 22275),
+  ];
 }
 
 /** The series' xi on the central meridian at latitude `phi`, radians. */
-function meridianXi(phi: number, e: number, alpha: number[]): number {
-  const chi = Math.atan(conformalTangent(Math.tan(phi), e));
+function meridianXi(phi: number, e2: number, alpha: number[]): number {
+  const chi = Math.atan(conformalTangent(Math.tan(phi), e2));
   let xi = chi;
   for (let j = 0; j < 6; j++) xi += alpha[j]! * Math.sin(2 * (j + 1) * chi);
   return xi;

@@ -52,10 +52,13 @@ export function compileTable(slots: Slots): EntityTable {
       });
     }
   }
+  const empty: Loose = Object.fromEntries(entries.map(([name, slot]) => [name, slot.kind === 'value' ? slot.initial : []]));
+  const lists = entries.filter(([, slot]) => slot.kind !== 'value').map(([name]) => name);
   return {
     fresh() {
-      const entity: Loose = {};
-      for (const [name, slot] of entries) entity[name] = slot.kind === 'value' ? slot.initial : [];
+      // a copy keeps the shape of the object, which filling it name by name would not
+      const entity = { ...empty };
+      for (const name of lists) entity[name] = [];
       return entity;
     },
     take(entity, code, text, number) {

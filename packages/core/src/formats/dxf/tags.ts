@@ -23,6 +23,15 @@ const TYPES = new Uint8Array(1072);
 for (const [first, last, type] of RANGES) TYPES.fill(type, first, last + 1);
 for (const [first, last] of UNREAD) TYPES.fill(UNWANTED, first, last + 1);
 
+/** The code of a handle: hexadecimal, and never twice the same, so that keeping it would be of no use. */
+const HANDLE = 5;
+
+function ascii(bytes: Uint8Array, start: number, end: number): string {
+  let text = '';
+  for (let i = start; i < end; i++) if (bytes[i]! > 32) text += String.fromCharCode(bytes[i]!);
+  return text;
+}
+
 /** Gets every group of the file, in order. Exactly one of `text` and `number` matters, by the code's type. */
 export type TagHandler = (code: number, text: string, number: number, line: number) => void;
 
@@ -71,23 +80,27 @@ export class TagStream {
     for (;;) {
       // code line
       let e = at;
-      while (e < length && bytes[e] !== 10 && bytes[e] !== 13) e++;
-      if (e >= length) return at;
-      let next = e + 1;
-      if (bytes[e] === 13) {
-        if (next >= length && !last) return at;
-        if (bytes[next] === 10) next++;
-      }
       let code = 0;
       let seen = false;
       let negative = false;
-      for (let i = at; i < e; i++) {
-        const c = bytes[i]!;
-        if (c >= 48 && c <= 57) { code = code * 10 + c - 48; seen = true; }
+      let strange = false;
+      let c = 0;
+      for (; e < length; e++) {
+        c = bytes[e]!;
+        if (c >= 48 && c <= 57) {
+          code = code * 10 + c - 48;
+          seen = true;
+        } else if (c === 10 || c === 13) break;
         else if (c === 45 && !seen) negative = true;
-        else if (c !== 32 && c !== 9 && !(this.line === 1 && c >= 0xbb)) throw this.broken(bytes, at, e);
+        else if (c !== 32 && c !== 9 && !(this.line === 1 && c >= 0xbb)) strange = true;
       }
-      if (!seen) {
+      if (e >= length) return at;
+      let next = e + 1;
+      if (c === 13) {
+        if (next >= length && !last) return at;
+        if (bytes[next] === 10) next++;
+      }
+      if (!seen || strange) {
         if (last && e === at) return length;
         throw this.broken(bytes, at, e);
       }
@@ -95,15 +108,15 @@ export class TagStream {
       // value line
       const v = next;
       let f = v;
-      while (f < length && bytes[f] !== 10 && bytes[f] !== 13) f++;
+      while (f < length && (c = bytes[f]!) !== 10 && c !== 13) f++;
       if (f >= length) return at;
       let after = f + 1;
-      if (bytes[f] === 13) {
+      if (c === 13) {
         if (after >= length && !last) return at;
         if (bytes[after] === 10) after++;
       }
       const type = code < 0 || code > 1071 ? TEXT_VALUE : TYPES[code]!;
-      if (type === TEXT_VALUE) this.handle(code, this.text(bytes, v, f), 0, this.line);
+      if (type === TEXT_VALUE) this.handle(code, code === HANDLE ? ascii(bytes, v, f) : this.text(bytes, v, f), 0, this.line);
       else if (type !== UNWANTED) {
         const number = parseReal(bytes, v, f);
         if (Number.isNaN(number)) {

@@ -60,7 +60,10 @@ export class DbfReader {
     const out = new Map<string, Value[]>();
     for (const column of this.columns) {
       const values: Value[] = new Array<Value>(n);
-      for (let r = 0; r < n; r++) values[r] = this.value(bytes, r * this.rowBytes + column.at, column);
+      for (let r = 0, at = column.at; r < n; r++, at += this.rowBytes) {
+        // a value is often that of the row before: then it is not made again
+        values[r] = r > 0 && sameBytes(bytes, at, at - this.rowBytes, column.width) ? values[r - 1]! : this.value(bytes, at, column);
+      }
       out.set(column.name, values);
     }
     return out;
@@ -87,6 +90,11 @@ export class DbfReader {
     }
     return out;
   }
+}
+
+function sameBytes(bytes: Uint8Array, a: number, b: number, n: number): boolean {
+  for (let i = 0; i < n; i++) if (bytes[a + i] !== bytes[b + i]) return false;
+  return true;
 }
 
 function encodingFor(codePage: string | null, language: number): string {

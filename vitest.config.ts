@@ -1,0 +1,16 @@
+import { readFileSync } from 'node:fs';
+import { defineConfig } from 'vitest/config';
+
+/** SQL files are text, as in the build. */
+const sqlAsText = { name: 'sql-as-text', load: (id: string) => (id.endsWith('.sql') ? `export default ${JSON.stringify(readFileSync(id, 'utf8'))}` : undefined) };
+
+export default defineConfig({
+  plugins: [sqlAsText],
+  test: {
+    projects: [
+      { extends: true, test: { name: 'unit', include: ['packages/*/test/**/*.test.ts'], testTimeout: 60_000 } },
+      { extends: true, test: { name: 'reference', include: ['tests/reference/**/*.test.ts'], testTimeout: 300_000 } },
+      { extends: true, test: { name: 'browser', include: ['e2e/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 120_000, fileParallelism: false } },
+    ],
+  },
+});
