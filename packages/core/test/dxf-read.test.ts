@@ -39,7 +39,7 @@ describe('reading a drawing', () => {
       + groups(0, 'TEXT', 8, '0', 10, 5, 20, 6, 40, 2, 1, '%%c150 %%d', 50, 45), { tables: LAYER });
     const whole = await readText(text);
     expect(whole.records[1]!.attributes).toMatchObject({ block: 'VALVE', block_angle: 90, VALVE_ID: 'V-7 Whārangi' });
-    expect(whole.records[2]!.attributes).toMatchObject({ text: '⌀150 °', text_height: 2, text_angle: 45 });
+    expect(whole.records[2]!.attributes).toMatchObject({ text: 'Ø150 °', text_height: 2, text_angle: 45 });
     for (const variant of [text.replaceAll('\n', '\r\n'), text.replaceAll('\n', '\r')]) {
       for (const chunk of [1, 2, 7, 64]) expect(await readText(variant, chunk)).toEqual(whole);
     }
@@ -74,7 +74,7 @@ describe('reading a drawing', () => {
 describe('plain text', () => {
   // Source: DXF Reference, MTEXT, format codes; the expected texts are what ezdxf 0.18 gives for the same input
   it.each([
-    ['{\\H3;Lease 1}\\P1664 m²', 'Lease 1\n1664 m²'], ['\\A1;a\\~b', 'a\u00a0b'], ['\\S1/2;', '1/2'], ['\\fArial|b0|i0;x\\\\y\\{z\\}', 'x\\y{z}'], ['%%c20', '⌀20'], ['\\U+0101', 'ā'],
+    ['{\\H3;Lease 1}\\P1664 m²', 'Lease 1\n1664 m²'], ['\\A1;a\\~b', 'a\u00a0b'], ['\\S1/2;', '1/2'], ['\\fArial|b0|i0;x\\\\y\\{z\\}', 'x\\y{z}'], ['%%c20', 'Ø20'], ['\\U+0101', 'ā'],
   ])('%s', (raw, expected) => expect(plainMtext(raw)).toBe(expected));
   it('drops under- and overlining of TEXT', () => expect(plainText('%%uMain%%u 5%%%')).toBe('Main 5%'));
 });

@@ -35,6 +35,12 @@ const DATUM_NAMES: Record<string, string> = {
   'North American Datum 1927': 'D_North_American_1927',
 };
 
+/** Prime meridians by their longitude, degrees. Source: EPSG registry, prime meridians. Readers tell Paris by its name. */
+const MERIDIANS: readonly [number, string][] = [
+  [0, 'Greenwich'], [2.33722917, 'Paris'], [-9.13190611, 'Lisbon'], [-74.08091667, 'Bogota'], [-3.68793889, 'Madrid'], [12.45233333, 'Rome'], [7.43958333, 'Bern'],
+  [106.80771944, 'Jakarta'], [-17.66666667, 'Ferro'], [4.367975, 'Brussels'], [18.05827778, 'Stockholm'], [23.7163375, 'Athens'], [10.72291667, 'Oslo'],
+];
+
 /** System names of the dialect where they are not the registry's with underscores. Common practice, no source. */
 const SYSTEM_NAMES: Record<string, string> = {
   'EPSG:4326': 'GCS_WGS_1984',
@@ -62,7 +68,7 @@ function geographicText(crs: GeographicCrs): string {
   const { datum } = crs;
   const name = SYSTEM_NAMES[crs.id ?? ''] ?? `GCS_${underscored(crs.name)}`;
   const datumName = DATUM_NAMES[datum.name] ?? `D_${underscored(datum.name)}`;
-  const meridian = datum.primeMeridian === 0 ? 'Greenwich' : 'Reference_Meridian';
+  const meridian = MERIDIANS.find(([longitude]) => Math.abs(longitude - datum.primeMeridian) < 1e-6)?.[1] ?? 'Reference_Meridian';
   const unit = crs.degreesPerUnit === 1 ? ['Degree', '0.0174532925199433'] : ['Grad', real((crs.degreesPerUnit * Math.PI) / 180)];
   return `GEOGCS["${name}",DATUM["${datumName}",SPHEROID["${underscored(datum.ellipsoid.name)}",${real(datum.ellipsoid.a)},${real(datum.ellipsoid.invF)}]],PRIMEM["${meridian}",${real(datum.primeMeridian)}],UNIT["${unit[0]}",${unit[1]}]]`;
 }

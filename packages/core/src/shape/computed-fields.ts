@@ -25,7 +25,7 @@ function ordinate(k: number): ComputedField['value'] {
 export const COMPUTED_FIELDS: readonly ComputedField[] = [
   { name: 'x', label: 'X of a point, target system', decimals: 4, value: ordinate(0) },
   { name: 'y', label: 'Y of a point, target system', decimals: 4, value: ordinate(1) },
-  { name: 'z', label: 'Z of a point, as drawn', decimals: 4, value: ordinate(2) },
+  { name: 'z', label: 'Z of a point, in metres', decimals: 4, value: ordinate(2) },
   { name: 'length', label: 'Length or perimeter in the plane', decimals: 4, value: (batch, i) => (batch.kinds[i] === LINE || batch.kinds[i] === POLYGON ? planeLength(batch, i) : null) },
   { name: 'area', label: 'Area in the plane', decimals: 4, value: (batch, i) => (batch.kinds[i] === POLYGON ? planeArea(batch, i) : null) },
 ];

@@ -1,4 +1,4 @@
-const CONTROL: Record<string, string> = { d: '°', D: '°', p: '±', P: '±', c: '⌀', C: '⌀', '%': '%' };
+const CONTROL: Record<string, string> = { d: '°', D: '°', p: '±', P: '±', c: 'Ø', C: 'Ø', '%': '%' };
 
 /**
  * Characters that older drawings write as \U+XXXX. Source: DXF Reference, "Text strings".

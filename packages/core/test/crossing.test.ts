@@ -1,0 +1,182 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { lookupCrs } from '../src/crs/registry/registry';
+import { makeCarrier } from '../src/crossing/cross';
+import { prepare, type Prepared } from '../src/crossing/prepare';
+import { type Proof, proveDeliverable } from '../src/crossing/proof';
+import { type Deliverable, EMPTY_RECIPE, type Recipe } from '../src/crossing/recipe';
+import { type Feed, runDeliverable } from '../src/crossing/run';
+import { openShapefile } from '../src/formats/shapefile/read';
+import { UNWATCHED } from '../src/io/bytes';
+import { type FeatureBatch, LINE, POINT, POLYGON, TEXT } from '../src/model/batch';
+import { BatchBuilder } from '../src/model/batch-builder';
+import { Findings } from '../src/model/finding';
+import { Profiler } from '../src/model/profile';
+import { plain } from './drawing';
+import { memorySource, MemoryFolder } from './memory-files';
+
+const NZTM = 'EPSG:2193', TIMARU = 'EPSG:2126';
+
+/** One of each kind, with a curve, heights, a long name and text that is not Latin; millimetres of NZTM. */
+function quay(): FeatureBatch[] {
+  const b = new BatchBuilder('QUAY');
+  b.vertex(1464_000_000, 5101_500_000, 3200);
+  b.endPart();
+  b.set('BOLLARD_ID', 'QB-001');
+  b.set('INSTALLATION_YEAR', 2025);
+  b.set('INSTALLATION_CREW', 'Kāpene, 港');
+  b.endFeature(POINT, 'INSERT', 1);
+  b.vertex(1464_000_000, 5101_500_000, 0, 0.4);
+  b.vertex(1464_020_000, 5101_500_000, 0);
+  b.endPart();
+  b.endFeature(LINE, 'LWPOLYLINE', 2);
+  for (const [x, y] of [[0, 0], [9000, 0], [9000, 9000], [0, 9000], [0, 0]]) b.vertex(1464_000_000 + x!, 5101_500_000 + y!, 0);
+  b.endPart();
+  b.set('area_given', 81.123456789012345);
+  b.endFeature(POLYGON, 'LWPOLYLINE', 3);
+  b.vertex(1464_001_000, 5101_501_000, 0);
+  b.endPart();
+  b.set('text', 'x'.repeat(300));
+  b.endFeature(TEXT, 'MTEXT', 4);
+  return [b.take()];
+}
+
+interface Done {
+  prepared: Prepared;
+  folder: MemoryFolder;
+  prove(): Promise<Proof>;
+}
+
+async function cross(batches: FeatureBatch[], target: string, change: (r: Recipe) => void = () => {}): Promise<Done> {
+  const profiler = new Profiler();
+  for (const batch of batches) profiler.add(batch);
+  const deliverable: Deliverable = { id: 'd', name: 'Council', format: 'shapefile', crs: target, grouping: 'layer' };
+  const recipe: Recipe = { ...structuredClone(EMPTY_RECIPE), frame: { crs: NZTM }, sources: { 'quay.dxf': { placement: { crs: NZTM, unit_m: 0.001 }, layers: {} } }, deliverables: [deliverable] };
+  change(recipe);
+  const prepared = prepare(recipe, deliverable, [{ name: 'quay.dxf', layers: profiler.layers(), findings: [{ code: 'dxf-entity-not-read', severity: 'caution', message: 'HATCH is not read and stays behind.', count: 2, place: 'QUAY' }] }]);
+  const feeds: Feed[] = [{ carrier: makeCarrier('quay.dxf', lookupCrs(NZTM)!, 0.001, prepared.target), async *read() { yield* batches; } }];
+  const folder = new MemoryFolder();
+  const run = await runDeliverable(prepared.format, prepared.plan, feeds, prepared.target, recipe.chord_m, folder, UNWATCHED, 4);
+  return { prepared, folder, prove: () => proveDeliverable(prepared.format, prepared.plan, feeds, run.lost, prepared.target, recipe.chord_m, folder, UNWATCHED, 4) };
+}
+
+describe('a crossing into shapefiles', () => {
+  it('forecasts what it then does, and the proof agrees', async () => {
+    const { prepared, folder, prove } = await cross(quay(), TIMARU);
+    const { forecast } = prepared;
+    expect(forecast.totals).toEqual({ records: 6, unchanged: 1, changed: 3, left: 2 });
+    expect(forecast.rows[0]!.effects.map((e) => e.code).sort()).toEqual(['block-as-point', 'curves-as-chords', 'dxf-entity-not-read', 'text-as-point'].sort());
+    expect([...folder.files.keys()].sort()).toEqual(forecast.files.map((f) => f.name).sort());
+    const proof = await prove();
+    expect(proof.status).toBe('match');
+    expect(proof.records).toEqual({ in: 4, out: 4 });
+    expect(proof.maxDeviation_m).toBeLessThan(1e-6);
+    // the text over 254 bytes is cut, and that was announced
+    expect(proof.differences).toEqual([expect.objectContaining({ code: 'value', expected: true, count: 1 })]);
+    expect(forecast.findings).toContainEqual(expect.objectContaining({ code: 'field-text-cut' }));
+    for (const file of forecast.files) expect(Math.abs(file.bytes - folder.files.get(file.name)!.length)).toBeLessThan(60 + 0.3 * file.bytes);
+  });
+
+  it('shortens names so that people can still read them, and flags what a person typed wrongly', async () => {
+    const { prepared } = await cross(quay(), NZTM, (r) => {
+      r.sources['quay.dxf']!.layers.QUAY = { fields: { BOLLARD_ID: { to: 'INSTALYEAR' }, text: { to: 'much_too_long' } }, computed: ['x', 'length', 'area'] };
+    });
+    const points = prepared.plan.sets.find((s) => s.kind === 'point')!;
+    const to = Object.fromEntries(points.fields.map((f) => [f.from, f.to]));
+    expect(to.INSTALLATION_CREW).toBe('INSTALCREW');
+    expect(to.INSTALLATION_YEAR).not.toBe('INSTALYEAR'); // taken by hand
+    expect(points.fields.find((f) => f.from === 'text')!.fault).toMatch(/13 bytes; at most 10/);
+    expect(prepared.forecast.blocked[0]).toMatch(/1 field name has a fault/);
+    expect(prepared.plan.sets.find((s) => s.kind === 'polygon')!.fields.map((f) => f.from)).toEqual(expect.arrayContaining(['length', 'area']));
+  });
+
+  it('leaves behind what it is told to, and counts it', async () => {
+    const { prepared, prove } = await cross(quay(), NZTM, (r) => {
+      r.sources['quay.dxf']!.layers.QUAY = { without: ['MTEXT', 'LWPOLYLINE'] };
+    });
+    expect(prepared.forecast.totals).toMatchObject({ records: 6, left: 5 });
+    expect((await prove()).records).toEqual({ in: 1, out: 1 });
+  });
+
+  it('cannot run while a source is not placed', async () => {
+    const recipe: Recipe = { ...structuredClone(EMPTY_RECIPE), frame: { crs: NZTM } };
+    const profiler = new Profiler();
+    for (const batch of quay()) profiler.add(batch);
+    const { forecast } = prepare(recipe, { id: 'd', name: 'x', format: 'shapefile', crs: NZTM, grouping: 'kind' }, [{ name: 'quay.dxf', layers: profiler.layers(), findings: [] }]);
+    expect(forecast.blocked).toEqual([expect.stringContaining('quay.dxf has no coordinate system yet')]);
+  });
+});
+
+describe('the proof finds what was done to the files', () => {
+  const tampered = async (change: (files: Map<string, Uint8Array>) => void): Promise<Proof> => {
+    const { folder, prove } = await cross(quay(), NZTM);
+    change(folder.files);
+    return prove();
+  };
+  const bytesOf = (files: Map<string, Uint8Array>, name: string): DataView => new DataView(files.get(name)!.buffer, files.get(name)!.byteOffset);
+
+  it('a vertex moved by two millimetres', async () => {
+    const proof = await tampered((files) => {
+      const view = bytesOf(files, 'quay_polygon.shp');
+      const at = 100 + 8 + 44 + 4 + 16; // second vertex of the first record
+      view.setFloat64(at, view.getFloat64(at, true) + 0.002, true);
+    });
+    expect(proof.status).toBe('differs');
+    expect(proof.maxDeviation_m).toBeCloseTo(0.002, 6);
+    expect(proof.differences).toContainEqual(expect.objectContaining({ code: 'geometry', set: 'quay_polygon', expected: false }));
+  });
+
+  it('a value changed by one letter', async () => {
+    const proof = await tampered((files) => {
+      const dbf = files.get('quay_point.dbf')!;
+      const at = Buffer.from(dbf).indexOf('QB-001');
+      dbf[at + 5] = 0x39;
+    });
+    expect(proof.differences).toContainEqual(expect.objectContaining({ code: 'value', field: 'BOLLARD_ID', samples: [expect.objectContaining({ source: 'QB-001', readBack: 'QB-009' })], expected: false }));
+  });
+
+  it('a record gone', async () => {
+    const proof = await tampered((files) => {
+      files.set('quay_line.shp', files.get('quay_line.shp')!.slice(0, 100));
+    });
+    expect(proof.status).toBe('differs');
+    expect(proof.differences).toContainEqual(expect.objectContaining({ code: 'records', set: 'quay_line', count: 1 }));
+  });
+
+  it('another coordinate system stated', async () => {
+    const other = (await cross(quay(), TIMARU)).folder.files.get('quay_line.prj')!;
+    const proof = await tampered((files) => void files.set('quay_line.prj', other));
+    expect(proof.differences).toContainEqual(expect.objectContaining({ code: 'crs', expected: false }));
+  });
+
+  it('a file cut off', async () => {
+    const proof = await tampered((files) => void files.set('quay_polygon.shp', files.get('quay_polygon.shp')!.slice(0, 150)));
+    expect(proof.status).toBe('failed');
+    expect(proof.differences.find((d) => d.code === 'unreadable')!.message).toMatch(/breaks off inside record 1/);
+  });
+});
+
+describe('shapefiles', () => {
+  it('give back any records as they went in', async () => {
+    const value = fc.oneof(fc.constant(null), fc.string({ maxLength: 40, unit: 'grapheme' }).map((s) => s.trimEnd() || null), fc.integer({ min: -1e9, max: 1e9 }));
+    await fc.assert(fc.asyncProperty(fc.array(fc.record({ n: fc.integer({ min: 2, max: 9 }), z: fc.boolean(), a: value, b: fc.option(fc.double({ min: -1e6, max: 1e6, noNaN: true }).map((v) => Number(v.toFixed(4)))) }), { minLength: 1, maxLength: 20 }), async (rows) => {
+      const b = new BatchBuilder('L');
+      rows.forEach((row, i) => {
+        for (let k = 0; k < row.n; k++) b.vertex(1464_000_000 + 1000 * k * (i + 1), 5101_500_000 + 700 * k * k, row.z ? k : 0);
+        b.endPart();
+        b.set('name', typeof row.a === 'number' ? String(row.a) : row.a);
+        b.set('depth', row.b);
+        b.endFeature(LINE, 'LINE', i + 1);
+      });
+      const { folder, prove } = await cross([b.take()], NZTM);
+      const proof = await prove();
+      expect(proof.differences.filter((d) => !d.expected)).toEqual([]);
+      expect(proof.records.out).toBe(rows.length);
+      const files = folder.files;
+      const source = memorySource('l.shp', files.get('l.shp')!, { '.dbf': files.get('l.dbf')!, '.prj': files.get('l.prj')!, '.cpg': files.get('l.cpg')! }, 13);
+      const back = [];
+      for await (const batch of (await openShapefile(source)).read(new Findings(), UNWATCHED)) back.push(...plain(batch));
+      expect(back.map((r) => r.attributes.name ?? null)).toEqual(rows.map((r) => (typeof r.a === 'number' ? String(r.a) : r.a)));
+    }), { numRuns: 60 });
+  });
+});

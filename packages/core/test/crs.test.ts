@@ -1,0 +1,95 @@
+import { describe, expect, it } from 'vitest';
+import { findCandidates } from '../src/crs/finder';
+import { allCrs, lookupCrs, searchCrs } from '../src/crs/registry/registry';
+import { compileTransform } from '../src/crs/transform';
+import { transverseMercator } from '../src/crs/methods/transverse-mercator';
+import { PARAM } from '../src/crs/crs';
+import { readPrj, writePrj } from '../src/crs/wkt1';
+import { identifyCrs } from '../src/crs/registry/registry';
+
+const transform = (from: string, to: string, x: number, y: number): [number, number] => {
+  const p = Float64Array.of(x, y);
+  compileTransform(lookupCrs(from)!, lookupCrs(to)!).apply(p, 0, 1, 2);
+  return [p[0]!, p[1]!];
+};
+
+describe('transverse Mercator', () => {
+  it('agrees with the worked example of IOGP Guidance Note 7-2', () => {
+    // Source: IOGP Guidance Note 7-2, section 3.5.3.1, OSGB36 / British National Grid: 50°30'N, 0°30'E gives 577274.99 m, 69740.50 m (values from memory)
+    const airy = { name: 'Airy 1830', a: 6377563.396, invF: 299.3249646 };
+    const values: Record<number, number> = { [PARAM.latitudeOfOrigin]: 49, [PARAM.longitudeOfOrigin]: -2, [PARAM.scaleFactor]: 0.9996012717, [PARAM.falseEasting]: 400000, [PARAM.falseNorthing]: -100000 };
+    const projector = transverseMercator.compile(airy, (p) => values[p]!);
+    const p = Float64Array.of(0.5, 50.5);
+    projector.forward(p, 0, 1, 2);
+    // the note's figures come of a shorter series; PROJ, in the reference checks, is the sharper judge
+    expect(Math.abs(p[0]! - 577274.99)).toBeLessThan(0.01);
+    expect(Math.abs(p[1]! - 69740.5)).toBeLessThan(0.01);
+    projector.inverse(p, 0, 1, 2);
+    expect(p[0]).toBeCloseTo(0.5, 11);
+    expect(p[1]).toBeCloseTo(50.5, 11);
+  });
+
+  it('comes back to the same place from anywhere on a wide strip, poles included', () => {
+    const way = compileTransform(lookupCrs('EPSG:4167')!, lookupCrs('EPSG:2193')!);
+    const back = way.inverse();
+    for (let lon = 138; lon <= 208; lon += 3.5) {
+      for (const lat of [-90, -89.9999, -75.5, -44.2, -10, 0, 0.001, 30, 60]) {
+        const p = Float64Array.of(lon > 180 ? lon - 360 : lon, lat);
+        way.apply(p, 0, 1, 2);
+        back.apply(p, 0, 1, 2);
+        expect(Math.abs(p[1]! - lat)).toBeLessThan(1e-10);
+        if (Math.abs(lat) < 89) expect(Math.abs(((p[0]! - lon + 540) % 360) - 180)).toBeLessThan(1e-9);
+      }
+    }
+  });
+
+  it('says that a datum change is not known rather than leaving it out', () => {
+    const far = [...allCrs()].find((c) => c.kind === 'geographic' && c.name === 'Sibun Gorge 1922');
+    expect(() => compileTransform(far!, lookupCrs('EPSG:2193')!)).toThrow(/No datum change from Sibun Gorge 1922/);
+  });
+});
+
+describe('the registry', () => {
+  it('finds by code, name and place', () => {
+    expect(searchCrs('2193')[0]!.id).toBe('EPSG:2193');
+    expect(searchCrs('timaru 2000')[0]!.id).toBe('EPSG:2126');
+    expect(searchCrs('utm 59s new zealand').length).toBeGreaterThan(0);
+    expect(searchCrs('no such place')).toEqual([]);
+  });
+
+  it('knows its own .prj texts again by their content, whatever they are called', () => {
+    for (const id of ['EPSG:2193', 'EPSG:2126', 'EPSG:4326', 'EPSG:4167', 'EPSG:3857', 'EPSG:32759', 'EPSG:27700']) {
+      const text = writePrj(lookupCrs(id)!).replace(/^(PROJCS|GEOGCS)\["[^"]*"/, '$1["Some other name"');
+      expect(identifyCrs(readPrj(text))?.id).toBe(id);
+    }
+  });
+
+  it('tells where a .prj text breaks off', () => {
+    const text = writePrj(lookupCrs('EPSG:2193')!);
+    expect(() => readPrj(text.slice(0, 200))).toThrow(/breaks off at character 201/);
+    expect(() => readPrj('hello')).toThrow(/"\[" was expected/);
+  });
+});
+
+describe('finding a system for bare numbers', () => {
+  // the quay, in millimetres of NZTM
+  const extent: [number, number, number, number] = [1463_700_000, 5101_000_000, 1464_400_000, 5102_000_000];
+  it('tries them in every system, in the unit that is stated', () => {
+    const found = findCandidates(extent, 0.001, { systems: new Set(), places: [] }, 50);
+    const nztm = found.find((c) => c.crs.id === 'EPSG:2193')!;
+    expect(nztm.lon).toBeCloseTo(171.298, 2);
+    expect(nztm.lat).toBeCloseTo(-44.227, 2);
+    expect(found.every((c) => !c.clear)).toBe(true); // Argentina's zones would do as well: the numbers alone cannot tell
+    expect(findCandidates(extent, 1, { systems: new Set(), places: [] }, 50)).toEqual([]);
+  });
+
+  it('is clear when one of them lies where work lies already', () => {
+    const local: [number, number, number, number] = [419_144, 819_110, 419_553, 819_764];
+    const [first] = findCandidates(local, 1, { systems: new Set(['EPSG:2193']), places: [[171.298, -44.227]] }, 50);
+    expect(first).toMatchObject({ clear: true, near: true, crs: { id: 'EPSG:2126' } });
+  });
+
+  it('passes on what it was given', () => {
+    expect(transform('EPSG:2193', 'EPSG:2193', 1.25, 2.5)).toEqual([1.25, 2.5]);
+  });
+});
