@@ -9,7 +9,7 @@ export default defineConfig({
   test: {
     projects: [
       { extends: true, test: { name: 'unit', include: ['packages/*/test/**/*.test.ts'], testTimeout: 60_000 } },
-      { extends: true, test: { name: 'reference', include: ['tests/reference/**/*.test.ts'], testTimeout: 300_000 } },
+      { extends: true, test: { name: 'reference', include: ['tests/**/*.test.ts'], testTimeout: 300_000, hookTimeout: 60_000 } },
       { extends: true, test: { name: 'browser', include: ['e2e/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 120_000, fileParallelism: false } },
     ],
   },

@@ -69,7 +69,7 @@ function compare(file: string, factor: number, from: string, to: string): { draw
     for (const [tag, value] of Object.entries(drawn.attributes)) if (tag.length <= 10) expect(String(values[tag] ?? '')).toBe(value);
     // vertices that are drawn straight stand exactly; a curve's ends do, and its chords keep to the tolerance
     const expected = drawn.closed && !drawn.center ? [...drawn.points, drawn.points[0]!] : drawn.points;
-    const off = (p: readonly number[], q: readonly number[]): number => Math.hypot(p[0]! - q[0]!, p[1]! - q[1]!);
+    const off = (p: readonly (number | null)[], q: readonly (number | null)[]): number => Math.hypot(p[0]! - q[0]!, p[1]! - q[1]!);
     if (!drawn.curved) {
       expect(points.length).toBe(expected.length);
       const forward = expected.map((p, i) => off(p, points[i]!)), backward = expected.map((p, i) => off(p, points[points.length - 1 - i]!));

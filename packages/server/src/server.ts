@@ -70,6 +70,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
     });
   }
   app.addHook('onClose', async () => {
+    await jobs.close();
     await Promise.all([jobPool.destroy(), tilePool.destroy()]);
     catalog.close();
   });

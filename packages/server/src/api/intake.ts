@@ -34,12 +34,14 @@ const EXTENSION = /^\.[a-z0-9]{1,8}$/;
  */
 export async function takeIn(parts: AsyncIterable<MultipartFile>, folder: string): Promise<Intake[]> {
   const received: Received[] = [];
+  const begun: string[] = [];
   try {
     await mkdir(folder, { recursive: true });
     for await (const part of parts) {
       const name = path.basename(part.filename.replaceAll('\\', '/')).replace(/[\u0000-\u001f]/g, '').slice(0, 200) || 'unnamed';
       const extension = EXTENSION.test(extensionOf(name)) ? extensionOf(name) : '';
       const file = path.join(folder, randomBytes(8).toString('hex'));
+      begun.push(file);
       await pipeline(part.file, createWriteStream(file));
       if (part.file.truncated) throw new Problem('upload-too-large', `${name} is larger than the limit for one file. Start Pontrel with PONTREL_MAX_UPLOAD_MB set higher to take it.`, { file: name });
       received.push({ name, extension, file, bytes: part.file.bytesRead });
@@ -47,7 +49,7 @@ export async function takeIn(parts: AsyncIterable<MultipartFile>, folder: string
     if (received.length === 0) throw new Problem('upload-empty', 'No file came along. Choose or drop at least one.');
     return await matched(received);
   } catch (error) {
-    for (const { file } of received) await rm(file, { force: true });
+    for (const file of begun) await rm(file, { force: true });
     throw error;
   }
 }

@@ -28,7 +28,8 @@ export interface JobPlan<T> {
 
 /** Starts jobs in the worker pool, keeps the catalog and the listeners informed, and stops jobs. */
 export class Jobs {
-  private readonly running = new Map<string, Int32Array>();
+  private readonly running = new Map<string, { stop: Int32Array; ended: Promise<void> }>();
+  private closing = false;
 
   constructor(private readonly catalog: Catalog, private readonly pool: Piscina, private readonly events: Events) {}
 
@@ -38,14 +39,15 @@ export class Jobs {
       phase: 'Waiting', done: 0, total: plan.total, unit: plan.unit, message: null, started: new Date().toISOString(), ended: null, result: null,
     };
     this.put(job);
-    void this.follow(job, plan);
+    const stop = new SharedArrayBuffer(4);
+    this.running.set(job.id, { stop: new Int32Array(stop), ended: this.follow(job, plan, stop) });
     return job;
   }
 
   /** Asks a job to stop; it does so at its next look. */
   cancel(id: string): void {
-    const stop = this.running.get(id);
-    if (stop) Atomics.store(stop, 0, 1);
+    const entry = this.running.get(id);
+    if (entry) Atomics.store(entry.stop, 0, 1);
   }
 
   /** Stops every job of a crossing that is to be deleted. */
@@ -53,10 +55,16 @@ export class Jobs {
     for (const job of this.catalog.jobs(crossing)) this.cancel(job.id);
   }
 
-  private async follow<T>(job: Job, plan: JobPlan<T>): Promise<void> {
+  /** Stops everything, because the server ends; the next start tells what was interrupted. */
+  async close(): Promise<void> {
+    this.closing = true;
+    for (const id of this.running.keys()) this.cancel(id);
+    await Promise.all([...this.running.values()].map((r) => r.ended));
+  }
+
+  private async follow<T>(job: Job, plan: JobPlan<T>, stop: SharedArrayBuffer): Promise<void> {
     const { port1, port2 } = new MessageChannel();
-    const line: Line = { port: port2, stop: new SharedArrayBuffer(4) };
-    this.running.set(job.id, new Int32Array(line.stop));
+    const line: Line = { port: port2, stop };
     let live: Job = job;
     port1.on('message', ({ phase, done, total }: Progress) => {
       // the catalog keeps the state, not every step of the way
@@ -79,6 +87,7 @@ export class Jobs {
         return;
       }
       await plan.discard();
+      if (this.closing) return;
       if ('cancelled' in outcome) end('cancelled', 'Stopped. Nothing of it was kept.', null);
       else end('failed', outcome.problem.message, null);
     } catch (error) {

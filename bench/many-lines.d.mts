@@ -1,0 +1,1 @@
+export function writeManyLines(file: string, count: number): Promise<void>;
