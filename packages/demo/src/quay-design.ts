@@ -120,10 +120,9 @@ function leases(d: Drawing): void {
 }
 
 function water(d: Drawing, random: () => number, pick: <T>(list: readonly T[]) => T, size: number): void {
-  let main = 0, valve = 0;
+  let valve = 0;
   const run = (line: Point[], street: string, diameter: string): void => {
     for (let i = 0; i + 1 < line.length; i++) {
-      main++;
       // every third length is laid on a gentle arc
       if (i % 3 === 1) d.polyline('WATER-MAIN', [[...line[i]!, 0.04], [...line[i + 1]!]]);
       else d.line('WATER-MAIN', line[i]!, line[i + 1]!);

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import { Box, Button, chakra, Flex, Grid, Input, Text } from '@chakra-ui/react';
+import { Box, Button, chakra, Flex, Grid, Input } from '@chakra-ui/react';
 import { Link, Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import type { CrossingState } from '@pontrel/contract/crossing';
 import { Deck } from '../frame/Deck';
@@ -48,7 +48,7 @@ export function Crossing() {
         <Deck crossing={id} current={stage} stages={stagesOf(data)} />
         <Flex justify="flex-end" gap="8px">
           <chakra.a asChild px="10px" py="4px" borderWidth="1px" borderColor="line" borderRadius="sheet" bg="surface" minW="0" maxW="216px" _hover={{ bg: 'sunk' }}>
-            <Link to={`/crossings/${id}/place`} aria-label={`Reference frame: ${data.frame ? `${data.frame.name}, ${data.frame.id}` : 'not chosen'}`}>
+            <Link to={`/crossings/${id}/place`} title="Reference frame">
               <Mono display="block" fontSize="11.5px" lineHeight="15px" truncate>{data.frame?.name ?? 'No reference frame'}</Mono>
               <Mono display="block" fontSize="11px" lineHeight="14px" color="muted">{data.frame ? `${data.frame.id} · ${data.frame.unit}` : 'choose it in Place'}</Mono>
             </Link>
@@ -71,14 +71,14 @@ function Name({ crossing }: { crossing: CrossingState }) {
   };
   return (
     <Flex align="center" gap="10px" minW="0">
-      <Link to="/" aria-label="All crossings"><Mark /></Link>
+      <Link to="/" aria-label="Pontrel, all crossings"><Mark /></Link>
       <Box minW="0" flex="1">
         {text === null ? (
-          <chakra.button type="button" display="block" maxW="100%" truncate fontWeight={650} fontSize="14.5px" lineHeight="19px" letterSpacing="-0.01em" cursor="text" aria-label={`Rename ${crossing.name}`} onClick={() => setText(crossing.name)}>{crossing.name}</chakra.button>
+          <chakra.button type="button" display="block" maxW="100%" truncate fontWeight={650} fontSize="14.5px" lineHeight="24px" letterSpacing="-0.01em" cursor="text" aria-label={`Rename ${crossing.name}`} onClick={() => setText(crossing.name)}>{crossing.name}</chakra.button>
         ) : (
           <Input size="sm" autoFocus aria-label="Name of the crossing" value={text} onChange={(e) => setText(e.target.value)} onBlur={save} onKeyDown={(e) => { if (e.key === 'Enter') save(); if (e.key === 'Escape') setText(null); }} />
         )}
-        <Text textStyle="small" color="muted"><Link to="/">All crossings</Link></Text>
+        <Box asChild textStyle="small" color="muted" display="inline-block" py="4px"><Link to="/">All crossings</Link></Box>
       </Box>
     </Flex>
   );

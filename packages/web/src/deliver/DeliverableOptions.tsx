@@ -31,7 +31,7 @@ export function DeliverableOptions({ deliverable: d }: { deliverable: Deliverabl
       <Grid templateColumns="110px minmax(0, 1fr)" rowGap="6px" alignItems="center">
         <Muted>Target system</Muted>
         <Flex align="center" gap="10px" minW="0"><Mono fontWeight={600}>{d.crs}</Mono><Box truncate>{crs?.name}</Box>{d.crs === crossing.frame?.id && <Muted textStyle="small">the frame</Muted>}
-          <chakra.button type="button" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setChoosing(!choosing)}>{choosing ? 'keep it' : 'change'}</chakra.button></Flex>
+          <chakra.button type="button" minH="24px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setChoosing(!choosing)}>{choosing ? 'keep it' : 'change'}</chakra.button></Flex>
         {choosing && <><span /><Box maxW="420px"><CrsSearch autoFocus label="Find a target system" onChoose={(c) => { edit(`target system ${c.id}`, (x) => void (x.crs = c.id)); setChoosing(false); }} /></Box></>}
         <Muted>Sets</Muted>
         <Box><Choice small label="Sets" value={d.grouping} onChange={(grouping) => edit('sets', (x) => void (x.grouping = grouping))} options={[{ value: 'layer', label: 'One a layer' }, { value: 'kind', label: 'All points, all lines, all areas' }]} /></Box>

@@ -10,7 +10,7 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
   const { id, recipe } = useCrossing();
   const accuracy = f.paths.reduce<number | null>((worst, p) => (worst === null || p.accuracy_m === null ? null : Math.max(worst, p.accuracy_m)), 0);
   return (
-    <Scroll px="16px" pb="12px">
+    <Scroll px="16px" pb="12px" tabIndex={0} role="region" aria-label="Forecast, layer by layer">
       <Flex align="baseline" gap="8px" pt="10px" pb="2px"><Text as="h2" textStyle="title">Forecast</Text><Muted>before running, from all {plural(f.totals.records, 'record')}</Muted></Flex>
       {f.blocked.map((b) => <Note key={b} tone="wrong" my="6px">{b} {b.includes('Shape') && <Link to={`/crossings/${id}/shape`}><u>Go to Shape</u></Link>}{b.includes('Place') && <Link to={`/crossings/${id}/place`}><u>Go to Place</u></Link>}{b.includes('Gather') && <Link to={`/crossings/${id}/gather`}><u>Go to Gather</u></Link>}</Note>)}
       <Flex gap="10px" my="6px" wrap="wrap">

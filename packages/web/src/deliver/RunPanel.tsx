@@ -39,7 +39,7 @@ export function RunPanel({ deliverable, forecast }: { deliverable: Deliverable; 
   return (
     <>
       <Flex justify="space-between" align="baseline" px="14px" pt="12px" pb="6px"><Text as="h2" textStyle="title">Files to be written</Text><Muted textStyle="small">about {bytes(forecast.files.reduce((n, f) => n + f.bytes, 0))}</Muted></Flex>
-      <Scroll px="14px">
+      <Scroll px="14px" tabIndex={0} role="region" aria-label="List of files">
         {[...groups.values()].map((g) => (
           <Flex key={g.name} align="center" gap="8px" h="25px" borderBottomWidth="1px" borderColor="hairline">
             <Box color="muted"><FileText {...ICON} size={14} /></Box><Mono flex="1" truncate title={g.name}>{g.name}</Mono>{g.more > 0 && <Muted textStyle="small">+{g.more}</Muted>}<Mono color="muted" minW="52px" textAlign="right">{bytes(g.bytes)}</Mono>

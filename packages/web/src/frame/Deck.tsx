@@ -27,8 +27,8 @@ export function Deck({ crossing, current, stages }: { crossing: string; current:
       </svg>
       {stages.map(({ stage, state, figure }, i) => (
         <chakra.a key={stage} asChild position="absolute" top="0" left={`${piers[i]! - 62}px`} w="124px" h="86px" borderRadius="sheet" textAlign="center" _hover={{ bg: 'sunk/60' }}>
-          <NavLink to={`/crossings/${crossing}/${stage}`} aria-label={`${STAGE_NAMES[stage]}: ${figure}`} aria-keyshortcuts={String(i + 1)}>
-            <Box position="absolute" insetX="0" top="9px" fontSize="13px" lineHeight="16px" fontWeight={stage === current ? 700 : 550} color={stage === current ? 'oxideDeep' : state === 'todo' ? 'muted' : 'ink'}>{STAGE_NAMES[stage]}</Box>
+          <NavLink to={`/crossings/${crossing}/${stage}`} aria-keyshortcuts={String(i + 1)}>
+            <Box position="absolute" insetX="0" top="9px" fontSize="13px" lineHeight="16px" fontWeight={stage === current ? 700 : 550} color={stage === current ? 'oxideDeep' : state === 'todo' ? 'muted' : 'ink'}>{STAGE_NAMES[stage]}</Box>{' '}
             <Box position="absolute" insetX="0" top={`${FOOT + 8}px`} fontSize="11.5px" lineHeight="15px" whiteSpace="nowrap" color={state === 'caution' ? 'amberInk' : state === 'todo' && stage !== current ? 'muted' : 'ink'} fontWeight={state === 'caution' ? 550 : 400}>{figure}</Box>
           </NavLink>
         </chakra.a>

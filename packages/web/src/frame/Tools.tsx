@@ -11,7 +11,7 @@ export function Tools() {
   return (
     <>
       <Button px="0" aria-label={night ? 'Day colours' : 'Night colours'} onClick={() => dispatch(nightToggled(!night))}>{night ? <Sun {...ICON} /> : <Moon {...ICON} />}</Button>
-      <Button px="0" aria-label="Keys" aria-keyshortcuts="?" onClick={() => dispatch(keysToggled(true))}>?</Button>
+      <Button px="0" aria-label="? Keys" aria-keyshortcuts="?" onClick={() => dispatch(keysToggled(true))}>?</Button>
     </>
   );
 }

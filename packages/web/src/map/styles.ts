@@ -45,7 +45,7 @@ const RADII = [1.5, 2.6, 3.6];
 
 function drawn(kind: string, color: string, stands: boolean, ghost: boolean, near: number, palette: Palette): Style {
   const width = stands ? 3.4 : ghost ? 0.8 : 1.3;
-  if (kind === 'point') return new Style({ zIndex: stands ? 9 : 2, image: new Circle({ radius: stands ? 5.5 : ghost ? RADII[near]! * 0.7 : RADII[near]!, fill: new Fill({ color: near === 0 && !stands ? color : palette.map }), stroke: new Stroke({ color, width: stands ? 2.6 : near === 0 ? 0.6 : 1.2 }) }) });
+  if (kind === 'point') return new Style({ zIndex: stands ? 9 : 2, image: new Circle({ declutterMode: 'none', radius: stands ? 5.5 : ghost ? RADII[near]! * 0.7 : RADII[near]!, fill: new Fill({ color: near === 0 && !stands ? color : palette.map }), stroke: new Stroke({ color, width: stands ? 2.6 : near === 0 ? 0.6 : 1.2 }) }) });
   const stroke = new Stroke({ color, width, lineCap: 'round', lineJoin: 'round' });
   if (kind === 'line') return new Style({ zIndex: stands ? 9 : 1, stroke });
   return new Style({ zIndex: stands ? 9 : 0, stroke, fill: new Fill({ color: `${color}${stands ? '40' : '12'}` }) });
@@ -55,12 +55,13 @@ function lettering(feature: FeatureLike, resolution: number, color: string, pale
   const px = Number(feature.get('size')) / resolution;
   const text = String(feature.get('text') ?? '');
   if (px < SMALLEST || text === '') {
-    return px >= 1.5 && text !== '' ? new Style({ zIndex: 1, image: new Circle({ radius: 1.2, fill: new Fill({ color }) }) }) : undefined;
+    return px >= 1.5 && text !== '' ? new Style({ zIndex: 1, image: new Circle({ declutterMode: 'none', radius: 1.2, fill: new Fill({ color }) }) }) : undefined;
   }
   return new Style({
     zIndex: 5,
+    // symbols and lettering that take no part in making room can be picked
     text: new Text({
-      text, font: `${Math.min(px, LARGEST) * 1.25}px "Public Sans"`, fill: new Fill({ color }), stroke: new Stroke({ color: palette.map, width: 2.5 }), textAlign: 'left', textBaseline: 'bottom',
+      declutterMode: 'none', text, font: `${Math.min(px, LARGEST) * 1.25}px "Public Sans"`, fill: new Fill({ color }), stroke: new Stroke({ color: palette.map, width: 2.5 }), textAlign: 'left', textBaseline: 'bottom',
       rotation: (-Number(feature.get('angle')) * Math.PI) / 180, rotateWithView: true, overflow: true, justify: 'left',
     }),
   });

@@ -32,7 +32,7 @@ export function Place() {
   return (
     <Grid templateColumns="320px minmax(0, 1fr) 250px" minH="0">
       <Side side="left" label="Placement">
-        <Section title="Reference frame" aside={crossing.frame && <chakra.button type="button" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setChangingFrame(!changingFrame)}>{changingFrame ? 'keep it' : 'change'}</chakra.button>}>
+        <Section title="Reference frame" aside={crossing.frame && <chakra.button type="button" minH="24px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setChangingFrame(!changingFrame)}>{changingFrame ? 'keep it' : 'change'}</chakra.button>}>
           {crossing.frame ? <Box><Text>{crossing.frame.name}</Text><Mono color="muted">{crossing.frame.id} · {crossing.frame.unit}</Mono></Box> : <Muted>The system that all is shown and compared in. The first source that is placed brings its own; or choose another.</Muted>}
           {(changingFrame || !crossing.frame) && (
             <Box mt="7px"><CrsSearch label="Find a reference frame" autoFocus={changingFrame} onChoose={(crs) => {

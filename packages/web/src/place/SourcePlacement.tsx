@@ -37,7 +37,7 @@ export function SourcePlacement({ source, onPlaced }: { source: SourceState; onP
     setAnother(false);
     onPlaced();
   };
-  const shown = (candidates ?? []).slice(0, more ? 12 : 4);
+  const shown = (candidates ?? []).slice(0, more ? 12 : 8);
   const listed = shown.some((c) => c.crs.id === best?.id);
   return (
     <>
@@ -56,7 +56,7 @@ export function SourcePlacement({ source, onPlaced }: { source: SourceState; onP
               {shown.map((c) => <CandidateCard key={c.crs.id} candidate={c} on={c.crs.id === best?.id} onChoose={() => setWanted(c.crs)} />)}
               {wanted && !listed && <CandidateCard candidate={{ crs: wanted, unit_m: 1, unitName: '', lon: NaN, lat: NaN, inside: 0, clear: false, why: 'chosen by hand' }} on onChoose={() => {}} />}
             </Box>
-            {candidates && candidates.length > 4 && !more && <chakra.button type="button" mt="6px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setMore(true)}>{candidates.length - 4} more that fit</chakra.button>}
+            {candidates && candidates.length > 8 && !more && <chakra.button type="button" minH="24px" mt="6px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setMore(true)}>{candidates.length - 8} more that fit</chakra.button>}
             {candidates && candidates.length > 1 && !clear && !best && <Note tone="caution" mt="8px">The numbers alone cannot tell these apart. Choose the one that the drawing was made in; ask its maker when in doubt.</Note>}
             {candidates?.length === 0 && <Note tone="caution">The numbers lie in no system’s area of use as they are. Check the unit below, or the drawing is on a grid of its own.</Note>}
             <Box mt="9px"><CrsSearch label={`Find a system for ${source.name}`} onChoose={setWanted} /></Box>

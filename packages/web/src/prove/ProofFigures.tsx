@@ -17,10 +17,10 @@ export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void
     <Scroll>
       <Section title="Deviation" aside={`${grouped(vertices)} vertices`}>
         <Histogram proof={proof} />
-        {proof.worst && <Text mt="4px" textStyle="small"><Muted>Worst: </Muted><Mono>{deviation(proof.maxDeviation_m)}</Mono><Muted> in </Muted><chakra.button type="button" cursor="pointer" color="verdigrisInk" textDecoration="underline" onClick={onWorst}>{proof.worst.set}, record {grouped(proof.worst.record)}</chakra.button></Text>}
+        {proof.worst && <Text mt="4px" textStyle="small"><Muted>Worst: </Muted><Mono>{deviation(proof.maxDeviation_m)}</Mono><Muted> in </Muted><chakra.button type="button" minH="24px" cursor="pointer" color="verdigrisInk" textDecoration="underline" onClick={onWorst}>{proof.worst.set}, record {grouped(proof.worst.record)}</chakra.button></Text>}
       </Section>
       <Section title="Records" aside="in, and read back">
-        <Box maxH="190px" overflowY="auto" scrollbarWidth="thin">
+        <Box maxH="190px" overflowY="auto" scrollbarWidth="thin" tabIndex={0} role="group" aria-label="Records of each set">
           <table aria-label="Records"><thead><tr><th>Set</th><th className="number">In</th><th className="number">Out</th></tr></thead>
             <tbody>{proof.sets.map((s) => <tr key={s.name}><Box asChild maxW="150px" truncate><td title={s.name}><Mono>{s.name}</Mono></td></Box><td className="number">{grouped(s.in)}</td><td className="number">{s.out === s.in ? grouped(s.out) : <Box as="span" color="madderInk" fontWeight={700}>{grouped(s.out)}</Box>}</td></tr>)}</tbody></table>
         </Box>

@@ -77,7 +77,7 @@ export function Prove() {
                       <Box key={d.message + d.set + d.field} mt="3px" textStyle="small">
                         <Text>{d.set && <Mono>{d.set}{d.field ? `.${d.field}` : ''}: </Mono>}{d.message} {d.expected && <Muted>As forecast.</Muted>}</Text>
                         {d.samples.slice(0, 3).map((s) => (
-                          <chakra.button type="button" key={s.record} display="block" w="100%" textAlign="left" cursor="pointer" color="verdigrisInk" onClick={() => setGoTo({ x: s.x, y: s.y })} truncate>
+                          <chakra.button type="button" key={s.record} display="block" minH="24px" w="100%" textAlign="left" cursor="pointer" color="verdigrisInk" onClick={() => setGoTo({ x: s.x, y: s.y })} truncate>
                             <Mono>record {s.record}: {String(s.source)} → {String(s.readBack)}</Mono>
                           </chakra.button>
                         ))}

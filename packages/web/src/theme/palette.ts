@@ -40,7 +40,7 @@ export const DAY: Palette = {
 
 export const NIGHT: Palette = {
   paper: '#14191D', surface: '#1B2126', map: '#171D21', sunk: '#232A30', hairline: '#333C43', line: '#4A555D', ink: '#E9E4D8', muted: '#9DA8AE',
-  oxide: '#C2603F', oxideDeep: '#E39A7E', oxideTint: '#3A241C', onAccent: '#FFFDF8',
+  oxide: '#B85A39', oxideDeep: '#E39A7E', oxideTint: '#3A241C', onAccent: '#FFFDF8',
   verdigris: '#3E958C', verdigrisInk: '#86CBC2', verdigrisTint: '#1E3431', verdigrisLine: '#3B6660',
   amber: '#D59A36', amberInk: '#EBC27A', amberTint: '#352B17', amberLine: '#6B5626',
   madder: '#D0526A', madderInk: '#F0A3B1', madderTint: '#3A1D24', madderLine: '#7A3444',

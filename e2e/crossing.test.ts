@@ -1,0 +1,261 @@
+import { readFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import path from 'node:path';
+import type { Download } from 'playwright-core';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { QUAY, SURVEY } from '../tests/server/client';
+import { python } from '../tests/reference/python';
+import { Desk } from './browser';
+
+const quay = { name: 'quay-design.dxf', content: readFileSync(QUAY) };
+
+/** Unpacks a downloaded zip with Python's own library and returns the paths. */
+async function unpack(download: Download, folder: string): Promise<string[]> {
+  const zip = path.join(folder, 'out.zip');
+  await download.saveAs(zip);
+  const target = path.join(folder, 'unpacked');
+  const result = spawnSync('/usr/bin/python3', ['-c', 'import sys,zipfile; z=zipfile.ZipFile(sys.argv[1]); assert z.testzip() is None; z.extractall(sys.argv[2]); print("\\n".join(z.namelist()))', zip, target], { encoding: 'utf8' });
+  expect(result.stderr).toBe('');
+  return result.stdout.trim().split('\n').map((name) => path.join(target, name));
+}
+
+describe('a drawing goes across, by mouse', () => {
+  let desk: Desk;
+  let actions = 0;
+  beforeAll(async () => {
+    desk = await Desk.open();
+  });
+  afterAll(() => desk.close());
+
+  it('from the drop to the zip in at most eight actions', async () => {
+    const { page } = desk;
+    await page.goto(desk.server.address);
+    await page.getByText('No crossing yet').waitFor();
+
+    actions++; // drop
+    await desk.drop(quay);
+    await page.getByRole('listitem').first().waitFor();
+    expect(await page.getByRole('listitem').count()).toBe(19);
+    await page.getByText('19 of 19 taken').waitFor();
+
+    actions++; // on to Place
+    await page.getByRole('link', { name: 'Place', exact: true }).click();
+    // the numbers alone cannot tell New Zealand from Argentina: the page asks
+    await page.getByText(/numbers alone cannot tell these apart/).waitFor();
+    actions++; // choose
+    const nztm = page.getByRole('radio', { name: /EPSG:2193/ });
+    await nztm.check();
+    actions++; // place
+    await page.getByRole('button', { name: 'Place as EPSG:2193' }).click();
+    await page.getByRole('application', { name: /Map/ }).waitFor();
+    await page.getByText('Placed as').waitFor();
+
+    actions++; // on to Deliver
+    await page.getByRole('link', { name: 'Deliver', exact: true }).click();
+    actions++; // add
+    await page.getByRole('button', { name: 'Add shapefile' }).click();
+    const forecast = page.getByRole('table', { name: 'Forecast' });
+    await forecast.getByRole('row', { name: /PLANTING/ }).getByText('6 × HATCH is not read and stays behind').waitFor();
+    await page.getByText('quay_edge.shp').waitFor();
+
+    actions++; // run
+    await page.getByRole('button', { name: 'Run and prove' }).click();
+    await page.getByText('1 053 records read back as they went in').waitFor();
+
+    actions++; // download
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Download zip' }).click()]);
+    expect(actions).toBeLessThanOrEqual(8);
+    console.log(`${actions} actions from the drop to the zip`);
+
+    const files = await unpack(download, desk.folder);
+    expect(files).toHaveLength(21 * 5);
+    const sets = python<{ count: number }[]>('read_shapefiles.py', { files: files.filter((f) => f.endsWith('.shp')) });
+    expect(sets.reduce((n, s) => n + s.count, 0)).toBe(1053);
+    expect(desk.errors).toEqual([]);
+  });
+
+  it('and the next drawing from there is placed without asking', async () => {
+    const { page } = desk;
+    await page.goto(desk.server.address);
+    await page.getByRole('link', { name: 'Quay design' }).waitFor();
+    await desk.drop({ name: 'street-survey.dxf', content: readFileSync(SURVEY) });
+    await page.getByRole('link', { name: 'Place', exact: true }).click();
+    await page.getByRole('button', { name: 'Place as EPSG:2126' }).click();
+    await page.getByText('Placed as').waitFor();
+    await page.getByText('The same system').waitFor();
+  });
+
+  it('shows source and read-back under a divider, with the checks of the proof', async () => {
+    const { page } = desk;
+    await page.goto(desk.server.address);
+    await page.getByRole('link', { name: 'Quay design' }).click();
+    await page.keyboard.press('5');
+    await page.getByText('Match: nothing was lost that was not forecast').waitFor();
+    const divider = page.getByRole('slider', { name: /Divider between Source and Read back/ });
+    const before = Number(await divider.getAttribute('aria-valuenow'));
+    await divider.focus();
+    await page.keyboard.press('ArrowRight');
+    expect(Number(await divider.getAttribute('aria-valuenow'))).toBe(before + 2);
+    await page.getByText('8 ', { exact: false }).first().waitFor();
+    await page.getByRole('table', { name: 'Records' }).getByText('quay_edge').waitFor();
+    await page.getByRole('img', { name: /^Deviations:/ }).waitFor();
+  });
+
+  it('measures, and shows the record of an object that is clicked', async () => {
+    const { page } = desk;
+    await page.keyboard.press('2');
+    const map = page.getByRole('application', { name: /Map/ });
+    await map.waitFor();
+    await page.getByTestId('scale').waitFor();
+    // close in on a bollard
+    const box = (await map.boundingBox())!;
+    const bollard = (await desk.server.call<{ records: { at: number[] }[] }>('GET', `api/crossings/${desk.id}/sources/${(await desk.server.state(desk.id)).sources[0]!.id}/records?layer=BOLLARD&limit=33`)).body.records[16]!;
+    const [e, n] = [bollard.at[0]! / 1000, bollard.at[1]! / 1000];
+    const extent = (await desk.server.state(desk.id)).frameExtent!;
+    const perPixel = Math.max((extent[2] - extent[0]) / (box.width - 48), (extent[3] - extent[1]) / (box.height - 48));
+    const x = box.x + box.width / 2 + (e - (extent[0] + extent[2]) / 2) / perPixel, y = box.y + box.height / 2 - (n - (extent[1] + extent[3]) / 2) / perPixel;
+    await page.mouse.move(x, y);
+    for (let i = 0; i < 5; i++) {
+      await page.mouse.wheel(0, -240);
+      await page.waitForTimeout(350);
+    }
+    // where the pointer is now, as the footer says, and so where the bollard is
+    const cursor = async (px: number, py: number): Promise<[number, number]> => {
+      await page.mouse.move(px, py);
+      await page.waitForTimeout(60);
+      const [, east, north] = /^E ([\d\s.]+)\s+N ([\d\s.]+)$/.exec((await page.getByTestId('cursor').textContent())!)!;
+      return [Number(east!.replace(/\s/g, '')), Number(north!.replace(/\s/g, ''))];
+    };
+    const [e0, n0] = await cursor(x, y);
+    const closer = ((await cursor(x + 100, y))[0] - e0) / 100;
+    const [bx, by] = [x + (e - e0) / closer, y - (n - n0) / closer];
+    await page.mouse.click(bx, by);
+    const record = page.getByRole('region', { name: 'Record' });
+    await record.getByText('BOLLARD_ID').waitFor();
+    await page.keyboard.press('Escape');
+    await record.waitFor({ state: 'detached' });
+
+    await page.keyboard.press('m');
+    await page.mouse.click(bx, by);
+    await page.waitForTimeout(250);
+    await page.mouse.click(bx + 150, by + 90);
+    const card = page.getByRole('status', { name: 'Measurement' });
+    await card.getByText(/\d m$/).first().waitFor();
+    await card.getByText(/[12] of 2 points on a vertex/).waitFor();
+    await page.keyboard.press('Escape');
+    await card.waitFor({ state: 'detached' });
+  });
+
+  it('shapes: objects left, a name typed wrongly is flagged, and undo takes it all back', async () => {
+    const { page } = desk;
+    await page.keyboard.press('3');
+    await page.getByRole('button', { name: 'BOLLARD', exact: true }).click();
+    const plan = page.getByRole('table', { name: 'Field plan of BOLLARD' });
+    const name = plan.getByRole('textbox', { name: 'Name of INSTALLATION_YEAR in the target' });
+    expect(await name.inputValue()).toBe('INSTALYEAR');
+    await name.fill('INSTALLATION');
+    await name.press('Enter');
+    await plan.getByText('12 bytes; at most 10 fit.').waitFor();
+    await page.keyboard.press('4');
+    await page.getByText(/1 field name has a fault/).waitFor();
+    expect(await page.getByRole('button', { name: /^Run/ }).isDisabled()).toBe(true);
+    await page.keyboard.press('3');
+    await page.getByRole('button', { name: 'BOLLARD', exact: true }).click();
+    await page.getByRole('checkbox', { name: 'Take BOLLARD', exact: true }).uncheck();
+    await page.getByText('This layer does not cross').waitFor();
+    await page.getByRole('heading', { name: 'Field plan' }).click();
+    await page.keyboard.press('Control+z');
+    await page.keyboard.press('Control+z');
+    await page.getByText('Undone: name of INSTALLATION_YEAR').waitFor();
+    await expect.poll(() => page.getByRole('textbox', { name: 'Name of INSTALLATION_YEAR in the target' }).inputValue()).toBe('INSTALYEAR');
+    expect(await page.getByRole('checkbox', { name: 'Take BOLLARD', exact: true }).isChecked()).toBe(true);
+    expect(desk.errors).toEqual([]);
+  });
+
+  it('tells of a broken drawing by name and line, and of a DWG what to do', async () => {
+    const { page } = desk;
+    await page.keyboard.press('1');
+    await page.getByRole('listitem').first().waitFor();
+    const layers = await page.getByRole('listitem').count();
+    await desk.drop({ name: 'cut.dxf', content: quay.content.subarray(0, 250_000) });
+    await page.getByText(/cut\.dxf breaks off at line \d/).waitFor();
+    await page.getByRole('button', { name: 'Dismiss message about cut.dxf' }).click();
+    await page.getByText(/cut\.dxf breaks off/).waitFor({ state: 'detached' });
+    await desk.drop({ name: 'plan.dwg', content: Buffer.from('AC1032\0\0') });
+    await page.getByText(/plan\.dwg is a DWG drawing.*save the drawing as DXF/).waitFor();
+    expect(await page.getByRole('listitem').count()).toBe(layers);
+  });
+});
+
+describe('by keyboard only', () => {
+  let desk: Desk;
+  beforeAll(async () => {
+    desk = await Desk.open();
+  });
+  afterAll(() => desk.close());
+
+  /** Moves the focus on until it is on what is wanted. */
+  async function tabTo(role: string, name: RegExp): Promise<void> {
+    for (let i = 0; i < 120; i++) {
+      const hit = await desk.page.evaluate(() => {
+        const e = document.activeElement as HTMLElement;
+        return { role: e.getAttribute('role') ?? { BUTTON: 'button', A: 'link', INPUT: (e as HTMLInputElement).type === 'checkbox' ? 'checkbox' : (e as HTMLInputElement).type === 'radio' ? 'radio' : 'textbox', SELECT: 'combobox' }[e.tagName] ?? '', name: e.getAttribute('aria-label') ?? e.textContent ?? '' };
+      });
+      if (hit.role === role && name.test(hit.name)) return;
+      await desk.page.keyboard.press('Tab');
+    }
+    throw new Error(`The focus never came to ${role} ${name}.`);
+  }
+
+  it('a drawing goes across', async () => {
+    const { page } = desk;
+    await page.goto(desk.server.address);
+    await page.getByText('No crossing yet').waitFor();
+    await page.waitForTimeout(1000); // the browser drops keys until it has painted the page for the first time
+    const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.keyboard.press('n')]);
+    await chooser.setFiles([QUAY]);
+    await page.getByText('19 of 19 taken').waitFor();
+
+    await tabTo('button', /^TITLE-BLOCK/);
+    await page.keyboard.press('Space');
+    await page.getByText('18 of 19 taken').waitFor();
+
+    await page.keyboard.press('2');
+    await tabTo('combobox', /Find a reference frame/);
+    await page.keyboard.type('2193');
+    await page.getByRole('option', { name: /EPSG:2193/ }).waitFor();
+    await page.keyboard.press('Enter');
+    await page.getByText('NZGD2000 / New Zealand Transverse Mercator 2000').first().waitFor();
+    await tabTo('radio', /EPSG:2193/);
+    await page.keyboard.press('Space');
+    await tabTo('button', /Place as EPSG:2193/);
+    await page.keyboard.press('Enter');
+    await page.getByText('Placed as').waitFor();
+
+    // the map: move, zoom, take what is in the middle
+    await tabTo('application', /^Map/);
+    const scale = await page.getByTestId('scale').textContent();
+    await page.keyboard.press('+');
+    await page.waitForTimeout(400);
+    expect(await page.getByTestId('scale').textContent()).not.toBe(scale);
+    await page.keyboard.press('f');
+
+    await page.keyboard.press('4');
+    await tabTo('button', /Add shapefile/);
+    await page.keyboard.press('Enter');
+    await tabTo('button', /Run and prove/);
+    await page.keyboard.press('Enter');
+    await page.getByText(/records read back as they went in/).waitFor();
+    await page.keyboard.press('5');
+    await page.getByText('Match: nothing was lost that was not forecast').waitFor();
+    await tabTo('link', /Download zip/);
+    const [download] = await Promise.all([page.waitForEvent('download'), page.keyboard.press('Enter')]);
+    expect((await unpack(download, desk.folder)).length).toBeGreaterThan(90);
+
+    await page.keyboard.press('?');
+    await page.getByRole('dialog').getByText('Undo the last change of a rule').waitFor();
+    await page.keyboard.press('Escape');
+    await page.getByRole('dialog').waitFor({ state: 'detached' });
+    expect(desk.errors).toEqual([]);
+  });
+});

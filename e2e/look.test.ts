@@ -1,0 +1,49 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { QUAY } from '../tests/server/client';
+import { Desk } from './browser';
+
+const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+const STAGES = ['gather', 'place', 'shape', 'deliver', 'prove'];
+
+interface Violation {
+  id: string;
+  help: string;
+  nodes: { target: string[]; failureSummary: string }[];
+}
+
+describe('every page', () => {
+  let desk: Desk;
+  let id: string;
+  beforeAll(async () => {
+    desk = await Desk.open();
+    const state = await desk.server.placed(QUAY, { crs: 'EPSG:2193', unit_m: 0.001 });
+    id = state.id;
+    await desk.server.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
+    await desk.server.until(id, (s) => s.runs.length === 1);
+  });
+  afterAll(() => desk.close());
+
+  const open = async (place: string, night: boolean): Promise<void> => {
+    const { page } = desk;
+    await page.goto(place === 'home' ? desk.server.address : `${desk.server.address}crossings/${id}/${place}`);
+    await page.getByRole('button', { name: 'Keys' }).waitFor();
+    const wanted = night ? 'Night colours' : 'Day colours';
+    if (await page.getByRole('button', { name: wanted }).isVisible()) await page.getByRole('button', { name: wanted }).click();
+    await page.waitForTimeout(500);
+  };
+
+  it.each(['home', ...STAGES].flatMap((place) => [[place, 'day'], [place, 'night']]))('%s by %s meets WCAG 2.2 AA as far as axe-core can tell', async (place, time) => {
+    await open(place!, time === 'night');
+    await desk.page.evaluate(AXE);
+    const violations = await desk.page.evaluate(async () => (await (window as unknown as { axe: { run(options: unknown): Promise<{ violations: unknown[] }> } }).axe.run({ runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })).violations) as Violation[];
+    expect(violations.map((v) => `${v.id}: ${v.help}: ${v.nodes.slice(0, 4).map((n) => `${n.target.join(' ')} (${n.failureSummary.split('\n')[1]?.trim()})`).join('; ')}`)).toEqual([]);
+  });
+
+  it.each(STAGES)('%s fits 1280 x 800 without the page scrolling', async (stage) => {
+    await open(stage, false);
+    const { wide, high } = await desk.page.evaluate(() => ({ wide: document.documentElement.scrollWidth, high: document.documentElement.scrollHeight }));
+    expect([wide, high]).toEqual([1280, 800]);
+  });
+});
