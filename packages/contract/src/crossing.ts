@@ -64,6 +64,8 @@ export const CrossingState = z.object({
   tileStamp: z.string(),
   /** minx, miny, maxx, maxy of everything placed, in the frame. */
   frameExtent: z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable(),
+  /** The same of each layer that is placed, by source and layer name. */
+  layerExtents: z.record(z.string(), z.record(z.string(), z.tuple([z.number(), z.number(), z.number(), z.number()]))),
   sources: z.array(SourceState),
   runs: z.array(RunSummary),
   jobs: z.array(Job),

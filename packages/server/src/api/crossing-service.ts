@@ -46,6 +46,7 @@ export class CrossingService {
       frame: frame ? crsName(frame) : null,
       tileStamp: stampOf(frame, placed),
       frameExtent: frame ? frameExtent(frame, sources, placed) : null,
+      layerExtents: frame ? layerExtents(frame, sources, placed) : {},
       sources: sources.map(sourceState),
       runs: this.catalog.lastRuns(id).map(runSummary),
       jobs: this.catalog.jobs(id),
@@ -385,6 +386,13 @@ function frameExtent(frame: Crs, sources: SourceRecord[], placed: TileSource[]):
     if (extent) join(all, storeExtent(tileSource, extent, frame));
   }
   return isEmpty(all) ? null : all;
+}
+
+function layerExtents(frame: Crs, sources: SourceRecord[], placed: TileSource[]): Record<string, Record<string, Bounds>> {
+  return Object.fromEntries(placed.map((p) => {
+    const { layers } = sources.find((s) => s.name === p.name)!;
+    return [p.name, Object.fromEntries(layers.flatMap(({ profile }) => (profile.extent ? [[profile.name, storeExtent(p, profile.extent, frame)]] : [])))];
+  }));
 }
 
 function stampOf(frame: Crs | null, placed: TileSource[]): string {

@@ -15,6 +15,16 @@ interface Row {
   attributes: string;
 }
 
+/** Bounds of a record, to single precision and never too small; `layer` is the store's own number for it. */
+export interface RecordBounds {
+  id: number;
+  minx: number;
+  maxx: number;
+  miny: number;
+  maxy: number;
+  layer: number;
+}
+
 export interface StoredRecord {
   id: number;
   layer: string;
@@ -45,7 +55,7 @@ export class FeatureStoreWriter {
     this.db.exec(schema);
     this.db.exec('BEGIN');
     this.insert = this.db.prepare('INSERT INTO features (id, layer, entity, kind, place, geometry, attributes) VALUES (?, ?, ?, ?, ?, ?, ?)');
-    this.insertBounds = this.db.prepare('INSERT INTO bounds (id, minx, maxx, miny, maxy) VALUES (?, ?, ?, ?, ?)');
+    this.insertBounds = this.db.prepare('INSERT INTO bounds (id, minx, maxx, miny, maxy, layer) VALUES (?, ?, ?, ?, ?, ?)');
   }
 
   /** @param layer the layer's name, where it is not the batch's own */
@@ -63,7 +73,7 @@ export class FeatureStoreWriter {
       const id = this.next++;
       this.insert.run(id, layerId, this.idOf('entities', batch.entities[i]!), batch.kinds[i], batch.places[i], packGeometry(batch, i), JSON.stringify(attributes));
       featureBounds(batch, i, box);
-      if (box[0] <= box[2] && box[1] <= box[3]) this.insertBounds.run(id, box[0], box[2], box[1], box[3]);
+      if (box[0] <= box[2] && box[1] <= box[3]) this.insertBounds.run(id, box[0], box[2], box[1], box[3], layerId);
     }
   }
 
@@ -114,9 +124,9 @@ export class FeatureStore {
   }
 
   /** Bounds of the records that touch `box` (in the store's own coordinates, to single precision). */
-  boundsIn(box: Bounds): IterableIterator<{ id: number; minx: number; maxx: number; miny: number; maxy: number }> {
+  boundsIn(box: Bounds): IterableIterator<RecordBounds> {
     return this.db
-      .prepare<number[], { id: number; minx: number; maxx: number; miny: number; maxy: number }>('SELECT id, minx, maxx, miny, maxy FROM bounds WHERE maxx >= ? AND minx <= ? AND maxy >= ? AND miny <= ?')
+      .prepare<number[], RecordBounds>('SELECT id, minx, maxx, miny, maxy, layer FROM bounds WHERE maxx >= ? AND minx <= ? AND maxy >= ? AND miny <= ?')
       .iterate(box[0], box[2], box[1], box[3]);
   }
 

@@ -9,4 +9,4 @@ CREATE TABLE features (
   geometry BLOB NOT NULL,
   attributes TEXT NOT NULL
 );
-CREATE VIRTUAL TABLE bounds USING rtree (id, minx, maxx, miny, maxy);
+CREATE VIRTUAL TABLE bounds USING rtree (id, minx, maxx, miny, maxy, +layer INTEGER);

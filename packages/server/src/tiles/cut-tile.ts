@@ -80,14 +80,16 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
   return out;
 }
 
-/** Records that cover at least a pixel, and of the smaller ones one a pixel. */
+/** Records that cover at least a pixel, and of the smaller ones one a pixel and layer. */
 function thinned(store: FeatureStore, box: Bounds, pixel: number): number[] {
   const across = Math.ceil((box[2] - box[0]) / pixel) + 1;
-  const taken = new Set<number>();
+  const takenByLayer = new Map<number, Set<number>>();
   const ids: number[] = [];
   for (const b of store.boundsIn(box)) {
     if (b.maxx - b.minx < pixel && b.maxy - b.miny < pixel) {
       const cell = Math.floor(((b.miny + b.maxy) / 2 - box[1]) / pixel) * across + Math.floor(((b.minx + b.maxx) / 2 - box[0]) / pixel);
+      let taken = takenByLayer.get(b.layer);
+      if (!taken) takenByLayer.set(b.layer, (taken = new Set()));
       if (taken.has(cell)) continue;
       taken.add(cell);
     }

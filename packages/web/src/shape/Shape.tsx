@@ -74,7 +74,7 @@ export function Shape() {
       <Flex as="main" direction="column" minW="0" minH="0">
         <Box flex={folded ? '1' : '0 0 46%'} minH="0">
           {frame && crossing.frameExtent ? (
-            <PlanSheet crossing={crossing.id} frame={frame} layers={layers} extent={crossing.frameExtent} fitKey={crossing.tileStamp} picked={picked} onPick={setPicked}
+            <PlanSheet crossing={crossing.id} frame={frame} layers={layers} extent={crossing.layerExtents[current.source.name]?.[current.layer.profile.name] ?? crossing.frameExtent} fitKey={`${crossing.tileStamp}${current.key}`} picked={picked} onPick={setPicked}
               head={<Flex gap="8px" minW="0"><Mono fontWeight={600} truncate>{current.layer.profile.name}</Mono><Muted truncate>over the other layers that cross</Muted></Flex>}
               card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />} />
           ) : <Box h="calc(100% - 24px)" m="12px" borderWidth="1px" borderColor="line" bg="map"><Empty title="Not placed yet" action={<Button asChild><Link to={`/crossings/${crossing.id}/place`}>Go to Place</Link></Button>}>The map appears once a source is placed. Rules can be set all the same.</Empty></Box>}

@@ -1,0 +1,60 @@
+// npm run bench: speed as a ratio to named libraries that do the same work in the same run. Never a test.
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync, statSync } from 'node:fs';
+import { cpus, tmpdir } from 'node:os';
+import path from 'node:path';
+import { pathToFileURL } from 'node:url';
+import esbuild from 'esbuild';
+import { nodeOptions } from './build.mjs';
+import { ensureBuild, ensurePackages, root } from './setup.mjs';
+
+ensurePackages();
+ensureBuild();
+const { writeManyLines } = await import('../bench/many-lines.mjs');
+const folder = mkdtempSync(path.join(tmpdir(), 'pontrel-bench-'));
+const PYTHON = '/usr/bin/python3';
+const run = (command, args) => {
+  const result = spawnSync(command, args, { cwd: root, encoding: 'utf8', maxBuffer: 1 << 28 });
+  if (result.status !== 0) throw new Error(`${command} ${args.join(' ')}: ${result.stderr}`);
+  return result;
+};
+
+try {
+  console.log(`${cpus()[0].model.trim()}, ${cpus().length} cores, Node.js ${process.version}\n`);
+  const LINES = 500_000;
+  const drawing = path.join(folder, 'lines.dxf');
+  await writeManyLines(drawing, LINES);
+  const megabytes = statSync(drawing).size / 1e6;
+
+  console.log(`A drawing of ${LINES} lines (${megabytes.toFixed(0)} MB) from EPSG:2193 into a shapefile in EPSG:2126`);
+  const peak = 'data:text/javascript,process.on("exit",()=>console.error("peak",process.resourceUsage().maxRSS))';
+  let ours = Infinity, memory = 0;
+  for (let k = 0; k < 3; k++) {
+    const start = performance.now();
+    const { stdout, stderr } = run(process.execPath, ['--import', peak, 'dist/cli.mjs', 'convert', drawing, path.join(folder, 'ours.shp'), '--from', 'EPSG:2193', '--to', 'EPSG:2126', '--json']);
+    ours = Math.min(ours, (performance.now() - start) / 1000);
+    memory = Math.max(memory, Number(/peak (\d+)/.exec(stderr)[1]) / 1024);
+    const { proof } = JSON.parse(stdout);
+    if (proof.status !== 'match' || proof.records.out !== LINES) throw new Error('The crossing was not proved; its speed means nothing.');
+  }
+  const theirs = JSON.parse(run(PYTHON, ['bench/reference_crossing.py', drawing, path.join(folder, 'theirs.shp'), 'EPSG:2193', 'EPSG:2126']).stdout);
+  console.log(`  Pontrel, read, written and proved   ${ours.toFixed(2)} s, ${(megabytes / ours).toFixed(1)} MB/s, at most ${memory.toFixed(0)} MB of memory (best of 3)`);
+  console.log(`  ezdxf + pyproj + pyshp, not proved  ${theirs.all.toFixed(2)} s (read ${theirs.read.toFixed(1)}, carry ${theirs.carry.toFixed(1)}, write ${theirs.write.toFixed(1)})`);
+  console.log(`  ratio ${(theirs.all / ours).toFixed(1)}\n`);
+
+  const built = path.join(folder, 'projection.mjs');
+  await esbuild.build({ ...nodeOptions, entryPoints: ['bench/projection.ts'], outdir: undefined, outExtension: undefined, outfile: built, sourcemap: false });
+  const { projectionSpeed } = await import(pathToFileURL(built));
+  const POINTS = 1_000_000;
+  for (const [name, from, to, box] of [
+    ['transverse Mercator (EPSG:2193)', 'EPSG:4167', 'EPSG:2193', [168, -46, 178, -35]],
+    ['a seven-parameter change of datum (EPSG:4277 to EPSG:4326)', 'EPSG:4277', 'EPSG:4326', [-6, 50, 1, 58]],
+  ]) {
+    const mine = projectionSpeed(from, to, box, POINTS);
+    const proj = JSON.parse(run(PYTHON, ['bench/reference_projection.py', from, to, ...box.map(String), String(POINTS)]).stdout);
+    console.log(`${name}, points a second, one thread each`);
+    for (const way of ['forward', 'inverse']) console.log(`  ${way}  Pontrel ${(mine[way] / 1e6).toFixed(2)} M, pyproj ${(proj[way] / 1e6).toFixed(2)} M, ratio ${(mine[way] / proj[way]).toFixed(1)}`);
+  }
+} finally {
+  rmSync(folder, { recursive: true, force: true });
+}
