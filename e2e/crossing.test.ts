@@ -104,6 +104,7 @@ describe('a drawing goes across, by mouse', () => {
   it('measures, and shows the record of an object that is clicked', async () => {
     const { page } = desk;
     await page.keyboard.press('2');
+    await page.getByRole('heading', { name: 'Reference frame' }).waitFor();
     const map = page.getByRole('application', { name: /Map/ });
     await map.waitFor();
     await page.getByTestId('scale').waitFor();

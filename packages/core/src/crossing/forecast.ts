@@ -9,7 +9,8 @@ import type { GroupProfile } from '../model/profile';
 import { chordsFor, type Plan, type PlannedLayer, type PlannedSet } from './plan';
 
 export interface Effect {
-  effect: 'changed' | 'left';
+  /** `told`: nothing is lost by it, but a person should know. */
+  effect: 'changed' | 'left' | 'told';
   code: string;
   count: number;
   message: string;
@@ -33,8 +34,8 @@ export interface Forecast {
   /** Ways of the coordinates, one a source. */
   paths: { source: string; steps: Step[]; accuracy_m: number | null; problem: string | null }[];
   curves: { records: number; vertices: number };
-  /** Fields that arrive under another name or changed; fields with a fault that must be mended first. */
-  fields: { renamed: number; changed: number; faults: number };
+  /** Fields that arrive under another name, with both; those changed; those with a fault that must be mended first. */
+  fields: { renamed: { from: string; to: string }[]; changed: number; faults: number };
   /** Why it cannot run yet; empty when it can. */
   blocked: string[];
   findings: Finding[];
@@ -90,7 +91,7 @@ export function forecast(format: Format, plan: Plan, layers: readonly PlannedLay
       vertices: format.carries.curves ? 0 : curved.reduce((n, { g, unit_m }) => n + chordsFor(g.chordLoad, unit_m, chord_m), 0),
     },
     fields: {
-      renamed: new Set(allFields.filter((f) => f.changes.some((c) => c.code === 'renamed')).map((f) => f.from)).size,
+      renamed: [...new Map(allFields.filter((f) => f.changes.some((c) => c.code === 'renamed')).map((f) => [`${f.from}\n${f.to}`, { from: f.from, to: f.to }])).values()],
       changed: new Set(allFields.filter((f) => f.changes.some((c) => c.code !== 'renamed')).map((f) => f.from)).size,
       faults,
     },
@@ -136,6 +137,8 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
       effects.push({ effect: 'changed', code: 'block-as-point', count: n, message: `${n} ${n === 1 ? 'block' : 'blocks'} as points with their data` });
     }
   }
+  const kinds = new Set(keptGroups(layer).map((g) => carries.kinds[g.kind]).filter((k) => k !== null));
+  if (carries.oneKindPerSet && kinds.size > 1) effects.push({ effect: 'told', code: 'split-by-kind', count: layer.profile.count, message: `in ${kinds.size} sets: ${[...kinds].join(', ')}` });
   if (curves > 0) effects.push({ effect: 'changed', code: 'curves-as-chords', count: curves, message: `${curves} with curves as about ${vertices} vertices` });
   return { source: layer.source, layer: layer.profile.name, records, unchanged: records - changed - left, changed, left, effects };
 }

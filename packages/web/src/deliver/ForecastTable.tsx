@@ -5,6 +5,8 @@ import { useCrossing } from '../crossing/use-crossing';
 import { grouped, length, plural } from '../parts/numbers';
 import { FateBar, Mono, Muted, Note, Scroll } from '../parts/parts';
 
+const ORDER = { left: 0, changed: 1, told: 2 } as const;
+
 /** What a deliverable will change or leave behind, layer by layer, before it runs. */
 export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
   const { id, recipe } = useCrossing();
@@ -16,13 +18,13 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
       <Flex gap="10px" my="6px" wrap="wrap">
         <Fact title="Position">{f.paths.some((p) => p.problem) ? 'not known yet' : accuracy === 0 ? 'no datum changes on the way' : accuracy === null ? 'accuracy of the datum change is not known' : `within ±${accuracy} m, by the change of datum`}</Fact>
         <Fact title="Curves">{f.curves.records === 0 ? 'none' : `${plural(f.curves.records, 'object')} as about ${plural(f.curves.vertices, 'chord')}, at most ${length(recipe.chord_m)} off`}</Fact>
-        <Fact title="Fields">{f.fields.renamed === 0 && f.fields.changed === 0 ? 'arrive as they are' : [f.fields.renamed > 0 && `${f.fields.renamed} under another name`, f.fields.changed > 0 && `${f.fields.changed} changed`].filter(Boolean).join(', ')}</Fact>
+        <Fact title="Fields"><Box as="span" title={f.fields.renamed.map((x) => `${x.from} as ${x.to}`).join('\n')}>{f.fields.renamed.length === 0 && f.fields.changed === 0 ? 'arrive as they are' : [f.fields.renamed.length > 0 && `${f.fields.renamed.length} under another name, such as ${f.fields.renamed.at(-1)!.to}`, f.fields.changed > 0 && `${f.fields.changed} changed`].filter(Boolean).join('; ')}</Box></Fact>
       </Flex>
       <table aria-label="Forecast">
         <Box asChild position="sticky" top="0" bg="paper" zIndex="1"><thead><tr><th>Layer</th><th className="number">Records</th><th style={{ width: '16%' }} aria-label="Shares" /><th className="number">Unchanged</th><th className="number">Changed</th><th className="number">Left behind</th><th style={{ width: '34%' }}>Reason</th></tr></thead></Box>
         <tbody>
           {f.rows.map((r) => {
-            const reasons = [...r.effects].sort((a, b) => (a.effect === b.effect ? 0 : a.effect === 'left' ? -1 : 1));
+            const reasons = [...r.effects].sort((a, b) => ORDER[a.effect] - ORDER[b.effect]);
             return (
               <tr key={`${r.source}\n${r.layer}`}>
                 <td><Mono whiteSpace="nowrap">{r.layer}</Mono></td>

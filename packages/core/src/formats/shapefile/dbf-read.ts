@@ -76,7 +76,8 @@ export class DbfReader {
     if (column.type === 'text') return this.text(bytes, start, end);
     const text = this.text(bytes, start, end).trim();
     if (column.type === 'boolean') return /^[TtYy]$/.test(text) ? true : /^[FfNn]$/.test(text) ? false : null;
-    if (column.type === 'date') return /^\d{8}$/.test(text) ? `${text.slice(0, 4)}-${text.slice(4, 6)}-${text.slice(6)}` : null;
+    // a date that is not known is written as zeros
+    if (column.type === 'date') return /^\d{8}$/.test(text) && text !== '00000000' ? `${text.slice(0, 4)}-${text.slice(4, 6)}-${text.slice(6)}` : null;
     const number = Number(text);
     return Number.isNaN(number) ? null : number;
   }

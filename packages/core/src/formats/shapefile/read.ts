@@ -98,7 +98,7 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
       const length = view.getInt32(at + 4) * 2;
       if (length < 4) throw new Problem('shp-broken', `${source.name}: record ${record + 1} states a length of ${length} bytes. The file is damaged there.`, { file: source.name, record: record + 1 });
       if (at + RECORD_HEADER_BYTES + length > bytes.length) break;
-      if (!shape(view, at + RECORD_HEADER_BYTES, builder, record, findings)) skipped.push(record);
+      if (!shape(source.name, view, at + RECORD_HEADER_BYTES, length, builder, record, findings)) skipped.push(record);
       record++;
       at += RECORD_HEADER_BYTES + length;
       if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield await finish();
@@ -114,8 +114,11 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
   }
 }
 
-/** Takes one record's content into the builder; false when it has no geometry that is read. */
-function shape(view: DataView, at: number, out: BatchBuilder, record: number, findings: Findings): boolean {
+/** Bytes of a record's content up to its vertices, by its form. */
+const FIXED_BYTES = { point: 20, points: 40, parts: 44 } as const;
+
+/** Takes one record's content into the builder; false when it has no geometry that is read. @throws Problem `shp-broken` */
+function shape(file: string, view: DataView, at: number, length: number, out: BatchBuilder, record: number, findings: Findings): boolean {
   const type = view.getInt32(at, true);
   const layout = LAYOUTS[type];
   if (!layout) {
@@ -124,12 +127,15 @@ function shape(view: DataView, at: number, out: BatchBuilder, record: number, fi
       : { code: 'shp-type', severity: 'caution', message: `A shape of type ${type} is not read and stays behind.`, count: 1 });
     return false;
   }
+  const broken = (): Problem => new Problem('shp-broken', `${file}: record ${record + 1} says that it holds more than its ${length} bytes have room for. The file is damaged there.`, { file, record: record + 1 });
+  if (length < FIXED_BYTES[layout.form] + (layout.form === 'point' && layout.z ? 8 : 0)) throw broken();
   const real = (offset: number): number => view.getFloat64(at + offset, true);
   if (layout.form === 'point') {
     out.vertex(real(4), real(12), layout.z ? real(20) : NaN);
     out.endPart();
   } else if (layout.form === 'points') {
     const n = view.getInt32(at + 36, true);
+    if (n < 0 || 40 + 16 * n + (layout.z ? 16 + 8 * n : 0) > length) throw broken();
     for (let i = 0; i < n; i++) {
       out.vertex(real(40 + 16 * i), real(48 + 16 * i), layout.z ? real(40 + 16 * n + 16 + 8 * i) : NaN);
       out.endPart();
@@ -139,9 +145,12 @@ function shape(view: DataView, at: number, out: BatchBuilder, record: number, fi
     const n = view.getInt32(at + 40, true);
     const xy = 44 + 4 * parts;
     const z = xy + 16 * n + 16;
+    if (parts < 0 || n < 0 || (layout.z ? z + 8 * n : xy + 16 * n) > length) throw broken();
     for (let p = 0; p < parts; p++) {
       const end = p + 1 < parts ? view.getInt32(at + 44 + 4 * (p + 1), true) : n;
-      for (let i = view.getInt32(at + 44 + 4 * p, true); i < end; i++) {
+      const begin = view.getInt32(at + 44 + 4 * p, true);
+      if (begin < 0 || end > n || begin > end) throw broken();
+      for (let i = begin; i < end; i++) {
         out.vertex(real(xy + 16 * i), real(xy + 16 * i + 8), layout.z ? real(z + 8 * i) : NaN);
       }
       out.endPart();

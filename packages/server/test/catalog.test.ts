@@ -1,0 +1,136 @@
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import type { Job } from '@pontrel/contract/job';
+import type { Proof } from '@pontrel/core/crossing/proof';
+import { Catalog, type RunRecord, type SourceRecord } from '../src/store/catalog';
+import { DataFolder } from '../src/store/data-folder';
+import { newId } from '../src/store/id';
+
+let folder: string;
+beforeEach(() => {
+  folder = mkdtempSync(path.join(tmpdir(), 'pontrel-catalog-'));
+});
+afterEach(() => rmSync(folder, { recursive: true, force: true }));
+
+const NOW = '2026-03-01T10:00:00.000Z';
+const proof: Proof = {
+  status: 'match', records: { in: 3, out: 3 }, maxDeviation_m: 1e-9, tolerance_m: 0.001, worst: null,
+  histogram: [], sets: [], differences: [], findings: [],
+};
+
+const source = (id: string, name = 'quay.dxf'): SourceRecord => ({
+  id, crossing: 'c1', name, format: 'dxf', bytes: 12, added: NOW,
+  facts: { crs: null, crsText: null, unit: { name: 'millimetre', metres: 0.001 }, version: 'R2013' },
+  layers: [], findings: [],
+});
+
+const run = (id: string, finished: string): RunRecord => ({
+  id, crossing: 'c1', deliverable: 'd1', name: 'Council', finished, revision: 1,
+  files: [{ name: 'quay.shp', bytes: 100 }], target: 'EPSG:2193', proof, seconds: 0.5,
+});
+
+const job = (id: string, status: Job['status']): Job => ({
+  id, crossing: 'c1', kind: 'run', subject: 'Council', subjectId: 'd1', status, phase: 'Writing', done: 1, total: 3, unit: 'records',
+  message: null, started: NOW, ended: null, result: null,
+});
+
+describe('the catalog', () => {
+  const open = (): Catalog => new Catalog(path.join(folder, 'catalog.sqlite'));
+
+  it('keeps everything over a restart, and applies a migration once', () => {
+    let catalog = open();
+    catalog.addCrossing('c1', 'Ferry quay', NOW);
+    catalog.addSource(source('s1'));
+    catalog.addRun(run('r1', NOW));
+    catalog.close();
+    catalog = open();
+    expect(catalog.crossings()).toEqual([expect.objectContaining({ id: 'c1', name: 'Ferry quay', revision: 1 })]);
+    expect(catalog.sources('c1')).toEqual([source('s1')]);
+    expect(catalog.lastRuns('c1')).toEqual([run('r1', NOW)]);
+    catalog.close();
+  });
+
+  it('refuses a recipe that was made on an older revision, and keeps the newer one', () => {
+    const catalog = open();
+    catalog.addCrossing('c1', 'Ferry quay', NOW);
+    const { recipe, revision } = catalog.crossing('c1');
+    catalog.saveRecipe('c1', { ...recipe, chord_m: 0.02 }, revision);
+    expect(() => catalog.saveRecipe('c1', { ...recipe, chord_m: 0.5 }, revision)).toThrow(/changed in another window/);
+    expect(catalog.crossing('c1')).toMatchObject({ revision: revision + 1, recipe: { chord_m: 0.02 } });
+    catalog.close();
+  });
+
+  it('holds one run a deliverable, and tells which older ones are to be deleted', () => {
+    const catalog = open();
+    catalog.addCrossing('c1', 'Ferry quay', NOW);
+    expect(catalog.addRun(run('r1', NOW))).toEqual([]);
+    expect(catalog.addRun(run('r2', '2026-03-01T11:00:00.000Z'))).toEqual(['r1']);
+    expect(catalog.lastRuns('c1').map((r) => r.id)).toEqual(['r2']);
+    expect(() => catalog.run('r1')).toThrow(/not here any more/);
+    catalog.close();
+  });
+
+  it('marks what a stop cut off, and shows no job that is done', () => {
+    const catalog = open();
+    catalog.addCrossing('c1', 'Ferry quay', NOW);
+    for (const [id, status] of [['j1', 'running'], ['j2', 'waiting'], ['j3', 'done'], ['j4', 'failed']] as const) catalog.saveJob(job(id, status));
+    const cut = catalog.markInterrupted(NOW, (j) => `${j.subject} was cut off.`);
+    expect(cut.map((j) => j.id)).toEqual(['j1', 'j2']);
+    expect(catalog.jobs('c1').map((j) => [j.id, j.status])).toEqual([['j1', 'interrupted'], ['j2', 'interrupted'], ['j4', 'failed']]);
+    expect(catalog.markInterrupted(NOW, () => '')).toEqual([]);
+    catalog.deleteJob('j4');
+    expect(catalog.jobs('c1')).toHaveLength(2);
+    catalog.close();
+  });
+
+  it('lets a running job not be dismissed', () => {
+    const catalog = open();
+    catalog.addCrossing('c1', 'Ferry quay', NOW);
+    catalog.saveJob(job('j1', 'running'));
+    catalog.deleteJob('j1');
+    expect(catalog.jobs('c1')).toHaveLength(1);
+    catalog.close();
+  });
+
+  it('forgets all of a crossing with it', () => {
+    const catalog = open();
+    catalog.addCrossing('c1', 'Ferry quay', NOW);
+    catalog.addSource(source('s1'));
+    catalog.addRun(run('r1', NOW));
+    catalog.saveJob(job('j1', 'failed'));
+    catalog.deleteCrossing('c1');
+    expect(catalog.sources('c1')).toEqual([]);
+    expect(catalog.allRunIds().size + catalog.allSourceIds().size + catalog.jobs('c1').length).toBe(0);
+    expect(() => catalog.crossing('c1')).toThrow(/not here any more/);
+    // a job that still runs for it has nowhere to be written
+    expect(() => catalog.saveJob(job('j2', 'running'))).toThrow(/FOREIGN KEY/);
+    catalog.close();
+  });
+});
+
+describe('the data folder', () => {
+  it('makes paths of its own ids only', () => {
+    const data = new DataFolder(folder);
+    const id = newId();
+    expect(id).toMatch(/^[0-9a-z]{12}$/);
+    expect(data.run(id, id)).toBe(path.join(folder, 'crossings', id, 'runs', id));
+    for (const bad of ['..', '../../etc', 'a/b', '', 'ABCDEFGHIJKL', `${id}x`]) {
+      expect(() => data.crossing(bad)).toThrow(/is not an id/);
+      expect(() => data.source(id, bad)).toThrow(/is not an id/);
+    }
+  });
+
+  it('sweeps away what the catalog does not know, and nothing else', () => {
+    const data = new DataFolder(folder);
+    const [crossing, kept, lost] = [newId(), newId(), newId()];
+    for (const place of [data.run(crossing, kept), data.run(crossing, lost), data.partial(data.run(crossing, newId())), data.source(crossing, kept), data.partial(data.source(crossing, lost))]) {
+      mkdirSync(place, { recursive: true });
+      writeFileSync(path.join(place, 'file'), 'x');
+    }
+    data.sweep(new Set([kept]), new Set([kept]));
+    expect(readdirSync(path.join(data.crossing(crossing), 'runs'))).toEqual([kept]);
+    expect(readdirSync(path.join(data.crossing(crossing), 'sources'))).toEqual([kept]);
+  });
+});

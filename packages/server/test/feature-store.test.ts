@@ -1,0 +1,118 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import fc from 'fast-check';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { type Bounds, emptyBounds, featureBounds } from '@pontrel/core/geometry/bounds';
+import type { FeatureBatch } from '@pontrel/core/model/batch';
+import { BatchBuilder } from '@pontrel/core/model/batch-builder';
+import { plain } from '../../core/test/drawing';
+import { FeatureStore, FeatureStoreWriter } from '../src/store/feature-store';
+
+let folder: string;
+beforeEach(() => {
+  folder = mkdtempSync(path.join(tmpdir(), 'pontrel-store-'));
+});
+afterEach(() => rmSync(folder, { recursive: true, force: true }));
+
+/** A record as fast-check makes it. */
+const record = fc.record({
+  layer: fc.constantFrom('MAINS', 'QUAY', 'Whārangi'),
+  entity: fc.constantFrom('LINE', 'INSERT', 'TEXT'),
+  kind: fc.integer({ min: 0, max: 3 }),
+  parts: fc.array(fc.array(fc.tuple(coordinate(), coordinate(), fc.oneof(coordinate(), fc.constant(NaN)), fc.oneof(fc.constant(0), fc.double({ min: -3, max: 3, noNaN: true }))), { minLength: 1, maxLength: 6 }), { minLength: 1, maxLength: 3 }),
+  attributes: fc.dictionary(fc.constantFrom('name', 'depth', 'open', 'Ort'), fc.oneof(fc.string({ minLength: 1 }), fc.double({ noNaN: true, noDefaultInfinity: true }), fc.boolean())),
+});
+
+function coordinate(): fc.Arbitrary<number> {
+  return fc.integer({ min: -2e9, max: 2e9 }).map((v) => v / 1000);
+}
+
+type Made = typeof record extends fc.Arbitrary<infer T> ? T : never;
+
+function batchesOf(records: readonly Made[]): FeatureBatch[] {
+  const builders = new Map<string, BatchBuilder>();
+  records.forEach((r, i) => {
+    let builder = builders.get(r.layer);
+    if (!builder) builders.set(r.layer, (builder = new BatchBuilder(r.layer)));
+    for (const part of r.parts) {
+      for (const [x, y, z, bulge] of part) builder.vertex(x, y, z, bulge);
+      builder.endPart();
+    }
+    for (const [name, value] of Object.entries(r.attributes)) builder.set(name, value);
+    builder.endFeature(r.kind, r.entity, i + 1);
+  });
+  return [...builders.values()].map((b) => b.take());
+}
+
+function stored(batches: readonly FeatureBatch[], file = path.join(folder, `${Math.random()}.sqlite`)): FeatureStore {
+  const writer = new FeatureStoreWriter(file);
+  for (const batch of batches) writer.add(batch);
+  writer.close();
+  return new FeatureStore(file);
+}
+
+describe('a feature store', () => {
+  it('gives back every record exactly as it went in, in the same order', () => {
+    fc.assert(fc.property(fc.array(record, { minLength: 1, maxLength: 12 }), (records) => {
+      const batches = batchesOf(records);
+      const store = stored(batches);
+      const back = [...store.batches()];
+      expect(back.flatMap(plain)).toEqual(batches.flatMap(plain));
+      // and the same again, since a run and its proof both walk through it
+      expect([...store.batches()].flatMap(plain)).toEqual(back.flatMap(plain));
+      store.close();
+    }), { numRuns: 40, endOnFailure: true });
+  });
+
+  it('finds by a box every record that touches it', () => {
+    fc.assert(fc.property(fc.array(record, { minLength: 1, maxLength: 12 }), coordinate(), coordinate(), fc.integer({ min: 0, max: 1_000_000 }), (records, x, y, size) => {
+      const batches = batchesOf(records);
+      const store = stored(batches);
+      const box: Bounds = [x, y, x + size, y + size];
+      const found = new Set([...store.boundsIn(box)].map((b) => b.id));
+      let id = 0;
+      const own: Bounds = emptyBounds();
+      for (const batch of batches) {
+        for (let i = 0; i < batch.count; i++) {
+          id++;
+          featureBounds(batch, i, own);
+          const touches = own[0] <= box[2] && own[2] >= box[0] && own[1] <= box[3] && own[3] >= box[1];
+          // single precision may find a neighbour too, but never lose one
+          if (touches) expect(found.has(id)).toBe(true);
+        }
+      }
+      store.close();
+    }), { numRuns: 40, endOnFailure: true });
+  });
+
+  it('pages through a layer and samples it evenly', () => {
+    const builder = new BatchBuilder('SPOT');
+    for (let i = 0; i < 1000; i++) {
+      builder.vertex(i, 0, 0);
+      builder.endPart();
+      builder.set('number', i);
+      builder.endFeature(0, 'POINT', i + 1);
+    }
+    const other = new BatchBuilder('OTHER');
+    other.vertex(0, 0, NaN);
+    other.endPart();
+    other.endFeature(0, 'POINT', 1);
+    const store = stored([other.take(), builder.take()]);
+    const page = store.page('SPOT', 990, 20);
+    expect(page.total).toBe(1000);
+    expect(page.records.map((r) => r.attributes.number)).toEqual([990, 991, 992, 993, 994, 995, 996, 997, 998, 999]);
+    const sample = store.sampleIds('SPOT', 100);
+    expect(sample.length).toBeGreaterThan(80);
+    expect(sample.length).toBeLessThanOrEqual(100);
+    const gaps = sample.slice(1).map((id, i) => id - sample[i]!);
+    expect(new Set(gaps)).toEqual(new Set([11]));
+    expect(store.sampleIds('OTHER', 100)).toHaveLength(1);
+    expect(store.sampleIds('NONE', 100)).toEqual([]);
+    const one = store.record(sample[0]!)!;
+    expect(one).toMatchObject({ layer: 'SPOT', entity: 'POINT', kind: 'point', vertices: 1 });
+    expect(store.record(1)!.at).toEqual([0, 0, null]);
+    expect(store.record(99_999)).toBeNull();
+    store.close();
+  });
+});

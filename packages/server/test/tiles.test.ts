@@ -1,0 +1,230 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import fc from 'fast-check';
+import MVT from 'ol/format/MVT';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { MAX_ZOOM, resolutionAt, tileBounds } from '@pontrel/contract/tile-grid';
+import { lookupCrs } from '@pontrel/core/crs/registry/registry';
+import { compileTransform } from '@pontrel/core/crs/transform';
+import { BatchBuilder } from '@pontrel/core/model/batch-builder';
+import { LINE, POINT, POLYGON, TEXT } from '@pontrel/core/model/batch';
+import { Profiler } from '@pontrel/core/model/profile';
+import { FeatureStore, FeatureStoreWriter } from '../src/store/feature-store';
+import { cutTile, type TileSource } from '../src/tiles/cut-tile';
+import { encodeTile, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeature } from '../src/tiles/mvt';
+import { nearestVertex } from '../src/tiles/nearest-vertex';
+import { smallPlan } from '../src/tiles/small-plan';
+
+let folder: string;
+beforeEach(() => {
+  folder = mkdtempSync(path.join(tmpdir(), 'pontrel-tiles-'));
+});
+afterEach(() => rmSync(folder, { recursive: true, force: true }));
+
+interface Decoded {
+  id: number;
+  type: string;
+  flat: number[];
+  properties: Record<string, unknown>;
+}
+
+/** Reads a tile with OpenLayers' own decoder. */
+function decode(bytes: Uint8Array): Decoded[] {
+  if (bytes.length === 0) return [];
+  return new MVT({ layerName: 'tileLayer' }).readFeatures(Uint8Array.from(bytes).buffer).map((f) => ({
+    id: Number(f.getId()),
+    type: String(f.getType()),
+    flat: (f as unknown as { getFlatCoordinates(): number[] }).getFlatCoordinates(),
+    properties: f.getProperties() as unknown as Record<string, unknown>,
+  }));
+}
+
+/** The quay of Port Averil, in NZTM. */
+const E = 1_464_000, N = 5_101_500;
+
+function store(build: (b: BatchBuilder) => void, layer = 'QUAY'): TileSource {
+  const file = path.join(folder, `${Math.random()}.sqlite`);
+  const writer = new FeatureStoreWriter(file);
+  const builder = new BatchBuilder(layer);
+  build(builder);
+  writer.add(builder.take());
+  writer.close();
+  return { file, name: 'quay.dxf', crs: 'EPSG:2193', unit_m: 1 };
+}
+
+function tileAt(z: number, x: number, y: number): { z: number; x: number; y: number } {
+  const size = 512 * resolutionAt(z, 1);
+  return { z, x: Math.floor(x / size), y: Math.floor(-y / size) };
+}
+
+describe('the tile grid', () => {
+  it('halves with each zoom, and every place lies in one tile', () => {
+    fc.assert(fc.property(fc.integer({ min: 0, max: MAX_ZOOM }), fc.integer({ min: -5e6, max: 5e6 }), fc.integer({ min: -5e6, max: 1e7 }), (z, x, y) => {
+      const tile = tileAt(z, x, y);
+      const [minx, miny, maxx, maxy] = tileBounds(tile.z, tile.x, tile.y, 1);
+      expect(x >= minx && x <= maxx && y >= miny && y <= maxy).toBe(true);
+      expect(maxx - minx).toBeCloseTo(512 * resolutionAt(z, 1), 6);
+      expect(resolutionAt(z, 1)).toBe(2 * resolutionAt(z + 1, 1));
+    }));
+  });
+});
+
+describe('encoding a tile', () => {
+  it('is read back by another decoder as it was', () => {
+    const position = fc.tuple(fc.integer({ min: -200, max: 4300 }), fc.integer({ min: -200, max: 4300 }));
+    const feature = fc.record({
+      id: fc.integer({ min: 1, max: 1e9 }),
+      line: fc.uniqueArray(position, { minLength: 2, maxLength: 9, selector: (p) => p.join() }),
+      properties: fc.dictionary(fc.constantFrom('layer', 'color', 'size'), fc.oneof(fc.string(), fc.double({ noNaN: true, noDefaultInfinity: true }))),
+    });
+    fc.assert(fc.property(fc.uniqueArray(feature, { minLength: 1, maxLength: 8, selector: (f) => f.id }), (features) => {
+      const given = features.map((f): TileFeature => ({ id: f.id, type: MVT_LINE, parts: [f.line.flat()], properties: f.properties }));
+      const back = decode(encodeTile('records', given));
+      expect(back.map((f) => f.id)).toEqual(given.map((f) => f.id));
+      back.forEach((f, i) => {
+        expect(f.flat).toEqual(given[i]!.parts[0]);
+        expect(f.properties).toMatchObject(given[i]!.properties);
+      });
+    }), { numRuns: 60 });
+  });
+
+  it('knows points and rings', () => {
+    const back = decode(encodeTile('records', [
+      { id: 1, type: MVT_POINT, parts: [[5, 6]], properties: { kind: 'point' } },
+      { id: 2, type: MVT_POLYGON, parts: [[0, 0, 100, 0, 100, 100]], properties: {} },
+    ]));
+    expect(back.map((f) => [f.type, f.flat])).toEqual([['Point', [5, 6]], ['Polygon', [0, 0, 100, 0, 100, 100, 0, 0]]]);
+  });
+});
+
+describe('cutting a tile', () => {
+  it('cuts curves into chords fine enough for the pixel, whatever the zoom', () => {
+    const source = store((b) => {
+      b.vertex(E - 40, N, 0, 1);
+      b.vertex(E + 40, N, 0, 1);
+      b.vertex(E - 40, N, 0);
+      b.endPart();
+      b.endFeature(POLYGON, 'CIRCLE', 1);
+    });
+    for (const z of [12, 14, 16]) {
+      const tile = tileAt(z, E, N);
+      const [minx, , , maxy] = tileBounds(tile.z, tile.x, tile.y, 1);
+      const unit = resolutionAt(z, 1) / 8;
+      const [circle] = decode(cutTile({ sources: [source], frame: 'EPSG:2193', ...tile }));
+      const { flat } = circle!;
+      for (let i = 0; i + 3 < flat.length; i += 2) {
+        const x = minx + ((flat[i]! + flat[i + 2]!) / 2) * unit, y = maxy - ((flat[i + 1]! + flat[i + 3]!) / 2) * unit;
+        const d = Math.hypot(x - E, y - N);
+        // chords of what is inside; the edges of the tile's own box are left out
+        const [bx0, by0, bx1, by1] = tileBounds(tile.z, tile.x, tile.y, 1);
+        const margin = 8 * resolutionAt(z, 1);
+        const onEdge = Math.min(Math.abs(x - bx0 + margin), Math.abs(x - bx1 - margin), Math.abs(y - by0 + margin), Math.abs(y - by1 - margin)) < resolutionAt(z, 1);
+        if (!onEdge && d > 20) expect(Math.abs(d - 40)).toBeLessThan(resolutionAt(z, 1));
+      }
+    }
+  });
+
+  it('thins what is smaller than a pixel, but not across layers', () => {
+    const many = (b: BatchBuilder): void => {
+      for (let i = 0; i < 2000; i++) {
+        b.vertex(E + (i % 50) * 0.1, N + Math.floor(i / 50) * 0.1, 0);
+        b.endPart();
+        b.endFeature(POINT, 'POINT', i + 1);
+      }
+    };
+    const a = store(many, 'A');
+    const far = tileAt(11, E, N); // 4 m a pixel: all of them lie in a few pixels
+    const seen = decode(cutTile({ sources: [a], frame: 'EPSG:2193', ...far }));
+    expect(seen.length).toBeGreaterThan(0);
+    expect(seen.length).toBeLessThan(12);
+    const both = decode(cutTile({ sources: [a, store(many, 'B')], frame: 'EPSG:2193', ...far }));
+    expect(new Set(both.map((f) => f.properties.layer))).toEqual(new Set(['A', 'B']));
+    const near = tileAt(20, E, N);
+    const close = decode(cutTile({ sources: [a], frame: 'EPSG:2193', ...near }));
+    const [minx, miny, maxx, maxy] = tileBounds(near.z, near.x, near.y, 1);
+    const margin = 8 * resolutionAt(near.z, 1);
+    let inside = 0;
+    for (let i = 0; i < 2000; i++) {
+      const x = E + (i % 50) * 0.1, y = N + Math.floor(i / 50) * 0.1;
+      if (x >= minx - margin && x <= maxx + margin && y >= miny - margin && y <= maxy + margin) inside++;
+    }
+    expect(close.length).toBe(inside);
+  });
+
+  it('carries lettering with its size on the ground and its angle', () => {
+    const source = store((b) => {
+      b.vertex(E, N, 0);
+      b.endPart();
+      b.set('text', 'Lease 4');
+      b.set('text_height', 3);
+      b.set('text_angle', 30);
+      b.endFeature(TEXT, 'MTEXT', 1);
+    });
+    const [text] = decode(cutTile({ sources: [source], frame: 'EPSG:2193', ...tileAt(16, E, N) }));
+    expect(text!.properties).toMatchObject({ kind: 'text', text: 'Lease 4', size: 3, angle: 30, source: 'quay.dxf' });
+  });
+
+  it('draws a source in the frame of another system where it belongs', () => {
+    // the same line, once in NZTM and once in the local circuit
+    const line = (x1: number, y1: number, x2: number, y2: number) => (b: BatchBuilder): void => {
+      b.vertex(x1, y1, 0);
+      b.vertex(x2, y2, 0);
+      b.endPart();
+      b.endFeature(LINE, 'LINE', 1);
+    };
+    const nztm = store(line(E, N, E + 30, N + 20));
+    const ends = Float64Array.of(E, N, E + 30, N + 20);
+    compileTransform(lookupCrs('EPSG:2193')!, lookupCrs('EPSG:2126')!).apply(ends, 0, 2, 2);
+    const circuit: TileSource = { ...store(line(ends[0]!, ends[1]!, ends[2]!, ends[3]!)), crs: 'EPSG:2126' };
+    expect(nearestVertex({ sources: [nztm], frame: 'EPSG:2126', x: ends[0]!, y: ends[1]!, reach: 1 })![0]).toBeCloseTo(ends[0]!, 6);
+    const tile = tileAt(16, E, N);
+    const [a] = decode(cutTile({ sources: [nztm], frame: 'EPSG:2193', ...tile }));
+    const [b] = decode(cutTile({ sources: [circuit], frame: 'EPSG:2193', ...tile }));
+    expect(a!.flat.length).toBe(4);
+    a!.flat.forEach((v, i) => expect(Math.abs(v - b!.flat[i]!)).toBeLessThanOrEqual(1));
+  });
+
+  it('finds the nearest vertex to full precision, and none out of reach', () => {
+    const source = store((b) => {
+      b.vertex(E + 0.123456789, N, 0);
+      b.vertex(E + 30, N, 0);
+      b.endPart();
+      b.endFeature(LINE, 'LINE', 1);
+    });
+    expect(nearestVertex({ sources: [source], frame: 'EPSG:2193', x: E + 1, y: N + 1, reach: 5 })).toEqual([E + 0.123456789, N]);
+    expect(nearestVertex({ sources: [source], frame: 'EPSG:2193', x: E + 15, y: N, reach: 5 })).toBeNull();
+  });
+});
+
+describe('a small plan', () => {
+  it('draws every kind inside its box, however large the layer', () => {
+    const file = path.join(folder, 'plan.sqlite');
+    const writer = new FeatureStoreWriter(file);
+    const profiler = new Profiler();
+    const builder = new BatchBuilder('ALL');
+    for (let i = 0; i < 20_000; i++) {
+      builder.vertex(E + (i % 200), N + i / 100, 0);
+      builder.vertex(E + (i % 200) + 3, N + i / 100 + 2, 0);
+      builder.endPart();
+      builder.set('color', i % 2 ? '#ff0000' : '#0000ff');
+      builder.endFeature(LINE, 'LINE', i + 1);
+    }
+    const batch = builder.take();
+    profiler.add(batch);
+    writer.add(batch);
+    writer.close();
+    const reader = new FeatureStore(file);
+    const plan = smallPlan(reader, profiler.layers()[0]!);
+    reader.close();
+    expect(new Set(plan.strokes.map((s) => s.color))).toEqual(new Set(['#ff0000', '#0000ff']));
+    const length = plan.strokes.reduce((n, s) => n + s.path.length, 0);
+    expect(length).toBeLessThan(26_000);
+    for (const stroke of plan.strokes) {
+      for (const [, x, y] of stroke.path.matchAll(/[ML]([\d.]+) ([\d.]+)/g)) {
+        expect(Number(x)).toBeLessThanOrEqual(plan.width);
+        expect(Number(y)).toBeLessThanOrEqual(plan.height);
+      }
+    }
+  });
+});
