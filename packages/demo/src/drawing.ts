@@ -183,7 +183,9 @@ export class Drawing {
     });
     this.section('TABLES', () => this.tables());
     this.section('BLOCKS', () => this.blockDefinitions());
-    this.section('ENTITIES', () => out.push(...body));
+    this.section('ENTITIES', () => {
+      for (const line of body) out.push(line);
+    });
     this.section('OBJECTS', () => {
       const root = this.handle();
       this.put(0, 'DICTIONARY', out); this.put(5, root, out); this.put(330, 0, out); this.put(100, 'AcDbDictionary', out); this.put(281, 1, out);

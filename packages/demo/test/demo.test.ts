@@ -1,0 +1,31 @@
+import { describe, expect, it } from 'vitest';
+import { readText } from '../../core/test/drawing';
+import { quayDesign } from '../src/quay-design';
+import { surveyDrawing } from '../src/survey';
+
+describe('the demo drawings', () => {
+  it('are the same for the same seed, and others for another', () => {
+    expect(quayDesign(1987)).toBe(quayDesign(1987));
+    expect(surveyDrawing(1987)).toBe(surveyDrawing(1987));
+    expect(quayDesign(1)).not.toBe(quayDesign(2));
+  });
+
+  it('hold the troubles of the trade on purpose', async () => {
+    const { records, findings } = await readText(quayDesign(1987));
+    const entities = new Set(records.map((r) => r.entity));
+    expect([...entities].sort()).toEqual(['ARC', 'CIRCLE', 'INSERT', 'LINE', 'LWPOLYLINE', 'MTEXT', 'POINT', 'POLYLINE', 'TEXT']);
+    // attributes whose names a DBF cannot hold, and would cut to the same ten letters
+    const bollard = records.find((r) => r.layer === 'BOLLARD')!;
+    expect(Object.keys(bollard.attributes)).toEqual(expect.arrayContaining(['INSTALLATION_YEAR', 'INSTALLATION_CREW']));
+    // curves, heights, text that is not Latin-1, objects that are not read
+    expect(records.some((r) => r.layer === 'QUAY-EDGE' && r.parts.flat().some((v) => v[3] !== 0))).toBe(true);
+    expect(records.filter((r) => r.layer === 'SEWER').every((r) => r.parts.flat().every((v) => v[2] !== 0))).toBe(true);
+    expect(records.some((r) => String(r.attributes.STREET ?? r.attributes.text ?? '').includes('Whārangi'))).toBe(true);
+    expect(findings.map((f) => f.message.split(' ')[0]).sort()).toEqual(['HATCH', 'SOLID', 'SPLINE']);
+  });
+
+  it('can be made larger', async () => {
+    const [small, large] = [await readText(quayDesign(5, 1)), await readText(quayDesign(5, 4))];
+    expect(large.records.length).toBeGreaterThan(1.8 * small.records.length);
+  });
+});
