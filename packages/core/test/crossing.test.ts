@@ -65,7 +65,7 @@ describe('a crossing into shapefiles', () => {
     const { prepared, folder, prove } = await cross(quay(), TIMARU);
     const { forecast } = prepared;
     expect(forecast.totals).toEqual({ records: 6, unchanged: 1, changed: 3, left: 2 });
-    expect(forecast.rows[0]!.effects.map((e) => e.code).sort()).toEqual(['block-as-point', 'curves-as-chords', 'dxf-entity-not-read', 'text-as-point'].sort());
+    expect(forecast.rows[0]!.effects.map((e) => e.code).sort()).toEqual(['block-as-point', 'curves-as-chords', 'dxf-entity-not-read', 'split-by-kind', 'text-as-point'].sort());
     expect([...folder.files.keys()].sort()).toEqual(forecast.files.map((f) => f.name).sort());
     const proof = await prove();
     expect(proof.status).toBe('match');

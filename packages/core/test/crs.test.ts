@@ -2,6 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { findCandidates } from '../src/crs/finder';
 import { allCrs, lookupCrs, searchCrs } from '../src/crs/registry/registry';
 import { compileTransform } from '../src/crs/transform';
+import { undo } from '../src/crs/datum/undo';
+import { helmertShift } from '../src/crs/datum/helmert';
 import { transverseMercator } from '../src/crs/methods/transverse-mercator';
 import { PARAM } from '../src/crs/crs';
 import { readPrj, writePrj } from '../src/crs/wkt1';
@@ -91,5 +93,34 @@ describe('finding a system for bare numbers', () => {
 
   it('passes on what it was given', () => {
     expect(transform('EPSG:2193', 'EPSG:2193', 1.25, 2.5)).toEqual([1.25, 2.5]);
+  });
+});
+
+describe('a change of datum by seven parameters', () => {
+  it('agrees with the worked example of IOGP Guidance Note 7-2', () => {
+    // Source: IOGP Guidance Note 7-2, section 4.3.3, position vector transformation WGS 72 to WGS 84 (values from memory):
+    // X 3657660.66, Y 255768.55, Z 5201382.11 become X 3657660.78, Y 255778.43, Z 5201387.75
+    const wgs72 = { name: 'WGS 72', a: 6378135, invF: 298.26 }, wgs84 = { name: 'WGS 84', a: 6378137, invF: 298.257223563 };
+    const geographic = (x: number, y: number, z: number, e: typeof wgs72): [number, number, number] => {
+      const f = 1 / e.invF, e2 = f * (2 - f);
+      let phi = Math.atan2(z, Math.hypot(x, y) * (1 - e2));
+      let h = 0;
+      for (let k = 0; k < 20; k++) {
+        const nu = e.a / Math.sqrt(1 - e2 * Math.sin(phi) ** 2);
+        h = Math.hypot(x, y) / Math.cos(phi) - nu;
+        phi = Math.atan2(z, Math.hypot(x, y) * (1 - (e2 * nu) / (nu + h)));
+      }
+      return [(Math.atan2(y, x) * 180) / Math.PI, (phi * 180) / Math.PI, h];
+    };
+    const [lon, lat] = geographic(3657660.66, 255768.55, 5201382.11, wgs72);
+    const [lon84, lat84] = geographic(3657660.78, 255778.43, 5201387.75, wgs84);
+    const p = Float64Array.of(lon, lat);
+    helmertShift({ tx: 0, ty: 0, tz: 4.5, rx: 0, ry: 0, rz: 0.554, ds: 0.219 }, wgs72, wgs84, false)(p, 0, 1, 2);
+    // a centimetre, as the example is given
+    expect(Math.abs(p[0]! - lon84)).toBeLessThan(2e-7);
+    expect(Math.abs(p[1]! - lat84)).toBeLessThan(2e-7);
+    undo(helmertShift({ tx: 0, ty: 0, tz: 4.5, rx: 0, ry: 0, rz: 0.554, ds: 0.219 }, wgs72, wgs84, false))(p, 0, 1, 2);
+    expect(Math.abs(p[0]! - lon)).toBeLessThan(1e-13);
+    expect(Math.abs(p[1]! - lat)).toBeLessThan(1e-13);
   });
 });

@@ -4,7 +4,10 @@ import { datumOperations, lookupCrs, type DatumOperation } from './registry/regi
 /** One registered operation, in the direction in which it is used. */
 export interface DatumStep {
   operation: DatumOperation;
+  /** Used by its registered reverse. */
   inverse: boolean;
+  /** Leads back, exactly, from where the step has led. */
+  undo: boolean;
 }
 
 /** A way from one datum to another. */
@@ -47,8 +50,8 @@ function direct(a: string, b: string, area: AreaOfUse | null): DatumStep[] {
   const steps: DatumStep[] = [];
   for (const operation of datumOperations()) {
     if (area && operation.area && !touches(area, operation.area)) continue;
-    if (operation.source === a && operation.target === b) steps.push({ operation, inverse: false });
-    else if (operation.source === b && operation.target === a) steps.push({ operation, inverse: true });
+    if (operation.source === a && operation.target === b) steps.push({ operation, inverse: false, undo: false });
+    else if (operation.source === b && operation.target === a) steps.push({ operation, inverse: true, undo: false });
   }
   return steps;
 }
@@ -69,5 +72,5 @@ function pathOf(steps: DatumStep[]): DatumPath {
 export function endsOf(step: DatumStep): [Datum, Datum] {
   const source = datumOf(lookupCrs(step.operation.source)!);
   const target = datumOf(lookupCrs(step.operation.target)!);
-  return step.inverse ? [target, source] : [source, target];
+  return step.inverse !== step.undo ? [target, source] : [source, target];
 }

@@ -1,6 +1,7 @@
 import { Problem } from '../model/problem';
 import { type Crs, datumOf, type GeographicCrs } from './crs';
 import { helmertShift } from './datum/helmert';
+import { undo } from './datum/undo';
 import { METHODS } from './methods/index';
 import type { Projector } from './methods/method';
 import { datumPaths, endsOf, type DatumPath } from './operations';
@@ -27,7 +28,7 @@ export interface Transform {
    * @returns how many those were
    */
   apply(points: Float64Array, from: number, count: number, stride: number): number;
-  /** The way back. */
+  /** The way back, which leads to where each point came from. */
   inverse(): Transform;
 }
 
@@ -56,9 +57,9 @@ export function compileTransform(from: Crs, to: Crs, path?: DatumPath): Transfor
     for (const step of chosen.steps) {
       const [a, b] = endsOf(step);
       if (meridian !== 0) runs.push(turnBy(meridian));
-      runs.push(helmertShift(step.operation.helmert, a.ellipsoid, b.ellipsoid, step.inverse));
+      runs.push(step.undo ? undo(helmertShift(step.operation.helmert, b.ellipsoid, a.ellipsoid, step.inverse)) : helmertShift(step.operation.helmert, a.ellipsoid, b.ellipsoid, step.inverse));
       meridian = 0;
-      steps.push({ id: step.operation.id, name: step.operation.name + (step.inverse ? ', inverse' : ''), accuracy_m: step.operation.accuracy_m });
+      steps.push({ id: step.operation.id, name: step.operation.name + (step.inverse !== step.undo ? ', inverse' : ''), accuracy_m: step.operation.accuracy_m });
     }
     const target = datumOf(to).primeMeridian;
     if (meridian !== target) runs.push(turnBy(meridian - target));
@@ -83,7 +84,7 @@ export function compileTransform(from: Crs, to: Crs, path?: DatumPath): Transfor
       return lost;
     },
     inverse: () => compileTransform(to, from, {
-      steps: chosen.steps.map((s) => ({ ...s, inverse: !s.inverse })).reverse(),
+      steps: chosen.steps.map((s) => ({ ...s, undo: !s.undo })).reverse(),
       accuracy_m: chosen.accuracy_m,
     }),
   };

@@ -51,7 +51,7 @@ export function helmertShift(
         x = X; y = Y; z = Z;
       }
       p[i] = Math.atan2(y, x) / RAD;
-      p[i + 1] = latitude(Math.hypot(x, y), z, b2, e22) / RAD;
+      p[i + 1] = latitude(Math.sqrt(x * x + y * y), z, b2, e22) / RAD;
     }
   };
 }
@@ -61,15 +61,24 @@ function squaredEccentricity(e: Ellipsoid): number {
   return f * (2 - f);
 }
 
-/** Bowring's formula, iterated; exact to nanometres near the surface. IOGP Guidance Note 7-2, section 4.1.1. */
+/**
+ * Geodetic latitude by Bowring's formula on tangents, iterated once more than it needs near the surface. IOGP Guidance
+ * Note 7-2, section 4.1.1; B. R. Bowring, Survey Review 181 (1976).
+ * @param r distance from the axis, metres @param z height above the equator's plane, metres
+ */
 function latitude(r: number, z: number, a: number, e2: number): number {
-  const b = a * Math.sqrt(1 - e2);
-  const ep2 = e2 / (1 - e2);
-  let u = Math.atan2(z * a, r * b);
-  let phi = 0;
-  for (let k = 0; k < 3; k++) {
-    phi = Math.atan2(z + ep2 * b * Math.sin(u) ** 3, r - e2 * a * Math.cos(u) ** 3);
-    u = Math.atan((b / a) * Math.tan(phi));
+  if (r < 1e-6) return z < 0 ? -Math.PI / 2 : Math.PI / 2;
+  const ratio = Math.sqrt(1 - e2); // b / a
+  const b = a * ratio;
+  const k = (e2 / (1 - e2)) * b;
+  let tanBeta = z / (r * ratio);
+  let tanPhi = 0;
+  for (let n = 0; n < 2; n++) {
+    const cos2 = 1 / (1 + tanBeta * tanBeta);
+    const cos = Math.sqrt(cos2);
+    const sin = tanBeta * cos;
+    tanPhi = (z + k * sin * sin * sin) / (r - e2 * a * cos * cos2);
+    tanBeta = ratio * tanPhi;
   }
-  return phi;
+  return Math.atan(tanPhi);
 }
