@@ -188,6 +188,139 @@ describe('a drawing goes across, by mouse', () => {
   });
 });
 
+describe('everyday turns', () => {
+  let desk: Desk;
+  let id: string;
+  beforeAll(async () => {
+    desk = await Desk.open();
+    id = (await desk.server.placed(QUAY, { crs: 'EPSG:2193', unit_m: 0.001 })).id;
+  });
+  afterAll(() => desk.close());
+  const go = (stage: string): Promise<unknown> => desk.page.goto(`${desk.server.address}crossings/${id}/${stage}`);
+
+  it('a crossing is renamed where its name stands', async () => {
+    const { page } = desk;
+    await go('gather');
+    await page.getByRole('button', { name: 'Rename Quay design' }).click();
+    await page.getByRole('textbox', { name: 'Name of the crossing' }).fill('Ferry quay, revision B');
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'Rename Ferry quay, revision B' }).waitFor();
+  });
+
+  it('layers are found by kind and name, and all of a source are taken or left at once', async () => {
+    const { page } = desk;
+    await page.getByRole('radio', { name: /^Text/ }).check();
+    await expect.poll(() => page.getByRole('listitem').count()).toBe(3);
+    await page.getByRole('textbox', { name: 'Find a layer' }).fill('lease');
+    await expect.poll(() => page.getByRole('listitem').count()).toBe(1);
+    await page.getByRole('textbox', { name: 'Find a layer' }).fill('no such layer');
+    await page.getByText('No layer found').waitFor();
+    await page.getByRole('button', { name: 'Show all layers' }).click();
+    const all = page.getByRole('checkbox', { name: 'Take all layers of quay-design.dxf' });
+    await all.uncheck();
+    await page.getByText('0 of 19 taken').waitFor();
+    await page.keyboard.press('Control+z');
+    await page.getByText('19 of 19 taken').waitFor();
+    await page.keyboard.press('Control+Shift+z');
+    await page.getByText('0 of 19 taken').waitFor();
+    await page.keyboard.press('Control+z');
+    await page.getByText('19 of 19 taken').waitFor();
+  });
+
+  it('the inspector goes from record to record', async () => {
+    const { page } = desk;
+    await page.getByRole('button', { name: /^BOLLARD, 33 records/ }).click();
+    const inspector = page.getByRole('complementary', { name: 'Layer' });
+    await inspector.getByText('QB-001').waitFor();
+    await inspector.getByRole('button', { name: 'Next record' }).click();
+    await inspector.getByText('QB-002').waitFor();
+    await inspector.getByText('record 2 of 33').waitFor();
+  });
+
+  it('the frame is changed, the map follows, and the path of a coordinate says how', async () => {
+    const { page } = desk;
+    await go('place');
+    await page.getByRole('button', { name: 'change' }).click();
+    await page.getByRole('combobox', { name: 'Find a reference frame' }).fill('timaru 2000');
+    await page.getByRole('option', { name: /EPSG:2126/ }).click();
+    const path = page.getByRole('complementary', { name: 'Path of a coordinate' });
+    await path.getByText('Transverse Mercator, inverse (NZGD2000 / New Zealand Transverse Mercator 2000)').waitFor();
+    await path.getByText('Transverse Mercator (NZGD2000 / Timaru 2000)').waitFor();
+    await page.getByRole('img', { name: /Neatline, eastings 41[89]/ }).waitFor();
+  });
+
+  it('a unit that is wrong sends the drawing elsewhere, and undo brings it back', async () => {
+    const { page } = desk;
+    await page.getByRole('button', { name: 'Choose another system or unit' }).click();
+    await page.getByRole('combobox', { name: 'Unit of quay-design.dxf' }).selectOption('m');
+    await page.getByText(/numbers in metres/).waitFor();
+    await page.getByText(/numbers of quay-design\.dxf lie where NZGD2000 \/ Timaru 2000 has no coordinates/).waitFor();
+    await page.getByRole('heading', { name: 'Stated', exact: true }).click();
+    await page.keyboard.press('Control+z');
+    await page.getByText('Placed as').getByText('EPSG:2193').waitFor();
+    await page.getByText(/numbers in millimetres/).waitFor();
+  });
+
+  it('a deliverable in another system, all of a kind together; rules changed since are said everywhere', async () => {
+    const { page } = desk;
+    await go('deliver');
+    await page.getByRole('radio', { name: 'All points, all lines, all areas' }).check();
+    await page.getByText('council_upload_line.shp').waitFor();
+    await page.getByRole('main').getByRole('button', { name: 'change' }).click();
+    await page.getByRole('combobox', { name: 'Find a target system' }).fill('4167');
+    await page.getByRole('option', { name: /EPSG:4167/ }).click();
+    await page.getByRole('button', { name: 'Run and prove' }).click();
+    await page.getByText(/1\s053 records read back as they went in/).waitFor();
+    await page.getByRole('link', { name: /Prove/ }).getByText('match').waitFor();
+    await page.keyboard.press('3');
+    await page.getByRole('checkbox', { name: 'Take TITLE-BLOCK', exact: true }).uncheck();
+    await page.getByRole('link', { name: /Prove/ }).getByText('rules changed since').waitFor();
+    await page.keyboard.press('5');
+    await page.getByText('The rules have changed since').waitFor();
+    await page.keyboard.press('4');
+    await page.getByText('The rules have changed since this was last written.').waitFor();
+    expect(await page.getByRole('link', { name: 'Download zip' }).count()).toBe(0);
+  });
+
+  it('the chord tolerance takes a unit, and says so when it is none', async () => {
+    const { page } = desk;
+    await page.keyboard.press('3');
+    await page.getByRole('button', { name: 'DOLPHIN', exact: true }).click();
+    const chord = page.getByRole('textbox', { name: 'Largest distance of a chord from its curve' });
+    const chords = page.getByText(/6 curved objects → about/);
+    const before = await chords.textContent();
+    await chord.fill('wide');
+    await page.getByText('A length is wanted, such as 5 mm').waitFor();
+    await chord.fill('2 cm');
+    await chord.press('Enter');
+    await expect.poll(() => chord.inputValue()).toBe('0.020 m');
+    expect(await chords.textContent()).not.toBe(before);
+  });
+
+  it('the same file twice gets a name of its own; a source is removed with its rules', async () => {
+    const { page } = desk;
+    await page.keyboard.press('1');
+    await desk.drop(quay);
+    await page.getByText('quay-design (2).dxf').first().waitFor();
+    await page.getByText('38 of 38 taken', { exact: false }).or(page.getByText('37 of 38 taken')).first().waitFor();
+    await page.getByRole('button', { name: 'Remove quay-design (2).dxf' }).click();
+    await page.getByRole('button', { name: 'Remove with its rules' }).click();
+    await page.getByText('quay-design (2).dxf').first().waitFor({ state: 'detached' });
+  });
+
+  it('a crossing is deleted only when asked twice', async () => {
+    const { page } = desk;
+    await page.keyboard.press('h');
+    await page.getByRole('button', { name: 'Delete Ferry quay, revision B' }).click();
+    await page.getByRole('button', { name: 'Keep' }).click();
+    await page.getByRole('link', { name: 'Ferry quay, revision B' }).waitFor();
+    await page.getByRole('button', { name: 'Delete Ferry quay, revision B' }).click();
+    await page.getByRole('button', { name: 'Delete with its files' }).click();
+    await page.getByText('No crossing yet').waitFor();
+    expect(desk.errors).toEqual([]);
+  });
+});
+
 describe('by keyboard only', () => {
   let desk: Desk;
   beforeAll(async () => {

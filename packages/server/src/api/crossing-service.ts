@@ -173,7 +173,7 @@ export class CrossingService {
       const transform = compileTransform(crs, frame);
       const factor = crs.kind === 'projected' && unit_m !== null ? unit_m / crs.unit.metres : 1;
       const point = Float64Array.of(middle[0] * factor, middle[1] * factor);
-      transform.apply(point, 0, 1, 2);
+      if (transform.apply(point, 0, 1, 2) > 0) throw new Problem('no-image', `As they are placed, the numbers of ${source.name} lie where ${frame.name} has no coordinates. Choose another unit or system.`);
       return { problem: null, accuracy_m: datumPaths(crs, frame)[0]?.accuracy_m ?? null, steps: [...transform.steps], from: middle, to: [point[0]!, point[1]!] };
     } catch (error) {
       return { problem: messageOf(error), accuracy_m: null, steps: [], from: middle, to: null };
@@ -391,7 +391,8 @@ function frameExtent(frame: Crs, sources: SourceRecord[], placed: TileSource[]):
 function layerExtents(frame: Crs, sources: SourceRecord[], placed: TileSource[]): Record<string, Record<string, Bounds>> {
   return Object.fromEntries(placed.map((p) => {
     const { layers } = sources.find((s) => s.name === p.name)!;
-    return [p.name, Object.fromEntries(layers.flatMap(({ profile }) => (profile.extent ? [[profile.name, storeExtent(p, profile.extent, frame)]] : [])))];
+    const extents = layers.flatMap(({ profile }): [string, Bounds][] => (profile.extent ? [[profile.name, storeExtent(p, profile.extent, frame)]] : []));
+    return [p.name, Object.fromEntries(extents.filter(([, extent]) => !isEmpty(extent)))];
   }));
 }
 

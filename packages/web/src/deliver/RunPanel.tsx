@@ -8,6 +8,7 @@ import { isLive, JobRow, useJobs } from '../frame/JobRow';
 import { bytes, plural } from '../parts/numbers';
 import { ICON, Mono, Muted, Note, Scroll } from '../parts/parts';
 import { messageOfError, useRunMutation } from '../state/api';
+import { allSaved } from '../state/recipe';
 import { useAppDispatch } from '../state/store';
 import { jobsKnown, noticeGiven } from '../state/ui';
 
@@ -31,6 +32,8 @@ export function RunPanel({ deliverable, forecast }: { deliverable: Deliverable; 
   }
   const go = async (): Promise<void> => {
     try {
+      // what runs is what the page shows, even when it was changed a moment ago
+      await allSaved(crossing.id);
       dispatch(jobsKnown([await start({ id: crossing.id, deliverable: deliverable.id }).unwrap()]));
     } catch (error) {
       dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(error) }));

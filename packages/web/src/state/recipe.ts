@@ -14,6 +14,11 @@ export function isSaving(id: string): boolean {
   return saving.has(id);
 }
 
+/** When every change made so far has reached the server. */
+export async function allSaved(id: string): Promise<void> {
+  await saving.get(id);
+}
+
 const current = (state: RootState, id: string): Recipe | undefined => api.endpoints.crossing.select(id)(state).data?.recipe;
 
 /** Changes the rules of a crossing: shown at once, saved behind, and kept for undo under `label`. */
