@@ -7,6 +7,7 @@ const sqlAsText = { name: 'sql-as-text', load: (id: string) => (id.endsWith('.sq
 export default defineConfig({
   plugins: [sqlAsText],
   test: {
+    setupFiles: ['./tests/property-seed.ts'],
     projects: [
       { extends: true, test: { name: 'unit', include: ['packages/*/test/**/*.test.ts'], testTimeout: 60_000 } },
       { extends: true, test: { name: 'reference', include: ['tests/**/*.test.ts'], testTimeout: 300_000, hookTimeout: 60_000 } },

@@ -20,8 +20,8 @@ const record = fc.record({
   layer: fc.constantFrom('MAINS', 'QUAY', 'Whārangi'),
   entity: fc.constantFrom('LINE', 'INSERT', 'TEXT'),
   kind: fc.integer({ min: 0, max: 3 }),
-  parts: fc.array(fc.array(fc.tuple(coordinate(), coordinate(), fc.oneof(coordinate(), fc.constant(NaN)), fc.oneof(fc.constant(0), fc.double({ min: -3, max: 3, noNaN: true }))), { minLength: 1, maxLength: 6 }), { minLength: 1, maxLength: 3 }),
-  attributes: fc.dictionary(fc.constantFrom('name', 'depth', 'open', 'Ort'), fc.oneof(fc.string({ minLength: 1 }), fc.double({ noNaN: true, noDefaultInfinity: true }), fc.boolean())),
+  parts: fc.array(fc.array(fc.tuple(coordinate(), coordinate(), fc.oneof(coordinate(), fc.constant(NaN)), fc.oneof(fc.constant(0), fc.double({ min: -3, max: 3, noNaN: true }).map((v) => v || 0))), { minLength: 1, maxLength: 6 }), { minLength: 1, maxLength: 3 }),
+  attributes: fc.dictionary(fc.constantFrom('name', 'depth', 'open', 'Ort'), fc.oneof(fc.string({ minLength: 1 }), fc.double({ noNaN: true, noDefaultInfinity: true }).map((v) => v || 0), fc.boolean())), // minus zero is zero in JSON
 });
 
 function coordinate(): fc.Arbitrary<number> {

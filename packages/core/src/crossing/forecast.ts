@@ -73,6 +73,7 @@ export function forecast(format: Format, plan: Plan, layers: readonly PlannedLay
   for (const path of paths) if (path.problem) blocked.push(path.problem);
   if (faults > 0) blocked.push(`${faults} ${faults === 1 ? 'field name has' : 'field names have'} a fault. Mend ${faults === 1 ? 'it' : 'them'} in Shape.`);
   const findings = sizeFindings(format, plan, files);
+  for (const finding of findings) blocked.push(finding.message);
   findings.push(...(format.write?.crsFindings(target) ?? []));
   for (const set of plan.sets) {
     for (const field of set.fields) {
@@ -157,11 +158,11 @@ function pathOf(source: string, crs: Crs | null, target: Crs): Forecast['paths']
 function sizeFindings(format: Format, plan: Plan, files: { name: string; bytes: number }[]): Finding[] {
   const findings: Finding[] = [];
   for (const file of files) {
-    if (file.bytes > format.carries.maxBytes) findings.push({ code: 'file-too-large', severity: 'wrong', message: `${file.name} would be larger than ${format.name} allows.`, count: 1, place: file.name });
+    if (file.bytes > format.carries.maxBytes) findings.push({ code: 'file-too-large', severity: 'wrong', message: `${file.name} would be larger than a ${format.name} file may be. Leave some layers behind in Gather, or write one set a layer.`, count: 1, place: file.name });
   }
   for (const set of plan.sets) {
     const over = set.fields.length - format.carries.fieldCount;
-    if (over > 0) findings.push({ code: 'too-many-fields', severity: 'wrong', message: `${set.name} would have ${set.fields.length} fields; at most ${format.carries.fieldCount} fit.`, count: over, place: set.name });
+    if (over > 0) findings.push({ code: 'too-many-fields', severity: 'wrong', message: `${set.name} would have ${set.fields.length} fields; at most ${format.carries.fieldCount} fit. Leave some behind in Shape.`, count: over, place: set.name });
   }
   return findings;
 }

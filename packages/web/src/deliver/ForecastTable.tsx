@@ -43,7 +43,7 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
           <td className="number">{f.totals.left > 0 ? <Box as="span" color="madderInk">{grouped(f.totals.left)}</Box> : 0}</td><td />
         </tr></tfoot></Box>
       </table>
-      {f.findings.map((x) => <Note key={x.code + x.message + x.place} tone={x.severity === 'wrong' ? 'wrong' : 'caution'} mt="8px">{x.place && <Mono>{x.place}: </Mono>}{x.message}</Note>)}
+      {f.findings.filter((x) => !f.blocked.includes(x.message)).map((x) => <Note key={x.code + x.message + x.place} tone={x.severity === 'wrong' ? 'wrong' : 'caution'} mt="8px">{x.place && <Mono>{x.place}: </Mono>}{x.message}</Note>)}
     </Scroll>
   );
 }
