@@ -152,6 +152,27 @@ describe('cutting a tile', () => {
     expect(close.length).toBe(inside);
   });
 
+  it('stays small where a whole county of lines falls into one picture, and long lines are never thinned away', () => {
+    const crowd = store((b) => {
+      for (let i = 0; i < 40_000; i++) {
+        const x = E + (i % 200) * 20, y = N + Math.floor(i / 200) * 20;
+        b.vertex(x, y, 0);
+        b.vertex(x + 18, y + 11, 0);
+        b.endPart();
+        b.endFeature(LINE, 'LINE', i + 1);
+      }
+      b.vertex(E, N, 0);
+      b.vertex(E + 3900, N + 3900, 0);
+      b.endPart();
+      b.endFeature(LINE, 'LWPOLYLINE', 50_000);
+    });
+    // 8 m a pixel: each of the forty thousand is two pixels long
+    const seen = decode(cutTile({ sources: [crowd], frame: 'EPSG:2193', ...tileAt(10, E + 100, N + 100) }));
+    expect(seen.length).toBeLessThan(13_000);
+    expect(seen.length).toBeGreaterThan(2000);
+    expect(seen.some((f) => f.properties.entity === 'LWPOLYLINE')).toBe(true);
+  });
+
   it('carries lettering with its size on the ground and its angle', () => {
     const source = store((b) => {
       b.vertex(E, N, 0);

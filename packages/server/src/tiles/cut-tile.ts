@@ -5,7 +5,7 @@ import { makeCarrier, placeBatch, transformBatch } from '@pontrel/core/crossing/
 import { type Bounds, emptyBounds, grow, isEmpty } from '@pontrel/core/geometry/bounds';
 import { clipLine, clipRing } from '@pontrel/core/geometry/clip';
 import { eachPart, type FeatureBatch, KINDS, LINE, POLYGON, TEXT } from '@pontrel/core/model/batch';
-import { FeatureStore } from '../store/feature-store';
+import { FeatureStore, type RecordBounds } from '../store/feature-store';
 import { encodeTile, MVT_EXTENT, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeature } from './mvt';
 
 /** A store of records to draw, and how its coordinates get into the frame. */
@@ -80,22 +80,34 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
   return out;
 }
 
-/** Records that cover at least a pixel, and of the smaller ones one a pixel and layer. */
+/**
+ * The records to draw: those that cover at least a pixel, and of the smaller ones one a pixel and layer. Where that is still
+ * more than a person could tell apart, records of up to a few pixels are thinned too, with an ever wider mesh.
+ */
 function thinned(store: FeatureStore, box: Bounds, pixel: number): number[] {
-  const across = Math.ceil((box[2] - box[0]) / pixel) + 1;
+  let found = [...store.boundsIn(box)];
+  for (let mesh = 1; mesh === 1 || (found.length > MOST_RECORDS && mesh <= WIDEST_MESH); mesh *= 2) found = onePerCell(found, box, pixel * mesh);
+  return found.map((b) => b.id);
+}
+
+/** Records a tile is not to hold more of, where thinning can help it. */
+const MOST_RECORDS = 12_000;
+/** Pixels; nothing larger than this is ever thinned. */
+const WIDEST_MESH = 16;
+
+/** All that are as large as a cell, and of the smaller ones the first of each layer in each cell. */
+function onePerCell(bounds: readonly RecordBounds[], box: Bounds, cell: number): RecordBounds[] {
+  const across = Math.ceil((box[2] - box[0]) / cell) + 1;
   const takenByLayer = new Map<number, Set<number>>();
-  const ids: number[] = [];
-  for (const b of store.boundsIn(box)) {
-    if (b.maxx - b.minx < pixel && b.maxy - b.miny < pixel) {
-      const cell = Math.floor(((b.miny + b.maxy) / 2 - box[1]) / pixel) * across + Math.floor(((b.minx + b.maxx) / 2 - box[0]) / pixel);
-      let taken = takenByLayer.get(b.layer);
-      if (!taken) takenByLayer.set(b.layer, (taken = new Set()));
-      if (taken.has(cell)) continue;
-      taken.add(cell);
-    }
-    ids.push(b.id);
-  }
-  return ids;
+  return bounds.filter((b) => {
+    if (b.maxx - b.minx >= cell || b.maxy - b.miny >= cell) return true;
+    const at = Math.floor(((b.miny + b.maxy) / 2 - box[1]) / cell) * across + Math.floor(((b.minx + b.maxx) / 2 - box[0]) / cell);
+    let taken = takenByLayer.get(b.layer);
+    if (!taken) takenByLayer.set(b.layer, (taken = new Set()));
+    if (taken.has(at)) return false;
+    taken.add(at);
+    return true;
+  });
 }
 
 /** The bounds, in the source's own numbers, of a box in the frame; its edges are followed, since they may bend. */

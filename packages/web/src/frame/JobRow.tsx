@@ -41,7 +41,7 @@ export function JobRow({ job }: { job: Job }) {
       <Flex justify="space-between" align="center" gap="8px">
         <Text truncate><b>{job.phase}</b> <Mono>{job.subject}</Mono></Text>
         <Flex align="center" gap="6px"><Mono>{Math.round(share * 100)} %</Mono>
-          <Button size="sm" h="22px" minW="22px" px="0" aria-label={`Stop ${job.phase.toLowerCase()} ${job.subject}`} onClick={() => void cancel(job.id)}><Square size={10} fill="currentColor" /></Button></Flex>
+          <Button size="sm" h="22px" minW="22px" px="0" aria-label={`Stop ${job.phase.toLowerCase()} ${job.subject}`} onClick={() => void cancel(job.id)}><Square size={9} strokeWidth={2.4} /></Button></Flex>
       </Flex>
       <Box role="progressbar" aria-label={job.phase} aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round(share * 100)} h="5px" bg="sunk" borderRadius="3px" mt="6px" overflow="hidden">
         <Box h="100%" w={`${share * 100}%`} bg="oxide" borderRadius="3px" transition="width 100ms linear" />

@@ -25,7 +25,7 @@ export function CoordinatePath({ source }: { source: SourceState }) {
                 <Mono flex="none">{s.accuracy_m === null ? 'unknown' : s.accuracy_m === 0 ? 'exact' : `±${s.accuracy_m} m`}</Mono>
               </Flex>
             ))}
-            {data.steps.length === 0 && <Flex as="li" gap="9px" py="4px"><Box w="9px" h="9px" bg="oxide" transform="rotate(45deg)" mt="4px" ml="1px" flex="none" /><Text color="oxideDeep" fontWeight={550}>The same system; only the unit changes</Text></Flex>}
+            {data.steps.length === 0 && <Flex as="li" gap="9px" py="4px"><Box w="9px" h="9px" bg="oxide" transform="rotate(45deg)" mt="4px" ml="1px" flex="none" /><Text color="oxideDeep" fontWeight={550}>{data.from[0] === data.to[0] && data.from[1] === data.to[1] ? 'The same system: the numbers stay as they are' : 'The same system; only the unit changes'}</Text></Flex>}
             <Stop title="In this crossing" at={data.to} decimals={decimals(data.to[0])} end />
           </Box>
         )}
