@@ -126,5 +126,3 @@ export const NameChange = z.object({ name: z.string().trim().min(1).max(120) });
 export const RunRequest = z.object({ deliverable: z.string() });
 export const Created = z.object({ id: z.string(), jobs: z.array(Job) });
 export type Created = z.infer<typeof Created>;
-
-export const ApiError = z.object({ error: z.object({ code: z.string(), message: z.string() }) });

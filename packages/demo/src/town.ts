@@ -5,7 +5,7 @@
 export type Point = [number, number];
 
 /** Metres, NZGD2000 / NZTM 2000, of the town's own corner. */
-export const CORNER: Point = [1_463_280, 5_101_020];
+const CORNER: Point = [1_463_280, 5_101_020];
 
 const ANGLE = 0.19;
 const ALONG: Point = [Math.sin(ANGLE), Math.cos(ANGLE)];

@@ -59,8 +59,6 @@ export interface ProjectedCrs extends CrsBase {
 
 export type Crs = GeographicCrs | ProjectedCrs;
 
-export const METRE: LinearUnit = { name: 'metre', metres: 1 };
-
 export function datumOf(crs: Crs): Datum {
   return crs.kind === 'geographic' ? crs.datum : crs.base.datum;
 }

@@ -23,7 +23,7 @@ export function arcOf(x1: number, y1: number, x2: number, y2: number, bulge: num
 }
 
 /** Chords at most per curve, whatever the tolerance. */
-export const MAX_CHORDS = 10_000;
+const MAX_CHORDS = 10_000;
 
 /** How many equal chords keep an arc within `tolerance` (same unit as the radius) of its curve. */
 export function chordCount(radius: number, sweep: number, tolerance: number): number {

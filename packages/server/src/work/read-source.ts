@@ -31,7 +31,7 @@ export interface ReadResult {
 
 export const STORE_FILE = 'features.sqlite';
 
-export function openStored(files: StoredFiles): Promise<ByteSource> {
+function openStored(files: StoredFiles): Promise<ByteSource> {
   const stem = files.name.slice(0, files.name.length - files.extension.length);
   return fileSource(path.join(files.folder, `source${files.extension}`), files.name, async (extension) =>
     files.companions.includes(extension) ? fileSource(path.join(files.folder, `source${extension}`), stem + extension) : null);

@@ -83,11 +83,11 @@ export function Scroll(props: BoxProps) {
 const HiddenRadio = chakra('input', { base: { position: 'absolute', opacity: 0, inset: 0, width: '100% !important', height: '100% !important' } });
 
 /** One choice out of a few, side by side; arrow keys move between them. */
-export function Choice<T extends string>({ label, value, options, onChange, small, full }: {
-  label: string; value: T; options: readonly { value: T; label: ReactNode; disabled?: boolean }[]; onChange(value: T): void; small?: boolean; full?: boolean;
+export function Choice<T extends string>({ label, value, options, onChange, small }: {
+  label: string; value: T; options: readonly { value: T; label: ReactNode; disabled?: boolean }[]; onChange(value: T): void; small?: boolean;
 }) {
   return (
-    <Flex role="radiogroup" aria-label={label} display={full ? 'flex' : 'inline-flex'} borderWidth="1px" borderColor="line" borderRadius="sheet" bg="paper" overflow="hidden">
+    <Flex role="radiogroup" aria-label={label} display="inline-flex" borderWidth="1px" borderColor="line" borderRadius="sheet" bg="paper" overflow="hidden">
       {options.map((o) => {
         const on = o.value === value;
         return (

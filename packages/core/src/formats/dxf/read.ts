@@ -227,7 +227,7 @@ export async function refuseOtherKinds(source: ByteSource): Promise<void> {
 }
 
 /** DWG files begin with a version mark such as AC1032. Common practice, no source. */
-export function isDwg(head: string): boolean {
+function isDwg(head: string): boolean {
   return /^AC(10|1\.|2\.)\d{1,2}/.test(head);
 }
 

@@ -5,9 +5,9 @@ import { parseReal } from './number';
  * What follows a group code. Source: DXF Reference, "Group code value types".
  * 0 text, 1 real, 2 integer, 3 not wanted.
  */
-export const TEXT_VALUE = 0;
-export const REAL_VALUE = 1;
-export const INTEGER_VALUE = 2;
+const TEXT_VALUE = 0;
+const REAL_VALUE = 1;
+const INTEGER_VALUE = 2;
 const UNWANTED = 3;
 
 const RANGES: readonly [number, number, number][] = [

@@ -10,7 +10,7 @@ import { DbfWriter } from './dbf-write';
 import { FILE_CODE, FILE_VERSION, HEADER_BYTES, RECORD_HEADER_BYTES, SHAPE } from './shapes';
 
 /** The shape type that a set is written as. */
-export function shapeTypeOf(set: TargetSet): number {
+function shapeTypeOf(set: TargetSet): number {
   if (set.kind === 'line') return set.heights ? SHAPE.polylineZ : SHAPE.polyline;
   if (set.kind === 'polygon') return set.heights ? SHAPE.polygonZ : SHAPE.polygon;
   return set.heights ? SHAPE.pointZ : SHAPE.point;
