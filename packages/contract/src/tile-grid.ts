@@ -1,8 +1,8 @@
+import { METRES_PER_DEGREE } from '@pontrel/core/crs/crs';
+
 /** Pixels along a tile's edge. */
 export const TILE_PIXELS = 512;
 export const MAX_ZOOM = 26;
-
-const METRES_PER_DEGREE = 111_195;
 
 /**
  * Units of the frame in one pixel at zoom `z`: 8192 m at zoom 0, halved with each step. Tiles are counted from the frame's

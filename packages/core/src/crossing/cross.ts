@@ -1,4 +1,4 @@
-import type { Crs } from '../crs/crs';
+import { type Crs, metresPerUnit } from '../crs/crs';
 import { compileTransform, type Transform } from '../crs/transform';
 import { flatten } from '../geometry/flatten';
 import { type FeatureBatch, KINDS, type Value } from '../model/batch';
@@ -16,18 +16,6 @@ export interface Carrier {
   transform: Transform;
   /** Metres in one unit of the source's coordinates, roughly for degrees. */
   unit_m: number;
-}
-
-/** Metres in one degree along a meridian, for tolerances in degrees. */
-const METRES_PER_DEGREE = 111_195;
-
-/**
- * Metres in one unit of coordinates in `crs`, roughly for degrees.
- * @param unit_m what the source says of its unit; null when its coordinates are in the unit of the CRS
- */
-export function metresPerUnit(crs: Crs, unit_m: number | null): number {
-  if (crs.kind === 'geographic') return METRES_PER_DEGREE * crs.degreesPerUnit;
-  return unit_m ?? crs.unit.metres;
 }
 
 /** @param unit_m metres in one unit of the source's coordinates; null when they are in the unit of the CRS */

@@ -1,11 +1,11 @@
 import type { Crs } from '../crs/crs';
-import { datumPaths } from '../crs/operations';
 import { compileTransform, type Step } from '../crs/transform';
 import type { Format } from '../formats/format';
 import type { Kind } from '../model/batch';
 import type { Finding } from '../model/finding';
 import { messageOf } from '../model/problem';
 import type { GroupProfile } from '../model/profile';
+import { isTaken } from './recipe';
 import { chordsFor, type Plan, type PlannedLayer, type PlannedSet } from './plan';
 
 export interface Effect {
@@ -61,7 +61,7 @@ const KIND_CHANGES: Partial<Record<Kind, { code: string; message: (n: number) =>
 /** Works out, from what the format says it carries and what the layers hold, what a deliverable will change or leave behind. */
 export function forecast(format: Format, plan: Plan, layers: readonly PlannedLayer[], sources: readonly ForecastSource[], target: Crs, chord_m: number): Forecast {
   const byName = new Map(sources.map((s) => [s.name, s]));
-  const taken = layers.filter((l) => l.rule.taken !== false);
+  const taken = layers.filter((l) => isTaken(l.rule));
   const rows = taken.map((layer) => rowOf(format, layer, byName.get(layer.source)!, chord_m));
   const sum = (pick: (r: ForecastRow) => number): number => rows.reduce((n, r) => n + pick(r), 0);
   const paths = [...new Set(taken.map((l) => l.source))].map((name) => pathOf(name, byName.get(name)!.crs, target));
@@ -148,8 +148,7 @@ function pathOf(source: string, crs: Crs | null, target: Crs): Forecast['paths']
   if (!crs) return { source, steps: [], accuracy_m: null, problem: `${source} has no coordinate system yet. Choose it in Place.` };
   try {
     const transform = compileTransform(crs, target);
-    const path = datumPaths(crs, target)[0];
-    return { source, steps: [...transform.steps], accuracy_m: path?.accuracy_m ?? null, problem: null };
+    return { source, steps: [...transform.steps], accuracy_m: transform.accuracy_m, problem: null };
   } catch (error) {
     return { source, steps: [], accuracy_m: null, problem: messageOf(error) };
   }

@@ -4,7 +4,7 @@ import type { FieldType } from '../model/field';
 import { type FieldProfile, type GroupProfile, joinFields, type LayerProfile } from '../model/profile';
 import { computedField } from '../shape/computed-fields';
 import { abbreviate, nameFault, uniqueName } from '../shape/field-names';
-import type { LayerRule } from './recipe';
+import { isTaken, type LayerRule } from './recipe';
 
 /** A layer that may cross, with its rule. */
 export interface PlannedLayer {
@@ -65,7 +65,7 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
   for (const layer of layers) {
     for (const group of layer.profile.groups) {
       const kind = carries.kinds[group.kind];
-      if (kind === null || layer.rule.taken === false || layer.rule.without?.includes(group.entity)) continue;
+      if (kind === null || !isTaken(layer.rule) || layer.rule.without?.includes(group.entity)) continue;
       const byLayer = options.grouping === 'layer';
       const key = `${byLayer ? `${layer.source}\n${layer.profile.name}` : ''}\n${kind}`;
       let bucket = buckets.get(key);

@@ -1,11 +1,10 @@
-import type { Crs } from '../crs/crs';
+import { type Crs, metresPerUnit } from '../crs/crs';
 import { lookupCrs } from '../crs/registry/registry';
 import { formatById } from '../formats/index';
 import type { Format } from '../formats/format';
 import type { Finding } from '../model/finding';
 import { Problem } from '../model/problem';
 import type { LayerProfile } from '../model/profile';
-import { metresPerUnit } from './cross';
 import { type Forecast, forecast } from './forecast';
 import { fileStem, makePlan, type Plan, type PlannedLayer } from './plan';
 import { type Deliverable, layerRule, type Placement, type Recipe } from './recipe';

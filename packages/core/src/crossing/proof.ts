@@ -1,4 +1,4 @@
-import { type Crs, datumOf } from '../crs/crs';
+import { type Crs, datumOf, METRES_PER_DEGREE } from '../crs/crs';
 import { sameDefinition } from '../crs/registry/registry';
 import type { Format, OpenSource } from '../formats/format';
 import { ringArea2 } from '../geometry/measure';
@@ -322,8 +322,8 @@ class Comparison {
     let dx = a[v]! - b[w]!;
     let dy = a[v + 1]! - b[w + 1]!;
     if (metres === null) {
-      dy *= 111_195;
-      dx *= 111_195 * Math.cos((a[v + 1]! * Math.PI) / 180);
+      dy *= METRES_PER_DEGREE;
+      dx *= METRES_PER_DEGREE * Math.cos((a[v + 1]! * Math.PI) / 180);
     } else {
       dx *= metres;
       dy *= metres;

@@ -63,6 +63,18 @@ export function datumOf(crs: Crs): Datum {
   return crs.kind === 'geographic' ? crs.datum : crs.base.datum;
 }
 
+/** Metres in one degree along a meridian, as on a sphere: for tolerances and scales, not for positions. */
+export const METRES_PER_DEGREE = 111_195;
+
+/**
+ * Metres in one unit of coordinates in `crs`, roughly for degrees.
+ * @param unit_m what the source says of its unit; null when its coordinates are in the unit of the CRS
+ */
+export function metresPerUnit(crs: Crs, unit_m: number | null): number {
+  if (crs.kind === 'geographic') return METRES_PER_DEGREE * crs.degreesPerUnit;
+  return unit_m ?? crs.unit.metres;
+}
+
 /** A few letters for the unit of a CRS, as printed beside numbers. */
 export function unitSymbol(crs: Crs): string {
   if (crs.kind === 'geographic') return '°';

@@ -10,6 +10,7 @@ import { findCandidates, type Known } from '@pontrel/core/crs/finder';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { compileTransform } from '@pontrel/core/crs/transform';
 import { datumPaths } from '@pontrel/core/crs/operations';
+import { makeCarrier } from '@pontrel/core/crossing/cross';
 import { placementOf, prepare } from '@pontrel/core/crossing/prepare';
 import { type Deliverable, isTaken, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
 import { formatById } from '@pontrel/core/formats/index';
@@ -170,11 +171,10 @@ export class CrossingService {
     if (!crs || !frame || !extent) return { problem: null, accuracy_m: null, steps: [], from: null, to: null };
     const middle: [number, number] = [(extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2];
     try {
-      const transform = compileTransform(crs, frame);
-      const factor = crs.kind === 'projected' && unit_m !== null ? unit_m / crs.unit.metres : 1;
+      const { transform, factor } = makeCarrier(source.name, crs, unit_m, frame);
       const point = Float64Array.of(middle[0] * factor, middle[1] * factor);
       if (transform.apply(point, 0, 1, 2) > 0) throw new Problem('no-image', `As they are placed, the numbers of ${source.name} lie where ${frame.name} has no coordinates. Choose another unit or system.`);
-      return { problem: null, accuracy_m: datumPaths(crs, frame)[0]?.accuracy_m ?? null, steps: [...transform.steps], from: middle, to: [point[0]!, point[1]!] };
+      return { problem: null, accuracy_m: transform.accuracy_m, steps: [...transform.steps], from: middle, to: [point[0]!, point[1]!] };
     } catch (error) {
       return { problem: messageOf(error), accuracy_m: null, steps: [], from: middle, to: null };
     }

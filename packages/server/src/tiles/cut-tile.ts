@@ -1,5 +1,5 @@
 import { resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
-import type { Crs } from '@pontrel/core/crs/crs';
+import { type Crs, metresPerUnit } from '@pontrel/core/crs/crs';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { makeCarrier, placeBatch, transformBatch } from '@pontrel/core/crossing/cross';
 import { type Bounds, emptyBounds, grow, isEmpty } from '@pontrel/core/geometry/bounds';
@@ -67,13 +67,13 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
   // one pixel in the source's unit, for thinning before any geometry is touched
   const pixel = (own[2] - own[0]) / (TILE_PIXELS + 2 * BUFFER);
   const ids = thinned(store, own, pixel);
-  const frameUnit_m = carrier.unit_m / (frame.kind === 'projected' ? frame.unit.metres : 111_195);
+  const frameUnit_m = metresPerUnit(frame, null);
   const out: TileFeature[] = [];
   for (const { batch, ids: own } of store.byIds(ids)) {
-    const { batch: moved, lost } = transformBatch(placeBatch(batch, carrier, (resolution / 4) * (frame.kind === 'projected' ? frame.unit.metres : 111_195)), carrier.transform);
+    const { batch: moved, lost } = transformBatch(placeBatch(batch, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
     for (let i = 0; i < moved.count; i++) {
       if (lost.has(i)) continue;
-      const feature = featureOf(moved, i, own[i]!, source.name, window, bounds, resolution, frameUnit_m);
+      const feature = featureOf(moved, i, own[i]!, source.name, window, bounds, resolution, carrier.unit_m / frameUnit_m);
       if (feature) out.push(feature);
     }
   }

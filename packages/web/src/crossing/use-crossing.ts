@@ -21,6 +21,13 @@ export function sourceRules(draft: Recipe, source: string): Recipe['sources'][st
   return (draft.sources[source] ??= { placement: null, layers: {} });
 }
 
+/** Takes or leaves a layer. Taken is what a rule says by saying nothing. */
+export function takeLayer(draft: Recipe, source: string, layer: string, taken: boolean): void {
+  const rule = layerRules(draft, source, layer);
+  if (taken) delete rule.taken;
+  else rule.taken = false;
+}
+
 /** The rule of a layer in a draft, made when it is not there. */
 export function layerRules(draft: Recipe, source: string, layer: string): Recipe['sources'][string]['layers'][string] {
   return (sourceRules(draft, source).layers[layer] ??= {});

@@ -5,7 +5,7 @@ import { Link } from 'react-router';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
 import { isTaken, layerRule } from '@pontrel/core/crossing/recipe';
 import type { Kind } from '@pontrel/core/model/batch';
-import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
+import { takeLayer, useChange, useCrossing } from '../crossing/use-crossing';
 import { chooseFiles, useTakeFiles } from '../frame/files';
 import { isLive, JobRow, useJobs } from '../frame/JobRow';
 import { plural } from '../parts/numbers';
@@ -38,18 +38,10 @@ export function Gather() {
   const shown = all.filter((at) => matches(at, kind));
   const current = all.find((at) => keyOf(at) === selected) ?? shown.find((at) => worst(at) !== null) ?? shown[0] ?? null;
   const setTaken = (at: LayerAt, taken: boolean): void =>
-    change(`${taken ? 'take' : 'leave'} ${at.layer.profile.name}`, (draft) => {
-      const rule = layerRules(draft, at.source.name, at.layer.profile.name);
-      if (taken) delete rule.taken;
-      else rule.taken = false;
-    });
+    change(`${taken ? 'take' : 'leave'} ${at.layer.profile.name}`, (draft) => takeLayer(draft, at.source.name, at.layer.profile.name, taken));
   const setAll = (source: SourceState, taken: boolean): void =>
     change(`${taken ? 'take' : 'leave'} all layers of ${source.name}`, (draft) => {
-      for (const at of shown.filter((a) => a.source === source)) {
-        const rule = layerRules(draft, source.name, at.layer.profile.name);
-        if (taken) delete rule.taken;
-        else rule.taken = false;
-      }
+      for (const at of shown.filter((a) => a.source === source)) takeLayer(draft, source.name, at.layer.profile.name, taken);
     });
   const choose = (): void => chooseFiles((files) => void take(files));
   const takenCount = all.filter((a) => a.taken).length;

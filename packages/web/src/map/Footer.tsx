@@ -1,6 +1,6 @@
 import { type Ref, useImperativeHandle, useRef } from 'react';
 import { Box, Flex } from '@chakra-ui/react';
-import { type Crs, unitSymbol } from '@pontrel/core/crs/crs';
+import { type Crs, metresPerUnit, unitSymbol } from '@pontrel/core/crs/crs';
 import { grouped } from '../parts/numbers';
 import { Mono } from '../parts/parts';
 import { askCrs } from './ask-crs';
@@ -40,7 +40,7 @@ export function Footer({ ref, frame, view, margin }: { ref: Ref<FooterHandle>; f
       },
     };
   }, [frame, unit]);
-  const perPixel_m = view ? view.resolution * (unit ?? 111_195) : 0;
+  const perPixel_m = view ? view.resolution * metresPerUnit(frame, null) : 0;
   const bar = view ? niceStep(perPixel_m * 48) : 0;
   return (
     <Flex align="center" gap="16px" h="26px" px={`${margin}px`} borderTopWidth="1px" borderColor="ink" flex="none" overflow="hidden" containerType="inline-size">

@@ -7,7 +7,7 @@ import OlMap from 'ol/Map';
 import View from 'ol/View';
 import type VectorTileLayer from 'ol/layer/VectorTile';
 import type { FeatureLike } from 'ol/Feature';
-import type { Crs } from '@pontrel/core/crs/crs';
+import { type Crs, metresPerUnit } from '@pontrel/core/crs/crs';
 import { useKeys } from '../frame/keys';
 import { ICON } from '../parts/parts';
 import { useAppSelector } from '../state/store';
@@ -99,10 +99,10 @@ export function PlanSheet(props: PlanSheetProps) {
 
   // one map a frame
   useEffect(() => {
-    const unit = frameUnit(frame);
+    const unit_m = metresPerUnit(frame, null);
     const map = new OlMap({
       target: holder.current!, controls: [], layers: [], interactions: defaultInteractions({ onFocusOnly: false, altShiftDragRotate: false, pinchRotate: false }),
-      view: new View({ projection, center: [0, 0], resolution: 1, minResolution: 0.0005 / (unit ?? 111_195), maxResolution: 40_000 / (unit ?? 111_195), enableRotation: false, smoothExtentConstraint: false }),
+      view: new View({ projection, center: [0, 0], resolution: 1, minResolution: 0.0005 / unit_m, maxResolution: 40_000 / unit_m, enableRotation: false, smoothExtentConstraint: false }),
     });
     mapRef.current = map;
     const known = made.current;
@@ -177,8 +177,7 @@ export function PlanSheet(props: PlanSheetProps) {
   useEffect(() => {
     const map = mapRef.current;
     if (!goTo || !map) return;
-    const unit = frameUnit(frame) ?? 111_195;
-    map.getView().animate({ center: [goTo.x, goTo.y], resolution: Math.min(map.getView().getResolution()!, 0.12 / unit), duration: 250 });
+    map.getView().animate({ center: [goTo.x, goTo.y], resolution: Math.min(map.getView().getResolution()!, 0.12 / metresPerUnit(frame, null)), duration: 250 });
   }, [goTo, frame]);
 
   const zoomBy = (steps: number): void => {

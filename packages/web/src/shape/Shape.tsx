@@ -3,7 +3,7 @@ import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
 import { ChevronDown, ChevronUp, ArrowRight } from 'lucide-react';
 import { Link } from 'react-router';
 import { layerRule, isTaken } from '@pontrel/core/crossing/recipe';
-import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
+import { takeLayer, useChange, useCrossing } from '../crossing/use-crossing';
 import { PlanSheet } from '../map/PlanSheet';
 import { RecordCard } from '../map/RecordCard';
 import type { Picked } from '../map/styles';
@@ -41,11 +41,7 @@ export function Shape() {
   if (!current) return <Empty title="Nothing to shape yet" action={<Button asChild><Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link></Button>}>Gather a source first. Here you decide which of its objects and data cross, and how.</Empty>;
   const forecast = forecasts?.find((f) => f.deliverable === deliverable) ?? forecasts?.[0];
   const faults = new Set(forecast?.forecast.sets.filter((s) => s.fields.some((f) => f.fault)).flatMap((s) => s.members.map((m) => `${m.source}\n${m.layer}`)));
-  const take = (l: (typeof all)[number], on: boolean): void => change(`${on ? 'take' : 'leave'} ${l.layer.profile.name}`, (draft) => {
-    const rule = layerRules(draft, l.source.name, l.layer.profile.name);
-    if (on) delete rule.taken;
-    else rule.taken = false;
-  });
+  const take = (l: (typeof all)[number], on: boolean): void => change(`${on ? 'take' : 'leave'} ${l.layer.profile.name}`, (draft) => takeLayer(draft, l.source.name, l.layer.profile.name, on));
   return (
     <Grid templateColumns="230px minmax(0, 1fr) 262px" minH="0">
       <Side side="left" label="Layers crossing">
