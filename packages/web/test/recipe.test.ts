@@ -16,6 +16,7 @@ class FakeServer {
   /** Answers wait here until they are let go. */
   private held: (() => void)[] = [];
   hold = false;
+  holdReads = false;
 
   fetch = async (input: RequestInfo | URL): Promise<Response> => {
     const request = input as Request;
@@ -27,7 +28,10 @@ class FakeServer {
       if (body.revision !== this.state.revision) return answer({ error: { code: 'recipe-stale', message: 'The rules were changed in another window.' } }, 409);
       this.state = { ...this.state, recipe: body.recipe, revision: this.state.revision + 1 };
     }
-    return answer(this.state);
+    // what is read is how it was when it was asked for, however late it arrives
+    const now = structuredClone(this.state);
+    if (request.method === 'GET' && this.holdReads) await new Promise<void>((resolve) => this.held.push(resolve));
+    return answer(now);
   };
 
   release(): void {
@@ -76,6 +80,23 @@ describe('changing the rules', () => {
     await allSaved('c1');
     expect(server.puts.map((p) => [p.revision, p.recipe.chord_m])).toEqual([[1, 0.01], [2, 0.03]]);
     // the answer to the first did not undo the later ones on the page
+    expect(shown().recipe.chord_m).toBe(0.03);
+  });
+
+  it('is not undone, on the page or in what is saved, by an older answer that arrives late', async () => {
+    server.holdReads = true;
+    const late = store.dispatch(api.endpoints.crossing.initiate('c1', { forceRefetch: true }));
+    server.hold = true;
+    chord(0.02);
+    await vi.waitFor(() => expect(server.puts).toHaveLength(1));
+    chord(0.03);
+    server.hold = false;
+    server.holdReads = false;
+    server.release();
+    await late;
+    expect(shown().recipe.chord_m).toBe(0.03);
+    await allSaved('c1');
+    expect(server.state.recipe.chord_m).toBe(0.03);
     expect(shown().recipe.chord_m).toBe(0.03);
   });
 

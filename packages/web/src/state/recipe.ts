@@ -3,6 +3,7 @@ import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { api, messageOfError } from './api';
 import { type AppDispatch, type RootState } from './store';
 import { changed, noticeGiven, wentBack, wentForth } from './ui';
+import { unsaved } from './unsaved';
 
 type Thunk = (dispatch: AppDispatch, getState: () => RootState) => void;
 
@@ -55,6 +56,7 @@ function step(dispatch: AppDispatch, getState: () => RootState, id: string, side
 
 function put(id: string, recipe: Recipe): Thunk {
   return (dispatch) => {
+    unsaved.set(id, recipe);
     dispatch(api.util.updateQueryData('crossing', id, (draft) => void (draft.recipe = recipe)));
     waiting.add(id);
     if (!saving.has(id)) saving.set(id, dispatch(saveAll(id)).finally(() => saving.delete(id)));
@@ -65,20 +67,23 @@ function saveAll(id: string): (dispatch: AppDispatch, getState: () => RootState)
   return async (dispatch, getState) => {
     while (waiting.delete(id)) {
       const state = api.endpoints.crossing.select(id)(getState()).data;
-      if (!state) return;
-      const result = await dispatch(api.endpoints.saveRecipe.initiate({ id, recipe: state.recipe, revision: state.revision }));
+      if (!state) {
+        unsaved.delete(id);
+        return;
+      }
+      const result = await dispatch(api.endpoints.saveRecipe.initiate({ id, recipe: unsaved.get(id)!, revision: state.revision }));
       if (result.error) {
         waiting.delete(id);
+        unsaved.delete(id);
         dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(result.error) }));
         dispatch(api.util.invalidateTags([{ type: 'Crossing', id }, { type: 'Rules', id }]));
         return;
       }
       const saved = result.data;
+      if (!waiting.has(id)) unsaved.delete(id);
       dispatch(api.util.updateQueryData('crossing', id, (draft) => {
-        const { recipe } = draft;
-        Object.assign(draft, saved);
         // rules changed again while they were saved stay as the person has them
-        if (waiting.has(id)) draft.recipe = recipe;
+        Object.assign(draft, saved, { recipe: unsaved.get(id) ?? saved.recipe });
       }));
     }
   };
