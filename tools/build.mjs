@@ -1,5 +1,5 @@
 // Builds what runs: the server, its worker and the command line (esbuild) and the page (Vite), into dist/.
-import { readFileSync } from 'node:fs';
+import { cpSync, readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import esbuild from 'esbuild';
 
@@ -15,8 +15,14 @@ export const nodeOptions = {
   sourcemap: 'linked', plugins: [external], loader: { '.sql': 'text' }, logLevel: 'warning',
 };
 
+/** Grid files lie beside what reads them. */
+export function copyGrids() {
+  cpSync(`${root}packages/core/grids`, `${root}dist/grids`, { recursive: true });
+}
+
 export async function buildNode() {
   await esbuild.build(nodeOptions);
+  copyGrids();
 }
 
 export async function buildPage() {

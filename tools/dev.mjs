@@ -1,6 +1,6 @@
 // npm run dev: the server and the page reload themselves when their sources change.
 import esbuild from 'esbuild';
-import { nodeOptions } from './build.mjs';
+import { copyGrids, nodeOptions } from './build.mjs';
 import { ensurePackages, root } from './setup.mjs';
 import { startServer } from './server-process.mjs';
 

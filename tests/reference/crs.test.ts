@@ -1,8 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import type { AreaOfUse, Crs } from '@pontrel/core/crs/crs';
-import { allCrs, isDeprecated, lookupCrs } from '@pontrel/core/crs/registry/registry';
-import { compileTransform } from '@pontrel/core/crs/transform';
-import { writePrj } from '@pontrel/core/crs/wkt1';
+import type { AreaOfUse, ProjectedCrs } from '@pontrel/core/crs/crs';
+import { allCrs, isDeprecated, lookup } from '@pontrel/core/crs/registry/registry';
+import { projectorOf } from '@pontrel/core/crs/projector';
 import { python } from './python';
 
 /** Points of an area of use: its corners drawn in a little, its middle, and a few between. */
@@ -11,50 +10,89 @@ function pointsOf(area: AreaOfUse): [number, number][] {
   return [0.02, 0.35, 0.5, 0.71, 0.98].flatMap((s) => [0.02, 0.5, 0.98].map((t): [number, number] => [((area.west + s * width + 540) % 360) - 180, area.south + t * (area.north - area.south)]));
 }
 
-const registered = [...allCrs()].filter((c) => c.area !== null && !isDeprecated(c.id!));
-const projected = registered.filter((c): c is Extract<Crs, { kind: 'projected' }> => c.kind === 'projected');
+const projected = [...allCrs()].filter((c): c is ProjectedCrs => c.kind === 'projected' && !isDeprecated(c.id!));
+
+/** Systems on whose method PROJ differs from the published formula, or has none, with the reason; checked by worked examples instead. */
+const EXCEPTIONS: Record<string, string> = {
+  'EPSG:29333': 'PROJ rounds the axis of Bessel Namibia to a millimetre; 0.15 mm at 3 300 km from the equator',
+  9832: 'PROJ follows the geodesic itself where Guidance Note 7-2 has a series; 0.15 mm apart',
+  1028: 'PROJ 9.1 takes a sphere where Guidance Note 7-2 takes the meridian of the ellipsoid',
+  1027: 'PROJ 9.1 takes the ellipsoid where Guidance Note 7-2 takes the sphere of the same area',
+  9803: 'PROJ leaves out the turn of 29.2985 seconds of this method',
+  9813: 'PROJ has another series; they are 2.8 mm apart in the far corners of the area, off the island',
+  9816: 'PROJ has no such method',
+  1042: 'PROJ 9.1 has no such method', 1043: 'PROJ 9.1 has no such method',
+};
+
+/** Methods that PROJ 9.1 does not make of a code although it has the formula: a PROJ text for its projection, in eastings and northings from the origin. */
+const BY_TEXT: Record<number, (p: Record<number, number>, lon: number) => string> = {
+  9826: (p) => `+proj=lcc +lat_1=${p[8801]} +lat_0=${p[8801]} +lon_0=${p[8802]} +k_0=${p[8805]} +x_0=${-p[8806]!} +y_0=${p[8807]}`,
+  9828: (p) => `+proj=bonne +lat_1=${p[8801]} +lon_0=${p[8802]} +x_0=${-p[8806]!} +y_0=${-p[8807]!}`,
+  9817: (p) => `+proj=lcca +lat_0=${p[8801]} +lon_0=${p[8802]} +k_0=${p[8805]} +x_0=${p[8806]} +y_0=${p[8807]}`,
+  // variant C counts northings from the true parallel, which a first point there tells
+  9830: (p) => `+proj=stere +lat_0=${Math.sign(p[8832]!) * 90} +lat_ts=${p[8832]} +lon_0=${p[8833]} +x_0=${p[8826]} +y_0=0`,
+  9824: (p, lon) => {
+    const zone = Math.floor((lon - p[8830]!) / p[8831]!) + 1;
+    return `+proj=tmerc +lat_0=${p[8801]} +lon_0=${p[8830]! + p[8831]! * (zone - 0.5)} +k_0=${p[8805]} +x_0=${p[8806]! + zone * 1e6} +y_0=${p[8807]}`;
+  },
+};
 
 describe('projected systems, against PROJ live (python3-pyproj)', () => {
   it(`all ${projected.length} of them: forward within 1 mm, inverse within 1e-9 degree`, () => {
-    const jobs = projected.map((crs) => ({ crs, points: pointsOf(crs.area!) }));
-    const reference = python<([number, number] | null)[][]>('project.py', { jobs: jobs.map(({ crs, points }) => ({ crs: crs.id, points })) });
-    const wrong: string[] = [];
-    let compared = 0;
-    jobs.forEach(({ crs, points }, k) => {
-      const { primeMeridian } = crs.base.datum;
-      const unit = crs.base.degreesPerUnit;
-      const own = points.map(([lon, lat]) => [(lon - primeMeridian) / unit, lat / unit] as const);
-      const way = compileTransform(lookupCrs(crs.base.id!)!, crs);
-      const there = Float64Array.from(own.flat());
-      way.apply(there, 0, points.length, 2);
-      const back = Float64Array.from(there);
-      way.inverse().apply(back, 0, points.length, 2);
-      own.forEach((p, i) => {
-        const expected = reference[k]![i];
-        if (!expected) return;
-        compared++;
-        const off = Math.hypot(there[2 * i]! - expected[0], there[2 * i + 1]! - expected[1]) * crs.unit.metres;
-        const round = Math.max(Math.abs((((back[2 * i]! - p[0]) * unit + 540) % 360) - 180), Math.abs(back[2 * i + 1]! - p[1]) * unit);
-        if (!(off < 1e-3)) wrong.push(`${crs.id} ${crs.name}: ${off} m off at ${p}`);
-        else if (!(round < 1e-9)) wrong.push(`${crs.id} ${crs.name}: comes back ${round}° off at ${p}`);
-      });
+    const jobs = projected.flatMap((crs) => {
+      const { base, parameters } = crs;
+      const points = pointsOf(crs.area!).map(([lon, lat]): [number, number] => [(lon - base.datum.primeMeridian) / base.degreesPerUnit, lat / base.degreesPerUnit]);
+      const text = BY_TEXT[crs.method];
+      if (!text) return [{ crs, points, proj: undefined as string | undefined }];
+      const { a, invF } = base.datum.ellipsoid;
+      const full = (lon: number): string => `${text(parameters, lon)} +a=${a} +rf=${invF} +units=m +no_defs`;
+      return crs.method === 9824 ? points.map((p) => ({ crs, points: [p], proj: full(p[0]) })) : [{ crs, points, proj: full(0) }];
     });
-    console.log(`${projected.length} projected systems, ${compared} points compared with PROJ, ${wrong.length} apart`);
-    expect(wrong.slice(0, 20)).toEqual([]);
-    expect(compared).toBeGreaterThan(14 * projected.length);
+    const reference = python<(([number, number] | null)[] | string)[]>('project.py', jobs.map(({ crs, points, proj }) => ({ crs: crs.id, points: crs.method === 9830 ? [...points, [crs.parameters[8833]!, crs.parameters[8832]!]] : points, ...(proj ? { proj } : {}) })));
+    const apart = new Map<string, string>();
+    const agreeing = new Set<string>();
+    let compared = 0;
+    jobs.forEach(({ crs, points, proj }, k) => {
+      const answer = reference[k]!;
+      if (typeof answer === 'string' || answer.every((p) => p === null)) {
+        apart.set(crs.id!, `${crs.name} (${crs.method}): PROJ has no answer (${answer})`);
+        return;
+      }
+      const projector = projectorOf(crs);
+      const unit = crs.base.degreesPerUnit, metres = crs.unit.metres;
+      // eastings and northings of a text to the signs and the origin of the system
+      const [sx, sy] = proj ? [crs.axes.x === 'west' ? -1 : 1, crs.axes.y === 'south' ? -1 : 1] : [metres, metres];
+      const fn = crs.method === 9830 ? crs.parameters[8827]! - answer.at(-1)![1] : 0;
+      let worst = '';
+      points.forEach(([x, y], i) => {
+        const expected = answer[i];
+        if (!expected) return;
+        const [ex, ey] = [expected[0] * sx, expected[1] * sy + fn];
+        compared++;
+        const there = Float64Array.of(x * unit, y * unit);
+        projector.forward(there, 0, 1, 2);
+        const off = Math.hypot(there[0]! - ex, there[1]! - ey);
+        if (!(off < 1e-3)) worst ||= `${off} m off at ${points[i]}`;
+        projector.inverse(there, 0, 1, 2);
+        const round = Math.max(turn(there[0]! - x * unit), Math.abs(there[1]! - y * unit));
+        if (!(round < 1e-9)) worst ||= `comes back ${round}° off at ${points[i]}`;
+        // PROJ's own eastings and northings lead to the point, too: sharper than its own inverse, which for some methods is a short series
+        const back = Float64Array.of(ex, ey);
+        projector.inverse(back, 0, 1, 2);
+        const inverse = Math.max(turn(back[0]! - x * unit), Math.abs(back[1]! - y * unit));
+        if (!(inverse < 1e-9)) worst ||= `inverse of PROJ's forward ${inverse}° off at ${points[i]}`;
+      });
+      if (worst) apart.set(crs.id!, `${crs.name} (${crs.method}): ${worst}`);
+      else agreeing.add(crs.id!);
+    });
+    const reason = (id: string): string | undefined => EXCEPTIONS[id] ?? EXCEPTIONS[(lookup(id) as ProjectedCrs).method];
+    const unexpected = [...apart].filter(([id]) => !reason(id));
+    console.log(`${projected.length} projected systems, ${compared} points: ${agreeing.size} agree with PROJ. Not compared or apart for a reason:${[...apart].map(([id, why]) => `\n  ${id} ${why}; ${reason(id) ?? 'UNEXPECTED'}`).join('')}`);
+    expect(unexpected).toEqual([]);
+    expect(apart.size).toBeLessThanOrEqual(12);
   });
 });
 
-describe('.prj texts', () => {
-  it('are read by PROJ as the systems that they stand for', () => {
-    // one in ten of all, and every one of New Zealand
-    const items = registered.filter((c, i) => i % 10 === 0 || c.area!.name.startsWith('New Zealand')).map((crs) => {
-      const { west, east, south, north } = crs.area!;
-      return { id: crs.id!, text: writePrj(crs), at: [(west + (east >= west ? east : east + 360)) / 2, (south + north) / 2] };
-    });
-    const verdicts = python<(true | string)[]>('same_crs.py', items);
-    const wrong = items.map((item, i) => ({ id: item.id, text: item.text, verdict: verdicts[i] })).filter((v) => v.verdict !== true);
-    console.log(`${items.length} .prj texts read by PROJ, ${wrong.length} not the same`);
-    expect(wrong.slice(0, 10)).toEqual([]);
-  });
-});
+function turn(degrees: number): number {
+  return Math.abs((((degrees % 360) + 540) % 360) - 180);
+}

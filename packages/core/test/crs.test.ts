@@ -1,13 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import { findCandidates } from '../src/crs/finder';
-import { allCrs, lookupCrs, searchCrs } from '../src/crs/registry/registry';
+import { allCrs, lookupCrs } from '../src/crs/registry/registry';
 import { compileTransform } from '../src/crs/transform';
 import { undo } from '../src/crs/datum/undo';
 import { helmertShift } from '../src/crs/datum/helmert';
 import { transverseMercator } from '../src/crs/methods/transverse-mercator';
 import { PARAM } from '../src/crs/crs';
-import { readPrj, writePrj } from '../src/crs/wkt1';
-import { identifyCrs } from '../src/crs/registry/registry';
+import { readPositions } from '../src/crs/definitions/read-definition';
+import { writePrj } from '../src/crs/definitions/wkt1';
+import { identifyCrs } from '../src/crs/registry/identify';
+import { searchCrs } from '../src/crs/registry/search';
 
 const transform = (from: string, to: string, x: number, y: number): [number, number] => {
   const p = Float64Array.of(x, y);
@@ -62,14 +64,14 @@ describe('the registry', () => {
   it('knows its own .prj texts again by their content, whatever they are called', () => {
     for (const id of ['EPSG:2193', 'EPSG:2126', 'EPSG:4326', 'EPSG:4167', 'EPSG:3857', 'EPSG:32759', 'EPSG:27700']) {
       const text = writePrj(lookupCrs(id)!).replace(/^(PROJCS|GEOGCS)\["[^"]*"/, '$1["Some other name"');
-      expect(identifyCrs(readPrj(text))?.id).toBe(id);
+      expect(identifyCrs(readPositions(text))?.id).toBe(id);
     }
   });
 
   it('tells where a .prj text breaks off', () => {
     const text = writePrj(lookupCrs('EPSG:2193')!);
-    expect(() => readPrj(text.slice(0, 200))).toThrow(/breaks off at character 201/);
-    expect(() => readPrj('hello')).toThrow(/"\[" was expected/);
+    expect(() => readPositions(text.slice(0, 200))).toThrow(/breaks off at character 201/);
+    expect(() => readPositions('hello')).toThrow(/"\[" was expected/);
   });
 });
 
@@ -114,12 +116,13 @@ describe('a change of datum by seven parameters', () => {
     };
     const [lon, lat] = geographic(3657660.66, 255768.55, 5201382.11, wgs72);
     const [lon84, lat84] = geographic(3657660.78, 255778.43, 5201387.75, wgs84);
+    const shift = helmertShift({ helmert: { tx: 0, ty: 0, tz: 4.5, rx: 0, ry: 0, rz: 0.554, ds: 0.219 }, pivot: null, from: wgs72, to: wgs84, inverse: false, heights: false });
     const p = Float64Array.of(lon, lat);
-    helmertShift({ tx: 0, ty: 0, tz: 4.5, rx: 0, ry: 0, rz: 0.554, ds: 0.219 }, wgs72, wgs84, false)(p, 0, 1, 2);
+    shift(p, 0, 1, 2);
     // a centimetre, as the example is given
     expect(Math.abs(p[0]! - lon84)).toBeLessThan(2e-7);
     expect(Math.abs(p[1]! - lat84)).toBeLessThan(2e-7);
-    undo(helmertShift({ tx: 0, ty: 0, tz: 4.5, rx: 0, ry: 0, rz: 0.554, ds: 0.219 }, wgs72, wgs84, false))(p, 0, 1, 2);
+    undo(shift, false)(p, 0, 1, 2);
     expect(Math.abs(p[0]! - lon)).toBeLessThan(1e-13);
     expect(Math.abs(p[1]! - lat)).toBeLessThan(1e-13);
   });

@@ -3,7 +3,7 @@ import { fileURLToPath } from 'node:url';
 import { describe, expect, it } from 'vitest';
 import { readDxf } from '../src/formats/dxf/read';
 import { openShapefile } from '../src/formats/shapefile/read';
-import { readPrj } from '../src/crs/wkt1';
+import { readPositions } from '../src/crs/definitions/read-definition';
 import { UNWATCHED } from '../src/io/bytes';
 import { Findings } from '../src/model/finding';
 import { Problem } from '../src/model/problem';
@@ -121,7 +121,7 @@ describe('damaged files end in records or in a clear error', () => {
     for (let k = 0; k < 600; k++) {
       const damaged = new TextDecoder('latin1').decode(DAMAGES[k % 2 === 0 ? 'bytes flipped' : 'cut off']!(Uint8Array.from(text, (c) => c.charCodeAt(0)), pick));
       try {
-        readPrj(damaged);
+        readPositions(damaged);
       } catch (error) {
         expect(error).toBeInstanceOf(Problem);
       }

@@ -21,6 +21,7 @@ const { app, interrupted } = await makeServer({
   data: path.resolve(values.data ?? process.env.PONTREL_DATA ?? 'data'),
   page: existsSync(page) ? page : null,
   worker: path.join(here, 'worker.mjs'),
+  grids: path.join(here, 'grids'),
   maxUploadBytes: Number(process.env.PONTREL_MAX_UPLOAD_MB ?? 4096) * 1024 * 1024,
 });
 for (const message of interrupted) console.log(message);

@@ -9,6 +9,7 @@ import { Piscina } from 'piscina';
 import { Problem } from '@pontrel/core/model/problem';
 import { CrossingService } from './api/crossing-service';
 import { addRoutes } from './api/routes';
+import { gridFolders, shelveGrids } from './files/grid-folders';
 import { Events } from './jobs/events';
 import { Jobs } from './jobs/jobs';
 import { Catalog } from './store/catalog';
@@ -21,6 +22,8 @@ export interface ServerOptions {
   /** The built worker. */
   worker: string;
   maxUploadBytes: number;
+  /** Folder of the grid files that ship with the program. */
+  grids: string;
 }
 
 /** Codes of problems that are not the request's fault, or have a status of their own. */
@@ -38,7 +41,9 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   rmSync(uploads, { recursive: true, force: true });
 
   // jobs leave one core to whoever pans the map
-  const jobPool = new Piscina({ filename: options.worker, maxThreads: Math.max(1, cpus().length - 1), minThreads: 0, idleTimeout: 60_000 });
+  const grids = gridFolders(options.grids, folder.grids);
+  shelveGrids(grids);
+  const jobPool = new Piscina({ filename: options.worker, workerData: { grids }, maxThreads: Math.max(1, cpus().length - 1), minThreads: 0, idleTimeout: 60_000 });
   const tilePool = new Piscina({ filename: options.worker, maxThreads: Math.max(1, Math.min(3, cpus().length - 1)), minThreads: 1 });
   const events = new Events();
   const jobs = new Jobs(catalog, jobPool, events);

@@ -1,5 +1,5 @@
 import { type Crs, datumOf, METRES_PER_DEGREE } from '../crs/crs';
-import { sameDefinition } from '../crs/registry/registry';
+import { sameDefinition } from '../crs/registry/identify';
 import type { Format, OpenSource } from '../formats/format';
 import { ringArea2 } from '../geometry/measure';
 import type { FolderSource, Watch } from '../io/bytes';

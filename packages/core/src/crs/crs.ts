@@ -1,3 +1,5 @@
+import type { Helmert } from './datum/helmert';
+
 /** Lengths in metres, angles in degrees. */
 export interface Ellipsoid {
   name: string;
@@ -14,6 +16,12 @@ export interface Datum {
   ellipsoid: Ellipsoid;
   /** Longitude of the prime meridian east of Greenwich, degrees. */
   primeMeridian: number;
+  /** Day of publication, yyyy-mm-dd; "" when the registry does not say. */
+  published?: string;
+  /** Metres by which the members of an ensemble differ; absent when it is not one. */
+  ensemble_m?: number;
+  /** The way to WGS 84 that a definition states itself; absent when only the registry knows ways. */
+  toWgs84?: Helmert;
 }
 
 /** A linear unit; `metres` is the length of one. */
@@ -42,11 +50,31 @@ interface CrsBase {
 export interface GeographicCrs extends CrsBase {
   kind: 'geographic';
   datum: Datum;
+  /** 3 when it has ellipsoidal heights, in metres. */
+  dimension: 2 | 3;
   /** Degrees in one unit of its coordinates: 1, or 0.9 for grads. */
   degreesPerUnit: number;
+  /** The registry, and so formats that follow it, puts longitude first here; latitude comes first otherwise. */
+  lonFirst?: true;
 }
 
-/** Easting and northing in `unit`, easting first. */
+/**
+ * Which way the numbers of a projected system grow. Inside, the east-west axis is always the first and has the system's
+ * own sign; `northFirst` tells that the registry (and so formats that follow it) puts the other one first.
+ */
+export interface Axes {
+  x: 'east' | 'west';
+  y: 'north' | 'south';
+  northFirst: boolean;
+  /** As printed beside numbers: "E" and "N", or "Y" and "X"; in the order (x, y). */
+  letters: readonly [string, string];
+  /** About a pole: away from the south or the north one along these meridians, degrees, in the order (x, y). */
+  along?: { toward: 'north' | 'south'; meridians: readonly [number, number] };
+}
+
+export const EAST_NORTH: Axes = { x: 'east', y: 'north', northFirst: false, letters: ['E', 'N'] };
+
+/** Easting and northing (or westing and southing, as `axes` tells) in `unit`, the east-west axis first. */
 export interface ProjectedCrs extends CrsBase {
   kind: 'projected';
   base: GeographicCrs;
@@ -55,9 +83,34 @@ export interface ProjectedCrs extends CrsBase {
   /** Values by EPSG parameter code; angles in degrees, lengths in metres, scales as ratios. */
   parameters: Record<number, number>;
   unit: LinearUnit;
+  axes: Axes;
 }
 
+/** A system for positions in the plane or on the ellipsoid: what maps and drawings have. */
 export type Crs = GeographicCrs | ProjectedCrs;
+
+/** X, Y and Z from the centre of the earth, metres. */
+export interface GeocentricCrs extends CrsBase {
+  kind: 'geocentric';
+  datum: Datum;
+}
+
+/** Heights, or depths, in `unit`. */
+export interface VerticalCrs extends CrsBase {
+  kind: 'vertical';
+  datum: { id: string | null; name: string };
+  unit: LinearUnit;
+  direction: 'up' | 'down';
+}
+
+/** A system for positions with one for heights. */
+export interface CompoundCrs extends CrsBase {
+  kind: 'compound';
+  horizontal: Crs;
+  vertical: VerticalCrs;
+}
+
+export type AnyCrs = Crs | GeocentricCrs | VerticalCrs | CompoundCrs;
 
 export function datumOf(crs: Crs): Datum {
   return crs.kind === 'geographic' ? crs.datum : crs.base.datum;
@@ -89,4 +142,35 @@ export const PARAM = {
   scaleFactor: 8805,
   falseEasting: 8806,
   falseNorthing: 8807,
+  latitudeOfCentre: 8811,
+  longitudeOfCentre: 8812,
+  azimuth: 8813,
+  rectifiedAngle: 8814,
+  scaleAtCentre: 8815,
+  eastingAtCentre: 8816,
+  northingAtCentre: 8817,
+  pseudoParallel: 8818,
+  scaleOnPseudoParallel: 8819,
+  latitudeOfFalseOrigin: 8821,
+  longitudeOfFalseOrigin: 8822,
+  parallel1: 8823,
+  parallel2: 8824,
+  eastingAtFalseOrigin: 8826,
+  northingAtFalseOrigin: 8827,
+  initialLongitude: 8830,
+  zoneWidth: 8831,
+  standardParallel: 8832,
+  longitudeFromPole: 8833,
+  coneAxisColatitude: 1036,
+  ellipsoidScale: 1038,
+  planeHeight: 1039,
 } as const;
+
+/** Parameters that are lengths, in metres here and in the unit of the system in texts. */
+export const LENGTHS: ReadonlySet<number> = new Set([
+  PARAM.falseEasting, PARAM.falseNorthing, PARAM.eastingAtCentre, PARAM.northingAtCentre, PARAM.eastingAtFalseOrigin, PARAM.northingAtFalseOrigin,
+  PARAM.planeHeight,
+]);
+
+/** Parameters that are ratios. */
+export const RATIOS: ReadonlySet<number> = new Set([PARAM.scaleFactor, PARAM.scaleAtCentre, PARAM.scaleOnPseudoParallel, PARAM.ellipsoidScale]);

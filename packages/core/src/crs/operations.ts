@@ -1,5 +1,8 @@
-import { type AreaOfUse, type Crs, type Datum, type GeographicCrs, datumOf } from './crs';
-import { datumOperations, lookupCrs, type DatumOperation } from './registry/registry';
+import { type Box, boxesOf, common, covers, sizeOf } from './boxes';
+import type { AreaOfUse, Crs, Datum, GeocentricCrs, GeographicCrs } from './crs';
+import { gridAtHand } from './datum/grid-shelf';
+import { type DatumOperation, operationsAt } from './registry/datum-operations';
+import { geodeticOfDatum, lookup } from './registry/registry';
 
 /** One registered operation, in the direction in which it is used. */
 export interface DatumStep {
@@ -15,62 +18,243 @@ export interface DatumPath {
   steps: DatumStep[];
   /** Metres; the sum of the steps, null when one of them is not known. */
   accuracy_m: number | null;
+  /** Where all steps hold; null when the registry does not say. */
+  area: Box[] | null;
+  /** Names of grid files that it needs and that are not at hand. */
+  missing: string[];
+  /** No change of datum is known, and numbers are taken over as if there were none: tens or hundreds of metres may be wrong. */
+  ballpark: boolean;
 }
 
-const HUB = 'EPSG:4326';
+/** Operations that the registry itself puts behind their like: NTF (Paris) to NTF (2), in whose remarks the value of (1) is preferred. */
+const LAST: ReadonlySet<string> = new Set(['EPSG:1764', 'EPSG:1468']);
+
+/** A geodetic system, as operations join them. */
+type Geodetic = GeographicCrs | GeocentricCrs;
 
 /**
- * The known ways between the datums of two systems, the most accurate first: registered operations between their
- * geographic systems in either direction, or two of them through WGS 84. An operation whose area of use does not
- * touch `area` is left out. Empty when none is known; a path without steps when the datums are the same.
+ * The ways between the datums of two systems over an area, the best first, as PROJ ranks them: those whose grids are at
+ * hand, those of known accuracy, those that cover more of the area, the more accurate ones, those without grids, those of fewer
+ * steps. A path without steps when the datums are the same; the ballpark as the last resort, never mixed with real ones.
+ * Ways that lack a grid come after all that can be used.
+ *
+ * Source: the order of PROJ's operation factory (PROJ documentation, "Computation of coordinate operations between two CRS").
+ * @param area degrees; the smaller area of use of the two systems when null
  */
-export function datumPaths(from: Crs, to: Crs, area: AreaOfUse | null = from.area ?? to.area): DatumPath[] {
-  const a = geographicOf(from);
-  const b = geographicOf(to);
-  if (sameDatum(a.datum, b.datum)) return [{ steps: [], accuracy_m: 0 }];
-  if (a.id === null || b.id === null) return [];
-  const paths = direct(a.id, b.id, area).map((step) => pathOf([step]));
-  if (paths.length === 0 && a.id !== HUB && b.id !== HUB) {
-    for (const first of direct(a.id, HUB, area)) for (const second of direct(HUB, b.id, area)) paths.push(pathOf([first, second]));
-  }
-  return paths.sort((p, q) => (p.accuracy_m ?? 1e6) - (q.accuracy_m ?? 1e6));
+export function datumPaths(from: Crs | GeocentricCrs, to: Crs | GeocentricCrs, area: AreaOfUse | null = null): DatumPath[] {
+  const a = geodeticOf(from), b = geodeticOf(to);
+  if (sameDatum(a.datum, b.datum)) return [{ steps: [], accuracy_m: 0, area: null, missing: [], ballpark: false }];
+  const stated = statedPaths(a.datum, b.datum, from, to, area);
+  if (stated) return stated;
+  const search = new Search(area, from.area, to.area);
+  const usable = search.between(a, b, true);
+  const more = search.between(a, b, false).filter((p) => p.missing.length > 0);
+  const paths = [...search.sorted(usable), ...search.sorted(more)];
+  return paths.some((p) => p.missing.length === 0) ? paths : [{ steps: [], accuracy_m: null, area: null, missing: [], ballpark: true }, ...paths];
 }
 
-function geographicOf(crs: Crs): GeographicCrs {
-  const geographic = crs.kind === 'geographic' ? crs : crs.base;
-  return geographic.id === null ? geographic : ((lookupCrs(geographic.id) as GeographicCrs | undefined) ?? geographic);
+/** Ways by what a definition itself says of the way to WGS 84, which goes before the registry; null when neither says so. */
+function statedPaths(a: Datum, b: Datum, from: Crs | GeocentricCrs, to: Crs | GeocentricCrs, area: AreaOfUse | null): DatumPath[] | null {
+  const own = a.toWgs84 ? a : b.toWgs84 ? b : null;
+  if (!own) return null;
+  const wgs84 = lookup('EPSG:4326') as GeographicCrs;
+  const operation: DatumOperation = {
+    id: '', name: `${own.name || 'Datum'} to WGS 84 as the definition states`, method: 9606, methodName: 'Position Vector transformation (geog2D domain)',
+    source: '', target: wgs84.id!, accuracy_m: null, area: null, supersededBy: [], ends: [own, wgs84.datum],
+    content: { kind: 'helmert', helmert: own.toWgs84!, rates: null, epoch: null, pivot: null },
+  };
+  const step: DatumStep = { operation, inverse: own !== a, undo: false };
+  const rest = own === a ? datumPaths(wgs84, to, area) : datumPaths(from, wgs84, area);
+  return rest.map((p) => ({ ...p, steps: own === a ? [step, ...p.steps] : [...p.steps, step], accuracy_m: null }));
 }
 
-function sameDatum(a: Datum, b: Datum): boolean {
+function geodeticOf(crs: Crs | GeocentricCrs): Geodetic {
+  const geodetic = crs.kind === 'projected' ? crs.base : crs;
+  // what only a definition describes takes the operations of the registered systems of its datum
+  const id = geodetic.id ?? (geodetic.datum.id && geodeticOfDatum(geodetic.datum.id).find((g) => lookup(g)?.kind === 'geographic'));
+  return id ? ((lookup(id) as Geodetic | undefined) ?? geodetic) : geodetic;
+}
+
+export function sameDatum(a: Datum, b: Datum): boolean {
   if (a.id !== null && b.id !== null) return a.id === b.id;
+  if (JSON.stringify(a.toWgs84) !== JSON.stringify(b.toWgs84)) return false;
   return a.name === b.name && a.ellipsoid.a === b.ellipsoid.a && a.ellipsoid.invF === b.ellipsoid.invF && a.primeMeridian === b.primeMeridian;
 }
 
-function direct(a: string, b: string, area: AreaOfUse | null): DatumStep[] {
-  const steps: DatumStep[] = [];
-  for (const operation of datumOperations()) {
-    if (area && operation.area && !touches(area, operation.area)) continue;
-    if (operation.source === a && operation.target === b) steps.push({ operation, inverse: false, undo: false });
-    else if (operation.source === b && operation.target === a) steps.push({ operation, inverse: true, undo: false });
+class Search {
+  private readonly interest: Box[] | null;
+  private readonly sourceArea: Box[] | null;
+  private readonly targetArea: Box[] | null;
+  /** The area in question was given, and is not that of a system. */
+  private readonly given: boolean;
+
+  constructor(area: AreaOfUse | null, source: AreaOfUse | null, target: AreaOfUse | null) {
+    this.sourceArea = source && boxesOf(source);
+    this.targetArea = target && boxesOf(target);
+    const smaller = this.sourceArea && this.targetArea && sizeOf(this.targetArea) <= sizeOf(this.sourceArea) ? this.targetArea : (this.sourceArea ?? this.targetArea);
+    this.interest = area ? boxesOf(area) : smaller;
+    this.given = area !== null;
   }
-  return steps;
+
+  /** Every way that PROJ would consider: direct ones; else between other systems of the same datums; else through a third. */
+  between(a: Geodetic, b: Geodetic, onlyAtHand: boolean): DatumPath[] {
+    if (a.id === null || b.id === null) return [];
+    const direct = this.direct(a.id, b.id, onlyAtHand);
+    let found = this.filtered(direct);
+    if (found.length > 0) return found;
+    const sources = a.datum.id === null ? [] : geodeticOfDatum(a.datum.id), targets = b.datum.id === null ? [] : geodeticOfDatum(b.datum.id);
+    for (const s of sources) for (const t of targets) if (s !== a.id || t !== b.id) found.push(...this.filtered(this.direct(s, t, onlyAtHand)));
+    if (found.length > 0 || direct.length > 0) return found;
+    found = this.through(a, b, onlyAtHand);
+    return found.length > 0 ? found : this.throughDatum(sources, targets, onlyAtHand);
+  }
+
+  private direct(a: string, b: string, onlyAtHand: boolean): DatumPath[] {
+    const steps: DatumStep[] = [];
+    for (const operation of operationsAt(a)) {
+      if (operation.source === a && operation.target === b) steps.push({ operation, inverse: false, undo: false });
+      else if (operation.source === b && operation.target === a) steps.push({ operation, inverse: true, undo: false });
+    }
+    const ids = new Set(steps.map((s) => s.operation.id));
+    return steps.filter(({ operation }) => !operation.supersededBy.some((id) => ids.has(id)))
+      .map((step) => this.pathOf([step])!).filter((p) => !onlyAtHand || p.missing.length === 0);
+  }
+
+  /** Two operations that meet in a geographic system that is not older than both ends. */
+  private through(a: Geodetic, b: Geodetic, onlyAtHand: boolean): DatumPath[] {
+    const oldest = a.datum.published && b.datum.published ? (a.datum.published < b.datum.published ? a.datum.published : b.datum.published) : '';
+    const found: DatumPath[] = [];
+    const reach = neighbours(b.id!);
+    for (const hub of neighbours(a.id!)) {
+      if (!reach.has(hub) || hub === a.id || hub === b.id) continue;
+      const crs = lookup(hub);
+      if (crs?.kind !== 'geographic' || (oldest && crs.datum.published && crs.datum.published < oldest)) continue;
+      for (const first of this.direct(a.id!, hub, onlyAtHand)) {
+        for (const second of this.direct(hub, b.id!, onlyAtHand)) {
+          const steps = [...first.steps, ...second.steps];
+          if (steps.some((s) => passes(s.operation, a.id!) || passes(s.operation, b.id!))) continue;
+          const path = this.pathOf(steps);
+          if (path) found.push(path);
+        }
+      }
+    }
+    return this.filtered(found);
+  }
+
+  /** Two operations that meet in one datum, though in different kinds of systems of it. */
+  private throughDatum(sources: readonly string[], targets: readonly string[], onlyAtHand: boolean): DatumPath[] {
+    const found: DatumPath[] = [];
+    const outer = new Set([...sources, ...targets]);
+    const reached = new Map<string, { from: string; to: string }[]>();
+    const datumOf = (id: string): string | null => {
+      const crs = lookup(id);
+      return crs?.kind === 'geographic' || crs?.kind === 'geocentric' ? crs.datum.id : null;
+    };
+    for (const to of targets) {
+      for (const from of neighbours(to)) {
+        const datum = datumOf(from);
+        if (datum && !outer.has(from)) reached.set(datum, [...(reached.get(datum) ?? []), { from, to }]);
+      }
+    }
+    for (const source of sources) {
+      for (const hub of neighbours(source)) {
+        const datum = datumOf(hub);
+        for (const { from, to } of (datum && reached.get(datum)) || []) {
+          for (const first of this.direct(source, hub, onlyAtHand)) {
+            for (const second of this.direct(from, to, onlyAtHand)) {
+              const path = this.pathOf([...first.steps, ...second.steps]);
+              if (path) found.push(path);
+            }
+          }
+        }
+      }
+    }
+    return this.filtered(found);
+  }
+
+  /** Null when the steps hold nowhere together. */
+  private pathOf(steps: DatumStep[]): DatumPath | null {
+    let accuracy: number | null = 0;
+    let area: Box[] | null = null;
+    for (const { operation } of steps) {
+      accuracy = accuracy === null || operation.accuracy_m === null ? null : accuracy + operation.accuracy_m;
+      if (operation.area) area = area ? common(area, boxesOf(operation.area)) : boxesOf(operation.area);
+    }
+    if (area?.length === 0) return null;
+    return { steps, accuracy_m: accuracy, area, missing: steps.flatMap((s) => missingGrids(s.operation)), ballpark: false };
+  }
+
+  private filtered(paths: DatumPath[]): DatumPath[] {
+    if (!this.interest) return paths;
+    const touching = paths.filter((p) => p.area && common(p.area, this.interest!).length > 0);
+    return touching.length === 0 && !paths.some((p) => p.area) ? paths : touching;
+  }
+
+  sorted(paths: DatumPath[]): DatumPath[] {
+    const measured = paths.map((path) => ({ path, size: this.shareOf(path), grids: path.steps.some((s) => usesGrid(s.operation)), name: nameOf(path), isNull: path.steps.length === 0,
+      offshore: path.steps.some((s) => s.operation.area?.name.includes('- offshore') ?? false),
+      // a copy of the numbers is no step
+      steps: path.steps.filter((s) => !isCopy(s.operation)).length,
+    }));
+    return measured.sort((p, q) => {
+      if (p.isNull !== q.isNull) return p.isNull ? 1 : -1;
+      const known = Number(q.path.accuracy_m !== null) - Number(p.path.accuracy_m !== null);
+      if (known !== 0) return known;
+      if (p.path.accuracy_m === null && p.grids !== q.grids) return p.grids ? -1 : 1;
+      if (Math.abs(p.size - q.size) > 1e-12 * Math.max(p.size, q.size)) return q.size - p.size;
+      const accuracy = (p.path.accuracy_m ?? 0) - (q.path.accuracy_m ?? 0);
+      if (accuracy !== 0) return accuracy;
+      if (this.given && p.offshore !== q.offshore) return p.offshore ? 1 : -1;
+      if (p.grids !== q.grids) return p.grids ? 1 : -1;
+      if (p.steps !== q.steps) return p.steps - q.steps;
+      // then PROJ takes the shorter name, and of two equally long ones the one that comes later: "(4)" before "(3)"
+      const last = Number(p.path.steps.some((s) => LAST.has(s.operation.id))) - Number(q.path.steps.some((s) => LAST.has(s.operation.id)));
+      if (last !== 0) return last;
+      if (p.name.length !== q.name.length) return p.name.length - q.name.length;
+      return p.name < q.name ? 1 : p.name > q.name ? -1 : 0;
+    }).map((m) => m.path);
+  }
+
+  /** How much of the area in question a path covers. */
+  private shareOf(path: DatumPath): number {
+    if (!path.area) return 0;
+    if (this.given) return sizeOf(common(path.area, this.interest!));
+    const x = this.sourceArea && common(path.area, this.sourceArea), y = this.targetArea && common(path.area, this.targetArea);
+    return (x ? sizeOf(x) : 0) + (y ? sizeOf(y) : 0) - (x && y ? sizeOf(common(x, y)) : 0);
+  }
 }
 
-function touches(a: AreaOfUse, b: AreaOfUse): boolean {
-  const spans = (w: number, e: number): [number, number][] => (w <= e ? [[w, e]] : [[w, 180], [-180, e]]);
-  return a.south <= b.north && b.south <= a.north
-    && spans(a.west, a.east).some(([w1, e1]) => spans(b.west, b.east).some(([w2, e2]) => w1 <= e2 && w2 <= e1));
+function neighbours(id: string): Set<string> {
+  return new Set(operationsAt(id).map((o) => (o.source === id ? o.target : o.source)));
 }
 
-function pathOf(steps: DatumStep[]): DatumPath {
-  let sum: number | null = 0;
-  for (const { operation } of steps) sum = sum === null || operation.accuracy_m === null ? null : sum + operation.accuracy_m;
-  return { steps, accuracy_m: sum };
+/** A chain that itself passes through a system. */
+function passes(operation: DatumOperation, id: string): boolean {
+  if (operation.content.kind !== 'chain') return false;
+  return operation.content.steps.slice(0, -1).some((s) => (s.inverse ? s.operation.source : s.operation.target) === id);
 }
 
-/** The geographic systems on both ends of a step, as used. */
-export function endsOf(step: DatumStep): [Datum, Datum] {
-  const source = datumOf(lookupCrs(step.operation.source)!);
-  const target = datumOf(lookupCrs(step.operation.target)!);
-  return step.inverse !== step.undo ? [target, source] : [source, target];
+/** Grid files that an operation needs and that are not at hand. */
+export function missingGrids(operation: DatumOperation): string[] {
+  const { content } = operation;
+  if (content.kind === 'chain') return content.steps.flatMap((s) => missingGrids(s.operation));
+  return content.kind === 'grid' && !gridAtHand(content) ? [content.files[0]!.name] : [];
+}
+
+export function usesGrid({ content }: DatumOperation): boolean {
+  return content.kind === 'chain' ? content.steps.some((s) => usesGrid(s.operation)) : content.kind === 'grid';
+}
+
+function isCopy({ content }: DatumOperation): boolean {
+  return content.kind === 'helmert' && Object.values(content.helmert).every((v) => v === 0);
+}
+
+/** Names as PROJ writes them, which take part in its order. */
+export function nameOf(path: DatumPath): string {
+  return path.steps.map((s) => (s.inverse !== s.undo ? `Inverse of ${s.operation.name}` : s.operation.name)).join(' + ');
+}
+
+/** Whether a path holds for all of an area. */
+export function holdsOver(path: DatumPath, area: AreaOfUse): boolean {
+  return !path.area || covers(path.area, boxesOf(area));
 }

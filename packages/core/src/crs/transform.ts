@@ -1,79 +1,90 @@
 import { Problem } from '../model/problem';
-import { type Crs, datumOf, type GeographicCrs } from './crs';
-import { helmertShift } from './datum/helmert';
+import type { AnyCrs, AreaOfUse, Crs, Datum, GeocentricCrs, ProjectedCrs, VerticalCrs } from './crs';
+import { fromGeocentric, toGeocentric } from './datum/geocentric';
+import { gridAtHand, shiftGrid } from './datum/grid-shelf';
+import { gridShift } from './datum/grid-shift';
+import { atEpoch, helmertShift } from './datum/helmert';
+import type { Shift } from './datum/shift';
 import { undo } from './datum/undo';
+import { geoidStep, heightUnit, offsetBetween, type HeightStep } from './heights';
 import { METHODS } from './methods/index';
-import type { Projector } from './methods/method';
-import { datumPaths, endsOf, type DatumPath } from './operations';
-
-/** Works in place on `count` points of `stride` numbers from index `from`; x and y are the first two of each. */
-type Run = (points: Float64Array, from: number, count: number, stride: number) => void;
+import { wrapDegrees } from './methods/method';
+import { datumPaths, type DatumPath, type DatumStep, missingGrids } from './operations';
+import { projectorOf } from './projector';
+import { lookup } from './registry/registry';
 
 /** One step of the way, for people. `accuracy_m` is 0 for an exact conversion, null when it is not known. */
 export interface Step {
+  /** Code of a registered operation; null for a conversion. */
   id: string | null;
   name: string;
+  /** The method behind it. */
+  method: string;
   accuracy_m: number | null;
+  /** Grid files that it reads. */
+  grids: string[];
+  /** What its result is in: degrees on a datum, or the numbers of the target. */
+  result: string;
 }
 
 /** A compiled way from one CRS to another. */
 export interface Transform {
-  readonly from: Crs;
-  readonly to: Crs;
+  readonly from: AnyCrs;
+  readonly to: AnyCrs;
+  readonly path: DatumPath;
   readonly steps: readonly Step[];
   /** Metres, from the registry; null when it is not known. */
   readonly accuracy_m: number | null;
+  /** What happens to heights, when that is not what both systems ask for; null when there is nothing to say. */
+  readonly heightNote: string | null;
   /**
    * Transforms `count` points in place. Points that have no image become NaN in x and y.
    * @returns how many those were
    */
   apply(points: Float64Array, from: number, count: number, stride: number): number;
+  /** Works through the steps with one point and returns it as it is after each; NaN where it has no image. */
+  trace(point: readonly number[]): number[][];
   /** The way back, which leads to where each point came from. */
   inverse(): Transform;
 }
 
+export interface TransformOptions {
+  /** The datum path to take; the best one over the area when absent. */
+  path?: DatumPath;
+  /** Where the points lie, degrees. */
+  area?: AreaOfUse | null;
+  /** Coordinate epoch, decimal years, for operations whose parameters move with time; their own epoch when absent. */
+  epoch?: number | null;
+  /** Take numbers over as they are where no change of datum is known, instead of refusing. */
+  acceptBallpark?: boolean;
+}
+
+interface Run {
+  run: Shift;
+  step: Step;
+}
+
 /**
- * Compiles the way from one CRS to another, by the given datum path or else the most accurate known one.
- * @throws Problem `crs-no-datum-path` when no datum change between the two is known
+ * Compiles the way from one CRS to another.
+ * @throws Problem `crs-no-datum-path` when no change of datum between the two is known and that was not accepted;
+ *   `crs-method-unknown`; `grid-missing`; `crs-kind` when one of them holds no positions
  */
-export function compileTransform(from: Crs, to: Crs, path?: DatumPath): Transform {
-  const chosen = path ?? datumPaths(from, to)[0];
-  if (!chosen) {
+export function compileTransform(from: AnyCrs, to: AnyCrs, options: TransformOptions | DatumPath = {}): Transform {
+  const { path: given, area = null, epoch = null, acceptBallpark = false }: TransformOptions = 'steps' in options ? { path: options } : options;
+  const a = partsOf(from), b = partsOf(to);
+  const path = given ?? datumPaths(a.position, b.position, area)[0]!;
+  if (path.ballpark && !acceptBallpark) {
+    const others = datumPaths(a.position, b.position, area).filter((p) => p.missing.length > 0);
+    const hint = others.length > 0 ? ` ${others[0]!.steps.map((s) => s.operation.name).join(', ')} would do, with the grid file ${others[0]!.missing.join(' and ')}: put it into the grids folder.` : '';
     throw new Problem('crs-no-datum-path',
-      `No datum change from ${datumOf(from).name} to ${datumOf(to).name} is known, so ${label(from)} cannot be carried to ${label(to)}. Choose another target system.`);
+      `No datum change from ${a.position.kind === 'projected' ? a.position.base.datum.name : datumName(a.position)} to ${datumName(b.position)} is known, so ${label(from)} cannot be carried to ${label(to)} unless positions may be off by tens of metres.${hint}`);
   }
-  const runs: Run[] = [];
-  const steps: Step[] = [];
   const same = from.id !== null && from.id === to.id;
-  if (!same) {
-    if (from.kind === 'projected') {
-      const projector = projectorOf(from);
-      const metres = from.unit.metres;
-      if (metres !== 1) runs.push(scaleBy(metres));
-      runs.push(projector.inverse);
-      steps.push({ id: null, name: `${methodName(from)}, inverse (${from.name})`, accuracy_m: 0 });
-    } else pushUnit(runs, from, false);
-    let meridian = datumOf(from).primeMeridian;
-    for (const step of chosen.steps) {
-      const [a, b] = endsOf(step);
-      if (meridian !== 0) runs.push(turnBy(meridian));
-      runs.push(step.undo ? undo(helmertShift(step.operation.helmert, b.ellipsoid, a.ellipsoid, step.inverse)) : helmertShift(step.operation.helmert, a.ellipsoid, b.ellipsoid, step.inverse));
-      meridian = 0;
-      steps.push({ id: step.operation.id, name: step.operation.name + (step.inverse !== step.undo ? ', inverse' : ''), accuracy_m: step.operation.accuracy_m });
-    }
-    const target = datumOf(to).primeMeridian;
-    if (meridian !== target) runs.push(turnBy(meridian - target));
-    if (to.kind === 'projected') {
-      runs.push(projectorOf(to).forward);
-      if (to.unit.metres !== 1) runs.push(scaleBy(1 / to.unit.metres));
-      steps.push({ id: null, name: `${methodName(to)} (${to.name})`, accuracy_m: 0 });
-    } else pushUnit(runs, to, true);
-  }
+  const { runs, note, accuracy_m } = same ? { runs: [], note: null, accuracy_m: 0 } : compile(from, to, path, epoch);
   return {
-    from, to, steps,
-    accuracy_m: chosen.accuracy_m,
+    from, to, path, steps: runs.map((r) => r.step), accuracy_m, heightNote: note,
     apply(points, start, count, stride) {
-      for (const run of runs) run(points, start, count, stride);
+      for (const { run } of runs) run(points, start, count, stride);
       let lost = 0;
       for (let i = start, end = start + count * stride; i < end; i += stride) {
         if (!Number.isFinite(points[i]!) || !Number.isFinite(points[i + 1]!)) {
@@ -83,33 +94,217 @@ export function compileTransform(from: Crs, to: Crs, path?: DatumPath): Transfor
       }
       return lost;
     },
+    trace(point) {
+      const p = Float64Array.from([point[0]!, point[1]!, point[2] ?? 0]);
+      return runs.map(({ run }) => {
+        run(p, 0, 1, 3);
+        return [...p];
+      });
+    },
     inverse: () => compileTransform(to, from, {
-      steps: chosen.steps.map((s) => ({ ...s, undo: !s.undo })).reverse(),
-      accuracy_m: chosen.accuracy_m,
+      path: { ...path, steps: path.steps.map((s) => ({ ...s, undo: !s.undo })).reverse() }, epoch, acceptBallpark: true,
     }),
   };
 }
 
 /** "EPSG:2193", or the name where there is no code. */
-export function label(crs: Crs): string {
+export function label(crs: AnyCrs): string {
   return crs.id ?? crs.name;
 }
 
-function projectorOf(crs: Extract<Crs, { kind: 'projected' }>): Projector {
-  const method = METHODS.get(crs.method);
-  if (!method) throw new Problem('crs-method-unknown', `${crs.name} uses the projection method EPSG:${crs.method}, which is not available.`);
-  return method.compile(crs.base.datum.ellipsoid, (p) => crs.parameters[p] ?? 0);
+const datumName = (crs: Crs | GeocentricCrs): string => (crs.kind === 'projected' ? crs.base : crs).datum.name;
+
+interface Parts {
+  position: Crs | GeocentricCrs;
+  height: 'none' | 'ellipsoidal' | VerticalCrs;
 }
 
-function methodName(crs: Extract<Crs, { kind: 'projected' }>): string {
+function partsOf(crs: AnyCrs): Parts {
+  switch (crs.kind) {
+    case 'vertical':
+      throw new Problem('crs-kind', `${label(crs)} (${crs.name}) is a system for heights only and holds no positions. Name a compound system, or a system for positions.`);
+    case 'compound':
+      return { position: crs.horizontal, height: crs.vertical };
+    case 'geocentric':
+      return { position: crs, height: 'ellipsoidal' };
+    case 'geographic':
+      return { position: crs, height: crs.dimension === 3 ? 'ellipsoidal' : 'none' };
+    case 'projected':
+      return { position: crs, height: crs.base.dimension === 3 ? 'ellipsoidal' : 'none' };
+  }
+}
+
+function compile(from: AnyCrs, to: AnyCrs, path: DatumPath, epoch: number | null): { runs: Run[]; note: string | null; accuracy_m: number | null } {
+  const a = partsOf(from), b = partsOf(to);
+  const runs: Run[] = [];
+  let accuracy = path.accuracy_m;
+  const heights = planHeights(a, b);
+  // z is an ellipsoidal height while the datum changes
+  const ellipsoidal = heights.ellipsoidal;
+  const source = datumOf(a.position), target = datumOf(b.position);
+  const add = (run: Shift, step: Partial<Step> & Pick<Step, 'name'>): void => {
+    runs.push({ run, step: { id: null, method: '', accuracy_m: 0, grids: [], result: '', ...step } });
+  };
+  const addHeights = (steps: readonly HeightStep[]): void => {
+    for (const s of steps) {
+      accuracy = accuracy === null || s.operation.accuracy_m === null ? null : accuracy + s.operation.accuracy_m;
+      add(s.run, {
+        id: s.operation.id, name: s.inverse ? `${s.operation.name}, reversed` : s.operation.name, method: s.operation.methodName,
+        accuracy_m: s.operation.accuracy_m, grids: gridNames(s.operation), result: 'heights',
+      });
+    }
+  };
+
+  if (a.position.kind === 'projected') {
+    const { unit } = a.position;
+    const projector = projectorOf(a.position);
+    const toMetres = unit.metres === 1 ? null : scaleBy(unit.metres);
+    add((p, s, n, stride) => {
+      toMetres?.(p, s, n, stride);
+      projector.inverse(p, s, n, stride);
+    }, { name: `${a.position.name} to degrees`, method: methodName(a.position), result: `degrees on ${source.name}` });
+  } else if (a.position.kind === 'geocentric') {
+    add(fromGeocentric(source.ellipsoid), { name: 'From the centre of the earth to degrees', method: 'Geographic/geocentric conversions', result: `degrees on ${source.name}` });
+  } else if (a.position.degreesPerUnit !== 1) {
+    add(scaleBy(a.position.degreesPerUnit), { name: `${a.position.name} to degrees`, method: 'Change of unit', result: `degrees on ${source.name}` });
+  }
+  if (heights.unitIn) add(heights.unitIn, { name: 'Heights to metres upwards', method: 'Change of unit', result: 'heights' });
+  addHeights(heights.before);
+
+  let meridian = source.primeMeridian;
+  const turnTo = (wanted: number): void => {
+    if (Math.abs(meridian - wanted) > 1e-12) add(turnBy(meridian - wanted), { name: `Longitudes from ${meridianName(wanted)}`, method: 'Longitude rotation', result: 'degrees' });
+    meridian = wanted;
+  };
+  for (const step of path.steps.flatMap(expanded)) {
+    const reversed = step.inverse !== step.undo;
+    const { operation } = step;
+    const [start, end] = operation.ends ?? [datumAt(operation.source), datumAt(operation.target)];
+    const [first, last] = reversed ? [end, start] : [start, end];
+    const onGreenwich = operation.content.kind === 'helmert';
+    turnTo(onGreenwich ? 0 : first.primeMeridian);
+    add(shiftOf(step, start, end, ellipsoidal, epoch), {
+      id: operation.id || null, name: reversed ? `${operation.name}, reversed` : operation.name, method: operation.methodName,
+      accuracy_m: operation.accuracy_m, grids: gridNames(operation), result: `degrees on ${last.name}`,
+    });
+    meridian = onGreenwich ? 0 : last.primeMeridian;
+  }
+  turnTo(target.primeMeridian);
+
+  addHeights(heights.after);
+  if (heights.unitOut) add(heights.unitOut, { name: 'Heights to their unit', method: 'Change of unit', result: 'heights' });
+  if (b.position.kind === 'projected') {
+    const { unit } = b.position;
+    const projector = projectorOf(b.position);
+    const fromMetres = unit.metres === 1 ? null : scaleBy(1 / unit.metres);
+    add((p, s, n, stride) => {
+      projector.forward(p, s, n, stride);
+      fromMetres?.(p, s, n, stride);
+    }, { name: `Degrees to ${b.position.name}`, method: methodName(b.position), result: b.position.name });
+  } else if (b.position.kind === 'geocentric') {
+    add(toGeocentric(target.ellipsoid), { name: 'Degrees to the centre of the earth', method: 'Geographic/geocentric conversions', result: b.position.name });
+  } else {
+    const last = runs[runs.length - 1];
+    if (last && path.steps.length > 0) {
+      const { run } = last;
+      last.run = (p, s, n, stride) => {
+        run(p, s, n, stride);
+        wrapLongitudes(p, s, n, stride);
+      };
+    }
+    if (b.position.degreesPerUnit !== 1) add(scaleBy(1 / b.position.degreesPerUnit), { name: `Degrees to ${b.position.name}`, method: 'Change of unit', result: b.position.name });
+  }
+  return { runs, note: heights.note, accuracy_m: accuracy };
+}
+
+interface HeightPlan {
+  ellipsoidal: boolean;
+  before: HeightStep[];
+  after: HeightStep[];
+  unitIn: Shift | null;
+  unitOut: Shift | null;
+  note: string | null;
+}
+
+function planHeights(a: Parts, b: Parts): HeightPlan {
+  const plan: HeightPlan = { ellipsoidal: false, before: [], after: [], unitIn: null, unitOut: null, note: null };
+  const [from, to] = [a.height, b.height];
+  if (from === 'none' || to === 'none') return plan;
+  if (from === 'ellipsoidal' && to === 'ellipsoidal') return { ...plan, ellipsoidal: true };
+  plan.unitIn = from === 'ellipsoidal' ? null : heightUnit(from, false);
+  plan.unitOut = to === 'ellipsoidal' ? null : heightUnit(to, true);
+  if (from !== 'ellipsoidal' && to !== 'ellipsoidal') {
+    if (from.datum.id === to.datum.id) return plan;
+    const offset = offsetBetween(from, to, datumOf(a.position));
+    if (offset) return { ...plan, before: [offset] };
+  }
+  const down = from === 'ellipsoidal' ? null : geoidStep(from, datumOf(a.position), false);
+  const up = to === 'ellipsoidal' ? null : geoidStep(to, datumOf(b.position), true);
+  const missing = down?.missing ?? up?.missing;
+  if (missing) return { ...plan, note: `Heights are passed on as they are: ${missing}.` };
+  return { ...plan, ellipsoidal: true, before: down?.steps ?? [], after: up?.steps ?? [] };
+}
+
+/** A chain as its parts, in the order and the direction in which they are used. */
+export function expanded(step: DatumStep): DatumStep[] {
+  const { content } = step.operation;
+  if (content.kind !== 'chain') return [step];
+  let parts = content.steps.map(({ operation, inverse }): DatumStep => ({ operation, inverse, undo: false }));
+  if (step.inverse) parts = parts.map((s) => ({ ...s, inverse: !s.inverse })).reverse();
+  if (step.undo) parts = parts.map((s) => ({ ...s, undo: true })).reverse();
+  return parts;
+}
+
+function shiftOf({ operation, inverse, undo: back }: DatumStep, source: Datum, target: Datum, heights: boolean, epoch: number | null): Shift {
+  const { content } = operation;
+  const reversed = inverse !== back;
+  switch (content.kind) {
+    case 'helmert': {
+      const helmert = content.rates && epoch !== null ? atEpoch(content.helmert, content.rates, epoch - content.epoch!) : content.helmert;
+      const [from, to] = inverse ? [target, source] : [source, target];
+      const shift = helmertShift({ helmert, pivot: content.pivot, from: from.ellipsoid, to: to.ellipsoid, inverse, heights });
+      return back ? undo(shift, heights) : shift;
+    }
+    case 'offset': {
+      const sign = reversed ? -1 : 1;
+      return (p, start, count, stride) => {
+        for (let i = start, end = start + count * stride; i < end; i += stride) {
+          p[i]! += sign * content.lon;
+          p[i + 1]! += sign * content.lat;
+          if (heights) p[i + 2]! += sign * content.height;
+        }
+      };
+    }
+    case 'grid': {
+      const file = content.carries === 'horizontal' ? gridAtHand(content) : null;
+      if (!file) throw new Problem('grid-missing', `${operation.name} (${operation.id}) needs the grid file ${missingGrids(operation).join(', ')}, which is not at hand. Put it into the grids folder, or choose another way.`);
+      return gridShift(shiftGrid(file.name), reversed !== file.reversed);
+    }
+    default:
+      throw new Problem('crs-operation-kind', `${operation.name} (${operation.id}) does not change positions.`);
+  }
+}
+
+function gridNames(operation: DatumStep['operation']): string[] {
+  if (operation.content.kind !== 'grid') return [];
+  return [(gridAtHand(operation.content) ?? operation.content.files[0]!).name];
+}
+
+function datumOf(crs: Crs | GeocentricCrs): Datum {
+  return crs.kind === 'projected' ? crs.base.datum : crs.datum;
+}
+
+function datumAt(id: string): Datum {
+  return datumOf(lookup(id) as Crs | GeocentricCrs);
+}
+
+const meridianName = (degrees: number): string => (degrees === 0 ? 'Greenwich' : `the meridian ${degrees}° of Greenwich`);
+
+function methodName(crs: ProjectedCrs): string {
   return METHODS.get(crs.method)?.name ?? `method ${crs.method}`;
 }
 
-function pushUnit(runs: Run[], crs: GeographicCrs, out: boolean): void {
-  if (crs.degreesPerUnit !== 1) runs.push(scaleBy(out ? 1 / crs.degreesPerUnit : crs.degreesPerUnit));
-}
-
-function scaleBy(k: number): Run {
+function scaleBy(k: number): Shift {
   return (p, from, count, stride) => {
     for (let i = from, end = from + count * stride; i < end; i += stride) {
       p[i]! *= k;
@@ -118,8 +313,12 @@ function scaleBy(k: number): Run {
   };
 }
 
-function turnBy(degrees: number): Run {
+function turnBy(degrees: number): Shift {
   return (p, from, count, stride) => {
     for (let i = from, end = from + count * stride; i < end; i += stride) p[i]! += degrees;
   };
 }
+
+const wrapLongitudes: Shift = (p, from, count, stride) => {
+  for (let i = from, end = from + count * stride; i < end; i += stride) p[i] = wrapDegrees(p[i]!);
+};

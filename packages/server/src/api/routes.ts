@@ -8,7 +8,8 @@ import {
   Candidate, Created, CrossingRow, CrossingState, CrsName, DeliverableForecast, NameChange, PathView, RecipeChange, RecordPage, RecordView, RunProof, RunRequest,
 } from '@pontrel/contract/crossing';
 import { Job } from '@pontrel/contract/job';
-import { allCrs, isDeprecated, lookupCrs, REGISTRY_VERSION, searchCrs } from '@pontrel/core/crs/registry/registry';
+import { allCrs, lookupCrs, REGISTRY_VERSION } from '@pontrel/core/crs/registry/registry';
+import { searchCrs } from '@pontrel/core/crs/registry/search';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { Problem } from '@pontrel/core/model/problem';
 import type { Events } from '../jobs/events';
@@ -90,7 +91,7 @@ export function addRoutes(app: FastifyInstance, service: CrossingService, jobs: 
   });
 
   api.get('/api/crs', { schema: { querystring: z.object({ q: z.string().max(100), limit: z.coerce.number().int().min(1).max(50).default(12) }), response: { 200: z.array(CrsName) } } },
-    ({ query }) => searchCrs(query.q, query.limit).filter((c) => !isDeprecated(c.id!)).map(crsName));
+    ({ query }) => searchCrs(query.q, { limit: query.limit }).map(crsName));
   api.get('/api/crs/:id', { schema: { params: Id, response: { 200: z.custom<Crs>() } } }, ({ params }) => {
     const crs = lookupCrs(params.id);
     if (!crs) throw new Problem('crs-unknown', `${params.id} is not in the registry.`);

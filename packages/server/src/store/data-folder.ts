@@ -4,10 +4,16 @@ import path from 'node:path';
 /** Names that are made here and nowhere else: no name from outside ever becomes part of a path. */
 const ID = /^[0-9a-z]{12}$/;
 
-/** Where everything lies: `catalog.sqlite`, and `crossings/<id>/` with `sources/<id>/` and `runs/<id>/`. */
+/** Where everything lies: `catalog.sqlite`, `grids/`, and `crossings/<id>/` with `sources/<id>/` and `runs/<id>/`. */
 export class DataFolder {
   constructor(readonly root: string) {
     mkdirSync(path.join(root, 'crossings'), { recursive: true });
+    mkdirSync(this.grids, { recursive: true });
+  }
+
+  /** The user's own grid files. */
+  get grids(): string {
+    return path.join(this.root, 'grids');
   }
 
   get catalog(): string {

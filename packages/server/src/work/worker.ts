@@ -1,4 +1,6 @@
 import { Cancelled, messageOf, Problem } from '@pontrel/core/model/problem';
+import { workerData } from 'piscina';
+import { type GridFolder, shelveGrids } from '../files/grid-folders';
 import { cutTile, type TileRequest } from '../tiles/cut-tile';
 import { nearestVertex, type NearestRequest } from '../tiles/nearest-vertex';
 import { type ReadResult, readSource, type StoredFiles } from './read-source';
@@ -8,9 +10,10 @@ import type { Line } from './watch';
 /** What comes back from a job: errors as data, since their class does not survive the way between threads. */
 export type Outcome<T> = { ok: T } | { cancelled: true } | { problem: { code: string; message: string } };
 
-async function outcomeOf<T>(work: Promise<T>, line: Line): Promise<Outcome<T>> {
+async function outcomeOf<T>(work: () => Promise<T>, line: Line): Promise<Outcome<T>> {
   try {
-    return { ok: await work };
+    shelveGrids((workerData as { grids: GridFolder[] }).grids);
+    return { ok: await work() };
   } catch (error) {
     if (error instanceof Cancelled) return { cancelled: true };
     if (error instanceof Problem) return { problem: { code: error.code, message: error.message } };
@@ -21,9 +24,9 @@ async function outcomeOf<T>(work: Promise<T>, line: Line): Promise<Outcome<T>> {
   }
 }
 
-export const read = ({ files, line }: { files: StoredFiles; line: Line }): Promise<Outcome<ReadResult>> => outcomeOf(readSource(files, line), line);
+export const read = ({ files, line }: { files: StoredFiles; line: Line }): Promise<Outcome<ReadResult>> => outcomeOf(() => readSource(files, line), line);
 
-export const run = ({ request, line }: { request: RunRequest; line: Line }): Promise<Outcome<RunResult>> => outcomeOf(runDeliverable(request, line), line);
+export const run = ({ request, line }: { request: RunRequest; line: Line }): Promise<Outcome<RunResult>> => outcomeOf(() => runDeliverable(request, line), line);
 
 export const tile = (request: TileRequest): Uint8Array => cutTile(request);
 

@@ -1,5 +1,4 @@
-/** Works in place on `count` points of `stride` numbers from index `start`; longitude and latitude in degrees are the first two. */
-export type Shift = (p: Float64Array, start: number, count: number, stride: number) => void;
+import type { Shift } from './shift';
 
 /**
  * A change of datum moves points by less than a ten-thousandth of a radian, and that is also what each round leaves of
@@ -14,28 +13,26 @@ const CHUNK = 1024;
  * registered reverse of an operation is only nearly that (rotations are taken as small, heights are dropped), which a
  * proof must not mistake for a loss.
  */
-export function undo(shift: Shift): Shift {
-  const guess = new Float64Array(2 * CHUNK);
-  const trial = new Float64Array(2 * CHUNK);
+export function undo(shift: Shift, heights = false): Shift {
+  const size = heights ? 3 : 2;
+  const guess = new Float64Array(size * CHUNK);
+  const trial = new Float64Array(size * CHUNK);
   return (p, start, count, stride) => {
     for (let first = 0; first < count; first += CHUNK) {
       const n = Math.min(CHUNK, count - first);
       const from = start + first * stride;
-      for (let k = 0; k < n; k++) {
-        guess[2 * k] = p[from + k * stride]!;
-        guess[2 * k + 1] = p[from + k * stride + 1]!;
-      }
+      for (let k = 0; k < n; k++) for (let d = 0; d < size; d++) guess[size * k + d] = p[from + k * stride + d]!;
       for (let round = 0; round < ROUNDS; round++) {
         trial.set(guess);
-        shift(trial, 0, n, 2);
+        shift(trial, 0, n, size);
         for (let k = 0; k < n; k++) {
-          guess[2 * k]! += shortWay(p[from + k * stride]! - trial[2 * k]!);
-          guess[2 * k + 1]! += p[from + k * stride + 1]! - trial[2 * k + 1]!;
+          guess[size * k]! += shortWay(p[from + k * stride]! - trial[size * k]!);
+          for (let d = 1; d < size; d++) guess[size * k + d]! += p[from + k * stride + d]! - trial[size * k + d]!;
         }
       }
       for (let k = 0; k < n; k++) {
-        p[from + k * stride] = shortWay(guess[2 * k]!);
-        p[from + k * stride + 1] = guess[2 * k + 1]!;
+        p[from + k * stride] = shortWay(guess[size * k]!);
+        for (let d = 1; d < size; d++) p[from + k * stride + d] = guess[size * k + d]!;
       }
     }
   };

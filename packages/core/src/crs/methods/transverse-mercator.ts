@@ -1,5 +1,6 @@
-import { PARAM } from '../crs';
-import { type Method, RAD, wrapDegrees } from './method';
+import { type Ellipsoid, PARAM } from '../crs';
+import { conformalToGeographic } from './auxiliary';
+import { type Method, type Projector, RAD, wrapDegrees } from './method';
 
 /**
  * Transverse Mercator by Krüger's series to the sixth order in the third flattening n, exact to nanometres within
@@ -12,90 +13,93 @@ export const transverseMercator: Method = {
   code: 9807,
   name: 'Transverse Mercator',
   parameters: [PARAM.latitudeOfOrigin, PARAM.longitudeOfOrigin, PARAM.scaleFactor, PARAM.falseEasting, PARAM.falseNorthing],
-  compile(ellipsoid, value) {
-    const f = ellipsoid.invF === 0 ? 0 : 1 / ellipsoid.invF;
-    const e2 = f * (2 - f);
-    const n = f / (2 - f);
-    const alpha = forwardCoefficients(n);
-    const beta = inverseCoefficients(n);
-    const delta = latitudeCoefficients(n);
-    const rectifying = (ellipsoid.a / (1 + n)) * (1 + n ** 2 / 4 + n ** 4 / 64 + n ** 6 / 256);
-    const scale = rectifying * value(PARAM.scaleFactor);
-    const lon0 = value(PARAM.longitudeOfOrigin);
-    const fe = value(PARAM.falseEasting);
-    const xi0 = meridianXi(value(PARAM.latitudeOfOrigin) * RAD, e2, alpha);
-    const fn = value(PARAM.falseNorthing) - scale * xi0;
-
-    return {
-      forward(p, from, count, stride) {
-        const end = from + count * stride;
-        for (let i = from; i < end; i += stride) {
-          const lam = wrapDegrees(p[i]! - lon0) * RAD;
-          const t = conformalTangent(Math.tan(p[i + 1]! * RAD), e2);
-          const c = Math.cos(lam);
-          // sines of the doubled xi' and eta' follow from t and lambda without further trigonometry
-          const d = t * t + c * c;
-          const u = Math.sin(lam) / Math.sqrt(d);
-          const xi1 = Math.atan2(t, c);
-          const eta1 = asinh(u);
-          const sin2xi = (2 * t * c) / d, cos2xi = (c * c - t * t) / d;
-          const sinh2eta = 2 * u * Math.sqrt(1 + u * u), cosh2eta = 1 + 2 * u * u;
-          // Clenshaw summation of the complex series: sin 2j(xi' + i eta')
-          const cr = cos2xi * cosh2eta * 2;
-          const ci = -sin2xi * sinh2eta * 2;
-          let r1 = 0, i1 = 0, r2 = 0, i2 = 0;
-          for (let j = 5; j >= 0; j--) {
-            const r = cr * r1 - ci * i1 - r2 + alpha[j]!;
-            const im = cr * i1 + ci * r1 - i2;
-            r2 = r1; i2 = i1; r1 = r; i1 = im;
-          }
-          const sr = sin2xi * cosh2eta;
-          const si = cos2xi * sinh2eta;
-          p[i] = fe + scale * (eta1 + sr * i1 + si * r1);
-          p[i + 1] = fn + scale * (xi1 + sr * r1 - si * i1);
-        }
-      },
-      inverse(p, from, count, stride) {
-        const end = from + count * stride;
-        for (let i = from; i < end; i += stride) {
-          const eta = (p[i]! - fe) / scale;
-          const xi = (p[i + 1]! - fn) / scale;
-          const grow = Math.exp(eta);
-          const sinXi = Math.sin(xi), cosXi = Math.cos(xi);
-          const sinhEta = (grow - 1 / grow) / 2, coshEta = (grow + 1 / grow) / 2;
-          const sin2xi = 2 * sinXi * cosXi, cos2xi = 1 - 2 * sinXi * sinXi;
-          const sinh2eta = 2 * sinhEta * coshEta, cosh2eta = 1 + 2 * sinhEta * sinhEta;
-          const cr = cos2xi * cosh2eta * 2;
-          const ci = -sin2xi * sinh2eta * 2;
-          let r1 = 0, i1 = 0, r2 = 0, i2 = 0;
-          for (let j = 5; j >= 0; j--) {
-            const r = cr * r1 - ci * i1 - r2 - beta[j]!;
-            const im = cr * i1 + ci * r1 - i2;
-            r2 = r1; i2 = i1; r1 = r; i1 = im;
-          }
-          const sr = sin2xi * cosh2eta;
-          const si = cos2xi * sinh2eta;
-          // xi' and eta' are a little beside xi and eta: their functions follow by addition from the small steps
-          const dXi = sr * r1 - si * i1, dEta = sr * i1 + si * r1;
-          const sinD = smallSin(dXi), cosD = smallCos(dXi), sinhD = smallSinh(dEta), coshD = smallCosh(dEta);
-          const sin1 = sinXi * cosD + cosXi * sinD, cos1 = cosXi * cosD - sinXi * sinD;
-          const sinh1 = sinhEta * coshD + coshEta * sinhD;
-          p[i] = wrapDegrees(lon0 + Math.atan2(sinh1, cos1) / RAD);
-          // latitude: tangent of the conformal one, then its series
-          const r = Math.sqrt(sinh1 * sinh1 + cos1 * cos1);
-          const q = sin1 * sin1 + r * r;
-          const sin2chi = (2 * sin1 * r) / q, cos2chi = (r * r - sin1 * sin1) / q;
-          let b1 = 0, b2 = 0;
-          for (let j = 5; j >= 0; j--) {
-            const b = 2 * cos2chi * b1 - b2 + delta[j]!;
-            b2 = b1; b1 = b;
-          }
-          p[i + 1] = (Math.atan2(sin1, r) + sin2chi * b1) / RAD;
-        }
-      },
-    };
-  },
+  compile: kruger,
 };
+
+/** The projector of method 9807, on which others build. */
+export function kruger(ellipsoid: Ellipsoid, value: (parameter: number) => number): Projector {
+  const f = ellipsoid.invF === 0 ? 0 : 1 / ellipsoid.invF;
+  const e2 = f * (2 - f);
+  const n = f / (2 - f);
+  const alpha = forwardCoefficients(n);
+  const beta = inverseCoefficients(n);
+  const delta = conformalToGeographic(n);
+  const rectifying = (ellipsoid.a / (1 + n)) * (1 + n ** 2 / 4 + n ** 4 / 64 + n ** 6 / 256);
+  const scale = rectifying * value(PARAM.scaleFactor);
+  const lon0 = value(PARAM.longitudeOfOrigin);
+  const fe = value(PARAM.falseEasting);
+  const xi0 = meridianXi(value(PARAM.latitudeOfOrigin) * RAD, e2, alpha);
+  const fn = value(PARAM.falseNorthing) - scale * xi0;
+
+  return {
+    forward(p, from, count, stride) {
+      const end = from + count * stride;
+      for (let i = from; i < end; i += stride) {
+        const lam = wrapDegrees(p[i]! - lon0) * RAD;
+        const t = conformalTangent(Math.tan(p[i + 1]! * RAD), e2);
+        const c = Math.cos(lam);
+        // sines of the doubled xi' and eta' follow from t and lambda without further trigonometry
+        const d = t * t + c * c;
+        const u = Math.sin(lam) / Math.sqrt(d);
+        const xi1 = Math.atan2(t, c);
+        const eta1 = asinh(u);
+        const sin2xi = (2 * t * c) / d, cos2xi = (c * c - t * t) / d;
+        const sinh2eta = 2 * u * Math.sqrt(1 + u * u), cosh2eta = 1 + 2 * u * u;
+        // Clenshaw summation of the complex series: sin 2j(xi' + i eta')
+        const cr = cos2xi * cosh2eta * 2;
+        const ci = -sin2xi * sinh2eta * 2;
+        let r1 = 0, i1 = 0, r2 = 0, i2 = 0;
+        for (let j = 5; j >= 0; j--) {
+          const r = cr * r1 - ci * i1 - r2 + alpha[j]!;
+          const im = cr * i1 + ci * r1 - i2;
+          r2 = r1; i2 = i1; r1 = r; i1 = im;
+        }
+        const sr = sin2xi * cosh2eta;
+        const si = cos2xi * sinh2eta;
+        p[i] = fe + scale * (eta1 + sr * i1 + si * r1);
+        p[i + 1] = fn + scale * (xi1 + sr * r1 - si * i1);
+      }
+    },
+    inverse(p, from, count, stride) {
+      const end = from + count * stride;
+      for (let i = from; i < end; i += stride) {
+        const eta = (p[i]! - fe) / scale;
+        const xi = (p[i + 1]! - fn) / scale;
+        const grow = Math.exp(eta);
+        const sinXi = Math.sin(xi), cosXi = Math.cos(xi);
+        const sinhEta = (grow - 1 / grow) / 2, coshEta = (grow + 1 / grow) / 2;
+        const sin2xi = 2 * sinXi * cosXi, cos2xi = 1 - 2 * sinXi * sinXi;
+        const sinh2eta = 2 * sinhEta * coshEta, cosh2eta = 1 + 2 * sinhEta * sinhEta;
+        const cr = cos2xi * cosh2eta * 2;
+        const ci = -sin2xi * sinh2eta * 2;
+        let r1 = 0, i1 = 0, r2 = 0, i2 = 0;
+        for (let j = 5; j >= 0; j--) {
+          const r = cr * r1 - ci * i1 - r2 - beta[j]!;
+          const im = cr * i1 + ci * r1 - i2;
+          r2 = r1; i2 = i1; r1 = r; i1 = im;
+        }
+        const sr = sin2xi * cosh2eta;
+        const si = cos2xi * sinh2eta;
+        // xi' and eta' are a little beside xi and eta: their functions follow by addition from the small steps
+        const dXi = sr * r1 - si * i1, dEta = sr * i1 + si * r1;
+        const sinD = smallSin(dXi), cosD = smallCos(dXi), sinhD = smallSinh(dEta), coshD = smallCosh(dEta);
+        const sin1 = sinXi * cosD + cosXi * sinD, cos1 = cosXi * cosD - sinXi * sinD;
+        const sinh1 = sinhEta * coshD + coshEta * sinhD;
+        p[i] = wrapDegrees(lon0 + Math.atan2(sinh1, cos1) / RAD);
+        // latitude: tangent of the conformal one, then its series
+        const r = Math.sqrt(sinh1 * sinh1 + cos1 * cos1);
+        const q = sin1 * sin1 + r * r;
+        const sin2chi = (2 * sin1 * r) / q, cos2chi = (r * r - sin1 * sin1) / q;
+        let b1 = 0, b2 = 0;
+        for (let j = 5; j >= 0; j--) {
+          const b = 2 * cos2chi * b1 - b2 + delta[j]!;
+          b2 = b1; b1 = b;
+        }
+        p[i + 1] = (Math.atan2(sin1, r) + sin2chi * b1) / RAD;
+      }
+    },
+  };
+}
 
 /** Karney (2011) equation 35. */
 function forwardCoefficients(n: number): number[] {
@@ -148,21 +152,6 @@ function conformalTangent(tau: number, e2: number): number {
   const x2 = x * x;
   const sigma = x * (1 + x2 * (1 / 6 + x2 * (1 / 120 + x2 / 5040)));
   return tau * Math.sqrt(1 + sigma * sigma) - sigma * sec;
-}
-
-/**
- * Geographic latitude from the conformal one: phi = chi + sum of delta_j sin 2j chi. Source: C. F. F. Karney, "On auxiliary
- * latitudes", Survey Review 56 (2024), appendix A; the coefficients are from memory and are checked against the forward function and PROJ.
- */
-function latitudeCoefficients(n: number): number[] {
-  return [
-    n * (2 + n * (-2 / 3 + n * (-2 + n * (116 / 45 + n * (26 / 45 - (n * 2854) / 675))))),
-    n ** 2 * (7 / 3 + n * (-8 / 5 + n * (-227 / 45 + n * (2704 / 315 + (n * 2323) / 945)))),
-    n ** 3 * (56 / 15 + n * (-136 / 35 + n * (-1262 / 105 + (n * 73814) / 2835))),
-    n ** 4 * (4279 / 630 + n * (-332 / 35 - (n * 399572) / 14175)),
-    n ** 5 * (4174 / 315 - (n * 144838) / 6237),
-    n ** 6 * (601676 / 22275),
-  ];
 }
 
 /** The series' xi on the central meridian at latitude `phi`, radians. */

@@ -1,151 +1,189 @@
-import { type AreaOfUse, type Crs, type Datum, type GeographicCrs, type ProjectedCrs } from '../crs';
-import type { Helmert } from '../datum/helmert';
+import {
+  type AnyCrs, type Axes, type CompoundCrs, type Crs, type Datum, EAST_NORTH, type GeocentricCrs, type GeographicCrs, type ProjectedCrs, type VerticalCrs,
+} from '../crs';
 import { METHODS } from '../methods/index';
-import packed from './registry.json' with { type: 'json' };
+import { areaOf, row, rows } from './tables';
 
-/** A registered change of datum between two geographic systems. */
-export interface DatumOperation {
-  id: string;
-  name: string;
-  /** EPSG codes of the geographic systems that it joins. */
-  source: string;
-  target: string;
-  helmert: Helmert;
-  /** Metres; null when the registry does not say. */
-  accuracy_m: number | null;
-  area: AreaOfUse | null;
-}
+export { REGISTRY_VERSION } from './tables';
 
-export const REGISTRY_VERSION: string = packed.version;
+const made = new Map<string, AnyCrs>();
 
-const rows = (table: string): string[][] => table.split('\n').map((line) => line.split('|'));
-
-function areaOf(columns: string[]): AreaOfUse | null {
-  const [name, west, south, east, north] = columns;
-  return name ? { name, west: +west!, south: +south!, east: +east!, north: +north! } : null;
-}
-
-interface Tables {
-  crs: Map<string, Crs>;
-  deprecated: Set<string>;
-  operations: DatumOperation[];
-}
-
-let tables: Tables | null = null;
-
-function load(): Tables {
-  if (tables) return tables;
-  const datums = new Map<string, Datum>();
-  for (const [code, name, ellipsoid, a, invF, pm] of rows(packed.datums)) {
-    datums.set(code!, { id: `EPSG:${code}`, name: name!, ellipsoid: { name: ellipsoid!, a: +a!, invF: +invF! }, primeMeridian: +pm! });
+/** The system of a code such as "EPSG:2193" or "2193", of any kind; undefined when the registry does not hold it. */
+export function lookup(code: string): AnyCrs | undefined {
+  const bare = bareCode(code);
+  if (bare === null) return undefined;
+  let crs = made.get(bare);
+  if (!crs) {
+    crs = geodeticOf(bare) ?? projectedOf(bare) ?? verticalOf(bare) ?? compoundOf(bare);
+    if (crs) made.set(bare, crs);
   }
-  const crs = new Map<string, Crs>();
-  const deprecated = new Set<string>();
-  for (const [code, name, datum, unit, old, ...area] of rows(packed.geographic)) {
-    const id = `EPSG:${code}`;
-    crs.set(id, { kind: 'geographic', id, name: name!, datum: datums.get(datum!)!, degreesPerUnit: +unit!, area: areaOf(area) });
-    if (old === '1') deprecated.add(id);
-  }
-  for (const [code, name, base, method, values, unit, metres, old, ...area] of rows(packed.projected)) {
-    const id = `EPSG:${code}`;
-    const parameters: Record<number, number> = {};
-    for (const pair of values!.split(' ')) {
-      const [p, v] = pair.split('=');
-      parameters[+p!] = +v!;
-    }
-    crs.set(id, {
-      kind: 'projected', id, name: name!, base: crs.get(`EPSG:${base}`) as GeographicCrs, method: +method!, parameters,
-      unit: { name: unit!, metres: +metres! }, area: areaOf(area),
-    });
-    if (old === '1') deprecated.add(id);
-  }
-  const operations = rows(packed.operations).map(([code, name, source, target, values, accuracy, ...area]): DatumOperation => {
-    const [tx, ty, tz, rx, ry, rz, ds] = values!.split(' ').map(Number) as [number, number, number, number, number, number, number];
-    return {
-      id: `EPSG:${code}`, name: name!, source: `EPSG:${source}`, target: `EPSG:${target}`,
-      helmert: { tx, ty, tz, rx, ry, rz, ds }, accuracy_m: accuracy === '' ? null : +accuracy!, area: areaOf(area),
-    };
-  });
-  return (tables = { crs, deprecated, operations });
+  return crs;
 }
 
-/** The CRS of a code such as "EPSG:2193" or "2193"; undefined when the registry does not hold it. */
+/** The same, of the kinds that hold positions of maps: geographic and projected; of a compound system its horizontal part. */
 export function lookupCrs(code: string): Crs | undefined {
-  const id = /^\d+$/.test(code) ? `EPSG:${code}` : code.toUpperCase();
-  return load().crs.get(id);
+  const crs = lookup(code);
+  if (crs?.kind === 'compound') return crs.horizontal;
+  return crs?.kind === 'geographic' || crs?.kind === 'projected' ? crs : undefined;
 }
+
+function bareCode(code: string): string | null {
+  return /^(?:(?:urn:ogc:def:crs:)?EPSG:(?:[\d.]*:)?)?(\d+)$/i.exec(code.trim())?.[1] ?? null;
+}
+
+export function datumByCode(code: string): Datum {
+  let datum = datums.get(code);
+  if (!datum) {
+    const [, name, ellipsoid, meridian, published, , ensemble] = row('datums', code)!;
+    const [, ellipsoidName, a, invF] = row('ellipsoids', ellipsoid!)!;
+    datum = {
+      id: `EPSG:${code}`, name: name!, ellipsoid: { name: ellipsoidName!, a: +a!, invF: +invF! }, primeMeridian: +row('meridians', meridian!)![2]!,
+      published: published ?? '', ...(ensemble ? { ensemble_m: +ensemble } : {}),
+    };
+    datums.set(code, datum);
+  }
+  return datum;
+}
+
+export function hasDatum(code: string): boolean {
+  return row('datums', code) !== undefined;
+}
+
+const datums = new Map<string, Datum>();
+
+/** Prime meridians, degrees east of Greenwich. */
+export function meridianRows(): { name: string; degrees: number }[] {
+  return rows('meridians').map(([, name, degrees]) => ({ name: name!, degrees: +degrees! }));
+}
+
+/** Names of the members of an ensemble; empty when a datum is none. */
+export function ensembleMembers(id: string): string[] {
+  return row('ensembles', id.slice(5))?.[1]?.split(';') ?? [];
+}
+
+/** Other names of a registered datum, those of the .prj dialect first ("D_NZGD_2000"). */
+export function datumAliases(id: string): string[] {
+  return row('datums', id.slice(5))?.[7]?.split(';') ?? [];
+}
+
+function geodeticOf(code: string): GeographicCrs | GeocentricCrs | undefined {
+  const r = row('geodetic', code);
+  if (!r) return undefined;
+  const [, name, type, datum, unit, area, , first] = r;
+  const base = { id: `EPSG:${code}`, name: name!, datum: datumByCode(datum!), area: areaOf(area) };
+  if (type === 'c') return { kind: 'geocentric', ...base };
+  return { kind: 'geographic', ...base, dimension: type === '3' ? 3 : 2, degreesPerUnit: +unit!, ...(first === 'e' ? { lonFirst: true as const } : {}) };
+}
+
+function projectedOf(code: string): ProjectedCrs | undefined {
+  const r = row('projected', code);
+  if (!r) return undefined;
+  const [, name, base, conversion, system, area] = r;
+  const [, methodCode, values] = row('conversions', conversion!)!;
+  const method = +methodCode!;
+  const codes = row('methodParameters', methodCode!)![2]!.split(' ');
+  const parameters: Record<number, number> = {};
+  values!.split(' ').forEach((value, k) => { parameters[+codes[k]!] = +value; });
+  const [, first, second, unitName, metres] = row('axes', system!)!;
+  return {
+    kind: 'projected', id: `EPSG:${code}`, name: name!, base: lookup(base!) as GeographicCrs, method, parameters,
+    unit: { name: unitName!, metres: +metres! }, axes: axesOf(first!, second!, method), area: areaOf(area),
+  };
+}
+
+/** Axes as registered, "<abbreviation> <direction>" each; those about a pole grow along meridians, and their letters tell which is which. */
+function axesOf(first: string, second: string, method: number): Axes {
+  const [letter1, direction1] = parted(first), [letter2, direction2] = parted(second);
+  const northFirst = direction1 === 'north' || direction1 === 'south' || (/ along /.test(direction1) && letter1 === 'N');
+  const { x = 'east', y = 'north' } = METHODS.get(method)?.orientation ?? {};
+  const either = [direction1, direction2];
+  const along = [meridianOf(direction1), meridianOf(direction2)];
+  return {
+    x: either.includes('west') ? 'west' : x, y: either.includes('south') ? 'south' : y, northFirst,
+    letters: northFirst ? [plainLetter(letter2, 'E'), plainLetter(letter1, 'N')] : [plainLetter(letter1, 'E'), plainLetter(letter2, 'N')],
+    ...(along[0] !== null && along[1] !== null
+      ? { along: { toward: direction1.startsWith('South') ? 'south' as const : 'north' as const, meridians: northFirst ? [along[1]!, along[0]!] as const : [along[0]!, along[1]!] as const } } : {}),
+  };
+}
+
+function parted(axis: string): [string, string] {
+  const at = axis.indexOf(' ');
+  return [axis.slice(0, at), axis.slice(at + 1)];
+}
+
+/** Degrees of "North along 90°E"; null when a direction is of another kind. */
+function meridianOf(direction: string): number | null {
+  const match = /along (\d+)°([EW])?/.exec(direction);
+  return match ? Number(match[1]) * (match[2] === 'W' ? -1 : 1) : null;
+}
+
+const plainLetter = (letter: string, otherwise: string): string => (letter === 'none' ? otherwise : letter.replace(/\(.*/, ''));
+
+function verticalOf(code: string): VerticalCrs | undefined {
+  const r = row('vertical', code);
+  if (!r) return undefined;
+  const [, name, datum, datumName, direction, unit, metres, area] = r;
+  return {
+    kind: 'vertical', id: `EPSG:${code}`, name: name!, datum: { id: `EPSG:${datum}`, name: datumName! },
+    unit: { name: unit!, metres: +metres! }, direction: direction === 'down' ? 'down' : 'up', area: areaOf(area),
+  };
+}
+
+function compoundOf(code: string): CompoundCrs | undefined {
+  const r = row('compound', code);
+  if (!r) return undefined;
+  const [, name, horizontal, vertical, area] = r;
+  return { kind: 'compound', id: `EPSG:${code}`, name: name!, horizontal: lookupCrs(horizontal!)!, vertical: lookup(vertical!) as VerticalCrs, area: areaOf(area) };
+}
+
+/** The column of a table that says that a row is deprecated, counted from 0. */
+const DEPRECATED_AT = { geodetic: 6, projected: 6, vertical: 8, compound: 5 } as const;
+const KINDS = Object.keys(DEPRECATED_AT) as (keyof typeof DEPRECATED_AT)[];
 
 export function isDeprecated(id: string): boolean {
-  return load().deprecated.has(id);
+  const code = id.slice(5);
+  return KINDS.some((table) => row(table, code)?.[DEPRECATED_AT[table]] === '1');
 }
 
-/** Every CRS of the registry, geographic ones first, by ascending code. */
-export function allCrs(): Iterable<Crs> {
-  return load().crs.values();
+/** Codes of what the registry puts in the place of a deprecated system. */
+export function replacementsOf(id: string): string[] {
+  return row('replacements', id.slice(5))?.[1]?.split(' ').map((code) => `EPSG:${code}`) ?? [];
 }
 
-export function datumOperations(): readonly DatumOperation[] {
-  return load().operations;
+/** Other names of a system: `common` ones, and the one of the .prj dialect. */
+export function aliasesOf(id: string): { common: string[]; dialect: string | null } {
+  const code = id.slice(5);
+  const names = row('aliases', code)?.[1]?.split(';') ?? [];
+  const own = row('projected', code)?.[1]?.split(' / ')[0] ?? '';
+  return {
+    common: names.filter((n) => !n.startsWith('=')).map((n) => n.replace(/^~/, `${own} / `)),
+    dialect: names.find((n) => n.startsWith('='))?.slice(1) ?? null,
+  };
 }
 
-/** Search by code, by words of the name, or by words of the area of use; at most `limit`, best first. */
-export function searchCrs(text: string, limit = 20): Crs[] {
-  const words = text.toLowerCase().replace(/^epsg:\s*/, '').split(/[\s/,]+/).filter(Boolean);
-  if (words.length === 0) return [];
-  const hits: { crs: Crs; score: number }[] = [];
-  for (const crs of allCrs()) {
-    if (isDeprecated(crs.id!)) continue;
-    const code = crs.id!.slice(5);
-    const name = crs.name.toLowerCase();
-    const area = crs.area?.name.toLowerCase() ?? '';
-    let score = 0;
-    for (const word of words) {
-      if (code === word) score += 100;
-      else if (name.split(/[\s/]+/).includes(word)) score += 12;
-      else if (name.includes(word)) score += 6;
-      else if (code.startsWith(word)) score += 4;
-      else if (area.includes(word)) score += 2;
-      else { score = 0; break; }
+/** Every system for positions in the plane or on the ellipsoid: geographic 2D ones first, by ascending code, then projected ones. */
+export function* allCrs(): Iterable<Crs> {
+  for (const r of rows('geodetic')) if (r[2] === '2') yield lookup(r[0]!) as Crs;
+  for (const r of rows('projected')) yield lookup(r[0]!) as Crs;
+}
+
+/** Every registered geodetic system of a datum, of two, three dimensions and from the centre of the earth. */
+export function geodeticOfDatum(datum: string): readonly string[] {
+  if (!byDatum) {
+    byDatum = new Map();
+    for (const r of rows('geodetic')) {
+      if (r[6] === '1') continue;
+      const id = `EPSG:${r[3]}`;
+      byDatum.set(id, [...(byDatum.get(id) ?? []), `EPSG:${r[0]}`]);
     }
-    if (score > 0) hits.push({ crs, score: score - name.length / 1000 });
   }
-  return hits.sort((a, b) => b.score - a.score).slice(0, limit).map((h) => h.crs);
+  return byDatum.get(datum) ?? [];
 }
 
-/**
- * The registered CRS with the same content (method, parameters, ellipsoid, datum's name, unit), whatever it is called.
- * Undefined when there is none. Where several agree, the one that is not deprecated and has the lowest code.
- */
-export function identifyCrs(crs: Crs): Crs | undefined {
-  let best: Crs | undefined;
-  for (const candidate of allCrs()) {
-    if (!sameDefinition(candidate, crs)) continue;
-    if (!isDeprecated(candidate.id!)) return candidate;
-    best ??= candidate;
-  }
-  return best;
+let byDatum: Map<string, string[]> | null = null;
+
+/** Axes of a method where no registered system says more. */
+export function axesOfMethod(method: number): Axes {
+  const orientation = METHODS.get(method)?.orientation;
+  return orientation ? { ...EAST_NORTH, ...orientation, letters: ['Y', 'X'] } : EAST_NORTH;
 }
-
-/** True when two systems have the same content, whatever they are called. */
-export function sameDefinition(a: Crs, b: Crs): boolean {
-  if (a.kind === 'geographic' || b.kind === 'geographic') {
-    return a.kind === 'geographic' && b.kind === 'geographic' && sameDatum(a.datum, b.datum) && near(a.degreesPerUnit, b.degreesPerUnit, 1e-9);
-  }
-  return sameProjection(a, b) && sameDatum(a.base.datum, b.base.datum);
-}
-
-function sameProjection(a: ProjectedCrs, b: ProjectedCrs): boolean {
-  if (a.method !== b.method || !near(a.unit.metres, b.unit.metres, 1e-9)) return false;
-  return METHODS.get(a.method)!.parameters.every((p) => near(a.parameters[p] ?? 0, b.parameters[p] ?? 0, 1e-9));
-}
-
-/** Datums are the same when their names agree letter by letter, cases, blanks and a leading "D_" apart, and their figures too. */
-function sameDatum(a: Datum, b: Datum): boolean {
-  return plain(a.name) === plain(b.name) && near(a.ellipsoid.a, b.ellipsoid.a, 1e-9) && near(a.ellipsoid.invF, b.ellipsoid.invF, 1e-8)
-    && Math.abs(a.primeMeridian - b.primeMeridian) < 1e-7;
-}
-
-const plain = (name: string): string =>
-  name.toLowerCase().replace(/^d_/, '').replace(/[^a-z0-9]/g, '').replace(/ensemble$/, '').replace('worldgeodeticsystem', 'wgs');
-
-const near = (a: number, b: number, relative: number): boolean => Math.abs(a - b) <= relative * Math.max(1, Math.abs(a), Math.abs(b));

@@ -1,6 +1,6 @@
-import { identifyCrs } from '../../crs/registry/registry';
+import { identifyCrs } from '../../crs/registry/identify';
 import type { Crs } from '../../crs/crs';
-import { readPrj } from '../../crs/wkt1';
+import { readPositions } from '../../crs/definitions/read-definition';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { type FeatureBatch, LINE, POINT, POLYGON } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
@@ -36,7 +36,7 @@ export async function openShapefile(source: ByteSource): Promise<OpenSource> {
   let crsError: string | null = null;
   if (prj !== null) {
     try {
-      const read = readPrj(prj);
+      const read = readPositions(prj, 'The .prj text');
       crs = identifyCrs(read) ?? read;
     } catch (error) {
       crsError = messageOf(error);

@@ -1,4 +1,4 @@
-import { writePrj } from '../../crs/wkt1';
+import { writePrj } from '../../crs/definitions/wkt1';
 import type { Crs } from '../../crs/crs';
 import { type Bounds, emptyBounds, grow, isEmpty } from '../../geometry/bounds';
 import { ringArea2 } from '../../geometry/measure';
