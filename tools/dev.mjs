@@ -5,6 +5,7 @@ import { ensurePackages, root } from './setup.mjs';
 import { startServer } from './server-process.mjs';
 
 ensurePackages();
+copyGrids();
 const PORT = process.env.PONTREL_PORT ?? '5190';
 let server = null;
 let restarting = Promise.resolve();

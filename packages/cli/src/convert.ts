@@ -1,7 +1,7 @@
 import { cp, mkdir, mkdtemp, rename, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { Crs } from '@pontrel/core/crs/crs';
-import { lookupCrs } from '@pontrel/core/crs/registry/registry';
+import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { label } from '@pontrel/core/crs/transform';
 import { makeCarrier } from '@pontrel/core/crossing/cross';
 import { fileStem, makePlan, type Plan, type PlannedLayer } from '@pontrel/core/crossing/plan';
@@ -23,8 +23,8 @@ export async function convert(files: string[], options: Options): Promise<Result
   const output = files.at(-1)!;
   const chord_m = chordOf(options.chord);
   const { format, folder, single } = await targetOf(output, options.format);
-  const from = options.from === undefined ? undefined : crsOf(options.from);
-  const to = options.to === undefined ? undefined : crsOf(options.to);
+  const from = options.from === undefined ? undefined : readPositions(options.from, '--from');
+  const to = options.to === undefined ? undefined : readPositions(options.to, '--to');
 
   const spools: Spool[] = [];
   try {
@@ -55,7 +55,7 @@ async function cross(sources: Surveyed[], spools: Spool[], { format, folder, sin
   const placed = sources.map((s) => ({ surveyed: s, crs: placeOf(s, from, to) }));
   const target = to ?? placed[0]!.crs;
   const layers = wantedLayers(sources, names);
-  const carriers = new Map(placed.map(({ surveyed, crs }) => [surveyed.path, makeCarrier(surveyed.path, crs, surveyed.facts.unit?.metres ?? null, target)]));
+  const carriers = new Map(placed.map(({ surveyed, crs }) => [surveyed.path, makeCarrier(surveyed.path, { crs, numbers: { unit_m: surveyed.facts.unit?.metres ?? null } }, target)]));
   const plan = makePlan(format, layers, {
     grouping: single ? 'kind' : 'layer', stem: single ?? fileStem(sources[0]!.name), chord_m, unit_m: (s) => carriers.get(s)!.unit_m,
   });
@@ -92,12 +92,6 @@ async function targetOf(output: string, formatId: string | undefined): Promise<{
   if (!format.write) throw new Usage(`${format.name} is only read, not written. What is written: ${writable}.`);
   if (isFolder || !format.extensions.includes(extension)) return { format, folder: output, single: null };
   return { format, folder: path.dirname(output), single: path.basename(output).slice(0, -extension.length) };
-}
-
-function crsOf(code: string): Crs {
-  const crs = lookupCrs(code);
-  if (!crs) throw new Problem('crs-unknown', `${code} is not in the registry. Give an EPSG code such as EPSG:2193.`);
-  return crs;
 }
 
 /** What the coordinates of a source are in: told, stated by the file, or taken as the target's own. */

@@ -1,7 +1,12 @@
 export const USAGE = `pontrel inspect FILE... [--json]
 pontrel convert INPUT... OUTPUT [--from CRS] [--to CRS] [--layer NAME]... [--chord METRES] [--format ID] [--json]
+pontrel crs transform --from CRS --to CRS [--operation ID | --no-grids] [--json]   (lines "x y [z]", east-west axis first)
+pontrel crs show CRS --as wkt1|wkt2|prj|proj|json
+pontrel crs identify FILE.prj [--json]
+pontrel crs find --extent minx,miny,maxx,maxy [--near lon,lat] [--json]
 
-CRS is an EPSG code such as EPSG:2193. OUTPUT is a file (roads.shp: one set a geometry kind) or, with --format,
+CRS is an EPSG code such as EPSG:2193, two of them for positions and heights (EPSG:2193+7839), WKT, or a PROJ string. Grid files
+are looked for among those shipped and in the folders that PONTREL_GRIDS names. OUTPUT is a file (roads.shp: one set a geometry kind) or, with --format,
 a folder (one set a layer and kind). Exit status: 0 done, 1 the input is bad, 2 wrong usage.`;
 
 /** The call's words are off. */
@@ -14,6 +19,11 @@ export interface Options {
   layer?: string[];
   chord?: string;
   format?: string;
+  operation?: string;
+  'no-grids'?: boolean;
+  as?: string;
+  extent?: string;
+  near?: string;
 }
 
 export interface Result {

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Recipe } from '@pontrel/core/crossing/recipe';
+import { Placement, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Forecast } from '@pontrel/core/crossing/forecast';
 import type { Proof } from '@pontrel/core/crossing/proof';
 import type { Finding } from '@pontrel/core/model/finding';
@@ -31,6 +31,8 @@ export const SourceState = z.object({
   unit: z.object({ name: z.string(), metres: z.number() }).nullable(),
   crs: z.object({ id: z.string().nullable(), name: z.string() }).nullable(),
   crsText: z.string().nullable(),
+  /** How many objects lie far from the rest. */
+  outliers: z.number(),
   layers: z.array(SourceLayer),
   findings: z.array(z.custom<Finding>((v) => typeof v === 'object' && v !== null)),
 });
@@ -53,7 +55,8 @@ export const RunSummary = z.object({
 });
 export type RunSummary = z.infer<typeof RunSummary>;
 
-export const CrsName = z.object({ id: z.string(), name: z.string(), kind: z.enum(['geographic', 'projected']), unit: z.string(), area: z.string().nullable() });
+/** A system by what recipes call it: a code, or the text of a definition; `label` is for people. */
+export const CrsName = z.object({ id: z.string(), label: z.string(), name: z.string(), kind: z.enum(['geographic', 'projected']), unit: z.string(), area: z.string().nullable() });
 export type CrsName = z.infer<typeof CrsName>;
 
 export const CrossingState = z.object({
@@ -109,20 +112,45 @@ export type RecordView = z.infer<typeof RecordView>;
 export const RecordPage = z.object({ total: z.number(), records: z.array(RecordView) });
 export type RecordPage = z.infer<typeof RecordPage>;
 
-export const Candidate = z.object({ crs: CrsName, unit_m: z.number(), unitName: z.string(), lon: z.number(), lat: z.number(), inside: z.number(), clear: z.boolean(), why: z.string() });
+export const Candidate = z.object({
+  placement: Placement, crs: CrsName, lon: z.number(), lat: z.number(), inside: z.number(), clear: z.boolean(), mistake: z.string().nullable(), why: z.string(),
+});
 export type Candidate = z.infer<typeof Candidate>;
+
+const XY = z.tuple([z.number(), z.number()]);
 
 export const PathView = z.object({
   problem: z.string().nullable(),
+  /** No change of datum is known, and taking numbers over has to be accepted, or was. */
+  ballpark: z.boolean(),
   accuracy_m: z.number().nullable(),
-  steps: z.array(z.object({ id: z.string().nullable(), name: z.string(), accuracy_m: z.number().nullable() })),
-  from: z.tuple([z.number(), z.number()]).nullable(),
-  to: z.tuple([z.number(), z.number()]).nullable(),
+  /** `at` is where the example is after the step; null when it is nowhere, or when only the plane of the file changes. */
+  steps: z.array(z.object({ id: z.string().nullable(), name: z.string(), method: z.string(), accuracy_m: z.number().nullable(), grids: z.array(z.string()), at: XY.nullable() })),
+  from: XY.nullable(),
+  to: XY.nullable(),
+  /** Changes of datum to choose from, the best first. */
+  ways: z.array(z.object({ way: z.string(), name: z.string(), codes: z.string(), accuracy_m: z.number().nullable(), area: z.string().nullable(), missing: z.array(z.string()), on: z.boolean() })),
 });
 export type PathView = z.infer<typeof PathView>;
 
+/** How a source would lie in the frame: its tiles are under the stamp. */
+export const Preview = z.object({ stamp: z.string(), extent: z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable(), problem: z.string().nullable() });
+export type Preview = z.infer<typeof Preview>;
+
+/** Objects that lie far from the rest of their source: in the source's own numbers, and where that is on the map. */
+export const Outliers = z.object({ count: z.number(), records: z.array(z.object({ id: z.number(), layer: z.string(), entity: z.string(), at: XY, place: XY.nullable() })) });
+export type Outliers = z.infer<typeof Outliers>;
+
+export const GridList = z.object({ folder: z.string(), files: z.array(z.object({ name: z.string(), place: z.string(), kind: z.string(), bounds: z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable(), problem: z.string().nullable() })) });
+export type GridList = z.infer<typeof GridList>;
+
+/** A place in the frame, in degrees, and in another system. */
+export const PlaceView = z.object({ frame: XY.nullable(), degrees: XY.nullable(), other: XY.nullable() });
+export type PlaceView = z.infer<typeof PlaceView>;
+
 export const RecipeChange = z.object({ recipe: Recipe, revision: z.number().int() });
 export const NameChange = z.object({ name: z.string().trim().min(1).max(120) });
+export const DefinitionChange = z.object({ name: z.string().trim().min(1).max(80), text: z.string().max(20_000) });
 export const RunRequest = z.object({ deliverable: z.string() });
 export const Created = z.object({ id: z.string(), jobs: z.array(Job) });
 export type Created = z.infer<typeof Created>;

@@ -90,7 +90,7 @@ describe('types and widths', () => {
 
 describe('the forecast', () => {
   const target = lookupCrs('EPSG:2193')!;
-  const source = { name: 'plan.dxf', crs: target, unit_m: 1, findings: [] };
+  const source = { name: 'plan.dxf', placed: { crs: target, numbers: { unit_m: 1 } }, unit_m: 1, findings: [] };
 
   it('sums up: what is unchanged, changed and left is all there is', () => {
     const layers = [
@@ -119,7 +119,7 @@ describe('the forecast', () => {
 
   it('says what stands in the way', () => {
     const one = layer('A', [{}]);
-    const f = forecast(shapefile, plan([one]), [one], [{ ...source, crs: null }], target, 0.005);
+    const f = forecast(shapefile, plan([one]), [one], [{ ...source, placed: null }], target, 0.005);
     expect(f.blocked).toEqual(['plan.dxf has no coordinate system yet. Choose it in Place.']);
     const none = layer('A', [{}], { taken: false });
     expect(forecast(shapefile, plan([none]), [none], [source], target, 0.005).blocked).toEqual(['No layer is taken. Take some in Gather.']);

@@ -8,6 +8,7 @@ import { serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod
 import { Piscina } from 'piscina';
 import { Problem } from '@pontrel/core/model/problem';
 import { CrossingService } from './api/crossing-service';
+import { PlaceService } from './api/place-service';
 import { addRoutes } from './api/routes';
 import { gridFolders, shelveGrids } from './files/grid-folders';
 import { Events } from './jobs/events';
@@ -27,7 +28,7 @@ export interface ServerOptions {
 }
 
 /** Codes of problems that are not the request's fault, or have a status of their own. */
-const STATUS: Record<string, number> = { 'crossing-unknown': 404, 'run-unknown': 404, 'source-unknown': 404, 'record-unknown': 404, 'recipe-stale': 409, 'upload-too-large': 413 };
+const STATUS: Record<string, number> = { 'crossing-unknown': 404, 'run-unknown': 404, 'source-unknown': 404, 'record-unknown': 404, 'preview-unknown': 404, 'recipe-stale': 409, 'upload-too-large': 413 };
 
 /** The server, not yet listening. What an earlier stop cut off is cleared away first, and said. */
 export async function makeServer(options: ServerOptions): Promise<{ app: FastifyInstance; interrupted: string[] }> {
@@ -44,10 +45,11 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   const grids = gridFolders(options.grids, folder.grids);
   shelveGrids(grids);
   const jobPool = new Piscina({ filename: options.worker, workerData: { grids }, maxThreads: Math.max(1, cpus().length - 1), minThreads: 0, idleTimeout: 60_000 });
-  const tilePool = new Piscina({ filename: options.worker, maxThreads: Math.max(1, Math.min(3, cpus().length - 1)), minThreads: 1 });
+  const tilePool = new Piscina({ filename: options.worker, workerData: { grids }, maxThreads: Math.max(1, Math.min(3, cpus().length - 1)), minThreads: 1 });
   const events = new Events();
   const jobs = new Jobs(catalog, jobPool, events);
   const service = new CrossingService(catalog, folder, jobs, tilePool, events);
+  const places = new PlaceService(catalog, folder, tilePool, grids);
 
   const app = Fastify({ bodyLimit: 8 * 1024 * 1024, forceCloseConnections: true, routerOptions: { maxParamLength: 300 } });
   app.setValidatorCompiler(validatorCompiler);
@@ -66,7 +68,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
     if (status >= 500) console.error(error);
     return reply.status(status).send({ error: { code: error.code ?? 'failed', message: status >= 500 ? 'Something went wrong that should not have. The server’s window has the details.' : error.message } });
   });
-  addRoutes(app, service, jobs, events, uploads);
+  addRoutes(app, service, places, jobs, events, uploads);
   if (options.page !== null) {
     await app.register(fastifyStatic, { root: options.page, wildcard: false, immutable: true, maxAge: '1y', setHeaders: (reply, file) => { if (file.endsWith('.html')) reply.header('cache-control', 'no-cache'); } });
     app.setNotFoundHandler((request, reply) => {

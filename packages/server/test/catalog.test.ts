@@ -22,7 +22,7 @@ const proof: Proof = {
 
 const source = (id: string, name = 'quay.dxf'): SourceRecord => ({
   id, crossing: 'c1', name, format: 'dxf', bytes: 12, added: NOW,
-  facts: { crs: null, crsText: null, unit: { name: 'millimetre', metres: 0.001 }, version: 'R2013' },
+  facts: { crs: null, crsText: null, unit: { name: 'millimetre', metres: 0.001 }, outliers: { count: 0, records: [] }, core: null, version: 'R2013' },
   layers: [], findings: [],
 });
 

@@ -50,7 +50,7 @@ function store(build: (b: BatchBuilder) => void, layer = 'QUAY'): TileSource {
   build(builder);
   writer.add(builder.take());
   writer.close();
-  return { file, name: 'quay.dxf', crs: 'EPSG:2193', unit_m: 1 };
+  return { file, name: 'quay.dxf', placement: { crs: 'EPSG:2193', unit_m: 1 } };
 }
 
 function tileAt(z: number, x: number, y: number): { z: number; x: number; y: number } {
@@ -197,7 +197,7 @@ describe('cutting a tile', () => {
     const nztm = store(line(E, N, E + 30, N + 20));
     const ends = Float64Array.of(E, N, E + 30, N + 20);
     compileTransform(lookupCrs('EPSG:2193')!, lookupCrs('EPSG:2126')!).apply(ends, 0, 2, 2);
-    const circuit: TileSource = { ...store(line(ends[0]!, ends[1]!, ends[2]!, ends[3]!)), crs: 'EPSG:2126' };
+    const circuit: TileSource = { ...store(line(ends[0]!, ends[1]!, ends[2]!, ends[3]!)), placement: { crs: 'EPSG:2126', unit_m: 1 } };
     expect(nearestVertex({ sources: [nztm], frame: 'EPSG:2126', x: ends[0]!, y: ends[1]!, reach: 1 })![0]).toBeCloseTo(ends[0]!, 6);
     const tile = tileAt(16, E, N);
     const [a] = decode(cutTile({ sources: [nztm], frame: 'EPSG:2193', ...tile }));

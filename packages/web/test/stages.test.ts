@@ -13,7 +13,7 @@ const layer = (name: string, count: number): SourceState['layers'][number] => ({
 });
 
 const source: SourceState = {
-  id: 's1', name: 'quay.dxf', format: 'dxf', formatName: 'DXF drawing', bytes: 10, added: '', version: 'R2013', unit: { name: 'metre', metres: 1 }, crs: null, crsText: null,
+  id: 's1', name: 'quay.dxf', format: 'dxf', formatName: 'DXF drawing', bytes: 10, added: '', version: 'R2013', unit: { name: 'metre', metres: 1 }, crs: null, crsText: null, outliers: 0,
   layers: [layer('WATER-MAIN', 330), layer('VALVE', 83)], findings: [],
 };
 
@@ -34,7 +34,7 @@ describe('the deck', () => {
 
   const placed = crossing({
     sources: [source],
-    frame: { id: 'EPSG:2193', name: 'NZTM', kind: 'projected', unit: 'm', area: null },
+    frame: { id: 'EPSG:2193', label: 'EPSG:2193', name: 'NZTM', kind: 'projected', unit: 'm', area: null },
     recipe: {
       ...EMPTY_RECIPE, frame: { crs: 'EPSG:2193' },
       sources: { 'quay.dxf': { placement: { crs: 'EPSG:2193', unit_m: null }, layers: { VALVE: { taken: false } } } },

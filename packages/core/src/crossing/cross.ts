@@ -1,49 +1,42 @@
 import { type Crs, metresPerUnit } from '../crs/crs';
-import { compileTransform, type Transform } from '../crs/transform';
+import type { Transform } from '../crs/transform';
 import { flatten } from '../geometry/flatten';
 import { type FeatureBatch, KINDS, type Value } from '../model/batch';
 import type { Findings } from '../model/finding';
 import { computedField } from '../shape/computed-fields';
+import type { Plane } from '../placement/plane';
 import type { Plan } from './plan';
+import { type PlacedIn, routeTo } from './placement';
 
 /** Carries batches of one source into a target system. */
 export interface Carrier {
   source: string;
-  /** The CRS that the source's coordinates are in, once multiplied by `factor`. */
+  /** The CRS that the source's coordinates are in, once `plane` has placed them. */
   crs: Crs;
-  /** Units of `crs` in one unit of the source's coordinates. */
-  factor: number;
+  plane: Plane;
   transform: Transform;
   /** Metres in one unit of the source's coordinates, roughly for degrees. */
   unit_m: number;
 }
 
-/** @param unit_m metres in one unit of the source's coordinates; null when they are in the unit of the CRS */
-export function makeCarrier(source: string, crs: Crs, unit_m: number | null, target: Crs): Carrier {
-  const metres = metresPerUnit(crs, unit_m);
-  return { source, crs, factor: crs.kind === 'projected' ? scaleFactor(metres, crs.unit.metres) : 1, transform: compileTransform(crs, target), unit_m: metres };
+/** @throws Problem when the placement does not lead into the target */
+export function makeCarrier(source: string, placed: PlacedIn, target: Crs): Carrier {
+  const { plane, transform } = routeTo(placed, target);
+  return { source, crs: placed.crs, plane, transform, unit_m: unitOf(placed, plane) };
 }
 
-/** 0.001 rather than 0.001/1, and exactly 1 when the units are the same. */
-function scaleFactor(metres: number, crsUnit: number): number {
-  return metres === crsUnit ? 1 : metres / crsUnit;
+/** Metres in one unit of a source's coordinates, roughly for degrees. */
+export function unitOf({ crs, numbers }: PlacedIn, plane: Plane): number {
+  return plane.fit ? plane.scale * metresPerUnit(crs, null) : metresPerUnit(crs, numbers.unit_m);
 }
 
 /** A source's batch with curves cut into chords and coordinates in the source's CRS; still untransformed. */
 export function placeBatch(batch: FeatureBatch, carrier: Carrier, chord_m: number): FeatureBatch {
   const flat = flatten(batch, chord_m / carrier.unit_m);
-  if (carrier.factor === 1) return flat;
+  if (carrier.plane.same) return flat;
   const coords = flat === batch ? Float64Array.from(flat.coords) : flat.coords;
-  scale(coords, carrier.factor);
+  carrier.plane.forward(coords, 0, coords.length / 3, 3);
   return { ...flat, coords };
-}
-
-function scale(coords: Float64Array, factor: number): void {
-  // 1/factor is the exact number (1000 for millimetres), so dividing by it rounds once
-  const divisor = Math.round(1 / factor);
-  const divide = Math.abs(1 / factor - divisor) < 1e-9;
-  if (divide) for (let i = 0; i < coords.length; i++) coords[i]! /= divisor;
-  else for (let i = 0; i < coords.length; i++) coords[i]! *= factor;
 }
 
 /** The placed batch in the target system. `lost` tells the records with a vertex that has no image there. */

@@ -1,11 +1,12 @@
 import type { Crs } from '../crs/crs';
-import { compileTransform, type Step } from '../crs/transform';
+import type { Step } from '../crs/transform';
 import type { Format } from '../formats/format';
 import type { Kind } from '../model/batch';
 import type { Finding } from '../model/finding';
 import { messageOf } from '../model/problem';
 import type { GroupProfile } from '../model/profile';
 import { isTaken } from './recipe';
+import { type PlacedIn, routeTo } from './placement';
 import { chordsFor, type Plan, type PlannedLayer, type PlannedSet } from './plan';
 
 export interface Effect {
@@ -32,7 +33,7 @@ export interface Forecast {
   sets: PlannedSet[];
   files: { name: string; bytes: number }[];
   /** Ways of the coordinates, one a source. */
-  paths: { source: string; steps: Step[]; accuracy_m: number | null; problem: string | null }[];
+  paths: { source: string; steps: Step[]; accuracy_m: number | null; ballpark: boolean; problem: string | null }[];
   curves: { records: number; vertices: number };
   /** Fields that arrive under another name, with both; those changed; those with a fault that must be mended first. */
   fields: { renamed: { from: string; to: string }[]; changed: number; faults: number };
@@ -44,7 +45,7 @@ export interface Forecast {
 export interface ForecastSource {
   name: string;
   /** Null until the source is placed. */
-  crs: Crs | null;
+  placed: PlacedIn | null;
   unit_m: number;
   /** What the reader found when it came in; the place is the layer. */
   findings: readonly Finding[];
@@ -64,7 +65,7 @@ export function forecast(format: Format, plan: Plan, layers: readonly PlannedLay
   const taken = layers.filter((l) => isTaken(l.rule));
   const rows = taken.map((layer) => rowOf(format, layer, byName.get(layer.source)!, chord_m));
   const sum = (pick: (r: ForecastRow) => number): number => rows.reduce((n, r) => n + pick(r), 0);
-  const paths = [...new Set(taken.map((l) => l.source))].map((name) => pathOf(name, byName.get(name)!.crs, target));
+  const paths = [...new Set(taken.map((l) => l.source))].map((name) => pathOf(name, byName.get(name)!.placed, target));
   const files = plan.sets.flatMap((set) => format.write?.files(set, set.vertices, set.parts) ?? []);
   const allFields = plan.sets.flatMap((s) => s.fields);
   const faults = allFields.filter((f) => f.fault !== null).length;
@@ -75,6 +76,9 @@ export function forecast(format: Format, plan: Plan, layers: readonly PlannedLay
   const findings = sizeFindings(format, plan, files);
   for (const finding of findings) blocked.push(finding.message);
   findings.push(...(format.write?.crsFindings(target) ?? []));
+  for (const path of paths) {
+    if (path.ballpark) findings.push({ code: 'datum-ballpark', severity: 'caution', message: `No datum change to ${target.name} is known for ${path.source}: its numbers are taken over, and positions may be off by tens of metres. This was accepted in Place.`, count: 1, place: path.source });
+  }
   for (const set of plan.sets) {
     for (const field of set.fields) {
       for (const change of field.changes) {
@@ -144,13 +148,13 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
   return { source: layer.source, layer: layer.profile.name, records, unchanged: records - changed - left, changed, left, effects };
 }
 
-function pathOf(source: string, crs: Crs | null, target: Crs): Forecast['paths'][number] {
-  if (!crs) return { source, steps: [], accuracy_m: null, problem: `${source} has no coordinate system yet. Choose it in Place.` };
+function pathOf(source: string, placed: PlacedIn | null, target: Crs): Forecast['paths'][number] {
+  if (!placed) return { source, steps: [], accuracy_m: null, ballpark: false, problem: `${source} has no coordinate system yet. Choose it in Place.` };
   try {
-    const transform = compileTransform(crs, target);
-    return { source, steps: [...transform.steps], accuracy_m: transform.accuracy_m, problem: null };
+    const { transform, steps, accuracy_m } = routeTo(placed, target);
+    return { source, steps, accuracy_m, ballpark: transform.path.ballpark, problem: null };
   } catch (error) {
-    return { source, steps: [], accuracy_m: null, problem: messageOf(error) };
+    return { source, steps: [], accuracy_m: null, ballpark: false, problem: messageOf(error) };
   }
 }
 

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { FIT_KINDS } from '../placement/fit';
 
 /** What becomes of one field of a layer. Absent: it goes along, under a name made by the target's rules. */
 export const FieldRule = z.object({ taken: z.boolean().optional(), to: z.string().max(64).optional() });
@@ -16,12 +17,28 @@ export const LayerRule = z.object({
 });
 export type LayerRule = z.infer<typeof LayerRule>;
 
-/** How a source's own coordinates get into the reference frame. */
+const XY = z.tuple([z.number(), z.number()]);
+
+/** A mark of the source and its position in the plane of the placement's CRS. */
+export const ControlPoint = z.object({ from: XY, to: XY, name: z.string().max(40).optional(), out: z.boolean().optional() });
+export type ControlPoint = z.infer<typeof ControlPoint>;
+
+/** How a source's own coordinates get into the reference frame; the members that are not there change nothing. */
 export const Placement = z.object({
-  /** A code or, later, a definition. */
+  /** A code or a definition. */
   crs: z.string(),
   /** Metres in one unit of the source's coordinates; null when they are in the unit of the CRS. */
   unit_m: z.number().positive().nullable(),
+  swapped: z.boolean().optional(),
+  turned: z.boolean().optional(),
+  /** Added in the unit of the CRS. */
+  plus: XY.optional(),
+  /** Marks that place the source in the plane of the CRS. */
+  fit: z.object({ kind: z.enum(FIT_KINDS), pairs: z.array(ControlPoint).max(2000) }).optional(),
+  /** Codes of the operations of the chosen change of datum; the best one when absent. */
+  way: z.string().optional(),
+  /** Takes numbers over where no change of datum is known. */
+  ballpark: z.boolean().optional(),
 });
 export type Placement = z.infer<typeof Placement>;
 

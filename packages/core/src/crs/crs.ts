@@ -116,6 +116,18 @@ export function datumOf(crs: Crs): Datum {
   return crs.kind === 'geographic' ? crs.datum : crs.base.datum;
 }
 
+/** Signs that turn the numbers of a system into eastings and northings, and back. */
+export function ownSigns(crs: Crs): readonly [1 | -1, 1 | -1] {
+  return crs.kind === 'projected' && !crs.axes.along ? [crs.axes.x === 'west' ? -1 : 1, crs.axes.y === 'south' ? -1 : 1] : [1, 1];
+}
+
+/** The same plane with east to the right and north upwards, as it is drawn; the system itself where it is so already. */
+export function northUp(crs: Crs): Crs {
+  const [sx, sy] = ownSigns(crs);
+  if (crs.kind !== 'projected' || (sx === 1 && sy === 1)) return crs;
+  return { ...crs, id: null, axes: { ...crs.axes, x: 'east', y: 'north' } };
+}
+
 /** Metres in one degree along a meridian, as on a sphere: for tolerances and scales, not for positions. */
 export const METRES_PER_DEGREE = 111_195;
 

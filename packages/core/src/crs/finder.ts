@@ -1,53 +1,27 @@
 import type { Bounds } from '../geometry/bounds';
-import type { Crs } from './crs';
-import { allCrs, isDeprecated, lookupCrs } from './registry/registry';
-import { compileTransform, type Transform } from './transform';
+import { compilePlane, type Numbers } from '../placement/plane';
+import { MISTAKEN_UNITS } from '../placement/ratio';
+import { type AreaOfUse, type Crs, PARAM, type ProjectedCrs } from './crs';
+import { projectorOf } from './projector';
+import { allCrs, isDeprecated } from './registry/registry';
+import { holds } from './registry/search';
 
 /** A system in which the numbers of an extent would make sense. */
 export interface Candidate {
   crs: Crs;
-  /** Metres in one unit of the numbers; null when they are in the unit of the CRS. */
-  unit_m: number | null;
-  /** Degrees on the CRS's own datum, of the middle of the extent. */
+  numbers: Numbers;
+  /** What would have to have gone wrong with the numbers; null when they are taken as they are. */
+  mistake: string | null;
+  /** Degrees on the CRS's own datum, east of Greenwich, of the middle of the extent. */
   lon: number;
   lat: number;
   /** Share of the extent's corners and middle that lie in the area of use, 0 to 1. */
   inside: number;
   score: number;
-  /** It would lie near a place where work lies already. */
-  near: boolean;
+  /** Kilometres to the nearest place where work lies already, or that was pointed at; null when there is none. */
+  away_km: number | null;
   /** True for the first one, when it is far ahead of the next: then nothing needs deciding. */
   clear: boolean;
-}
-
-/**
- * Tries an extent, in the unit that the source states, in every registered system, and keeps those in whose area of use
- * it lies. Best first: those that put it near a place where work lies already, then systems that are in use, then the
- * smaller area of use.
- *
- * @param unit_m metres in one unit of the numbers; null when it is not known: then the unit of each system is taken
- */
-export function findCandidates(extent: Bounds, unit_m: number | null, known: Known, limit: number): Candidate[] {
-  const [minx, miny, maxx, maxy] = extent;
-  const probes = [(minx + maxx) / 2, (miny + maxy) / 2, minx, miny, maxx, miny, maxx, maxy, minx, maxy];
-  const degrees = Math.max(Math.abs(minx), Math.abs(maxx)) <= 360 && Math.max(Math.abs(miny), Math.abs(maxy)) <= 90;
-  const found: Candidate[] = [];
-  for (const crs of allCrs()) {
-    if (isDeprecated(crs.id!) || !crs.area || (crs.kind === 'geographic') !== degrees) continue;
-    const factor = crs.kind === 'projected' && unit_m !== null ? unit_m / crs.unit.metres : 1;
-    const points = Float64Array.from(probes, (v) => v * factor);
-    toOwnDegrees(crs)?.apply(points, 0, 5, 2);
-    let inside = 0;
-    for (let i = 0; i < 10; i += 2) if (within(points[i]!, points[i + 1]!, crs.area)) inside++;
-    if (!within(points[0]!, points[1]!, crs.area)) continue;
-    const [lon, lat] = [points[0]!, points[1]!];
-    const near = known.places.some(([x, y]) => Math.abs(x - lon) * Math.cos((lat * Math.PI) / 180) < NEAR && Math.abs(y - lat) < NEAR);
-    found.push({ crs, unit_m: crs.kind === 'projected' ? unit_m : null, lon, lat, near, inside: inside / 5, score: scoreOf(crs, inside / 5, near, known.systems.has(crs.id!)), clear: false });
-  }
-  found.sort((a, b) => b.score - a.score || a.crs.id!.localeCompare(b.crs.id!, 'en', { numeric: true }));
-  const [first, second] = found;
-  if (first) first.clear = !second || first.score - second.score >= CLEAR;
-  return found.slice(0, limit);
 }
 
 /** What the work has to do with already. */
@@ -55,32 +29,147 @@ export interface Known {
   /** Codes of systems in use. */
   systems: ReadonlySet<string>;
   /** Longitude and latitude, degrees, of what is placed. */
-  places: readonly [number, number][];
+  places: readonly (readonly [number, number])[];
+  /** A place that was pointed at. */
+  near?: readonly [number, number] | null;
 }
 
 /** How much better the first candidate must be for it to be taken without asking. */
 const CLEAR = 5;
-/** Degrees within which two places are of the same work. */
-const NEAR = 0.6;
+/** Kilometres within which two places are of the same work. */
+const NEAR_KM = 60;
 
-const own = new Map<string, Transform | null>();
-
-/** The way from a projected system to its own geographic one; kept, since every system is asked again and again. */
-function toOwnDegrees(crs: Crs): Transform | null {
-  if (crs.kind === 'geographic') return null;
-  let way = own.get(crs.id!);
-  if (way === undefined) own.set(crs.id!, (way = compileTransform(crs, lookupCrs(crs.base.id!)!)));
-  return way;
+/** A way in which numbers may not be those of the system, and how much less likely that makes it. */
+interface Guess {
+  numbers: Numbers;
+  mistake: string | null;
+  cost: number;
 }
 
-function scoreOf(crs: Crs, inside: number, near: boolean, used: boolean): number {
-  const { west, east, south, north } = crs.area!;
-  const width = east >= west ? east - west : east - west + 360;
-  // a system for a small area that holds all of the numbers says more than one for a continent
-  return inside * 10 - Math.log2(Math.max(0.5, width) * Math.max(0.5, north - south)) + (near ? 20 : 0) + (used ? 10 : 0);
+/**
+ * Tries an extent in every registered system, as it stands and with the mistakes that happen to numbers: another unit, swapped axes,
+ * both signs turned, a false easting or leading millions dropped. Those remain in whose area of use it lies. Best first: near a place
+ * where work lies already or that was pointed at, systems that are in use, without a mistake, a smaller area of use.
+ *
+ * @param unit_m metres in one unit of the numbers; null when it is not known: then the unit of each system is taken
+ */
+export function findCandidates(extent: Bounds, unit_m: number | null, known: Known, limit: number): Candidate[] {
+  const found: Candidate[] = [];
+  for (const { crs, plane } of systems()) {
+    for (const guess of guessesFor(crs, extent, unit_m)) {
+      const candidate = tried(crs, plane, guess, extent, known);
+      if (candidate) found.push(candidate);
+    }
+  }
+  found.sort((a, b) => b.score - a.score || a.crs.id!.localeCompare(b.crs.id!, 'en', { numeric: true }));
+  // of one system the likeliest reading is enough, and mistakes are for when nothing better fits
+  const seen = new Set<string>();
+  const kept = found.filter((c) => !seen.has(c.crs.id!) && seen.add(c.crs.id!));
+  const plain = kept.filter((c) => c.mistake === null || (c.away_km !== null && c.away_km < NEAR_KM));
+  const listed = plain.length > 0 ? plain : kept;
+  const [first, second] = listed;
+  if (first) first.clear = !second || first.score - second.score >= CLEAR;
+  return listed.slice(0, limit);
 }
 
-function within(lon: number, lat: number, area: NonNullable<Crs['area']>): boolean {
-  if (!(lat >= area.south && lat <= area.north)) return false;
-  return area.west <= area.east ? lon >= area.west && lon <= area.east : lon >= area.west || lon <= area.east;
+interface System {
+  crs: Crs;
+  /** Bounds of the area of use in the plane of the system, in its unit, with room for bends between the points tried; null for degrees. */
+  plane: Bounds | null;
+}
+
+let every: System[] | null = null;
+
+/** Every system in use, made ready at the first search. */
+function systems(): System[] {
+  every ??= [...allCrs()].filter((c) => c.area && !isDeprecated(c.id!)).map((crs) => ({ crs, plane: crs.kind === 'projected' ? planeOf(crs) : null }));
+  return every;
+}
+
+function widthOf({ west, east }: AreaOfUse): number {
+  return east >= west ? east - west : east - west + 360;
+}
+
+function planeOf(crs: ProjectedCrs): Bounds {
+  const { west, south, north } = crs.area!;
+  const pm = crs.base.datum.primeMeridian;
+  const steps = [0, 0.25, 0.5, 0.75, 1];
+  const points = Float64Array.from(steps.flatMap((s) => steps.flatMap((t) => [west + s * widthOf(crs.area!) - pm, south + t * (north - south)])));
+  projectorOf(crs).forward(points, 0, points.length / 2, 2);
+  const box: Bounds = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < points.length; i += 2) {
+    if (!Number.isFinite(points[i]!)) continue;
+    const x = points[i]! / crs.unit.metres, y = points[i + 1]! / crs.unit.metres;
+    box[0] = Math.min(box[0], x);
+    box[1] = Math.min(box[1], y);
+    box[2] = Math.max(box[2], x);
+    box[3] = Math.max(box[3], y);
+  }
+  const [dx, dy] = [0.1 * (box[2] - box[0]), 0.1 * (box[3] - box[1])];
+  return [box[0] - dx, box[1] - dy, box[2] + dx, box[3] + dy];
+}
+
+const FALSE_EASTINGS = [PARAM.falseEasting, PARAM.eastingAtCentre, PARAM.eastingAtFalseOrigin];
+const FALSE_NORTHINGS = [PARAM.falseNorthing, PARAM.northingAtCentre, PARAM.northingAtFalseOrigin];
+
+function* guessesFor(crs: Crs, [minx, miny, maxx, maxy]: Bounds, unit_m: number | null): Iterable<Guess> {
+  const degrees = Math.max(Math.abs(minx), Math.abs(maxx)) <= 360 && Math.max(Math.abs(miny), Math.abs(maxy)) <= 360;
+  if (crs.kind === 'geographic') {
+    if (!degrees) return;
+    yield { numbers: { unit_m: null }, mistake: null, cost: 0 };
+    yield { numbers: { unit_m: null, swapped: true }, mistake: 'if latitude comes first', cost: 3 };
+    return;
+  }
+  const own = unit_m ?? crs.unit.metres;
+  yield { numbers: { unit_m }, mistake: null, cost: 0 };
+  yield { numbers: { unit_m, swapped: true }, mistake: `if ${crs.axes.letters[1]} comes before ${crs.axes.letters[0]}`, cost: 5 };
+  if (crs.axes.x === 'west' || crs.axes.y === 'south') yield { numbers: { unit_m, turned: true }, mistake: 'with both signs turned, as drawings in it often are', cost: 1 };
+  for (const unit of MISTAKEN_UNITS) if (Math.abs(unit.metres - own) > 1e-9 * own) yield { numbers: { unit_m: unit.metres }, mistake: `if the numbers are ${unit.plural}`, cost: 6 };
+  const sum = (codes: number[]): number => codes.reduce((s, c) => s + (crs.parameters[c] ?? 0), 0) / crs.unit.metres;
+  const [fe, fn] = [sum(FALSE_EASTINGS), sum(FALSE_NORTHINGS)];
+  if (fe !== 0) yield { numbers: { unit_m, plus: [fe, 0] }, mistake: 'if the false easting was dropped', cost: 7 };
+  if (fn !== 0) yield { numbers: { unit_m, plus: [0, fn] }, mistake: 'if the false northing was dropped', cost: 7 };
+  if (fe !== 0 && fn !== 0) yield { numbers: { unit_m, plus: [fe, fn] }, mistake: 'if the false origin was dropped', cost: 7 };
+  // leading digits: a whole million of metres in either direction, or both
+  const most = Math.max(Math.abs(minx), Math.abs(maxx), Math.abs(miny), Math.abs(maxy)) * (own / crs.unit.metres);
+  if (most < 1e6 && crs.unit.metres === 1) for (const [x, y] of MILLIONS) yield { numbers: { unit_m, plus: [x * 1e6, y * 1e6] }, mistake: 'if leading digits (whole millions) were dropped', cost: 8 };
+}
+
+/** Whole millions that eastings and northings begin with in zones that are numbered so, or north of the equator. */
+const MILLIONS: readonly (readonly [number, number])[] = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10].flatMap((y) => [0, 1, 2, 3, 4, 5].map((x) => [x, y] as const)).filter(([x, y]) => x + y > 0);
+
+function tried(crs: Crs, plane: Bounds | null, guess: Guess, [minx, miny, maxx, maxy]: Bounds, known: Known): Candidate | null {
+  const points = Float64Array.of((minx + maxx) / 2, (miny + maxy) / 2, minx, miny, maxx, miny, maxx, maxy, minx, maxy);
+  const numbers = compilePlane(crs, guess.numbers);
+  numbers.forward(points, 0, 1, 2);
+  if (plane && !(points[0]! >= plane[0] && points[0]! <= plane[2] && points[1]! >= plane[1] && points[1]! <= plane[3])) return null;
+  numbers.forward(points, 2, 4, 2);
+  if (crs.kind === 'projected') {
+    for (let i = 0; i < 10; i++) points[i] = points[i]! * crs.unit.metres;
+    projectorOf(crs).inverse(points, 0, 5, 2);
+    for (let i = 0; i < 10; i += 2) points[i] = points[i]! + crs.base.datum.primeMeridian;
+  } else {
+    for (let i = 0; i < 10; i += 2) {
+      points[i] = points[i]! * crs.degreesPerUnit + crs.datum.primeMeridian;
+      points[i + 1] = points[i + 1]! * crs.degreesPerUnit;
+    }
+  }
+  const area = crs.area!;
+  if (!holds(area, [points[0]!, points[1]!])) return null;
+  let inside = 0;
+  for (let i = 0; i < 10; i += 2) if (holds(area, [points[i]!, points[i + 1]!])) inside++;
+  const [lon, lat] = [points[0]!, points[1]!];
+  const distances = [...known.places, ...(known.near ? [known.near] : [])].map((p) => distance_km(p, [lon, lat]));
+  const away_km = distances.length > 0 ? Math.min(...distances) : null;
+  const pointed = known.near ? distance_km(known.near, [lon, lat]) : null;
+  // a small area that holds all of the numbers says more than a continent; a place that was pointed at says most
+  const score = inside * 2 - Math.log2(Math.max(0.5, widthOf(area)) * Math.max(0.5, area.north - area.south)) + (away_km !== null && away_km < NEAR_KM ? 20 : 0)
+    + (pointed !== null ? Math.max(-10, 20 - 4 * Math.log2(1 + pointed / 20)) : 0) + (known.systems.has(crs.id!) ? 10 : 0) - guess.cost;
+  return { crs, numbers: guess.numbers, mistake: guess.mistake, lon, lat, inside: inside / 5, score, away_km, clear: false };
+}
+
+function distance_km([lon1, lat1]: readonly [number, number], [lon2, lat2]: readonly [number, number]): number {
+  const rad = Math.PI / 180;
+  const h = Math.sin(((lat2 - lat1) * rad) / 2) ** 2 + Math.cos(lat1 * rad) * Math.cos(lat2 * rad) * Math.sin(((lon2 - lon1) * rad) / 2) ** 2;
+  return 2 * 6371 * Math.asin(Math.min(1, Math.sqrt(h)));
 }

@@ -254,6 +254,11 @@ export function nameOf(path: DatumPath): string {
   return path.steps.map((s) => (s.inverse !== s.undo ? `Inverse of ${s.operation.name}` : s.operation.name)).join(' + ');
 }
 
+/** What a path is known by in a recipe: the codes of its operations, "-" before one that is reversed; "ballpark" for the last resort. */
+export function wayOf(path: DatumPath): string {
+  return path.ballpark ? 'ballpark' : path.steps.map((s) => `${s.inverse !== s.undo ? '-' : ''}${s.operation.id}`).join(' ');
+}
+
 /** Whether a path holds for all of an area. */
 export function holdsOver(path: DatumPath, area: AreaOfUse): boolean {
   return !path.area || covers(path.area, boxesOf(area));

@@ -189,6 +189,7 @@ function compile(from: AnyCrs, to: AnyCrs, path: DatumPath, epoch: number | null
     });
     meridian = onGreenwich ? 0 : last.primeMeridian;
   }
+  if (path.ballpark) add(() => {}, { name: 'Numbers taken over: no change of datum is known', method: 'None', accuracy_m: null, result: `degrees, as if on ${target.name}` });
   turnTo(target.primeMeridian);
 
   addHeights(heights.after);

@@ -2,29 +2,26 @@ import { createHash } from 'node:crypto';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { Piscina } from 'piscina';
-import type { Candidate, CrossingRow, CrossingState, CrsName, DeliverableForecast, PathView, RecordPage, RecordView, RunSummary, SourceState } from '@pontrel/contract/crossing';
+import type { CrossingRow, CrossingState, DeliverableForecast, RecordPage, RecordView, RunSummary, SourceState } from '@pontrel/contract/crossing';
 import { PREVIEW } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
-import { type Crs, unitSymbol } from '@pontrel/core/crs/crs';
-import { findCandidates, type Known } from '@pontrel/core/crs/finder';
-import { lookupCrs } from '@pontrel/core/crs/registry/registry';
-import { compileTransform } from '@pontrel/core/crs/transform';
-import { datumPaths } from '@pontrel/core/crs/operations';
-import { makeCarrier } from '@pontrel/core/crossing/cross';
-import { placementOf, prepare } from '@pontrel/core/crossing/prepare';
+import type { Crs } from '@pontrel/core/crs/crs';
+import { crsOf, placementOf } from '@pontrel/core/crossing/placement';
+import { prepare } from '@pontrel/core/crossing/prepare';
 import { type Deliverable, isTaken, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
 import { formatById } from '@pontrel/core/formats/index';
-import { type Bounds, emptyBounds, isEmpty, join } from '@pontrel/core/geometry/bounds';
-import { messageOf, Problem } from '@pontrel/core/model/problem';
+import { Problem } from '@pontrel/core/model/problem';
 import type { Jobs } from '../jobs/jobs';
 import type { Events } from '../jobs/events';
 import type { Catalog, CrossingRecord, RunRecord, SourceRecord } from '../store/catalog';
 import type { DataFolder } from '../store/data-folder';
 import { FeatureStore } from '../store/feature-store';
 import { newId } from '../store/id';
-import { storeExtent, type TileSource } from '../tiles/cut-tile';
+import type { TileSource } from '../tiles/cut-tile';
 import { type ReadResult, STORE_FILE } from '../work/read-source';
 import { READ_BACK_FILE, type RunRequest, type RunResult } from '../work/run-deliverable';
+import { crsName } from './crs-names';
+import { frameExtent, frameOf, layerExtents, placedSources } from './frame';
 import type { Intake } from './intake';
 
 /** What can be done with crossings; the routes are a thin skin over it. */
@@ -44,7 +41,7 @@ export class CrossingService {
     const frame = frameOf(crossing.recipe);
     return {
       id, name: crossing.name, revision: crossing.revision, created: crossing.created, opened: crossing.opened, recipe: crossing.recipe,
-      frame: frame ? crsName(frame) : null,
+      frame: frame ? crsName(frame, crossing.recipe.frame!.crs) : null,
       tileStamp: stampOf(frame, placed),
       frameExtent: frame ? frameExtent(frame, sources, placed) : null,
       layerExtents: frame ? layerExtents(frame, sources, placed) : {},
@@ -87,8 +84,8 @@ export class CrossingService {
   }
 
   saveRecipe(id: string, recipe: Recipe, revision: number): CrossingState {
-    for (const d of recipe.deliverables) if (!lookupCrs(d.crs)) throw new Problem('crs-unknown', `${d.crs} is not in the registry. Choose another target system for ${d.name}.`);
-    if (recipe.frame && !lookupCrs(recipe.frame.crs)) throw new Problem('crs-unknown', `${recipe.frame.crs} is not in the registry. Choose another reference frame.`);
+    for (const d of recipe.deliverables) if (!crsOf(d.crs)) throw new Problem('crs-unknown', `${d.crs.slice(0, 40)} is not in the registry. Choose another target system for ${d.name}.`);
+    if (recipe.frame && !crsOf(recipe.frame.crs)) throw new Problem('crs-unknown', `${recipe.frame.crs.slice(0, 40)} is not in the registry. Choose another reference frame.`);
     this.catalog.saveRecipe(id, recipe, revision);
     this.events.emit({ type: 'crossing', id });
     return this.state(id);
@@ -128,56 +125,6 @@ export class CrossingService {
     const { deliverables, frame } = crossing.recipe;
     const asked: Deliverable[] = deliverables.length > 0 || !frame ? deliverables : [{ id: PREVIEW, name: 'preview', format: 'shapefile', crs: frame.crs, grouping: 'layer' }];
     return asked.map((d) => ({ deliverable: d.id, forecast: prepare(crossing.recipe, d, sources).forecast }));
-  }
-
-  /** Systems in which a source's numbers would make sense. */
-  candidates(id: string, sourceId: string): Candidate[] {
-    const source = this.source(id, sourceId);
-    const extent = sourceExtent(source);
-    if (!extent) return [];
-    const unit = source.facts.unit;
-    return findCandidates(extent, unit?.metres ?? null, this.known(), 12).map((c): Candidate => ({
-      crs: crsName(c.crs), unit_m: c.unit_m ?? (c.crs.kind === 'projected' ? c.crs.unit.metres : 1), unitName: unit?.name ?? (c.crs.kind === 'projected' ? c.crs.unit.name : 'degree'),
-      lon: c.lon, lat: c.lat, inside: c.inside, clear: c.clear,
-      why: c.near ? `near what is placed already, in ${c.crs.area!.name}` : `numbers lie in ${c.crs.area!.name}`,
-    }));
-  }
-
-  /** The systems and places that the crossings have to do with already. */
-  private known(): Known {
-    const systems = new Set<string>();
-    const places: [number, number][] = [];
-    for (const crossing of this.catalog.crossings()) {
-      const frame = frameOf(crossing.recipe);
-      if (!frame) continue;
-      systems.add(frame.id!);
-      const sources = this.catalog.sources(crossing.id);
-      const extent = frameExtent(frame, sources, this.tileSources(crossing, sources));
-      if (!extent) continue;
-      const middle = Float64Array.of((extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2);
-      if (frame.kind === 'projected') compileTransform(frame, frame.base).apply(middle, 0, 1, 2);
-      places.push([middle[0]!, middle[1]!]);
-    }
-    return { systems, places };
-  }
-
-  /** The way of a source's coordinates into the frame, with the middle of its extent as an example. */
-  path(id: string, sourceId: string): PathView {
-    const source = this.source(id, sourceId);
-    const { recipe } = this.catalog.crossing(id);
-    const frame = frameOf(recipe);
-    const { crs, unit_m } = placementOf(recipe, source.name);
-    const extent = sourceExtent(source);
-    if (!crs || !frame || !extent) return { problem: null, accuracy_m: null, steps: [], from: null, to: null };
-    const middle: [number, number] = [(extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2];
-    try {
-      const { transform, factor } = makeCarrier(source.name, crs, unit_m, frame);
-      const point = Float64Array.of(middle[0] * factor, middle[1] * factor);
-      if (transform.apply(point, 0, 1, 2) > 0) throw new Problem('no-image', `As they are placed, the numbers of ${source.name} lie where ${frame.name} has no coordinates. Choose another unit or system.`);
-      return { problem: null, accuracy_m: transform.accuracy_m, steps: [...transform.steps], from: middle, to: [point[0]!, point[1]!] };
-    } catch (error) {
-      return { problem: messageOf(error), accuracy_m: null, steps: [], from: middle, to: null };
-    }
   }
 
   run(id: string, deliverableId: string): Job {
@@ -241,7 +188,7 @@ export class CrossingService {
     const run = this.runRecord(runId);
     const { frame } = this.catalog.crossing(run.crossing).recipe;
     if (!frame) return new Uint8Array(0);
-    const source: TileSource = { file: path.join(run.folder, READ_BACK_FILE), name: run.name, crs: run.target, unit_m: null };
+    const source: TileSource = { file: path.join(run.folder, READ_BACK_FILE), name: run.name, placement: { crs: run.target, unit_m: null } };
     return this.tilePool.run({ sources: [source], frame: frame.crs, z, x, y }, { name: 'tile' }) as Promise<Uint8Array>;
   }
 
@@ -279,9 +226,9 @@ export class CrossingService {
 
   /** A source that states its system is placed by it, and gives the crossing its frame when there is none. */
   private adoptStated(id: string, name: string, result: ReadResult): void {
-    const crs = result.facts.crs?.id ?? null;
+    const crs = result.facts.crs?.text ?? null;
     const crossing = this.catalog.crossing(id);
-    if (crs === null || !lookupCrs(crs) || crossing.recipe.sources[name]) return;
+    if (crs === null || !crsOf(crs) || crossing.recipe.sources[name]) return;
     const recipe: Recipe = {
       ...crossing.recipe,
       frame: crossing.recipe.frame ?? { crs },
@@ -317,12 +264,7 @@ export class CrossingService {
   }
 
   private tileSources(crossing: CrossingRecord, sources: SourceRecord[]): TileSource[] {
-    const frame = frameOf(crossing.recipe);
-    return sources.flatMap((s): TileSource[] => {
-      const { crs, unit_m } = placementOf(crossing.recipe, s.name);
-      if (!crs || !frame || datumPaths(crs, frame).length === 0) return [];
-      return [{ file: path.join(this.folder.source(crossing.id, s.id), STORE_FILE), name: s.name, crs: crs.id!, unit_m }];
-    });
+    return placedSources(crossing.recipe, sources, (s) => path.join(this.folder.source(crossing.id, s.id), STORE_FILE));
   }
 
   private rowOf(c: CrossingRecord): CrossingRow {
@@ -332,11 +274,11 @@ export class CrossingService {
     const runs = this.catalog.lastRuns(c.id).filter((r) => c.recipe.deliverables.some((d) => d.id === r.deliverable));
     const largest = layers.filter((l) => l.taken).sort((a, b) => b.l.plan.strokes.reduce((n, s) => n + s.path.length, 0) - a.l.plan.strokes.reduce((n, s) => n + s.path.length, 0))[0];
     return {
-      id: c.id, name: c.name, created: c.created, opened: c.opened, frame: frame ? crsName(frame) : null,
+      id: c.id, name: c.name, created: c.created, opened: c.opened, frame: frame ? crsName(frame, c.recipe.frame!.crs) : null,
       sources: sources.map((s) => s.name),
       records: layers.filter((l) => l.taken).reduce((n, { l }) => n + l.profile.count, 0),
       deliverables: c.recipe.deliverables.length,
-      placed: sources.filter((s) => placementOf(c.recipe, s.name).crs !== null).length,
+      placed: sources.filter((s) => placementOf(c.recipe, s.name) !== null).length,
       taken: layers.filter((l) => l.taken).length, layers: layers.length,
       runs: {
         match: runs.filter((r) => r.proof.status === 'match').length, differs: runs.filter((r) => r.proof.status !== 'match').length,
@@ -347,14 +289,6 @@ export class CrossingService {
   }
 }
 
-function frameOf(recipe: Recipe): Crs | null {
-  return recipe.frame ? (lookupCrs(recipe.frame.crs) ?? null) : null;
-}
-
-export function crsName(crs: Crs): CrsName {
-  return { id: crs.id!, name: crs.name, kind: crs.kind, unit: unitSymbol(crs), area: crs.area?.name ?? null };
-}
-
 function prepared(s: SourceRecord): { name: string; layers: SourceRecord['layers'][number]['profile'][]; findings: SourceRecord['findings'] } {
   return { name: s.name, layers: s.layers.map((l) => l.profile), findings: s.findings };
 }
@@ -362,7 +296,7 @@ function prepared(s: SourceRecord): { name: string; layers: SourceRecord['layers
 function sourceState(s: SourceRecord): SourceState {
   return {
     id: s.id, name: s.name, format: s.format, formatName: formatById(s.format)?.name ?? s.format, bytes: s.bytes, added: s.added,
-    version: s.facts.version, unit: s.facts.unit, crs: s.facts.crs, crsText: s.facts.crsText, layers: s.layers, findings: s.findings,
+    version: s.facts.version, unit: s.facts.unit, crs: s.facts.crs && { id: s.facts.crs.id, name: s.facts.crs.name }, crsText: s.facts.crsText, outliers: s.facts.outliers?.count ?? 0, layers: s.layers, findings: s.findings,
   };
 }
 
@@ -373,29 +307,6 @@ function runSummary(r: RunRecord): RunSummary {
   };
 }
 
-function sourceExtent(source: SourceRecord): Bounds | null {
-  const extent = emptyBounds();
-  for (const { profile } of source.layers) if (profile.extent) join(extent, profile.extent);
-  return isEmpty(extent) ? null : extent;
-}
-
-function frameExtent(frame: Crs, sources: SourceRecord[], placed: TileSource[]): Bounds | null {
-  const all = emptyBounds();
-  for (const tileSource of placed) {
-    const extent = sourceExtent(sources.find((s) => s.name === tileSource.name)!);
-    if (extent) join(all, storeExtent(tileSource, extent, frame));
-  }
-  return isEmpty(all) ? null : all;
-}
-
-function layerExtents(frame: Crs, sources: SourceRecord[], placed: TileSource[]): Record<string, Record<string, Bounds>> {
-  return Object.fromEntries(placed.map((p) => {
-    const { layers } = sources.find((s) => s.name === p.name)!;
-    const extents = layers.flatMap(({ profile }): [string, Bounds][] => (profile.extent ? [[profile.name, storeExtent(p, profile.extent, frame)]] : []));
-    return [p.name, Object.fromEntries(extents.filter(([, extent]) => !isEmpty(extent)))];
-  }));
-}
-
 function stampOf(frame: Crs | null, placed: TileSource[]): string {
-  return createHash('sha256').update(JSON.stringify([frame?.id, placed])).digest('hex').slice(0, 16);
+  return createHash('sha256').update(JSON.stringify([frame?.id ?? frame?.name, placed])).digest('hex').slice(0, 16);
 }

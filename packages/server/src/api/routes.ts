@@ -5,17 +5,18 @@ import type { ZodTypeProvider } from 'fastify-type-provider-zod';
 import yazl from 'yazl';
 import { z } from 'zod';
 import {
-  Candidate, Created, CrossingRow, CrossingState, CrsName, DeliverableForecast, NameChange, PathView, RecipeChange, RecordPage, RecordView, RunProof, RunRequest,
+  Candidate, Created, CrossingRow, CrossingState, CrsName, DefinitionChange, DeliverableForecast, GridList, NameChange, Outliers, PathView, PlaceView, Preview, RecipeChange, RecordPage, RecordView, RunProof, RunRequest,
 } from '@pontrel/contract/crossing';
 import { Job } from '@pontrel/contract/job';
-import { allCrs, lookupCrs, REGISTRY_VERSION } from '@pontrel/core/crs/registry/registry';
-import { searchCrs } from '@pontrel/core/crs/registry/search';
+import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
+import { allCrs, REGISTRY_VERSION } from '@pontrel/core/crs/registry/registry';
+import { Placement } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
-import { Problem } from '@pontrel/core/model/problem';
 import type { Events } from '../jobs/events';
 import type { Jobs } from '../jobs/jobs';
 import { FILES_FOLDER } from '../work/run-deliverable';
-import { type CrossingService, crsName } from './crossing-service';
+import type { CrossingService } from './crossing-service';
+import type { PlaceService } from './place-service';
 import { takeIn } from './intake';
 
 const Id = z.object({ id: z.string() });
@@ -23,8 +24,14 @@ const SourceId = z.object({ id: z.string(), source: z.string() });
 const TileAt = z.object({ id: z.string(), z: z.coerce.number().int().min(0).max(30), x: z.coerce.number().int(), y: z.coerce.number().int() });
 const Done = z.object({ done: z.literal(true) });
 const DONE = { done: true } as const;
+/** Two numbers with a comma between. */
+const Pair = z.string().transform((text, context): [number, number] => {
+  const numbers = text.split(',').map(Number);
+  if (numbers.length !== 2 || numbers.some((n) => !Number.isFinite(n))) context.addIssue('two numbers with a comma between');
+  return [numbers[0]!, numbers[1]!];
+});
 
-export function addRoutes(app: FastifyInstance, service: CrossingService, jobs: Jobs, events: Events, uploads: string): void {
+export function addRoutes(app: FastifyInstance, service: CrossingService, places: PlaceService, jobs: Jobs, events: Events, uploads: string): void {
   const api = app.withTypeProvider<ZodTypeProvider>();
 
   api.get('/api/about', { schema: { response: { 200: z.object({ registry: z.string(), systems: z.number() }) } } }, () => ({ registry: REGISTRY_VERSION, systems: [...allCrs()].length }));
@@ -54,8 +61,24 @@ export function addRoutes(app: FastifyInstance, service: CrossingService, jobs: 
   api.get('/api/crossings/:id/sources/:source/records', {
     schema: { params: SourceId, querystring: z.object({ layer: z.string(), offset: z.coerce.number().int().min(0).default(0), limit: z.coerce.number().int().min(1).max(200).default(20) }), response: { 200: RecordPage } },
   }, ({ params, query }) => service.records(params.id, params.source, query.layer, query.offset, query.limit));
-  api.get('/api/crossings/:id/sources/:source/candidates', { schema: { params: SourceId, response: { 200: z.array(Candidate) } } }, ({ params }) => service.candidates(params.id, params.source));
-  api.get('/api/crossings/:id/sources/:source/path', { schema: { params: SourceId, response: { 200: PathView } } }, ({ params }) => service.path(params.id, params.source));
+  api.get('/api/crossings/:id/sources/:source/candidates', { schema: { params: SourceId, querystring: z.object({ lon: z.coerce.number().optional(), lat: z.coerce.number().optional(), unit: z.coerce.number().positive().optional() }), response: { 200: z.array(Candidate) } } },
+    ({ params, query }) => places.candidates(params.id, params.source, query.lon !== undefined && query.lat !== undefined ? [query.lon, query.lat] : null, query.unit ?? null));
+  api.get('/api/crossings/:id/sources/:source/path', { schema: { params: SourceId, response: { 200: PathView } } }, ({ params }) => places.path(params.id, params.source));
+  api.get('/api/crossings/:id/sources/:source/outliers', { schema: { params: SourceId, response: { 200: Outliers } } }, ({ params }) => places.outliers(params.id, params.source));
+  api.post('/api/crossings/:id/sources/:source/previews', { schema: { params: SourceId, body: Placement, response: { 200: Preview } } }, ({ params, body }) => places.preview(params.id, params.source, body));
+  api.get('/api/crossings/:id/sources/:source/previews/:stamp/:z/:x/:y', { schema: { params: TileAt.extend({ source: z.string(), stamp: z.string() }) } }, async ({ params }, reply) =>
+    sendTile(reply, await places.previewTile(params.id, params.source, params.stamp, params.z, params.x, params.y)));
+  api.get('/api/crossings/:id/sources/:source/previews/:stamp/vertex', {
+    schema: { params: SourceId.extend({ stamp: z.string() }), querystring: z.object({ x: z.coerce.number(), y: z.coerce.number(), reach: z.coerce.number().positive() }), response: { 200: z.object({ vertex: z.tuple([z.number(), z.number()]).nullable() }) } },
+  }, async ({ params, query }) => ({ vertex: await places.previewVertex(params.id, params.source, params.stamp, query.x, query.y, query.reach) }));
+  api.get('/api/grids', { schema: { response: { 200: GridList } } }, () => places.gridList());
+  api.get('/api/crossings/:id/where', {
+    schema: { params: Id, querystring: z.object({ frame: Pair.optional(), degrees: Pair.optional(), other: Pair.optional(), crs: z.string().max(4000).optional() }), response: { 200: PlaceView } },
+  }, ({ params, query }) => places.where(params.id, query));
+  api.put('/api/definitions', { schema: { body: DefinitionChange, response: { 200: Done } } }, ({ body }) => {
+    places.saveDefinition(body.name, body.text);
+    return DONE;
+  });
   api.get('/api/crossings/:id/record', { schema: { params: Id, querystring: z.object({ source: z.string(), record: z.coerce.number().int() }), response: { 200: RecordView } } },
     ({ params, query }) => service.record(params.id, query.source, query.record));
 
@@ -90,13 +113,9 @@ export function addRoutes(app: FastifyInstance, service: CrossingService, jobs: 
     return DONE;
   });
 
-  api.get('/api/crs', { schema: { querystring: z.object({ q: z.string().max(100), limit: z.coerce.number().int().min(1).max(50).default(12) }), response: { 200: z.array(CrsName) } } },
-    ({ query }) => searchCrs(query.q, { limit: query.limit }).map(crsName));
-  api.get('/api/crs/:id', { schema: { params: Id, response: { 200: z.custom<Crs>() } } }, ({ params }) => {
-    const crs = lookupCrs(params.id);
-    if (!crs) throw new Problem('crs-unknown', `${params.id} is not in the registry.`);
-    return crs;
-  });
+  api.get('/api/crs', { schema: { querystring: z.object({ q: z.string().max(20_000), limit: z.coerce.number().int().min(1).max(50).default(12) }), response: { 200: z.array(CrsName) } } },
+    ({ query }) => places.search(query.q, query.limit));
+  api.get('/api/crs/definition', { schema: { querystring: z.object({ text: z.string().max(20_000) }), response: { 200: z.custom<Crs>() } } }, ({ query }) => readPositions(query.text));
 
   api.get('/api/events', (request, reply) => {
     reply.hijack();

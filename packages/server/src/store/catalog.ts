@@ -5,10 +5,12 @@ import { EMPTY_RECIPE, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Proof } from '@pontrel/core/crossing/proof';
 import type { Finding } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
+import type { Bounds } from '@pontrel/core/geometry/bounds';
 import crossings from './migrations/001-crossings.sql';
+import definitions from './migrations/002-definitions.sql';
 
 /** In order; the number of those applied is the database's user_version. */
-const MIGRATIONS = [crossings];
+const MIGRATIONS = [crossings, definitions];
 
 export interface CrossingRecord {
   id: string;
@@ -21,10 +23,14 @@ export interface CrossingRecord {
 
 /** What a source says of itself, as far as it is kept. */
 export interface StoredFacts {
-  crs: { id: string | null; name: string } | null;
+  /** `text` is what a recipe calls it. */
+  crs: { id: string | null; name: string; text: string } | null;
   crsText: string | null;
   unit: { name: string; metres: number } | null;
   version: string | null;
+  outliers: { count: number; records: { id: number; layer: string; entity: string; at: [number, number] }[] };
+  /** Bounds without the outliers, in the source's numbers; null when there are none. */
+  core: Bounds | null;
 }
 
 export interface SourceRecord {
@@ -69,6 +75,15 @@ export class Catalog {
         this.db.pragma(`user_version = ${k + 1}`);
       })();
     }
+  }
+
+  /** Systems that were saved under a name of their own, by name. */
+  definitions(): { name: string; text: string }[] {
+    return this.db.prepare<[], { name: string; text: string }>('SELECT name, text FROM definitions ORDER BY name').all();
+  }
+
+  saveDefinition(name: string, text: string, now: string): void {
+    this.db.prepare('INSERT INTO definitions (name, text, saved) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET text = excluded.text, saved = excluded.saved').run(name, text, now);
   }
 
   close(): void {

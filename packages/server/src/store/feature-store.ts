@@ -3,6 +3,7 @@ import { type Bounds, emptyBounds, featureBounds } from '@pontrel/core/geometry/
 import { type FeatureBatch, KINDS, type Value } from '@pontrel/core/model/batch';
 import { BatchBuilder, LayerBuilders } from '@pontrel/core/model/batch-builder';
 import schema from './features.sql';
+import { fences } from '@pontrel/core/placement/outliers';
 import { packGeometry, unpackGeometry } from './geometry-blob';
 
 interface Row {
@@ -128,6 +129,28 @@ export class FeatureStore {
     return this.db
       .prepare<number[], RecordBounds>('SELECT id, minx, maxx, miny, maxy, layer FROM bounds WHERE maxx >= ? AND minx <= ? AND maxy >= ? AND miny <= ?')
       .iterate(box[0], box[2], box[1], box[3]);
+  }
+
+  /**
+   * Objects far from the rest: farther from the quartiles of all middles than many times what lies between them.
+   * The sorting is the database's, on disk where it has to be.
+   * @param unit the least spread that counts, in the store's numbers
+   */
+  outliers(unit: number, limit: number): { count: number; records: { id: number; layer: string; entity: string; at: [number, number] }[]; bounds: Bounds | null } {
+    const { n } = this.db.prepare<[], { n: number }>('SELECT count(*) AS n FROM bounds').get()!;
+    const fence = (low: string, high: string): [number, number] => {
+      const at = (share: number): number => this.db.prepare<[number], { v: number }>(`SELECT (${low} + ${high}) / 2 AS v FROM bounds ORDER BY v LIMIT 1 OFFSET ?`).get(Math.min(n - 1, Math.floor(share * n)))!.v;
+      return fences(at(0.25), at(0.75), unit);
+    };
+    if (n === 0) return { count: 0, records: [], bounds: null };
+    const [x, y] = [fence('minx', 'maxx'), fence('miny', 'maxy')];
+    const within = '(b.minx + b.maxx) / 2 BETWEEN ? AND ? AND (b.miny + b.maxy) / 2 BETWEEN ? AND ?';
+    const edges = [...x, ...y];
+    const rest = this.db.prepare<number[], { n: number; minx: number; miny: number; maxx: number; maxy: number }>(`SELECT count(*) AS n, min(minx) AS minx, min(miny) AS miny, max(maxx) AS maxx, max(maxy) AS maxy FROM bounds b WHERE ${within}`).get(...edges)!;
+    const rows = rest.n === n ? [] : this.db.prepare<number[], { id: number; layer: string; entity: string; x: number; y: number }>(
+      `SELECT f.id, l.name AS layer, e.name AS entity, (b.minx + b.maxx) / 2 AS x, (b.miny + b.maxy) / 2 AS y
+       FROM bounds b JOIN features f ON f.id = b.id JOIN layers l ON l.id = f.layer JOIN entities e ON e.id = f.entity WHERE NOT (${within}) ORDER BY f.id LIMIT ${limit}`).all(...edges);
+    return { count: n - rest.n, records: rows.map((r) => ({ id: r.id, layer: r.layer, entity: r.entity, at: [r.x, r.y] })), bounds: rest.n > 0 ? [rest.minx, rest.miny, rest.maxx, rest.maxy] : null };
   }
 
   /** A batch of the named records of one layer each; ids that are not there are passed over. */

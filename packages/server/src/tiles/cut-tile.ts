@@ -1,19 +1,21 @@
 import { resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
-import { type Crs, metresPerUnit } from '@pontrel/core/crs/crs';
-import { lookupCrs } from '@pontrel/core/crs/registry/registry';
-import { makeCarrier, placeBatch, transformBatch } from '@pontrel/core/crossing/cross';
+import { type Crs, metresPerUnit, northUp } from '@pontrel/core/crs/crs';
+import { type Carrier, makeCarrier, placeBatch, transformBatch } from '@pontrel/core/crossing/cross';
+import { crsOf, placedBy } from '@pontrel/core/crossing/placement';
+import { gridShelfVersion } from '@pontrel/core/crs/datum/grid-shelf';
+import type { Placement } from '@pontrel/core/crossing/recipe';
 import { type Bounds, emptyBounds, grow, isEmpty } from '@pontrel/core/geometry/bounds';
 import { clipLine, clipRing } from '@pontrel/core/geometry/clip';
 import { eachPart, type FeatureBatch, KINDS, LINE, POLYGON, TEXT } from '@pontrel/core/model/batch';
 import { FeatureStore, type RecordBounds } from '../store/feature-store';
+import type { PlaneMap } from '@pontrel/core/placement/fit';
 import { encodeTile, MVT_EXTENT, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeature } from './mvt';
 
 /** A store of records to draw, and how its coordinates get into the frame. */
 export interface TileSource {
   file: string;
   name: string;
-  crs: string;
-  unit_m: number | null;
+  placement: Placement;
 }
 
 export interface TileRequest {
@@ -48,7 +50,7 @@ export function storeAt(file: string): FeatureStore {
 
 /** One vector tile of all sources in the frame; empty when nothing lies there. */
 export function cutTile(request: TileRequest): Uint8Array {
-  const frame = lookupCrs(request.frame)!;
+  const frame = northUp(crsOf(request.frame)!);
   const unit_m = frame.kind === 'projected' ? frame.unit.metres : null;
   const bounds = tileBounds(request.z, request.x, request.y, unit_m);
   const resolution = resolutionAt(request.z, unit_m);
@@ -57,11 +59,10 @@ export function cutTile(request: TileRequest): Uint8Array {
 }
 
 function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: number): TileFeature[] {
-  const crs = lookupCrs(source.crs)!;
-  const carrier = makeCarrier(source.name, crs, source.unit_m, frame);
+  const carrier = carrierOf(source, frame);
   const margin = BUFFER * resolution;
   const window: Bounds = [bounds[0] - margin, bounds[1] - margin, bounds[2] + margin, bounds[3] + margin];
-  const own = boundsBack(window, carrier.transform.inverse(), carrier.factor);
+  const own = boundsBack(window, backFrom(carrier));
   if (isEmpty(own)) return [];
   const store = storeAt(source.file);
   // one pixel in the source's unit, for thinning before any geometry is touched
@@ -73,7 +74,7 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
     const { batch: moved, lost } = transformBatch(placeBatch(batch, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
     for (let i = 0; i < moved.count; i++) {
       if (lost.has(i)) continue;
-      const feature = featureOf(moved, i, own[i]!, source.name, window, bounds, resolution, carrier.unit_m / frameUnit_m);
+      const feature = featureOf(moved, i, own[i]!, source.name, window, bounds, resolution, carrier.unit_m / frameUnit_m, carrier.plane.rotation);
       if (feature) out.push(feature);
     }
   }
@@ -110,8 +111,31 @@ function onePerCell(bounds: readonly RecordBounds[], box: Bounds, cell: number):
   });
 }
 
+const carriers = new Map<string, Carrier>();
+const MOST_CARRIERS = 64;
+
+/** How a source gets into the frame; kept, since every tile asks. */
+export function carrierOf({ name, placement }: TileSource, frame: Crs): Carrier {
+  const key = JSON.stringify([name, placement, frame.id ?? frame, gridShelfVersion()]);
+  let carrier = carriers.get(key);
+  if (!carrier) {
+    if (carriers.size >= MOST_CARRIERS) carriers.clear();
+    carriers.set(key, (carrier = makeCarrier(name, placedBy(placement)!, frame)));
+  }
+  return carrier;
+}
+
+/** From the frame to a source's own numbers. */
+export function backFrom({ plane, transform }: Carrier): PlaneMap {
+  const inverse = transform.inverse();
+  return (p, start, count, stride) => {
+    inverse.apply(p, start, count, stride);
+    plane.inverse(p, start, count, stride);
+  };
+}
+
 /** The bounds, in the source's own numbers, of a box in the frame; its edges are followed, since they may bend. */
-export function boundsBack(box: Bounds, inverse: { apply(p: Float64Array, from: number, count: number, stride: number): number }, factor: number): Bounds {
+export function boundsBack(box: Bounds, back: PlaneMap): Bounds {
   const n = 8;
   const points = new Float64Array(8 * n);
   for (let i = 0; i < n; i++) {
@@ -119,13 +143,13 @@ export function boundsBack(box: Bounds, inverse: { apply(p: Float64Array, from: 
     const x = box[0] + (box[2] - box[0]) * t, y = box[1] + (box[3] - box[1]) * t;
     points.set([x, box[1], box[2], y, box[2] - (box[2] - box[0]) * t, box[3], box[0], box[3] - (box[3] - box[1]) * t], 8 * i);
   }
-  inverse.apply(points, 0, 4 * n, 2);
+  back(points, 0, 4 * n, 2);
   const out = emptyBounds();
-  for (let i = 0; i < points.length; i += 2) if (!Number.isNaN(points[i]!)) grow(out, points[i]! / factor, points[i + 1]! / factor);
+  for (let i = 0; i < points.length; i += 2) if (!Number.isNaN(points[i]!)) grow(out, points[i]!, points[i + 1]!);
   return out;
 }
 
-function featureOf(batch: FeatureBatch, i: number, id: number, source: string, window: Bounds, bounds: Bounds, resolution: number, unit: number): TileFeature | null {
+function featureOf(batch: FeatureBatch, i: number, id: number, source: string, window: Bounds, bounds: Bounds, resolution: number, unit: number, rotation: number): TileFeature | null {
   const kind = batch.kinds[i]!;
   const line = kind === LINE, area = kind === POLYGON;
   const parts: number[][] = [];
@@ -164,14 +188,16 @@ function featureOf(batch: FeatureBatch, i: number, id: number, source: string, w
   if (kind === TEXT) {
     properties.text = String(at('text') ?? '');
     properties.size = Number(at('text_height') ?? 0) * unit;
-    properties.angle = Number(at('text_angle') ?? 0);
+    properties.angle = Number(at('text_angle') ?? 0) + rotation;
   }
   return { id, type: area ? MVT_POLYGON : line ? MVT_LINE : MVT_POINT, parts, properties };
 }
 
 /** Bounds of everything in a store, in the frame. */
 export function storeExtent(source: TileSource, extent: Bounds, frame: Crs): Bounds {
-  const carrier = makeCarrier(source.name, lookupCrs(source.crs)!, source.unit_m, frame);
-  const scaled = extent.map((v) => v * carrier.factor) as Bounds;
-  return boundsBack(scaled, carrier.transform, 1);
+  const { plane, transform } = carrierOf(source, frame);
+  return boundsBack(extent, (p, start, count, stride) => {
+    plane.forward(p, start, count, stride);
+    transform.apply(p, start, count, stride);
+  });
 }

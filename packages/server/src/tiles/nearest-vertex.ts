@@ -1,7 +1,8 @@
-import { makeCarrier, placeBatch, transformBatch } from '@pontrel/core/crossing/cross';
-import { lookupCrs } from '@pontrel/core/crs/registry/registry';
+import { placeBatch, transformBatch } from '@pontrel/core/crossing/cross';
+import { northUp } from '@pontrel/core/crs/crs';
+import { crsOf } from '@pontrel/core/crossing/placement';
 import type { Bounds } from '@pontrel/core/geometry/bounds';
-import { boundsBack, storeAt, type TileSource } from './cut-tile';
+import { backFrom, boundsBack, carrierOf, storeAt, type TileSource } from './cut-tile';
 
 export interface NearestRequest {
   sources: TileSource[];
@@ -17,14 +18,14 @@ const COARSE_M = 1e6;
 
 /** The vertex nearest to a place, in the frame, to full precision; null when none is within reach. */
 export function nearestVertex({ sources, frame, x, y, reach }: NearestRequest): [number, number] | null {
-  const target = lookupCrs(frame)!;
+  const target = northUp(crsOf(frame)!);
   let best: [number, number] | null = null;
   let least = reach;
   for (const source of sources) {
-    const carrier = makeCarrier(source.name, lookupCrs(source.crs)!, source.unit_m, target);
+    const carrier = carrierOf(source, target);
     const window: Bounds = [x - reach, y - reach, x + reach, y + reach];
     const store = storeAt(source.file);
-    const ids = [...store.boundsIn(boundsBack(window, carrier.transform.inverse(), carrier.factor))].map((b) => b.id);
+    const ids = [...store.boundsIn(boundsBack(window, backFrom(carrier)))].map((b) => b.id);
     for (const { batch } of store.byIds(ids)) {
       const { coords } = transformBatch(placeBatch(batch, carrier, COARSE_M), carrier.transform).batch;
       for (let v = 0; v < coords.length; v += 3) {

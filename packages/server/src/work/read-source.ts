@@ -1,5 +1,8 @@
 import path from 'node:path';
 import type { SourceLayer } from '@pontrel/contract/crossing';
+import { metresPerUnit } from '@pontrel/core/crs/crs';
+import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
+import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { recogniseFormat } from '@pontrel/core/formats/index';
 import type { ByteSource } from '@pontrel/core/io/bytes';
 import { type Finding, Findings } from '@pontrel/core/model/finding';
@@ -37,6 +40,12 @@ function openStored(files: StoredFiles): Promise<ByteSource> {
     files.companions.includes(extension) ? fileSource(path.join(files.folder, `source${extension}`), stem + extension) : null);
 }
 
+/** Metres by which things lie apart at the least, for telling outliers. */
+const LEAST_SPREAD_M = 10;
+const OUTLIERS_LISTED = 200;
+/** Where nothing is stated, numbers are taken for metres. */
+const PLAIN = lookupCrs('EPSG:3857')!;
+
 /** Reads a source from end to end into its feature store, and sums up its layers. */
 export async function readSource(files: StoredFiles, line: Line): Promise<ReadResult> {
   const source = await openStored(files);
@@ -61,9 +70,11 @@ export async function readSource(files: StoredFiles, line: Line): Promise<ReadRe
   const facts = open.facts();
   const reader = new FeatureStore(store);
   try {
+    const unit_m = metresPerUnit(facts.crs ?? PLAIN, facts.unit?.metres ?? null);
+    const { bounds, ...outliers } = reader.outliers(LEAST_SPREAD_M / unit_m, OUTLIERS_LISTED);
     return {
       format: format.id,
-      facts: { crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name } : null, crsText: facts.crsText, unit: facts.unit, version: facts.version },
+      facts: { outliers, core: outliers.count > 0 ? bounds : null, crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null, crsText: facts.crsText, unit: facts.unit, version: facts.version },
       layers: layers.map((profile) => ({ profile, plan: smallPlan(reader, profile) })),
       findings: findings.list(),
     };

@@ -1,9 +1,9 @@
 import { mkdir, readdir, stat } from 'node:fs/promises';
 import path from 'node:path';
-import { lookupCrs } from '@pontrel/core/crs/registry/registry';
-import { compileTransform } from '@pontrel/core/crs/transform';
 import { makeCarrier } from '@pontrel/core/crossing/cross';
-import { placementOf, prepare, type PreparedSource } from '@pontrel/core/crossing/prepare';
+import { northUp } from '@pontrel/core/crs/crs';
+import { crsOf, placementOf, routeTo } from '@pontrel/core/crossing/placement';
+import { prepare, type PreparedSource } from '@pontrel/core/crossing/prepare';
 import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { type Feed, runDeliverable as runInto } from '@pontrel/core/crossing/run';
@@ -33,16 +33,17 @@ export async function runDeliverable(request: RunRequest, line: Line): Promise<R
   const { recipe, deliverable, sources } = request;
   const { format, target, plan, forecast, total } = prepare(recipe, deliverable, sources);
   if (forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${forecast.blocked.join(' ')}`);
-  const frame = recipe.frame ? lookupCrs(recipe.frame.crs) : undefined;
+  const frame = recipe.frame ? crsOf(recipe.frame.crs) : null;
+  const drawn = frame && northUp(frame);
   const taken = new Set(plan.sets.flatMap((s) => s.members.map((m) => m.source)));
   const stores: FeatureStore[] = [];
   const feeds = sources.filter((s) => taken.has(s.name)).map((s): Feed => {
-    const { crs, unit_m } = placementOf(recipe, s.name);
+    const placed = placementOf(recipe, s.name)!;
     const store = new FeatureStore(s.store);
     stores.push(store);
-    const show = frame ? compileTransform(crs!, frame) : null;
+    const show = drawn ? routeTo(placed, drawn).transform : null;
     return {
-      carrier: makeCarrier(s.name, crs!, unit_m, target),
+      carrier: makeCarrier(s.name, placed, target),
       locate(x, y) {
         const point = Float64Array.of(x, y);
         show?.apply(point, 0, 1, 2);

@@ -12,7 +12,7 @@ export type Outcome<T> = { ok: T } | { cancelled: true } | { problem: { code: st
 
 async function outcomeOf<T>(work: () => Promise<T>, line: Line): Promise<Outcome<T>> {
   try {
-    shelveGrids((workerData as { grids: GridFolder[] }).grids);
+    lookForGrids();
     return { ok: await work() };
   } catch (error) {
     if (error instanceof Cancelled) return { cancelled: true };
@@ -28,6 +28,22 @@ export const read = ({ files, line }: { files: StoredFiles; line: Line }): Promi
 
 export const run = ({ request, line }: { request: RunRequest; line: Line }): Promise<Outcome<RunResult>> => outcomeOf(() => runDeliverable(request, line), line);
 
-export const tile = (request: TileRequest): Uint8Array => cutTile(request);
+export const tile = (request: TileRequest): Uint8Array => {
+  lookForGrids();
+  return cutTile(request);
+};
 
-export const nearest = (request: NearestRequest): [number, number] | null => nearestVertex(request);
+export const nearest = (request: NearestRequest): [number, number] | null => {
+  lookForGrids();
+  return nearestVertex(request);
+};
+
+/** Milliseconds for which the grid folders are taken to be as they were; tiles come by the dozen. */
+const FRESH = 2000;
+let looked = 0;
+
+function lookForGrids(): void {
+  if (Date.now() - looked < FRESH) return;
+  looked = Date.now();
+  shelveGrids((workerData as { grids: GridFolder[] }).grids);
+}

@@ -50,7 +50,7 @@ export function Crossing() {
           <chakra.a asChild px="10px" py="4px" borderWidth="1px" borderColor="line" borderRadius="sheet" bg="surface" minW="0" maxW="216px" _hover={{ bg: 'sunk' }}>
             <Link to={`/crossings/${id}/place`} title="Reference frame">
               <Mono display="block" fontSize="11.5px" lineHeight="15px" truncate>{data.frame?.name ?? 'No reference frame'}</Mono>
-              <Mono display="block" fontSize="11px" lineHeight="14px" color="muted">{data.frame ? `${data.frame.id} · ${data.frame.unit}` : 'choose it in Place'}</Mono>
+              <Mono display="block" fontSize="11px" lineHeight="14px" color="muted">{data.frame ? `${data.frame.label} · ${data.frame.unit}` : 'choose it in Place'}</Mono>
             </Link>
           </chakra.a>
           <Tools />

@@ -20,7 +20,7 @@ export function Home() {
   const { data: rows, error } = useCrossingsQuery();
   const [text, setText] = useState('');
   const take = useTakeFiles();
-  const found = rows?.filter((r) => `${r.name} ${r.frame?.id} ${r.frame?.name} ${r.sources.join(' ')}`.toLowerCase().includes(text.trim().toLowerCase()));
+  const found = rows?.filter((r) => `${r.name} ${r.frame?.label} ${r.frame?.name} ${r.sources.join(' ')}`.toLowerCase().includes(text.trim().toLowerCase()));
   const start = (): void => chooseFiles((files) => void take(files));
   return (
     <Grid h="100vh" templateRows="60px minmax(0, 1fr)">
@@ -94,7 +94,7 @@ function Row({ row: r }: { row: CrossingRow }) {
         </Box>
         <Text color="muted" textStyle="small" truncate>{r.sources.join(', ') || 'no source yet'}</Text>
       </Box>
-      <Box role="cell" minW="0">{r.frame ? <><Mono display="block" truncate>{r.frame.name}</Mono><Mono color="muted">{r.frame.id} · {r.frame.unit}</Mono></> : <Text color="muted">not chosen yet</Text>}</Box>
+      <Box role="cell" minW="0">{r.frame ? <><Mono display="block" truncate>{r.frame.name}</Mono><Mono color="muted">{r.frame.label} · {r.frame.unit}</Mono></> : <Text color="muted">not chosen yet</Text>}</Box>
       <Box role="cell"><Flex align="center" gap="6px"><span>{plural(r.sources.length, 'source')}</span><ArrowRight size={14} strokeWidth={1.5} /><span>{plural(r.deliverables, 'deliverable')}</span></Flex><Text color="muted" textStyle="small">{plural(r.records, 'record')}</Text></Box>
       <Box role="cell"><SmallDeck states={states} /><Text color="muted" textStyle="small">{next < 0 ? 'all five passed' : `at ${AT[next]}`}</Text></Box>
       <Box role="cell">{ran === 0 ? <Chip>not run</Chip> : r.runs.differs > 0 ? <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>differs</Chip> : stale > 0 ? <Chip tone="caution">rules changed</Chip> : <Chip tone="good" icon={<ToneIcon tone="good" size={12} />}>match</Chip>}

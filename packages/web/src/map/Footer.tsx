@@ -1,9 +1,10 @@
 import { type Ref, useImperativeHandle, useRef } from 'react';
 import { Box, Flex } from '@chakra-ui/react';
-import { type Crs, metresPerUnit, unitSymbol } from '@pontrel/core/crs/crs';
+import { type Crs, metresPerUnit, northUp, unitSymbol } from '@pontrel/core/crs/crs';
 import { grouped } from '../parts/numbers';
 import { Mono } from '../parts/parts';
 import { askCrs } from './ask-crs';
+import { frameText } from './coordinates';
 import { frameUnit } from './frame-map';
 import type { SheetView } from './Neatline';
 import { dms, niceStep } from './ticks';
@@ -31,10 +32,10 @@ export function Footer({ ref, frame, view, margin }: { ref: Ref<FooterHandle>; f
           degrees.current!.textContent = '';
           return;
         }
-        text.current.textContent = unit === null ? `${dms(at[1], 'NS')}  ${dms(at[0], 'EW')}` : `E ${grouped(at[0], 3)}  N ${grouped(at[1], 3)}`;
+        text.current.textContent = frameText(frame, at);
         if (unit === null) return;
         const mine = ++asked;
-        void askCrs({ ask: 'degrees', frame, points: at }).then(({ points: [lon, lat] }) => {
+        void askCrs({ ask: 'degrees', frame: northUp(frame), points: at }).then(({ points: [lon, lat] }) => {
           if (mine === asked && degrees.current) degrees.current.textContent = Number.isFinite(lon!) ? `${dms(lat!, 'NS')}  ${dms(lon!, 'EW')}` : 'outside the frame’s reach';
         });
       },
@@ -46,7 +47,7 @@ export function Footer({ ref, frame, view, margin }: { ref: Ref<FooterHandle>; f
     <Flex align="center" gap="16px" h="26px" px={`${margin}px`} borderTopWidth="1px" borderColor="ink" flex="none" overflow="hidden" containerType="inline-size">
       <Mono fontSize="11px" whiteSpace="pre"><span ref={text} data-testid="cursor">Move over the map for coordinates</span></Mono>
       <Mono fontSize="11px" whiteSpace="pre" color="muted" flex="1" minW="0" overflow="hidden"><span ref={degrees} /></Mono>
-      <Mono fontSize="11px" color="muted" css={{ '@container (max-width: 760px)': { display: 'none' } }}>{frame.id} · {unitSymbol(frame)}</Mono>
+      <Mono fontSize="11px" color="muted" css={{ '@container (max-width: 760px)': { display: 'none' } }}>{frame.id ?? frame.name} · {unitSymbol(frame)}</Mono>
       {view && (
         <>
           <Mono fontSize="11px" data-testid="scale">1:{grouped(Number(((perPixel_m * 1000) / PIXEL_MM).toPrecision(3)))}</Mono>

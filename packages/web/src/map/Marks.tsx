@@ -5,11 +5,30 @@ import type { SheetView } from './Neatline';
 export interface Mark {
   x: number;
   y: number;
-  tone: 'amber' | 'madder' | 'verdigris';
+  tone: 'amber' | 'madder' | 'verdigris' | 'oxide';
+  label?: string;
 }
 
-/** What lies over the map: rings, and the line of a measurement (x, y pairs in the frame). */
-export function Marks({ view, marks, line }: { view: SheetView; marks: readonly Mark[]; line: readonly number[] }) {
+/** An arrow from a place, in units of the frame. */
+export interface Vector {
+  x: number;
+  y: number;
+  dx: number;
+  dy: number;
+}
+
+/** A stem with a head; nothing for what is shorter than a pixel. */
+function arrow(x1: number, y1: number, x2: number, y2: number) {
+  const length = Math.hypot(x2 - x1, y2 - y1);
+  if (length < 1) return null;
+  const [ux, uy] = [(x2 - x1) / length, (y2 - y1) / length];
+  const head = Math.min(7, length);
+  const [bx, by] = [x2 - ux * head, y2 - uy * head];
+  return <><path d={`M${x1} ${y1}L${bx} ${by}`} strokeWidth="1.8" /><path d={`M${x2} ${y2}L${bx - uy * head * 0.4} ${by + ux * head * 0.4}L${bx + uy * head * 0.4} ${by - ux * head * 0.4}Z`} stroke="none" /></>;
+}
+
+/** What lies over the map: vectors, rings, and the line of a measurement (x, y pairs in the frame). */
+export function Marks({ view, marks, line, vectors = [] }: { view: SheetView; marks: readonly Mark[]; line: readonly number[]; vectors?: readonly Vector[] }) {
   const X = (x: number): number => view.width / 2 + (x - view.x) / view.resolution;
   const Y = (y: number): number => view.height / 2 - (y - view.y) / view.resolution;
   const points = Array.from({ length: line.length / 2 }, (_, i) => [X(line[2 * i]!), Y(line[2 * i + 1]!)] as const);
@@ -17,8 +36,12 @@ export function Marks({ view, marks, line }: { view: SheetView; marks: readonly 
     <Box asChild position="absolute" inset="0" pointerEvents="none" overflow="hidden">
       <svg width={view.width} height={view.height} aria-hidden="true">
         {marks.map((m, i) => (
-          <Box asChild key={i} stroke={m.tone}><circle cx={X(m.x)} cy={Y(m.y)} r="8" fill="none" strokeWidth="2" /></Box>
+          <g key={i}>
+            <Box asChild stroke={m.tone}><circle cx={X(m.x)} cy={Y(m.y)} r="8" fill="none" strokeWidth="2" /></Box>
+            {m.label && <Box asChild fill="ink" fontFamily="mono" fontSize="11px" fontWeight={600}><text x={X(m.x) + 11} y={Y(m.y) - 7}>{m.label}</text></Box>}
+          </g>
         ))}
+        {vectors.map((v, i) => <Box asChild key={i} stroke="madder" fill="madder"><g>{arrow(X(v.x), Y(v.y), X(v.x + v.dx), Y(v.y + v.dy))}</g></Box>)}
         {points.length > 0 && (
           <Box asChild stroke="oxide">
             <g fill="none">

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import type { Crs } from '@pontrel/core/crs/crs';
+import { type Crs, northUp } from '@pontrel/core/crs/crs';
 import { length } from '../parts/numbers';
 import { Mono, Muted } from '../parts/parts';
 import { askCrs } from './ask-crs';
@@ -48,7 +48,7 @@ export function useMeasure(crossing: string, frame: Crs): Measure {
 }
 
 /** The vertex of the sources that is nearest to a place, to full precision; null when none is within reach. */
-async function nearestVertex(crossing: string, x: number, y: number, reach: number): Promise<[number, number] | null> {
+export async function nearestVertex(crossing: string, x: number, y: number, reach: number): Promise<[number, number] | null> {
   const response = await fetch(`/api/crossings/${crossing}/vertex?x=${x}&y=${y}&reach=${reach}`);
   return response.ok ? ((await response.json()) as { vertex: [number, number] | null }).vertex : null;
 }
@@ -61,7 +61,7 @@ export function MeasureCard({ measure, frame }: { measure: Measure; frame: Crs }
   useEffect(() => {
     let current = true;
     setGround(null);
-    if (points.length >= 4) void askCrs({ ask: 'distance', frame, points }).then((g) => current && setGround(g));
+    if (points.length >= 4) void askCrs({ ask: 'distance', frame: northUp(frame), points }).then((g) => current && setGround(g));
     return () => {
       current = false;
     };

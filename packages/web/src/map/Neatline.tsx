@@ -11,14 +11,14 @@ export interface SheetView {
 }
 
 /** Ticks with their eastings and northings on all four edges, crosses where they meet, and north. */
-export function Neatline({ view, margin, degrees }: { view: SheetView; margin: number; degrees: boolean }) {
+export function Neatline({ view, margin, degrees, signs }: { view: SheetView; margin: number; degrees: boolean; signs: readonly [number, number] }) {
   const { width, height, resolution } = view;
   const W = width + 2 * margin + 2, H = height + 2 * margin + 2;
   const left = view.x - (width / 2) * resolution, top = view.y + (height / 2) * resolution;
   const X = (e: number): number => margin + 1 + (e - left) / resolution;
   const Y = (n: number): number => margin + 1 + (top - n) / resolution;
-  const east = ticksBetween(left, left + width * resolution, resolution, degrees);
-  const north = ticksBetween(top - height * resolution, top, resolution, degrees);
+  const east = ticksBetween(left, left + width * resolution, resolution, degrees, signs[0]);
+  const north = ticksBetween(top - height * resolution, top, resolution, degrees, signs[1]);
   const far = 40; // labels keep clear of the corners
   const path = east.map(({ value }) => `M${X(value)} ${margin}v-4M${X(value)} ${H - margin}v4`).join('') + north.map(({ value }) => `M${margin} ${Y(value)}h-4M${W - margin} ${Y(value)}h4`).join('');
   const crosses = east.filter((e) => e.label).flatMap((e) => north.filter((n) => n.label).map((n) => `M${X(e.value) - 4} ${Y(n.value)}h8M${X(e.value)} ${Y(n.value) - 4}v8`)).join('');

@@ -1,21 +1,23 @@
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Box, Button, Flex } from '@chakra-ui/react';
-import { Maximize, Minus, Plus, Ruler } from 'lucide-react';
+import { Crosshair, Maximize, Minus, Plus, Ruler } from 'lucide-react';
 import { defaults as defaultInteractions } from 'ol/interaction/defaults';
 import DoubleClickZoom from 'ol/interaction/DoubleClickZoom';
+import PointerInteraction from 'ol/interaction/Pointer';
 import OlMap from 'ol/Map';
 import View from 'ol/View';
 import type VectorTileLayer from 'ol/layer/VectorTile';
 import type { FeatureLike } from 'ol/Feature';
-import { type Crs, metresPerUnit } from '@pontrel/core/crs/crs';
+import { type Crs, metresPerUnit, ownSigns } from '@pontrel/core/crs/crs';
 import { useKeys } from '../frame/keys';
 import { ICON } from '../parts/parts';
 import { useAppSelector } from '../state/store';
 import { DAY, NIGHT } from '../theme/palette';
 import { frameProjection, frameUnit, tileLayer } from './frame-map';
 import { Footer, type FooterHandle } from './Footer';
-import { Marks, type Mark } from './Marks';
-import { MeasureCard, useMeasure } from './Measure';
+import { Marks, type Mark, type Vector } from './Marks';
+import { MeasureCard, nearestVertex, useMeasure } from './Measure';
+import { PlaceCard } from './PlaceCard';
 import { Neatline, type SheetView } from './Neatline';
 import { type Look, type Picked, recordStyle } from './styles';
 import { Swipe } from './Swipe';
@@ -44,6 +46,11 @@ export interface PlanSheetProps {
   picked: Picked | null;
   onPick(picked: Picked | null): void;
   marks?: Mark[];
+  vectors?: Vector[];
+  /** While it is there, clicks set points for it instead of picking records. */
+  taking?: Taking | null;
+  /** Marks that can be dragged, by their number among `marks`. */
+  onDrag?: ((mark: number, x: number, y: number) => void) | undefined;
   /** A place to go to; a new object goes there again. */
   goTo?: { x: number; y: number } | null;
   head?: ReactNode;
@@ -52,13 +59,21 @@ export interface PlanSheetProps {
   swipeNames?: [string, string];
 }
 
+/** A point that is asked for; `snap` finds the vertex that catches it. */
+export interface Taking {
+  prompt: string;
+  snap(x: number, y: number, reach: number): Promise<[number, number] | null>;
+  take(x: number, y: number, caught: boolean): void;
+  cancel(): void;
+}
+
 /** The width of the margin that holds the ticks. */
 const MARGIN = 18;
 const RANK: Record<string, number> = { point: 0, text: 1, line: 2, polygon: 3 };
 
 /** The map: every sheet stands in a neatline with ticks on its four edges. */
 export function PlanSheet(props: PlanSheetProps) {
-  const { frame, layers, extent, fitKey, picked, onPick, goTo } = props;
+  const { crossing, frame, layers, extent, fitKey, picked, onPick, goTo } = props;
   const holder = useRef<HTMLDivElement>(null);
   const mapRef = useRef<OlMap | null>(null);
   const made = useRef(new Map<string, { layer: VectorTileLayer; address: string }>());
@@ -68,9 +83,13 @@ export function PlanSheet(props: PlanSheetProps) {
   const [view, setView] = useState<SheetView | null>(null);
   const projection = useMemo(() => frameProjection(frame), [frame]);
   const measure = useMeasure(props.crossing, frame);
-  const latest = useRef({ layers, picked, onPick, measure });
+  const [telling, setTelling] = useState(false);
+  const [told, setTold] = useState<[number, number] | null>(null);
+  const [gone, setGone] = useState<{ x: number; y: number } | null>(null);
+  const { taking = null, onDrag, marks = [] } = props;
+  const latest = useRef({ layers, picked, onPick, measure, taking, telling, onDrag, marks });
   useEffect(() => {
-    latest.current = { layers, picked, onPick, measure };
+    latest.current = { layers, picked, onPick, measure, taking, telling, onDrag, marks };
   });
 
   const fit = useCallback(() => {
@@ -81,7 +100,17 @@ export function PlanSheet(props: PlanSheetProps) {
   const takeAt = useCallback((pixel: number[]) => {
     const map = mapRef.current;
     if (!map) return;
-    const { measure: m } = latest.current;
+    const { measure: m, taking: wanted, telling: asks } = latest.current;
+    if (wanted) {
+      const [x, y] = map.getCoordinateFromPixel(pixel) as [number, number];
+      void wanted.snap(x, y, 10 * map.getView().getResolution()!).then((vertex) => wanted.take(...(vertex ?? [x, y]), vertex !== null));
+      return;
+    }
+    if (asks) {
+      const [x, y] = map.getCoordinateFromPixel(pixel) as [number, number];
+      void nearestVertex(crossing, x, y, 10 * map.getView().getResolution()!).then((vertex) => setTold(vertex ?? [x, y]));
+      return;
+    }
     if (m.on) {
       const [x, y] = map.getCoordinateFromPixel(pixel) as [number, number];
       m.add(x, y, 10 * map.getView().getResolution()!);
@@ -95,7 +124,7 @@ export function PlanSheet(props: PlanSheetProps) {
     }, { hitTolerance: 5 });
     const found = best as { feature: FeatureLike } | null;
     latest.current.onPick(found ? { source: String(found.feature.get('source')), layer: String(found.feature.get('layer')), id: Number(found.feature.getId()) } : null);
-  }, []);
+  }, [crossing]);
 
   // one map a frame
   useEffect(() => {
@@ -126,6 +155,16 @@ export function PlanSheet(props: PlanSheetProps) {
       if (latest.current.measure.on) latest.current.measure.hover(e.coordinate[0]!, e.coordinate[1]!);
     });
     map.on('click', (e) => takeAt(e.pixel));
+    let held = -1;
+    map.addInteraction(new PointerInteraction({
+      handleDownEvent(e) {
+        const { onDrag: drag, marks: rings } = latest.current;
+        held = drag ? rings.findIndex((m) => Math.hypot(...map.getPixelFromCoordinate([m.x, m.y]).map((v, k) => v - e.pixel[k]!) as [number, number]) < 10) : -1;
+        return held >= 0;
+      },
+      handleDragEvent: (e) => latest.current.onDrag?.(held, e.coordinate[0]!, e.coordinate[1]!),
+      handleUpEvent: () => false,
+    }));
     holder.current!.addEventListener('pointerleave', () => footer.current?.cursor(null, null));
     return () => {
       map.setTarget(undefined);
@@ -159,7 +198,7 @@ export function PlanSheet(props: PlanSheetProps) {
   }, [layers, frame, projection, palette, picked]);
 
   // two quick clicks are two points of a measurement, not a zoom
-  const measuring = measure.on;
+  const measuring = measure.on || taking !== null || telling;
   useEffect(() => {
     for (const i of mapRef.current?.getInteractions().getArray() ?? []) if (i instanceof DoubleClickZoom) i.setActive(!measuring);
   }, [measuring, frame]);
@@ -174,23 +213,26 @@ export function PlanSheet(props: PlanSheetProps) {
     else map.once('change:size', fit);
   }, [fitKey, extent, fit]);
 
+  const destination = gone ?? goTo;
+  useEffect(() => setGone(null), [goTo]);
   useEffect(() => {
     const map = mapRef.current;
-    if (!goTo || !map) return;
-    map.getView().animate({ center: [goTo.x, goTo.y], resolution: Math.min(map.getView().getResolution()!, 0.12 / metresPerUnit(frame, null)), duration: 250 });
-  }, [goTo, frame]);
+    if (!destination || !map) return;
+    map.getView().animate({ center: [destination.x, destination.y], resolution: Math.min(map.getView().getResolution()!, 0.12 / metresPerUnit(frame, null)), duration: 250 });
+  }, [destination, frame]);
 
   const zoomBy = (steps: number): void => {
     const v = mapRef.current?.getView();
     v?.animate({ zoom: v.getZoom()! + steps, duration: 120 });
   };
-  useKeys({ '+': () => zoomBy(1), '=': () => zoomBy(1), '-': () => zoomBy(-1), f: fit, m: () => measure.toggle(), escape: () => (measure.on ? measure.toggle() : onPick(null)) });
+  useKeys({ '+': () => zoomBy(1), '=': () => zoomBy(1), '-': () => zoomBy(-1), f: fit, m: () => measure.toggle(), c: () => setTelling(!telling), escape: () => (taking ? taking.cancel() : measure.on ? measure.toggle() : telling ? setTelling(false) : onPick(null)) });
 
   return (
     <Flex direction="column" minH="0" minW="0" h="100%">
       <Flex align="center" gap="12px" h="44px" px="12px" flex="none">
         <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">{props.head}</Flex>
         <Button size="sm" aria-pressed={measure.on} aria-keyshortcuts="m" {...(measure.on ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})} onClick={measure.toggle}><Ruler {...ICON} size={14} />Measure</Button>
+        <Button size="sm" aria-pressed={telling} aria-keyshortcuts="c" {...(telling ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})} onClick={() => setTelling(!telling)}><Crosshair {...ICON} size={14} />Coordinates</Button>
         <Flex>
           <Button size="sm" px="0" borderEndRadius="0" aria-label="Zoom in" aria-keyshortcuts="+" onClick={() => zoomBy(1)}><Plus {...ICON} size={14} /></Button>
           <Button size="sm" px="0" ml="-1px" borderRadius="0" aria-label="Zoom out" aria-keyshortcuts="-" onClick={() => zoomBy(-1)}><Minus {...ICON} size={14} /></Button>
@@ -200,18 +242,20 @@ export function PlanSheet(props: PlanSheetProps) {
       <Flex direction="column" flex="1" minH="0" mx="12px" mb="12px" borderWidth="1px" borderColor="ink" bg="surface">
         <Box position="relative" flex="1" minH="0">
           <Box position="absolute" inset={`${MARGIN}px`} bg="map" borderWidth="1px" borderColor="ink">
-            <Box ref={holder} tabIndex={0} role="application" aria-label="Map. Arrow keys move it, plus and minus zoom, Enter takes the point in the middle." position="absolute" inset="0" cursor={measure.on ? 'crosshair' : 'default'}
+            <Box ref={holder} tabIndex={0} role="application" aria-label="Map. Arrow keys move it, plus and minus zoom, Enter takes the point in the middle." position="absolute" inset="0" cursor={measuring ? 'crosshair' : 'default'}
               css={{ '&:focus-visible + .centre': { display: 'block' } }}
               onKeyDown={(e) => { if (e.key === 'Enter' && view) { e.preventDefault(); takeAt([view.width / 2, view.height / 2]); } }} />
             <Box className="centre" display="none" position="absolute" left="50%" top="50%" w="21px" h="21px" ml="-10.5px" mt="-10.5px" pointerEvents="none" color="oxide">
               <svg width="21" height="21" viewBox="0 0 21 21" aria-hidden="true"><path d="M10.5 0v8M10.5 13v8M0 10.5h8M13 10.5h8" stroke="currentColor" strokeWidth="1.4" /></svg>
             </Box>
-            {view && <Marks view={view} marks={props.marks ?? []} line={measure.line} />}
+            {view && <Marks view={view} marks={told && telling ? [...marks, { x: told[0], y: told[1], tone: 'oxide' as const }] : marks} line={measure.line} vectors={props.vectors ?? []} />}
             {props.swipeNames && <Swipe names={props.swipeNames} onMove={(t) => { swipeAt.current = t; mapRef.current?.render(); }} />}
+            {taking && <Box position="absolute" left="50%" top="8px" transform="translateX(-50%)" bg="ink" color="surface" borderRadius="sheet" px="12px" py="6px" fontWeight={550} role="status">{taking.prompt}</Box>}
+            {telling && <PlaceCard crossing={crossing} frame={frame} at={told} onClose={() => setTelling(false)} onGo={(x, y) => { setTold([x, y]); setGone({ x, y }); }} />}
             {measure.on && <MeasureCard measure={measure} frame={frame} />}
             {props.card && <Box position="absolute" left="8px" bottom="8px" maxW="320px" maxH="calc(100% - 16px)">{props.card}</Box>}
           </Box>
-          {view && <Neatline view={view} margin={MARGIN} degrees={frameUnit(frame) === null} />}
+          {view && <Neatline view={view} margin={MARGIN} degrees={frameUnit(frame) === null} signs={ownSigns(frame)} />}
         </Box>
         <Footer ref={footer} frame={frame} view={view} margin={MARGIN} />
       </Flex>

@@ -14,7 +14,7 @@ export function frameUnit(frame: Crs): number | null {
 /** The frame as the map library sees it: a plane of its own, which it never transforms. */
 export function frameProjection(frame: Crs): Projection {
   const unit_m = frameUnit(frame);
-  return new Projection({ code: `frame ${frame.id}`, units: unit_m === null ? 'degrees' : 'm', ...(unit_m === null ? {} : { metersPerUnit: unit_m }), axisOrientation: 'enu' });
+  return new Projection({ code: `frame ${frame.id ?? frame.name}`, units: unit_m === null ? 'degrees' : 'm', ...(unit_m === null ? {} : { metersPerUnit: unit_m }), axisOrientation: 'enu' });
 }
 
 const grids = new Map<number | null, TileGrid>();

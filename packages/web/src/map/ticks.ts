@@ -12,14 +12,14 @@ export interface Tick {
   label: string | null;
 }
 
-/** Ticks between two coordinates, a labelled one at every second of them. */
-export function ticksBetween(from: number, to: number, perPixel: number, degrees: boolean): Tick[] {
+/** Ticks between two coordinates, a labelled one at every second of them. @param sign -1 where the frame counts to the west or south */
+export function ticksBetween(from: number, to: number, perPixel: number, degrees: boolean, sign = 1): Tick[] {
   const step = niceStep(78 * perPixel);
   const decimals = Math.max(0, -Math.floor(Math.log10(step) + 1e-9));
   const out: Tick[] = [];
   for (let k = Math.ceil(from / step); k * step <= to; k++) {
     const value = k * step;
-    out.push({ value, label: k % 2 === 0 ? (degrees ? `${value.toFixed(decimals)}°` : grouped(value, decimals)) : null });
+    out.push({ value, label: k % 2 === 0 ? (degrees ? `${value.toFixed(decimals)}°` : grouped(sign * value + 0, decimals)) : null });
   }
   return out;
 }

@@ -7,7 +7,7 @@ import type { SheetLayer } from './PlanSheet';
 /** The frame's definition; undefined until it is there. */
 export function useFrame(crossing: CrossingState): Crs | undefined {
   const { data } = useCrsQuery(crossing.frame?.id ?? '', { skip: !crossing.frame });
-  return crossing.frame && data?.id === crossing.frame.id ? data : undefined;
+  return crossing.frame ? data : undefined;
 }
 
 /** The crossing's own records as they lie in the frame; layers left behind are not shown. */

@@ -1,4 +1,4 @@
-import { useMemo, useState } from 'react';
+import { useState } from 'react';
 import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
 import { ArrowRight, MapPin } from 'lucide-react';
 import { Link } from 'react-router';
@@ -7,33 +7,32 @@ import { useChange, useCrossing } from '../crossing/use-crossing';
 import { PlanSheet } from '../map/PlanSheet';
 import { RecordCard } from '../map/RecordCard';
 import type { Picked } from '../map/styles';
-import { sourceTiles, useFrame } from '../map/use-frame';
 import { CrsSearch } from '../parts/CrsSearch';
 import { Empty, ICON, Mono, Muted, Scroll, Section, Side, ToneIcon } from '../parts/parts';
 import { CoordinatePath } from './CoordinatePath';
 import { SourcePlacement } from './SourcePlacement';
+import { usePlaceMap } from './use-place-map';
 
 /** Where on earth is it? The frame, and how each source gets into it. */
 export function Place() {
   const crossing = useCrossing();
   const change = useChange();
-  const frame = useFrame(crossing);
   const placementOf = (s: SourceState): unknown => crossing.recipe.sources[s.name]?.placement ?? null;
   const [chosen, setChosen] = useState<string | null>(null);
   const current = crossing.sources.find((s) => s.id === chosen) ?? crossing.sources.find((s) => !placementOf(s)) ?? crossing.sources[0];
   const [picked, setPicked] = useState<Picked | null>(null);
   const [changingFrame, setChangingFrame] = useState(false);
   const placed = crossing.sources.filter(placementOf);
-  const currentName = current?.name;
   const several = placed.length > 1;
-  const layers = useMemo(() => [sourceTiles(crossing, (source) => ({ color: null, ghost: several && source !== currentName }), true)], [crossing, several, currentName]);
+  const { map, frame, plane, layers, extent, fitKey, taking, overlay, alone } = usePlaceMap(crossing, current, several);
+  const [goTo, setGoTo] = useState<{ x: number; y: number } | null>(null);
   if (!current) return <Empty title="Nothing to place yet" action={<Button asChild><Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link></Button>}>Gather a source first. Then say here where on earth it is.</Empty>;
   const allPlaced = placed.length === crossing.sources.length;
   return (
     <Grid templateColumns="320px minmax(0, 1fr) 250px" minH="0">
       <Side side="left" label="Placement">
         <Section title="Reference frame" aside={crossing.frame && <chakra.button type="button" minH="24px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setChangingFrame(!changingFrame)}>{changingFrame ? 'keep it' : 'change'}</chakra.button>}>
-          {crossing.frame ? <Box><Text>{crossing.frame.name}</Text><Mono color="muted">{crossing.frame.id} · {crossing.frame.unit}</Mono></Box> : <Muted>The system that all is shown and compared in. The first source that is placed brings its own; or choose another.</Muted>}
+          {crossing.frame ? <Box><Text>{crossing.frame.name}</Text><Mono color="muted">{crossing.frame.label} · {crossing.frame.unit}</Mono></Box> : <Muted>The system that all is shown and compared in. The first source that is placed brings its own; or choose another.</Muted>}
           {(changingFrame || !crossing.frame) && (
             <Box mt="7px"><CrsSearch label="Find a reference frame" autoFocus={changingFrame} onChoose={(crs) => {
               change(`reference frame ${crs.id}`, (draft) => void (draft.frame = { crs: crs.id }));
@@ -53,16 +52,17 @@ export function Place() {
             ))}
           </Box>
         )}
-        <SourcePlacement key={current.id} source={current} onPlaced={() => setChosen(current.id)} />
+        <SourcePlacement key={current.id} source={current} map={map} onPlaced={() => setChosen(current.id)} onGo={(x, y) => setGoTo({ x, y })} />
         {allPlaced && <Flex p="12px" borderTopWidth="1px" borderColor="hairline" flex="none">
           <Button asChild variant="solid" flex="1"><Link to={`/crossings/${crossing.id}/deliver`}>Deliver<ArrowRight {...ICON} /></Link></Button>
           <Button asChild ml="8px"><Link to={`/crossings/${crossing.id}/shape`}>Shape first</Link></Button>
         </Flex>}
       </Side>
       <Box as="main" minW="0" minH="0">
-        {frame && placed.length > 0 ? (
-          <PlanSheet crossing={crossing.id} frame={frame} layers={layers} extent={crossing.frameExtent} fitKey={crossing.tileStamp} picked={picked} onPick={setPicked}
-            head={<Flex align="center" gap="8px" minW="0"><Mono truncate fontWeight={500}>{current.name}</Mono><Muted truncate>{several ? 'over what is already placed' : 'click an object for its record'}</Muted></Flex>}
+        {frame && plane && (placed.length > 0 || map.previewed !== null || alone) ? (
+          <PlanSheet crossing={crossing.id} frame={frame} layers={layers} extent={extent} fitKey={fitKey} picked={picked} onPick={setPicked}
+            taking={taking} marks={overlay.marks} vectors={overlay.vectors} onDrag={overlay.onDrag} goTo={goTo}
+            head={<Flex align="center" gap="8px" minW="0"><Mono truncate fontWeight={500}>{current.name}</Mono><Muted truncate>{alone ? 'the drawing alone, in its own numbers' : map.previewed ? `as it would lie${placed.length > 0 ? ', over what is placed' : ''}` : several ? 'over what is already placed' : 'click an object for its record'}</Muted></Flex>}
             card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />} />
         ) : (
           <Box h="calc(100% - 24px)" m="12px" borderWidth="1px" borderColor="line" bg="map"><Empty title={crossing.frame ? 'Nothing placed yet' : 'No reference frame yet'}>Choose on the left which system the numbers of {current.name} are in. The drawing appears here as soon as it is placed.</Empty></Box>

@@ -1,92 +1,112 @@
-import { useState } from 'react';
-import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react';
-import type { Candidate, CrsName, SourceState } from '@pontrel/contract/crossing';
+import { useCallback, useEffect, useState } from 'react';
+import { Box, Button, chakra, Flex, Input, Text } from '@chakra-ui/react';
+import type { SourceState } from '@pontrel/contract/crossing';
+import type { Placement } from '@pontrel/core/crossing/recipe';
+import { FITS } from '@pontrel/core/placement/fit';
 import { sourceRules, useChange, useCrossing } from '../crossing/use-crossing';
-import { dms } from '../map/ticks';
-import { CrsSearch } from '../parts/CrsSearch';
-import { Chip, Mono, Muted, Note, Scroll, Section, Select } from '../parts/parts';
-import { useCandidatesQuery } from '../state/api';
+import { crsLabel } from '../parts/crs-label';
+import { plural } from '../parts/numbers';
+import { Chip, Choice, Mono, Muted, Note, Scroll, Section } from '../parts/parts';
+import { useOutliersQuery, useSaveDefinitionMutation } from '../state/api';
+import { ControlPoints } from './ControlPoints';
+import { FindPanel } from './FindPanel';
+import { KnownDistance } from './KnownDistance';
+import { unitName } from './units';
+import type { PlaceMap } from './use-place-map';
 
-/** Units that numbers of a drawing may be in. */
-const UNITS: { value: string; label: string; metres: number | null }[] = [
-  { value: 'crs', label: 'unit of the system', metres: null }, { value: 'mm', label: 'millimetre', metres: 0.001 }, { value: 'cm', label: 'centimetre', metres: 0.01 }, { value: 'm', label: 'metre', metres: 1 },
-  { value: 'km', label: 'kilometre', metres: 1000 }, { value: 'in', label: 'inch', metres: 0.0254 }, { value: 'ft', label: 'foot', metres: 0.3048 }, { value: 'usft', label: 'US survey foot', metres: 1200 / 3937 }, { value: 'yd', label: 'yard', metres: 0.9144 },
-];
+type Means = 'stated' | 'find' | 'points' | 'distance';
+const MEANS: { value: Means; label: string }[] = [{ value: 'stated', label: 'Stated' }, { value: 'find', label: 'Find' }, { value: 'points', label: 'Control points' }, { value: 'distance', label: 'Known distance' }];
 
-const unitKey = (metres: number | null): string => UNITS.find((u) => (u.metres === null ? metres === null : metres !== null && Math.abs(u.metres - metres) < 1e-9 * u.metres))?.value ?? 'crs';
-
-/** What a source states, the systems in which its numbers would make sense, and the choice of one. */
-export function SourcePlacement({ source, onPlaced }: { source: SourceState; onPlaced(): void }) {
+/** What a source states, and the three ways to place it when that is not enough. */
+export function SourcePlacement({ source, map, onPlaced, onGo }: { source: SourceState; map: PlaceMap; onPlaced(): void; onGo(x: number, y: number): void }) {
   const crossing = useCrossing();
   const change = useChange();
   const placement = crossing.recipe.sources[source.name]?.placement ?? null;
-  const { data: candidates } = useCandidatesQuery({ id: crossing.id, source: source.id });
-  const [wanted, setWanted] = useState<CrsName | null>(null);
-  const [unit, setUnit] = useState(unitKey(placement ? placement.unit_m : (source.unit?.metres ?? null)));
-  const [more, setMore] = useState(false);
-  const [another, setAnother] = useState(false);
-  const clear = candidates?.[0]?.clear ? candidates[0].crs : null;
-  const best = wanted ?? (placement ? null : clear);
-  const unit_m = UNITS.find((u) => u.value === unit)!.metres;
-  const place = (crs: string): void => {
-    change(`place ${source.name} as ${crs}`, (draft) => {
-      sourceRules(draft, source.name).placement = { crs, unit_m };
-      draft.frame ??= { crs };
+  const [means, setMeans] = useState<Means>(placement ? 'stated' : 'find');
+  const [wanted, setWanted] = useState<Placement | null>(null);
+  const [unit_m, setUnit] = useState<number | null>(placement ? placement.unit_m : (source.unit?.metres ?? null));
+  const { preview } = map;
+  const want = useCallback((p: Placement | null) => {
+    setWanted(p);
+    preview(p);
+  }, [preview]);
+  useEffect(() => () => preview(null), [preview]);
+  const go = (to: Means): void => {
+    map.stopTaking();
+    want(null);
+    setMeans(to);
+  };
+  const place = (): void => {
+    if (!wanted) return;
+    change(`place ${source.name}`, (draft) => {
+      sourceRules(draft, source.name).placement = wanted;
+      draft.frame ??= { crs: wanted.crs };
     });
-    setWanted(null);
-    setAnother(false);
+    go('stated');
     onPlaced();
   };
-  const shown = (candidates ?? []).slice(0, more ? 12 : 8);
-  const listed = shown.some((c) => c.crs.id === best?.id);
   return (
     <>
-      <Scroll borderTopWidth="1px" borderColor="hairline">
-        <Section title="Stated" aside={<Mono fontSize="11.5px">{source.name}</Mono>}>
-          {source.crs ? <Flex gap="6px" wrap="wrap"><Chip mono>{source.crs.id ?? 'no code'}</Chip><Text>{source.crs.name}</Text></Flex> : (
-            <Text color="muted">{source.crsText ? 'Its coordinate system could not be understood.' : 'This file states no coordinate system.'}{source.unit ? <> It states its unit: <b>{source.unit.name}</b>.</> : ' It states no unit either.'}</Text>
-          )}
-          {placement && !wanted && <Note tone="good" mt="8px">Placed as <b>{placement.crs}</b>{placement.unit_m !== null && `, numbers in ${UNITS.find((u) => u.value === unitKey(placement.unit_m))?.label ?? `${placement.unit_m} m`}s`}.</Note>}
-          {placement && !source.crs && !another && <Button size="sm" mt="8px" onClick={() => setAnother(true)}>Choose another system or unit</Button>}
-        </Section>
-        {!source.crs && (!placement || another) && (
-          <Section title={placement ? 'Another system' : 'Find'} aside={candidates ? `${candidates.length === 12 ? '12 or more' : candidates.length} fit` : ''}>
-            <Muted textStyle="small" display="block" mb="6px">Systems in whose area of use these numbers lie{source.unit ? `, taken as ${source.unit.name}s` : ''}.</Muted>
-            <Box role="radiogroup" aria-label="Systems that fit">
-              {shown.map((c) => <CandidateCard key={c.crs.id} candidate={c} on={c.crs.id === best?.id} onChoose={() => setWanted(c.crs)} />)}
-              {wanted && !listed && <CandidateCard candidate={{ crs: wanted, unit_m: 1, unitName: '', lon: NaN, lat: NaN, inside: 0, clear: false, why: 'chosen by hand' }} on onChoose={() => {}} />}
-            </Box>
-            {candidates && candidates.length > 8 && !more && <chakra.button type="button" minH="24px" mt="6px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setMore(true)}>{candidates.length - 8} more that fit</chakra.button>}
-            {candidates && candidates.length > 1 && !clear && !best && <Note tone="caution" mt="8px">The numbers alone cannot tell these apart. Choose the one that the drawing was made in; ask its maker when in doubt.</Note>}
-            {candidates?.length === 0 && <Note tone="caution">The numbers lie in no system’s area of use as they are. Check the unit below, or the drawing is on a grid of its own.</Note>}
-            <Box mt="9px"><CrsSearch label={`Find a system for ${source.name}`} onChoose={setWanted} /></Box>
-            <Flex align="center" justify="space-between" mt="9px"><Muted>Numbers are in</Muted><Select label={`Unit of ${source.name}`} value={unit} width="170px" onChange={(value) => {
-              setUnit(value);
-              const metres = UNITS.find((u) => u.value === value)!.metres;
-              if (placement) change(`unit of ${source.name}`, (draft) => void (sourceRules(draft, source.name).placement = { crs: placement.crs, unit_m: metres }));
-            }} options={UNITS} /></Flex>
-          </Section>
-        )}
+      <Box px="10px" pt="9px" borderTopWidth="1px" borderColor="hairline" flex="none"><Choice label="How it is placed" value={means} options={MEANS} onChange={go} small /></Box>
+      <Scroll>
+        {means === 'stated' && <Stated source={source} placement={placement} onGo={onGo} onChange={() => go('find')} />}
+        {means === 'find' && <FindPanel source={source} map={map} unit_m={unit_m} onUnit={(metres) => { setUnit(metres); if (wanted) want({ ...wanted, unit_m: metres }); }} wanted={wanted} onWant={want} />}
+        {means === 'points' && <ControlPoints source={source} map={map} unit_m={unit_m} onWant={setWanted} />}
+        {means === 'distance' && <KnownDistance source={source} map={map} unit_m={unit_m} onUnit={setUnit} />}
       </Scroll>
-      {best && (
+      {wanted && (means === 'find' || means === 'points') && (
         <Box p="12px" borderTopWidth="1px" borderColor="hairline" flex="none">
-          <Button variant={placement ? 'outline' : 'solid'} w="100%" onClick={() => place(best.id)}>Place as {best.id}</Button>
+          <Button variant="solid" w="100%" disabled={map.problem !== null} onClick={place}>{wanted.fit ? `Place by ${plural(wanted.fit.pairs.filter((p) => !p.out).length, 'control point')}` : `Place as ${crsLabel(wanted.crs)}`}</Button>
           {!crossing.frame && <Muted textStyle="small" display="block" mt="5px">and make it the reference frame</Muted>}
+          {crsLabel(wanted.crs) !== wanted.crs && <SaveDefinition text={wanted.crs} />}
         </Box>
       )}
     </>
   );
 }
 
-function CandidateCard({ candidate: c, on, onChoose }: { candidate: Candidate; on: boolean; onChoose(): void }) {
+/** What the file says, how it was understood, and how it is placed now. */
+function Stated({ source, placement, onGo, onChange }: { source: SourceState; placement: Placement | null; onGo(x: number, y: number): void; onChange(): void }) {
+  const crossing = useCrossing();
+  const { data: outliers } = useOutliersQuery({ id: crossing.id, source: source.id }, { skip: source.outliers === 0 });
   return (
-    <chakra.label display="flex" gap="10px" px="10px" py="7px" borderWidth="1px" borderColor={on ? 'verdigris' : 'hairline'} bg={on ? 'verdigrisTint' : 'surface'} cursor="pointer" mt="-1px" position="relative" zIndex={on ? 1 : 0} _first={{ borderTopRadius: 'sheet' }} _last={{ borderBottomRadius: 'sheet' }}>
-      <input type="radio" name="candidate" aria-label={`${c.crs.id} ${c.crs.name}`} checked={on} onChange={onChoose} />
-      <Box minW="0" flex="1">
-        <Flex justify="space-between" gap="8px"><Mono fontWeight={600}>{c.crs.id}</Mono>{c.inside > 0 && <Muted textStyle="small">{Math.round(c.inside * 100)} % inside</Muted>}</Flex>
-        <Text fontWeight={on ? 600 : 500}>{c.crs.name}</Text>
-        <Muted textStyle="small" display="block" lineClamp={2}>{c.why}{Number.isFinite(c.lat) ? ` · ${dms(c.lat, 'NS').replace(/ [\d.]+″/, '')} ${dms(c.lon, 'EW').replace(/ [\d.]+″/, '')}` : ''}</Muted>
-      </Box>
-    </chakra.label>
+    <Section title="Stated" aside={<Mono fontSize="11.5px">{source.name}</Mono>}>
+      {source.crs ? <Flex gap="6px" wrap="wrap"><Chip mono>{source.crs.id ?? 'no code'}</Chip><Text>{source.crs.name}</Text></Flex> : (
+        <Text color="muted">{source.crsText ? 'Its coordinate system could not be understood.' : 'This file states no coordinate system.'}{source.unit ? <> It states its unit: <b>{source.unit.name}</b>.</> : ' It states no unit either.'}</Text>
+      )}
+      {placement ? <Note tone="good" mt="8px">{said(placement)}</Note> : <Note tone="caution" mt="8px">Not placed yet. Find its system, or fit it by control points.</Note>}
+      {!(source.crs && placement?.crs === source.crs.id) && placement && <Button size="sm" mt="8px" onClick={onChange}>Choose another system or unit</Button>}
+      {source.crsText && <Box mt="10px"><Muted textStyle="small" display="block">The text itself</Muted><Text fontFamily="mono" fontSize="11px" lineHeight="15px" color="muted" overflowWrap="anywhere" maxH="150px" overflowY="auto">{source.crsText}</Text></Box>}
+      {outliers && outliers.count > 0 && (
+        <Note tone="caution" mt="10px">
+          {plural(outliers.count, 'object lies', 'objects lie')} far from the rest and {outliers.count === 1 ? 'is' : 'are'} left out of the view:
+          <Box mt="4px" maxH="150px" overflowY="auto">
+            {outliers.records.map((r) => (
+              <chakra.button key={r.id} type="button" display="flex" w="100%" minH="24px" gap="6px" alignItems="center" cursor="pointer" textAlign="left" disabled={r.place === null} onClick={() => r.place && onGo(r.place[0], r.place[1])}>
+                <Mono flex="none">{r.entity}</Mono><Text truncate flex="1">{r.layer}</Text><Mono color="muted">{Number(r.at[0].toPrecision(7))}, {Number(r.at[1].toPrecision(7))}</Mono>
+              </chakra.button>
+            ))}
+          </Box>
+        </Note>
+      )}
+    </Section>
+  );
+}
+
+function said(p: Placement): string {
+  if (p.fit) return `Placed in ${crsLabel(p.crs)} by ${plural(p.fit.pairs.filter((q) => !q.out).length, 'control point')}, ${FITS[p.fit.kind].name.toLowerCase()}.`;
+  const extras = [p.unit_m !== null && `numbers in ${unitName(p.unit_m)}`, p.swapped && 'axes exchanged', p.turned && 'both signs turned', p.plus && `${p.plus[0]} and ${p.plus[1]} added`].filter(Boolean);
+  return `Placed as ${crsLabel(p.crs)}${extras.length > 0 ? `, ${extras.join(', ')}` : ''}.`;
+}
+
+/** Keeps a pasted definition under a name, to be found by the search from then on. */
+function SaveDefinition({ text }: { text: string }) {
+  const [name, setName] = useState('');
+  const [save, { isSuccess }] = useSaveDefinitionMutation();
+  if (isSuccess) return <Muted textStyle="small" display="block" mt="6px">Saved as {name}: the search finds it by this name.</Muted>;
+  return (
+    <Flex as="form" gap="6px" mt="7px" onSubmit={(e) => { e.preventDefault(); if (name.trim()) void save({ name: name.trim(), text }); }}>
+      <Input aria-label="Name for this definition" placeholder="Save it under a name" value={name} onChange={(e) => setName(e.target.value)} /><Button type="submit" size="sm" h="28px">Save</Button>
+    </Flex>
   );
 }

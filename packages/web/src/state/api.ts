@@ -1,7 +1,7 @@
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
-import type { Candidate, Created, CrossingRow, CrossingState, CrsName, DeliverableForecast, PathView, RecordPage, RecordView, RunProof } from '@pontrel/contract/crossing';
+import type { Candidate, Created, CrossingRow, CrossingState, CrsName, DeliverableForecast, GridList, Outliers, PathView, PlaceView, Preview, RecordPage, RecordView, RunProof } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
-import type { Recipe } from '@pontrel/core/crossing/recipe';
+import type { Placement, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { unsaved } from './unsaved';
 
@@ -28,21 +28,27 @@ export const api = createApi({
     saveRecipe: build.mutation<CrossingState, { id: string; recipe: Recipe; revision: number }>({ query: ({ id, ...body }) => ({ url: `crossings/${id}/recipe`, method: 'PUT', body }), invalidatesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
     records: build.query<RecordPage, { id: string; source: string; layer: string; offset: number; limit: number }>({ query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/records`, params }) }),
     record: build.query<RecordView, { id: string; source: string; record: number }>({ query: ({ id, ...params }) => ({ url: `crossings/${id}/record`, params }) }),
-    candidates: build.query<Candidate[], { id: string; source: string }>({ query: ({ id, source }) => `crossings/${id}/sources/${source}/candidates`, providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
+    candidates: build.query<Candidate[], { id: string; source: string; near: readonly [number, number] | null; unit_m: number | null }>({ query: ({ id, source, near, unit_m }) => ({ url: `crossings/${id}/sources/${source}/candidates`, params: { ...(near ? { lon: near[0], lat: near[1] } : {}), ...(unit_m === null ? {} : { unit: unit_m }) } }), providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
     path: build.query<PathView, { id: string; source: string }>({ query: ({ id, source }) => `crossings/${id}/sources/${source}/path`, providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
+    preview: build.query<Preview, { id: string; source: string; placement: Placement; revision: number }>({ query: ({ id, source, placement }) => ({ url: `crossings/${id}/sources/${source}/previews`, method: 'POST', body: placement }), keepUnusedDataFor: 5 }),
+    outliers: build.query<Outliers, { id: string; source: string }>({ query: ({ id, source }) => `crossings/${id}/sources/${source}/outliers` }),
+    grids: build.query<GridList, void>({ query: () => 'grids', keepUnusedDataFor: 0 }),
+    where: build.query<PlaceView, { id: string; frame?: string; degrees?: string; other?: string; crs?: string }>({ query: ({ id, ...params }) => ({ url: `crossings/${id}/where`, params }) }),
+    saveDefinition: build.mutation<unknown, { name: string; text: string }>({ query: (body) => ({ url: 'definitions', method: 'PUT', body }) }),
     forecasts: build.query<DeliverableForecast[], string>({ query: (id) => `crossings/${id}/forecasts`, providesTags: (_r, _e, id) => [{ type: 'Rules', id }] }),
     run: build.mutation<Job, { id: string; deliverable: string }>({ query: ({ id, deliverable }) => ({ url: `crossings/${id}/runs`, method: 'POST', body: { deliverable } }) }),
     proof: build.query<RunProof, string>({ query: (run) => `runs/${run}` }),
     cancelJob: build.mutation<unknown, string>({ query: (id) => ({ url: `jobs/${id}/cancel`, method: 'POST' }) }),
     dismissJob: build.mutation<unknown, string>({ query: (id) => ({ url: `jobs/${id}`, method: 'DELETE' }) }),
     searchCrs: build.query<CrsName[], string>({ query: (q) => ({ url: 'crs', params: { q } }), keepUnusedDataFor: 600 }),
-    crs: build.query<Crs, string>({ query: (id) => `crs/${encodeURIComponent(id)}`, keepUnusedDataFor: 3600 }),
+    crs: build.query<Crs, string>({ query: (text) => ({ url: 'crs/definition', params: { text } }), keepUnusedDataFor: 3600 }),
   }),
 });
 
 export const {
   useCrossingsQuery, useCrossingQuery, useCreateMutation, useOpenedMutation, useRenameMutation, useRemoveMutation, useAddSourcesMutation, useRemoveSourceMutation, useRecordsQuery, useRecordQuery,
   useCandidatesQuery, usePathQuery, useForecastsQuery, useRunMutation, useProofQuery, useCancelJobMutation, useDismissJobMutation, useSearchCrsQuery, useCrsQuery,
+  usePreviewQuery, useOutliersQuery, useGridsQuery, useLazyWhereQuery, useSaveDefinitionMutation,
 } = api;
 
 /** The sentence to show for a failed request. */

@@ -1,0 +1,55 @@
+import { type Crs, northUp } from '@pontrel/core/crs/crs';
+import { crsOf, placementOf, routeTo } from '@pontrel/core/crossing/placement';
+import type { Recipe } from '@pontrel/core/crossing/recipe';
+import { type Bounds, emptyBounds, isEmpty, join } from '@pontrel/core/geometry/bounds';
+import { Problem } from '@pontrel/core/model/problem';
+import type { SourceRecord } from '../store/catalog';
+import { storeExtent, type TileSource } from '../tiles/cut-tile';
+
+/** The frame as it is drawn, north up: what tiles, bounds and places on the map are in. */
+export function frameOf(recipe: Recipe): Crs | null {
+  const crs = recipe.frame ? crsOf(recipe.frame.crs) : null;
+  return crs && northUp(crs);
+}
+
+/** The sources that can be drawn: placed, and with a way into the frame. */
+export function placedSources(recipe: Recipe, sources: readonly SourceRecord[], storeOf: (source: SourceRecord) => string): TileSource[] {
+  const frame = frameOf(recipe);
+  if (!frame) return [];
+  return sources.flatMap((s): TileSource[] => {
+    const placed = placementOf(recipe, s.name);
+    if (!placed) return [];
+    try {
+      routeTo(placed, frame);
+    } catch (error) {
+      if (error instanceof Problem) return [];
+      throw error;
+    }
+    return [{ file: storeOf(s), name: s.name, placement: recipe.sources[s.name]!.placement! }];
+  });
+}
+
+/** Bounds of a source's records, in its own numbers, without those that lie far from the rest. */
+export function sourceExtent(source: SourceRecord): Bounds | null {
+  if (source.facts.core) return source.facts.core;
+  const extent = emptyBounds();
+  for (const { profile } of source.layers) if (profile.extent) join(extent, profile.extent);
+  return isEmpty(extent) ? null : extent;
+}
+
+export function frameExtent(frame: Crs, sources: readonly SourceRecord[], placed: readonly TileSource[]): Bounds | null {
+  const all = emptyBounds();
+  for (const tileSource of placed) {
+    const extent = sourceExtent(sources.find((s) => s.name === tileSource.name)!);
+    if (extent) join(all, storeExtent(tileSource, extent, frame));
+  }
+  return isEmpty(all) ? null : all;
+}
+
+export function layerExtents(frame: Crs, sources: readonly SourceRecord[], placed: readonly TileSource[]): Record<string, Record<string, Bounds>> {
+  return Object.fromEntries(placed.map((p) => {
+    const { layers } = sources.find((s) => s.name === p.name)!;
+    const extents = layers.flatMap(({ profile }): [string, Bounds][] => (profile.extent ? [[profile.name, storeExtent(p, profile.extent, frame)]] : []));
+    return [p.name, Object.fromEntries(extents.filter(([, extent]) => !isEmpty(extent)))];
+  }));
+}

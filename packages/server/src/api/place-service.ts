@@ -1,0 +1,248 @@
+import { createHash } from 'node:crypto';
+import path from 'node:path';
+import type { Piscina } from 'piscina';
+import type { Candidate, CrsName, GridList, Outliers, PathView, PlaceView, Preview } from '@pontrel/contract/crossing';
+import { type Crs, northUp } from '@pontrel/core/crs/crs';
+import { gridFiles, heightGrid, shiftGrid } from '@pontrel/core/crs/datum/grid-shelf';
+import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
+import { findCandidates, type Known } from '@pontrel/core/crs/finder';
+import { type DatumPath, datumPaths, nameOf, wayOf } from '@pontrel/core/crs/operations';
+import { identify } from '@pontrel/core/crs/registry/identify';
+import { lookupCrs } from '@pontrel/core/crs/registry/registry';
+import { searchCrs } from '@pontrel/core/crs/registry/search';
+import { compileTransform } from '@pontrel/core/crs/transform';
+import { crsOf, placedBy, placementOf, routeTo } from '@pontrel/core/crossing/placement';
+import type { Placement } from '@pontrel/core/crossing/recipe';
+import { messageOf, Problem } from '@pontrel/core/model/problem';
+import { type GridFolder, shelveGrids } from '../files/grid-folders';
+import type { Catalog, SourceRecord } from '../store/catalog';
+import type { DataFolder } from '../store/data-folder';
+import type { TileSource } from '../tiles/cut-tile';
+import { storeExtent } from '../tiles/cut-tile';
+import { STORE_FILE } from '../work/read-source';
+import { crsName } from './crs-names';
+import { frameExtent, frameOf, placedSources, sourceExtent } from './frame';
+
+const LISTED = 12;
+/** Ways that a choice shows; beyond these they differ by nothing that a person could weigh. */
+const MOST_WAYS = 12;
+/** Previews that are kept for their tiles. */
+const MOST_PREVIEWS = 60;
+const WGS84 = lookupCrs('EPSG:4326')!;
+
+/** Where on earth a source is: what could be meant, the way of a coordinate, and what a placement would look like. */
+export class PlaceService {
+  /** Placements that are looked at, by stamp. */
+  private readonly previews = new Map<string, Placement>();
+
+  constructor(private readonly catalog: Catalog, private readonly folder: DataFolder, private readonly tilePool: Piscina, private readonly grids: readonly GridFolder[]) {}
+
+  /**
+   * Systems in which a source's numbers would make sense.
+   * @param unit_m metres in one unit of the numbers; null when that is the unit of each system
+   */
+  candidates(id: string, sourceId: string, near: readonly [number, number] | null, unit_m: number | null): Candidate[] {
+    const source = this.source(id, sourceId);
+    const extent = sourceExtent(source);
+    if (!extent) return [];
+    return findCandidates(extent, unit_m, { ...this.known(), near }, LISTED).map(({ crs, numbers, mistake, lon, lat, inside, clear, away_km }): Candidate => {
+      const { swapped, turned, plus } = numbers;
+      return {
+        placement: { crs: crs.id!, unit_m: numbers.unit_m, ...(swapped ? { swapped } : {}), ...(turned ? { turned } : {}), ...(plus ? { plus: [plus[0], plus[1]] } : {}) },
+        crs: crsName(crs), lon, lat, inside, clear, mistake,
+        why: away_km === null ? `numbers lie in ${crs.area!.name}`
+          : away_km < 60 ? `${away_km < 1 ? 'at' : `${Math.round(away_km)} km from`} ${near ? 'the place you pointed at' : 'what is placed already'}, in ${crs.area!.name}` : `${Math.round(away_km)} km away, in ${crs.area!.name}`,
+      };
+    });
+  }
+
+  /** The systems and places that the crossings have to do with already. */
+  private known(): Known {
+    const systems = new Set<string>();
+    const places: [number, number][] = [];
+    for (const crossing of this.catalog.crossings()) {
+      const frame = frameOf(crossing.recipe);
+      if (!frame) continue;
+      if (frame.id) systems.add(frame.id);
+      const sources = this.catalog.sources(crossing.id);
+      const extent = frameExtent(frame, sources, placedSources(crossing.recipe, sources, (s) => this.store(crossing.id, s)));
+      if (!extent) continue;
+      const middle = toDegrees(frame, [(extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2]);
+      if (middle) places.push(middle);
+    }
+    return { systems, places };
+  }
+
+  /** The way of a source's coordinates into the frame, with the middle of its extent as an example, and what else there is to choose. */
+  path(id: string, sourceId: string): PathView {
+    this.refreshGrids();
+    const source = this.source(id, sourceId);
+    const { recipe } = this.catalog.crossing(id);
+    const frame = recipe.frame && crsOf(recipe.frame.crs);
+    const placed = placementOf(recipe, source.name);
+    const extent = sourceExtent(source);
+    const none: PathView = { problem: null, ballpark: false, accuracy_m: null, steps: [], from: null, to: null, ways: [] };
+    if (!placed || !frame || !extent) return none;
+    const from: [number, number] = [(extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2];
+    const paths = datumPaths(placed.crs, frame);
+    const wayViews = (chosen: DatumPath | null): PathView['ways'] => {
+      const shown = paths.slice(0, MOST_WAYS);
+      if (chosen && !shown.includes(chosen)) shown.push(chosen);
+      return shown.length < 2 && !paths[0]?.ballpark ? [] : shown.map((p) => ({
+        way: wayOf(p), name: p.ballpark ? 'No change of datum: numbers are taken over' : nameOf(p), codes: p.steps.map((s) => s.operation.id).join(' '), accuracy_m: p.accuracy_m,
+        area: p.steps.map((s) => s.operation.area?.name).find((n) => n !== undefined) ?? null, missing: p.missing, on: p === chosen,
+      }));
+    };
+    try {
+      const { plane, transform, steps, accuracy_m } = routeTo(placed, frame);
+      const point = Float64Array.of(...from);
+      plane.forward(point, 0, 1, 2);
+      const inPlane: [number, number] = [point[0]!, point[1]!];
+      const trace = transform.trace(inPlane);
+      const own = steps.length - transform.steps.length;
+      const at = (k: number): [number, number] | null => {
+        const p = k < own ? (k === own - 1 ? inPlane : null) : trace[k - own]!;
+        return p && Number.isFinite(p[0]!) && Number.isFinite(p[1]!) ? [p[0]!, p[1]!] : null;
+      };
+      if (transform.apply(point, 0, 1, 2) > 0) throw new Problem('no-image', `As they are placed, the numbers of ${source.name} lie where ${frame.name} has no coordinates. Choose another unit or system.`);
+      return {
+        problem: null, ballpark: transform.path.ballpark, accuracy_m, from, to: [point[0]!, point[1]!], steps: steps.map((s, k) => ({ id: s.id, name: s.name, method: s.method, accuracy_m: s.accuracy_m, grids: s.grids, at: at(k) })),
+        ways: wayViews(paths.find((p) => wayOf(p) === wayOf(transform.path)) ?? null),
+      };
+    } catch (error) {
+      return { ...none, problem: messageOf(error), ballpark: error instanceof Problem && error.code === 'crs-no-datum-path', from, ways: wayViews(null) };
+    }
+  }
+
+  /** Objects of a source that lie far from the rest. */
+  outliers(id: string, sourceId: string): Outliers {
+    const source = this.source(id, sourceId);
+    const { recipe } = this.catalog.crossing(id);
+    const [placed, frame] = [placementOf(recipe, source.name), frameOf(recipe)];
+    const { count, records } = source.facts.outliers ?? { count: 0, records: [] };
+    const place = (at: [number, number]): [number, number] | null => {
+      if (!placed || !frame) return null;
+      try {
+        const { plane, transform } = routeTo(placed, frame);
+        const p = Float64Array.of(...at);
+        plane.forward(p, 0, 1, 2);
+        return transform.apply(p, 0, 1, 2) > 0 ? null : [p[0]!, p[1]!];
+      } catch (error) {
+        if (error instanceof Problem) return null;
+        throw error;
+      }
+    };
+    return { count, records: records.map((r) => ({ ...r, place: place(r.at) })) };
+  }
+
+  /** Bounds of a source in the frame if it were placed so, or why it cannot be. */
+  preview(id: string, sourceId: string, placement: Placement): Preview {
+    const source = this.source(id, sourceId);
+    const stamp = createHash('sha256').update(JSON.stringify([id, source.name, placement])).digest('hex').slice(0, 16);
+    this.previews.delete(stamp);
+    this.previews.set(stamp, placement);
+    for (const oldest of this.previews.keys()) if (this.previews.size > MOST_PREVIEWS) this.previews.delete(oldest);
+    const frame = frameOf(this.catalog.crossing(id).recipe) ?? drawn(crsOf(placement.crs));
+    const extent = sourceExtent(source);
+    if (!frame || !extent || !placedBy(placement)) return { stamp, extent: null, problem: null };
+    try {
+      return { stamp, extent: storeExtent(this.previewSource(id, source, placement), extent, frame), problem: null };
+    } catch (error) {
+      return { stamp, extent: null, problem: messageOf(error) };
+    }
+  }
+
+  /** A vector tile of one source alone, as it would lie if it were placed so. */
+  async previewTile(id: string, sourceId: string, stamp: string, z: number, x: number, y: number): Promise<Uint8Array> {
+    const source = this.source(id, sourceId);
+    const placement = this.previews.get(stamp);
+    if (!placement) throw new Problem('preview-unknown', 'This preview is not kept any more. Choose the candidate again.');
+    const frame = this.catalog.crossing(id).recipe.frame?.crs ?? placement.crs;
+    return this.tilePool.run({ sources: [this.previewSource(id, source, placement)], frame, z, x, y }, { name: 'tile' }) as Promise<Uint8Array>;
+  }
+
+  /** The vertex of a source, placed so, that is nearest to a place in the frame. */
+  async previewVertex(id: string, sourceId: string, stamp: string, x: number, y: number, reach: number): Promise<[number, number] | null> {
+    const source = this.source(id, sourceId);
+    const placement = this.previews.get(stamp);
+    if (!placement) throw new Problem('preview-unknown', 'This preview is not kept any more. Choose the candidate again.');
+    const frame = this.catalog.crossing(id).recipe.frame?.crs ?? placement.crs;
+    return this.tilePool.run({ sources: [this.previewSource(id, source, placement)], frame, x, y, reach }, { name: 'nearest' }) as Promise<[number, number] | null>;
+  }
+
+  private previewSource(id: string, source: SourceRecord, placement: Placement): TileSource {
+    return { file: this.store(id, source), name: source.name, placement };
+  }
+
+  /** Grid files at hand, and the folder into which more can be put. */
+  gridList(): GridList {
+    this.refreshGrids();
+    return {
+      folder: path.resolve(this.folder.grids),
+      files: gridFiles().map(({ name, place }) => {
+        const height = /\.gtx$/i.test(name);
+        try {
+          const grid = height ? heightGrid(name) : shiftGrid(name);
+          return { name, place, kind: height ? 'heights' : 'shifts of datum', bounds: grid.bounds, problem: null };
+        } catch (error) {
+          return { name, place, kind: height ? 'heights' : 'shifts of datum', bounds: null, problem: messageOf(error) };
+        }
+      }),
+    };
+  }
+
+  /** Systems that a line of text means: by words, by code, by a saved name, or by a definition that was pasted. */
+  search(text: string, limit: number): CrsName[] {
+    const saved = this.catalog.definitions();
+    const own = saved.filter((d) => text.length >= 2 && d.name.toLowerCase().includes(text.toLowerCase())).map((d) => ({ ...crsName(readPositions(d.text), d.text), name: d.name, label: 'saved' }));
+    if (/[[=]/.test(text)) {
+      const crs = readPositions(text);
+      const known = identify(crs).filter((f) => f.confidence >= 70).slice(0, 3).map((f) => crsName(f.crs));
+      return [...known, crsName({ ...crs, id: null, name: crs.name || 'Pasted definition' }, text)];
+    }
+    return [...own, ...searchCrs(text, { limit }).map((c) => crsName(c))].slice(0, limit);
+  }
+
+  saveDefinition(name: string, text: string): void {
+    readPositions(text);
+    this.catalog.saveDefinition(name, text, new Date().toISOString());
+  }
+
+  /** A place that was typed, in the frame; and a place of the frame in degrees of WGS 84 and in a pinned system. */
+  where(id: string, ask: { frame?: [number, number] | undefined; degrees?: [number, number] | undefined; other?: [number, number] | undefined; crs?: string | undefined }): PlaceView {
+    const frame = frameOf(this.catalog.crossing(id).recipe);
+    if (!frame) return { frame: null, degrees: null, other: null };
+    const other = ask.crs === undefined ? null : readPositions(ask.crs);
+    const at = ask.frame ?? (ask.degrees ? carried(WGS84, frame, ask.degrees) : other && ask.other ? carried(other, frame, ask.other) : null);
+    return { frame: at, degrees: at && carried(frame, WGS84, at), other: at && other && carried(frame, other, at) };
+  }
+
+  private refreshGrids(): void {
+    shelveGrids(this.grids);
+  }
+
+  private store(id: string, source: SourceRecord): string {
+    return path.join(this.folder.source(id, source.id), STORE_FILE);
+  }
+
+  private source(id: string, sourceId: string): SourceRecord {
+    const source = this.catalog.sources(id).find((s) => s.id === sourceId);
+    if (!source) throw new Problem('source-unknown', 'This source is not in the crossing any more.');
+    return source;
+  }
+}
+
+const drawn = (crs: Crs | null): Crs | null => crs && northUp(crs);
+
+function toDegrees(frame: Crs, at: [number, number]): [number, number] | null {
+  const base = frame.kind === 'projected' ? frame.base : frame;
+  const p = carried(frame, base, at);
+  return p && [p[0] * base.degreesPerUnit + base.datum.primeMeridian, p[1] * base.degreesPerUnit];
+}
+
+/** A place in another system; null where it has no image. A display of coordinates takes what is there rather than nothing. */
+function carried(from: Crs, to: Crs, at: readonly [number, number]): [number, number] | null {
+  const p = Float64Array.of(at[0], at[1]);
+  return compileTransform(from, to, { acceptBallpark: true }).apply(p, 0, 1, 2) > 0 ? null : [p[0]!, p[1]!];
+}
+

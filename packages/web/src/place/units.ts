@@ -1,0 +1,13 @@
+import { MISTAKEN_UNITS } from '@pontrel/core/placement/ratio';
+
+/** Units that numbers of a drawing may be in, and the unit of the system. */
+export const UNITS: { value: string; label: string; metres: number | null }[] = [
+  { value: 'crs', label: 'unit of the system', metres: null },
+  ...MISTAKEN_UNITS.map((u) => ({ value: u.name, label: u.name, metres: u.metres })),
+];
+
+export const unitKey = (metres: number | null): string => UNITS.find((u) => (u.metres === null ? metres === null : metres !== null && Math.abs(u.metres - metres) < 1e-9 * u.metres))?.value ?? 'crs';
+
+export function unitName(metres: number): string {
+  return MISTAKEN_UNITS.find((u) => Math.abs(u.metres - metres) < 1e-9 * metres)?.plural ?? `units of ${metres} m`;
+}
