@@ -137,7 +137,7 @@ async function find(words: string[], { extent, near, json }: Options): Promise<R
   const place = near === undefined ? null : (numbersOf(near, 2, '--near') as [number, number]);
   const found = findCandidates(box, null, { systems: new Set(), places: [], near: place }, 20);
   return {
-    json: { candidates: found.map((c) => ({ id: c.crs.id, name: c.crs.name, lon: c.lon, lat: c.lat, inside: c.inside, mistake: c.mistake, away_km: c.away_km, numbers: c.numbers })) },
+    json: { candidates: found.map((c) => ({ id: c.crs.id, name: c.crs.name, lon: c.lon, lat: c.lat, inside: c.inside, mistake: c.mistake, away_km: c.pointed_km, numbers: c.numbers })) },
     text: json ? '' : found.map((c) => `${c.crs.id}\t${c.crs.name}\t${c.lon.toFixed(4)} ${c.lat.toFixed(4)}${c.mistake ? `\t${c.mistake}` : ''}`).join('\n'), exit: 0,
   };
 }

@@ -71,7 +71,11 @@ describe('the registry', () => {
   it('tells where a .prj text breaks off', () => {
     const text = writePrj(lookupCrs('EPSG:2193')!);
     expect(() => readPositions(text.slice(0, 200))).toThrow(/breaks off at character 201/);
-    expect(() => readPositions('hello')).toThrow(/"\[" was expected/);
+    expect(() => readPositions('hello')).toThrow(/is no code, no saved name and no definition/);
+    expect(() => readPositions('EPSG:99999')).toThrow(/EPSG:99999 is not in the registry/);
+    expect(() => readPositions('ENGCRS["Site",EDATUM["Site"],CS[Cartesian,2]]')).toThrow(/not tied to the earth. Place it by control points/);
+    expect(() => readPositions('+proj=tmerc +lat_0=x')).toThrow(/\+lat_0=x, which is not a number/);
+    expect(() => readPositions('+proj=tmerc +hidden=1')).toThrow(/\+hidden, which is not understood/);
   });
 });
 
@@ -84,13 +88,44 @@ describe('finding a system for bare numbers', () => {
     expect(nztm.lon).toBeCloseTo(171.298, 2);
     expect(nztm.lat).toBeCloseTo(-44.227, 2);
     expect(found.every((c) => !c.clear)).toBe(true); // Argentina's zones would do as well: the numbers alone cannot tell
-    expect(findCandidates(extent, 1, { systems: new Set(), places: [] }, 50)).toEqual([]);
+    expect(found.every((c) => c.mistake === null)).toBe(true);
   });
 
   it('is clear when one of them lies where work lies already', () => {
     const local: [number, number, number, number] = [419_144, 819_110, 419_553, 819_764];
     const [first] = findCandidates(local, 1, { systems: new Set(['EPSG:2193']), places: [[171.298, -44.227]] }, 50);
-    expect(first).toMatchObject({ clear: true, near: true, crs: { id: 'EPSG:2126' } });
+    expect(first).toMatchObject({ clear: true, mistake: null, crs: { id: 'EPSG:2126' } });
+    expect(first!.away_km).toBeLessThan(1);
+  });
+
+  it('sees through each of the usual mistakes once it is known where the work lies', () => {
+    const near = [171.298, -44.227] as const;
+    const quay: [number, number, number, number] = [1463_700, 5101_000, 1464_400, 5102_000];
+    const changed = (f: (x: number, y: number) => [number, number]): [number, number, number, number] => {
+      const [a, b] = [f(quay[0], quay[1]), f(quay[2], quay[3])];
+      return [Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1])];
+    };
+    const cases: [string, (x: number, y: number) => [number, number], RegExp][] = [
+      ['millimetres', (x, y) => [x * 1000, y * 1000], /numbers are millimetres/], ['feet', (x, y) => [x / 0.3048, y / 0.3048], /numbers are (US survey )?feet/],
+      ['links', (x, y) => [x / 0.201168, y / 0.201168], /numbers are links/], ['yards', (x, y) => [x / 0.9144, y / 0.9144], /numbers are yards/],
+      ['northing first', (x, y) => [y, x], /N comes before E/], ['no false origin', (x, y) => [x - 1_600_000, y - 10_000_000], /false origin was dropped/],
+      ['no false easting', (x, y) => [x - 1_600_000, y], /false easting was dropped/], ['no millions', (x, y) => [x % 1e6, y % 1e6], /leading digits/],
+    ];
+    for (const [name, change, mistake] of cases) {
+      const found = findCandidates(changed(change), 1, { systems: new Set(['EPSG:2193']), places: [], near }, 12);
+      const nztm = found.find((c) => c.crs.id === 'EPSG:2193');
+      expect(nztm?.mistake, name).toMatch(mistake);
+      expect(nztm!.pointed_km, name).toBeLessThan(2);
+    }
+  });
+
+  it('tells the two ways in which drawings of a south-orientated system come', () => {
+    // Hartebeesthoek94 / Lo29 counts to the west and south
+    const own = findCandidates([71_900, 2847_300, 72_000, 2847_400], 1, { systems: new Set(), places: [], near: [28.28, -25.73] }, 12).find((c) => c.crs.id === 'EPSG:2053');
+    expect(own).toMatchObject({ mistake: null, numbers: { unit_m: 1 } });
+    const turned = findCandidates([-72_000, -2847_400, -71_900, -2847_300], 1, { systems: new Set(), places: [], near: [28.28, -25.73] }, 12).find((c) => c.crs.id === 'EPSG:2053');
+    expect(turned).toMatchObject({ numbers: { turned: true } });
+    expect(turned!.lat).toBeCloseTo(own!.lat, 2);
   });
 
   it('passes on what it was given', () => {

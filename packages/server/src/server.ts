@@ -6,6 +6,7 @@ import fastifyStatic from '@fastify/static';
 import Fastify, { type FastifyInstance } from 'fastify';
 import { serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod';
 import { Piscina } from 'piscina';
+import { searchCrs } from '@pontrel/core/crs/registry/search';
 import { Problem } from '@pontrel/core/model/problem';
 import { CrossingService } from './api/crossing-service';
 import { PlaceService } from './api/place-service';
@@ -81,5 +82,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
     await Promise.all([jobPool.destroy(), tilePool.destroy()]);
     catalog.close();
   });
+  // the lists of systems are made now rather than at somebody's first key
+  app.addHook('onListen', () => void setImmediate(() => searchCrs('2193')));
   return { app, interrupted: cut.map((j) => j.message!) };
 }

@@ -18,8 +18,10 @@ export interface Candidate {
   /** Share of the extent's corners and middle that lie in the area of use, 0 to 1. */
   inside: number;
   score: number;
-  /** Kilometres to the nearest place where work lies already, or that was pointed at; null when there is none. */
+  /** Kilometres to the nearest place where work lies already; null when there is none. */
   away_km: number | null;
+  /** Kilometres to the place that was pointed at. */
+  pointed_km: number | null;
   /** True for the first one, when it is far ahead of the next: then nothing needs deciding. */
   clear: boolean;
 }
@@ -56,8 +58,9 @@ interface Guess {
 export function findCandidates(extent: Bounds, unit_m: number | null, known: Known, limit: number): Candidate[] {
   const found: Candidate[] = [];
   for (const { crs, plane } of systems()) {
-    for (const guess of guessesFor(crs, extent, unit_m)) {
-      const candidate = tried(crs, plane, guess, extent, known);
+    for (const guess of guessesFor(crs, plane, extent, unit_m)) {
+      if (plane && !middleIn(plane, crs as ProjectedCrs, guess.numbers, extent)) continue;
+      const candidate = tried(crs, guess, extent, known);
       if (candidate) found.push(candidate);
     }
   }
@@ -65,7 +68,7 @@ export function findCandidates(extent: Bounds, unit_m: number | null, known: Kno
   // of one system the likeliest reading is enough, and mistakes are for when nothing better fits
   const seen = new Set<string>();
   const kept = found.filter((c) => !seen.has(c.crs.id!) && seen.add(c.crs.id!));
-  const plain = kept.filter((c) => c.mistake === null || (c.away_km !== null && c.away_km < NEAR_KM));
+  const plain = kept.filter((c) => c.mistake === null || Math.min(c.away_km ?? Infinity, c.pointed_km ?? Infinity) < NEAR_KM);
   const listed = plain.length > 0 ? plain : kept;
   const [first, second] = listed;
   if (first) first.clear = !second || first.score - second.score >= CLEAR;
@@ -112,7 +115,7 @@ function planeOf(crs: ProjectedCrs): Bounds {
 const FALSE_EASTINGS = [PARAM.falseEasting, PARAM.eastingAtCentre, PARAM.eastingAtFalseOrigin];
 const FALSE_NORTHINGS = [PARAM.falseNorthing, PARAM.northingAtCentre, PARAM.northingAtFalseOrigin];
 
-function* guessesFor(crs: Crs, [minx, miny, maxx, maxy]: Bounds, unit_m: number | null): Iterable<Guess> {
+function* guessesFor(crs: Crs, plane: Bounds | null, [minx, miny, maxx, maxy]: Bounds, unit_m: number | null): Iterable<Guess> {
   const degrees = Math.max(Math.abs(minx), Math.abs(maxx)) <= 360 && Math.max(Math.abs(miny), Math.abs(maxy)) <= 360;
   if (crs.kind === 'geographic') {
     if (!degrees) return;
@@ -130,20 +133,36 @@ function* guessesFor(crs: Crs, [minx, miny, maxx, maxy]: Bounds, unit_m: number 
   if (fe !== 0) yield { numbers: { unit_m, plus: [fe, 0] }, mistake: 'if the false easting was dropped', cost: 7 };
   if (fn !== 0) yield { numbers: { unit_m, plus: [0, fn] }, mistake: 'if the false northing was dropped', cost: 7 };
   if (fe !== 0 && fn !== 0) yield { numbers: { unit_m, plus: [fe, fn] }, mistake: 'if the false origin was dropped', cost: 7 };
-  // leading digits: a whole million of metres in either direction, or both
-  const most = Math.max(Math.abs(minx), Math.abs(maxx), Math.abs(miny), Math.abs(maxy)) * (own / crs.unit.metres);
-  if (most < 1e6 && crs.unit.metres === 1) for (const [x, y] of MILLIONS) yield { numbers: { unit_m, plus: [x * 1e6, y * 1e6] }, mistake: 'if leading digits (whole millions) were dropped', cost: 8 };
+  // leading digits: whole millions of metres in either direction, or both, that lead into the plane of the system
+  const k = own / crs.unit.metres;
+  const most = Math.max(Math.abs(minx), Math.abs(maxx), Math.abs(miny), Math.abs(maxy)) * k;
+  if (most >= MILLION || crs.unit.metres !== 1 || !plane) return;
+  for (const x of millions(((minx + maxx) / 2) * k, plane[0], plane[2])) {
+    for (const y of millions(((miny + maxy) / 2) * k, plane[1], plane[3])) {
+      if (x !== 0 || y !== 0) yield { numbers: { unit_m, plus: [x, y] }, mistake: 'if leading digits (whole millions) were dropped', cost: 8 };
+    }
+  }
 }
 
-/** Whole millions that eastings and northings begin with in zones that are numbered so, or north of the equator. */
-const MILLIONS: readonly (readonly [number, number])[] = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10].flatMap((y) => [0, 1, 2, 3, 4, 5].map((x) => [x, y] as const)).filter(([x, y]) => x + y > 0);
+const MILLION = 1e6;
 
-function tried(crs: Crs, plane: Bounds | null, guess: Guess, [minx, miny, maxx, maxy]: Bounds, known: Known): Candidate | null {
+/** Whole millions that bring a number between two others; at most a few, since more would say nothing. */
+function millions(value: number, least: number, most: number): number[] {
+  const first = Math.max(0, Math.ceil((least - value) / MILLION)), last = Math.floor((most - value) / MILLION);
+  return last < first || last - first > 3 ? (last - first > 3 ? [0] : []) : Array.from({ length: last - first + 1 }, (_, i) => (first + i) * MILLION);
+}
+
+/** Whether the middle of an extent comes into the plane of a system; rules most guesses out by a few sums. */
+function middleIn(plane: Bounds, crs: ProjectedCrs, { unit_m, swapped, turned, plus }: Numbers, [minx, miny, maxx, maxy]: Bounds): boolean {
+  const k = ((turned ? -1 : 1) * (unit_m ?? crs.unit.metres)) / crs.unit.metres / 2;
+  const x = (swapped ? miny + maxy : minx + maxx) * k + (plus?.[0] ?? 0), y = (swapped ? minx + maxx : miny + maxy) * k + (plus?.[1] ?? 0);
+  return x >= plane[0] && x <= plane[2] && y >= plane[1] && y <= plane[3];
+}
+
+function tried(crs: Crs, guess: Guess, [minx, miny, maxx, maxy]: Bounds, known: Known): Candidate | null {
   const points = Float64Array.of((minx + maxx) / 2, (miny + maxy) / 2, minx, miny, maxx, miny, maxx, maxy, minx, maxy);
   const numbers = compilePlane(crs, guess.numbers);
-  numbers.forward(points, 0, 1, 2);
-  if (plane && !(points[0]! >= plane[0] && points[0]! <= plane[2] && points[1]! >= plane[1] && points[1]! <= plane[3])) return null;
-  numbers.forward(points, 2, 4, 2);
+  numbers.forward(points, 0, 5, 2);
   if (crs.kind === 'projected') {
     for (let i = 0; i < 10; i++) points[i] = points[i]! * crs.unit.metres;
     projectorOf(crs).inverse(points, 0, 5, 2);
@@ -159,13 +178,13 @@ function tried(crs: Crs, plane: Bounds | null, guess: Guess, [minx, miny, maxx, 
   let inside = 0;
   for (let i = 0; i < 10; i += 2) if (holds(area, [points[i]!, points[i + 1]!])) inside++;
   const [lon, lat] = [points[0]!, points[1]!];
-  const distances = [...known.places, ...(known.near ? [known.near] : [])].map((p) => distance_km(p, [lon, lat]));
+  const distances = known.places.map((p) => distance_km(p, [lon, lat]));
   const away_km = distances.length > 0 ? Math.min(...distances) : null;
   const pointed = known.near ? distance_km(known.near, [lon, lat]) : null;
   // a small area that holds all of the numbers says more than a continent; a place that was pointed at says most
   const score = inside * 2 - Math.log2(Math.max(0.5, widthOf(area)) * Math.max(0.5, area.north - area.south)) + (away_km !== null && away_km < NEAR_KM ? 20 : 0)
     + (pointed !== null ? Math.max(-10, 20 - 4 * Math.log2(1 + pointed / 20)) : 0) + (known.systems.has(crs.id!) ? 10 : 0) - guess.cost;
-  return { crs, numbers: guess.numbers, mistake: guess.mistake, lon, lat, inside: inside / 5, score, away_km, clear: false };
+  return { crs, numbers: guess.numbers, mistake: guess.mistake, lon, lat, inside: inside / 5, score, away_km, pointed_km: pointed, clear: false };
 }
 
 function distance_km([lon1, lat1]: readonly [number, number], [lon2, lat2]: readonly [number, number]): number {

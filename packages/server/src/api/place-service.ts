@@ -45,13 +45,12 @@ export class PlaceService {
     const source = this.source(id, sourceId);
     const extent = sourceExtent(source);
     if (!extent) return [];
-    return findCandidates(extent, unit_m, { ...this.known(), near }, LISTED).map(({ crs, numbers, mistake, lon, lat, inside, clear, away_km }): Candidate => {
+    return findCandidates(extent, unit_m, { ...this.known(), near }, LISTED).map(({ crs, numbers, mistake, lon, lat, inside, clear, away_km, pointed_km }): Candidate => {
       const { swapped, turned, plus } = numbers;
       return {
         placement: { crs: crs.id!, unit_m: numbers.unit_m, ...(swapped ? { swapped } : {}), ...(turned ? { turned } : {}), ...(plus ? { plus: [plus[0], plus[1]] } : {}) },
         crs: crsName(crs), lon, lat, inside, clear, mistake,
-        why: away_km === null ? `numbers lie in ${crs.area!.name}`
-          : away_km < 60 ? `${away_km < 1 ? 'at' : `${Math.round(away_km)} km from`} ${near ? 'the place you pointed at' : 'what is placed already'}, in ${crs.area!.name}` : `${Math.round(away_km)} km away, in ${crs.area!.name}`,
+        why: `${away_km !== null && away_km < 60 ? `${distance(away_km)} what is placed already, in` : pointed_km !== null ? `${distance(pointed_km)} the place you pointed at, in` : 'numbers lie in'} ${crs.area!.name}`,
       };
     });
   }
@@ -233,6 +232,8 @@ export class PlaceService {
 }
 
 const drawn = (crs: Crs | null): Crs | null => crs && northUp(crs);
+
+const distance = (km: number): string => (km < 1 ? 'at' : `${Math.round(km)} km from`);
 
 function toDegrees(frame: Crs, at: [number, number]): [number, number] | null {
   const base = frame.kind === 'projected' ? frame.base : frame;

@@ -91,7 +91,7 @@ export function Choice<T extends string>({ label, value, options, onChange, smal
       {options.map((o) => {
         const on = o.value === value;
         return (
-          <chakra.label key={o.value} position="relative" flex="1 1 auto" textAlign="center" px="9px" h={small ? '24px' : '28px'} lineHeight={small ? '24px' : '28px'} fontSize={small ? '12px' : '12.5px'}
+          <chakra.label key={o.value} position="relative" flex="1 1 auto" textAlign="center" px={small ? '7px' : '9px'} h={small ? '24px' : '28px'} lineHeight={small ? '24px' : '28px'} fontSize={small ? '12px' : '12.5px'}
             whiteSpace="nowrap" cursor={o.disabled ? 'not-allowed' : 'pointer'} fontWeight={on ? 650 : 500} color={on ? 'verdigrisInk' : 'muted'} bg={on ? 'verdigrisTint' : 'transparent'}
             boxShadow={on ? 'inset 0 0 0 1px {colors.verdigris}' : undefined} borderRadius="chip" _hover={on ? {} : { color: 'ink' }}
             _focusWithin={{ outline: '2px solid', outlineColor: 'verdigris', outlineOffset: '-2px' }}>

@@ -93,6 +93,17 @@ export function conformalToGeographic(n: number): number[] {
   ];
 }
 
+export function geographicToConformal(n: number): number[] {
+  return [
+    n * (-2 + n * (2 / 3 + n * (4 / 3 + n * (-82 / 45 + n * (32 / 45 + (n * 4642) / 4725))))),
+    n ** 2 * (5 / 3 + n * (-16 / 15 + n * (-13 / 9 + n * (904 / 315 - (n * 1522) / 945)))),
+    n ** 3 * (-26 / 15 + n * (34 / 21 + n * (8 / 5 - (n * 12686) / 2835))),
+    n ** 4 * (1237 / 630 + n * (-12 / 5 - (n * 24832) / 14175)),
+    n ** 5 * (-734 / 315 + (n * 109598) / 31185),
+    n ** 6 * (444337 / 155925),
+  ];
+}
+
 function geographicToAuthalic(n: number): number[] {
   return [
     n * (-4 / 3 + n * (-4 / 45 + n * (88 / 315 + n * (538 / 4725 + n * (20824 / 467775 - (n * 44732) / 2837835))))),

@@ -1,5 +1,5 @@
 import { type Ellipsoid, PARAM } from '../crs';
-import { conformalToGeographic } from './auxiliary';
+import { conformalToGeographic, geographicToConformal } from './auxiliary';
 import { type Method, type Projector, RAD, wrapDegrees } from './method';
 
 /**
@@ -24,6 +24,10 @@ export function kruger(ellipsoid: Ellipsoid, value: (parameter: number) => numbe
   const alpha = forwardCoefficients(n);
   const beta = inverseCoefficients(n);
   const delta = conformalToGeographic(n);
+  const [c1, c2, c3, c4, c5, c6] = geographicToConformal(n) as [number, number, number, number, number, number];
+  const [a1, a2, a3, a4, a5, a6] = alpha;
+  const [d1, d2, d3, d4, d5, d6] = delta as [number, number, number, number, number, number];
+  const [g1, g2, g3, g4, g5, g6] = beta;
   const rectifying = (ellipsoid.a / (1 + n)) * (1 + n ** 2 / 4 + n ** 4 / 64 + n ** 6 / 256);
   const scale = rectifying * value(PARAM.scaleFactor);
   const lon0 = value(PARAM.longitudeOfOrigin);
@@ -36,24 +40,53 @@ export function kruger(ellipsoid: Ellipsoid, value: (parameter: number) => numbe
       const end = from + count * stride;
       for (let i = from; i < end; i += stride) {
         const lam = wrapDegrees(p[i]! - lon0) * RAD;
-        const t = conformalTangent(Math.tan(p[i + 1]! * RAD), e2);
-        const c = Math.cos(lam);
-        // sines of the doubled xi' and eta' follow from t and lambda without further trigonometry
-        const d = t * t + c * c;
-        const u = Math.sin(lam) / Math.sqrt(d);
-        const xi1 = Math.atan2(t, c);
-        const eta1 = asinh(u);
-        const sin2xi = (2 * t * c) / d, cos2xi = (c * c - t * t) / d;
-        const sinh2eta = 2 * u * Math.sqrt(1 + u * u), cosh2eta = 1 + 2 * u * u;
+        const phi = p[i + 1]! * RAD;
+        let xi1: number, eta1: number, sin2xi: number, cos2xi: number, sinh2eta: number, cosh2eta: number;
+        if (lam < NARROW && lam > -NARROW) {
+          // near the meridian all but one sine and one cosine are short series
+          const s = Math.sin(phi), k = Math.cos(phi);
+          const sin2phi = 2 * s * k, cos2phi = 1 - 2 * s * s, twice = 2 * cos2phi;
+          const b5 = twice * c6 + c5, b4 = twice * b5 - c6 + c4, b3 = twice * b4 - b5 + c3, b2 = twice * b3 - b4 + c2;
+          const less = sin2phi * (twice * b2 - b3 + c1); // conformal latitude less the geographic one, a fifth of a degree at most
+          const l2 = less * less;
+          const sinLess = less * (1 - l2 / 6 * (1 - l2 / 20)), cosLess = 1 - l2 / 2 * (1 - l2 / 12);
+          const sinChi = s * cosLess + k * sinLess, cosChi = k * cosLess - s * sinLess;
+          const m2 = lam * lam;
+          // 1 - cos lambda, and sin lambda
+          const versed = m2 / 2 * (1 - m2 / 12 * (1 - m2 / 30 * (1 - m2 / 56 * (1 - m2 / 90 * (1 - m2 / 132)))));
+          const sinLam = lam * (1 - m2 / 6 * (1 - m2 / 20 * (1 - m2 / 42 * (1 - m2 / 72 * (1 - m2 / 110)))));
+          const v = cosChi * (1 - versed);
+          const d = sinChi * sinChi + v * v; // cos^2 of the transverse latitude, 1 - q^2
+          const q = cosChi * sinLam;
+          const t = (sinChi * cosChi * versed) / (d + cosChi * cosChi * versed * (1 - versed));
+          xi1 = phi + less + atanSeries(t);
+          eta1 = atanhSeries(q);
+          sin2xi = (2 * sinChi * v) / d;
+          cos2xi = (v * v - sinChi * sinChi) / d;
+          sinh2eta = (2 * q) / d;
+          cosh2eta = (1 + q * q) / d;
+        } else {
+          const t = conformalTangent(Math.tan(phi), e2);
+          const c = Math.cos(lam);
+          // sines of the doubled xi' and eta' follow from t and lambda without further trigonometry
+          const d = t * t + c * c;
+          const u = Math.sin(lam) / Math.sqrt(d);
+          xi1 = Math.atan2(t, c);
+          eta1 = asinh(u);
+          sin2xi = (2 * t * c) / d;
+          cos2xi = (c * c - t * t) / d;
+          sinh2eta = 2 * u * Math.sqrt(1 + u * u);
+          cosh2eta = 1 + 2 * u * u;
+        }
         // Clenshaw summation of the complex series: sin 2j(xi' + i eta')
         const cr = cos2xi * cosh2eta * 2;
         const ci = -sin2xi * sinh2eta * 2;
-        let r1 = 0, i1 = 0, r2 = 0, i2 = 0;
-        for (let j = 5; j >= 0; j--) {
-          const r = cr * r1 - ci * i1 - r2 + alpha[j]!;
-          const im = cr * i1 + ci * r1 - i2;
-          r2 = r1; i2 = i1; r1 = r; i1 = im;
-        }
+        const r6 = a6;
+        const r5 = cr * r6 + a5, i5 = ci * r6;
+        const r4 = cr * r5 - ci * i5 - r6 + a4, i4 = cr * i5 + ci * r5;
+        const r3 = cr * r4 - ci * i4 - r5 + a3, i3 = cr * i4 + ci * r4 - i5;
+        const r2 = cr * r3 - ci * i3 - r4 + a2, i2 = cr * i3 + ci * r3 - i4;
+        const r1 = cr * r2 - ci * i2 - r3 + a1, i1 = cr * i2 + ci * r2 - i3;
         const sr = sin2xi * cosh2eta;
         const si = cos2xi * sinh2eta;
         p[i] = fe + scale * (eta1 + sr * i1 + si * r1);
@@ -65,19 +98,28 @@ export function kruger(ellipsoid: Ellipsoid, value: (parameter: number) => numbe
       for (let i = from; i < end; i += stride) {
         const eta = (p[i]! - fe) / scale;
         const xi = (p[i + 1]! - fn) / scale;
-        const grow = Math.exp(eta);
+        const near = eta < NARROW && eta > -NARROW;
         const sinXi = Math.sin(xi), cosXi = Math.cos(xi);
-        const sinhEta = (grow - 1 / grow) / 2, coshEta = (grow + 1 / grow) / 2;
+        let sinhEta: number, coshEta: number;
+        if (near) {
+          const h2 = eta * eta;
+          sinhEta = eta * (1 + h2 / 6 * (1 + h2 / 20 * (1 + h2 / 42 * (1 + h2 / 72 * (1 + h2 / 110)))));
+          coshEta = 1 + h2 / 2 * (1 + h2 / 12 * (1 + h2 / 30 * (1 + h2 / 56 * (1 + h2 / 90))));
+        } else {
+          const grow = Math.exp(eta);
+          sinhEta = (grow - 1 / grow) / 2;
+          coshEta = (grow + 1 / grow) / 2;
+        }
         const sin2xi = 2 * sinXi * cosXi, cos2xi = 1 - 2 * sinXi * sinXi;
         const sinh2eta = 2 * sinhEta * coshEta, cosh2eta = 1 + 2 * sinhEta * sinhEta;
         const cr = cos2xi * cosh2eta * 2;
         const ci = -sin2xi * sinh2eta * 2;
-        let r1 = 0, i1 = 0, r2 = 0, i2 = 0;
-        for (let j = 5; j >= 0; j--) {
-          const r = cr * r1 - ci * i1 - r2 - beta[j]!;
-          const im = cr * i1 + ci * r1 - i2;
-          r2 = r1; i2 = i1; r1 = r; i1 = im;
-        }
+        const r6 = -g6;
+        const r5 = cr * r6 - g5, i5 = ci * r6;
+        const r4 = cr * r5 - ci * i5 - r6 - g4, i4 = cr * i5 + ci * r5;
+        const r3 = cr * r4 - ci * i4 - r5 - g3, i3 = cr * i4 + ci * r4 - i5;
+        const r2 = cr * r3 - ci * i3 - r4 - g2, i2 = cr * i3 + ci * r3 - i4;
+        const r1 = cr * r2 - ci * i2 - r3 - g1, i1 = cr * i2 + ci * r2 - i3;
         const sr = sin2xi * cosh2eta;
         const si = cos2xi * sinh2eta;
         // xi' and eta' are a little beside xi and eta: their functions follow by addition from the small steps
@@ -85,24 +127,25 @@ export function kruger(ellipsoid: Ellipsoid, value: (parameter: number) => numbe
         const sinD = smallSin(dXi), cosD = smallCos(dXi), sinhD = smallSinh(dEta), coshD = smallCosh(dEta);
         const sin1 = sinXi * cosD + cosXi * sinD, cos1 = cosXi * cosD - sinXi * sinD;
         const sinh1 = sinhEta * coshD + coshEta * sinhD;
-        p[i] = wrapDegrees(lon0 + Math.atan2(sinh1, cos1) / RAD);
+        const aside = sinh1 / cos1;
+        p[i] = wrapDegrees(lon0 + (cos1 > 0 && aside < NARROW && aside > -NARROW ? atanWide(aside) : Math.atan2(sinh1, cos1)) / RAD);
         // latitude: tangent of the conformal one, then its series
         const r = Math.sqrt(sinh1 * sinh1 + cos1 * cos1);
         const q = sin1 * sin1 + r * r;
         const sin2chi = (2 * sin1 * r) / q, cos2chi = (r * r - sin1 * sin1) / q;
-        let b1 = 0, b2 = 0;
-        for (let j = 5; j >= 0; j--) {
-          const b = 2 * cos2chi * b1 - b2 + delta[j]!;
-          b2 = b1; b1 = b;
-        }
-        p[i + 1] = (Math.atan2(sin1, r) + sin2chi * b1) / RAD;
+        // the conformal latitude is a little less than xi'
+        const bend = (sin1 * sinh1 * sinh1) / ((r + cos1) * (cos1 * r + sin1 * sin1));
+        const chi = near && cos1 > 0.1 && bend < 0.006 && bend > -0.006 ? xi + dXi - atanSeries(bend) : Math.atan2(sin1, r);
+        const twice = 2 * cos2chi;
+        const b5 = twice * d6 + d5, b4 = twice * b5 - d6 + d4, b3 = twice * b4 - b5 + d3, b2 = twice * b3 - b4 + d2;
+        p[i + 1] = (chi + sin2chi * (twice * b2 - b3 + d1)) / RAD;
       }
     },
   };
 }
 
 /** Karney (2011) equation 35. */
-function forwardCoefficients(n: number): number[] {
+function forwardCoefficients(n: number): [number, number, number, number, number, number] {
   return [
     n * (1 / 2 + n * (-2 / 3 + n * (5 / 16 + n * (41 / 180 + n * (-127 / 288 + (n * 7891) / 37800))))),
     n ** 2 * (13 / 48 + n * (-3 / 5 + n * (557 / 1440 + n * (281 / 630 - (n * 1983433) / 1935360)))),
@@ -114,7 +157,7 @@ function forwardCoefficients(n: number): number[] {
 }
 
 /** Karney (2011) equation 36. */
-function inverseCoefficients(n: number): number[] {
+function inverseCoefficients(n: number): [number, number, number, number, number, number] {
   return [
     n * (1 / 2 + n * (-2 / 3 + n * (37 / 96 + n * (-1 / 360 + n * (-81 / 512 + (n * 96199) / 604800))))),
     n ** 2 * (1 / 48 + n * (1 / 15 + n * (-437 / 1440 + n * (46 / 105 - (n * 1118711) / 3870720)))),
@@ -123,6 +166,27 @@ function inverseCoefficients(n: number): number[] {
     n ** 5 * (4583 / 161280 - (n * 108847) / 3991680),
     n ** 6 * (20648693 / 638668800),
   ];
+}
+
+/** Radians from the meridian within which the short series of sines hold all digits; 5.7 degrees. */
+const NARROW = 0.1;
+
+/** Arc tangent below 0.006, to the last bit. */
+function atanSeries(t: number): number {
+  const q = t * t;
+  return t * (1 - q * (1 / 3 - q * (1 / 5 - q * (1 / 7 - q / 9))));
+}
+
+/** Arc tangent below 0.1, to the last bit. */
+function atanWide(t: number): number {
+  const q = t * t;
+  return t * (1 - q * (1 / 3 - q * (1 / 5 - q * (1 / 7 - q * (1 / 9 - q * (1 / 11 - q * (1 / 13 - q * (1 / 15 - q / 17))))))));
+}
+
+/** Area hyperbolic tangent below 0.1, to the last bit. */
+function atanhSeries(x: number): number {
+  const q = x * x;
+  return x * (1 + q * (1 / 3 + q * (1 / 5 + q * (1 / 7 + q * (1 / 9 + q * (1 / 11 + q * (1 / 13 + q / 15)))))));
 }
 
 /** log1p keeps the digits of a small argument. */

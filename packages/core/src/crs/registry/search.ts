@@ -27,7 +27,7 @@ function lines(): Line[] {
       const id = `EPSG:${r[0]}`;
       const aliases = row('aliases', r[0]!)?.[1]?.replace(/[=~]/g, ' ') ?? '';
       made.push({
-        id, code: r[0]!, name: fold(r[1]!), other: fold(`${aliases} ${other(r)}`), area: fold(areaOf(r[extentAt])?.name ?? ''),
+        id, code: r[0]!, name: words(r[1]!), other: words(`${aliases} ${other(r)}`), area: words(areaOf(r[extentAt])?.name ?? ''),
         deprecated: isDeprecated(id), rank,
       });
     }
@@ -43,6 +43,8 @@ function lines(): Line[] {
 }
 
 const fold = (text: string): string => text.normalize('NFD').replace(/[\u0300-\u036f]/g, '').toLowerCase();
+/** Words with one blank before, between and after, so that a whole word is found as a text. */
+const words = (text: string): string => ` ${fold(text).replace(/[^a-z0-9.+]+/g, ' ').trim()} `;
 
 export interface SearchOptions {
   limit?: number;
@@ -59,23 +61,24 @@ const POSITIONS: readonly AnyCrs['kind'][] = ['geographic', 'projected'];
  * found. A deprecated system is found by its code only, and what replaces it comes after it.
  */
 export function searchKinds(text: string, kinds: readonly AnyCrs['kind'][], { limit = 20, point, box }: SearchOptions = {}): AnyCrs[] {
-  const words = fold(text).replace(/\bepsg\s*:\s*/g, '').split(/[\s/,;()]+/).filter(Boolean);
-  if (words.length === 0 && !point && !box) return [];
+  const wanted = words(text.replace(/\bepsg\s*:\s*/gi, '')).split(' ').filter(Boolean);
+  if (wanted.length === 0 && !point && !box) return [];
   const hits: { line: Line; score: number }[] = [];
   for (const line of lines()) {
     let score = 0;
-    for (const word of words) {
+    for (const word of wanted) {
+      const whole = ` ${word} `;
       if (line.code === word) score += 100;
       else if (line.deprecated) { score = -1; break; }
-      else if (hasWord(line.name, word)) score += 12;
+      else if (line.name.includes(whole)) score += 12;
       else if (line.name.includes(word)) score += 6;
       else if (line.code.startsWith(word)) score += 4;
-      else if (hasWord(line.other, word)) score += 5;
-      else if (hasWord(line.area, word)) score += 3;
+      else if (line.other.includes(whole)) score += 5;
+      else if (line.area.includes(whole)) score += 3;
       else if (line.other.includes(word) || line.area.includes(word)) score += 1;
       else { score = -1; break; }
     }
-    if (score < 0 || (words.length === 0 && line.deprecated)) continue;
+    if (score < 0 || (wanted.length === 0 && line.deprecated)) continue;
     if (point || box) {
       const { area } = lookup(line.code)!;
       if (!area || (point && !holds(area, point)) || (box && !meets(area, box))) continue;
@@ -98,13 +101,6 @@ export function searchKinds(text: string, kinds: readonly AnyCrs['kind'][], { li
 /** The same among the kinds that hold positions of maps. */
 export function searchCrs(text: string, options?: SearchOptions): Crs[] {
   return searchKinds(text, POSITIONS, options) as Crs[];
-}
-
-function hasWord(text: string, word: string): boolean {
-  for (let at = text.indexOf(word); at >= 0; at = text.indexOf(word, at + 1)) {
-    if (!/[a-z0-9]/.test(text[at - 1] ?? ' ') && !/[a-z0-9]/.test(text[at + word.length] ?? ' ')) return true;
-  }
-  return false;
 }
 
 export function holds(area: AreaOfUse, [lon, lat]: readonly [number, number]): boolean {
