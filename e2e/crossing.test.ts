@@ -244,21 +244,23 @@ describe('everyday turns', () => {
     await page.getByRole('combobox', { name: 'Find a reference frame' }).fill('timaru 2000');
     await page.getByRole('option', { name: /EPSG:2126/ }).click();
     const path = page.getByRole('complementary', { name: 'Path of a coordinate' });
-    await path.getByText('Transverse Mercator, inverse (NZGD2000 / New Zealand Transverse Mercator 2000)').waitFor();
-    await path.getByText('Transverse Mercator (NZGD2000 / Timaru 2000)').waitFor();
+    await path.getByText('NZGD2000 / New Zealand Transverse Mercator 2000 to degrees').waitFor();
+    await path.getByText('Degrees to NZGD2000 / Timaru 2000').waitFor();
     await page.getByRole('img', { name: /Neatline, eastings 41[89]/ }).waitFor();
   });
 
   it('a unit that is wrong sends the drawing elsewhere, and undo brings it back', async () => {
     const { page } = desk;
     await page.getByRole('button', { name: 'Choose another system or unit' }).click();
-    await page.getByRole('combobox', { name: 'Unit of quay-design.dxf' }).selectOption('m');
+    await page.getByRole('combobox', { name: 'Find a system for quay-design.dxf' }).fill('2193');
+    await page.getByRole('option', { name: /EPSG:2193/ }).click();
+    await page.getByRole('combobox', { name: 'Unit of quay-design.dxf' }).selectOption('metre');
+    await page.getByRole('button', { name: 'Place as EPSG:2193' }).click();
     await page.getByText(/numbers in metres/).waitFor();
     await page.getByText(/numbers of quay-design\.dxf lie where NZGD2000 \/ Timaru 2000 has no coordinates/).waitFor();
     await page.getByRole('heading', { name: 'Stated', exact: true }).click();
     await page.keyboard.press('Control+z');
-    await page.getByText('Placed as').getByText('EPSG:2193').waitFor();
-    await page.getByText(/numbers in millimetres/).waitFor();
+    await page.getByText('Placed as EPSG:2193, numbers in millimetres.').waitFor();
   });
 
   it('a deliverable in another system, all of a kind together; rules changed since are said everywhere', async () => {

@@ -69,10 +69,27 @@ export function findCandidates(extent: Bounds, unit_m: number | null, known: Kno
   const seen = new Set<string>();
   const kept = found.filter((c) => !seen.has(c.crs.id!) && seen.add(c.crs.id!));
   const plain = kept.filter((c) => c.mistake === null || Math.min(c.away_km ?? Infinity, c.pointed_km ?? Infinity) < NEAR_KM);
-  const listed = plain.length > 0 ? plain : kept;
+  const listed = spread(plain.length > 0 ? plain : kept);
   const [first, second] = listed;
   if (first) first.clear = !second || first.score - second.score >= CLEAR;
   return listed.slice(0, limit);
+}
+
+/** Kilometres within which two readings of the numbers mean the same place. */
+const SAME_PLACE_KM = 100;
+/** How much a system gives way for each better one at the same place, where nothing says which place is meant. */
+const CROWDED = 4;
+
+/** Lets every place that fits be seen before the many systems of one: the versions of a datum differ by centimetres, places by oceans. */
+function spread(candidates: Candidate[]): Candidate[] {
+  const places: { at: [number, number]; n: number }[] = [];
+  const ranked = candidates.map((c) => {
+    const known = Math.min(c.away_km ?? Infinity, c.pointed_km ?? Infinity) < NEAR_KM;
+    const place = places.find((p) => distance_km(p.at, [c.lon, c.lat]) < SAME_PLACE_KM);
+    if (!place) places.push({ at: [c.lon, c.lat], n: 1 });
+    return { c, rank: c.score - (place && !known ? CROWDED * place.n++ : 0) };
+  });
+  return ranked.sort((a, b) => b.rank - a.rank).map((r) => r.c);
 }
 
 interface System {

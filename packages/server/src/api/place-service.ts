@@ -13,6 +13,7 @@ import { searchCrs } from '@pontrel/core/crs/registry/search';
 import { compileTransform } from '@pontrel/core/crs/transform';
 import { crsOf, placedBy, placementOf, routeTo } from '@pontrel/core/crossing/placement';
 import type { Placement } from '@pontrel/core/crossing/recipe';
+import { isEmpty } from '@pontrel/core/geometry/bounds';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { type GridFolder, shelveGrids } from '../files/grid-folders';
 import type { Catalog, SourceRecord } from '../store/catalog';
@@ -145,7 +146,8 @@ export class PlaceService {
     const extent = sourceExtent(source);
     if (!frame || !extent || !placedBy(placement)) return { stamp, extent: null, problem: null };
     try {
-      return { stamp, extent: storeExtent(this.previewSource(id, source, placement), extent, frame), problem: null };
+      const lies = storeExtent(this.previewSource(id, source, placement), extent, frame);
+      return isEmpty(lies) ? { stamp, extent: null, problem: `So placed, the numbers of ${source.name} lie where ${frame.name} has no coordinates. Choose another system or unit.` } : { stamp, extent: lies, problem: null };
     } catch (error) {
       return { stamp, extent: null, problem: messageOf(error) };
     }

@@ -83,6 +83,8 @@ export function ControlPoints({ source, map, unit_m, onWant }: { source: SourceS
     if (!from) return;
     const row: Row = { ...EMPTY, from: [String(from[0]), String(from[1])] };
     setRows((old) => [...old, row]);
+    // with nothing in the frame there is nothing to click on: its position is typed
+    if (!crossing.frameExtent) return;
     const to = await map.take(`Mark ${rows.length + 1}: click where it is, or press Escape and type it`, 'map');
     if (to) setRows((old) => old.map((r) => (r === row ? { ...r, to: [to[0].toFixed(3), to[1].toFixed(3)] } : r)));
   };
@@ -120,7 +122,7 @@ export function ControlPoints({ source, map, unit_m, onWant }: { source: SourceS
                 <Grid role="cell" gap="2px">{cell('from', 0, `Mark ${i + 1} x`)}{cell('from', 1, `Mark ${i + 1} y`)}</Grid>
                 <Grid role="cell" gap="2px">{cell('to', 0, `Mark ${i + 1} easting`)}{cell('to', 1, `Mark ${i + 1} northing`)}</Grid>
                 <Mono role="cell" fontSize="11px" textAlign="right" color={residual && fit && fit.spare > 0 && residual.d > 2.5 * fit.rms ? 'madderInk' : 'ink'}>{residual ? (residual.d * metres < 5e-7 ? '0' : length(residual.d * metres)) : '–'}</Mono>
-                <chakra.button role="cell" type="button" aria-label={`Remove mark ${i + 1}`} minW="22px" minH="24px" display="grid" placeItems="center" cursor="pointer" color="muted" onClick={() => setRows((old) => old.filter((_r, k) => k !== i))}><X {...ICON} size={13} /></chakra.button>
+                <Box role="cell"><chakra.button type="button" aria-label={`Remove mark ${i + 1}`} minW="22px" minH="24px" display="grid" placeItems="center" cursor="pointer" color="muted" onClick={() => setRows((old) => old.filter((_r, k) => k !== i))}><X {...ICON} size={13} /></chakra.button></Box>
               </Grid>
             );
           })}

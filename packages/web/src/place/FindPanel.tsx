@@ -26,7 +26,7 @@ export function FindPanel({ source, map, unit_m, onUnit, wanted, onWant }: {
   useEffect(() => {
     if (clear && !wanted) onWant(clear);
   }, [clear, wanted, onWant]);
-  const shown = (candidates ?? []).slice(0, more ? 12 : 5);
+  const shown = (candidates ?? []).slice(0, more ? 12 : 6);
   const isOn = (p: Placement): boolean => JSON.stringify(p) === JSON.stringify(best);
   const listed = shown.some((c) => isOn(c.placement));
   return (
@@ -39,8 +39,9 @@ export function FindPanel({ source, map, unit_m, onUnit, wanted, onWant }: {
           {shown.map((c) => <CandidateCard key={c.crs.id} candidate={c} on={isOn(c.placement)} onChoose={() => onWant(c.placement)} />)}
           {wanted && !listed && <CandidateCard candidate={{ crs: { id: wanted.crs, label: crsLabel(wanted.crs), name: 'chosen by hand' }, lon: NaN, lat: NaN, inside: 0, mistake: null, why: '' }} on onChoose={() => {}} />}
         </Box>
-        {candidates && candidates.length > 5 && !more && <chakra.button type="button" minH="24px" mt="4px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setMore(true)}>{candidates.length - 5} more that fit</chakra.button>}
-        {candidates && candidates.length > 1 && !clear && !wanted && <Note tone="caution" mt="8px">The numbers alone cannot tell these apart. Point at the place above, or ask the drawing’s maker.</Note>}
+        {candidates && candidates.length > 6 && !more && <chakra.button type="button" minH="24px" mt="4px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setMore(true)}>{candidates.length - 6} more that fit</chakra.button>}
+        {candidates && candidates.length > 0 && candidates.every((c) => c.mistake !== null) && <Note tone="caution" mt="8px">As they stand the numbers fit nowhere; each of these takes a mistake to be true. If none sounds likely, the drawing is on a grid of its own: fit it by control points.</Note>}
+        {candidates && candidates.length > 1 && candidates.some((c) => c.mistake === null) && !clear && !wanted && <Note tone="caution" mt="8px">The numbers alone cannot tell these apart. Point at the place above, or ask the drawing’s maker.</Note>}
         {candidates?.length === 0 && <Note tone="caution" mt="8px">The numbers lie in no system’s area of use, not even with the usual mistakes. The drawing is likely on a grid of its own: fit it by control points.</Note>}
         {map.problem && <Note tone="wrong" mt="8px">{map.problem}</Note>}
         <Box mt="9px"><CrsSearch label={`Find a system for ${source.name}`} onChoose={(crs) => onWant({ crs: crs.id, unit_m })} /></Box>

@@ -47,7 +47,7 @@ export function SourcePlacement({ source, map, onPlaced, onGo }: { source: Sourc
   };
   return (
     <>
-      <Box px="10px" pt="9px" borderTopWidth="1px" borderColor="hairline" flex="none"><Choice label="How it is placed" value={means} options={MEANS} onChange={go} small /></Box>
+      <Flex direction="column" px="14px" pt="9px" borderTopWidth="1px" borderColor="hairline" flex="none"><Choice label="How it is placed" value={means} options={MEANS} onChange={go} small /></Flex>
       <Scroll>
         {means === 'stated' && <Stated source={source} placement={placement} onGo={onGo} onChange={() => go('find')} />}
         {means === 'find' && <FindPanel source={source} map={map} unit_m={unit_m} onUnit={(metres) => { setUnit(metres); if (wanted) want({ ...wanted, unit_m: metres }); }} wanted={wanted} onWant={want} />}
