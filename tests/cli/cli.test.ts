@@ -78,3 +78,42 @@ describe('memory', () => {
     expect(kilobytes / 1024).toBeLessThan(700);
   });
 });
+
+describe('pontrel crs', () => {
+  const crs = (input: string, ...args: string[]): { status: number; text: string; json: any } => {
+    const { status, stdout } = spawnSync(process.execPath, [CLI, 'crs', ...args], { encoding: 'utf8', input });
+    return { status: status!, text: stdout.trimEnd(), json: args.includes('--json') ? JSON.parse(stdout) : null };
+  };
+
+  it('transforms points by the best operation, a named one, or one without grids; `* *` where there is no image', () => {
+    const way = ['transform', '--from', 'EPSG:4272', '--to', 'EPSG:2193'];
+    const lines = crs('172 -41\n1000 95\n', ...way);
+    expect(lines.status).toBe(0);
+    expect(lines.text.split('\n')[1]).toBe('* *');
+    const best = crs('172 -41', ...way, '--json').json;
+    expect(best.operation).toMatchObject({ id: 'EPSG:1568', accuracy_m: 0.2, grids: ['nzgd2kgrid0005.gsb'] });
+    // full precision in both
+    expect(lines.text.split('\n')[0]).toBe(best.points[0].join(' '));
+    expect(crs('172 -41', ...way, '--no-grids', '--json').json.operation).toMatchObject({ id: 'EPSG:1701', accuracy_m: 4, grids: [] });
+    expect(crs('172 -41', ...way, '--operation', 'EPSG:1566', '--json').json.operation.id).toBe('EPSG:1566');
+    expect(crs('1600000 5400000 12.5', 'transform', '--from', '2193', '--to', 'EPSG:4326', '--json').json.points[0]).toHaveLength(3);
+  });
+
+  it('shows a system in every form, identifies a file by its content, and finds one for an extent', () => {
+    expect(crs('', 'show', 'EPSG:2193', '--as', 'proj').text).toMatch(/^\+proj=tmerc .*\+lon_0=173 .*\+ellps=GRS80 \+units=m/);
+    const file = path.join(folder, 'other-name.prj');
+    writeFileSync(file, crs('', 'show', 'EPSG:2193', '--as', 'prj').text.replace(/PROJCS\["[^"]*"/, 'PROJCS["Something"'));
+    expect(crs('', 'identify', file, '--json').json.matches[0]).toMatchObject({ id: 'EPSG:2193', confidence: 90 });
+    expect(crs('', 'find', '--extent', '1463700,5101000,1464400,5102000', '--near', '171.3,-44.2', '--json').json.candidates[0].id).toBe('EPSG:2193');
+    expect(crs('', 'find', '--extent', '-72000,-2847400,-71900,-2847300', '--near', '28.3,-25.7', '--json').json.candidates.some((c: any) => c.id === 'EPSG:2053' && c.numbers.turned)).toBe(true);
+  });
+
+  it('exits 1 for bad input and 2 for wrong usage, and says what to do', () => {
+    expect(crs('', 'show', 'EPSG:99999', '--json')).toMatchObject({ status: 1, json: { error: { code: 'crs-unknown', message: expect.stringMatching(/not in the registry/) } } });
+    expect(crs('1 x', 'transform', '--from', '2193', '--to', '4326', '--json')).toMatchObject({ status: 1, json: { error: { message: expect.stringMatching(/Line 1, "1 x", is no point/) } } });
+    expect(crs('1 1', 'transform', '--from', 'EPSG:5464', '--to', 'EPSG:2193', '--json').json.error.code).toBe('crs-no-datum-path');
+    expect(crs('', 'show', 'PROJCS["x"', '--json').json.error.message).toMatch(/breaks off at character/);
+    expect(crs('', 'find', '--extent', '1,2').status).toBe(2);
+    expect(crs('', 'turn').status).toBe(2);
+  });
+});

@@ -1,4 +1,5 @@
 import { readFile } from 'node:fs/promises';
+import { outsideArea } from '@pontrel/core/crs/area';
 import type { AnyCrs, Crs } from '@pontrel/core/crs/crs';
 import { writeProjString } from '@pontrel/core/crs/definitions/proj-string';
 import { deprecationNote, readDefinition, readPositions } from '@pontrel/core/crs/definitions/read-definition';
@@ -29,6 +30,7 @@ async function transform(words: string[], { from, to, operation, json }: Options
   const way = wayBetween(a, b, operation);
   const flat = new Float64Array(3 * points.length);
   points.forEach((p, i) => flat.set([p[0]!, p[1]!, p[2] ?? 0], 3 * i));
+  const given = Float64Array.from(flat);
   way.apply(flat, 0, points.length, 3);
   const out = points.map((p, i) => {
     const numbers = [flat[3 * i]!, flat[3 * i + 1]!, ...(p.length > 2 || isGeocentric(b) ? [flat[3 * i + 2]!] : [])];
@@ -36,7 +38,12 @@ async function transform(words: string[], { from, to, operation, json }: Options
   });
   const used = way.path;
   const parts = used.steps.flatMap(expanded);
-  const notes = [deprecationNote(a), deprecationNote(b), way.heightNote].filter((n) => n !== null);
+  const outside = (system: AnyCrs, numbers: Float64Array): string | null => {
+    if (system.kind !== 'geographic' && system.kind !== 'projected') return null;
+    const n = outsideArea(system, numbers, points.length, 3);
+    return n === 0 ? null : `${n} of ${points.length} points lie outside the area of use of ${system.name} (${system.area!.name}).`;
+  };
+  const notes = [deprecationNote(a), deprecationNote(b), way.heightNote, outside(a, given), outside(b, flat)].filter((n) => n !== null);
   return {
     json: {
       operation: {
@@ -46,7 +53,7 @@ async function transform(words: string[], { from, to, operation, json }: Options
       },
       points: out, ...(notes.length > 0 ? { notes } : {}),
     },
-    text: json ? '' : out.map((p) => (p ? p.join(' ') : '* *')).join('\n'), exit: 0,
+    text: json ? '' : out.map((p) => (p ? p.join(' ') : '* *')).join('\n'), notes, exit: 0,
   };
 }
 

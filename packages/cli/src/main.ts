@@ -30,6 +30,7 @@ async function main(): Promise<number> {
     if (!values['no-grids']) shelveGrids(gridFolders(fileURLToPath(new URL('./grids/', import.meta.url)), null));
     const result = await run(files, values);
     console.log(json ? JSON.stringify(result.json) : result.text);
+    if (!json) for (const note of result.notes ?? []) console.error(note);
     return result.exit;
   } catch (error) {
     const usage = error instanceof Usage;

@@ -29,5 +29,7 @@ export interface Options {
 export interface Result {
   json: unknown;
   text: string;
+  /** For people, beside the result: written to the standard error. */
+  notes?: string[];
   exit: number;
 }

@@ -6,7 +6,7 @@ import type { Finding } from '../model/finding';
 import { messageOf } from '../model/problem';
 import type { GroupProfile } from '../model/profile';
 import { isTaken } from './recipe';
-import { type PlacedIn, routeTo } from './placement';
+import { leavesArea, type PlacedIn, routeTo } from './placement';
 import { chordsFor, type Plan, type PlannedLayer, type PlannedSet } from './plan';
 
 export interface Effect {
@@ -76,6 +76,13 @@ export function forecast(format: Format, plan: Plan, layers: readonly PlannedLay
   const findings = sizeFindings(format, plan, files);
   for (const finding of findings) blocked.push(finding.message);
   findings.push(...(format.write?.crsFindings(target) ?? []));
+  for (const layer of taken) {
+    const source = byName.get(layer.source)!;
+    if (!source.placed || !layer.profile.extent || paths.find((p) => p.source === layer.source)?.problem !== null) continue;
+    if (leavesArea(routeTo(source.placed, target), target, layer.profile.extent)) {
+      findings.push({ code: 'outside-area', severity: 'caution', message: `Part of it lies outside the area of use of ${target.name} (${target.area!.name}). Check the placement, or take another target system: distances grow wrong out there.`, count: 1, place: layer.profile.name });
+    }
+  }
   for (const path of paths) {
     if (path.ballpark) findings.push({ code: 'datum-ballpark', severity: 'caution', message: `No datum change to ${target.name} is known for ${path.source}: its numbers are taken over, and positions may be off by tens of metres. This was accepted in Place.`, count: 1, place: path.source });
   }

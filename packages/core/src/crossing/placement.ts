@@ -1,7 +1,9 @@
+import { outsideArea } from '../crs/area';
 import { type Crs, metresPerUnit } from '../crs/crs';
 import { readPositions } from '../crs/definitions/read-definition';
 import { datumPaths, wayOf } from '../crs/operations';
 import { compileTransform, type Step, type Transform, type TransformOptions } from '../crs/transform';
+import type { Bounds } from '../geometry/bounds';
 import { Problem } from '../model/problem';
 import { FITS } from '../placement/fit';
 import { compilePlane, type Numbers, type Plane } from '../placement/plane';
@@ -64,6 +66,14 @@ export function routeTo(placed: PlacedIn, target: Crs): Route {
   const fitted = fitStep(placed, plane);
   const accuracy_m = transform.accuracy_m === null ? null : fitted ? Math.hypot(transform.accuracy_m, fitted.accuracy_m ?? 0) : transform.accuracy_m;
   return { plane, transform, steps: [...(fitted ? [fitted] : numbersSteps(placed)), ...transform.steps], accuracy_m };
+}
+
+/** Whether part of a box of a source, in its own numbers, lies outside the area of use of the target. */
+export function leavesArea({ plane, transform }: Route, target: Crs, [minx, miny, maxx, maxy]: Bounds): boolean {
+  const p = Float64Array.of(minx, miny, maxx, miny, maxx, maxy, minx, maxy, (minx + maxx) / 2, (miny + maxy) / 2);
+  plane.forward(p, 0, 5, 2);
+  transform.apply(p, 0, 5, 2);
+  return outsideArea(target, p, 5, 2) > 0;
 }
 
 /** The chosen way where it leads to this target; otherwise the best one. */

@@ -80,10 +80,12 @@ export function compileTransform(from: AnyCrs, to: AnyCrs, options: TransformOpt
       `No datum change from ${a.position.kind === 'projected' ? a.position.base.datum.name : datumName(a.position)} to ${datumName(b.position)} is known, so ${label(from)} cannot be carried to ${label(to)} unless positions may be off by tens of metres.${hint}`);
   }
   const same = from.id !== null && from.id === to.id;
+  const degrees = a.position.kind === 'geographic' ? a.position.degreesPerUnit : null;
   const { runs, note, accuracy_m } = same ? { runs: [], note: null, accuracy_m: 0 } : compile(from, to, path, epoch);
   return {
     from, to, path, steps: runs.map((r) => r.step), accuracy_m, heightNote: note,
     apply(points, start, count, stride) {
+      if (degrees && runs.length > 0) beyondPoles(points, start, count, stride, degrees);
       for (const { run } of runs) run(points, start, count, stride);
       let lost = 0;
       for (let i = start, end = start + count * stride; i < end; i += stride) {
@@ -318,6 +320,12 @@ function turnBy(degrees: number): Shift {
   return (p, from, count, stride) => {
     for (let i = from, end = from + count * stride; i < end; i += stride) p[i]! += degrees;
   };
+}
+
+/** There are no latitudes beyond the poles; later steps would fold them back. */
+function beyondPoles(p: Float64Array, from: number, count: number, stride: number, degrees: number): void {
+  const most = 90 / degrees + 1e-12;
+  for (let i = from, end = from + count * stride; i < end; i += stride) if (!(p[i + 1]! <= most && p[i + 1]! >= -most)) p[i] = p[i + 1] = NaN;
 }
 
 const wrapLongitudes: Shift = (p, from, count, stride) => {

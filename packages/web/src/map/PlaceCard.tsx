@@ -69,7 +69,7 @@ export function PlaceCard({ crossing, frame, at, onGo, onClose }: { crossing: st
       ) : <Muted textStyle="small" display="block" mt="7px">Click a place on the map; a vertex nearby catches it exactly.</Muted>}
       <Box mt="8px">
         {pinning ? <CrsSearch label="Pin a second system" autoFocus onChoose={(crs) => { localStorage.setItem(PINNED, JSON.stringify(crs)); setPinned(crs); setPinning(false); }} />
-          : <chakra.button type="button" minH="24px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setPinning(true)}>{pinned ? `Pinned: ${pinned.label} ${pinned.name}` : 'Pin a second system'}</chakra.button>}
+          : <chakra.button type="button" minH="24px" textAlign="left" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setPinning(true)}>{pinned ? `Pinned: ${pinned.label} ${pinned.name}` : 'Pin a second system'}</chakra.button>}
       </Box>
     </Box>
   );

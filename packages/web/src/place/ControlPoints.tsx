@@ -106,6 +106,18 @@ export function ControlPoints({ source, map, unit_m, onWant }: { source: SourceS
     <Section title="Control points" aside={`into ${crossing.frame!.label}`}>
       <Select label="Kind of fit" value={kind} width="100%" onChange={(k) => setKind(k)} options={FIT_KINDS.map((k): { value: FitKind; label: string } => ({ value: k, label: `${FITS[k].name}, from ${FITS[k].points} points` }))} />
       <Muted textStyle="small" display="block" mt="3px" mb="7px">{FITS[kind].note}.</Muted>
+      {fit && (
+        <Box mb="9px">
+          <Grid templateColumns="1fr auto" rowGap="2px" aria-label="Result of the fit" role="group">
+            <Muted>RMS of the residuals</Muted><Mono fontWeight={600}>{fit.spare === 0 ? 'not checked' : length(fit.rms * metres)}</Mono>
+            <Muted>scale</Muted><Mono>{fit.scale.toPrecision(9)}</Mono>
+            <Muted>turned by</Muted><Mono>{fit.rotation.toFixed(5)}°</Mono>
+          </Grid>
+          {fit.spare === 0 && kind !== 'rubber-sheet' && <Note tone="caution" mt="7px">{FITS[kind].points === 2 ? 'Two points fit always: nothing checks them.' : 'As many points as the fit needs: nothing checks them.'} Add one more.</Note>}
+          {smell && <Note tone="caution" mt="7px">{smell}</Note>}
+          {fit.residuals.length > 0 && fit.spare > 0 && <Flex align="center" justify="space-between" mt="7px"><Muted>Residuals drawn at</Muted><Select label="Exaggeration" value={times} width="110px" onChange={setTimes} options={['1', '10', '100', '1000', '10000'].map((v) => ({ value: v, label: `× ${v}` }))} /></Flex>}
+        </Box>
+      )}
       {rows.length > 0 && (
         <Box role="table" aria-label="Control points">
           <Grid role="row" templateColumns="22px 1fr 1fr 52px 22px" columnGap="4px" mb="2px">
@@ -142,18 +154,6 @@ export function ControlPoints({ source, map, unit_m, onWant }: { source: SourceS
         </Box>
       )}
       {problem && whole.length > 0 && <Note tone={whole.length < FITS[kind].points ? 'caution' : 'wrong'} mt="8px">{problem}</Note>}
-      {fit && (
-        <Box mt="9px">
-          <Grid templateColumns="1fr auto" rowGap="2px" aria-label="Result of the fit" role="group">
-            <Muted>RMS of the residuals</Muted><Mono fontWeight={600}>{fit.spare === 0 ? 'not checked' : length(fit.rms * metres)}</Mono>
-            <Muted>scale</Muted><Mono>{fit.scale.toPrecision(9)}</Mono>
-            <Muted>turned by</Muted><Mono>{fit.rotation.toFixed(5)}°</Mono>
-          </Grid>
-          {fit.spare === 0 && kind !== 'rubber-sheet' && <Note tone="caution" mt="7px">{FITS[kind].points === 2 ? 'Two points fit always: nothing checks them.' : 'As many points as the fit needs: nothing checks them.'} Add one more.</Note>}
-          {smell && <Note tone="caution" mt="7px">{smell}</Note>}
-          {fit.residuals.length > 0 && fit.spare > 0 && <Flex align="center" justify="space-between" mt="7px"><Muted>Residuals drawn at</Muted><Select label="Exaggeration" value={times} width="110px" onChange={setTimes} options={['1', '10', '100', '1000', '10000'].map((v) => ({ value: v, label: `× ${v}` }))} /></Flex>}
-        </Box>
-      )}
     </Section>
   );
 }

@@ -51,7 +51,7 @@ export function usePlaceMap(crossing: CrossingState, source: SourceState | undef
   const name = source?.name;
   const layers = useMemo((): SheetLayer[] => {
     const shown: SheetLayer[] = [];
-    if (!alone && frame) shown.push(sourceTiles(crossing, (s) => ({ color: null, ghost: several && (s !== name || asked !== null) }), true));
+    if (!alone && frame) shown.push(sourceTiles(crossing, (s) => ({ color: null, ghost: asked !== null || (several && s !== name) }), true));
     if (asked && preview && !preview.problem && source) {
       shown.push({ key: 'preview', address: `/api/crossings/${crossing.id}/sources/${source.id}/previews/${preview.stamp}`, look: () => ({ color: null, ghost: false }), visible: () => true });
     }

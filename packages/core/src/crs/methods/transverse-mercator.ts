@@ -40,6 +40,10 @@ export function kruger(ellipsoid: Ellipsoid, value: (parameter: number) => numbe
       const end = from + count * stride;
       for (let i = from; i < end; i += stride) {
         const lam = wrapDegrees(p[i]! - lon0) * RAD;
+        if (!(p[i + 1]! <= 90 && p[i + 1]! >= -90)) {
+          p[i] = p[i + 1] = NaN;
+          continue;
+        }
         const phi = p[i + 1]! * RAD;
         let xi1: number, eta1: number, sin2xi: number, cos2xi: number, sinh2eta: number, cosh2eta: number;
         if (lam < NARROW && lam > -NARROW) {
