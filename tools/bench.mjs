@@ -44,11 +44,13 @@ try {
 
   const built = path.join(folder, 'projection.mjs');
   await esbuild.build({ ...nodeOptions, entryPoints: ['bench/projection.ts'], outdir: undefined, outExtension: undefined, outfile: built, sourcemap: false });
-  const { projectionSpeed } = await import(pathToFileURL(built));
+  const { projectionSpeed, shelve } = await import(pathToFileURL(built));
+  shelve(`${root}packages/core/grids`);
   const POINTS = 1_000_000;
   for (const [name, from, to, box] of [
     ['transverse Mercator (EPSG:2193)', 'EPSG:4167', 'EPSG:2193', [168, -46, 178, -35]],
     ['a seven-parameter change of datum (EPSG:4277 to EPSG:4326)', 'EPSG:4277', 'EPSG:4326', [-6, 50, 1, 58]],
+    ['a grid of shifts, NTv2 (EPSG:4272 to EPSG:4167)', 'EPSG:4272', 'EPSG:4167', [168, -46, 178, -35]],
   ]) {
     const mine = projectionSpeed(from, to, box, POINTS);
     const proj = JSON.parse(run(PYTHON, ['bench/reference_projection.py', from, to, ...box.map(String), String(POINTS)]).stdout);

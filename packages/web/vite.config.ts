@@ -7,6 +7,6 @@ export default defineConfig({
   root: import.meta.dirname,
   plugins: [react()],
   worker: { format: 'es' },
-  build: { outDir: '../../dist/page', emptyOutDir: true, chunkSizeWarningLimit: 2500, target: 'es2022' },
+  build: { outDir: '../../dist/page', emptyOutDir: true, chunkSizeWarningLimit: 3500, target: 'es2022' },
   server: { host: '127.0.0.1', proxy: { '/api': { target: server, changeOrigin: true } } },
 });

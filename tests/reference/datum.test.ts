@@ -5,14 +5,15 @@ import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { type AreaOfUse, type Crs, datumOf, type GeocentricCrs, type GeographicCrs } from '@pontrel/core/crs/crs';
+import { type AreaOfUse, type CompoundCrs, type Crs, datumOf, type GeocentricCrs, type GeographicCrs, type VerticalCrs } from '@pontrel/core/crs/crs';
+import { readDefinition } from '@pontrel/core/crs/definitions/read-definition';
 import { gridShift } from '@pontrel/core/crs/datum/grid-shift';
 import { shiftGrid } from '@pontrel/core/crs/datum/grid-shelf';
 import { helmertShift } from '@pontrel/core/crs/datum/helmert';
 import { readNtv2, type ShiftGrid } from '@pontrel/core/crs/datum/ntv2';
 import { undo } from '@pontrel/core/crs/datum/undo';
 import { datumPaths } from '@pontrel/core/crs/operations';
-import { datumOperations } from '@pontrel/core/crs/registry/datum-operations';
+import { type DatumOperation, datumOperations } from '@pontrel/core/crs/registry/datum-operations';
 import { allCrs, isDeprecated, lookup, lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { compileTransform, expanded } from '@pontrel/core/crs/transform';
 import { shelveForReference } from './grids';
@@ -133,6 +134,46 @@ describe('grids, against PROJ live', () => {
     expect(compare(grid, file)).toBeLessThan(1e-3);
     expect(() => readNtv2(bytes.subarray(0, bytes.length - 1000), 'parts.gsb')).toThrow(/parts\.gsb cannot be used: it is cut short: part INNER needs/);
     expect(() => readNtv2(bytes.subarray(0, 300), 'parts.gsb')).toThrow(/ends within the header/);
+  });
+});
+
+describe('heights, against PROJ live', () => {
+  /** A point of an area, and a little beside it. */
+  const pointsIn = ({ west, south, east, north }: AreaOfUse): [number, number, number][] => [0.4, 0.6].map((t): [number, number, number] => [turn(west + t * widthOf({ name: '', west, south, east, north })), south + t * (north - south), 12.5]);
+
+  it('constant changes between vertical systems, on a datum that both hold on', () => {
+    const wgs84 = lookupCrs('EPSG:4326')!;
+    const pairs = [...datumOperations()].filter((o) => o.content.kind === 'vertical-offset' && o.method === 9616 && o.area).map((o) => ({ o, from: lookup(o.source), to: lookup(o.target) }))
+      .filter((p): p is { o: DatumOperation; from: VerticalCrs; to: VerticalCrs } => p.from?.kind === 'vertical' && p.to?.kind === 'vertical');
+    const jobs = pairs.map(({ o }) => ({ from: `EPSG:4326+${o.source.slice(5)}`, to: `EPSG:4326+${o.target.slice(5)}`, points: pointsIn(o.area!) }));
+    const reference = python<([number, number, number][] | string)[]>('heights.py', jobs);
+    let agree = 0;
+    const wrong: string[] = [];
+    pairs.forEach(({ o, from, to }, k) => {
+      const compound = (vertical: VerticalCrs): CompoundCrs => ({ kind: 'compound', id: null, name: vertical.name, area: null, horizontal: wgs84, vertical });
+      const way = compileTransform(compound(from), compound(to));
+      const p = Float64Array.from(jobs[k]!.points.flat());
+      way.apply(p, 0, 2, 3);
+      const theirs = reference[k]!;
+      if (typeof theirs !== 'string' && theirs.every((q, i) => Math.abs(q[2] - p[3 * i + 2]!) < 1e-3)) agree++;
+      else wrong.push(`${o.id} ${o.name}: ${typeof theirs === 'string' ? theirs : theirs.map((q) => q[2])} here ${p[2]}`);
+    });
+    console.log(`${pairs.length} constant changes of heights, ${agree} as PROJ has them; otherwise: ${wrong.join('; ')}`);
+    expect(wrong).toEqual([]);
+  });
+
+  it('ellipsoidal heights to those of a geoid grid that is at hand, and a note where none is', () => {
+    const [from, to] = [lookup('EPSG:4979')!, lookup('EPSG:9707')!];
+    const points: [number, number, number][] = [[171.3, -44.2, 30], [2.3, 48.9, 100], [-120.1, 35.4, 0], [179.9, 10.1, -5]];
+    const [theirs] = python<[number, number, number][][]>('heights.py', [{ from: 'EPSG:4979', to: 'EPSG:9707', points }]);
+    const way = compileTransform(from, to);
+    const p = Float64Array.from(points.flat());
+    way.apply(p, 0, points.length, 3);
+    theirs!.forEach((q, i) => expect(Math.abs(p[3 * i + 2]! - q[2])).toBeLessThan(1e-3));
+    way.inverse().apply(p, 0, points.length, 3);
+    points.forEach((q, i) => expect(p[3 * i + 2]).toBeCloseTo(q[2], 6));
+    expect(way.heightNote).toBeNull();
+    expect(compileTransform(lookup('EPSG:4959')!, lookup('EPSG:9527') ?? readDefinition('EPSG:4167+7839')).heightNote).toMatch(/Heights are passed on as they are: the geoid grid .* is not at hand/);
   });
 });
 

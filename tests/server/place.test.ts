@@ -35,7 +35,7 @@ describe('placing', () => {
   it('where no change of datum is known nothing crosses until that is accepted, and then it is said', async () => {
     const state = await gather('sibun.dxf', lineAt(50_000, 70_000));
     const source = `api/crossings/${state.id}/sources/${state.sources[0]!.id}`;
-    const placement: Placement = { crs: 'EPSG:5464', unit_m: 1 };
+    const placement: Placement = { crs: 'EPSG:5589', unit_m: 1 };
     const refused = await place(state, 'EPSG:2193', placement);
     expect(refused.frameExtent).toBeNull();
     const path1 = await get<PathView>(`${source}/path`);

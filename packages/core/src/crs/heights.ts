@@ -24,7 +24,8 @@ export function offsetBetween(from: VerticalCrs, to: VerticalCrs, datum: Datum):
     if (!forward && !(operation.target === from.id && operation.source === to.id)) continue;
     const { content } = operation;
     if (content.kind !== 'vertical-offset') continue;
-    const sign = forward ? 1 : -1;
+    // an offset is in the direction of its own source: added to depths it leads down. IOGP Guidance Note 7-2, section 4.4.1
+    const sign = (forward ? 1 : -1) * ((forward ? from : to).direction === 'down' ? -1 : 1);
     const [lon0, lat0] = content.origin;
     const { a } = datum.ellipsoid;
     const e2 = squaredEccentricity(datum.ellipsoid);
