@@ -2,6 +2,7 @@ import type { Crs } from '../crs/crs';
 import type { ByteSource, FolderSink, FolderSource, Watch } from '../io/bytes';
 import type { FeatureBatch, Kind } from '../model/batch';
 import type { FieldType } from '../model/field';
+import type { Numbers } from '../placement/plane';
 import type { Finding, Findings } from '../model/finding';
 
 /** A field as it will stand in the written file. */
@@ -50,6 +51,8 @@ export interface SourceFacts {
   crs: Crs | null;
   /** The text that states the CRS, as it stands in the file. */
   crsText: string | null;
+  /** Marks by which the file ties a grid of its own to the CRS. */
+  fit?: Numbers['fit'];
   /** Unit of the coordinates where the file states one and it is not the CRS's own. */
   unit: { name: string; metres: number } | null;
   /** The version in the format's own words. */

@@ -232,7 +232,7 @@ export class CrossingService {
     const recipe: Recipe = {
       ...crossing.recipe,
       frame: crossing.recipe.frame ?? { crs },
-      sources: { ...crossing.recipe.sources, [name]: { placement: { crs, unit_m: result.facts.unit?.metres ?? null }, layers: {} } },
+      sources: { ...crossing.recipe.sources, [name]: { placement: { crs, unit_m: result.facts.unit?.metres ?? null, ...(result.facts.fit ? { fit: result.facts.fit } : {}) }, layers: {} } },
     };
     this.catalog.saveRecipe(id, recipe, crossing.revision);
   }

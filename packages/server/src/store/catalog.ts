@@ -1,7 +1,7 @@
 import Database from 'better-sqlite3';
 import type { Job } from '@pontrel/contract/job';
 import type { SourceLayer } from '@pontrel/contract/crossing';
-import { EMPTY_RECIPE, Recipe } from '@pontrel/core/crossing/recipe';
+import { EMPTY_RECIPE, type Placement, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Proof } from '@pontrel/core/crossing/proof';
 import type { Finding } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
@@ -26,6 +26,8 @@ export interface StoredFacts {
   /** `text` is what a recipe calls it. */
   crs: { id: string | null; name: string; text: string } | null;
   crsText: string | null;
+  /** Marks by which the file ties its own grid to the CRS. */
+  fit?: Placement['fit'];
   unit: { name: string; metres: number } | null;
   version: string | null;
   outliers: { count: number; records: { id: number; layer: string; entity: string; at: [number, number] }[] };

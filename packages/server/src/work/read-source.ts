@@ -74,7 +74,7 @@ export async function readSource(files: StoredFiles, line: Line): Promise<ReadRe
     const { bounds, ...outliers } = reader.outliers(LEAST_SPREAD_M / unit_m, OUTLIERS_LISTED);
     return {
       format: format.id,
-      facts: { outliers, core: outliers.count > 0 ? bounds : null, crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null, crsText: facts.crsText, unit: facts.unit, version: facts.version },
+      facts: { ...(facts.fit ? { fit: { kind: facts.fit.kind, pairs: facts.fit.pairs.map((p) => ({ from: [...p.from], to: [...p.to], name: p.name })) } } : {}), outliers, core: outliers.count > 0 ? bounds : null, crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null, crsText: facts.crsText, unit: facts.unit, version: facts.version },
       layers: layers.map((profile) => ({ profile, plan: smallPlan(reader, profile) })),
       findings: findings.list(),
     };

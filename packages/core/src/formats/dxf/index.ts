@@ -1,5 +1,6 @@
 import type { Format, SourceFacts } from '../format';
 import { type DrawingFacts, readDxf, refuseOtherKinds } from './read';
+import { statedBy } from './geo-location';
 import { DRAWING_UNITS } from './units';
 import { VERSIONS } from './header';
 
@@ -25,7 +26,7 @@ export const dxf: Format = {
     return Promise.resolve({
       read: (findings, watch) => readDxf(source, findings, watch, (f) => (facts = f)),
       facts: (): SourceFacts => ({
-        crs: null, crsText: null,
+        ...(facts?.geo ? statedBy(facts.geo) : { crs: null, crsText: null }),
         unit: facts ? (DRAWING_UNITS[facts.header.units] ?? null) : null,
         version: facts ? (VERSIONS[facts.header.version] ?? facts.header.version) : null,
       }),

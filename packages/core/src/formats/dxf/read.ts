@@ -6,6 +6,7 @@ import { Problem } from '../../model/problem';
 import { compileTable, type EntityTable, type Loose } from './entity-table';
 import { BLOCK_HEAD, ENTITIES, type CommonEntity, type Entity, type EntityName, LAYER_RECORD, type LayerRecord, OTHER } from './entities';
 import { DRAW, type Follower } from './draw';
+import { type GeoLocation, GeoLocationReader } from './geo-location';
 import { type DxfHeader, encodingOf, HeaderReader } from './header';
 import { lookOf } from './style';
 import { TagStream } from './tags';
@@ -21,7 +22,7 @@ const XDATA_FIRST = 1000;
 const XDATA_APPLICATION = 1001;
 const XDATA_NUMBERS = 1010;
 
-type Section = '' | 'HEADER' | 'TABLES' | 'BLOCKS' | 'ENTITIES' | 'skip';
+type Section = '' | 'HEADER' | 'TABLES' | 'BLOCKS' | 'ENTITIES' | 'OBJECTS' | 'skip';
 
 /** Reads one drawing: fed with groups, collects batches and findings. */
 class DrawingReader {
@@ -31,7 +32,10 @@ class DrawingReader {
   readonly blocks = new Map<string, number>();
   ended = false;
 
+  geo: GeoLocation | null = null;
+
   private section: Section = '';
+  private geoReader: GeoLocationReader | null = null;
   private sectionComing = false;
   private started = false;
   private type = '';
@@ -50,6 +54,7 @@ class DrawingReader {
     else if (this.sectionComing) {
       if (code === 2) this.open(text.trim());
     } else if (this.section === 'HEADER') this.headerReader.take(code, text, number);
+    else if (this.geoReader) this.geoReader.take(code, text, number);
     else if (this.entity) {
       if (code >= XDATA_FIRST) this.xdata.push([code, code < XDATA_NUMBERS ? text : number]);
       else this.table!.take(this.entity, code, text, number);
@@ -77,6 +82,7 @@ class DrawingReader {
       this.ended = true;
       return;
     }
+    if (this.section === 'OBJECTS' && type === 'GEODATA') this.geoReader = new GeoLocationReader();
     this.type = type;
     this.entityLine = line;
     this.table = this.tableFor(type);
@@ -92,11 +98,15 @@ class DrawingReader {
 
   private open(name: string): void {
     this.sectionComing = false;
-    this.section = name === 'HEADER' || name === 'TABLES' || name === 'BLOCKS' || name === 'ENTITIES' ? name : 'skip';
+    this.section = name === 'HEADER' || name === 'TABLES' || name === 'BLOCKS' || name === 'ENTITIES' || name === 'OBJECTS' ? name : 'skip';
   }
 
   /** The groups of one object are complete. */
   private finish(): void {
+    if (this.geoReader) {
+      this.geo = this.geoReader.location;
+      this.geoReader = null;
+    }
     const { entity, type } = this;
     if (this.section === 'BLOCKS' && type !== '') {
       if (type === 'BLOCK') this.blocks.set((this.block = String(entity!.name)), 0);
@@ -186,6 +196,8 @@ export interface DrawingFacts {
   header: DxfHeader;
   /** Objects in each block definition. */
   blocks: Map<string, number>;
+  /** How it is tied to the earth; null when it does not say. */
+  geo: GeoLocation | null;
 }
 
 /**
@@ -212,7 +224,7 @@ export async function* readDxf(source: ByteSource, findings: Findings, watch: Wa
     throw new Problem('dxf-cut', `${source.name} breaks off at line ${tags.line}: the drawing has no end mark, so part of it is missing. Ask for it again, or export it again.`, { file: source.name, line: tags.line });
   }
   yield* reader.builders.takeAll();
-  facts?.({ header: reader.headerReader.header, blocks: reader.blocks });
+  facts?.({ header: reader.headerReader.header, blocks: reader.blocks, geo: reader.geo });
 }
 
 /** Kinds of file that are taken for a DXF but are none, by their first bytes. @throws Problem */
