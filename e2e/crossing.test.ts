@@ -55,12 +55,12 @@ describe('a drawing goes across, by mouse', () => {
     actions++; // add
     await page.getByRole('button', { name: 'Add shapefile' }).click();
     const forecast = page.getByRole('table', { name: 'Forecast' });
-    await forecast.getByRole('row', { name: /PLANTING/ }).getByText('6 × HATCH is not read and stays behind').waitFor();
+    await forecast.getByRole('row', { name: /QUAY-COPING/ }).getByText('4 × RAY is not read and stays behind').waitFor();
     await page.getByText('quay_edge.shp').waitFor();
 
     actions++; // run
     await page.getByRole('button', { name: 'Run and prove' }).click();
-    await page.getByText('1 053 records read back as they went in').waitFor();
+    await page.getByText('1 064 records read back as they went in').waitFor();
 
     actions++; // download
     const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Download zip' }).click()]);
@@ -68,9 +68,9 @@ describe('a drawing goes across, by mouse', () => {
     console.log(`${actions} actions from the drop to the zip`);
 
     const files = await unpack(download, desk.folder);
-    expect(files).toHaveLength(21 * 5);
+    expect(files).toHaveLength(22 * 5);
     const sets = python<{ count: number }[]>('read_shapefiles.py', { files: files.filter((f) => f.endsWith('.shp')) });
-    expect(sets.reduce((n, s) => n + s.count, 0)).toBe(1053);
+    expect(sets.reduce((n, s) => n + s.count, 0)).toBe(1064);
     expect(desk.errors).toEqual([]);
   });
 
@@ -266,13 +266,13 @@ describe('everyday turns', () => {
   it('a deliverable in another system, all of a kind together; rules changed since are said everywhere', async () => {
     const { page } = desk;
     await go('deliver');
-    await page.getByRole('radio', { name: 'All points, all lines, all areas' }).check();
+    await page.getByRole('radio', { name: 'All points, all lines, all areas' }).click();
     await page.getByText('council_upload_line.shp').waitFor();
     await page.getByRole('main').getByRole('button', { name: 'change' }).click();
     await page.getByRole('combobox', { name: 'Find a target system' }).fill('4167');
     await page.getByRole('option', { name: /EPSG:4167/ }).click();
     await page.getByRole('button', { name: 'Run and prove' }).click();
-    await page.getByText(/1\s053 records read back as they went in/).waitFor();
+    await page.getByText(/1\s064 records read back as they went in/).waitFor();
     await page.getByRole('link', { name: /Prove/ }).getByText('match').waitFor();
     await page.keyboard.press('3');
     await page.getByRole('checkbox', { name: 'Take TITLE-BLOCK', exact: true }).uncheck();

@@ -49,8 +49,13 @@ def points_of(e):
         return [v.dxf.location for v in e.vertices]
     if t == 'ARC':
         return [e.start_point, e.end_point]
-    if t == 'CIRCLE':
+    if t in ('CIRCLE', 'HATCH'):
         return []
+    if t in ('SOLID', 'TRACE', '3DFACE'):
+        return e.wcs_vertices()
+    if t in ('SPLINE', 'ELLIPSE'):
+        line = list(e.flattening(0.01))
+        return [line[0], line[-1]]
     return None
 
 
@@ -68,8 +73,8 @@ for e in doc.modelspace():
     t = e.dxftype()
     out.append({
         'layer': e.dxf.layer, 'handle': e.dxf.handle, 'type': t, 'color': color_of(e), 'points': xyz,
-        'curved': t in ('ARC', 'CIRCLE') or (t == 'LWPOLYLINE' and e.has_arc),
-        'closed': t == 'CIRCLE' or (t == 'LWPOLYLINE' and e.closed),
+        'curved': t in ('ARC', 'CIRCLE', 'HATCH', 'SPLINE', 'ELLIPSE') or (t == 'LWPOLYLINE' and e.has_arc),
+        'closed': t in ('CIRCLE', 'SOLID', 'TRACE', '3DFACE') or (t == 'LWPOLYLINE' and e.closed),
         'center': [v * job['factor'] for v in e.ocs().to_wcs(e.dxf.center).xyz[:2]] if t in ('ARC', 'CIRCLE') else None,
         'radius': e.dxf.radius * job['factor'] if t in ('ARC', 'CIRCLE') else None,
         'text': decode(e.plain_text()) if t == 'TEXT' else decode(e.plain_text(fast=False)) if t == 'MTEXT' else None,

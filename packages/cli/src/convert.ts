@@ -134,7 +134,7 @@ function planFindings(plan: Plan): Finding[] {
 function resultJson(format: Format, paths: string[], plan: Plan, counts: number[], proof: Proof, findings: Finding[]): unknown {
   return {
     outputs: paths.map((p, i) => ({ path: p, format: format.id, layers: [{ name: plan.sets[i]!.name, count: counts[i]! }] })),
-    proof: { status: proof.status, records: proof.records, maxDeviation_m: proof.maxDeviation_m, differences: proof.differences },
+    proof: { status: proof.status, records: proof.records, maxDeviation_m: proof.maxDeviation_m, differences: proof.differences, ways: proof.ways },
     findings,
   };
 }

@@ -1,5 +1,5 @@
 import { type Crs, metresPerUnit } from '../crs/crs';
-import type { Transform } from '../crs/transform';
+import type { Step, Transform } from '../crs/transform';
 import { flatten } from '../geometry/flatten';
 import { type FeatureBatch, KINDS, type Value } from '../model/batch';
 import type { Findings } from '../model/finding';
@@ -17,12 +17,15 @@ export interface Carrier {
   transform: Transform;
   /** Metres in one unit of the source's coordinates, roughly for degrees. */
   unit_m: number;
+  /** The steps of the way, for people, and what they leave open together, metres; null when that is not known. */
+  steps: Step[];
+  accuracy_m: number | null;
 }
 
 /** @throws Problem when the placement does not lead into the target */
 export function makeCarrier(source: string, placed: PlacedIn, target: Crs): Carrier {
-  const { plane, transform } = routeTo(placed, target);
-  return { source, crs: placed.crs, plane, transform, unit_m: unitOf(placed, plane) };
+  const { plane, transform, steps, accuracy_m } = routeTo(placed, target);
+  return { source, crs: placed.crs, plane, transform, unit_m: unitOf(placed, plane), steps, accuracy_m };
 }
 
 /** Metres in one unit of a source's coordinates, roughly for degrees. */

@@ -56,6 +56,8 @@ export interface Proof {
   sets: SetProof[];
   differences: Difference[];
   findings: Finding[];
+  /** How the positions of each source came across, and what that leaves open: the files agree with the source, which may itself be off by this. */
+  ways?: { source: string; accuracy_m: number | null; steps: { id: string | null; name: string; accuracy_m: number | null }[] }[];
 }
 
 /** Largest distance at which a vertex counts as being where it was: a millimetre, far below any survey. */
@@ -171,7 +173,8 @@ export async function proveDeliverable(
     comparison.differ({ code: 'unreadable', set: '', count: 1, expected: false, samples: [], message: messageOf(error) });
     comparison.failed = true;
   }
-  return comparison.result(readFindings.list());
+  const ways = feeds.map(({ carrier: { source, accuracy_m, steps } }) => ({ source, accuracy_m, steps: steps.map((s) => ({ id: s.id, name: s.name, accuracy_m: s.accuracy_m })) }));
+  return { ...comparison.result(readFindings.list()), ways };
 }
 
 /** The records of a batch among those of its feed, numbered within the batch. */

@@ -1,6 +1,7 @@
 import type { FeatureBatch } from '../model/batch';
 import { eachPart } from '../model/batch';
 import type { Ellipsoid } from '../crs/crs';
+import { ringDepths } from './nesting';
 
 /** Twice the signed area of the ring of vertices [start, end), positive when it runs counter-clockwise. */
 export function ringArea2(coords: Float64Array, start: number, end: number, stride = 3): number {
@@ -29,16 +30,12 @@ export function planeLength(batch: FeatureBatch, i: number): number {
   return sum;
 }
 
-/** Plane area of polygon `i`: the first ring less the others, in the squared unit of its coordinates. */
+/** Plane area of polygon `i`: its outer rings less its holes, in the squared unit of its coordinates. */
 export function planeArea(batch: FeatureBatch, i: number): number {
-  let sum = 0;
-  let first = true;
-  eachPart(batch, i, (start, end) => {
-    const area = Math.abs(ringArea2(batch.coords, start, end)) / 2;
-    sum += first ? area : -area;
-    first = false;
-  });
-  return sum;
+  const rings: [number, number][] = [];
+  eachPart(batch, i, (start, end) => rings.push([start, end]));
+  const depths = ringDepths(batch.coords, rings);
+  return rings.reduce((sum, [start, end], k) => sum + ((depths[k]! % 2 === 0 ? 1 : -1) * Math.abs(ringArea2(batch.coords, start, end))) / 2, 0);
 }
 
 /**

@@ -251,7 +251,7 @@ export function PlanSheet(props: PlanSheetProps) {
             {view && <Marks view={view} marks={told && telling ? [...marks, { x: told[0], y: told[1], tone: 'oxide' as const }] : marks} line={measure.line} vectors={props.vectors ?? []} />}
             {props.swipeNames && <Swipe names={props.swipeNames} onMove={(t) => { swipeAt.current = t; mapRef.current?.render(); }} />}
             {taking && <Box position="absolute" left="50%" top="8px" transform="translateX(-50%)" bg="ink" color="surface" borderRadius="sheet" px="12px" py="6px" fontWeight={550} role="status">{taking.prompt}</Box>}
-            {telling && <PlaceCard crossing={crossing} frame={frame} at={told} onClose={() => setTelling(false)} onGo={(x, y) => { setTold([x, y]); setGone({ x, y }); }} />}
+            {telling && <PlaceCard crossing={crossing} frame={frame} at={told} middle={[view?.x ?? 0, view?.y ?? 0]} onClose={() => setTelling(false)} onGo={(x, y) => { setTold([x, y]); setGone({ x, y }); }} />}
             {measure.on && <MeasureCard measure={measure} frame={frame} />}
             {props.card && <Box position="absolute" left="8px" bottom="8px" maxW="320px" maxH="calc(100% - 16px)">{props.card}</Box>}
           </Box>

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Box, chakra, Text } from '@chakra-ui/react';
+import { Box, chakra, Flex, Text } from '@chakra-ui/react';
 import { scaleBand, scaleLinear } from 'd3';
 import type { Proof } from '@pontrel/core/crossing/proof';
 import { deviation, grouped } from '../parts/numbers';
@@ -19,6 +19,16 @@ export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void
         <Histogram proof={proof} />
         {proof.worst && <Text mt="4px" textStyle="small"><Muted>Worst: </Muted><Mono>{deviation(proof.maxDeviation_m)}</Mono><Muted> in </Muted><chakra.button type="button" minH="24px" cursor="pointer" color="verdigrisInk" textDecoration="underline" onClick={onWorst}>{proof.worst.set}, record {grouped(proof.worst.record)}</chakra.button></Text>}
       </Section>
+      {proof.ways && proof.ways.length > 0 && (
+        <Section title="Positions" aside="by the way they came">
+          {proof.ways.map((w) => (
+            <Box key={w.source} py="2px">
+              <Flex justify="space-between" gap="8px"><Mono truncate>{w.source}</Mono><Mono flex="none" fontWeight={600}>{w.accuracy_m === null ? 'not known' : w.accuracy_m === 0 ? 'exact' : `±${w.accuracy_m} m`}</Mono></Flex>
+              {w.steps.filter((s) => s.accuracy_m !== 0).map((s, i) => <Muted key={i} textStyle="small" display="block">{s.name}{s.id ? ` (${s.id})` : ''}</Muted>)}
+            </Box>
+          ))}
+        </Section>
+      )}
       <Section title="Records" aside="in, and read back">
         <Box maxH="190px" overflowY="auto" scrollbarWidth="thin" tabIndex={0} role="group" aria-label="Records of each set">
           <table aria-label="Records"><thead><tr><th>Set</th><th className="number">In</th><th className="number">Out</th></tr></thead>

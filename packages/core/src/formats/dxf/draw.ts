@@ -1,8 +1,10 @@
 import { type BatchBuilder } from '../../model/batch-builder';
 import { LINE, POINT, POLYGON, TEXT } from '../../model/batch';
 import { chordCount } from '../../geometry/arc';
+import { followCurve, sizeOf, Spline } from '../../geometry/curve';
 import { ocs, type Ocs } from '../../geometry/ocs';
 import type { Entity, EntityName } from './entities';
+import { hatchLoops } from './hatch';
 import { plainMtext, plainText } from './text';
 
 /** An arc of a plane that is not level becomes an ellipse in plan; it is cut into chords this fine, drawing units a unit of radius. */
@@ -75,6 +77,29 @@ function tilted(out: BatchBuilder, plane: Ocs, v: Vertices, i: number): void {
   arc(out, plane, { x: cx, y: cy, z: z1, radius }, Math.atan2(y1 - cy, x1 - cx), sweep);
 }
 
+/** Ellipses and splines are followed by arcs within this share of their size: a tenth of a millimetre in a kilometre. */
+const FOLLOWED = 1e-7;
+
+type Corners = Entity<'SOLID'>;
+
+/** Three or four corners as a ring, in the order in which they are given. */
+function ring(out: BatchBuilder, corners: readonly (readonly [number, number, number])[]): number | string {
+  // the last two are the same for a triangle
+  const distinct = corners.filter((c, i) => i === 0 || c.some((v, k) => v !== corners[i - 1]![k]));
+  if (distinct.length < 3) return 'fewer than three corners';
+  for (const c of distinct) out.vertex(...c);
+  out.vertex(...distinct[0]!);
+  out.endPart();
+  return POLYGON;
+}
+
+/** The corners of a filled shape; a SOLID has its third and fourth crosswise, and lies on a plane of its own. */
+const filled = (e: Corners, out: BatchBuilder): number | string => {
+  const plane = planeOf(e);
+  const fourth: [number, number, number] = Number.isNaN(e.x4) ? [e.x3, e.y3, e.z3] : [e.x4, e.y4, e.z4];
+  return ring(out, [plane.toWorld(e.x, e.y, e.z), plane.toWorld(e.x2, e.y2, e.z2), plane.toWorld(...fourth), plane.toWorld(e.x3, e.y3, e.z3)]);
+};
+
 const CLOSED = 1, CURVE_FITTED = 2, SPLINE_FITTED = 4, THREE_D = 8, MESH = 16, POLYFACE = 64;
 const SPLINE_FRAME = 16;
 
@@ -110,6 +135,72 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     out.vertex(...plane.toWorld(e.x + e.radius * Math.cos(a1), e.y + e.radius * Math.sin(a1), e.z));
     out.endPart();
     return LINE;
+  },
+  ELLIPSE(e, out) {
+    const size = Math.hypot(e.mx, e.my, e.mz);
+    if (!(size > 0 && e.ratio > 0)) return 'an axis of zero';
+    // the minor axis stands on the major one in the plane of the normal
+    const n = Math.hypot(e.nx, e.ny, e.nz) || 1;
+    const [ux, uy, uz] = [e.nx / n, e.ny / n, e.nz / n];
+    const [bx, by, bz] = [(uy * e.mz - uz * e.my) * e.ratio, (uz * e.mx - ux * e.mz) * e.ratio, (ux * e.my - uy * e.mx) * e.ratio];
+    const point = (t: number, p: Float64Array): void => {
+      const c = Math.cos(t), s = Math.sin(t);
+      p[0] = e.x + e.mx * c + bx * s;
+      p[1] = e.y + e.my * c + by * s;
+      p[2] = e.z + e.mz * c + bz * s;
+    };
+    let sweep = (e.end - e.start) % (2 * Math.PI);
+    if (sweep <= 1e-12) sweep += 2 * Math.PI;
+    const pieces = Math.max(1, Math.ceil(sweep / (Math.PI / 2) - 1e-9));
+    for (let k = 0; k < pieces; k++) followCurve(point, e.start + (sweep * k) / pieces, e.start + (sweep * (k + 1)) / pieces, FOLLOWED * size, (x, y, z, bulge) => out.vertex(x, y, z, bulge));
+    const last = new Float64Array(3);
+    point(e.start + sweep, last);
+    out.vertex(last[0]!, last[1]!, last[2]!);
+    out.endPart();
+    return LINE;
+  },
+  SPLINE(e, out) {
+    const spline = new Spline(e.degree, e.knots, e.points, e.weights);
+    if (spline.count === 0 && e.fitted.length > 0) return 'fit points only';
+    if (!spline.sound) return 'knots that do not go with its control points';
+    spline.follow(FOLLOWED * sizeOf(e.points, 3), (x, y, z, bulge) => out.vertex(x, y, z, bulge));
+    const last = new Float64Array(3);
+    spline.point(spline.end, last);
+    out.vertex(last[0]!, last[1]!, last[2]!);
+    out.endPart();
+    return LINE;
+  },
+  SOLID: filled,
+  TRACE: filled,
+  // a face has its corners in turn, and in the world's own frame
+  '3DFACE': (e, out) => ring(out, [[e.x, e.y, e.z], [e.x2, e.y2, e.z2], [e.x3, e.y3, e.z3], ...(Number.isNaN(e.x4) ? [] : [[e.x4, e.y4, e.z4] as const])]),
+  LEADER(e, out) {
+    const v = e.vertices;
+    if (v.length < 6) return 'fewer than two vertices';
+    for (let i = 0; i < v.length; i += 3) out.vertex(v[i]!, v[i + 1]!, v[i + 2]!);
+    out.endPart();
+    return LINE;
+  },
+  HATCH(e, out) {
+    const loops = hatchLoops(e.groups, FOLLOWED);
+    if (!loops) return 'a boundary that breaks off';
+    const plane = planeOf(e);
+    // the largest boundary first: the others lie in it, or beside it
+    const area = (loop: readonly number[]): number => {
+      let sum = 0;
+      for (let i = 0; i < loop.length; i += 3) {
+        const j = (i + 3) % loop.length;
+        sum += loop[i]! * loop[j + 1]! - loop[j]! * loop[i + 1]!;
+      }
+      return Math.abs(sum);
+    };
+    const drawn = loops.filter((loop) => loop.length > 6 || loop.some((v, i) => i % 3 === 2 && v !== 0)).sort((a, b) => area(b) - area(a));
+    if (drawn.length === 0) return 'no boundary';
+    for (const loop of drawn) {
+      polyline(out, plane, { count: loop.length / 3, closed: true, at: (i) => plane.toWorld(loop[3 * i]!, loop[3 * i + 1]!, e.elevation), bulge: (i) => loop[3 * i + 2]! });
+    }
+    out.set('hatch_pattern', e.pattern);
+    return POLYGON;
   },
   LWPOLYLINE(e, out) {
     const plane = planeOf(e);

@@ -1,4 +1,4 @@
-import { items, type Read, value, values } from './entity-table';
+import { items, raw, type Read, value, values } from './entity-table';
 
 /**
  * The entities that are read, each as a table of group codes with their defaults.
@@ -15,6 +15,10 @@ const POINT_10 = { x: value(10, 0), y: value(20, 0), z: value(30, 0) } as const;
 
 const TEXT_LIKE = {
   ...COMMON, ...POINT_10, height: value(40, 0), text: value(1, ''), rotation: value(50, 0), style: value(7, 'STANDARD'),
+} as const;
+
+const CORNERS = {
+  ...COMMON, ...POINT_10, x2: value(11, 0), y2: value(21, 0), z2: value(31, 0), x3: value(12, 0), y3: value(22, 0), z3: value(32, 0), x4: value(13, NaN), y4: value(23, NaN), z4: value(33, NaN),
 } as const;
 
 export const ENTITIES = {
@@ -35,6 +39,11 @@ export const ENTITIES = {
     ...COMMON, ...POINT_10, name: value(2, ''), sx: value(41, 1), sy: value(42, 1), sz: value(43, 1), rotation: value(50, 0),
     columns: value(70, 1), rows: value(71, 1), attributesFollow: value(66, 0),
   },
+  ELLIPSE: { ...COMMON, ...POINT_10, mx: value(11, 1), my: value(21, 0), mz: value(31, 0), ratio: value(40, 1), start: value(41, 0), end: value(42, 2 * Math.PI) },
+  SPLINE: { ...COMMON, flags: value(70, 0), degree: value(71, 3), knots: items(40), weights: items(41), points: items(10, 20, 30), fitted: items(11, 21, 31) },
+  SOLID: CORNERS, TRACE: CORNERS, '3DFACE': CORNERS,
+  LEADER: { ...COMMON, vertices: items(10, 20, 30) },
+  HATCH: { ...COMMON, elevation: value(30, 0), pattern: value(2, ''), groups: raw() },
   SEQEND: COMMON,
 } as const;
 

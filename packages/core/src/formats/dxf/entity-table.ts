@@ -4,10 +4,13 @@ export type Slot =
   /** Every value of the code, in order. */
   | { kind: 'values'; code: number }
   /** A list of items; `codes[0]` begins a new one, the others fill it. Kept flat, `codes.length` numbers an item. */
-  | { kind: 'items'; codes: readonly number[] };
+  | { kind: 'items'; codes: readonly number[] }
+  /** Every group from 10 to 99, as code and number by turns: for entities whose groups mean something by their order only. */
+  | { kind: 'raw' };
 
 export const value = <T extends number | string>(code: number, initial: T): { kind: 'value'; code: number; initial: T } => ({ kind: 'value', code, initial });
 export const values = (code: number): { kind: 'values'; code: number } => ({ kind: 'values', code });
+export const raw = (): { kind: 'raw' } => ({ kind: 'raw' });
 export const items = (...codes: number[]): { kind: 'items'; codes: readonly number[] } => ({ kind: 'items', codes });
 
 export type Slots = Record<string, Slot>;
@@ -35,12 +38,14 @@ export function compileTable(slots: Slots): EntityTable {
   const names: string[] = [];
   const offset = new Int16Array(1072);
   const width: number[] = [];
+  let rawName: string | null = null;
   const entries = Object.entries(slots);
   for (const [name, slot] of entries) {
     if (slot.kind === 'value') {
       act[slot.code] = typeof slot.initial === 'number' ? VALUE_NUMBER : VALUE_TEXT;
       names[slot.code] = name;
-    } else if (slot.kind === 'values') {
+    } else if (slot.kind === 'raw') rawName = name;
+    else if (slot.kind === 'values') {
       act[slot.code] = LIST;
       names[slot.code] = name;
     } else {
@@ -62,6 +67,7 @@ export function compileTable(slots: Slots): EntityTable {
       return entity;
     },
     take(entity, code, text, number) {
+      if (rawName !== null && code >= 10 && code <= 99) (entity[rawName] as number[]).push(code, number);
       const what = code < 0 || code > 1071 ? NONE : act[code];
       if (what === NONE) return;
       const name = names[code]!;

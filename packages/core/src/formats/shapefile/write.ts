@@ -2,6 +2,7 @@ import { writePrj } from '../../crs/definitions/wkt1';
 import type { Crs } from '../../crs/crs';
 import { type Bounds, emptyBounds, grow, isEmpty } from '../../geometry/bounds';
 import { ringArea2 } from '../../geometry/measure';
+import { ringDepths } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
 import { eachPart, type FeatureBatch, vertexRange } from '../../model/batch';
 import type { SetWriter, TargetSet } from '../format';
@@ -116,10 +117,11 @@ class ShapefileWriter implements SetWriter {
     const z: [number, number] = [Infinity, -Infinity];
     const zAt = at + xy + 16 * count;
     let k = 0;
+    const depths = kind === 'polygon' ? ringDepths(coords, ranges) : [];
     ranges.forEach(([s, e], p) => {
       view.setInt32(at + 44 + 4 * p, k, true);
       // clockwise outside, counter-clockwise inside
-      const turned = kind === 'polygon' && ringArea2(coords, s, e) > 0 === (p === 0);
+      const turned = kind === 'polygon' && ringArea2(coords, s, e) > 0 === (depths[p]! % 2 === 0);
       for (let j = s; j < e; j++, k++) {
         const v = 3 * (turned ? s + e - 1 - j : j);
         const x = coords[v]!, y = coords[v + 1]!;

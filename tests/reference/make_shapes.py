@@ -1,0 +1,81 @@
+"""Curves, faces and hatches by ezdxf, at random with a seed, and how ezdxf itself flattens them.
+
+Input: {"file", "version", "seed", "distance"}. Output: [{"handle", "type", "rings": [[[x, y, z], ...], ...]}].
+"""
+import json
+import math
+import random
+import sys
+
+import ezdxf
+from ezdxf import path
+
+job = json.load(sys.stdin)
+rng = random.Random(job["seed"])
+doc = ezdxf.new(job["version"])
+m = doc.modelspace()
+X, Y = 1464000, 5101500
+
+
+def spot():
+    return (X + rng.uniform(0, 900), Y + rng.uniform(0, 900), rng.uniform(-5, 5))
+
+
+for k in range(40):
+    a = rng.uniform(0, 2 * math.pi)
+    size = rng.uniform(0.5, 80)
+    start = rng.uniform(0, 6) if k % 3 else 0
+    end = start + rng.uniform(0.1, 2 * math.pi) if k % 3 else 2 * math.pi
+    normal = (0, 0, 1) if k % 4 else (0, 0, -1)
+    m.add_ellipse(spot(), (size * math.cos(a), size * math.sin(a), 0), rng.uniform(0.05, 1), start, end, dxfattribs={"extrusion": normal})
+for k in range(40):
+    x, y, z = spot()
+    n = rng.randrange(4, 12)
+    points = [(x + rng.uniform(-40, 40), y + rng.uniform(-40, 40), z + rng.uniform(-1, 1)) for _ in range(n)]
+    if k % 3 == 0:
+        m.add_rational_spline(points, [rng.uniform(0.4, 3) for _ in points], degree=min(n - 1, rng.randrange(2, 5)))
+    elif k % 3 == 1:
+        m.add_open_spline(points, degree=min(n - 1, rng.randrange(1, 5)))
+    else:
+        m.add_open_spline([*points, points[0]], degree=3)
+for k in range(10):
+    p = [spot() for _ in range(4)]
+    m.add_solid(p if k % 3 else p[:3])
+    m.add_trace(p)
+    m.add_3dface(p if k % 2 else p[:3])
+for k in range(24):
+    x, y, _ = spot()
+    h = m.add_hatch(color=k % 7 + 1, dxfattribs={"elevation": (0, 0, rng.uniform(-3, 3)), "extrusion": (0, 0, 1) if k % 5 else (0, 0, -1)})
+    if k % 4 == 0:
+        h.paths.add_polyline_path([(x, y, 0.5), (x + 30, y, 0), (x + 30, y + 20, -0.3), (x, y + 20, 0)], is_closed=True, flags=1)
+        h.paths.add_polyline_path([(x + 8, y + 8), (x + 14, y + 8), (x + 11, y + 14)], is_closed=True, flags=16)
+    elif k % 4 == 1:
+        e = h.paths.add_edge_path(flags=1)
+        e.add_line((x, y), (x + 20, y))
+        e.add_arc((x + 20, y + 10), 10, 270, 90, ccw=True)
+        e.add_line((x + 20, y + 20), (x, y + 20))
+        e.add_arc((x, y + 10), 10, 270, 90, ccw=False)
+    elif k % 4 == 2:
+        e = h.paths.add_edge_path(flags=1)
+        e.add_ellipse((x, y), (rng.uniform(5, 20), rng.uniform(-5, 5)), rng.uniform(0.2, 1), 0, 360)
+    else:
+        e = h.paths.add_edge_path(flags=1)
+        e.add_spline(control_points=[(x, y), (x + 10, y - 8), (x + 25, y + 4), (x + 30, y + 18)], degree=3, knot_values=[0, 0, 0, 0, 1, 1, 1, 1])
+        e.add_line((x + 30, y + 18), (x, y))
+m.add_leader([(X, Y), (X + 5, Y + 5), (X + 12, Y + 5)])
+doc.saveas(job["file"])
+
+out = []
+doc = ezdxf.readfile(job["file"])
+for e in doc.modelspace():
+    t = e.dxftype()
+    if t in ("ELLIPSE", "SPLINE"):
+        rings = [[list(p) for p in e.flattening(job["distance"], segments=8)]]
+    elif t == "HATCH":
+        rings = [[list(p) for p in b.flattening(job["distance"], segments=32)] for b in path.from_hatch(e)]
+    elif t in ("SOLID", "TRACE", "3DFACE"):
+        rings = [[list(p) for p in e.wcs_vertices(close=True)]]
+    else:
+        rings = [[list(p) for p in e.vertices]]
+    out.append({"handle": e.dxf.handle, "type": t, "rings": rings})
+json.dump(out, sys.stdout)
