@@ -36,4 +36,6 @@ for k in range(6):
 m.add_solid([(X, Y), (X + 1, Y), (X, Y + 1), (X + 1, Y + 1)])
 m.add_3dface([(X, Y), (X + 1, Y), (X, Y + 1), (X + 1, Y + 1)], dxfattribs={'layer': 'MAINS'})
 doc.saveas(job['file'])
+if 'binary' in job:
+    doc.saveas(job['binary'], fmt='bin')
 json.dump({}, sys.stdout)

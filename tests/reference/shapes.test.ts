@@ -1,7 +1,8 @@
+import { readFileSync } from 'node:fs';
 import { afterAll, describe, expect, it } from 'vitest';
 import { dxf } from '@pontrel/core/formats/dxf/index';
 import { flatten } from '@pontrel/core/geometry/flatten';
-import { UNWATCHED } from '@pontrel/core/io/bytes';
+import { type ByteSource, UNWATCHED } from '@pontrel/core/io/bytes';
 import { eachPart, KINDS } from '@pontrel/core/model/batch';
 import { Findings } from '@pontrel/core/model/finding';
 import { fileSource } from '@pontrel/server/files/node-io';
@@ -63,5 +64,29 @@ describe('curves, faces and hatches, against ezdxf live', () => {
       }
     }
     console.log(`${version}: ${Object.entries(counts).map(([t, n]) => `${n} ${t}`).join(', ')}; at most ${(worst * 1000).toFixed(2)} mm apart with chords within ${CHORD * 1000} mm`);
+  });
+
+  it.each(['R12', 'R2000', 'R2007', 'R2018'])('a binary drawing of %s holds what the same one in text does, however its bytes come', async (version) => {
+    const [file, binary] = [`${folder}/text-${version}.dxf`, `${folder}/binary-${version}.dxf`];
+    python('make_drawing.py', { file, binary, version });
+    const recordsOf = async (source: ByteSource): Promise<string[]> => {
+      const records: string[] = [];
+      const open = await dxf.open(source);
+      for await (const batch of open.read(new Findings(), UNWATCHED)) {
+        for (let i = 0; i < batch.count; i++) {
+          const own: number[] = [];
+          eachPart(batch, i, (s, e) => own.push(...batch.coords.subarray(3 * s, 3 * e)));
+          records.push(JSON.stringify([batch.layer, batch.entities[i], own.map((v) => Number(v.toFixed(9))), Object.fromEntries([...batch.columns].filter(([name]) => name !== 'handle').map(([name, column]) => [name, column[i] ?? null]))]));
+        }
+      }
+      return records;
+    };
+    const text = await recordsOf(await fileSource(file));
+    expect(text.length).toBeGreaterThan(60);
+    const source = await fileSource(binary);
+    expect(await recordsOf(source)).toEqual(text);
+    const bytes = readFileSync(binary);
+    expect(await recordsOf({ ...source, stream: async function* () { for (let i = 0; i < bytes.length; i += 7) yield bytes.subarray(i, i + 7); } })).toEqual(text);
+    await expect(recordsOf({ ...source, stream: async function* () { yield bytes.subarray(0, bytes.length - 300); } })).rejects.toThrow(/breaks off/);
   });
 });

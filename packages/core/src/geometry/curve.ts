@@ -6,8 +6,10 @@ export type Emit = (x: number, y: number, z: number, bulge: number) => void;
 /** A point of a curve at a parameter, into `out`. */
 export type CurvePoint = (t: number, out: Float64Array) => void;
 
-/** Halvings at most; a piece is then below a millionth of the curve. */
-const DEEPEST = 20;
+/** Halvings at most: errors shrink eightfold with each, so that a curve that does not fit by then has a jump, or is no curve. */
+const DEEPEST = 12;
+/** Share of the coordinates themselves below which distances are rounding. */
+const ROUNDING = 4e-15;
 
 /**
  * Follows a curve by circular arcs, each through its ends and its middle, halved until its quarters lie within `tolerance` of
@@ -18,7 +20,8 @@ export function followCurve(point: CurvePoint, from: number, to: number, toleran
   const p0 = new Float64Array(3), p1 = new Float64Array(3);
   point(from, p0);
   point(to, p1);
-  follow(point, from, p0, to, p1, tolerance, emit, 0);
+  const largest = Math.max(...[p0, p1].flatMap((p) => [Math.abs(p[0]!), Math.abs(p[1]!), Math.abs(p[2]!)]));
+  follow(point, from, p0, to, p1, Math.max(tolerance, ROUNDING * largest), emit, 0);
 }
 
 function follow(point: CurvePoint, t0: number, p0: Float64Array, t1: number, p1: Float64Array, tolerance: number, emit: Emit, depth: number): void {
@@ -28,7 +31,7 @@ function follow(point: CurvePoint, t0: number, p0: Float64Array, t1: number, p1:
   const ax = pm[0]! - p0[0]!, ay = pm[1]! - p0[1]!, bx = p1[0]! - pm[0]!, by = p1[1]! - pm[1]!;
   // half of the arc's sweep is the turn from one half chord to the other
   const turn = Math.atan2(ax * by - ay * bx, ax * bx + ay * by);
-  if (depth < DEEPEST) {
+  if (depth < DEEPEST && Number.isFinite(turn)) {
     let fits = Math.abs(turn) < Math.PI / 4;
     const bulge = Math.tan(turn / 2);
     for (const t of [(t0 + tm) / 2, (tm + t1) / 2]) {
@@ -43,7 +46,7 @@ function follow(point: CurvePoint, t0: number, p0: Float64Array, t1: number, p1:
       return;
     }
   }
-  emit(p0[0]!, p0[1]!, p0[2]!, Math.abs(turn) < 1e-9 ? 0 : Math.tan(turn / 2));
+  emit(p0[0]!, p0[1]!, p0[2]!, Math.abs(turn) < 1e-9 || Math.abs(turn) > 3 || !Number.isFinite(turn) ? 0 : Math.tan(turn / 2));
 }
 
 /** Distance of a point from an arc's circle, or from its chord where it hardly bends. */

@@ -4,7 +4,7 @@ import { statedBy } from './geo-location';
 import { DRAWING_UNITS } from './units';
 import { VERSIONS } from './header';
 
-/** Drawing exchange format, ASCII. Source: DXF Reference, as published for R12 to R2018. */
+/** Drawing exchange format, ASCII and binary. Source: DXF Reference, as published for R12 to R2018. */
 export const dxf: Format = {
   id: 'dxf',
   name: 'DXF drawing',

@@ -9,7 +9,8 @@ import { DRAW, type Follower } from './draw';
 import { type GeoLocation, GeoLocationReader } from './geo-location';
 import { type DxfHeader, encodingOf, HeaderReader } from './header';
 import { lookOf } from './style';
-import { TagStream } from './tags';
+import { type TagHandler, type Tags, TagStream } from './tags';
+import { BinaryTagStream } from './tags-binary';
 import { decodeUnicodeEscapes } from './text';
 
 const TABLES = new Map<string, EntityTable>(Object.entries(ENTITIES).map(([name, slots]) => [name, compileTable(slots)]));
@@ -47,7 +48,7 @@ class DrawingReader {
   private head: { type: EntityName; entity: Loose; line: number; xdata: [number, string | number][] } | null = null;
   private follower: Follower = { vertices: [], attributes: [] };
 
-  constructor(private readonly file: string, private readonly findings: Findings, private readonly tags: () => TagStream) {}
+  constructor(private readonly file: string, private readonly findings: Findings, private readonly tags: () => Tags) {}
 
   take(code: number, text: string, number: number, line: number): void {
     if (code === 0) this.begin(text.trim(), line);
@@ -207,9 +208,10 @@ export interface DrawingFacts {
 export async function* readDxf(source: ByteSource, findings: Findings, watch: Watch, facts?: (f: DrawingFacts) => void): AsyncGenerator<FeatureBatch> {
   await refuseOtherKinds(source);
   // the two know each other: groups go to the reader, and the reader tells the encoding
-  const tags: TagStream = new TagStream(source.name, (code, text, number, line) => {
+  const handle: TagHandler = (code, text, number, line) => {
     if (!reader.ended) reader.take(code, text, number, line);
-  });
+  };
+  const tags: Tags = BINARY.test(await headOf(source)) ? new BinaryTagStream(source.name, handle) : new TagStream(source.name, handle);
   const reader: DrawingReader = new DrawingReader(source.name, findings, () => tags);
   let done = 0;
   for await (const chunk of source.stream()) {
@@ -227,15 +229,17 @@ export async function* readDxf(source: ByteSource, findings: Findings, watch: Wa
   facts?.({ header: reader.headerReader.header, blocks: reader.blocks, geo: reader.geo });
 }
 
+const BINARY = /^\S+ Binary DXF/;
+
+async function headOf(source: ByteSource): Promise<string> {
+  return new TextDecoder('latin1').decode(await source.read(0, 64));
+}
+
 /** Kinds of file that are taken for a DXF but are none, by their first bytes. @throws Problem */
 export async function refuseOtherKinds(source: ByteSource): Promise<void> {
-  const head = await source.read(0, 64);
-  const text = new TextDecoder('latin1').decode(head);
+  const text = await headOf(source);
   if (source.size === 0) throw new Problem('file-empty', `${source.name} is empty.`, { file: source.name, line: 1 });
   if (isDwg(text)) throw dwgProblem(source.name);
-  if (/^\S+ Binary DXF/.test(text)) {
-    throw new Problem('dxf-binary', `${source.name}, line 1: this is a binary DXF, which cannot be read yet. Save it as ASCII DXF and drop that.`, { file: source.name, line: 1 });
-  }
 }
 
 /** DWG files begin with a version mark such as AC1032. Common practice, no source. */

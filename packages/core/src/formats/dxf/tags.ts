@@ -35,11 +35,20 @@ function ascii(bytes: Uint8Array, start: number, end: number): string {
 /** Gets every group of the file, in order. Exactly one of `text` and `number` matters, by the code's type. */
 export type TagHandler = (code: number, text: string, number: number, line: number) => void;
 
+/** What cuts a drawing into its groups, whichever form it has. */
+export interface Tags {
+  /** Where it is: lines or groups begun so far, from 1. */
+  line: number;
+  setEncoding(encoding: string): void;
+  push(chunk: Uint8Array): void;
+  end(): void;
+}
+
 /**
  * Cuts an ASCII drawing into its groups (a code on one line, a value on the next) as the bytes come. Lines end in LF,
  * CR LF or CR. Values of codes that nothing reads are skipped.
  */
-export class TagStream {
+export class TagStream implements Tags {
   /** Lines begun so far, from 1. */
   line = 1;
   private rest: Uint8Array = new Uint8Array(0);
