@@ -199,7 +199,7 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     for (const loop of drawn) {
       polyline(out, plane, { count: loop.length / 3, closed: true, at: (i) => plane.toWorld(loop[3 * i]!, loop[3 * i + 1]!, e.elevation), bulge: (i) => loop[3 * i + 2]! });
     }
-    out.set('hatch_pattern', e.pattern);
+    out.set('pattern', e.pattern);
     return POLYGON;
   },
   LWPOLYLINE(e, out) {
