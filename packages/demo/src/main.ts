@@ -1,7 +1,12 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { quayDesign } from './quay-design';
+import { readdirSync, readFileSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import { addGrids } from '@pontrel/core/crs/datum/grid-shelf';
+import { oldMains } from './mains';
 import { seedDemo } from './seed';
+import { sitePlan } from './site-plan';
 import { surveyDrawing } from './survey';
 
 const SEED = 1987;
@@ -9,8 +14,10 @@ const USAGE = 'demo write FOLDER [SIZE] | demo seed FOLDER ADDRESS';
 
 /** Writes the demo files into `folder`; the same seed gives the same bytes. */
 async function write(folder: string, size: number): Promise<void> {
+  const grids = fileURLToPath(new URL('./grids/', import.meta.url));
+  addGrids(readdirSync(grids).filter((name) => name.endsWith('.gsb')).map((name) => ({ name, place: grids, bytes: () => readFileSync(path.join(grids, name)) })));
   await mkdir(folder, { recursive: true });
-  const files: [string, string][] = [['quay-design.dxf', quayDesign(SEED, size)], ['street-survey.dxf', surveyDrawing(SEED)]];
+  const files: [string, string][] = [['quay-design.dxf', quayDesign(SEED, size)], ['street-survey.dxf', surveyDrawing(SEED)], ['warehouse-site.dxf', sitePlan()], ['mains-1987.dxf', oldMains(SEED)]];
   for (const [name, text] of files) await writeFile(path.join(folder, name), text);
 }
 

@@ -1,6 +1,6 @@
 import { Drawing, type LayerSpec, type BlockSpec, type Vertex } from './drawing';
 import { seeded } from './random';
-import { acrossShore, alongShore, ground, place, type Point, QUAY, STREETS } from './town';
+import { acrossShore, alongShore, ground, MARKS, place, type Point, QUAY, STREETS } from './town';
 
 const MILLIMETRES = 4; // $INSUNITS
 
@@ -42,8 +42,7 @@ export function quayDesign(seed: number, size = 1): string {
     const u = 4 + random() * 260, v = -430 + random() * 860;
     d.point('SPOT-LEVEL', place(u, v), Number(ground(u, v).toFixed(3)));
   }
-  [['AV01', -196, 44], ['AV02', -30, 61], ['AV03', 96, 52], ['AV04', 172, 12]].forEach(([mark, v, u]) =>
-    d.insert('SURVEY-MARK', 'CONTROL-MARK', place(u as number, v as number), Number(ground(u as number, v as number).toFixed(3)), 0, { MARK: String(mark), ORDER: '4' }));
+  for (const { mark, u, v } of MARKS) d.insert('SURVEY-MARK', 'CONTROL-MARK', place(u, v), Number(ground(u, v).toFixed(3)), 0, { MARK: mark, ORDER: '4' });
   titleBlock(d);
   return d.toString();
 }

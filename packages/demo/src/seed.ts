@@ -35,18 +35,28 @@ export async function seedDemo(address: string, folder: string): Promise<void> {
       await new Promise((resolve) => setTimeout(resolve, 50));
     }
   };
-  const gather = async (file: string, name: string): Promise<{ id: string; state: State }> => {
+  const gather = async (name: string, ...files: string[]): Promise<{ id: string; state: State }> => {
     const form = new FormData();
-    form.append('file', new Blob([await readFile(path.join(folder, file))]), file);
+    for (const file of files) form.append('file', new Blob([await readFile(path.join(folder, file))]), file);
     const { id } = await call<{ id: string }>('POST', 'api/crossings', form);
     await call('PATCH', `api/crossings/${id}`, { name });
-    return { id, state: await until(id, (s) => s.sources.length > 0) };
+    return { id, state: await until(id, (s) => s.sources.length === files.length) };
   };
   if ((await call<unknown[]>('GET', 'api/crossings')).length > 0) return;
 
-  await gather('street-survey.dxf', 'Harbour Street survey');
+  await gather('Harbour Street survey', 'street-survey.dxf');
 
-  const quay = await gather('quay-design.dxf', 'Ferry quay rebuild');
+  // the site is left to be fitted to the marks that it shares with the quay
+  const site = await gather('Warehouse behind the quay', 'quay-design.dxf', 'mains-1987.dxf', 'warehouse-site.dxf');
+  await call('PUT', `api/crossings/${site.id}/recipe`, {
+    revision: site.state.revision,
+    recipe: {
+      ...site.state.recipe, frame: { crs: FRAME },
+      sources: { 'quay-design.dxf': { placement: { crs: FRAME, unit_m: 0.001 }, layers: {} }, 'mains-1987.dxf': { placement: { crs: 'EPSG:27200', unit_m: 1 }, layers: {} } },
+    },
+  });
+
+  const quay = await gather('Ferry quay rebuild', 'quay-design.dxf');
   const saved = await call<State>('PUT', `api/crossings/${quay.id}/recipe`, {
     revision: quay.state.revision,
     recipe: {

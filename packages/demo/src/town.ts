@@ -52,5 +52,8 @@ export const STREETS = {
   ],
 } as const;
 
+/** Survey marks about the quay. */
+export const MARKS = [{ mark: 'AV01', u: 44, v: -196 }, { mark: 'AV02', u: 61, v: -30 }, { mark: 'AV03', u: 52, v: 96 }, { mark: 'AV04', u: 12, v: 172 }] as const;
+
 /** The quay: where it runs along the shore, and its leases. */
 export const QUAY = { from: -205, to: 178, leases: [[-205, -150], [-150, -92], [-92, -40], [-40, 18], [18, 66], [66, 120], [120, 178]] } as const;

@@ -1,5 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { readText } from '../../core/test/drawing';
+import { fitPairs } from '@pontrel/core/placement/fit';
+import { smellOf } from '@pontrel/core/placement/ratio';
+import { sitePlan } from '../src/site-plan';
 import { quayDesign } from '../src/quay-design';
 import { surveyDrawing } from '../src/survey';
 
@@ -22,6 +25,17 @@ describe('the demo drawings', () => {
     expect(records.filter((r) => r.layer === 'SEWER').every((r) => r.parts.flat().every((v) => v[2] !== 0))).toBe(true);
     expect(records.some((r) => String(r.attributes.STREET ?? r.attributes.text ?? '').includes('Whārangi'))).toBe(true);
     expect(findings.map((f) => f.message.split(' ')[0]).sort()).toEqual(['RAY']);
+  });
+
+  it('have a plan in feet on a grid of its own, which the four marks that it shares with the quay fit', async () => {
+    const marksOf = (records: Awaited<ReturnType<typeof readText>>['records'], layer: string) => new Map(records.filter((r) => r.layer === layer).map((r) => [String(r.attributes.MARK), r.parts[0]![0]!]));
+    const [site, quay] = [await readText(sitePlan()), await readText(quayDesign(1987))];
+    const [from, to] = [marksOf(site.records, 'MARK'), marksOf(quay.records, 'SURVEY-MARK')];
+    const pairs = [...from].map(([name, p]) => ({ name, from: [p[0]!, p[1]!] as const, to: [to.get(name)![0]! / 1000, to.get(name)![1]! / 1000] as const }));
+    const fit = fitPairs('similarity', pairs);
+    expect(pairs.length).toBe(4);
+    expect(fit.rms).toBeLessThan(1e-6);
+    expect(smellOf(fit.scale, 1, fit.scaleSpread, null)).toBe('The numbers are feet, not metres.');
   });
 
   it('can be made larger', async () => {

@@ -40,7 +40,7 @@ export function unitBehind(ratio: number, taken_m: number, spread = CLOSE): Rati
   const toFeet = Math.abs(best.cause.ratio * taken_m - 0.3048) < 1e-5;
   const fromFeet = Math.abs(taken_m - 0.3048) < 1e-5;
   if (Math.abs(best.cause.ratio - 1) < 1e-5 && spread > FEET / 2) return null;
-  if (toFeet && !fromFeet && spread > FEET / 2) best.cause.message = `The numbers are feet, not ${taken}; international or US survey feet, which this distance cannot tell apart.`;
+  if (toFeet && !fromFeet && spread > FEET / 2) best.cause.message = `The numbers are feet, not ${taken}; international or US survey ones, which this cannot tell apart.`;
   return best.cause;
 }
 

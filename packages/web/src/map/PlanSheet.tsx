@@ -230,7 +230,7 @@ export function PlanSheet(props: PlanSheetProps) {
   return (
     <Flex direction="column" minH="0" minW="0" h="100%">
       <Flex align="center" gap="12px" h="44px" px="12px" flex="none">
-        <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">{props.head}</Flex>
+        <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">{taking ? <Box bg="ink" color="surface" borderRadius="sheet" px="11px" py="5px" fontWeight={550} truncate role="status">{taking.prompt}</Box> : props.head}</Flex>
         <Button size="sm" aria-pressed={measure.on} aria-keyshortcuts="m" {...(measure.on ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})} onClick={measure.toggle}><Ruler {...ICON} size={14} />Measure</Button>
         <Button size="sm" aria-pressed={telling} aria-keyshortcuts="c" {...(telling ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})} onClick={() => setTelling(!telling)}><Crosshair {...ICON} size={14} />Coordinates</Button>
         <Flex>
@@ -250,7 +250,6 @@ export function PlanSheet(props: PlanSheetProps) {
             </Box>
             {view && <Marks view={view} marks={told && telling ? [...marks, { x: told[0], y: told[1], tone: 'oxide' as const }] : marks} line={measure.line} vectors={props.vectors ?? []} />}
             {props.swipeNames && <Swipe names={props.swipeNames} onMove={(t) => { swipeAt.current = t; mapRef.current?.render(); }} />}
-            {taking && <Box position="absolute" left="50%" top="8px" transform="translateX(-50%)" bg="ink" color="surface" borderRadius="sheet" px="12px" py="6px" fontWeight={550} role="status">{taking.prompt}</Box>}
             {telling && <PlaceCard crossing={crossing} frame={frame} at={told} middle={[view?.x ?? 0, view?.y ?? 0]} onClose={() => setTelling(false)} onGo={(x, y) => { setTold([x, y]); setGone({ x, y }); }} />}
             {measure.on && <MeasureCard measure={measure} frame={frame} />}
             {props.card && <Box position="absolute" left="8px" bottom="8px" maxW="320px" maxH="calc(100% - 16px)">{props.card}</Box>}

@@ -120,7 +120,7 @@ export function ControlPoints({ source, map, unit_m, onWant }: { source: SourceS
       )}
       {rows.length > 0 && (
         <Box role="table" aria-label="Control points">
-          <Grid role="row" templateColumns="22px 1fr 1fr 52px 22px" columnGap="4px" mb="2px">
+          <Grid role="row" templateColumns="34px 1fr 1fr 52px 22px" columnGap="4px" mb="2px">
             <span role="columnheader" /><Muted role="columnheader" textStyle="small">in the drawing</Muted><Muted role="columnheader" textStyle="small">in the frame</Muted><Muted role="columnheader" textStyle="small" textAlign="right">off by</Muted><span role="columnheader" />
           </Grid>
           {rows.map((row, i) => {
@@ -129,7 +129,7 @@ export function ControlPoints({ source, map, unit_m, onWant }: { source: SourceS
               <Input h="22px" px="4px" fontFamily="mono" fontSize="11px" aria-label={label} value={row[side][k]} onChange={(e) => { const next: [string, string] = [...row[side]]; next[k] = e.target.value; set(i, { [side]: next }); }} />
             );
             return (
-              <Grid role="row" key={i} templateColumns="22px 1fr 1fr 52px 22px" columnGap="4px" py="4px" borderTopWidth="1px" borderColor="hairline" alignItems="center" opacity={row.out ? 0.65 : 1}>
+              <Grid role="row" key={i} templateColumns="34px 1fr 1fr 52px 22px" columnGap="4px" py="4px" borderTopWidth="1px" borderColor="hairline" alignItems="center" opacity={row.out ? 0.65 : 1}>
                 <Box role="cell"><Tick label={`Mark ${i + 1} takes part`} checked={!row.out} onChange={(on) => set(i, { out: !on })} /><Mono display="block" fontSize="10.5px" color="muted" truncate>{row.name || i + 1}</Mono></Box>
                 <Grid role="cell" gap="2px">{cell('from', 0, `Mark ${i + 1} x`)}{cell('from', 1, `Mark ${i + 1} y`)}</Grid>
                 <Grid role="cell" gap="2px">{cell('to', 0, `Mark ${i + 1} easting`)}{cell('to', 1, `Mark ${i + 1} northing`)}</Grid>
