@@ -62,6 +62,14 @@ for k in range(24):
         e = h.paths.add_edge_path(flags=1)
         e.add_spline(control_points=[(x, y), (x + 10, y - 8), (x + 25, y + 4), (x + 30, y + 18)], degree=3, knot_values=[0, 0, 0, 0, 1, 1, 1, 1])
         e.add_line((x + 30, y + 18), (x, y))
+for k in range(6):
+    x, y, _ = spot()
+    m.add_mline([(x, y), (x + 30, y + 5), (x + 40, y + 30), (x + 5, y + 25)], close=k % 2 == 0, dxfattribs={"scale_factor": 1 + k})
+    m.add_mpolygon(color=1).paths.add_polyline_path([(x, y, 0.4), (x + 20, y, 0), (x + 10, y + 15, 0)], is_closed=True)
+block = doc.blocks.new("POST")
+block.add_point((0, 0))
+for k in range(4):
+    m.add_blockref("POST", spot(), dxfattribs={"rotation": 25 * k, "row_count": 2, "column_count": 3, "row_spacing": 4, "column_spacing": 2.5})
 m.add_leader([(X, Y), (X + 5, Y + 5), (X + 12, Y + 5)])
 doc.saveas(job["file"])
 
@@ -71,8 +79,13 @@ for e in doc.modelspace():
     t = e.dxftype()
     if t in ("ELLIPSE", "SPLINE"):
         rings = [[list(p) for p in e.flattening(job["distance"], segments=8)]]
-    elif t == "HATCH":
+    elif t in ("HATCH", "MPOLYGON"):
         rings = [[list(p) for p in b.flattening(job["distance"], segments=32)] for b in path.from_hatch(e)]
+    elif t == "MLINE":
+        rings = [[list(v.location + v.miter_direction * v.line_params[i][0]) for v in e.vertices] for i in range(len(e.vertices[0].line_params))]
+        rings = [r + [r[0]] if e.dxf.flags & 2 else r for r in rings]
+    elif t == "INSERT":
+        rings = [[list(i.dxf.insert)] for i in e.multi_insert()]
     elif t in ("SOLID", "TRACE", "3DFACE"):
         rings = [[list(p) for p in e.wcs_vertices(close=True)]]
     else:

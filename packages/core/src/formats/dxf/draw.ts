@@ -5,6 +5,7 @@ import { followCurve, sizeOf, Spline } from '../../geometry/curve';
 import { ocs, type Ocs } from '../../geometry/ocs';
 import type { Entity, EntityName } from './entities';
 import { hatchLoops } from './hatch';
+import { MLINE_CLOSED, mlineElements } from './mline';
 import { plainMtext, plainText } from './text';
 
 /** An arc of a plane that is not level becomes an ellipse in plan; it is cut into chords this fine, drawing units a unit of radius. */
@@ -103,6 +104,29 @@ const filled = (e: Corners, out: BatchBuilder): number | string => {
 const CLOSED = 1, CURVE_FITTED = 2, SPLINE_FITTED = 4, THREE_D = 8, MESH = 16, POLYFACE = 64;
 const SPLINE_FRAME = 16;
 
+/** A HATCH, or an MPOLYGON, whose boundaries are told in the same way. */
+function hatched(e: Entity<'HATCH'>, out: BatchBuilder): number | string {
+  const loops = hatchLoops(e.groups, FOLLOWED);
+  if (!loops) return 'a boundary that breaks off';
+  const plane = planeOf(e);
+  // the largest boundary first: the others lie in it, or beside it
+  const area = (loop: readonly number[]): number => {
+    let sum = 0;
+    for (let i = 0; i < loop.length; i += 3) {
+      const j = (i + 3) % loop.length;
+      sum += loop[i]! * loop[j + 1]! - loop[j]! * loop[i + 1]!;
+    }
+    return Math.abs(sum);
+  };
+  const drawn = loops.filter((loop) => loop.length > 6 || loop.some((v, i) => i % 3 === 2 && v !== 0)).sort((a, b) => area(b) - area(a));
+  if (drawn.length === 0) return 'no boundary';
+  for (const loop of drawn) {
+    polyline(out, plane, { count: loop.length / 3, closed: true, at: (i) => plane.toWorld(loop[3 * i]!, loop[3 * i + 1]!, e.elevation), bulge: (i) => loop[3 * i + 2]! });
+  }
+  out.set('pattern', e.pattern);
+  return POLYGON;
+}
+
 /** One drawing function an entity type. */
 export const DRAW: { [N in EntityName]?: Draw<N> } = {
   POINT(e, out) {
@@ -181,27 +205,17 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     out.endPart();
     return LINE;
   },
-  HATCH(e, out) {
-    const loops = hatchLoops(e.groups, FOLLOWED);
-    if (!loops) return 'a boundary that breaks off';
-    const plane = planeOf(e);
-    // the largest boundary first: the others lie in it, or beside it
-    const area = (loop: readonly number[]): number => {
-      let sum = 0;
-      for (let i = 0; i < loop.length; i += 3) {
-        const j = (i + 3) % loop.length;
-        sum += loop[i]! * loop[j + 1]! - loop[j]! * loop[i + 1]!;
-      }
-      return Math.abs(sum);
-    };
-    const drawn = loops.filter((loop) => loop.length > 6 || loop.some((v, i) => i % 3 === 2 && v !== 0)).sort((a, b) => area(b) - area(a));
-    if (drawn.length === 0) return 'no boundary';
-    for (const loop of drawn) {
-      polyline(out, plane, { count: loop.length / 3, closed: true, at: (i) => plane.toWorld(loop[3 * i]!, loop[3 * i + 1]!, e.elevation), bulge: (i) => loop[3 * i + 2]! });
+  MLINE(e, out) {
+    const lines = mlineElements(e.groups, (e.flags & MLINE_CLOSED) !== 0);
+    if (!lines) return 'vertices that break off';
+    for (const line of lines) {
+      for (const [x, y, z] of line) out.vertex(x, y, z);
+      out.endPart();
     }
-    out.set('pattern', e.pattern);
-    return POLYGON;
+    return LINE;
   },
+  MPOLYGON: hatched,
+  HATCH: hatched,
   LWPOLYLINE(e, out) {
     const plane = planeOf(e);
     const v = e.vertices;

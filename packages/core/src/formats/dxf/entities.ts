@@ -37,12 +37,14 @@ export const ENTITIES = {
   },
   INSERT: {
     ...COMMON, ...POINT_10, name: value(2, ''), sx: value(41, 1), sy: value(42, 1), sz: value(43, 1), rotation: value(50, 0),
-    columns: value(70, 1), rows: value(71, 1), attributesFollow: value(66, 0),
+    columns: value(70, 1), rows: value(71, 1), columnGap: value(44, 0), rowGap: value(45, 0), attributesFollow: value(66, 0),
   },
   ELLIPSE: { ...COMMON, ...POINT_10, mx: value(11, 1), my: value(21, 0), mz: value(31, 0), ratio: value(40, 1), start: value(41, 0), end: value(42, 2 * Math.PI) },
   SPLINE: { ...COMMON, flags: value(70, 0), degree: value(71, 3), knots: items(40), weights: items(41), points: items(10, 20, 30), fitted: items(11, 21, 31) },
   SOLID: CORNERS, TRACE: CORNERS, '3DFACE': CORNERS,
   LEADER: { ...COMMON, vertices: items(10, 20, 30) },
+  MLINE: { ...COMMON, flags: value(71, 0), groups: raw() },
+  MPOLYGON: { ...COMMON, elevation: value(30, 0), pattern: value(2, ''), groups: raw() },
   HATCH: { ...COMMON, elevation: value(30, 0), pattern: value(2, ''), groups: raw() },
   SEQEND: COMMON,
 } as const;

@@ -135,14 +135,31 @@ class DrawingReader {
     if (sequence) {
       this.head = { type: type as EntityName, entity, line: this.entityLine, xdata };
       this.follower = { vertices: [], attributes: [] };
-    } else this.emit(type, entity, this.entityLine, xdata, NO_FOLLOWER);
+    } else this.emitAll(type, entity, this.entityLine, xdata, NO_FOLLOWER);
   }
 
   private flushHead(): void {
     const { head } = this;
     if (!head) return;
     this.head = null;
-    this.emit(head.type, head.entity, head.line, head.xdata, this.follower);
+    this.emitAll(head.type, head.entity, head.line, head.xdata, this.follower);
+  }
+
+  /** An array of blocks stands for as many of them; its rows and columns turn with it. */
+  private emitAll(type: string, entity: Loose, line: number, xdata: [number, string | number][], follower: Follower): void {
+    const [columns, rows] = type === 'INSERT' ? [Math.max(1, Number(entity.columns)), Math.max(1, Number(entity.rows))] : [1, 1];
+    if (columns * rows === 1) return this.emit(type, entity, line, xdata, follower);
+    if (columns * rows > MOST_COPIES) {
+      this.findings.add({ code: 'dxf-array-too-large', severity: 'caution', message: `INSERT as an array of more than ${MOST_COPIES} is read as one.`, count: 1, place: decodeUnicodeEscapes(String(entity.layer)) });
+      return this.emit(type, entity, line, xdata, follower);
+    }
+    const turn = (Number(entity.rotation) * Math.PI) / 180, cos = Math.cos(turn), sin = Math.sin(turn);
+    for (let row = 0; row < rows; row++) {
+      for (let column = 0; column < columns; column++) {
+        const dx = column * Number(entity.columnGap), dy = row * Number(entity.rowGap);
+        this.emit(type, { ...entity, x: Number(entity.x) + dx * cos - dy * sin, y: Number(entity.y) + dx * sin + dy * cos }, line, xdata, follower);
+      }
+    }
   }
 
   private emit(type: string, loose: Loose, line: number, xdata: [number, string | number][], follower: Follower): void {
@@ -175,6 +192,9 @@ class DrawingReader {
     this.builders.ended(builder);
   }
 }
+
+/** Copies of a block in one array; more is a damaged number. */
+const MOST_COPIES = 10_000;
 
 const NO_FOLLOWER: Follower = { vertices: [], attributes: [] };
 
