@@ -9,7 +9,7 @@ import { type AreaOfUse, type CompoundCrs, type Crs, datumOf, type GeocentricCrs
 import { readDefinition } from '@pontrel/core/crs/definitions/read-definition';
 import { gridShift } from '@pontrel/core/crs/datum/grid-shift';
 import { shiftGrid } from '@pontrel/core/crs/datum/grid-shelf';
-import { helmertShift } from '@pontrel/core/crs/datum/helmert';
+import { atEpoch, type Helmert, helmertShift } from '@pontrel/core/crs/datum/helmert';
 import { readNtv2, type ShiftGrid } from '@pontrel/core/crs/datum/ntv2';
 import { undo } from '@pontrel/core/crs/datum/undo';
 import { datumPaths } from '@pontrel/core/crs/operations';
@@ -89,6 +89,35 @@ describe('registered datum operations, against PROJ\'s own Helmert step live', (
     });
     console.log(`${jobs.length} datum operations compared with PROJ, ${wrong.length} apart`);
     expect(wrong.slice(0, 20)).toEqual([]);
+  });
+});
+
+describe('parameters that move with time, against PROJ live', () => {
+  it('carry points at an epoch far from their own within 0.1 mm', () => {
+    const moving = [...datumOperations()].filter((o) => o.content.kind === 'helmert' && o.content.rates && lookup(o.source)?.kind !== undefined);
+    const epoch = 2031.5;
+    const jobs = moving.map((o) => {
+      const c = o.content as Extract<typeof o.content, { kind: 'helmert' }>;
+      const { helmert: h, rates: r } = c as { helmert: Helmert; rates: Helmert };
+      const [a, b] = [o.source, o.target].map((id) => (lookup(id) as GeographicCrs).datum.ellipsoid);
+      const figure = (e: { a: number; invF: number }): string => `+a=${e.a} +rf=${e.invF}`;
+      const pipeline = `+proj=pipeline +step +proj=unitconvert +xy_in=deg +xy_out=rad +step +proj=cart ${figure(a!)} +step +proj=helmert +x=${h.tx} +y=${h.ty} +z=${h.tz} +rx=${h.rx} +ry=${h.ry} +rz=${h.rz} +s=${h.ds} `
+        + `+dx=${r.tx} +dy=${r.ty} +dz=${r.tz} +drx=${r.rx} +dry=${r.ry} +drz=${r.rz} +ds=${r.ds} +t_epoch=${c.epoch} +convention=position_vector +step +inv +proj=cart ${figure(b!)} +step +proj=unitconvert +xy_in=rad +xy_out=deg`;
+      return { o, c, a: a!, b: b!, pipeline, points: [[171.3, -44.2], [8.5, 47.1], [-100.2, 40.3]] as [number, number][], epoch };
+    });
+    const reference = python<[number, number][][]>('shift.py', jobs.map(({ pipeline, points }) => ({ pipeline, points, epoch })));
+    const wrong: string[] = [];
+    jobs.forEach(({ o, c, a, b, points }, k) => {
+      const p = Float64Array.from(points.flat());
+      helmertShift({ helmert: atEpoch(c.helmert, c.rates!, epoch - c.epoch!), pivot: c.pivot, from: a, to: b, inverse: false, heights: false })(p, 0, points.length, 2);
+      points.forEach((_, i) => {
+        const off = apart([p[2 * i]!, p[2 * i + 1]!], reference[k]![i]!);
+        if (!(off < 1e-4)) wrong.push(`${o.id} ${o.name}: ${off} m`);
+      });
+    });
+    console.log(`${jobs.length} operations with rates at ${epoch}, ${wrong.length} apart`);
+    expect(jobs.length).toBeGreaterThan(50);
+    expect(wrong.slice(0, 10)).toEqual([]);
   });
 });
 

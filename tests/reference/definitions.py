@@ -77,4 +77,5 @@ for code in job["codes"]:
         except Exception:
             text = None
         texts.append([code, form, text])
+    texts.append([code, "proj", crs.to_proj4() or None])
 json.dump({"apart": apart, "texts": texts}, sys.stdout)

@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import type { AnyCrs } from '@pontrel/core/crs/crs';
-import { writeProjString } from '@pontrel/core/crs/definitions/proj-string';
+import { readProjString, writeProjString } from '@pontrel/core/crs/definitions/proj-string';
 import { readDefinition, readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { writePrj, writeWkt1 } from '@pontrel/core/crs/definitions/wkt1';
 import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
+import { projectorOf } from '@pontrel/core/crs/projector';
 import { identify, sameDefinition } from '@pontrel/core/crs/registry/identify';
 import { allCrs, isDeprecated, lookup } from '@pontrel/core/crs/registry/registry';
 import { rows } from '@pontrel/core/crs/registry/tables';
@@ -30,6 +31,11 @@ const APART: Record<string, string> = {
 const UNKNOWN: Record<string, string> = {
   'wkt1 9819': 'the text has no axes: the system that counts to the north is meant as likely', 'wkt1 9806': 'axes to the west and south are not written', 'prj 9806': 'the same',
   'wkt1 1027': 'written as the method on the ellipsoid', 'prj 1027': 'the same', 'prj 1111': 'two texts one after the other',
+};
+
+/** PROJ strings that PROJ itself writes for another projection than the code has. */
+const TO_PROJ: Record<string, string> = {
+  'proj 1028': 'a sphere in PROJ 9.1', 'proj 9806': 'axes to the west and south are not written', 'proj 1027': 'the ellipsoid in PROJ 9.1', 'proj 9803': 'without the turn of this method',
 };
 
 function written(crs: AnyCrs, form: string): string | null {
@@ -73,6 +79,40 @@ describe('definitions, against pyproj live', () => {
     console.log(`${form}: ${mine.length - wrong.length} of ${mine.length} texts of pyproj identified; not: ${wrong.join('; ')}`);
     expect(wrong.filter((w) => !reason(UNKNOWN, /^EPSG:\d+/.exec(w)![0], form))).toEqual([]);
     expect(wrong.length / mine.length).toBeLessThan(0.01);
+  });
+
+  it('what pyproj writes as a PROJ string is the same projection', () => {
+    const apart: string[] = [];
+    let compared = 0;
+    for (const [code, , text] of answer.texts.filter(([, f, t]) => f === 'proj' && t !== null)) {
+      const own = lookup(code)!;
+      if (own.kind !== 'projected' || !own.area) continue;
+      let read: ReturnType<typeof readProjString>;
+      try {
+        read = readProjString(text!);
+      } catch (error) {
+        apart.push(`${code}: ${(error as Error).message}`);
+        continue;
+      }
+      if (read.kind !== 'projected') {
+        apart.push(`${code}: ${read.kind}`);
+        continue;
+      }
+      compared++;
+      const { west, east, south, north } = own.area;
+      const width = east >= west ? east - west : east - west + 360;
+      const at = [[0.2, 0.3], [0.5, 0.5], [0.8, 0.9]].flatMap(([s, t]) => [west + s! * width - own.base.datum.primeMeridian, south + t! * (north - south)]);
+      const p = Float64Array.from(at), q = Float64Array.from(at);
+      projectorOf(own).forward(p, 0, 3, 2);
+      projectorOf(read).forward(q, 0, 3, 2);
+      const off = Math.max(...p.map((v, k) => Math.abs(v - q[k]!)));
+      // five digits of an axis, and the seven of a false origin in feet, are all that some texts hold
+      if (!(off < 2e-2) || Math.abs(own.unit.metres - read.unit.metres) > 1e-9) apart.push(`${code} ${methodOf(own)}: ${off} m`);
+    }
+    const unexpected = apart.filter((a) => !reason(TO_PROJ, /^EPSG:\d+/.exec(a)![0], 'proj'));
+    console.log(`${compared} PROJ strings of pyproj compared, apart: ${apart.join('; ')}`);
+    expect(unexpected).toEqual([]);
+    expect(compared).toBeGreaterThan(1000);
   });
 
   it('what is written is read back as it was, by every form', () => {

@@ -75,6 +75,7 @@ describe('the registry', () => {
     expect(() => readPositions('EPSG:99999')).toThrow(/EPSG:99999 is not in the registry/);
     expect(() => readPositions('ENGCRS["Site",EDATUM["Site"],CS[Cartesian,2]]')).toThrow(/not tied to the earth. Place it by control points/);
     expect(() => readPositions('+proj=tmerc +lat_0=x')).toThrow(/\+lat_0=x, which is not a number/);
+    expect(identifyCrs(readPositions('+proj=merc +a=6378137 +b=6378137 +lat_ts=0 +lon_0=0 +x_0=0 +y_0=0 +k=1 +units=m +nadgrids=@null +wktext +no_defs'))?.id).toBe('EPSG:3857');
     expect(() => readPositions('+proj=tmerc +hidden=1')).toThrow(/\+hidden, which is not understood/);
   });
 });

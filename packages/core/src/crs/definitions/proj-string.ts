@@ -85,10 +85,17 @@ const NAMES: readonly ProjName[] = [
 
 /** Figures of the earth by their names there: semi-major axis, metres, and inverse flattening. */
 const ELLIPSOIDS: Readonly<Record<string, readonly [number, number]>> = {
-  WGS84: [6378137, 298.257223563], GRS80: [6378137, 298.257222101], WGS72: [6378135, 298.26], clrk66: [6378206.4, 294.978698213898], clrk80ign: [6378249.2, 293.466021293627],
-  intl: [6378388, 297], bessel: [6377397.155, 299.1528128], bess_nam: [6377483.865, 299.1528128], krass: [6378245, 298.3], airy: [6377563.396, 299.3249646],
-  mod_airy: [6377340.189, 299.3249646], aust_SA: [6378160, 298.25], GRS67: [6378160, 298.247167427], evrst30: [6377276.345, 300.8017], evrstSS: [6377298.556, 300.8017], helmert: [6378200, 298.3],
-  sphere: [6370997, 0], clrk80: [6378249.145, 293.4663],
+  MERIT: [6378137, 298.257], SGS85: [6378136, 298.257], GRS80: [6378137, 298.257222101], IAU76: [6378140, 298.257], airy: [6377563.396, 299.3249646],
+  'APL4.9': [6378137, 298.25], NWL9D: [6378145, 298.25], mod_airy: [6377340.189, 299.3249373654824], andrae: [6377104.43, 300],
+  danish: [6377019.256, 300], aust_SA: [6378160, 298.25], GRS67: [6378160, 298.247167427], GSK2011: [6378136.5, 298.2564151],
+  bessel: [6377397.155, 299.1528128], bess_nam: [6377483.865, 299.1528128], clrk66: [6378206.4, 294.9786982138982], clrk80: [6378249.145, 293.4663],
+  clrk80ign: [6378249.2, 293.4660212936269], CPM: [6375738.7, 334.29], delmbr: [6376428, 311.5], engelis: [6378136.05, 298.2566],
+  evrst30: [6377276.345, 300.8017], evrst48: [6377304.063, 300.8017], evrst56: [6377301.243, 300.8017], evrst69: [6377295.664, 300.8017],
+  evrstSS: [6377298.556, 300.8017], fschr60: [6378166, 298.3], fschr60m: [6378155, 298.3], fschr68: [6378150, 298.3], helmert: [6378200, 298.3],
+  hough: [6378270, 297], intl: [6378388, 297], krass: [6378245, 298.3], kaula: [6378163, 298.24], lerch: [6378139, 298.257], mprts: [6397300, 191],
+  new_intl: [6378157.5, 298.2496153900135], plessis: [6376523, 308.64099709583735], PZ90: [6378136, 298.25784], SEasia: [6378155, 298.3000002408657],
+  walbeck: [6376896, 302.78000018165636], WGS60: [6378165, 298.3], WGS66: [6378145, 298.25], WGS72: [6378135, 298.26],
+  WGS84: [6378137, 298.257223563], sphere: [6370997, 0],
 };
 
 /** Datums by their names there, as EPSG codes. */
@@ -101,7 +108,7 @@ const WHOLE = new Set(['WGS84', 'NAD83', 'NAD27']);
 /** Linear units by their names there, metres. */
 const UNITS: Readonly<Record<string, number>> = {
   m: 1, km: 1000, dm: 0.1, cm: 0.01, mm: 0.001, ft: 0.3048, 'us-ft': 12 / 39.37, yd: 0.9144, 'us-yd': 36 / 39.37, ch: 20.1168, 'us-ch': 792 / 39.37, link: 0.201168,
-  fath: 1.8288, in: 0.0254, 'us-in': 1 / 39.37, mi: 1609.344, 'us-mi': 63360 / 39.37, kmi: 1852, 'ind-ft': 0.30479841, 'ind-yd': 0.91439523,
+  fath: 1.8288, in: 0.0254, 'us-in': 1 / 39.37, mi: 1609.344, 'us-mi': 63360 / 39.37, kmi: 1852, 'ind-ft': 0.30479841, 'ind-yd': 0.91439523, 'ind-ch': 20.11669506,
 };
 
 const NAMED_MERIDIANS: Readonly<Record<string, string>> = { ferro: 'Ferro', paris: 'Paris', lisbon: 'Lisbon', bogota: 'Bogota', madrid: 'Madrid', rome: 'Rome', bern: 'Bern', jakarta: 'Jakarta', brussels: 'Brussels', stockholm: 'Stockholm', athens: 'Athens', oslo: 'Oslo' };
@@ -195,7 +202,7 @@ export function readProjString(text: string, what = 'The PROJ string'): Crs {
   take('no_off');
   if (entry.name === 'stere') take('lat_0');
   if (entry.method === 9801) take('lat_2');
-  if (pseudo) take('lat_ts');
+  if (pseudo) for (const key of ['lat_ts', 'k', 'k_0']) take(key);
   const parameters: Record<number, number> = { ...entry.fixed };
   for (const [code, key] of entry.parameters) {
     const scale = key === 'k' || key === 'k_0';
