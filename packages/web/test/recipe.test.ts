@@ -4,6 +4,7 @@ import { EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
 import { api } from '../src/state/api';
 import { allSaved, changeRecipe, isSaving, redo, undo } from '../src/state/recipe';
 import { store } from '../src/state/store';
+import { forgetTold } from '../src/state/unsaved';
 
 const crossing: CrossingState = {
   id: 'c1', name: 'Quay', revision: 1, created: '', opened: '', recipe: EMPTY_RECIPE, frame: null, tileStamp: 'a', frameExtent: null, layerExtents: {}, sources: [], runs: [], jobs: [],
@@ -53,6 +54,7 @@ beforeEach(async () => {
     }
   });
   store.dispatch(api.util.resetApiState());
+  forgetTold();
   await store.dispatch(api.endpoints.crossing.initiate('c1'));
 });
 afterEach(() => vi.unstubAllGlobals());
@@ -98,6 +100,23 @@ describe('changing the rules', () => {
     await allSaved('c1');
     expect(server.state.recipe.chord_m).toBe(0.03);
     expect(shown().recipe.chord_m).toBe(0.03);
+  });
+
+  it('is not undone by an answer that was asked for before it was saved and arrives after that; the newest is asked for again', async () => {
+    server.holdReads = true;
+    const late = store.dispatch(api.endpoints.crossing.initiate('c1', { forceRefetch: true }));
+    await new Promise((resolve) => setTimeout(resolve, 5));
+    chord(0.02);
+    await allSaved('c1');
+    expect(shown().revision).toBe(2);
+    server.holdReads = false;
+    server.release();
+    await late;
+    expect(shown()).toMatchObject({ revision: 2, recipe: { chord_m: 0.02 } });
+    chord(0.03);
+    await allSaved('c1');
+    expect(server.state.recipe.chord_m).toBe(0.03);
+    expect(notices()).not.toContain('The rules were changed in another window.');
   });
 
   it('that change nothing are neither saved nor kept for undo', async () => {

@@ -3,7 +3,7 @@ import type { Candidate, Created, CrossingRow, CrossingState, CrsName, Deliverab
 import type { Job } from '@pontrel/contract/job';
 import type { Placement, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
-import { unsaved } from './unsaved';
+import { cameLate, told } from './unsaved';
 
 const form = (files: readonly File[]): FormData => {
   const data = new FormData();
@@ -18,7 +18,12 @@ export const api = createApi({
   tagTypes: ['Crossings', 'Crossing', 'Rules'],
   endpoints: (build) => ({
     crossings: build.query<CrossingRow[], void>({ query: () => 'crossings', providesTags: ['Crossings'] }),
-    crossing: build.query<CrossingState, string>({ query: (id) => `crossings/${id}`, transformResponse: (state: CrossingState) => ({ ...state, recipe: unsaved.get(state.id) ?? state.recipe }), providesTags: (_r, _e, id) => [{ type: 'Crossing', id }] }),
+    crossing: build.query<CrossingState, string>({ query: (id) => `crossings/${id}`, transformResponse: (state: CrossingState) => told(state), providesTags: (_r, _e, id) => [{ type: 'Crossing', id }],
+      async onQueryStarted(id, { dispatch, queryFulfilled }) {
+        await queryFulfilled.catch(() => {});
+        if (cameLate(id)) dispatch(api.util.invalidateTags([{ type: 'Crossing', id }]));
+      },
+    }),
     create: build.mutation<Created, File[]>({ query: (files) => ({ url: 'crossings', method: 'POST', ...(files.length > 0 ? { body: form(files) } : {}) }), invalidatesTags: ['Crossings'] }),
     opened: build.mutation<unknown, string>({ query: (id) => ({ url: `crossings/${id}/opened`, method: 'POST' }), invalidatesTags: ['Crossings'] }),
     rename: build.mutation<unknown, { id: string; name: string }>({ query: ({ id, name }) => ({ url: `crossings/${id}`, method: 'PATCH', body: { name } }) }),

@@ -3,7 +3,7 @@ import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { api, messageOfError } from './api';
 import { type AppDispatch, type RootState } from './store';
 import { changed, noticeGiven, wentBack, wentForth } from './ui';
-import { unsaved } from './unsaved';
+import { told, unsaved } from './unsaved';
 
 type Thunk = (dispatch: AppDispatch, getState: () => RootState) => void;
 
@@ -81,6 +81,7 @@ function saveAll(id: string): (dispatch: AppDispatch, getState: () => RootState)
       }
       const saved = result.data;
       if (!waiting.has(id)) unsaved.delete(id);
+      told(saved);
       dispatch(api.util.updateQueryData('crossing', id, (draft) => {
         // rules changed again while they were saved stay as the person has them
         Object.assign(draft, saved, { recipe: unsaved.get(id) ?? saved.recipe });

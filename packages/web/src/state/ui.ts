@@ -25,6 +25,8 @@ const slice = createSlice({
   name: 'ui',
   initialState: {
     jobs: {} as Record<string, Job>,
+    /** Jobs whose message was put away here; an older answer does not bring it back. */
+    dismissed: [] as string[],
     notices: [] as Notice[],
     trails: {} as Record<string, Trail>,
     nextNotice: 1,
@@ -38,10 +40,11 @@ const slice = createSlice({
       state.jobs[payload.id] = payload;
     },
     jobsKnown(state, { payload }: PayloadAction<Job[]>) {
-      for (const job of payload) state.jobs[job.id] ??= job;
+      for (const job of payload) if (!state.dismissed.includes(job.id)) state.jobs[job.id] ??= job;
     },
     jobGone(state, { payload }: PayloadAction<string>) {
       delete state.jobs[payload];
+      state.dismissed = [...state.dismissed, payload].slice(-DEPTH);
     },
     noticeGiven(state, { payload }: PayloadAction<Omit<Notice, 'id'>>) {
       state.notices = [...state.notices.filter((n) => n.message !== payload.message), { ...payload, id: state.nextNotice++ }].slice(-3);
