@@ -113,6 +113,7 @@ describe('the server', () => {
     const whole = await server.upload('api/crossings', part('.dbf'), part('.shp'), part('.prj'), part('.cpg'));
     const placed = await server.until(whole.body.id, (s) => s.sources.length === 1);
     expect(placed.frame?.id).toBe('EPSG:2193');
+    expect(placed.sources[0]!.understood).toBe('Understood as EPSG:2193: content, datum and name agree.');
     expect(placed.sources[0]!.layers[0]!.profile.count).toBe(33);
     expect(placed.frameExtent).not.toBeNull();
     const bare = await server.upload('api/crossings', part('.shp'));

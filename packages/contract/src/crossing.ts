@@ -31,6 +31,8 @@ export const SourceState = z.object({
   unit: z.object({ name: z.string(), metres: z.number() }).nullable(),
   crs: z.object({ id: z.string().nullable(), name: z.string() }).nullable(),
   crsText: z.string().nullable(),
+  /** How that text was understood, for people. */
+  understood: z.string().nullable(),
   /** How many objects lie far from the rest. */
   outliers: z.number(),
   layers: z.array(SourceLayer),

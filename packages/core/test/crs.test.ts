@@ -59,6 +59,10 @@ describe('the registry', () => {
     expect(searchCrs('timaru 2000')[0]!.id).toBe('EPSG:2126');
     expect(searchCrs('utm 59s new zealand').length).toBeGreaterThan(0);
     expect(searchCrs('no such place')).toEqual([]);
+    expect(searchCrs('', { point: [171.298, -44.227], limit: 40 }).map((c) => c.id)).toEqual(expect.arrayContaining(['EPSG:2126', 'EPSG:2193']));
+    expect(searchCrs('foot', { box: [-83, 42, -82, 43] }).every((c) => c.kind === 'projected' && /foot/.test(c.unit.name))).toBe(true);
+    // a deprecated code is found, with what takes its place behind it
+    expect(searchCrs('2141').map((c) => c.id).slice(0, 1)).toEqual(['EPSG:2141']);
   });
 
   it('knows its own .prj texts again by their content, whatever they are called', () => {

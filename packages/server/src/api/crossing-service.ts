@@ -296,7 +296,7 @@ function prepared(s: SourceRecord): { name: string; layers: SourceRecord['layers
 function sourceState(s: SourceRecord): SourceState {
   return {
     id: s.id, name: s.name, format: s.format, formatName: formatById(s.format)?.name ?? s.format, bytes: s.bytes, added: s.added,
-    version: s.facts.version, unit: s.facts.unit, crs: s.facts.crs && { id: s.facts.crs.id, name: s.facts.crs.name }, crsText: s.facts.crsText, outliers: s.facts.outliers?.count ?? 0, layers: s.layers, findings: s.findings,
+    version: s.facts.version, unit: s.facts.unit, crs: s.facts.crs && { id: s.facts.crs.id, name: s.facts.crs.name }, crsText: s.facts.crsText, understood: s.facts.understood ?? null, outliers: s.facts.outliers?.count ?? 0, layers: s.layers, findings: s.findings,
   };
 }
 

@@ -26,6 +26,8 @@ export interface StoredFacts {
   /** `text` is what a recipe calls it. */
   crs: { id: string | null; name: string; text: string } | null;
   crsText: string | null;
+  /** How that text was understood. */
+  understood?: string | null;
   /** Marks by which the file ties its own grid to the CRS. */
   fit?: Placement['fit'];
   unit: { name: string; metres: number } | null;

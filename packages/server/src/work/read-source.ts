@@ -1,7 +1,9 @@
 import path from 'node:path';
 import type { SourceLayer } from '@pontrel/contract/crossing';
 import { metresPerUnit } from '@pontrel/core/crs/crs';
+import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
+import { identify } from '@pontrel/core/crs/registry/identify';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { recogniseFormat } from '@pontrel/core/formats/index';
 import type { ByteSource } from '@pontrel/core/io/bytes';
@@ -40,6 +42,18 @@ function openStored(files: StoredFiles): Promise<ByteSource> {
     files.companions.includes(extension) ? fileSource(path.join(files.folder, `source${extension}`), stem + extension) : null);
 }
 
+/** How a stated text was understood, for people; null when it states nothing that is a definition. */
+function understood(text: string | null): string | null {
+  if (text === null) return null;
+  try {
+    const [first] = identify(readPositions(text));
+    return first && first.confidence >= 40 ? `${first.confidence >= 70 ? 'Understood' : 'Perhaps meant'} as ${first.crs.id}: ${first.reason}.` : 'No registered system has this content; it is taken as it is written.';
+  } catch (error) {
+    if (error instanceof Problem) return null;
+    throw error;
+  }
+}
+
 /** Metres by which things lie apart at the least, for telling outliers. */
 const LEAST_SPREAD_M = 10;
 const OUTLIERS_LISTED = 200;
@@ -74,7 +88,7 @@ export async function readSource(files: StoredFiles, line: Line): Promise<ReadRe
     const { bounds, ...outliers } = reader.outliers(LEAST_SPREAD_M / unit_m, OUTLIERS_LISTED);
     return {
       format: format.id,
-      facts: { ...(facts.fit ? { fit: { kind: facts.fit.kind, pairs: facts.fit.pairs.map((p) => ({ from: [...p.from], to: [...p.to], name: p.name })) } } : {}), outliers, core: outliers.count > 0 ? bounds : null, crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null, crsText: facts.crsText, unit: facts.unit, version: facts.version },
+      facts: { ...(facts.fit ? { fit: { kind: facts.fit.kind, pairs: facts.fit.pairs.map((p) => ({ from: [...p.from], to: [...p.to], name: p.name })) } } : {}), outliers, core: outliers.count > 0 ? bounds : null, crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null, understood: understood(facts.crsText), crsText: facts.crsText, unit: facts.unit, version: facts.version },
       layers: layers.map((profile) => ({ profile, plan: smallPlan(reader, profile) })),
       findings: findings.list(),
     };

@@ -74,6 +74,7 @@ function Stated({ source, placement, onGo, onChange }: { source: SourceState; pl
       {source.crs ? <Flex gap="6px" wrap="wrap"><Chip mono>{source.crs.id ?? 'no code'}</Chip><Text>{source.crs.name}</Text></Flex> : (
         <Text color="muted">{source.crsText ? 'Its coordinate system could not be understood.' : 'This file states no coordinate system.'}{source.unit ? <> It states its unit: <b>{source.unit.name}</b>.</> : ' It states no unit either.'}</Text>
       )}
+      {source.understood && <Muted textStyle="small" display="block" mt="5px">{source.understood}</Muted>}
       {placement ? <Note tone="good" mt="8px">{said(placement)}</Note> : <Note tone="caution" mt="8px">Not placed yet. Find its system, or fit it by control points.</Note>}
       {!(source.crs && placement?.crs === source.crs.id) && placement && <Button size="sm" mt="8px" onClick={onChange}>Choose another system or unit</Button>}
       {source.crsText && <Box mt="10px"><Muted textStyle="small" display="block">The text itself</Muted><Text fontFamily="mono" fontSize="11px" lineHeight="15px" color="muted" overflowWrap="anywhere" maxH="150px" overflowY="auto">{source.crsText}</Text></Box>}
