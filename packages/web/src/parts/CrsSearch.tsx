@@ -2,7 +2,7 @@ import { useDeferredValue, useId, useRef, useState } from 'react';
 import { Box, Flex, Input, Text } from '@chakra-ui/react';
 import { Search } from 'lucide-react';
 import type { CrsName } from '@pontrel/contract/crossing';
-import { useSearchCrsQuery } from '../state/api';
+import { messageOfError, useSearchCrsQuery } from '../state/api';
 import { ICON, Mono, Muted } from './parts';
 
 /** Finds a coordinate system by code, name or place; arrow keys and Enter choose. */
@@ -10,10 +10,10 @@ export function CrsSearch({ label, onChoose, autoFocus }: { label: string; onCho
   const [text, setText] = useState('');
   const [at, setAt] = useState(0);
   const q = useDeferredValue(text.trim());
-  const { data, isFetching } = useSearchCrsQuery(q, { skip: q.length < 2 });
+  const { data, isFetching, error } = useSearchCrsQuery(q, { skip: q.length < 2 });
   const list = useId();
   const box = useRef<HTMLDivElement>(null);
-  const results = q.length < 2 ? [] : (data ?? []);
+  const results = q.length < 2 || error ? [] : (data ?? []);
   const choose = (crs: CrsName | undefined): void => {
     if (!crs) return;
     setText('');
@@ -41,7 +41,7 @@ export function CrsSearch({ label, onChoose, autoFocus }: { label: string; onCho
               {crs.area && <Muted textStyle="small" display="block" truncate>{crs.area}</Muted>}
             </Box>
           ))}
-          {results.length === 0 && <Text px="9px" py="7px" color="muted">{isFetching ? 'Looking …' : `No system has “${q}” in its code, name or area. A definition (WKT, or a PROJ string) can be pasted as well.`}</Text>}
+          {results.length === 0 && <Text px="9px" py="7px" color={error ? 'madderInk' : 'muted'} role={error ? 'alert' : undefined} overflowWrap="anywhere">{error ? messageOfError(error) : isFetching ? 'Looking …' : `No system has “${q}” in its code, name or area. A definition (WKT, or a PROJ string) can be pasted as well.`}</Text>}
         </Box>
       )}
     </Box>
