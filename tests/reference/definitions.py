@@ -11,6 +11,8 @@ from pyproj import CRS, Transformer
 from pyproj.enums import WktVersion
 
 warnings.simplefilter("ignore")
+# the two forms of the first generation: the dialect of .prj files, and the one with axes and codes
+DIALECT, FIRST = sorted((v for v in WktVersion if v.value.startswith("WKT1")), key=lambda v: v.value)[:2]
 
 
 def points_of(crs):
@@ -56,11 +58,11 @@ for code, form, text in job["written"]:
                 apart.append([code, form, "another figure"])
         elif form == "prj":
             # the dialect has no axes and names of its own: the same as what pyproj itself writes and reads in it
-            if not original.equals(read, ignore_axis_order=True) and not CRS.from_wkt(original.to_wkt(WktVersion.WKT1_ESRI)).equals(read, ignore_axis_order=True):
+            if not original.equals(read, ignore_axis_order=True) and not CRS.from_wkt(original.to_wkt(DIALECT)).equals(read, ignore_axis_order=True):
                 apart.append([code, form, "not the same"])
         elif form == "wkt1":
             # names of datums lose their apostrophes in it, in pyproj's own texts as well
-            if not original.equals(read, ignore_axis_order=True) and not CRS.from_wkt(original.to_wkt(WktVersion.WKT1_GDAL)).equals(read, ignore_axis_order=True):
+            if not original.equals(read, ignore_axis_order=True) and not CRS.from_wkt(original.to_wkt(FIRST)).equals(read, ignore_axis_order=True):
                 apart.append([code, form, "not the same"])
         elif not original.equals(read):
             apart.append([code, form, "not the same"])
@@ -68,7 +70,7 @@ for code, form, text in job["written"]:
         apart.append([code, form, str(error)[:160]])
 
 texts = []
-FORMS = {"prj": WktVersion.WKT1_ESRI, "wkt1": WktVersion.WKT1_GDAL, "wkt2": WktVersion.WKT2_2019}
+FORMS = {"prj": DIALECT, "wkt1": FIRST, "wkt2": WktVersion.WKT2_2019}
 for code in job["codes"]:
     crs = CRS.from_user_input(code)
     for form, version in FORMS.items():
