@@ -6,7 +6,7 @@ import type { Finding } from '../model/finding';
 import { messageOf } from '../model/problem';
 import type { GroupProfile } from '../model/profile';
 import { isTaken } from './recipe';
-import { leavesArea, type PlacedIn, routeTo } from './placement';
+import { leavesArea, type PlacedIn, type Route, routeTo } from './placement';
 import { chordsFor, type Plan, type PlannedLayer, type PlannedSet } from './plan';
 
 export interface Effect {
@@ -65,7 +65,8 @@ export function forecast(format: Format, plan: Plan, layers: readonly PlannedLay
   const taken = layers.filter((l) => isTaken(l.rule));
   const rows = taken.map((layer) => rowOf(format, layer, byName.get(layer.source)!, chord_m));
   const sum = (pick: (r: ForecastRow) => number): number => rows.reduce((n, r) => n + pick(r), 0);
-  const paths = [...new Set(taken.map((l) => l.source))].map((name) => pathOf(name, byName.get(name)!.placed, target));
+  const ways = new Map([...new Set(taken.map((l) => l.source))].map((name) => [name, wayOf(name, byName.get(name)!.placed, target)]));
+  const paths = [...ways.values()].map((w) => w.path);
   const files = plan.sets.flatMap((set) => format.write?.files(set, set.vertices, set.parts) ?? []);
   const allFields = plan.sets.flatMap((s) => s.fields);
   const faults = allFields.filter((f) => f.fault !== null).length;
@@ -77,9 +78,8 @@ export function forecast(format: Format, plan: Plan, layers: readonly PlannedLay
   for (const finding of findings) blocked.push(finding.message);
   findings.push(...(format.write?.crsFindings(target) ?? []));
   for (const layer of taken) {
-    const source = byName.get(layer.source)!;
-    if (!source.placed || !layer.profile.extent || paths.find((p) => p.source === layer.source)?.problem !== null) continue;
-    if (leavesArea(routeTo(source.placed, target), target, layer.profile.extent)) {
+    const { route } = ways.get(layer.source)!;
+    if (route && layer.profile.extent && leavesArea(route, target, layer.profile.extent)) {
       findings.push({ code: 'outside-area', severity: 'caution', message: `Part of it lies outside the area of use of ${target.name} (${target.area!.name}). Check the placement, or take another target system: distances grow wrong out there.`, count: 1, place: layer.profile.name });
     }
   }
@@ -155,13 +155,15 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
   return { source: layer.source, layer: layer.profile.name, records, unchanged: records - changed - left, changed, left, effects };
 }
 
-function pathOf(source: string, placed: PlacedIn | null, target: Crs): Forecast['paths'][number] {
-  if (!placed) return { source, steps: [], accuracy_m: null, ballpark: false, problem: `${source} has no coordinate system yet. Choose it in Place.` };
+/** The way of a source into the target, and what the forecast says of it; the route is null where there is none. */
+function wayOf(source: string, placed: PlacedIn | null, target: Crs): { route: Route | null; path: Forecast['paths'][number] } {
+  const none = (problem: string): ReturnType<typeof wayOf> => ({ route: null, path: { source, steps: [], accuracy_m: null, ballpark: false, problem } });
+  if (!placed) return none(`${source} has no coordinate system yet. Choose it in Place.`);
   try {
-    const { transform, steps, accuracy_m } = routeTo(placed, target);
-    return { source, steps, accuracy_m, ballpark: transform.path.ballpark, problem: null };
+    const route = routeTo(placed, target);
+    return { route, path: { source, steps: route.steps, accuracy_m: route.accuracy_m, ballpark: route.transform.path.ballpark, problem: null } };
   } catch (error) {
-    return { source, steps: [], accuracy_m: null, ballpark: false, problem: messageOf(error) };
+    return none(messageOf(error));
   }
 }
 

@@ -1,6 +1,32 @@
-import type { Crs } from './crs';
+import type { AreaOfUse, Crs } from './crs';
 import { projectorOf } from './projector';
-import { holds } from './registry/search';
+
+/** Degrees from west to east, across the antimeridian where it lies between. */
+export function widthOf({ west, east }: AreaOfUse): number {
+  return east >= west ? east - west : east - west + 360;
+}
+
+/** Whether an area holds a longitude and latitude, degrees. */
+export function holds(area: AreaOfUse, [lon, lat]: readonly [number, number]): boolean {
+  if (!(lat >= area.south && lat <= area.north)) return false;
+  return area.west <= area.east ? lon >= area.west && lon <= area.east : lon >= area.west || lon <= area.east;
+}
+
+/**
+ * Points in the own numbers of a system to degrees on its datum, east of Greenwich, in place; NaN where there is no image.
+ * @param points x and y first of `stride` numbers a point
+ */
+export function toGreenwich(crs: Crs, points: Float64Array, count: number, stride: number): void {
+  const { datum, degreesPerUnit } = crs.kind === 'projected' ? crs.base : crs;
+  const k = crs.kind === 'projected' ? crs.unit.metres : degreesPerUnit;
+  const end = count * stride;
+  for (let i = 0; i < end; i += stride) {
+    points[i] = points[i]! * k;
+    points[i + 1] = points[i + 1]! * k;
+  }
+  if (crs.kind === 'projected') projectorOf(crs).inverse(points, 0, count, stride);
+  if (datum.primeMeridian !== 0) for (let i = 0; i < end; i += stride) points[i] = points[i]! + datum.primeMeridian;
+}
 
 /**
  * How many points lie outside the area of use of a system.
@@ -10,20 +36,11 @@ import { holds } from './registry/search';
 export function outsideArea(crs: Crs, points: Float64Array, count: number, stride: number): number {
   if (!crs.area) return 0;
   const p = Float64Array.from(points);
-  const base = crs.kind === 'projected' ? crs.base : crs;
-  if (crs.kind === 'projected') {
-    for (let i = 0; i < count * stride; i += stride) {
-      p[i] = p[i]! * crs.unit.metres;
-      p[i + 1] = p[i + 1]! * crs.unit.metres;
-    }
-    projectorOf(crs).inverse(p, 0, count, stride);
-  }
+  toGreenwich(crs, p, count, stride);
   let n = 0;
   for (let i = 0; i < count * stride; i += stride) {
-    if (!Number.isFinite(p[i]!)) continue;
-    const k = crs.kind === 'projected' ? 1 : base.degreesPerUnit;
-    const lon = p[i]! * k + base.datum.primeMeridian;
-    if (!holds(crs.area, [lon > 180 ? lon - 360 : lon < -180 ? lon + 360 : lon, p[i + 1]! * k])) n++;
+    const lon = p[i]!;
+    if (Number.isFinite(lon) && !holds(crs.area, [lon > 180 ? lon - 360 : lon < -180 ? lon + 360 : lon, p[i + 1]!])) n++;
   }
   return n;
 }

@@ -25,7 +25,3 @@ export function sizeOf(boxes: readonly Box[]): number {
   for (const [w, s, e, n] of boxes) sum += (e - w) * (Math.sin((n * Math.PI) / 180) - Math.sin((s * Math.PI) / 180));
   return sum;
 }
-
-export function covers(outer: readonly Box[], inner: readonly Box[]): boolean {
-  return inner.every(([w, s, e, n]) => outer.some((o) => o[0] <= w && o[1] <= s && o[2] >= e && o[3] >= n));
-}

@@ -112,8 +112,8 @@ export interface CompoundCrs extends CrsBase {
 
 export type AnyCrs = Crs | GeocentricCrs | VerticalCrs | CompoundCrs;
 
-export function datumOf(crs: Crs): Datum {
-  return crs.kind === 'geographic' ? crs.datum : crs.base.datum;
+export function datumOf(crs: Crs | GeocentricCrs): Datum {
+  return crs.kind === 'projected' ? crs.base.datum : crs.datum;
 }
 
 /** Signs that turn the numbers of a system into eastings and northings, and back. */

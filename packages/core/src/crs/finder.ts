@@ -1,10 +1,10 @@
 import type { Bounds } from '../geometry/bounds';
 import { compilePlane, type Numbers } from '../placement/plane';
 import { MISTAKEN_UNITS } from '../placement/ratio';
-import { type AreaOfUse, type Crs, PARAM, type ProjectedCrs } from './crs';
+import { holds, toGreenwich, widthOf } from './area';
+import { type Crs, PARAM, type ProjectedCrs } from './crs';
 import { projectorOf } from './projector';
 import { allCrs, isDeprecated } from './registry/registry';
-import { holds } from './registry/search';
 
 /** A system in which the numbers of an extent would make sense. */
 export interface Candidate {
@@ -106,10 +106,6 @@ function systems(): System[] {
   return every;
 }
 
-function widthOf({ west, east }: AreaOfUse): number {
-  return east >= west ? east - west : east - west + 360;
-}
-
 function planeOf(crs: ProjectedCrs): Bounds {
   const { west, south, north } = crs.area!;
   const pm = crs.base.datum.primeMeridian;
@@ -180,16 +176,7 @@ function tried(crs: Crs, guess: Guess, [minx, miny, maxx, maxy]: Bounds, known: 
   const points = Float64Array.of((minx + maxx) / 2, (miny + maxy) / 2, minx, miny, maxx, miny, maxx, maxy, minx, maxy);
   const numbers = compilePlane(crs, guess.numbers);
   numbers.forward(points, 0, 5, 2);
-  if (crs.kind === 'projected') {
-    for (let i = 0; i < 10; i++) points[i] = points[i]! * crs.unit.metres;
-    projectorOf(crs).inverse(points, 0, 5, 2);
-    for (let i = 0; i < 10; i += 2) points[i] = points[i]! + crs.base.datum.primeMeridian;
-  } else {
-    for (let i = 0; i < 10; i += 2) {
-      points[i] = points[i]! * crs.degreesPerUnit + crs.datum.primeMeridian;
-      points[i + 1] = points[i + 1]! * crs.degreesPerUnit;
-    }
-  }
+  toGreenwich(crs, points, 5, 2);
   const area = crs.area!;
   if (!holds(area, [points[0]!, points[1]!])) return null;
   let inside = 0;

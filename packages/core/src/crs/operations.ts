@@ -1,4 +1,4 @@
-import { type Box, boxesOf, common, covers, sizeOf } from './boxes';
+import { type Box, boxesOf, common, sizeOf } from './boxes';
 import type { AreaOfUse, Crs, Datum, GeocentricCrs, GeographicCrs } from './crs';
 import { gridAtHand } from './datum/grid-shelf';
 import { type DatumOperation, operationsAt } from './registry/datum-operations';
@@ -257,9 +257,4 @@ export function nameOf(path: DatumPath): string {
 /** What a path is known by in a recipe: the codes of its operations, "-" before one that is reversed; "ballpark" for the last resort. */
 export function wayOf(path: DatumPath): string {
   return path.ballpark ? 'ballpark' : path.steps.map((s) => `${s.inverse !== s.undo ? '-' : ''}${s.operation.id}`).join(' ');
-}
-
-/** Whether a path holds for all of an area. */
-export function holdsOver(path: DatumPath, area: AreaOfUse): boolean {
-  return !path.area || covers(path.area, boxesOf(area));
 }

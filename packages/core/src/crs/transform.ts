@@ -1,5 +1,5 @@
 import { Problem } from '../model/problem';
-import type { AnyCrs, AreaOfUse, Crs, Datum, GeocentricCrs, ProjectedCrs, VerticalCrs } from './crs';
+import { type AnyCrs, type AreaOfUse, type Crs, type Datum, datumOf, type GeocentricCrs, type ProjectedCrs, type VerticalCrs } from './crs';
 import { fromGeocentric, toGeocentric } from './datum/geocentric';
 import { gridAtHand, shiftGrid } from './datum/grid-shelf';
 import { gridShift } from './datum/grid-shift';
@@ -77,7 +77,7 @@ export function compileTransform(from: AnyCrs, to: AnyCrs, options: TransformOpt
     const others = datumPaths(a.position, b.position, area).filter((p) => p.missing.length > 0);
     const hint = others.length > 0 ? ` ${others[0]!.steps.map((s) => s.operation.name).join(', ')} would do, with the grid file ${others[0]!.missing.join(' and ')}: put it into the grids folder.` : '';
     throw new Problem('crs-no-datum-path',
-      `No datum change from ${a.position.kind === 'projected' ? a.position.base.datum.name : datumName(a.position)} to ${datumName(b.position)} is known, so ${label(from)} cannot be carried to ${label(to)} unless positions may be off by tens of metres.${hint}`);
+      `No datum change from ${datumOf(a.position).name} to ${datumOf(b.position).name} is known, so ${label(from)} cannot be carried to ${label(to)} unless positions may be off by tens of metres.${hint}`);
   }
   const same = from.id !== null && from.id === to.id;
   const degrees = a.position.kind === 'geographic' ? a.position.degreesPerUnit : null;
@@ -113,8 +113,6 @@ export function compileTransform(from: AnyCrs, to: AnyCrs, options: TransformOpt
 export function label(crs: AnyCrs): string {
   return crs.id ?? crs.name;
 }
-
-const datumName = (crs: Crs | GeocentricCrs): string => (crs.kind === 'projected' ? crs.base : crs).datum.name;
 
 interface Parts {
   position: Crs | GeocentricCrs;
@@ -291,10 +289,6 @@ function shiftOf({ operation, inverse, undo: back }: DatumStep, source: Datum, t
 function gridNames(operation: DatumStep['operation']): string[] {
   if (operation.content.kind !== 'grid') return [];
   return [(gridAtHand(operation.content) ?? operation.content.files[0]!).name];
-}
-
-function datumOf(crs: Crs | GeocentricCrs): Datum {
-  return crs.kind === 'projected' ? crs.base.datum : crs.datum;
 }
 
 function datumAt(id: string): Datum {

@@ -4,7 +4,7 @@ import type { Ellipsoid } from '../crs/crs';
 import { ringDepths } from './nesting';
 
 /** Twice the signed area of the ring of vertices [start, end), positive when it runs counter-clockwise. */
-export function ringArea2(coords: Float64Array, start: number, end: number, stride = 3): number {
+export function ringArea2(coords: ArrayLike<number>, start: number, end: number, stride = 3): number {
   if (end - start < 3) return 0;
   // about the first vertex, so that large coordinates do not eat the digits
   const x0 = coords[start * stride]!, y0 = coords[start * stride + 1]!;

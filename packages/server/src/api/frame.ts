@@ -1,10 +1,10 @@
 import { type Crs, northUp } from '@pontrel/core/crs/crs';
-import { crsOf, placementOf, routeTo } from '@pontrel/core/crossing/placement';
+import { crsOf, placementOf } from '@pontrel/core/crossing/placement';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { type Bounds, emptyBounds, isEmpty, join } from '@pontrel/core/geometry/bounds';
 import { Problem } from '@pontrel/core/model/problem';
 import type { SourceRecord } from '../store/catalog';
-import { storeExtent, type TileSource } from '../tiles/cut-tile';
+import { carrierOf, storeExtent, type TileSource } from '../tiles/cut-tile';
 
 /** The frame as it is drawn, north up: what tiles, bounds and places on the map are in. */
 export function frameOf(recipe: Recipe): Crs | null {
@@ -17,15 +17,15 @@ export function placedSources(recipe: Recipe, sources: readonly SourceRecord[], 
   const frame = frameOf(recipe);
   if (!frame) return [];
   return sources.flatMap((s): TileSource[] => {
-    const placed = placementOf(recipe, s.name);
-    if (!placed) return [];
+    if (!placementOf(recipe, s.name)) return [];
+    const source: TileSource = { file: storeOf(s), name: s.name, placement: recipe.sources[s.name]!.placement! };
     try {
-      routeTo(placed, frame);
+      carrierOf(source, frame);
     } catch (error) {
       if (error instanceof Problem) return [];
       throw error;
     }
-    return [{ file: storeOf(s), name: s.name, placement: recipe.sources[s.name]!.placement! }];
+    return [source];
   });
 }
 

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import path from 'node:path';
 import type { Piscina } from 'piscina';
 import type { Candidate, CrsName, GridList, Outliers, PathView, PlaceView, Preview } from '@pontrel/contract/crossing';
+import { toGreenwich } from '@pontrel/core/crs/area';
 import { type Crs, northUp } from '@pontrel/core/crs/crs';
 import { gridFiles, heightGrid, shiftGrid } from '@pontrel/core/crs/datum/grid-shelf';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
@@ -67,8 +68,9 @@ export class PlaceService {
       const sources = this.catalog.sources(crossing.id);
       const extent = frameExtent(frame, sources, placedSources(crossing.recipe, sources, (s) => this.store(crossing.id, s)));
       if (!extent) continue;
-      const middle = toDegrees(frame, [(extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2]);
-      if (middle) places.push(middle);
+      const middle = Float64Array.of((extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2);
+      toGreenwich(frame, middle, 1, 2);
+      if (middle.every(Number.isFinite)) places.push([middle[0]!, middle[1]!]);
     }
     return { systems, places };
   }
@@ -236,12 +238,6 @@ export class PlaceService {
 const drawn = (crs: Crs | null): Crs | null => crs && northUp(crs);
 
 const distance = (km: number): string => (km < 1 ? 'at' : `${Math.round(km)} km from`);
-
-function toDegrees(frame: Crs, at: [number, number]): [number, number] | null {
-  const base = frame.kind === 'projected' ? frame.base : frame;
-  const p = carried(frame, base, at);
-  return p && [p[0] * base.degreesPerUnit + base.datum.primeMeridian, p[1] * base.degreesPerUnit];
-}
 
 /** A place in another system; null where it has no image. A display of coordinates takes what is there rather than nothing. */
 function carried(from: Crs, to: Crs, at: readonly [number, number]): [number, number] | null {

@@ -28,7 +28,7 @@ export function KnownDistance({ source, map, unit_m, onUnit }: { source: SourceS
   }, [points, onMap, overlay, toMap]);
   if (!frame) return <Section title="Known distance"><Note tone="caution">Choose a reference frame first, above; the drawing can then be measured in it.</Note></Section>;
   // numbers of the drawing are measured in its own unit; of a fitted one in the frame
-  const taken_m = onMap ? metresPerUnit(frame, null) : (unit_m ?? placementUnit(placement) ?? metresPerUnit(frame, null));
+  const taken_m = onMap ? metresPerUnit(frame, null) : (unit_m ?? placement?.unit_m ?? metresPerUnit(frame, null));
   const measured = points.length === 2 ? Math.hypot(points[1]![0] - points[0]![0], points[1]![1] - points[0]![1]) * taken_m : null;
   const known = parseLength(text, 'm');
   const ratio = measured && known ? known / measured : null;
@@ -81,5 +81,3 @@ export function KnownDistance({ source, map, unit_m, onUnit }: { source: SourceS
     </Section>
   );
 }
-
-const placementUnit = (placement: Placement | null): number | null => placement?.unit_m ?? null;

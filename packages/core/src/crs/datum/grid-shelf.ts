@@ -25,14 +25,6 @@ export function addGrids(list: Iterable<GridFile>): void {
   }
 }
 
-/** Takes every file off the shelf, so that it can be filled anew. */
-export function clearGrids(): void {
-  files.clear();
-  shiftGrids.clear();
-  heightGrids.clear();
-  version++;
-}
-
 /** Changes when the shelf does: what was chosen before may have to be chosen again. */
 export function gridShelfVersion(): number {
   return version;

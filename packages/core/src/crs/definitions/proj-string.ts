@@ -1,5 +1,5 @@
 import { Problem } from '../../model/problem';
-import { type Crs, type Datum, type Ellipsoid, LENGTHS, PARAM, type ProjectedCrs } from '../crs';
+import { type Crs, type Datum, type Ellipsoid, PARAM, type ProjectedCrs } from '../crs';
 import type { Helmert } from '../datum/helmert';
 import { METHODS } from '../methods/index';
 import { adoptDatum, sameEllipsoid } from '../registry/identify';
@@ -215,7 +215,6 @@ export function readProjString(text: string, what = 'The PROJ string'): Crs {
     if (orientation.x === 'west') turn(parameters, P.falseEasting);
     if (orientation.y === 'south') turn(parameters, P.falseNorthing);
   }
-  for (const code of Object.keys(parameters)) if (LENGTHS.has(+code)) parameters[+code]! += 0;
   const axes = axesOfMethod(entry.method);
   return finish({
     kind: 'projected', id: null, name: `${METHODS.get(entry.method)!.name} on ${datum.name}`, area: null, method: entry.method, parameters, unit,

@@ -21,7 +21,7 @@ export function writeWkt1(crs: AnyCrs): string {
     case 'compound': return `COMPD_CS[${quoted(crs.name)},${writeWkt1(crs.horizontal)},${verticalText(crs.vertical)}${authority(crs.id)}]`;
     case 'vertical': return verticalText(crs);
     case 'geocentric':
-      return `GEOCCS[${quoted(crs.name)},${datumText(crs.datum.name, crs.datum, 'wkt1')},UNIT["metre",1],AXIS["Geocentric X",OTHER],AXIS["Geocentric Y",OTHER],AXIS["Geocentric Z",NORTH]${authority(crs.id)}]`;
+      return `GEOCCS[${quoted(crs.name)},${datumText(crs.datum.name, crs.datum)},UNIT["metre",1],AXIS["Geocentric X",OTHER],AXIS["Geocentric Y",OTHER],AXIS["Geocentric Z",NORTH]${authority(crs.id)}]`;
   }
 }
 
@@ -81,10 +81,10 @@ function geographicText(crs: GeographicCrs, flavour: Flavour): string {
       + `PRIMEM[${quoted(underscored(meridianName(datum.primeMeridian)))},${pointed(datum.primeMeridian)}],UNIT["${unit[0]}",${unit[1]}]]`;
   }
   const unit = crs.degreesPerUnit === 1 ? '"degree",0.0174532925199433' : `"grad",${real((crs.degreesPerUnit * Math.PI) / 180)}`;
-  return `GEOGCS[${quoted(crs.name)},${datumText(wkt1Datum(datum), datum, flavour)},UNIT[${unit}],AXIS["Latitude",NORTH],AXIS["Longitude",EAST]${authority(crs.id)}]`;
+  return `GEOGCS[${quoted(crs.name)},${datumText(wkt1Datum(datum), datum)},UNIT[${unit}],AXIS["Latitude",NORTH],AXIS["Longitude",EAST]${authority(crs.id)}]`;
 }
 
-function datumText(name: string, datum: GeographicCrs['datum'], _flavour: Flavour): string {
+function datumText(name: string, datum: GeographicCrs['datum']): string {
   const { ellipsoid } = datum;
   return `DATUM[${quoted(name)},SPHEROID[${quoted(ellipsoid.name)},${real(ellipsoid.a)},${real(ellipsoid.invF)}]${authority(datum.id)}],PRIMEM[${quoted(meridianName(datum.primeMeridian))},${real(datum.primeMeridian)}]`;
 }

@@ -138,10 +138,6 @@ function contentOf(method: number, values: string, alternatives: Map<string, Gri
   return { kind: 'offset', lat: get(PARAM_HELD.lat), lon: get(PARAM_HELD.lon), height: get(PARAM_HELD.geoidHeight) };
 }
 
-export function datumOperation(id: string): DatumOperation | undefined {
-  return load().byId.get(idOf(id));
-}
-
 /** Every operation that is not deprecated. */
 export function datumOperations(): Iterable<DatumOperation> {
   return load().byId.values();

@@ -1,4 +1,5 @@
-import { type Crs, type Datum, type Ellipsoid, type GeographicCrs, PARAM, type ProjectedCrs } from '../crs';
+import { widthOf } from '../area';
+import { type Crs, type Datum, datumOf, type Ellipsoid, type GeographicCrs, PARAM, type ProjectedCrs } from '../crs';
 import { meridianName } from '../definitions/units';
 import { fold } from '../definitions/wkt-tree';
 import { METHODS } from '../methods/index';
@@ -79,7 +80,7 @@ function sameProjection(a: ProjectedCrs, b: ProjectedCrs): boolean {
   // different methods may say the same (one parallel with a scale, or two): then points of the area tell
   const area = a.area ?? b.area;
   if (!area || !METHODS.has(a.method) || !METHODS.has(b.method) || !alike(a.method, b.method)) return false;
-  const width = area.east >= area.west ? area.east - area.west : area.east - area.west + 360;
+  const width = widthOf(area);
   const pm = a.base.datum.primeMeridian;
   const points = [[0.2, 0.3], [0.5, 0.5], [0.8, 0.9]].flatMap(([s, t]) => [area.west + s! * width - pm, area.south + t! * (area.north - area.south)]);
   const p = Float64Array.from(points), q = Float64Array.from(points);
@@ -91,10 +92,6 @@ function sameProjection(a: ProjectedCrs, b: ProjectedCrs): boolean {
 /** Methods that can say the same by other parameters. */
 const FAMILIES: readonly (readonly number[])[] = [[9801, 9802, 1051, 9803], [9804, 9805, 9841], [9810, 9829, 9830], [9812, 9815], [9807, 1111], [9820, 1027], [9834, 9835], [1028, 9842], [1029, 9823], [9815, 9809]];
 const alike = (a: number, b: number): boolean => FAMILIES.some((f) => f.includes(a) && f.includes(b));
-
-function datumOf(crs: Crs): Datum {
-  return crs.kind === 'geographic' ? crs.datum : crs.base.datum;
-}
 
 function sameFigure(a: Datum, b: Datum): boolean {
   return sameEllipsoid(a.ellipsoid, b.ellipsoid) && Math.abs(a.primeMeridian - b.primeMeridian) < 2e-7;

@@ -1,5 +1,6 @@
 import type { AnyCrs, AreaOfUse, Crs } from '../crs';
-import { aliasesOf, isDeprecated, lookup, replacementsOf } from './registry';
+import { holds, widthOf } from '../area';
+import { isDeprecated, lookup, replacementsOf } from './registry';
 import { areaOf, row, rows } from './tables';
 
 /** What a search line is about, in small letters. */
@@ -103,21 +104,11 @@ export function searchCrs(text: string, options?: SearchOptions): Crs[] {
   return searchKinds(text, POSITIONS, options) as Crs[];
 }
 
-export function holds(area: AreaOfUse, [lon, lat]: readonly [number, number]): boolean {
-  if (!(lat >= area.south && lat <= area.north)) return false;
-  return area.west <= area.east ? lon >= area.west && lon <= area.east : lon >= area.west || lon <= area.east;
-}
-
 function meets(area: AreaOfUse, [west, south, east, north]: readonly [number, number, number, number]): boolean {
   if (area.south > north || area.north < south) return false;
   return area.west <= area.east ? area.west <= east && area.east >= west : east >= area.west || west <= area.east;
 }
 
 function sizeOf(area: AreaOfUse): number {
-  return (area.east >= area.west ? area.east - area.west : area.east - area.west + 360) * (area.north - area.south);
-}
-
-/** Names for a list: the registered one and a few others. */
-export function namesOf(id: string): string[] {
-  return [lookup(id)!.name, ...aliasesOf(id).common];
+  return widthOf(area) * (area.north - area.south);
 }

@@ -2,6 +2,7 @@ import { type BatchBuilder } from '../../model/batch-builder';
 import { LINE, POINT, POLYGON, TEXT } from '../../model/batch';
 import { chordCount } from '../../geometry/arc';
 import { followCurve, sizeOf, Spline } from '../../geometry/curve';
+import { ringArea2 } from '../../geometry/measure';
 import { ocs, type Ocs } from '../../geometry/ocs';
 import type { Entity, EntityName } from './entities';
 import { hatchLoops } from './hatch';
@@ -110,14 +111,7 @@ function hatched(e: Entity<'HATCH'>, out: BatchBuilder): number | string {
   if (!loops) return 'a boundary that breaks off';
   const plane = planeOf(e);
   // the largest boundary first: the others lie in it, or beside it
-  const area = (loop: readonly number[]): number => {
-    let sum = 0;
-    for (let i = 0; i < loop.length; i += 3) {
-      const j = (i + 3) % loop.length;
-      sum += loop[i]! * loop[j + 1]! - loop[j]! * loop[i + 1]!;
-    }
-    return Math.abs(sum);
-  };
+  const area = (loop: readonly number[]): number => Math.abs(ringArea2(loop, 0, loop.length / 3));
   const drawn = loops.filter((loop) => loop.length > 6 || loop.some((v, i) => i % 3 === 2 && v !== 0)).sort((a, b) => area(b) - area(a));
   if (drawn.length === 0) return 'no boundary';
   for (const loop of drawn) {

@@ -1,5 +1,5 @@
 import { Problem } from '../../model/problem';
-import type { TagHandler, Tags } from './tags';
+import { joined, type TagHandler, type Tags } from './tags';
 
 /**
  * How the value of a group is stored in a binary drawing. Source: DXF Reference, "Binary DXF files" and "Group code value types".
@@ -37,12 +37,7 @@ export class BinaryTagStream implements Tags {
   }
 
   push(chunk: Uint8Array): void {
-    let bytes = chunk;
-    if (this.rest.length > 0) {
-      bytes = new Uint8Array(this.rest.length + chunk.length);
-      bytes.set(this.rest);
-      bytes.set(chunk, this.rest.length);
-    }
+    const bytes = joined(this.rest, chunk);
     let at = 0;
     if (!this.started) {
       if (bytes.length < SENTINEL_BYTES + 4) {

@@ -35,6 +35,15 @@ function ascii(bytes: Uint8Array, start: number, end: number): string {
 /** Gets every group of the file, in order. Exactly one of `text` and `number` matters, by the code's type. */
 export type TagHandler = (code: number, text: string, number: number, line: number) => void;
 
+/** What was left of the bytes before, and those that came. */
+export function joined(rest: Uint8Array, chunk: Uint8Array): Uint8Array {
+  if (rest.length === 0) return chunk;
+  const bytes = new Uint8Array(rest.length + chunk.length);
+  bytes.set(rest);
+  bytes.set(chunk, rest.length);
+  return bytes;
+}
+
 /** What cuts a drawing into its groups, whichever form it has. */
 export interface Tags {
   /** Where it is: lines or groups begun so far, from 1. */
@@ -64,12 +73,7 @@ export class TagStream implements Tags {
   }
 
   push(chunk: Uint8Array): void {
-    let bytes = chunk;
-    if (this.rest.length > 0) {
-      bytes = new Uint8Array(this.rest.length + chunk.length);
-      bytes.set(this.rest);
-      bytes.set(chunk, this.rest.length);
-    }
+    const bytes = joined(this.rest, chunk);
     const used = this.cut(bytes, bytes.length, false);
     this.rest = bytes.slice(used);
   }
