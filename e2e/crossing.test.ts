@@ -55,7 +55,7 @@ describe('a drawing goes across, by mouse', () => {
     actions++; // add
     await page.getByRole('button', { name: 'Add shapefile' }).click();
     const forecast = page.getByRole('table', { name: 'Forecast' });
-    await forecast.getByRole('row', { name: /QUAY-COPING/ }).getByText('4 × RAY is not read and stays behind').waitFor();
+    await forecast.getByRole('row', { name: /QUAY-COPING/ }).getByText('4 × 3DSOLID is not read and stays behind').waitFor();
     await page.getByText('quay_edge.shp').waitFor();
 
     actions++; // run

@@ -9,6 +9,8 @@ import sys
 
 import ezdxf
 from ezdxf import path
+from ezdxf.math import Vec3
+from ezdxf.render import MeshBuilder
 
 job = json.load(sys.stdin)
 rng = random.Random(job["seed"])
@@ -71,19 +73,59 @@ block.add_point((0, 0))
 for k in range(4):
     m.add_blockref("POST", spot(), dxfattribs={"rotation": 25 * k, "row_count": 2, "column_count": 3, "row_spacing": 4, "column_spacing": 2.5})
 m.add_leader([(X, Y), (X + 5, Y + 5), (X + 12, Y + 5)])
+for k in range(20):
+    x, y, z = spot()
+    points = [(x + rng.uniform(-40, 40), y + rng.uniform(-40, 40), z + rng.uniform(-1, 1)) for _ in range(rng.randrange(4, 9))]
+    spline = m.add_spline(points)
+    if k % 3 == 0:
+        spline.dxf.start_tangent = (1, 0.3, 0)
+        spline.dxf.end_tangent = (0.2, -1, 0)
+for k in range(4):
+    x, y, z = spot()
+    mesh = m.add_polymesh(size=(4, 3))
+    for i in range(4):
+        for j in range(3):
+            mesh.set_mesh_vertex((i, j), (x + 4 * i, y + 5 * j, z + i * j))
+    if k % 2:
+        mesh.close(True, False)
+    cube = [(x, y, z), (x + 5, y, z), (x + 5, y + 5, z), (x, y + 5, z + 3)]
+    form = MeshBuilder()
+    form.vertices = [Vec3(p) for p in cube]
+    form.faces = [(0, 1, 2), (0, 2, 3)]
+    form.render_polyface(m)
+    if job["version"] != "R12":
+        with m.add_mesh().edit_data() as data:
+            data.vertices = cube
+            data.faces = [(0, 1, 2), (0, 2, 3)]
+    picture = doc.add_image_def(filename="plan.jpg", size_in_pixel=(640, 360))
+    m.add_image(picture, insert=(x, y), size_in_units=(32, 18), rotation=20 * k)
+    m.add_wipeout([(x, y), (x + 9, y + 1), (x + 7, y + 8)])
+    m.add_helix(3 + k, 2, 4 + k, ccw=k % 2 == 0).translate(x, y, z)
+    m.add_linear_dim(base=(x, y + 6), p1=(x, y), p2=(x + 7.25, y + 1)).render()
+    m.add_aligned_dim(p1=(x, y), p2=(x + 9, y + 4), distance=2).render()
 doc.saveas(job["file"])
 
 out = []
 doc = ezdxf.readfile(job["file"])
 for e in doc.modelspace():
     t = e.dxftype()
-    if t in ("ELLIPSE", "SPLINE"):
+    if t in ("ELLIPSE", "SPLINE", "HELIX"):
         rings = [[list(p) for p in e.flattening(job["distance"], segments=8)]]
     elif t in ("HATCH", "MPOLYGON"):
         rings = [[list(p) for p in b.flattening(job["distance"], segments=32)] for b in path.from_hatch(e)]
     elif t == "MLINE":
         rings = [[list(v.location + v.miter_direction * v.line_params[i][0]) for v in e.vertices] for i in range(len(e.vertices[0].line_params))]
         rings = [r + [r[0]] if e.dxf.flags & 2 else r for r in rings]
+    elif t == "POLYLINE":
+        rings = [[list(p) for p in face.wcs_vertices(close=True)] for face in e.virtual_entities()]
+    elif t == "MESH":
+        rings = [[list(e.vertices[i]) for i in (*face, face[0])] for face in e.faces]
+    elif t in ("IMAGE", "WIPEOUT"):
+        rings = [[list(p) for p in e.boundary_path_wcs()]]
+    elif t == "DIMENSION":
+        rings = [[list(p) for p in path.make_path(part).flattening(job["distance"])] for part in e.virtual_entities() if part.dxftype() in ("LINE", "SOLID", "INSERT")
+                 and part.dxftype() != "INSERT"]
+        rings += [[list(p) for p in path.make_path(part).flattening(job["distance"])] for i in e.virtual_entities() if i.dxftype() == "INSERT" for part in i.virtual_entities()]
     elif t == "INSERT":
         rings = [[list(i.dxf.insert)] for i in e.multi_insert()]
     elif t in ("SOLID", "TRACE", "3DFACE"):

@@ -46,7 +46,7 @@ describe('reading a drawing', () => {
   });
 
   it('counts every entity that it does not read by type and layer, and nothing goes missing from the sum', async () => {
-    const { records, findings } = await readText(drawing(SQUARE + groups(0, '3DFACE', 8, 'ROOF', 10, 0, 0, 'HELIX', 8, 'ROOF', 0, 'HELIX', 8, 'ROOF', 0, 'POINT', 8, 'PAPER', 67, 1, 10, 0, 20, 0)));
+    const { records, findings } = await readText(drawing(SQUARE + groups(0, '3DFACE', 8, 'ROOF', 10, 0, 0, 'BODY', 8, 'ROOF', 0, 'BODY', 8, 'ROOF', 0, 'POINT', 8, 'PAPER', 67, 1, 10, 0, 20, 0)));
     expect(records.length + findings.reduce((n, f) => n + f.count, 0)).toBe(5);
     expect(findings).toContainEqual(expect.objectContaining({ code: 'dxf-entity-not-read', count: 2, place: 'ROOF' }));
     expect(findings).toContainEqual(expect.objectContaining({ code: 'dxf-sheet-object', count: 1, place: 'PAPER' }));

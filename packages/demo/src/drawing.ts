@@ -145,14 +145,11 @@ export class Drawing {
     for (const [x, y] of control) this.at(10, x, y, 0);
   }
 
-  /** A line of sight without end, from a point in a direction. */
-  ray(layer: string, [x, y]: Point, [dx, dy]: Point): void {
-    this.begin('RAY', layer, 'AcDbRay');
-    this.at(10, x, y, 0);
-    const size = Math.hypot(dx, dy);
-    this.real(11, dx / size);
-    this.real(21, dy / size);
-    this.put(31, 0);
+  /** A solid body, of which a drawing holds no more than a modeller's own bytes. */
+  body(layer: string): void {
+    this.begin('3DSOLID', layer, 'AcDbModelerGeometry');
+    this.put(70, 1);
+    this.put(100, 'AcDb3dSolid');
   }
 
   insert(layer: string, block: string, [x, y]: Point, z: number, angle: number, attributes: Record<string, string>): void {

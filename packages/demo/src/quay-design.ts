@@ -73,12 +73,8 @@ function quayEdge(d: Drawing): void {
     const corners = [place(3, v), place(3, v + 5.9), place(4.4, v + 5.9), place(4.4, v)];
     d.polyline('QUAY-COPING', corners.map((c): Vertex => [...c]), true, 3.2);
   }
-  // lines of sight along the face at both ends, as setting-out leaves them
-  for (const v of [from, to]) {
-    const [a, b, c] = [place(3, v), place(3, v + (v === from ? 1 : -1)), place(4, v)];
-    d.ray('QUAY-COPING', a, [a[0] - b[0], a[1] - b[1]]);
-    d.ray('QUAY-COPING', a, [c[0] - a[0], c[1] - a[1]]);
-  }
+  // the coping at the four stairs was modelled as solid bodies
+  for (let k = 0; k < 4; k++) d.body('QUAY-COPING');
   [-120, -40, 44, 130].forEach((v, i) => {
     for (let step = 0; step < 9; step++) d.line('QUAY-STAIR', place(-0.32 * step, v), place(-0.32 * step, v + 3.4));
     d.polyline('QUAY-STAIR', [place(0, v), place(-2.9, v), place(-2.9, v + 3.4), place(0, v + 3.4)].map((c): Vertex => [...c]), true);

@@ -24,7 +24,7 @@ describe('the demo drawings', () => {
     expect(records.some((r) => r.layer === 'QUAY-EDGE' && r.parts.flat().some((v) => v[3] !== 0))).toBe(true);
     expect(records.filter((r) => r.layer === 'SEWER').every((r) => r.parts.flat().every((v) => v[2] !== 0))).toBe(true);
     expect(records.some((r) => String(r.attributes.STREET ?? r.attributes.text ?? '').includes('Whārangi'))).toBe(true);
-    expect(findings.map((f) => f.message.split(' ')[0]).sort()).toEqual(['RAY']);
+    expect(findings.map((f) => f.message.split(' ')[0]).sort()).toEqual(['3DSOLID']);
   });
 
   it('have a plan in feet on a grid of its own, which the four marks that it shares with the quay fit', async () => {

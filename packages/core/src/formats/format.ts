@@ -2,6 +2,7 @@ import type { Crs } from '../crs/crs';
 import type { ByteSource, FolderSink, FolderSource, Watch } from '../io/bytes';
 import type { FeatureBatch, Kind } from '../model/batch';
 import type { FieldType } from '../model/field';
+import type { SymbolLibrary } from '../model/symbols';
 import type { Numbers } from '../placement/plane';
 import type { Finding, Findings } from '../model/finding';
 
@@ -64,6 +65,8 @@ export interface OpenSource {
   read(findings: Findings, watch: Watch): AsyncGenerator<FeatureBatch>;
   /** What the source says of itself; complete once it was read to its end. */
   facts(): SourceFacts;
+  /** What its records are drawn with; known once it was read, absent where the format has no such thing. */
+  library?(): SymbolLibrary | null;
 }
 
 /** Takes the records of one set. */

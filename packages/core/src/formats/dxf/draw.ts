@@ -1,11 +1,16 @@
 import { type BatchBuilder } from '../../model/batch-builder';
 import { LINE, POINT, POLYGON, TEXT } from '../../model/batch';
+import type { BlockSymbol } from '../../model/symbols';
+import { addMapped, type Affine, insertionMap } from '../../geometry/affine';
 import { chordCount } from '../../geometry/arc';
 import { followCurve, sizeOf, Spline } from '../../geometry/curve';
+import { followThrough } from '../../geometry/fit-curve';
 import { ringArea2 } from '../../geometry/measure';
 import { ocs, type Ocs } from '../../geometry/ocs';
 import type { Entity, EntityName } from './entities';
 import { hatchLoops } from './hatch';
+import { meshFaces, polyfaceFaces, subdivisionFaces } from './meshes';
+import { readMultiLeader } from './mleader';
 import { MLINE_CLOSED, mlineElements } from './mline';
 import { plainMtext, plainText } from './text';
 
@@ -18,8 +23,14 @@ export interface Follower {
   attributes: Entity<'ATTRIB'>[];
 }
 
+/** What a drawing function may ask for beyond the entity itself. */
+export interface Around extends Follower {
+  /** The symbol of a block, or why there is none. */
+  block(name: string): BlockSymbol | string;
+}
+
 /** Puts an entity's geometry and own properties into the builder. Returns its kind, or the reason why it cannot. */
-type Draw<N extends EntityName> = (e: Entity<N>, out: BatchBuilder, follower: Follower) => number | string;
+type Draw<N extends EntityName> = (e: Entity<N>, out: BatchBuilder, around: Around) => number | string;
 
 const planeOf = (e: { nx: number; ny: number; nz: number }): Ocs => ocs(e.nx, e.ny, e.nz);
 
@@ -106,7 +117,7 @@ const CLOSED = 1, CURVE_FITTED = 2, SPLINE_FITTED = 4, THREE_D = 8, MESH = 16, P
 const SPLINE_FRAME = 16;
 
 /** A HATCH, or an MPOLYGON, whose boundaries are told in the same way. */
-function hatched(e: Entity<'HATCH'>, out: BatchBuilder): number | string {
+function hatched(e: Entity<'HATCH'> | Entity<'MPOLYGON'>, out: BatchBuilder): number | string {
   const loops = hatchLoops(e.groups, FOLLOWED);
   if (!loops) return 'a boundary that breaks off';
   const plane = planeOf(e);
@@ -118,7 +129,103 @@ function hatched(e: Entity<'HATCH'>, out: BatchBuilder): number | string {
     polyline(out, plane, { count: loop.length / 3, closed: true, at: (i) => plane.toWorld(loop[3 * i]!, loop[3 * i + 1]!, e.elevation), bulge: (i) => loop[3 * i + 2]! });
   }
   out.set('pattern', e.pattern);
+  if ('gradient' in e && e.gradient === 1) out.set('fill', 'gradient');
+  else if (e.solid === 1) out.set('fill', 'solid');
   return POLYGON;
+}
+
+function drawSpline(spline: Spline, out: BatchBuilder): number | string {
+  if (!spline.sound) return 'knots that do not go with its control points';
+  spline.follow(FOLLOWED * sizeOf(spline.points, 3), (x, y, z, bulge) => out.vertex(x, y, z, bulge));
+  const last = new Float64Array(3);
+  spline.point(spline.end, last);
+  out.vertex(last[0]!, last[1]!, last[2]!);
+  out.endPart();
+  return LINE;
+}
+
+/** Faces of a mesh as closed lines: in plan they may overlap, so that they are no area. */
+function faces(rings: readonly (readonly (readonly [number, number, number])[])[] | null, out: BatchBuilder): number | string {
+  if (!rings) return 'faces that do not go with its vertices';
+  for (const ring of rings) {
+    for (const p of ring) out.vertex(...p);
+    out.endPart();
+  }
+  return LINE;
+}
+
+/** Everything that a drawn block holds, as one record of lines with its lettering in `text`. */
+function drawnBlock(name: string, map: Affine | null, at: readonly [number, number, number], out: BatchBuilder, { block }: Around): number | string {
+  const symbol = name === '' ? 'no drawn block' : block(name);
+  if (typeof symbol === 'string') return symbol;
+  const { parts } = symbol;
+  const texts: string[] = [];
+  const place = map ?? insertionMap({ at: [0, 0, 0], angle: 0, scale: [1, 1, 1], normal: [0, 0, 1] }, symbol.base);
+  let lines = 0;
+  for (let i = 0; i < parts.count; i++) {
+    if (parts.kinds[i] === LINE || parts.kinds[i] === POLYGON) {
+      addMapped(parts, i, place, out);
+      lines++;
+    } else if (parts.kinds[i] === TEXT) texts.push(String(parts.columns.get('text')?.[i] ?? ''));
+  }
+  out.set('text', texts.filter((t) => t !== '').join('\n'));
+  if (lines > 0) return LINE;
+  out.vertex(...at);
+  out.endPart();
+  return texts.length > 0 ? TEXT : POINT;
+}
+
+const dimension = (e: Entity<'DIMENSION'>, out: BatchBuilder, around: Around): number | string => {
+  const kind = drawnBlock(e.block, null, [e.x, e.y, e.z], out, around);
+  if (typeof kind === 'number' && !Number.isNaN(e.measured)) out.set('measurement', e.measured);
+  return kind;
+};
+
+/** The frame of a picture: its clipping line where it has one, in pixels from the upper left corner. */
+function frame(e: Entity<'IMAGE'>, out: BatchBuilder): number | string {
+  if (!(e.width > 0 && e.height > 0)) return 'a size of zero';
+  const at = (px: number, py: number): [number, number, number] => {
+    const u = px + 0.5, v = e.height - py - 0.5;
+    return [e.x + u * e.ux + v * e.vx, e.y + u * e.uy + v * e.vy, e.z + u * e.uz + v * e.vz];
+  };
+  const corners: [number, number][] = [];
+  const { clip } = e;
+  if (clip.length === 4) corners.push([clip[0]!, clip[1]!], [clip[2]!, clip[1]!], [clip[2]!, clip[3]!], [clip[0]!, clip[3]!]);
+  else if (clip.length >= 6) for (let k = 0; k + 1 < clip.length; k += 2) corners.push([clip[k]!, clip[k + 1]!]);
+  else corners.push([-0.5, -0.5], [e.width - 0.5, -0.5], [e.width - 0.5, e.height - 0.5], [-0.5, e.height - 0.5]);
+  return ring(out, corners.map(([px, py]) => at(px, py)));
+}
+
+function multiLeader(e: Entity<'MULTILEADER'>, out: BatchBuilder): number | string {
+  const { lines, text, at } = readMultiLeader(e.groups);
+  const drawn = lines.filter((line) => line.length > 1);
+  if (drawn.length === 0 && !at) return 'neither a leader nor a text';
+  out.set('text', plainMtext(text));
+  for (const line of drawn) {
+    for (const p of line) out.vertex(...p);
+    out.endPart();
+  }
+  if (drawn.length > 0) return LINE;
+  out.vertex(...at!);
+  out.endPart();
+  return TEXT;
+}
+
+/** How a text stands about its point: words for its groups 72 and 73, and for the attachment of an MTEXT. Source: DXF Reference, TEXT and MTEXT. */
+const ACROSS: Record<number, string> = { 1: 'centre', 2: 'right', 4: 'middle' };
+const UP: Record<number, string> = { 1: 'bottom', 2: 'middle', 3: 'top' };
+const ATTACHED = ['top left', 'top centre', 'top right', 'middle left', 'middle centre', 'middle right', 'bottom left', 'bottom centre', 'bottom right'];
+
+/** A text that is not set from its left end on the base line stands at its second point. */
+function lettered(e: Entity<'TEXT'>, out: BatchBuilder): number {
+  const set = (e.across === 1 || e.across === 2 || e.across === 4 || (e.up > 0 && e.across === 0)) && !Number.isNaN(e.x2);
+  out.vertex(...(set ? planeOf(e).toWorld(e.x2, e.y2, Number.isNaN(e.z2) ? e.z : e.z2) : planeOf(e).toWorld(e.x, e.y, e.z)));
+  out.endPart();
+  if (set) out.set('text_align', e.across === 4 ? 'middle centre' : `${UP[e.up] ?? 'base'} ${ACROSS[e.across] ?? 'left'}`);
+  if (e.style.toUpperCase() !== 'STANDARD') out.set('text_style', e.style);
+  out.set('text_height', e.height);
+  out.set('text_angle', e.rotation);
+  return TEXT;
 }
 
 /** One drawing function an entity type. */
@@ -179,15 +286,17 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
   },
   SPLINE(e, out) {
     const spline = new Spline(e.degree, e.knots, e.points, e.weights);
-    if (spline.count === 0 && e.fitted.length > 0) return 'fit points only';
-    if (!spline.sound) return 'knots that do not go with its control points';
-    spline.follow(FOLLOWED * sizeOf(e.points, 3), (x, y, z, bulge) => out.vertex(x, y, z, bulge));
-    const last = new Float64Array(3);
-    spline.point(spline.end, last);
-    out.vertex(last[0]!, last[1]!, last[2]!);
-    out.endPart();
-    return LINE;
+    if (spline.count === 0 && e.fitted.length >= 6) {
+      const direction = (v: readonly number[]): [number, number, number] | null => (v.length === 3 && v.some((c) => c !== 0) ? [v[0]!, v[1]!, v[2]!] : null);
+      followThrough(e.fitted, [direction(e.start), direction(e.end)], FOLLOWED * sizeOf(e.fitted, 3), (x, y, z, bulge) => out.vertex(x, y, z, bulge));
+      const n = e.fitted.length;
+      out.vertex(e.fitted[n - 3]!, e.fitted[n - 2]!, e.fitted[n - 1]!);
+      out.endPart();
+      return LINE;
+    }
+    return drawSpline(spline, out);
   },
+  HELIX: (e, out) => drawSpline(new Spline(e.degree, e.knots.slice(0, e.knotCount), e.points.slice(0, 3 * e.pointCount), []), out),
   SOLID: filled,
   TRACE: filled,
   // a face has its corners in turn, and in the world's own frame
@@ -219,7 +328,8 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     });
   },
   POLYLINE(e, out, { vertices }) {
-    if (e.flags & (MESH | POLYFACE)) return e.flags & MESH ? 'a mesh' : 'a polyface mesh';
+    if (e.flags & MESH) return faces(meshFaces(e, vertices), out);
+    if (e.flags & POLYFACE) return faces(polyfaceFaces(vertices), out);
     const fitted = (e.flags & (CURVE_FITTED | SPLINE_FITTED)) !== 0;
     const kept = fitted ? vertices.filter((v) => !(v.flags & SPLINE_FRAME)) : vertices;
     const flat = !(e.flags & THREE_D);
@@ -231,12 +341,19 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     });
   },
   TEXT(e, out) {
-    out.vertex(...planeOf(e).toWorld(e.x, e.y, e.z));
-    out.endPart();
     out.set('text', plainText(e.text));
-    out.set('text_height', e.height);
-    out.set('text_angle', e.rotation);
-    return TEXT;
+    return lettered(e, out);
+  },
+  ATTRIB(e, out) {
+    out.set('text', plainText(e.text));
+    return lettered(e, out);
+  },
+  // outside of a block a definition shows its tag
+  ATTDEF(e, out) {
+    out.set('text', plainText(e.tag));
+    out.set('prompt', plainText(e.prompt));
+    out.set('default', plainText(e.text));
+    return lettered(e, out);
   },
   MTEXT(e, out) {
     out.vertex(e.x, e.y, e.z);
@@ -245,9 +362,31 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     out.set('text_height', e.height);
     // a direction vector takes the place of the angle
     out.set('text_angle', e.dx !== 0 || e.dy !== 0 ? (Math.atan2(e.dy, e.dx) * 180) / Math.PI : e.rotation);
+    out.set('text_align', ATTACHED[e.anchor - 1] ?? 'top left');
+    if (e.style.toUpperCase() !== 'STANDARD') out.set('text_style', e.style);
     return TEXT;
   },
-  INSERT(e, out, { attributes }) {
+  TOLERANCE(e, out) {
+    out.vertex(e.x, e.y, e.z);
+    out.endPart();
+    out.set('text', plainMtext(e.text).replaceAll('%%v', ' | '));
+    return TEXT;
+  },
+  MULTILEADER: multiLeader,
+  MLEADER: multiLeader,
+  MESH: (e, out) => faces(subdivisionFaces(e.groups), out),
+  DIMENSION: dimension,
+  ARC_DIMENSION: dimension,
+  LARGE_RADIAL_DIMENSION: dimension,
+  ACAD_TABLE(e, out, around) {
+    const symbol = e.block === '' ? 'no drawn block' : around.block(e.block);
+    if (typeof symbol === 'string') return symbol;
+    const angle = (Math.atan2(e.dy, e.dx) * 180) / Math.PI;
+    return drawnBlock(e.block, insertionMap({ at: [e.x, e.y, e.z], angle, scale: [1, 1, 1], normal: [0, 0, 1] }, symbol.base), [e.x, e.y, e.z], out, around);
+  },
+  IMAGE: frame,
+  WIPEOUT: frame,
+  INSERT(e, out, { attributes, block }) {
     out.vertex(...planeOf(e).toWorld(e.x, e.y, e.z));
     out.endPart();
     out.set('block', e.name);
@@ -255,6 +394,9 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     out.set('scale_x', e.sx);
     out.set('scale_y', e.sy);
     out.set('scale_z', e.sz);
+    if (e.nx !== 0 || e.ny !== 0 || e.nz !== 1) out.set('extrusion', `${e.nx} ${e.ny} ${e.nz}`);
+    const symbol = block(e.name);
+    if (typeof symbol !== 'string') for (const constant of symbol.attributes) if (constant.constant) out.set(constant.tag, constant.value);
     for (const attribute of attributes) out.set(attribute.tag, plainText(attribute.text));
     return POINT;
   },

@@ -1,3 +1,5 @@
+import { isNumberCode } from './tags';
+
 /** What an entity keeps of one group code. */
 export type Slot =
   | { kind: 'value'; code: number; initial: number | string }
@@ -6,23 +8,26 @@ export type Slot =
   /** A list of items; `codes[0]` begins a new one, the others fill it. Kept flat, `codes.length` numbers an item. */
   | { kind: 'items'; codes: readonly number[] }
   /** Every group from 10 to 99, as code and number by turns: for entities whose groups mean something by their order only. */
-  | { kind: 'raw' };
+  | { kind: 'raw' }
+  /** Every group of whatever code, as code and value by turns: for entities that nest lists in lists. */
+  | { kind: 'all' };
 
 export const value = <T extends number | string>(code: number, initial: T): { kind: 'value'; code: number; initial: T } => ({ kind: 'value', code, initial });
 export const values = (code: number): { kind: 'values'; code: number } => ({ kind: 'values', code });
 export const raw = (): { kind: 'raw' } => ({ kind: 'raw' });
+export const all = (): { kind: 'all' } => ({ kind: 'all' });
 export const items = (...codes: number[]): { kind: 'items'; codes: readonly number[] } => ({ kind: 'items', codes });
 
 export type Slots = Record<string, Slot>;
 
 type ValueOf<S extends Slot> = S extends { kind: 'value'; initial: infer I }
   ? I extends number ? number : string
-  : S extends { kind: 'values' } ? string[] : number[];
+  : S extends { kind: 'values' } ? string[] : S extends { kind: 'all' } ? (number | string)[] : number[];
 
 /** An entity as read: one property a slot. */
 export type Read<S extends Slots> = { [K in keyof S]: ValueOf<S[K]> };
 
-export type Loose = Record<string, number | string | number[] | string[]>;
+export type Loose = Record<string, number | string | number[] | string[] | (number | string)[]>;
 
 /** A compiled table: makes empty entities and takes groups into them. */
 export interface EntityTable {
@@ -38,13 +43,14 @@ export function compileTable(slots: Slots): EntityTable {
   const names: string[] = [];
   const offset = new Int16Array(1072);
   const width: number[] = [];
-  let rawName: string | null = null;
+  let rawName: string | null = null, allName: string | null = null;
   const entries = Object.entries(slots);
   for (const [name, slot] of entries) {
     if (slot.kind === 'value') {
       act[slot.code] = typeof slot.initial === 'number' ? VALUE_NUMBER : VALUE_TEXT;
       names[slot.code] = name;
     } else if (slot.kind === 'raw') rawName = name;
+    else if (slot.kind === 'all') allName = name;
     else if (slot.kind === 'values') {
       act[slot.code] = LIST;
       names[slot.code] = name;
@@ -67,6 +73,7 @@ export function compileTable(slots: Slots): EntityTable {
       return entity;
     },
     take(entity, code, text, number) {
+      if (allName !== null) (entity[allName] as (number | string)[]).push(code, isNumberCode(code) ? number : text);
       if (rawName !== null && code >= 10 && code <= 99) (entity[rawName] as number[]).push(code, number);
       const what = code < 0 || code > 1071 ? NONE : act[code];
       if (what === NONE) return;

@@ -24,7 +24,8 @@ export const dxf: Format = {
   open: (source) => {
     let facts: DrawingFacts | null = null;
     return Promise.resolve({
-      read: (findings, watch) => readDxf(source, findings, watch, (f) => (facts = f)),
+      read: (findings, watch) => readDxf(source, findings, watch, { facts: (f) => (facts = f) }),
+      library: () => facts?.library ?? null,
       facts: (): SourceFacts => ({
         ...(facts?.geo ? statedBy(facts.geo) : { crs: null, crsText: null }),
         unit: facts ? (DRAWING_UNITS[facts.header.units] ?? null) : null,

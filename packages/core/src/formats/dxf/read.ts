@@ -1,38 +1,70 @@
+import { type Bounds, emptyBounds, grow, isEmpty } from '../../geometry/bounds';
 import type { ByteSource, Watch } from '../../io/bytes';
-import { LayerBuilders } from '../../model/batch-builder';
-import type { FeatureBatch } from '../../model/batch';
+import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
+import { type FeatureBatch, LINE } from '../../model/batch';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
+import { emptyLibrary, type SymbolLibrary, symbolKey } from '../../model/symbols';
+import { BlockShelf, type Item } from './blocks';
+import { type Around, DRAW, type Follower } from './draw';
+import { cutEndless } from './endless';
+import { BLOCK_HEAD, type BlockHead, ENTITIES, type CommonEntity, type Entity, type EntityName, IMAGE_DEFINITION, LAYER_RECORD, type LayerRecord, LTYPE_RECORD, type LtypeRecord, OTHER } from './entities';
 import { compileTable, type EntityTable, type Loose } from './entity-table';
-import { BLOCK_HEAD, ENTITIES, type CommonEntity, type Entity, type EntityName, LAYER_RECORD, type LayerRecord, OTHER } from './entities';
-import { DRAW, type Follower } from './draw';
 import { type GeoLocation, GeoLocationReader } from './geo-location';
 import { type DxfHeader, encodingOf, HeaderReader } from './header';
-import { lookOf } from './style';
+import { layerLook, lookOf, transparencyOf } from './style';
 import { type TagHandler, type Tags, TagStream } from './tags';
 import { BinaryTagStream } from './tags-binary';
 import { decodeUnicodeEscapes } from './text';
+import { takeXdata } from './xdata';
 
 const TABLES = new Map<string, EntityTable>(Object.entries(ENTITIES).map(([name, slots]) => [name, compileTable(slots)]));
 const OTHER_TABLE = compileTable(OTHER);
 const LAYER_TABLE = compileTable(LAYER_RECORD);
 const BLOCK_TABLE = compileTable(BLOCK_HEAD);
+const LTYPE_TABLE = compileTable(LTYPE_RECORD);
+const IMAGE_DEFINITION_TABLE = compileTable(IMAGE_DEFINITION);
 
-/** Group codes of extended data. */
+/** Group codes of extended data: texts first, numbers from the second on. */
 const XDATA_FIRST = 1000;
-const XDATA_APPLICATION = 1001;
 const XDATA_NUMBERS = 1010;
+/** Marks an object within an object. Source: DXF Reference, ATTRIB (R2018), "Embedded Object". */
+const EMBEDDED = 101;
 
 type Section = '' | 'HEADER' | 'TABLES' | 'BLOCKS' | 'ENTITIES' | 'OBJECTS' | 'skip';
+
+type Xdata = [number, string | number][];
+
+/** An object waiting for what follows it, or for what stands in a later section. */
+interface Waiting {
+  type: string;
+  entity: Loose;
+  line: number;
+  xdata: Xdata;
+}
+
+/** Objects whose vertices or attributes follow them. */
+const isSequence = (type: string, entity: Loose): boolean => type === 'POLYLINE' || (type === 'INSERT' && entity.attributesFollow === 1);
+
+/** Objects that are drawn when all others are known: lines without end, and pictures, whose files are named at the end of the drawing. */
+const LATE = new Set(['RAY', 'XLINE', 'IMAGE', 'WIPEOUT']);
+/** So many may wait; beyond, lines without end are cut at what is known by then. */
+const MOST_LATE = 100_000;
+/** Copies of a block in one array; more is a damaged number. */
+const MOST_COPIES = 10_000;
+/** Flag of a block that stands for another drawing. Source: DXF Reference, BLOCK. */
+const EXTERNAL = 4;
 
 /** Reads one drawing: fed with groups, collects batches and findings. */
 class DrawingReader {
   readonly builders = new LayerBuilders();
   readonly headerReader = new HeaderReader();
   readonly layers = new Map<string, LayerRecord>();
-  readonly blocks = new Map<string, number>();
+  readonly lines = new Map<string, LtypeRecord>();
+  readonly shelf = new BlockShelf((name) => this.layers.get(symbolKey(name)));
+  /** Of the vertices drawn so far, kept by the one who takes the batches. */
+  readonly extent: Bounds = emptyBounds();
   ended = false;
-
   geo: GeoLocation | null = null;
 
   private section: Section = '';
@@ -43,12 +75,16 @@ class DrawingReader {
   private entity: Loose | null = null;
   private table: EntityTable | null = null;
   private entityLine = 0;
-  private xdata: [number, string | number][] = [];
-  private block = '';
-  private head: { type: EntityName; entity: Loose; line: number; xdata: [number, string | number][] } | null = null;
+  private xdata: Xdata = [];
+  private embedded = false;
+  private blockItems: Item[] | null = null;
+  private head: Waiting | null = null;
   private follower: Follower = { vertices: [], attributes: [] };
+  private readonly late: Waiting[] = [];
+  private readonly pictures = new Map<string, string>();
+  private readonly around: Around = { vertices: [], attributes: [], block: (name) => this.shelf.symbol(name) };
 
-  constructor(private readonly file: string, private readonly findings: Findings, private readonly tags: () => Tags) {}
+  constructor(private readonly file: string, private readonly findings: Findings, private readonly tags: () => Tags, private readonly oneLayer: string | null) {}
 
   take(code: number, text: string, number: number, line: number): void {
     if (code === 0) this.begin(text.trim(), line);
@@ -58,7 +94,8 @@ class DrawingReader {
     else if (this.geoReader) this.geoReader.take(code, text, number);
     else if (this.entity) {
       if (code >= XDATA_FIRST) this.xdata.push([code, code < XDATA_NUMBERS ? text : number]);
-      else this.table!.take(this.entity, code, text, number);
+      else if (code === EMBEDDED) this.embedded = true;
+      else if (!this.embedded) this.table!.take(this.entity, code, text, number);
     } else if (!this.started && code !== 999) {
       throw new Problem('dxf-not-a-drawing', `${this.file} is not a DXF drawing: it does not begin with a SECTION. Check that the file has the right name, or export it again as DXF.`, { file: this.file, line });
     }
@@ -68,6 +105,7 @@ class DrawingReader {
     this.finish();
     this.started = true;
     this.sectionComing = false;
+    this.embedded = false;
     if (type === 'SECTION') {
       this.sectionComing = true;
       return;
@@ -92,9 +130,13 @@ class DrawingReader {
   }
 
   private tableFor(type: string): EntityTable | null {
-    if (this.section === 'ENTITIES') return TABLES.get(type) ?? OTHER_TABLE;
-    if (this.section === 'TABLES' && type === 'LAYER') return LAYER_TABLE;
-    return this.section === 'BLOCKS' && type === 'BLOCK' ? BLOCK_TABLE : null;
+    switch (this.section) {
+      case 'ENTITIES': return TABLES.get(type) ?? OTHER_TABLE;
+      case 'BLOCKS': return type === 'BLOCK' ? BLOCK_TABLE : type === 'ENDBLK' ? null : (TABLES.get(type) ?? OTHER_TABLE);
+      case 'TABLES': return type === 'LAYER' ? LAYER_TABLE : type === 'LTYPE' ? LTYPE_TABLE : null;
+      case 'OBJECTS': return type === 'IMAGEDEF' ? IMAGE_DEFINITION_TABLE : null;
+      default: return null;
+    }
   }
 
   private open(name: string): void {
@@ -109,20 +151,31 @@ class DrawingReader {
       this.geoReader = null;
     }
     const { entity, type } = this;
-    if (this.section === 'BLOCKS' && type !== '') {
-      if (type === 'BLOCK') this.blocks.set((this.block = String(entity!.name)), 0);
-      else if (type !== 'ENDBLK') this.blocks.set(this.block, (this.blocks.get(this.block) ?? 0) + 1);
-    }
     this.entity = null;
     this.type = '';
+    if (this.section === 'BLOCKS' && type === 'ENDBLK') {
+      this.flushHead();
+      this.blockItems = null;
+    }
     if (!entity) return;
     if (this.section === 'TABLES') {
-      const layer = entity as unknown as LayerRecord;
-      this.layers.set(layerKey(layer.name), layer);
-    } else if (this.section === 'ENTITIES') this.entityRead(type, entity);
+      if (type === 'LAYER') this.layers.set(symbolKey(String(entity.name)), entity as unknown as LayerRecord);
+      else this.lines.set(symbolKey(String(entity.name)), entity as unknown as LtypeRecord);
+    } else if (this.section === 'OBJECTS') this.pictures.set(String(entity.handle), String(entity.path));
+    else if (type === 'BLOCK') this.openBlock(entity as unknown as BlockHead);
+    else if (this.section === 'ENTITIES' || this.blockItems) this.objectRead(type, entity);
   }
 
-  private entityRead(type: string, entity: Loose): void {
+  private openBlock(head: BlockHead): void {
+    this.flushHead();
+    this.blockItems = [];
+    this.shelf.definitions.set(symbolKey(head.name), { head, items: this.blockItems });
+    if (head.flags & EXTERNAL) {
+      this.findings.add({ code: 'dxf-external-reference', severity: 'caution', message: `The drawing shows another drawing, ${decodeUnicodeEscapes(head.path)}, which is a file of its own and stays behind. Gather it too where it is wanted.`, count: 1, place: decodeUnicodeEscapes(head.name) });
+    }
+  }
+
+  private objectRead(type: string, entity: Loose): void {
     const xdata = this.xdata;
     this.xdata = [];
     if (this.head) {
@@ -131,122 +184,163 @@ class DrawingReader {
       this.flushHead();
     }
     if (type === 'SEQEND') return;
-    const sequence = type === 'POLYLINE' || (type === 'INSERT' && entity.attributesFollow === 1);
-    if (sequence) {
-      this.head = { type: type as EntityName, entity, line: this.entityLine, xdata };
+    const waiting = { type, entity, line: this.entityLine, xdata };
+    if (isSequence(type, entity)) {
+      this.head = waiting;
       this.follower = { vertices: [], attributes: [] };
-    } else this.emitAll(type, entity, this.entityLine, xdata, NO_FOLLOWER);
+    } else this.complete(waiting, this.around);
   }
 
   private flushHead(): void {
     const { head } = this;
     if (!head) return;
     this.head = null;
-    this.emitAll(head.type, head.entity, head.line, head.xdata, this.follower);
+    this.complete(head, this.follower);
+  }
+
+  private complete(waiting: Waiting, follower: Follower): void {
+    if (this.blockItems) this.blockItems.push({ type: waiting.type, entity: waiting.entity, line: waiting.line, follower });
+    else if (LATE.has(waiting.type) && this.late.length < MOST_LATE) this.late.push(waiting);
+    else this.emitAll(waiting, follower === this.around ? this.around : { ...follower, block: this.around.block });
+  }
+
+  /** To be called when the drawing has ended and its other objects are taken. */
+  emitLate(): void {
+    for (const waiting of this.late) this.emitAll(waiting, this.around);
   }
 
   /** An array of blocks stands for as many of them; its rows and columns turn with it. */
-  private emitAll(type: string, entity: Loose, line: number, xdata: [number, string | number][], follower: Follower): void {
+  private emitAll(waiting: Waiting, around: Around): void {
+    const { type, entity } = waiting;
     const [columns, rows] = type === 'INSERT' ? [Math.max(1, Number(entity.columns)), Math.max(1, Number(entity.rows))] : [1, 1];
-    if (columns * rows === 1) return this.emit(type, entity, line, xdata, follower);
+    if (columns * rows === 1) return this.emit(waiting, around);
     if (columns * rows > MOST_COPIES) {
       this.findings.add({ code: 'dxf-array-too-large', severity: 'caution', message: `INSERT as an array of more than ${MOST_COPIES} is read as one.`, count: 1, place: decodeUnicodeEscapes(String(entity.layer)) });
-      return this.emit(type, entity, line, xdata, follower);
+      return this.emit(waiting, around);
     }
     const turn = (Number(entity.rotation) * Math.PI) / 180, cos = Math.cos(turn), sin = Math.sin(turn);
     for (let row = 0; row < rows; row++) {
       for (let column = 0; column < columns; column++) {
         const dx = column * Number(entity.columnGap), dy = row * Number(entity.rowGap);
-        this.emit(type, { ...entity, x: Number(entity.x) + dx * cos - dy * sin, y: Number(entity.y) + dx * sin + dy * cos }, line, xdata, follower);
+        this.emit({ ...waiting, entity: { ...entity, x: Number(entity.x) + dx * cos - dy * sin, y: Number(entity.y) + dx * sin + dy * cos } }, around);
       }
     }
   }
 
-  private emit(type: string, loose: Loose, line: number, xdata: [number, string | number][], follower: Follower): void {
+  private emit({ type, entity: loose, line, xdata }: Waiting, around: Around): void {
     const entity = loose as unknown as CommonEntity;
     const layer = decodeUnicodeEscapes(entity.layer);
     if (entity.paper === 1) {
       this.findings.add({ code: 'dxf-sheet-object', severity: 'info', message: `${type} on a sheet layout is not read: only the model crosses.`, count: 1, place: layer });
       return;
     }
-    const draw = DRAW[type as EntityName] as ((e: unknown, out: unknown, follower: Follower) => number | string) | undefined;
-    if (!draw) {
+    const draw = DRAW[type as EntityName] as ((e: unknown, out: BatchBuilder, around: Around) => number | string) | undefined;
+    const endless = type === 'RAY' || type === 'XLINE';
+    if (!draw && !endless) {
       this.findings.add({ code: 'dxf-entity-not-read', severity: 'caution', message: `${type} is not read and stays behind.`, count: 1, place: layer });
       return;
     }
-    const builder = this.builders.for(layer);
-    const kind = draw(loose, builder, follower);
+    const builder = this.builders.for(this.oneLayer ?? layer);
+    const kind = draw ? draw(loose, builder, around) : this.endless(loose as unknown as Entity<'RAY'>, type === 'XLINE', builder);
     if (typeof kind === 'string') {
       this.findings.add({ code: 'dxf-entity-empty', severity: 'caution', message: `${type} with ${kind} is not read and stays behind.`, count: 1, place: layer });
       return;
     }
-    const look = lookOf(entity, this.layers.get(layerKey(entity.layer)));
+    const look = lookOf(entity, this.layers.get(symbolKey(entity.layer)));
     builder.set('layer', layer);
     builder.set('entity', type);
     builder.set('handle', entity.handle);
     builder.set('color', look.color);
     builder.set('linetype', look.linetype);
     builder.set('lineweight_mm', look.lineweight_mm);
-    if (xdata.length > 0) builder.set('xdata', xdataText(xdata));
+    if (entity.transparency !== 0) builder.set('transparency', transparencyOf(entity));
+    if (entity.thickness !== 0) builder.set('thickness', entity.thickness);
+    if (type === 'IMAGE') this.nameFile(String(loose.picture), builder, layer);
+    if (xdata.length > 0) takeXdata(xdata, builder);
     builder.endFeature(kind, type, line);
     this.builders.ended(builder);
   }
-}
 
-/** Copies of a block in one array; more is a damaged number. */
-const MOST_COPIES = 10_000;
-
-const NO_FOLLOWER: Follower = { vertices: [], attributes: [] };
-
-/** Layer names are compared without regard to case. */
-const layerKey = (name: string): string => name.toLowerCase();
-
-/** Extended data as JSON: application name to its values in order. */
-function xdataText(xdata: [number, string | number][]): string {
-  const out: Record<string, (string | number)[]> = {};
-  let application = '';
-  for (const [code, v] of xdata) {
-    if (code === XDATA_APPLICATION) out[(application = String(v))] ??= [];
-    else (out[application] ??= []).push(v);
+  private endless(e: Entity<'RAY'>, both: boolean, out: BatchBuilder): number | string {
+    const { min, max } = this.headerReader.header;
+    const box: Bounds = isEmpty(this.extent) && min && max ? [min[0], min[1], max[0], max[1]] : this.extent;
+    const piece = isEmpty(box) ? null : cutEndless(e, both, box);
+    if (!piece) return 'no part within the extent of the drawing';
+    for (const p of piece) out.vertex(...p);
+    out.endPart();
+    return LINE;
   }
-  return JSON.stringify(out);
+
+  private nameFile(handle: string, builder: BatchBuilder, layer: string): void {
+    const path = this.pictures.get(handle);
+    if (path === undefined) return;
+    builder.set('image', decodeUnicodeEscapes(path));
+    this.findings.add({ code: 'dxf-picture', severity: 'info', message: `A picture crosses as its frame only; its file is ${decodeUnicodeEscapes(path)}.`, count: 1, place: layer });
+  }
 }
 
 /** What a drawing says of itself, known once it is read. */
 export interface DrawingFacts {
   header: DxfHeader;
-  /** Objects in each block definition. */
-  blocks: Map<string, number>;
   /** How it is tied to the earth; null when it does not say. */
   geo: GeoLocation | null;
+  library: SymbolLibrary;
+}
+
+export interface ReadOptions {
+  /** Gets what the drawing says of itself when it has been read. */
+  facts?: (f: DrawingFacts) => void;
+  /** Hands all records out as of one layer of this name, in the order of the file. */
+  oneLayer?: string;
 }
 
 /**
  * Streams the records of the model, a batch of one layer at a time.
  * @throws Problem with file and line when the drawing is damaged, cut or none at all
  */
-export async function* readDxf(source: ByteSource, findings: Findings, watch: Watch, facts?: (f: DrawingFacts) => void): AsyncGenerator<FeatureBatch> {
+export async function* readDxf(source: ByteSource, findings: Findings, watch: Watch, options: ReadOptions = {}): AsyncGenerator<FeatureBatch> {
   await refuseOtherKinds(source);
   // the two know each other: groups go to the reader, and the reader tells the encoding
   const handle: TagHandler = (code, text, number, line) => {
     if (!reader.ended) reader.take(code, text, number, line);
   };
   const tags: Tags = BINARY.test(await headOf(source)) ? new BinaryTagStream(source.name, handle) : new TagStream(source.name, handle);
-  const reader: DrawingReader = new DrawingReader(source.name, findings, () => tags);
+  const reader: DrawingReader = new DrawingReader(source.name, findings, () => tags, options.oneLayer ?? null);
+  const seen = (batch: FeatureBatch): FeatureBatch => {
+    for (let k = 0; k < batch.coords.length; k += 3) grow(reader.extent, batch.coords[k]!, batch.coords[k + 1]!);
+    return batch;
+  };
   let done = 0;
   for await (const chunk of source.stream()) {
     watch.check();
     tags.push(chunk);
     done += chunk.length;
     watch.progress(done, source.size);
-    yield* reader.builders.takeFull();
+    for (const batch of reader.builders.takeFull()) yield seen(batch);
   }
   tags.end();
   if (!reader.ended) {
     throw new Problem('dxf-cut', `${source.name} breaks off at line ${tags.line}: the drawing has no end mark, so part of it is missing. Ask for it again, or export it again.`, { file: source.name, line: tags.line });
   }
+  for (const batch of reader.builders.takeAll()) yield seen(batch);
+  reader.emitLate();
   yield* reader.builders.takeAll();
-  facts?.({ header: reader.headerReader.header, blocks: reader.blocks, geo: reader.geo });
+  options.facts?.({ header: reader.headerReader.header, geo: reader.geo, library: libraryOf(reader) });
+}
+
+/** Blocks that no map would draw: the spaces themselves. Source: DXF Reference, BLOCKS section. */
+const SPACES = /^[*$](model|paper)_space/i;
+
+function libraryOf(reader: DrawingReader): SymbolLibrary {
+  const library = emptyLibrary();
+  for (const [key, record] of reader.layers) library.layers.set(key, layerLook(record));
+  for (const [key, record] of reader.lines) library.lines.set(key, { description: decodeUnicodeEscapes(record.description), dashes: record.dashes });
+  for (const [key, { head }] of reader.shelf.definitions) {
+    if (SPACES.test(head.name) || head.flags & EXTERNAL) continue;
+    const symbol = reader.shelf.symbol(head.name);
+    if (typeof symbol !== 'string') library.blocks.set(key, symbol);
+  }
+  return library;
 }
 
 const BINARY = /^\S+ Binary DXF/;

@@ -1,8 +1,15 @@
+import type { PlaceLook } from '../../geometry/symbol-parts';
+import { BY_BLOCK, BY_LAYER, type LayerLook } from '../../model/symbols';
 import type { CommonEntity, LayerRecord } from './entities';
 import { hex, indexColor } from './colors';
+import { decodeUnicodeEscapes } from './text';
 
-const BY_LAYER = 256;
-const BY_BLOCK = 0;
+const COLOR_BY_LAYER = 256;
+const COLOR_BY_BLOCK = 0;
+const WEIGHT_BY_LAYER = -1;
+const WEIGHT_BY_BLOCK = -2;
+/** The layer whose objects in a block are drawn as on the layer of the block. */
+const FLOATING = '0';
 
 export interface Look {
   /** "#rrggbb" */
@@ -17,14 +24,45 @@ export function lookOf(entity: CommonEntity, layer: LayerRecord | undefined): Lo
   return { color: colorOf(entity, layer), linetype: linetypeOf(entity, layer), lineweight_mm: lineweightOf(entity, layer) };
 }
 
+/** The look of an object within a block definition, with words where it follows the block's place. */
+export function partLook(entity: CommonEntity, layer: LayerRecord | undefined): PlaceLook {
+  const floating = entity.layer === FLOATING;
+  const own = lookOf(entity, layer);
+  const linetype = entity.linetype.toUpperCase();
+  return {
+    own: {
+      layer: floating ? BY_LAYER : decodeUnicodeEscapes(entity.layer),
+      color: entity.trueColor >= 0 ? own.color : entity.color === COLOR_BY_BLOCK ? BY_BLOCK : entity.color === COLOR_BY_LAYER && floating ? BY_LAYER : own.color,
+      linetype: linetype === 'BYBLOCK' ? BY_BLOCK : linetype === 'BYLAYER' && floating ? BY_LAYER : own.linetype,
+      lineweight_mm: entity.lineweight === WEIGHT_BY_BLOCK ? BY_BLOCK : entity.lineweight === WEIGHT_BY_LAYER && floating ? BY_LAYER : own.lineweight_mm,
+    },
+    ofLayer: lookOf(BARE, layer),
+  };
+}
+
+/** An object that leaves all of its look to its layer. */
+const BARE = { linetype: 'BYLAYER', color: COLOR_BY_LAYER, trueColor: -1, lineweight: WEIGHT_BY_LAYER } as CommonEntity;
+
+/** Flags of a layer. Source: DXF Reference, LAYER. */
+const FROZEN = 1, LOCKED = 4;
+
+export function layerLook(record: LayerRecord): LayerLook {
+  const states: string[] = [];
+  // a negative colour marks a layer that is off
+  if (record.color < 0) states.push('off');
+  if (record.flags & FROZEN) states.push('frozen');
+  if (record.flags & LOCKED) states.push('locked');
+  if (record.plots === 0) states.push('not plotted');
+  return { name: decodeUnicodeEscapes(record.name), ...lookOf(BARE, record), states };
+}
+
 function colorOf(entity: CommonEntity, layer: LayerRecord | undefined): string {
   if (entity.trueColor >= 0) return hex(entity.trueColor);
-  if (entity.color === BY_LAYER) {
+  if (entity.color === COLOR_BY_LAYER) {
     if (!layer) return indexColor(7);
-    // a negative colour marks a layer that is off
     return layer.trueColor >= 0 ? hex(layer.trueColor) : indexColor(Math.abs(layer.color));
   }
-  return entity.color === BY_BLOCK ? indexColor(7) : indexColor(Math.abs(entity.color));
+  return entity.color === COLOR_BY_BLOCK ? indexColor(7) : indexColor(Math.abs(entity.color));
 }
 
 function linetypeOf(entity: CommonEntity, layer: LayerRecord | undefined): string {
@@ -34,6 +72,12 @@ function linetypeOf(entity: CommonEntity, layer: LayerRecord | undefined): strin
 }
 
 function lineweightOf(entity: CommonEntity, layer: LayerRecord | undefined): number | null {
-  const hundredths = entity.lineweight === -1 ? (layer?.lineweight ?? -3) : entity.lineweight;
+  const hundredths = entity.lineweight === WEIGHT_BY_LAYER ? (layer?.lineweight ?? -3) : entity.lineweight;
   return hundredths < 0 ? null : hundredths / 100;
+}
+
+/** How far one sees through it, 0 to 1; null where it is not said. Source: DXF Reference, group 440: the low byte is how solid it is. */
+export function transparencyOf(entity: CommonEntity): number | null {
+  const value = entity.transparency >>> 0;
+  return value >>> 24 === 2 ? Number((1 - (value & 255) / 255).toFixed(3)) : null;
 }

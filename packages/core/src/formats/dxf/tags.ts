@@ -16,12 +16,17 @@ const RANGES: readonly [number, number, number][] = [
   [460, 469, REAL_VALUE], [1010, 1059, REAL_VALUE], [1060, 1071, INTEGER_VALUE],
 ];
 
-/** Codes that nothing here reads: subclass markers, owners, soft and hard pointers, proxy bytes. */
-const UNREAD: readonly [number, number][] = [[100, 100], [102, 102], [310, 369], [390, 399]];
+/** Codes that nothing here reads: subclass markers, owners, most pointers, proxy bytes. */
+const UNREAD: readonly [number, number][] = [[100, 100], [102, 102], [310, 329], [341, 369], [390, 399]];
 
 const TYPES = new Uint8Array(1072);
 for (const [first, last, type] of RANGES) TYPES.fill(type, first, last + 1);
 for (const [first, last] of UNREAD) TYPES.fill(UNWANTED, first, last + 1);
+
+/** Whether a group holds a number and no text. */
+export function isNumberCode(code: number): boolean {
+  return code >= 0 && code < TYPES.length && (TYPES[code] === REAL_VALUE || TYPES[code] === INTEGER_VALUE);
+}
 
 /** The code of a handle: hexadecimal, and never twice the same, so that keeping it would be of no use. */
 const HANDLE = 5;

@@ -1,0 +1,112 @@
+import { insertionMap } from '../../geometry/affine';
+import { addParts } from '../../geometry/symbol-parts';
+import { BatchBuilder } from '../../model/batch-builder';
+import { type BlockAttribute, type BlockSymbol, symbolKey } from '../../model/symbols';
+import { type Around, DRAW, type Follower } from './draw';
+import type { BlockHead, CommonEntity, Entity, EntityName, LayerRecord } from './entities';
+import type { Loose } from './entity-table';
+import { partLook } from './style';
+import { decodeUnicodeEscapes, plainText } from './text';
+
+/** An object of a block definition as it was read. */
+export interface Item {
+  type: string;
+  entity: Loose;
+  line: number;
+  follower: Follower;
+}
+
+export interface Definition {
+  head: BlockHead;
+  items: Item[];
+}
+
+/** Vertices of one symbol with all that is nested in it; more is no symbol, and nested arrays grow without end. */
+const MOST_VERTICES = 100_000;
+
+/** Flags of an attribute definition. Source: DXF Reference, ATTDEF. */
+const INVISIBLE = 1, CONSTANT = 2;
+
+/** The block definitions of a drawing, each worked out into a symbol when it is first asked for. */
+export class BlockShelf {
+  readonly definitions = new Map<string, Definition>();
+  private readonly symbols = new Map<string, BlockSymbol | string>();
+  private readonly open = new Set<string>();
+
+  constructor(private readonly layerOf: (name: string) => LayerRecord | undefined) {}
+
+  /** The symbol of a block, or why there is none. */
+  symbol(name: string): BlockSymbol | string {
+    const key = symbolKey(name);
+    let symbol = this.symbols.get(key);
+    if (symbol !== undefined) return symbol;
+    const definition = this.definitions.get(key);
+    if (!definition) return 'a block that is not defined';
+    if (this.open.has(key)) return 'a block that holds itself';
+    this.open.add(key);
+    symbol = this.draw(definition);
+    this.open.delete(key);
+    this.symbols.set(key, symbol);
+    return symbol;
+  }
+
+  private draw({ head, items }: Definition): BlockSymbol | string {
+    const out = new BatchBuilder(head.name);
+    const attributes: BlockAttribute[] = [];
+    const around = (follower: Follower): Around => ({ ...follower, block: (name) => this.symbol(name) });
+    for (const item of items) {
+      if (out.vertices > MOST_VERTICES) return `more than ${MOST_VERTICES} vertices in its block`;
+      if (item.type === 'ATTDEF') attributes.push(attributeOf(item.entity as unknown as Entity<'ATTDEF'>));
+      else if (item.type === 'INSERT') {
+        const problem = this.nest(item, out);
+        if (problem) return problem;
+      } else this.drawOne(item.type, item.entity, item.line, around(item.follower), out);
+    }
+    return { name: decodeUnicodeEscapes(head.name), base: [head.x, head.y, head.z], parts: out.take(), attributes };
+  }
+
+  private drawOne(type: string, entity: Loose, line: number, around: Around, out: BatchBuilder): void {
+    const draw = DRAW[type as EntityName] as ((e: unknown, out: BatchBuilder, around: Around) => number | string) | undefined;
+    const kind = draw?.(entity, out, around);
+    // what it cannot draw is missing in the symbol only
+    if (typeof kind !== 'number') return;
+    const common = entity as unknown as CommonEntity;
+    for (const [name, value] of Object.entries(partLook(common, this.layerOf(common.layer)).own)) out.set(name, value);
+    out.endFeature(kind, type, line);
+  }
+
+  /** A block within a block, taken apart. */
+  private nest(item: Item, out: BatchBuilder): string | null {
+    const e = item.entity as unknown as Entity<'INSERT'>;
+    const symbol = this.symbol(e.name);
+    if (typeof symbol === 'string') return symbol === 'a block that is not defined' ? null : symbol;
+    const look = partLook(e, this.layerOf(e.layer));
+    const [columns, rows] = [Math.max(1, e.columns), Math.max(1, e.rows)];
+    if (symbol.parts.coords.length / 3 * columns * rows > MOST_VERTICES) return `more than ${MOST_VERTICES} vertices in its block`;
+    for (let row = 0; row < rows; row++) {
+      for (let column = 0; column < columns; column++) {
+        const map = insertionMap(insertionOf(e, column * e.columnGap, row * e.rowGap), symbol.base);
+        addParts(symbol.parts, map, look, out);
+      }
+    }
+    for (const attribute of item.follower.attributes) {
+      if (!(attribute.flags & INVISIBLE)) this.drawOne('ATTRIB', attribute as unknown as Loose, item.line, { ...item.follower, block: () => '' }, out);
+    }
+    return null;
+  }
+}
+
+/** Where an INSERT puts its block; the gaps move it within its own plane. */
+function insertionOf(e: Entity<'INSERT'>, dx: number, dy: number): Parameters<typeof insertionMap>[0] {
+  const turn = (e.rotation * Math.PI) / 180, c = Math.cos(turn), s = Math.sin(turn);
+  const [ex, ey] = [e.x + dx * c - dy * s, e.y + dx * s + dy * c];
+  const flat = insertionMap({ at: [0, 0, 0], angle: 0, scale: [1, 1, 1], normal: [e.nx, e.ny, e.nz] }, [-ex, -ey, -e.z]);
+  return { at: [flat[3]!, flat[7]!, flat[11]!], angle: e.rotation, scale: [e.sx, e.sy, e.sz], normal: [e.nx, e.ny, e.nz] };
+}
+
+function attributeOf(e: Entity<'ATTDEF'>): BlockAttribute {
+  return {
+    tag: e.tag, prompt: plainText(e.prompt), value: plainText(e.text), constant: (e.flags & CONSTANT) !== 0, invisible: (e.flags & INVISIBLE) !== 0,
+    at: [e.x, e.y, e.z], height: e.height, angle: e.rotation,
+  };
+}
