@@ -7,7 +7,8 @@ import { makeCarrier } from '@pontrel/core/crossing/cross';
 import { fileStem, makePlan, type Plan, type PlannedLayer } from '@pontrel/core/crossing/plan';
 import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
 import { EMPTY_RECIPE } from '@pontrel/core/crossing/recipe';
-import { type Feed, runDeliverable } from '@pontrel/core/crossing/run';
+import { type Feed, runDeliverable, type RunTarget } from '@pontrel/core/crossing/run';
+import { formatOptions } from '@pontrel/core/formats/options';
 import { extensionOf, FORMATS, formatById } from '@pontrel/core/formats/index';
 import type { Format } from '@pontrel/core/formats/format';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
@@ -56,19 +57,19 @@ async function cross(sources: Surveyed[], spools: Spool[], { format, folder, sin
   const target = to ?? placed[0]!.crs;
   const layers = wantedLayers(sources, names);
   const carriers = new Map(placed.map(({ surveyed, crs }) => [surveyed.path, makeCarrier(surveyed.path, { crs, numbers: { unit_m: surveyed.facts.unit?.metres ?? null } }, target)]));
-  const plan = makePlan(format, layers, {
-    grouping: single ? 'kind' : 'layer', stem: single ?? fileStem(sources[0]!.name), chord_m, unit_m: (s) => carriers.get(s)!.unit_m,
-  });
+  const stem = single ?? fileStem(sources[0]!.name.replace(/\.[^.]*$/, ''));
+  const plan = makePlan(format, layers, { grouping: single ? 'kind' : 'layer', stem, chord_m, unit_m: (s) => carriers.get(s)!.unit_m, sizes: (s) => carriers.get(s)!.sizes });
   if (plan.sets.length === 0) throw new Problem('nothing-to-convert', `There is no record to convert in ${sources.map((s) => s.name).join(', ')}.`);
 
-  const feeds: Feed[] = sources.map((s, i) => ({ carrier: carriers.get(s.path)!, read: () => spools[i]!.batches() }));
+  const feeds: Feed[] = sources.map((s, i) => ({ carrier: carriers.get(s.path)!, library: s.open.library?.() ?? null, read: () => spools[i]!.batches() }));
+  const goal: RunTarget = { crs: target, stem, options: {}, chord_m };
   const total = layers.reduce((n, l) => n + l.profile.count, 0);
   await mkdir(folder, { recursive: true });
   const partial = await mkdtemp(path.join(folder, '.pontrel-'));
   try {
-    const run = await runDeliverable(format, plan, feeds, target, chord_m, folderAt(partial), UNWATCHED, total);
-    const proof = await proveDeliverable(format, plan, feeds, run.lost, target, chord_m, folderAt(partial), UNWATCHED, total);
-    const written = await moveIn(partial, folder, format, plan);
+    const run = await runDeliverable(format, plan, feeds, goal, folderAt(partial), UNWATCHED, total);
+    const proof = await proveDeliverable(format, plan, feeds, run.lost, goal, folderAt(partial), UNWATCHED, total);
+    const written = await moveIn(partial, folder, format, plan, goal);
     const findings = [...sources.flatMap((s) => s.findings), ...planFindings(plan), ...run.findings.list(), ...proof.findings];
     return { json: resultJson(format, written, plan, run.written, proof, findings), text: resultText(written, proof, findings, target), exit: proof.status === 'failed' ? 1 : 0 };
   } finally {
@@ -113,16 +114,12 @@ function wantedLayers(sources: Surveyed[], names: string[] | undefined): Planned
 }
 
 /** Puts the finished files in their place, over older ones of the same names. */
-async function moveIn(partial: string, folder: string, format: Format, plan: Plan): Promise<string[]> {
-  const written: string[] = [];
-  for (const set of plan.sets) {
-    const names = format.write!.files(set, 0, 0).map((f) => f.name);
-    for (const name of names) {
-      await rename(path.join(partial, name), path.join(folder, name)).catch(() => cp(path.join(partial, name), path.join(folder, name)));
-    }
-    written.push(path.join(folder, names[0]!));
+async function moveIn(partial: string, folder: string, format: Format, plan: Plan, goal: RunTarget): Promise<{ path: string; sets: number[] }[]> {
+  const files = format.write!.files(plan.sets, { stem: goal.stem, options: formatOptions(format) });
+  for (const { name } of files) {
+    await rename(path.join(partial, name), path.join(folder, name)).catch(() => cp(path.join(partial, name), path.join(folder, name)));
   }
-  return written;
+  return files.filter((f) => f.sets.length > 0).map((f) => ({ path: path.join(folder, f.name), sets: f.sets }));
 }
 
 function planFindings(plan: Plan): Finding[] {
@@ -131,16 +128,16 @@ function planFindings(plan: Plan): Finding[] {
   }))));
 }
 
-function resultJson(format: Format, paths: string[], plan: Plan, counts: number[], proof: Proof, findings: Finding[]): unknown {
+function resultJson(format: Format, files: { path: string; sets: number[] }[], plan: Plan, counts: number[], proof: Proof, findings: Finding[]): unknown {
   return {
-    outputs: paths.map((p, i) => ({ path: p, format: format.id, layers: [{ name: plan.sets[i]!.name, count: counts[i]! }] })),
+    outputs: files.map((f) => ({ path: f.path, format: format.id, layers: f.sets.map((k) => ({ name: plan.sets[k]!.name, count: counts[k]! })) })),
     proof: { status: proof.status, records: proof.records, maxDeviation_m: proof.maxDeviation_m, differences: proof.differences, ways: proof.ways },
     findings,
   };
 }
 
-function resultText(paths: string[], proof: Proof, findings: Finding[], target: Crs): string {
-  const lines = paths.map((p) => `wrote ${p}`);
+function resultText(files: { path: string }[], proof: Proof, findings: Finding[], target: Crs): string {
+  const lines = files.map((f) => `wrote ${f.path}`);
   lines.push(`${label(target)}; proof: ${proof.status}, ${proof.records.out} of ${proof.records.in} records, at most ${(proof.maxDeviation_m * 1000).toPrecision(3)} mm off`);
   for (const d of proof.differences) lines.push(`  ${d.expected ? 'as forecast' : 'differs'}: ${d.count} × ${d.message} (${d.set}${d.field ? `.${d.field}` : ''})`);
   for (const f of findings) if (f.severity !== 'info') lines.push(`  ${f.severity}: ${f.count} × ${f.message}${f.place ? ` (${f.place})` : ''}`);

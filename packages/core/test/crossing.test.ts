@@ -54,10 +54,10 @@ async function cross(batches: FeatureBatch[], target: string, change: (r: Recipe
   const recipe: Recipe = { ...structuredClone(EMPTY_RECIPE), frame: { crs: NZTM }, sources: { 'quay.dxf': { placement: { crs: NZTM, unit_m: 0.001 }, layers: {} } }, deliverables: [deliverable] };
   change(recipe);
   const prepared = prepare(recipe, deliverable, [{ name: 'quay.dxf', layers: profiler.layers(), findings: [{ code: 'dxf-entity-not-read', severity: 'caution', message: 'HATCH is not read and stays behind.', count: 2, place: 'QUAY' }] }]);
-  const feeds: Feed[] = [{ carrier: makeCarrier('quay.dxf', { crs: lookupCrs(NZTM)!, numbers: { unit_m: 0.001 } }, prepared.target), async *read() { yield* batches; } }];
+  const feeds: Feed[] = [{ carrier: makeCarrier('quay.dxf', { crs: lookupCrs(NZTM)!, numbers: { unit_m: 0.001 } }, prepared.target.crs), async *read() { yield* batches; } }];
   const folder = new MemoryFolder();
-  const run = await runDeliverable(prepared.format, prepared.plan, feeds, prepared.target, recipe.chord_m, folder, UNWATCHED, 4);
-  return { prepared, folder, prove: () => proveDeliverable(prepared.format, prepared.plan, feeds, run.lost, prepared.target, recipe.chord_m, folder, UNWATCHED, 4) };
+  const run = await runDeliverable(prepared.format, prepared.plan, feeds, prepared.target, folder, UNWATCHED, 4);
+  return { prepared, folder, prove: () => proveDeliverable(prepared.format, prepared.plan, feeds, run.lost, prepared.target, folder, UNWATCHED, 4) };
 }
 
 describe('a crossing into shapefiles', () => {

@@ -31,7 +31,7 @@ function layer(name: string, rows: Row[], rule: LayerRule = {}, source = 'plan.d
   return { source, profile: profiler.layers()[0]!, rule };
 }
 
-const plan = (layers: PlannedLayer[], grouping: 'layer' | 'kind' = 'layer'): Plan => makePlan(shapefile, layers, { grouping, stem: 'all', unit_m: () => 1, chord_m: 0.005 });
+const plan = (layers: PlannedLayer[], grouping: 'layer' | 'kind' = 'layer'): Plan => makePlan(shapefile, layers, { grouping, stem: 'all', unit_m: () => 1, chord_m: 0.005, sizes: () => ({ ratio: 1, turns: false }) });
 const field = (p: Plan, from: string): Plan['sets'][number]['fields'][number] => p.sets[0]!.fields.find((f) => f.from === from)!;
 
 describe('sets', () => {
@@ -90,6 +90,7 @@ describe('types and widths', () => {
 
 describe('the forecast', () => {
   const target = lookupCrs('EPSG:2193')!;
+  const goal = { crs: target, stem: 'all', options: {}, chord_m: 0.005 };
   const source = { name: 'plan.dxf', placed: { crs: target, numbers: { unit_m: 1 } }, unit_m: 1, findings: [] };
 
   it('sums up: what is unchanged, changed and left is all there is', () => {
@@ -98,7 +99,7 @@ describe('the forecast', () => {
       layer('B', [{ kind: 'line', entity: 'LINE' }, { kind: 'line', entity: 'ARC' }], { without: ['ARC'] }),
       layer('C', [{}, {}], { taken: false }),
     ];
-    const f = forecast(shapefile, plan(layers), layers, [source], target, 0.005);
+    const f = forecast(shapefile, plan(layers), layers, [source], goal);
     expect(f.totals).toEqual({ records: 5, unchanged: 2, changed: 2, left: 1 });
     for (const row of f.rows) expect(row.unchanged + row.changed + row.left).toBe(row.records);
     expect(f.rows.map((r) => r.layer)).toEqual(['A', 'B']);
@@ -107,21 +108,21 @@ describe('the forecast', () => {
 
   it('warns of what a shapefile has no room for', () => {
     const many = layer('A', [{ values: Object.fromEntries(Array.from({ length: 260 }, (_, i) => [`field_${i}`, i])) }]);
-    const f = forecast(shapefile, plan([many]), [many], [source], target, 0.005);
+    const f = forecast(shapefile, plan([many]), [many], [source], goal);
     expect(f.findings).toContainEqual(expect.objectContaining({ code: 'too-many-fields', count: 5 }));
     expect(f.blocked).toEqual([expect.stringMatching(/260 fields; at most 255 fit/)]);
     const huge = layer('A', [{}]);
     huge.profile.groups[0]!.count = 100_000_000;
-    const g = forecast(shapefile, plan([huge]), [huge], [source], target, 0.005);
+    const g = forecast(shapefile, plan([huge]), [huge], [source], goal);
     expect(g.findings).toContainEqual(expect.objectContaining({ code: 'file-too-large', place: 'a.shp' }));
     expect(g.blocked.length).toBeGreaterThan(0);
   });
 
   it('says what stands in the way', () => {
     const one = layer('A', [{}]);
-    const f = forecast(shapefile, plan([one]), [one], [{ ...source, placed: null }], target, 0.005);
+    const f = forecast(shapefile, plan([one]), [one], [{ ...source, placed: null }], goal);
     expect(f.blocked).toEqual(['plan.dxf has no coordinate system yet. Choose it in Place.']);
     const none = layer('A', [{}], { taken: false });
-    expect(forecast(shapefile, plan([none]), [none], [source], target, 0.005).blocked).toEqual(['No layer is taken. Take some in Gather.']);
+    expect(forecast(shapefile, plan([none]), [none], [source], goal).blocked).toEqual(['No layer is taken. Take some in Gather.']);
   });
 });

@@ -3,6 +3,7 @@ import type { Step, Transform } from '../crs/transform';
 import { flatten } from '../geometry/flatten';
 import { type FeatureBatch, KINDS, type Value } from '../model/batch';
 import type { Findings } from '../model/finding';
+import { resize, type Sizes, sizesBetween } from '../shape/sizes';
 import { computedField } from '../shape/computed-fields';
 import type { Plane } from '../placement/plane';
 import type { Plan } from './plan';
@@ -20,12 +21,14 @@ export interface Carrier {
   /** The steps of the way, for people, and what they leave open together, metres; null when that is not known. */
   steps: Step[];
   accuracy_m: number | null;
+  sizes: Sizes;
 }
 
 /** @throws Problem when the placement does not lead into the target */
 export function makeCarrier(source: string, placed: PlacedIn, target: Crs): Carrier {
   const { plane, transform, steps, accuracy_m } = routeTo(placed, target);
-  return { source, crs: placed.crs, plane, transform, unit_m: unitOf(placed, plane), steps, accuracy_m };
+  const unit_m = unitOf(placed, plane);
+  return { source, crs: placed.crs, plane, transform, unit_m, steps, accuracy_m, sizes: sizesBetween(placed.crs, unit_m, plane.rotation !== 0, target) };
 }
 
 /** Metres in one unit of a source's coordinates, roughly for degrees. */
@@ -40,6 +43,11 @@ export function placeBatch(batch: FeatureBatch, carrier: Carrier, chord_m: numbe
   const coords = flat === batch ? Float64Array.from(flat.coords) : flat.coords;
   carrier.plane.forward(coords, 0, coords.length / 3, 3);
   return { ...flat, coords };
+}
+
+/** A placed batch whose lengths and directions are those of the target. */
+export function resizeBatch(placed: FeatureBatch, { sizes, plane, transform }: Carrier): FeatureBatch {
+  return resize(placed, sizes, plane.rotation, transform);
 }
 
 /** The placed batch in the target system. `lost` tells the records with a vertex that has no image there. */

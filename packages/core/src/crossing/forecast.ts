@@ -6,6 +6,7 @@ import type { Finding } from '../model/finding';
 import { messageOf } from '../model/problem';
 import type { GroupProfile } from '../model/profile';
 import { isTaken } from './recipe';
+import type { RunTarget } from './run';
 import { leavesArea, type PlacedIn, type Route, routeTo } from './placement';
 import { chordsFor, type Plan, type PlannedLayer, type PlannedSet } from './plan';
 
@@ -60,14 +61,14 @@ const KIND_CHANGES: Partial<Record<Kind, { code: string; message: (n: number) =>
 };
 
 /** Works out, from what the format says it carries and what the layers hold, what a deliverable will change or leave behind. */
-export function forecast(format: Format, plan: Plan, layers: readonly PlannedLayer[], sources: readonly ForecastSource[], target: Crs, chord_m: number): Forecast {
+export function forecast(format: Format, plan: Plan, layers: readonly PlannedLayer[], sources: readonly ForecastSource[], { crs: target, stem, options, chord_m }: RunTarget): Forecast {
   const byName = new Map(sources.map((s) => [s.name, s]));
   const taken = layers.filter((l) => isTaken(l.rule));
   const rows = taken.map((layer) => rowOf(format, layer, byName.get(layer.source)!, chord_m));
   const sum = (pick: (r: ForecastRow) => number): number => rows.reduce((n, r) => n + pick(r), 0);
   const ways = new Map([...new Set(taken.map((l) => l.source))].map((name) => [name, wayOf(name, byName.get(name)!.placed, target)]));
   const paths = [...ways.values()].map((w) => w.path);
-  const files = plan.sets.flatMap((set) => format.write?.files(set, set.vertices, set.parts) ?? []);
+  const files = format.write?.files(plan.sets, { stem, options }).map(({ name, bytes }) => ({ name, bytes })) ?? [];
   const allFields = plan.sets.flatMap((s) => s.fields);
   const faults = allFields.filter((f) => f.fault !== null).length;
   const blocked: string[] = [];
@@ -76,7 +77,7 @@ export function forecast(format: Format, plan: Plan, layers: readonly PlannedLay
   if (faults > 0) blocked.push(`${faults} ${faults === 1 ? 'field name has' : 'field names have'} a fault. Mend ${faults === 1 ? 'it' : 'them'} in Shape.`);
   const findings = sizeFindings(format, plan, files);
   for (const finding of findings) blocked.push(finding.message);
-  findings.push(...(format.write?.crsFindings(target) ?? []));
+  findings.push(...dataFindings(format, plan), ...(format.write?.crsFindings(target, options) ?? []));
   for (const layer of taken) {
     const { route } = ways.get(layer.source)!;
     if (route && layer.profile.extent && leavesArea(route, target, layer.profile.extent)) {
@@ -178,3 +179,16 @@ function sizeFindings(format: Format, plan: Plan, files: { name: string; bytes: 
   }
   return findings;
 }
+
+/** Records whose data may not have room all together. */
+function dataFindings({ carries }: Format, plan: Plan): Finding[] {
+  const { recordBytes } = carries;
+  if (recordBytes === undefined) return [];
+  return plan.sets.flatMap((set) => {
+    const most = set.fields.reduce((n, f) => n + f.width + f.to.length + FIELD_BYTES, 0);
+    return most > recordBytes ? [{ code: 'record-too-large', severity: 'caution' as const, message: `If one record filled all of its ${set.fields.length} fields, its data would take ${most} bytes; ${recordBytes} fit on one object, and what does not fit would stay behind. Leave long fields behind in Shape.`, count: 1, place: set.name }] : [];
+  });
+}
+
+/** Bytes that a field takes besides its name and its value. */
+const FIELD_BYTES = 20;

@@ -3,6 +3,7 @@ import type { Kind } from '../model/batch';
 import type { FieldType } from '../model/field';
 import { type FieldProfile, type GroupProfile, joinFields, type LayerProfile } from '../model/profile';
 import { computedField } from '../shape/computed-fields';
+import { SIZED_ANGLES, SIZED_DECIMALS, SIZED_LENGTHS, type Sizes } from '../shape/sizes';
 import { abbreviate, nameFault, uniqueName } from '../shape/field-names';
 import { isTaken, type LayerRule } from './recipe';
 
@@ -29,8 +30,6 @@ export interface PlannedField extends TargetField {
 
 export interface PlannedSet extends TargetSet {
   fields: PlannedField[];
-  vertices: number;
-  parts: number;
   /** Layers that go into it, as source and layer name. */
   members: { source: string; layer: string }[];
 }
@@ -50,6 +49,8 @@ export interface PlanOptions {
   /** Metres in one unit of the source's coordinates, for the number of chords. */
   unit_m: (source: string) => number;
   chord_m: number;
+  /** What becomes of lengths and directions of a source. */
+  sizes: (source: string) => Sizes;
 }
 
 /** Chords that curves with this load need: acos(1 - t/r) is nearly the root of 2t/r. */
@@ -60,16 +61,18 @@ export function chordsFor(load: number, unit_m: number, chord_m: number): number
 /** Works out the sets that a format makes of the layers: their kinds, names, fields and sizes. */
 export function makePlan(format: Format, layers: readonly PlannedLayer[], options: PlanOptions): Plan {
   const { carries } = format;
-  const buckets = new Map<string, { stem: string; kind: Kind; groups: { layer: PlannedLayer; group: GroupProfile }[] }>();
+  const buckets = new Map<string, { stem: string; kind: TargetSet['kind']; groups: { layer: PlannedLayer; group: GroupProfile }[] }>();
   const routes = new Map<string, string>();
   for (const layer of layers) {
     for (const group of layer.profile.groups) {
       const kind = carries.kinds[group.kind];
       if (kind === null || !isTaken(layer.rule) || layer.rule.without?.includes(group.entity)) continue;
-      const byLayer = options.grouping === 'layer';
-      const key = `${byLayer ? `${layer.source}\n${layer.profile.name}` : ''}\n${kind}`;
+      // where one file holds all sets, they are its layers
+      const byLayer = carries.oneFile || options.grouping === 'layer';
+      const setKind = carries.oneKindPerSet ? kind : 'mixed';
+      const key = `${byLayer ? `${layer.source}\n${layer.profile.name}` : ''}\n${setKind}`;
       let bucket = buckets.get(key);
-      if (!bucket) buckets.set(key, (bucket = { stem: byLayer ? fileStem(layer.profile.name) : options.stem, kind, groups: [] }));
+      if (!bucket) buckets.set(key, (bucket = { stem: !byLayer ? options.stem : carries.oneFile ? layer.profile.name : fileStem(layer.profile.name), kind: setKind, groups: [] }));
       bucket.groups.push({ layer, group });
       routes.set(`${layer.source}\n${layer.profile.name}\n${group.entity}\n${group.kind}`, key);
     }
@@ -81,8 +84,9 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
   const indexOf = new Map<string, number>();
   for (const [key, { stem, kind, groups }] of buckets) {
     const wanted = kindsOf.get(stem)! > 1 ? `${stem}_${kind}` : stem;
-    let name = wanted;
-    for (let n = 2; names.has(name.toLowerCase()); n++) name = `${wanted}_${n}`;
+    const valid = abbreviate(wanted, carries.setNames);
+    let name = valid;
+    for (let n = 2; names.has(name.toLowerCase()); n++) name = `${[...valid].slice(0, carries.setNames.maxBytes - 5).join('')}_${n}`;
     names.add(name.toLowerCase());
     indexOf.set(key, sets.length);
     sets.push(planSet(format, name, kind, groups, options));
@@ -93,14 +97,15 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
   };
 }
 
-function planSet(format: Format, name: string, kind: Kind, groups: { layer: PlannedLayer; group: GroupProfile }[], options: PlanOptions): PlannedSet {
+function planSet(format: Format, name: string, kind: TargetSet['kind'], groups: { layer: PlannedLayer; group: GroupProfile }[], options: PlanOptions): PlannedSet {
   const { carries } = format;
   const count = groups.reduce((sum, g) => sum + g.group.count, 0);
   const chords = groups.reduce((sum, g) => sum + (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m)), 0);
   const members = [...new Map(groups.map(({ layer }) => [`${layer.source}\n${layer.profile.name}`, { source: layer.source, layer: layer.profile.name }])).values()];
-  const fields = planFields(format, groups, kind);
+  const fields = planFields(format, groups.map(({ layer, group }) => ({ layer, group: withSizes(group, options.sizes(layer.source)) })), kind);
   return {
     name, kind, count, members,
+    color: colorOf(groups.map((g) => g.group)),
     heights: carries.heights && groups.some((g) => g.group.heights),
     fields,
     vertices: groups.reduce((sum, g) => sum + g.group.vertices, 0) + chords,
@@ -108,7 +113,21 @@ function planSet(format: Format, name: string, kind: Kind, groups: { layer: Plan
   };
 }
 
-function planFields(format: Format, groups: { layer: PlannedLayer; group: GroupProfile }[], kind: Kind): PlannedField[] {
+/** The profile of a group whose lengths and directions change, and will have fractions. */
+function withSizes(group: GroupProfile, { ratio, turns }: Sizes): GroupProfile {
+  const sized = (name: string): boolean => (ratio !== 1 && SIZED_LENGTHS.includes(name)) || (turns && SIZED_ANGLES.includes(name));
+  if (!group.fields.some((f) => sized(f.name))) return group;
+  const whole = (f: FieldProfile): number => Math.max(f.whole + Math.ceil(Math.max(0, Math.log10(ratio))), 4);
+  return { ...group, fields: group.fields.map((f) => (sized(f.name) ? { ...f, type: 'decimal', decimals: SIZED_DECIMALS, whole: whole(f), maxBytes: whole(f) + 1 + SIZED_DECIMALS } : f)) };
+}
+
+/** The first colour of the most numerous group that states one. */
+function colorOf(groups: readonly GroupProfile[]): string | null {
+  const first = [...groups].sort((a, b) => b.count - a.count).map((g) => g.fields.find((f) => f.name === 'color')?.samples[0]).find((c) => typeof c === 'string' && /^#[0-9a-f]{6}$/.test(c));
+  return (first as string | undefined) ?? null;
+}
+
+function planFields(format: Format, groups: { layer: PlannedLayer; group: GroupProfile }[], kind: TargetSet['kind']): PlannedField[] {
   const planned: PlannedField[] = [];
   // fields of a layer that is told to leave one behind are asked layer by layer
   const wanted = groups.map(({ layer, group }) => ({ ...group, fields: group.fields.filter((f) => layer.rule.fields?.[f.name]?.taken !== false) }));
@@ -129,7 +148,8 @@ function planFields(format: Format, groups: { layer: PlannedLayer; group: GroupP
   return planned;
 }
 
-function applies(computed: string, kind: Kind): boolean {
+function applies(computed: string, kind: TargetSet['kind']): boolean {
+  if (kind === 'mixed') return true;
   const point = kind === 'point' || kind === 'text';
   return computed === 'length' ? !point : computed === 'area' ? kind === 'polygon' : point;
 }

@@ -1,4 +1,6 @@
-import type { Crs } from '../crs/crs';
+import { formatOptions } from '../formats/options';
+import type { RunTarget } from './run';
+import { type Sizes, sizesBetween } from '../shape/sizes';
 import { formatById } from '../formats/index';
 import type { Format } from '../formats/format';
 import type { Finding } from '../model/finding';
@@ -22,7 +24,7 @@ export interface PreparedSource {
 /** A deliverable worked out: what goes where, and what becomes of it. */
 export interface Prepared {
   format: Format;
-  target: Crs;
+  target: RunTarget;
   plan: Plan;
   forecast: Forecast;
   /** Records that will cross. */
@@ -46,11 +48,17 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
       throw error;
     }
   };
-  const plan = makePlan(format, layers, { grouping: deliverable.grouping, stem: fileStem(deliverable.name), unit_m, chord_m: recipe.chord_m });
+  const sizes = (source: string): Sizes => {
+    const placed = placementOf(recipe, source);
+    return placed ? sizesBetween(placed.crs, unit_m(source), placed.numbers.fit !== undefined, target) : { ratio: 1, turns: false };
+  };
+  const options = formatOptions(format, deliverable.options);
+  const stem = fileStem(deliverable.name);
+  const plan = makePlan(format, layers, { grouping: deliverable.grouping, stem, unit_m, chord_m: recipe.chord_m, sizes });
   const known = sources.map((s) => ({ name: s.name, placed: placementOf(recipe, s.name), unit_m: unit_m(s.name), findings: s.findings }));
   return {
-    format, target, plan,
-    forecast: forecast(format, plan, layers, known, target, recipe.chord_m),
+    format, plan, target: { crs: target, stem, options, chord_m: recipe.chord_m },
+    forecast: forecast(format, plan, layers, known, { crs: target, stem, options, chord_m: recipe.chord_m }),
     total: plan.sets.reduce((n, set) => n + set.count, 0),
   };
 }

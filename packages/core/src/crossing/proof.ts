@@ -7,9 +7,10 @@ import { eachPart, type FeatureBatch, POLYGON, type Value, vertexRange } from '.
 import { type Finding, Findings } from '../model/finding';
 import { messageOf } from '../model/problem';
 import type { Transform } from '../crs/transform';
-import { computeColumns, placeBatch, routeBatch, transformBatch } from './cross';
+import { formatOptions } from '../formats/options';
+import { computeColumns, placeBatch, resizeBatch, routeBatch, transformBatch } from './cross';
 import type { Plan, PlannedField, PlannedSet } from './plan';
-import type { Feed } from './run';
+import type { Feed, RunTarget } from './run';
 
 /** Something that does not read back as it went in. */
 export interface Difference {
@@ -120,23 +121,20 @@ class Cursor {
  * @param onReadBack gets every batch as it was read, for showing it
  */
 export async function proveDeliverable(
-  format: Format, plan: Plan, feeds: readonly Feed[], lost: readonly ReadonlySet<number>[], target: Crs, chord_m: number, folder: FolderSource, watch: Watch, total: number,
+  format: Format, plan: Plan, feeds: readonly Feed[], lost: readonly ReadonlySet<number>[], target: RunTarget, folder: FolderSource, watch: Watch, total: number,
   onReadBack: (set: PlannedSet, batch: FeatureBatch) => void = () => {},
 ): Promise<Proof> {
   const readFindings = new Findings();
   const comparison = new Comparison(plan);
+  // one cursor a file: several sets may lie in it, in the order in which their records were written
   const cursors: Cursor[] = [];
-  for (const [s, set] of plan.sets.entries()) {
-    const open = await format.write!.readBack(folder, set);
-    const { crs } = open.facts();
-    comparison.sets[s]!.proof.crs = crs?.id ?? crs?.name ?? null;
-    if (!crs || !(crs.id === target.id || sameDefinition(crs, target))) {
-      comparison.differ({ code: 'crs', set: set.name, count: 1, expected: false, samples: [], message: `The files state ${crs ? `${crs.name} on ${datumOf(crs).name}` : 'no system'}, not ${target.name}.` });
-    }
-    cursors.push(new Cursor(open, readFindings, watch, (batch) => {
-      comparison.checkFields(s, batch);
-      onReadBack(set, batch);
-    }));
+  const files = await format.write!.readBack(folder, plan.sets, { stem: target.stem, options: formatOptions(format, target.options) });
+  for (const { open, sets } of files) {
+    const cursor = new Cursor(open, readFindings, watch, (batch) => {
+      comparison.fieldsSeen(sets, batch);
+      onReadBack(plan.sets[sets[0]!]!, batch);
+    });
+    for (const s of sets) cursors[s] = cursor;
   }
   const computed = plan.sets.some((s) => s.fields.some((f) => f.computed));
   let done = 0;
@@ -148,7 +146,7 @@ export async function proveDeliverable(
       const metres = feed.carrier.crs.kind === 'projected' ? feed.carrier.crs.unit.metres : null;
       for await (const batch of feed.read(watch)) {
         watch.check();
-        const placed = placeBatch(batch, feed.carrier, chord_m);
+        const placed = resizeBatch(placeBatch(batch, feed.carrier, target.chord_m), feed.carrier);
         // only what is worked out from the geometry needs it in the target system again
         const full = computed ? computeColumns(transformBatch(placed, feed.carrier.transform).batch, plan) : placed;
         for (const { set, rows, n } of routeBatch(full, feed.carrier.source, plan, lostIn(lost[f]!, first, batch.count), new Findings())) {
@@ -160,6 +158,7 @@ export async function proveDeliverable(
             comparison.record(set, placed, full, rows[k]!, cursor, metres);
             cursor.row++;
             cursor.taken++;
+            comparison.sets[set]!.proof.out++;
           }
         }
         first += batch.count;
@@ -167,7 +166,10 @@ export async function proveDeliverable(
         watch.progress(done, total);
       }
     }
-    for (const [s, cursor] of cursors.entries()) comparison.sets[s]!.proof.out = cursor.taken + (await cursor.rest());
+    // what is left over in a file belongs to none of its records
+    for (const { sets } of files) comparison.sets[sets[0]!]!.proof.out += await cursors[sets[0]!]!.rest();
+    // what a file states of itself is known once it was read
+    for (const { open, sets } of files) comparison.checkFile(sets, open.facts().crs, target.crs);
   } catch (error) {
     if (error instanceof Error && error.name === 'Cancelled') throw error;
     comparison.differ({ code: 'unreadable', set: '', count: 1, expected: false, samples: [], message: messageOf(error) });
@@ -186,7 +188,8 @@ function lostIn(lost: ReadonlySet<number>, first: number, count: number): Readon
 
 /** One set while it is compared, with the columns of the two batches at hand. */
 class SetComparison {
-  checked = false;
+  /** Fields that the read-back records have. */
+  readonly seen = new Set<string>();
   sourceColumns: (Value[] | undefined)[] = [];
   backColumns: (Value[] | undefined)[] = [];
   private source: FeatureBatch | null = null;
@@ -230,13 +233,22 @@ class Comparison {
     if (known.samples.length < SAMPLES) known.samples.push(...d.samples);
   }
 
-  checkFields(s: number, batch: FeatureBatch): void {
-    const set = this.sets[s]!;
-    if (set.checked) return;
-    set.checked = true;
-    for (const { plan } of set.fields) {
-      if (!batch.columns.has(plan.to)) {
-        this.differ({ code: 'field', set: set.proof.name, field: plan.to, count: 1, expected: false, samples: [], message: `The field ${plan.to} is not in the written file.` });
+  fieldsSeen(sets: readonly number[], batch: FeatureBatch): void {
+    for (const s of sets) for (const name of batch.columns.keys()) this.sets[s]!.seen.add(name);
+  }
+
+  /** The system that a file states, and the fields that its sets were to have. */
+  checkFile(sets: readonly number[], crs: Crs | null, target: Crs): void {
+    for (const s of sets) {
+      const set = this.sets[s]!;
+      set.proof.crs = crs?.id ?? crs?.name ?? null;
+      if (!crs || !(crs.id === target.id || sameDefinition(crs, target))) {
+        this.differ({ code: 'crs', set: set.proof.name, count: 1, expected: false, samples: [], message: `The files state ${crs ? `${crs.name} on ${datumOf(crs).name}` : 'no system'}, not ${target.name}.` });
+      }
+      for (const { plan } of set.fields) {
+        if (!set.seen.has(plan.to) && plan.filled !== 0 && set.proof.in > 0) {
+          this.differ({ code: 'field', set: set.proof.name, field: plan.to, count: 1, expected: false, samples: [], message: `The field ${plan.to} is not in the written file.` });
+        }
       }
     }
   }

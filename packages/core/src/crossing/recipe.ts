@@ -49,6 +49,8 @@ export const Deliverable = z.object({
   crs: z.string(),
   /** One set a layer and kind, or one a kind. */
   grouping: z.enum(['layer', 'kind']),
+  /** What is chosen of the options of its format; the first choice where nothing is said. */
+  options: z.record(z.string(), z.union([z.string().max(2000), z.number()])).optional(),
 });
 export type Deliverable = z.infer<typeof Deliverable>;
 

@@ -1,9 +1,11 @@
 import type { Crs } from '../crs/crs';
 import type { Format } from '../formats/format';
+import { formatOptions, type OptionValues } from '../formats/options';
 import type { FolderSink, Watch } from '../io/bytes';
 import type { FeatureBatch } from '../model/batch';
 import { Findings } from '../model/finding';
-import { type Carrier, computeColumns, placeBatch, routeBatch, transformBatch } from './cross';
+import { scaledLibrary, type SymbolLibrary } from '../model/symbols';
+import { type Carrier, computeColumns, placeBatch, resizeBatch, routeBatch, transformBatch } from './cross';
 import type { Plan } from './plan';
 
 /** The records of one source, as often as they are asked for, always in the same order. */
@@ -11,6 +13,8 @@ export interface Feed {
   carrier: Carrier;
   /** Carries a place in the source's CRS to where it is shown; absent where nothing is shown. */
   locate?(x: number, y: number): [number, number];
+  /** What its records are drawn with, in its own unit. */
+  library?: SymbolLibrary | null;
   read(watch: Watch): AsyncIterable<FeatureBatch>;
 }
 
@@ -21,15 +25,22 @@ export interface RunResult {
   findings: Findings;
 }
 
+/** Where and as what a deliverable is written. */
+export interface RunTarget {
+  crs: Crs;
+  stem: string;
+  options: OptionValues;
+  chord_m: number;
+}
+
 /** Writes a deliverable's sets into `folder`. `total` is the number of records to expect, for the progress. */
-export async function runDeliverable(
-  format: Format, plan: Plan, feeds: readonly Feed[], target: Crs, chord_m: number, folder: FolderSink, watch: Watch, total: number,
-): Promise<RunResult> {
+export async function runDeliverable(format: Format, plan: Plan, feeds: readonly Feed[], target: RunTarget, folder: FolderSink, watch: Watch, total: number): Promise<RunResult> {
   if (!format.write) throw new Error(`${format.name} is only read.`);
   const findings = new Findings();
-  for (const finding of format.write.crsFindings(target)) findings.add(finding);
-  const writers = [];
-  for (const set of plan.sets) writers.push(await format.write.create(folder, set, target));
+  const options = formatOptions(format, target.options);
+  for (const finding of format.write.crsFindings(target.crs, options)) findings.add(finding);
+  const libraries = feeds.flatMap(({ carrier, library }) => (library ? [{ source: carrier.source, library: scaledLibrary(library, carrier.sizes.ratio) }] : []));
+  const writer = await format.write.create(folder, plan.sets, { crs: target.crs, stem: target.stem, options, libraries });
   const written = plan.sets.map(() => 0);
   const lostOf: Set<number>[] = [];
   let done = 0;
@@ -39,11 +50,11 @@ export async function runDeliverable(
     let first = 0;
     for await (const batch of feed.read(watch)) {
       watch.check();
-      const placed = placeBatch(batch, feed.carrier, chord_m);
+      const placed = resizeBatch(placeBatch(batch, feed.carrier, target.chord_m), feed.carrier);
       const { batch: moved, lost } = transformBatch(placed, feed.carrier.transform);
       const full = computeColumns(moved, plan);
       for (const { set, rows, n } of routeBatch(full, feed.carrier.source, plan, lost, findings)) {
-        await writers[set]!.append(full, rows, n);
+        await writer.append(set, full, rows, n, feed.carrier.source);
         written[set]! += n;
       }
       for (const i of lost) lostHere.add(first + i);
@@ -52,6 +63,6 @@ export async function runDeliverable(
       watch.progress(done, total);
     }
   }
-  for (const writer of writers) await writer.close();
+  await writer.close(findings);
   return { written, lost: lostOf, findings };
 }

@@ -19,13 +19,46 @@ export interface TargetField {
 
 /** One set of records that a format keeps together: a shapefile, a table, a folder. */
 export interface TargetSet {
-  /** File name without extension. */
+  /** File name without extension, or the layer's name where one file holds all sets. */
   name: string;
-  kind: Kind;
+  /** `mixed` where a set holds records of several kinds. */
+  kind: Kind | 'mixed';
   heights: boolean;
   fields: TargetField[];
-  /** Records expected. */
+  /** Records, vertices and parts expected. */
   count: number;
+  vertices: number;
+  parts: number;
+  /** The colour of most of its records, "#rrggbb"; null where they state none. */
+  color: string | null;
+}
+
+/** A choice that a format offers for a deliverable. The first choice is taken when nothing is said. */
+export type FormatOption =
+  | { id: string; label: string; kind: 'choice'; choices: readonly { value: string; label: string }[] }
+  | { id: string; label: string; kind: 'length'; initial_m: number }
+  | { id: string; label: string; kind: 'text'; hint: string };
+
+export type OptionValues = Readonly<Record<string, string | number>>;
+
+/** What a writer works with besides the sets. */
+export interface WriteContext {
+  crs: Crs;
+  /** Name without extension of a file that holds several sets. */
+  stem: string;
+  options: OptionValues;
+  /** What the records are drawn with, one a source, with the sizes of its symbols already in the unit of the target. */
+  libraries: readonly { source: string; library: SymbolLibrary }[];
+}
+
+export interface NameRules {
+  maxBytes: number;
+  caseMatters: boolean;
+  /** Matches one character that may stand in a name. */
+  valid: RegExp;
+  replacement: string;
+  /** All letters are made small, or large. */
+  letters?: 'small' | 'large';
 }
 
 /** What a format can hold. The forecast compares a layer with this. */
@@ -34,11 +67,15 @@ export interface Carries {
   kinds: Record<Kind, Kind | null>;
   /** A set holds one kind only, so that a mixed layer is split. */
   oneKindPerSet: boolean;
+  /** All sets go into one file. */
+  oneFile: boolean;
+  /** Names of sets; file names where each set is a file of its own. */
+  setNames: NameRules;
   curves: boolean;
   heights: boolean;
   /** Colours, line types and weights of the map picture. */
   symbology: boolean;
-  fieldNames: { maxBytes: number; caseMatters: boolean; valid: RegExp; replacement: string };
+  fieldNames: NameRules;
   fieldCount: number;
   text: { maxBytes: number };
   /** Room for a number: characters in all, decimal point and sign included. */
@@ -46,6 +83,8 @@ export interface Carries {
   types: readonly FieldType[];
   /** Largest part of a set, bytes. */
   maxBytes: number;
+  /** Most bytes of data on one record, names and all; absent where there is no such limit. */
+  recordBytes?: number;
 }
 
 export interface SourceFacts {
@@ -69,11 +108,18 @@ export interface OpenSource {
   library?(): SymbolLibrary | null;
 }
 
-/** Takes the records of one set. */
-export interface SetWriter {
-  /** Appends the records of `batch` whose indexes are the first `n` of `rows`. */
-  append(batch: FeatureBatch, rows: Uint32Array, n: number): Promise<void>;
-  close(): Promise<void>;
+/** Takes the records of a deliverable. */
+export interface DeliverableWriter {
+  /** Appends the records of `batch` whose indexes are the first `n` of `rows` to a set, by its number; they come from `source`. */
+  append(set: number, batch: FeatureBatch, rows: Uint32Array, n: number, source: string): Promise<void>;
+  /** What could be told only while writing goes into `findings`. */
+  close(findings: Findings): Promise<void>;
+}
+
+/** A written file opened again, and the sets that it holds, by number, in the order in which their records come. */
+export interface ReadBack {
+  open: OpenSource;
+  sets: number[];
 }
 
 /** A format is data first: everything else asks it what it can hold. */
@@ -92,12 +138,13 @@ export interface Format {
   open(source: ByteSource): Promise<OpenSource>;
   /** Absent where the format is only read. */
   write?: {
-    /** Files of a set with their estimated bytes. */
-    files(set: TargetSet, vertices: number, parts: number): { name: string; bytes: number }[];
-    create(folder: FolderSink, set: TargetSet, crs: Crs): Promise<SetWriter>;
-    /** Opens a written set with the reader that everything else is read with. */
-    readBack(folder: FolderSource, set: TargetSet): Promise<OpenSource>;
+    options: readonly FormatOption[];
+    /** Files with their estimated bytes; `sets` are those that a file is the main file of. */
+    files(sets: readonly TargetSet[], context: Pick<WriteContext, 'stem' | 'options'>): { name: string; bytes: number; sets: number[] }[];
+    create(folder: FolderSink, sets: readonly TargetSet[], context: WriteContext): Promise<DeliverableWriter>;
+    /** Opens what was written with the reader that everything else is read with. */
+    readBack(folder: FolderSource, sets: readonly TargetSet[], context: Pick<WriteContext, 'stem' | 'options'>): Promise<ReadBack[]>;
     /** What is known beforehand about writing into this CRS. */
-    crsFindings(crs: Crs): Finding[];
+    crsFindings(crs: Crs, options: OptionValues): Finding[];
   };
 }

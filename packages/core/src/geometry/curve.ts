@@ -8,6 +8,8 @@ export type CurvePoint = (t: number, out: Float64Array) => void;
 
 /** Halvings at most: errors shrink eightfold with each, so that a curve that does not fit by then has a jump, or is no curve. */
 const DEEPEST = 12;
+/** Heights run evenly along a piece; they may stand off by so many tolerances, or a helix would fall to pieces by the thousand. */
+const HEIGHTS = 50;
 /** Share of the coordinates themselves below which distances are rounding. */
 const ROUNDING = 4e-15;
 
@@ -38,7 +40,7 @@ function follow(point: CurvePoint, t0: number, p0: Float64Array, t1: number, p1:
       if (!fits) break;
       point(t, q);
       const even = p0[2]! + ((p1[2]! - p0[2]!) * (t - t0)) / (t1 - t0);
-      fits = offArc(p0, p1, bulge, q) <= tolerance && Math.abs(q[2]! - even) <= tolerance;
+      fits = offArc(p0, p1, bulge, q) <= tolerance && Math.abs(q[2]! - even) <= HEIGHTS * tolerance;
     }
     if (!fits) {
       follow(point, t0, p0, tm, pm, tolerance, emit, depth + 1);

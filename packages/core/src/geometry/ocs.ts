@@ -5,14 +5,16 @@
 export interface Ocs {
   /** World x, y, z of a point given in the entity's frame. */
   toWorld(x: number, y: number, z: number): [number, number, number];
+  /** And back. */
+  fromWorld(x: number, y: number, z: number): [number, number, number];
   /** True when the plane is level, so that an arc stays an arc. */
   level: boolean;
   /** -1 when the plane is seen from below: bulges and angles turn the other way. */
   hand: 1 | -1;
 }
 
-const WORLD: Ocs = { toWorld: (x, y, z) => [x, y, z], level: true, hand: 1 };
-const BELOW: Ocs = { toWorld: (x, y, z) => [-x, y, -z], level: true, hand: -1 };
+const WORLD: Ocs = { toWorld: (x, y, z) => [x, y, z], fromWorld: (x, y, z) => [x, y, z], level: true, hand: 1 };
+const BELOW: Ocs = { toWorld: (x, y, z) => [-x, y, -z], fromWorld: (x, y, z) => [-x, y, -z], level: true, hand: -1 };
 
 export function ocs(nx: number, ny: number, nz: number): Ocs {
   const length = Math.hypot(nx, ny, nz) || 1;
@@ -25,6 +27,8 @@ export function ocs(nx: number, ny: number, nz: number): Ocs {
   const [yx, yy, yz] = cross(zx, zy, zz, xx, xy, xz);
   return {
     toWorld: (x, y, z) => [x * xx + y * yx + z * zx, x * xy + y * yy + z * zy, x * xz + y * yz + z * zz],
+    // its axes are at right angles and of length one
+    fromWorld: (x, y, z) => [x * xx + y * xy + z * xz, x * yx + y * yy + z * yz, x * zx + y * zy + z * zz],
     level: false,
     hand: zz < 0 ? -1 : 1,
   };

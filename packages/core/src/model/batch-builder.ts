@@ -67,6 +67,13 @@ export class BatchBuilder {
     column[row] = value;
   }
 
+  /** As {@link set}, but a null takes back what was set before. */
+  put(field: string, value: Value): void {
+    const column = value === null ? this.columns.get(field) : undefined;
+    if (column && column.length > this.ends.length) column[this.ends.length] = null;
+    this.set(field, value);
+  }
+
   endFeature(kind: number, entity: string, place: number): void {
     this.kinds.push(kind);
     this.entities.push(entity);

@@ -1,4 +1,4 @@
-import type { FeatureBatch } from './batch';
+import type { FeatureBatch, Value } from './batch';
 
 /** The pattern of a line, as drawings tell it. */
 export interface LinePattern {
@@ -55,9 +55,28 @@ export interface SymbolLibrary {
   layers: Map<string, LayerLook>;
   lines: Map<string, LinePattern>;
   blocks: Map<string, BlockSymbol>;
+  /** Names of applications that have left data on records. */
+  applications: Set<string>;
 }
 
-export const emptyLibrary = (): SymbolLibrary => ({ layers: new Map(), lines: new Map(), blocks: new Map() });
+export const emptyLibrary = (): SymbolLibrary => ({ layers: new Map(), lines: new Map(), blocks: new Map(), applications: new Set() });
+
+/** The library with all lengths multiplied, for a target in another unit. */
+export function scaledLibrary(library: SymbolLibrary, ratio: number): SymbolLibrary {
+  if (ratio === 1) return library;
+  const point = ([x, y, z]: [number, number, number]): [number, number, number] => [x * ratio, y * ratio, z * ratio];
+  const heights = (column: Value[]): Value[] => column.map((v) => (typeof v === 'number' ? v * ratio : v));
+  const scaledBlock = (symbol: BlockSymbol): BlockSymbol => ({
+    ...symbol, base: point(symbol.base),
+    parts: { ...symbol.parts, coords: symbol.parts.coords.map((v) => v * ratio), columns: new Map([...symbol.parts.columns].map(([name, column]) => [name, name === 'text_height' ? heights(column) : column])) },
+    attributes: symbol.attributes.map((a) => ({ ...a, at: point(a.at), height: a.height * ratio })),
+  });
+  return {
+    ...library,
+    lines: new Map([...library.lines].map(([key, line]) => [key, { ...line, dashes: line.dashes.map((d) => d * ratio) }])),
+    blocks: new Map([...library.blocks].map(([key, symbol]) => [key, scaledBlock(symbol)])),
+  };
+}
 
 /** Names in drawings are compared without regard to case. */
 export const symbolKey = (name: string): string => name.toLowerCase();

@@ -1,7 +1,5 @@
 import { utf8Length } from '../model/profile';
-import type { Carries } from '../formats/format';
-
-type NameRules = Carries['fieldNames'];
+import type { NameRules } from '../formats/format';
 
 /** What is wrong with a name in a format, as a sentence; null when nothing is. */
 export function nameFault(name: string, rules: NameRules): string | null {
@@ -12,12 +10,16 @@ export function nameFault(name: string, rules: NameRules): string | null {
   return bad === undefined ? null : `"${bad}" is not allowed in a name.`;
 }
 
+function cased(name: string, { letters }: NameRules): string {
+  return letters === 'small' ? name.toLowerCase() : letters === 'large' ? name.toUpperCase() : name;
+}
+
 /**
  * A name that the format can hold and that people can still read: separators go first, then the longest words are cut
  * from their ends, so INSTALLATION_YEAR becomes INSTALYEAR.
  */
 export function abbreviate(name: string, rules: NameRules): string {
-  const clean = [...name].map((c) => (rules.valid.test(c) ? c : rules.replacement)).join('');
+  const clean = [...cased(name, rules)].map((c) => (rules.valid.test(c) ? c : rules.replacement)).join('');
   if (utf8Length(clean) <= rules.maxBytes) return clean;
   const words = clean.split(/_+/).filter(Boolean).map((w) => [...w]);
   const length = (): number => utf8Length(words.map((w) => w.join('')).join(''));

@@ -1,4 +1,6 @@
+import { deserialize, serialize } from 'node:v8';
 import Database from 'better-sqlite3';
+import type { SymbolLibrary } from '@pontrel/core/model/symbols';
 import { type Bounds, emptyBounds, featureBounds } from '@pontrel/core/geometry/bounds';
 import { type FeatureBatch, KINDS, type Value } from '@pontrel/core/model/batch';
 import { BatchBuilder, LayerBuilders } from '@pontrel/core/model/batch-builder';
@@ -78,6 +80,11 @@ export class FeatureStoreWriter {
     }
   }
 
+  /** Keeps what the records are drawn with. */
+  setLibrary(library: SymbolLibrary): void {
+    this.db.prepare('INSERT INTO library (bytes) VALUES (?)').run(serialize(library));
+  }
+
   close(): void {
     this.db.exec('CREATE INDEX features_by_layer ON features (layer, id)');
     this.db.exec('COMMIT');
@@ -103,6 +110,7 @@ export class FeatureStoreWriter {
 /** Reads what a {@link FeatureStoreWriter} wrote. */
 export class FeatureStore {
   private readonly db: Database.Database;
+  private kept: SymbolLibrary | null | undefined;
 
   constructor(file: string) {
     this.db = new Database(file, { readonly: true, fileMustExist: true });
@@ -110,6 +118,17 @@ export class FeatureStore {
 
   close(): void {
     this.db.close();
+  }
+
+  /** What the records are drawn with; null where their format has no such thing. */
+  library(): SymbolLibrary | null {
+    if (this.kept === undefined) {
+      // stores of the first versions have no such table
+      const there = this.db.prepare("SELECT 1 FROM sqlite_master WHERE name = 'library'").get() !== undefined;
+      const bytes = there ? this.db.prepare<[], Buffer>('SELECT bytes FROM library').pluck().get() : undefined;
+      this.kept = bytes ? (deserialize(bytes) as SymbolLibrary) : null;
+    }
+    return this.kept;
   }
 
   /** Every record in the order of reading, as batches. */

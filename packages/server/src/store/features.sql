@@ -10,3 +10,5 @@ CREATE TABLE features (
   attributes TEXT NOT NULL
 );
 CREATE VIRTUAL TABLE bounds USING rtree (id, minx, maxx, miny, maxy, +layer INTEGER);
+-- what the records are drawn with, as one serialised value; at most one row
+CREATE TABLE library (bytes BLOB NOT NULL);

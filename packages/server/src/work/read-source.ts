@@ -78,6 +78,8 @@ export async function readSource(files: StoredFiles, line: Line): Promise<ReadRe
     writer.abandon();
     throw error;
   }
+  const library = open.library?.() ?? null;
+  if (library) writer.setLibrary(library);
   writer.close();
   const layers = profiler.layers();
   if (layers.length === 0) throw new Problem('source-empty', `${source.name} holds no object that is read here.${findings.list().map((f) => ` ${f.count} × ${f.message}`).join('')}`, { file: source.name });

@@ -43,7 +43,8 @@ export async function runDeliverable(request: RunRequest, line: Line): Promise<R
     stores.push(store);
     const show = drawn ? routeTo(placed, drawn).transform : null;
     return {
-      carrier: makeCarrier(s.name, placed, target),
+      carrier: makeCarrier(s.name, placed, target.crs),
+      library: store.library(),
       locate(x, y) {
         const point = Float64Array.of(x, y);
         show?.apply(point, 0, 1, 2);
@@ -61,8 +62,8 @@ export async function runDeliverable(request: RunRequest, line: Line): Promise<R
   await mkdir(files, { recursive: true });
   const back = new FeatureStoreWriter(path.join(request.folder, READ_BACK_FILE));
   try {
-    const run = await runInto(format, plan, feeds, target, recipe.chord_m, folderAt(files), watchOver(line, 'Writing'), total);
-    const proof = await proveDeliverable(format, plan, feeds, run.lost, target, recipe.chord_m, folderAt(files), watchOver(line, 'Proving'), total,
+    const run = await runInto(format, plan, feeds, target, folderAt(files), watchOver(line, 'Writing'), total);
+    const proof = await proveDeliverable(format, plan, feeds, run.lost, target, folderAt(files), watchOver(line, 'Proving'), total,
       (set, batch) => back.add(batch, set.name));
     if (proof.status === 'failed') throw new Problem('proof-failed', `The files of ${deliverable.name} could not be read back: ${proof.differences.map((d) => d.message).join(' ')} They were thrown away.`);
     proof.findings.push(...run.findings.list());

@@ -5,8 +5,8 @@ import { addMapped, type Affine, insertionMap } from '../../geometry/affine';
 import { chordCount } from '../../geometry/arc';
 import { followCurve, sizeOf, Spline } from '../../geometry/curve';
 import { followThrough } from '../../geometry/fit-curve';
-import { ringArea2 } from '../../geometry/measure';
 import { ocs, type Ocs } from '../../geometry/ocs';
+import { alignmentWords, ATTACHED } from './alignment';
 import type { Entity, EntityName } from './entities';
 import { hatchLoops } from './hatch';
 import { meshFaces, polyfaceFaces, subdivisionFaces } from './meshes';
@@ -74,14 +74,9 @@ function polyline(out: BatchBuilder, plane: Ocs, v: Vertices): number | string {
 
 /** A bulged segment on a plane that is not level, in chords. */
 function tilted(out: BatchBuilder, plane: Ocs, v: Vertices, i: number): void {
-  // the chord is cut evenly in the plane's own frame: endpoints there are found through the inverse of toWorld (its transpose)
-  const [ax, ay, az] = v.at(i);
-  const [bx, by, bz] = v.at((i + 1) % v.count);
-  const ex = plane.toWorld(1, 0, 0), ey = plane.toWorld(0, 1, 0), ez = plane.toWorld(0, 0, 1);
-  const local = (x: number, y: number, z: number): [number, number, number] =>
-    [x * ex[0] + y * ex[1] + z * ex[2], x * ey[0] + y * ey[1] + z * ey[2], x * ez[0] + y * ez[1] + z * ez[2]];
-  const [x1, y1, z1] = local(ax, ay, az);
-  const [x2, y2] = local(bx, by, bz);
+  // the chord is cut evenly in the plane's own frame
+  const [x1, y1, z1] = plane.fromWorld(...v.at(i));
+  const [x2, y2] = plane.fromWorld(...v.at((i + 1) % v.count));
   const bulge = v.bulge(i);
   const sweep = 4 * Math.atan(bulge);
   const k = (1 - bulge * bulge) / (4 * bulge);
@@ -121,9 +116,7 @@ function hatched(e: Entity<'HATCH'> | Entity<'MPOLYGON'>, out: BatchBuilder): nu
   const loops = hatchLoops(e.groups, FOLLOWED);
   if (!loops) return 'a boundary that breaks off';
   const plane = planeOf(e);
-  // the largest boundary first: the others lie in it, or beside it
-  const area = (loop: readonly number[]): number => Math.abs(ringArea2(loop, 0, loop.length / 3));
-  const drawn = loops.filter((loop) => loop.length > 6 || loop.some((v, i) => i % 3 === 2 && v !== 0)).sort((a, b) => area(b) - area(a));
+  const drawn = loops.filter((loop) => loop.length > 6 || loop.some((v, i) => i % 3 === 2 && v !== 0));
   if (drawn.length === 0) return 'no boundary';
   for (const loop of drawn) {
     polyline(out, plane, { count: loop.length / 3, closed: true, at: (i) => plane.toWorld(loop[3 * i]!, loop[3 * i + 1]!, e.elevation), bulge: (i) => loop[3 * i + 2]! });
@@ -211,17 +204,12 @@ function multiLeader(e: Entity<'MULTILEADER'>, out: BatchBuilder): number | stri
   return TEXT;
 }
 
-/** How a text stands about its point: words for its groups 72 and 73, and for the attachment of an MTEXT. Source: DXF Reference, TEXT and MTEXT. */
-const ACROSS: Record<number, string> = { 1: 'centre', 2: 'right', 4: 'middle' };
-const UP: Record<number, string> = { 1: 'bottom', 2: 'middle', 3: 'top' };
-const ATTACHED = ['top left', 'top centre', 'top right', 'middle left', 'middle centre', 'middle right', 'bottom left', 'bottom centre', 'bottom right'];
-
 /** A text that is not set from its left end on the base line stands at its second point. */
 function lettered(e: Entity<'TEXT'>, out: BatchBuilder): number {
-  const set = (e.across === 1 || e.across === 2 || e.across === 4 || (e.up > 0 && e.across === 0)) && !Number.isNaN(e.x2);
-  out.vertex(...(set ? planeOf(e).toWorld(e.x2, e.y2, Number.isNaN(e.z2) ? e.z : e.z2) : planeOf(e).toWorld(e.x, e.y, e.z)));
+  const words = Number.isNaN(e.x2) ? null : alignmentWords(e.across, e.up);
+  out.vertex(...(words === null ? planeOf(e).toWorld(e.x, e.y, e.z) : planeOf(e).toWorld(e.x2, e.y2, Number.isNaN(e.z2) ? e.z : e.z2)));
   out.endPart();
-  if (set) out.set('text_align', e.across === 4 ? 'middle centre' : `${UP[e.up] ?? 'base'} ${ACROSS[e.across] ?? 'left'}`);
+  out.set('text_align', words);
   if (e.style.toUpperCase() !== 'STANDARD') out.set('text_style', e.style);
   out.set('text_height', e.height);
   out.set('text_angle', e.rotation);

@@ -1,5 +1,12 @@
-import type { Format, SourceFacts } from '../format';
-import { type DrawingFacts, readDxf, refuseOtherKinds } from './read';
+import type { ByteSource } from '../../io/bytes';
+import type { Finding } from '../../model/finding';
+import { DRAWN_SYMBOLS } from '../../style/drawn-symbols';
+import type { Format, OpenSource, SourceFacts, TargetSet } from '../format';
+import { prjBeside } from '../prj';
+import { type DrawingFacts, readDxf, type ReadOptions, refuseOtherKinds } from './read';
+import { MOST_XDATA } from './write/records';
+import { WRITTEN } from './write/versions';
+import { createDrawing, versionOf } from './write/writer';
 import { statedBy } from './geo-location';
 import { DRAWING_UNITS } from './units';
 import { VERSIONS } from './header';
@@ -9,28 +16,71 @@ export const dxf: Format = {
   id: 'dxf',
   name: 'DXF drawing',
   extensions: ['.dxf', '.dwg'], // a DWG is taken in only to be told what to do instead
-  companions: [],
+  companions: ['.prj'],
   carries: {
     kinds: { point: 'point', line: 'line', polygon: 'polygon', text: 'text' },
-    oneKindPerSet: false, curves: true, heights: true, symbology: true,
-    fieldNames: { maxBytes: 255, caseMatters: true, valid: /[^\s]/u, replacement: '_' },
-    fieldCount: Infinity, text: { maxBytes: 2049 }, number: { maxWidth: 24, maxDecimals: 17 }, types: ['text', 'integer', 'decimal'], maxBytes: Infinity,
+    oneKindPerSet: false, oneFile: true, curves: false, heights: true, symbology: true,
+    setNames: { maxBytes: 255, caseMatters: false, valid: /[^<>/\\":;?*|=,`\p{C}]/u, replacement: '_' },
+    fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
+    fieldCount: Infinity, text: { maxBytes: 8000 }, number: { maxWidth: 24, maxDecimals: 17 }, types: ['text', 'integer', 'decimal'], maxBytes: Infinity, recordBytes: MOST_XDATA,
   },
   sniff(head) {
     const text = new TextDecoder('latin1').decode(head.subarray(0, 512));
     return /^(\xef\xbb\xbf)?\s*(999\s*\r?\n[^\n]*\n\s*)*0\s*\r?\n\s*SECTION/.test(text) || /^AC1\d{3}/.test(text) || /^\S+ Binary DXF/.test(text);
   },
   refuse: refuseOtherKinds,
-  open: (source) => {
-    let facts: DrawingFacts | null = null;
-    return Promise.resolve({
-      read: (findings, watch) => readDxf(source, findings, watch, { facts: (f) => (facts = f) }),
-      library: () => facts?.library ?? null,
-      facts: (): SourceFacts => ({
-        ...(facts?.geo ? statedBy(facts.geo) : { crs: null, crsText: null }),
-        unit: facts ? (DRAWING_UNITS[facts.header.units] ?? null) : null,
-        version: facts ? (VERSIONS[facts.header.version] ?? facts.header.version) : null,
-      }),
-    });
+  open: (source) => openDrawing(source),
+  write: {
+    options: [
+      { id: 'version', label: 'Version', kind: 'choice', choices: WRITTEN.map((v) => ({ value: v.id, label: v.id })) },
+      { id: 'areas', label: 'Areas', kind: 'choice', choices: [{ value: 'as drawn', label: 'As they were' }, { value: 'outline', label: 'Outlines' }, { value: 'fill', label: 'Fills' }, { value: 'both', label: 'Outlines and fills' }] },
+      { id: 'points', label: 'Points without a block', kind: 'choice', choices: [{ value: 'point', label: 'As points' }, { value: 'block', label: 'As a symbol' }, { value: 'text', label: 'As their label' }] },
+      { id: 'symbol', label: 'Symbol', kind: 'choice', choices: DRAWN_SYMBOLS.map((s) => ({ value: s.id, label: s.label })) },
+      { id: 'symbol_size', label: 'Symbol size', kind: 'length', initial_m: 1 },
+      { id: 'label', label: 'Label', kind: 'text', hint: '{NAME}\\n{area:.1} m²' },
+      { id: 'label_height', label: 'Height of lettering', kind: 'length', initial_m: 1 },
+      { id: 'label_angle', label: 'Turned by the field', kind: 'text', hint: 'none' },
+      { id: 'label_color', label: 'Colour of labels', kind: 'text', hint: '#rrggbb' },
+    ],
+    files: (sets, { stem, options }) => [
+      { name: `${stem}.dxf`, bytes: DOCUMENT_BYTES + sets.reduce((n, set) => n + drawnBytes(set), 0), sets: sets.map((_, k) => k) },
+      ...(versionOf(options).located ? [] : [{ name: `${stem}.prj`, bytes: 420, sets: [] }]),
+    ],
+    create: createDrawing,
+    async readBack(folder, sets, { stem }) {
+      return [{ open: await openDrawing(await folder.open(`${stem}.dxf`), { oneLayer: stem, recordsOnly: true }), sets: sets.map((_, k) => k) }];
+    },
+    crsFindings(crs, options) {
+      const version = versionOf(options);
+      const findings: Finding[] = [];
+      if (!version.located) findings.push({ code: 'dxf-crs-beside', severity: 'info', message: `A drawing of ${version.id} cannot state its coordinate system: ${crs.name} goes beside it in a .prj file.`, count: 1 });
+      if (crs.kind !== 'projected') findings.push({ code: 'dxf-degrees', severity: 'caution', message: `${crs.name} counts in degrees: a drawing in degrees has no true lengths or angles. Choose a projected system if it is to be drawn on.`, count: 1 });
+      return findings;
+    },
   },
 };
+
+/** Bytes of a drawing around its objects, and of an object around its vertices: measured, roughly. */
+const DOCUMENT_BYTES = 12_000, OBJECT_BYTES = 220, VERTEX_BYTES = 46, FIELD_BYTES = 40;
+
+function drawnBytes(set: TargetSet): number {
+  return set.count * (OBJECT_BYTES + set.fields.reduce((n, f) => n + FIELD_BYTES + f.to.length + f.width / 2, 0)) + VERTEX_BYTES * set.vertices;
+}
+
+/** What its geographic location object says, or a .prj file beside it. */
+async function openDrawing(source: ByteSource, options: ReadOptions = {}): Promise<OpenSource> {
+  const prj = await prjBeside(source);
+  let facts: DrawingFacts | null = null;
+  return {
+    async *read(findings, watch) {
+      if (prj.error !== null) findings.add({ code: 'dxf-prj-unread', severity: 'caution', message: prj.error, count: 1 });
+      yield* readDxf(source, findings, watch, { ...options, facts: (f) => (facts = f) });
+    },
+    library: () => facts?.library ?? null,
+    facts: (): SourceFacts => ({
+      ...(facts?.geo ? statedBy(facts.geo) : { crs: prj.crs, crsText: prj.text }),
+      unit: facts ? (DRAWING_UNITS[facts.header.units] ?? null) : null,
+      version: facts ? (VERSIONS[facts.header.version] ?? facts.header.version) : null,
+    }),
+  };
+}

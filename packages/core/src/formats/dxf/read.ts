@@ -16,7 +16,7 @@ import { layerLook, lookOf, transparencyOf } from './style';
 import { type TagHandler, type Tags, TagStream } from './tags';
 import { BinaryTagStream } from './tags-binary';
 import { decodeUnicodeEscapes } from './text';
-import { takeXdata } from './xdata';
+import { ownMark, takeXdata, XDATA } from './xdata';
 
 const TABLES = new Map<string, EntityTable>(Object.entries(ENTITIES).map(([name, slots]) => [name, compileTable(slots)]));
 const OTHER_TABLE = compileTable(OTHER);
@@ -62,6 +62,7 @@ class DrawingReader {
   readonly layers = new Map<string, LayerRecord>();
   readonly lines = new Map<string, LtypeRecord>();
   readonly shelf = new BlockShelf((name) => this.layers.get(symbolKey(name)));
+  readonly applications = new Set<string>();
   /** Of the vertices drawn so far, kept by the one who takes the batches. */
   readonly extent: Bounds = emptyBounds();
   ended = false;
@@ -80,11 +81,13 @@ class DrawingReader {
   private blockItems: Item[] | null = null;
   private head: Waiting | null = null;
   private follower: Follower = { vertices: [], attributes: [] };
+  /** A record of which further parts are to come. */
+  private unfinished: { builder: BatchBuilder; kind: number; type: string; line: number; left: number } | null = null;
   private readonly late: Waiting[] = [];
   private readonly pictures = new Map<string, string>();
   private readonly around: Around = { vertices: [], attributes: [], block: (name) => this.shelf.symbol(name) };
 
-  constructor(private readonly file: string, private readonly findings: Findings, private readonly tags: () => Tags, private readonly oneLayer: string | null) {}
+  constructor(private readonly file: string, private readonly findings: Findings, private readonly tags: () => Tags, private readonly options: ReadOptions) {}
 
   take(code: number, text: string, number: number, line: number): void {
     if (code === 0) this.begin(text.trim(), line);
@@ -93,7 +96,10 @@ class DrawingReader {
     } else if (this.section === 'HEADER') this.headerReader.take(code, text, number);
     else if (this.geoReader) this.geoReader.take(code, text, number);
     else if (this.entity) {
-      if (code >= XDATA_FIRST) this.xdata.push([code, code < XDATA_NUMBERS ? text : number]);
+      if (code >= XDATA_FIRST) {
+        if (code === XDATA.application && !this.blockItems) this.applications.add(text);
+        this.xdata.push([code, code < XDATA_NUMBERS ? text : number]);
+      }
       else if (code === EMBEDDED) this.embedded = true;
       else if (!this.embedded) this.table!.take(this.entity, code, text, number);
     } else if (!this.started && code !== 999) {
@@ -118,6 +124,7 @@ class DrawingReader {
     }
     if (type === 'EOF') {
       this.flushHead();
+      this.finishRecord();
       this.ended = true;
       return;
     }
@@ -240,7 +247,15 @@ class DrawingReader {
       this.findings.add({ code: 'dxf-entity-not-read', severity: 'caution', message: `${type} is not read and stays behind.`, count: 1, place: layer });
       return;
     }
-    const builder = this.builders.for(this.oneLayer ?? layer);
+    const own = xdata.length > 0 ? ownMark(xdata) : null;
+    if (own?.mark === 'drawn' && this.options.recordsOnly) return;
+    const builder = this.builders.for(this.options.oneLayer ?? layer);
+    if (own?.mark === 'part' && this.unfinished?.builder === builder) {
+      draw?.(loose, builder, around);
+      if (--this.unfinished.left === 0) this.finishRecord();
+      return;
+    }
+    this.finishRecord();
     const kind = draw ? draw(loose, builder, around) : this.endless(loose as unknown as Entity<'RAY'>, type === 'XLINE', builder);
     if (typeof kind === 'string') {
       this.findings.add({ code: 'dxf-entity-empty', severity: 'caution', message: `${type} with ${kind} is not read and stays behind.`, count: 1, place: layer });
@@ -257,8 +272,21 @@ class DrawingReader {
     if (entity.thickness !== 0) builder.set('thickness', entity.thickness);
     if (type === 'IMAGE') this.nameFile(String(loose.picture), builder, layer);
     if (xdata.length > 0) takeXdata(xdata, builder);
+    if (own && own.parts > 1) {
+      this.unfinished = { builder, kind, type, line, left: own.parts - 1 };
+      return;
+    }
     builder.endFeature(kind, type, line);
     this.builders.ended(builder);
+  }
+
+  /** Ends a record whose parts have all come, or of which some are not there any more. */
+  private finishRecord(): void {
+    const record = this.unfinished;
+    if (!record) return;
+    this.unfinished = null;
+    record.builder.endFeature(record.kind, record.type, record.line);
+    this.builders.ended(record.builder);
   }
 
   private endless(e: Entity<'RAY'>, both: boolean, out: BatchBuilder): number | string {
@@ -292,6 +320,8 @@ export interface ReadOptions {
   facts?: (f: DrawingFacts) => void;
   /** Hands all records out as of one layer of this name, in the order of the file. */
   oneLayer?: string;
+  /** Passes over what this program drew for a record besides the record itself: labels, fills. */
+  recordsOnly?: boolean;
 }
 
 /**
@@ -305,7 +335,7 @@ export async function* readDxf(source: ByteSource, findings: Findings, watch: Wa
     if (!reader.ended) reader.take(code, text, number, line);
   };
   const tags: Tags = BINARY.test(await headOf(source)) ? new BinaryTagStream(source.name, handle) : new TagStream(source.name, handle);
-  const reader: DrawingReader = new DrawingReader(source.name, findings, () => tags, options.oneLayer ?? null);
+  const reader: DrawingReader = new DrawingReader(source.name, findings, () => tags, options);
   const seen = (batch: FeatureBatch): FeatureBatch => {
     for (let k = 0; k < batch.coords.length; k += 3) grow(reader.extent, batch.coords[k]!, batch.coords[k + 1]!);
     return batch;
@@ -332,7 +362,7 @@ export async function* readDxf(source: ByteSource, findings: Findings, watch: Wa
 const SPACES = /^[*$](model|paper)_space/i;
 
 function libraryOf(reader: DrawingReader): SymbolLibrary {
-  const library = emptyLibrary();
+  const library = { ...emptyLibrary(), applications: reader.applications };
   for (const [key, record] of reader.layers) library.layers.set(key, layerLook(record));
   for (const [key, record] of reader.lines) library.lines.set(key, { description: decodeUnicodeEscapes(record.description), dashes: record.dashes });
   for (const [key, { head }] of reader.shelf.definitions) {

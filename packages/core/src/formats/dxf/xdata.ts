@@ -43,7 +43,7 @@ export function takeXdata(xdata: readonly [number, string | number][], builder: 
     while (end < xdata.length && xdata[end]![0] !== XDATA.application) end++;
     const application = xdata[i]![0] === XDATA.application ? String(xdata[i]![1]) : '';
     const own = xdata.slice(application === '' ? i : i + 1, end);
-    if (application === OWN_APPLICATION) for (const [name, value] of readFields(own)) builder.set(name, value);
+    if (application === OWN_APPLICATION) for (const [name, value] of readFields(own)) builder.put(name, value);
     else {
       others = true;
       (out[application] ??= []).push(...valuesOf(own));
@@ -54,6 +54,52 @@ export function takeXdata(xdata: readonly [number, string | number][], builder: 
   if (others) builder.set('xdata', JSON.stringify(out));
 }
 
+/** What stands before the fields of an object that is not the whole of its record: how many parts that has, a further part, or only drawn for it. */
+export const OWN_MARKS = { parts: 'parts', part: 'part', drawn: 'drawn' } as const;
+
+/** The mark of an object that this program wrote, and how many parts its record has. */
+export function ownMark(xdata: readonly [number, string | number][]): { mark: 'record' | 'part' | 'drawn'; parts: number } | null {
+  const at = xdata.findIndex(([code, value]) => code === XDATA.application && value === OWN_APPLICATION);
+  if (at < 0) return null;
+  const [code, value] = xdata[at + 1] ?? [0, ''];
+  if (code === XDATA.text && (value === OWN_MARKS.part || value === OWN_MARKS.drawn)) return { mark: value, parts: 0 };
+  return { mark: 'record', parts: code === XDATA.text && value === OWN_MARKS.parts ? Number(xdata[at + 2]?.[1] ?? 1) : 1 };
+}
+
+/** The groups of other programs' data out of the JSON that {@link takeXdata} makes; null where it is none. */
+export function parseXdata(json: string): [string, [number, string | number][]][] | null {
+  let parsed: unknown;
+  try {
+    parsed = JSON.parse(json);
+  } catch {
+    return null;
+  }
+  if (typeof parsed !== 'object' || parsed === null) return null;
+  const out: [string, [number, string | number][]][] = [];
+  for (const [application, values] of Object.entries(parsed)) {
+    if (application === '' || !Array.isArray(values)) return null;
+    const groups: [number, string | number][] = [];
+    for (const value of values as XdataValue[]) {
+      if (typeof value === 'string') groups.push([XDATA.text, value]);
+      else if (typeof value === 'number') groups.push([Number.isInteger(value) ? XDATA.long : XDATA.real, value]);
+      else {
+        for (const [code, v] of Object.entries(value)) {
+          if (Array.isArray(v)) v.forEach((c, k) => groups.push([Number(code) + 10 * k, c]));
+          else groups.push([Number(code), v]);
+        }
+      }
+    }
+    out.push([application, groups]);
+  }
+  return out;
+}
+
+/** The address that the data of links holds. */
+export function linkOf(xdata: readonly [string, readonly [number, string | number][]][]): string | null {
+  const first = xdata.find(([application]) => application === LINKS)?.[1][0];
+  return first?.[0] === XDATA.text ? String(first[1]) : null;
+}
+
 /** Bytes of one text group at most. Source: DXF Reference, "Extended data": 255 bytes; the same in R12. */
 const PIECE_BYTES = 255;
 /** The word in front of a truth value, which has no type of its own. */
@@ -61,20 +107,23 @@ const TRUTH = 'boolean';
 
 /**
  * Fields as groups: for each, in braces, its name and its value by the type it has. Long texts are cut into pieces.
- * @param encode gives the bytes that a text takes in the file
+ * @param bytes gives the bytes that a text takes in the file
  */
 export function writeFields(fields: Iterable<[string, Value]>, bytes: (text: string) => number): [number, string | number][] {
   const out: [number, string | number][] = [];
   for (const [name, value] of fields) {
-    if (value === null) continue;
     out.push([XDATA.brace, '{'], [XDATA.text, name]);
-    if (typeof value === 'string') for (const piece of pieces(value, bytes)) out.push([XDATA.text, piece]);
-    else if (typeof value === 'boolean') out.push([XDATA.text, TRUTH], [XDATA.short, value ? 1 : 0]);
-    else if (Number.isInteger(value) && Math.abs(value) < 2 ** 31) out.push([XDATA.long, value]);
-    else out.push([XDATA.real, value]);
+    // a field without a value says that what the object shows is not the record's
+    if (value !== null) out.push(...valueGroups(value, bytes));
     out.push([XDATA.brace, '}']);
   }
   return out;
+}
+
+function valueGroups(value: Exclude<Value, null>, bytes: (text: string) => number): [number, string | number][] {
+  if (typeof value === 'string') return pieces(value, bytes).map((piece) => [XDATA.text, piece]);
+  if (typeof value === 'boolean') return [[XDATA.text, TRUTH], [XDATA.short, value ? 1 : 0]];
+  return [[Number.isInteger(value) && Math.abs(value) < 2 ** 31 ? XDATA.long : XDATA.real, value]];
 }
 
 /** A text in pieces that fit; line breaks, which a group cannot hold, as "^J" and carets as "^ ". */
@@ -103,8 +152,9 @@ function* readFields(xdata: readonly [number, string | number][]): Generator<[st
     let end = i + 2;
     while (end < xdata.length && xdata[end]![0] !== XDATA.brace) end++;
     const [first, second] = [xdata[i + 2], xdata[i + 3]];
-    if (first && end > i + 2) {
-      const key = decodeUnicodeEscapes(String(name[1]));
+    const key = decodeUnicodeEscapes(String(name[1]));
+    if (end === i + 2) yield [key, null];
+    else if (first) {
       if (first[0] === XDATA.text && first[1] === TRUTH && second?.[0] === XDATA.short) yield [key, second[1] === 1];
       else if (first[0] === XDATA.text) {
         const text = decodeUnicodeEscapes(xdata.slice(i + 2, end).map(([, v]) => String(v)).join(''));

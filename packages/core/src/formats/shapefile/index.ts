@@ -1,6 +1,6 @@
 import { HEADER_BYTES, RECORD_HEADER_BYTES } from './shapes';
 import type { Format, TargetSet } from '../format';
-import { createShapefile } from './write';
+import { createShapefiles } from './write';
 import { openShapefile } from './read';
 
 const GIGABYTE = 1024 ** 3;
@@ -13,30 +13,30 @@ export const shapefile: Format = {
   companions: ['.shx', '.dbf', '.prj', '.cpg'],
   carries: {
     kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon' },
-    oneKindPerSet: true, curves: false, heights: true, symbology: false,
+    oneKindPerSet: true, oneFile: false, curves: false, heights: true, symbology: false,
     fieldNames: { maxBytes: 10, caseMatters: false, valid: /[A-Za-z0-9_\u0080-\u{10ffff}]/u, replacement: '_' },
+    setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldCount: 255, text: { maxBytes: 254 }, number: { maxWidth: 20, maxDecimals: 15 }, types: ['text', 'integer', 'decimal', 'boolean', 'date'],
     maxBytes: 2 * GIGABYTE,
   },
   sniff: (head, name) => /\.shp$/i.test(name) || (head.length >= 4 && head[0] === 0 && head[1] === 0 && head[2] === 0x27 && head[3] === 0x0a),
   open: openShapefile,
   write: {
-    files: (set, vertices, parts) => [
-      { name: `${set.name}.shp`, bytes: HEADER_BYTES + shapeBytes(set, vertices, parts) },
-      { name: `${set.name}.shx`, bytes: HEADER_BYTES + 8 * set.count },
-      { name: `${set.name}.dbf`, bytes: 34 + 32 * set.fields.length + set.count * (1 + set.fields.reduce((sum, f) => sum + f.width, 0)) },
-      { name: `${set.name}.prj`, bytes: 420 },
-      { name: `${set.name}.cpg`, bytes: 5 },
-    ],
-    create: createShapefile,
-    async readBack(folder, set) {
-      return openShapefile(await folder.open(`${set.name}.shp`));
-    },
+    options: [],
+    files: (sets) => sets.flatMap((set, k) => [
+      { name: `${set.name}.shp`, bytes: HEADER_BYTES + shapeBytes(set), sets: [k] },
+      { name: `${set.name}.shx`, bytes: HEADER_BYTES + 8 * set.count, sets: [] },
+      { name: `${set.name}.dbf`, bytes: 34 + 32 * set.fields.length + set.count * (1 + set.fields.reduce((sum, f) => sum + f.width, 0)), sets: [] },
+      { name: `${set.name}.prj`, bytes: 420, sets: [] },
+      { name: `${set.name}.cpg`, bytes: 5, sets: [] },
+    ]),
+    create: createShapefiles,
+    readBack: (folder, sets) => Promise.all(sets.map(async (set, k) => ({ open: await openShapefile(await folder.open(`${set.name}.shp`)), sets: [k] }))),
     crsFindings: () => [],
   },
 };
 
-function shapeBytes(set: TargetSet, vertices: number, parts: number): number {
+function shapeBytes({ vertices, parts, ...set }: TargetSet): number {
   if (set.kind === 'point') return set.count * (RECORD_HEADER_BYTES + (set.heights ? 36 : 20));
   const perVertex = set.heights ? 32 : 16;
   return set.count * (RECORD_HEADER_BYTES + 44 + (set.heights ? 32 : 0)) + 4 * parts + perVertex * vertices;

@@ -1,12 +1,10 @@
-import { identifyCrs } from '../../crs/registry/identify';
-import type { Crs } from '../../crs/crs';
-import { readPositions } from '../../crs/definitions/read-definition';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { type FeatureBatch, LINE, POINT, POLYGON } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
-import { messageOf, Problem } from '../../model/problem';
+import { Problem } from '../../model/problem';
 import type { OpenSource } from '../format';
+import { prjBeside, textOf } from '../prj';
 import { DbfReader } from './dbf-read';
 import { FILE_CODE, HEADER_BYTES, RECORD_HEADER_BYTES, SHAPE } from './shapes';
 
@@ -29,32 +27,18 @@ const LAYOUTS: Record<number, { entity: string; kind: number; form: 'point' | 'p
 /** Opens a shapefile by its .shp; its companions are found beside it. */
 export async function openShapefile(source: ByteSource): Promise<OpenSource> {
   const cpg = await textOf(await source.sibling('.cpg'));
-  const prj = await textOf(await source.sibling('.prj'));
+  const prj = await prjBeside(source);
   const table = await source.sibling('.dbf');
   const dbf = table ? await DbfReader.open(table, cpg) : null;
-  let crs: Crs | null = null;
-  let crsError: string | null = null;
-  if (prj !== null) {
-    try {
-      const read = readPositions(prj, 'The .prj text');
-      crs = identifyCrs(read) ?? read;
-    } catch (error) {
-      crsError = messageOf(error);
-    }
-  }
   return {
-    facts: () => ({ crs, crsText: prj, unit: null, version: null }),
+    facts: () => ({ crs: prj.crs, crsText: prj.text, unit: null, version: null }),
     async *read(findings, watch) {
-      if (prj === null) findings.add({ code: 'shp-no-prj', severity: 'caution', message: `${source.name} has no .prj beside it: its coordinate system is not stated. Choose it in Place.`, count: 1 });
-      if (crsError !== null) findings.add({ code: 'shp-prj-unread', severity: 'caution', message: crsError, count: 1 });
+      if (prj.text === null) findings.add({ code: 'shp-no-prj', severity: 'caution', message: `${source.name} has no .prj beside it: its coordinate system is not stated. Choose it in Place.`, count: 1 });
+      if (prj.error !== null) findings.add({ code: 'shp-prj-unread', severity: 'caution', message: prj.error, count: 1 });
       if (!dbf) findings.add({ code: 'shp-no-dbf', severity: 'caution', message: `${source.name} has no .dbf beside it: its records have no attributes.`, count: 1 });
       yield* readShapes(source, dbf, findings, watch);
     },
   };
-}
-
-async function textOf(source: ByteSource | null): Promise<string | null> {
-  return source ? new TextDecoder().decode(await source.read(0, Math.min(source.size, 65536))).trim() : null;
 }
 
 async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: Findings, watch: Watch): AsyncGenerator<FeatureBatch> {

@@ -5,7 +5,7 @@ import { ringArea2 } from '../../geometry/measure';
 import { ringDepths } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
 import { eachPart, type FeatureBatch, vertexRange } from '../../model/batch';
-import type { SetWriter, TargetSet } from '../format';
+import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
 import { BufferedSink } from './buffered-sink';
 import { DbfWriter } from './dbf-write';
 import { FILE_CODE, FILE_VERSION, HEADER_BYTES, RECORD_HEADER_BYTES, SHAPE } from './shapes';
@@ -21,7 +21,7 @@ function shapeTypeOf(set: TargetSet): number {
  * Writes one shapefile: .shp, .shx, .dbf, .prj and .cpg.
  * Source: "Shapefile Technical Description", 1998; outer rings run clockwise and holes counter-clockwise (page 8).
  */
-export async function createShapefile(folder: FolderSink, set: TargetSet, crs: Crs): Promise<SetWriter> {
+async function createShapefile(folder: FolderSink, set: TargetSet, crs: Crs): Promise<ShapefileWriter> {
   await writeText(folder, `${set.name}.prj`, writePrj(crs));
   await writeText(folder, `${set.name}.cpg`, 'UTF-8');
   const shp = new BufferedSink(await folder.create(`${set.name}.shp`));
@@ -30,13 +30,25 @@ export async function createShapefile(folder: FolderSink, set: TargetSet, crs: C
   return new ShapefileWriter(set, shp, shx, dbf);
 }
 
+/** One shapefile a set. */
+export async function createShapefiles(folder: FolderSink, sets: readonly TargetSet[], { crs }: WriteContext): Promise<DeliverableWriter> {
+  const writers: ShapefileWriter[] = [];
+  for (const set of sets) writers.push(await createShapefile(folder, set, crs));
+  return {
+    append: (set, batch, rows, n) => writers[set]!.append(batch, rows, n),
+    async close() {
+      for (const writer of writers) await writer.close();
+    },
+  };
+}
+
 async function writeText(folder: FolderSink, name: string, text: string): Promise<void> {
   const sink = await folder.create(name);
   await sink.write(new TextEncoder().encode(text));
   await sink.close();
 }
 
-class ShapefileWriter implements SetWriter {
+class ShapefileWriter {
   private readonly type: number;
   private readonly bounds: Bounds = emptyBounds();
   private readonly z: [number, number] = [Infinity, -Infinity];

@@ -1,0 +1,107 @@
+import type { ByteSink } from '../../../io/bytes';
+import type { Version } from './versions';
+
+const FLUSH_AT = 1 << 20;
+/** Characters of a number that is filled in at the end. */
+const LATER_WIDTH = 24;
+
+/** Bytes of the characters that windows-1252 has beyond ASCII: the code page of drawings that are not UTF-8. */
+const WESTERN = new Map(Array.from({ length: 128 }, (_, k): [string, number] => [new TextDecoder('windows-1252').decode(Uint8Array.of(128 + k)), 128 + k]).filter(([c]) => c > '\u009f'));
+
+function westernBytes(text: string): Uint8Array {
+  const bytes = new Uint8Array(text.length);
+  for (let i = 0; i < text.length; i++) {
+    const code = text.charCodeAt(i);
+    bytes[i] = code < 128 ? code : WESTERN.get(text[i]!)!;
+  }
+  return bytes;
+}
+
+/** Shortest decimal that is this number, without an exponent where a plain one is short enough. */
+export function decimal(v: number): string {
+  const text = String(v);
+  if (!text.includes('e')) return text;
+  const plain = v.toFixed(20).replace(/0+$/, '');
+  return Number(plain) === v ? plain : text;
+}
+
+/** Writes groups to a file as they come; only what is not full yet is held. */
+export class GroupWriter {
+  private text = '';
+  private flushed = 0;
+  private handles = 0x30;
+  private readonly encoder = new TextEncoder();
+
+  constructor(private readonly sink: ByteSink, readonly version: Version) {}
+
+  put(code: number, value: string | number): void {
+    this.text += `${code < 10 ? '  ' : code < 100 ? ' ' : ''}${code}\r\n${typeof value === 'number' ? decimal(value) : value}\r\n`;
+  }
+
+  /** A text as the version writes it: as it is, or with what the code page does not have escaped. Source: DXF Reference, "\U+XXXX". */
+  words(code: number, value: string): void {
+    this.put(code, this.encoded(value));
+  }
+
+  encoded(value: string): string {
+    const safe = value.replace(/\\U\+/g, '\\U+005CU+');
+    return this.version.utf8 ? safe : safe.replace(/[^\x20-\x7e]/g, (c) => WESTERN.has(c) ? c : `\\U+${c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`);
+  }
+
+  /** Bytes that a text takes. */
+  readonly bytesOf = (value: string): number => this.bytes(this.encoded(value)).length;
+
+  private bytes(text: string): Uint8Array {
+    return this.version.utf8 ? this.encoder.encode(text) : westernBytes(text);
+  }
+
+  point(code: number, x: number, y: number, z: number): void {
+    this.put(code, x);
+    this.put(code + 10, y);
+    this.put(code + 20, z);
+  }
+
+  /** A number that is known at the end; returns where it stands. */
+  async later(code: number): Promise<number> {
+    await this.flush();
+    const at = this.flushed + `${String(code).padStart(3)}\r\n`.length;
+    this.put(code, '0'.padStart(LATER_WIDTH));
+    return at;
+  }
+
+  async fill(at: number, value: number): Promise<void> {
+    const text = decimal(value).slice(0, LATER_WIDTH).padStart(LATER_WIDTH);
+    await this.sink.patch(at, this.encoder.encode(text));
+  }
+
+  /** A text of the same length as the one that stands there. */
+  async fillText(at: number, value: string): Promise<void> {
+    await this.sink.patch(at, this.encoder.encode(value.padStart(LATER_WIDTH)));
+  }
+
+  handle(): string {
+    return (this.handles++).toString(16).toUpperCase();
+  }
+
+  /** The next free handle, larger than all given out. */
+  get seed(): string {
+    return this.handles.toString(16).toUpperCase();
+  }
+
+  get full(): boolean {
+    return this.text.length >= FLUSH_AT;
+  }
+
+  async flush(): Promise<void> {
+    if (this.text === '') return;
+    const bytes = this.bytes(this.text);
+    this.text = '';
+    this.flushed += bytes.length;
+    await this.sink.write(bytes);
+  }
+
+  async close(): Promise<void> {
+    await this.flush();
+    await this.sink.close();
+  }
+}

@@ -1,0 +1,69 @@
+import type { WriteContext } from '../../format';
+import { type BlockSymbol, type LinePattern, symbolKey } from '../../../model/symbols';
+import { drawnSymbol } from '../../../style/drawn-symbols';
+import type { Version } from './versions';
+
+/** Symbols, line patterns and applications of all sources under names that do not clash in one drawing. */
+export interface Shelves {
+  blocks: { name: string; symbol: BlockSymbol }[];
+  /** Name in the drawing of a source's block; undefined where it has none. */
+  blockName(source: string, block: string): string | undefined;
+  symbolOf(name: string): BlockSymbol | undefined;
+  lines: { name: string; pattern: LinePattern }[];
+  hasLine(name: string): boolean;
+  applications: Set<string>;
+  /** The name of the block for points that bring none; null where they are not drawn by one. */
+  own: string | null;
+}
+
+/** Names that a version takes: the old one large letters, digits and few signs. Source: DXF Reference, "Symbol table entries". */
+export function validName(name: string, version: Version): string {
+  const clean = name.replace(/[<>/\\":;?*|=,`\p{C}]/gu, '_').trim();
+  if (version.modern) return clean === '' ? '_' : clean.slice(0, 255);
+  return (clean === '' ? '_' : clean.normalize('NFKD').replace(/[\u0300-\u036f]/g, '').toUpperCase().replace(/[^A-Z0-9_$-]/g, '_')).slice(0, 31);
+}
+
+export function uniqueIn(taken: Set<string>, name: string, version: Version): string {
+  const most = version.modern ? 255 : 31;
+  let unique = name;
+  for (let n = 2; taken.has(symbolKey(unique)); n++) unique = `${name.slice(0, most - 5)}_${n}`;
+  taken.add(symbolKey(unique));
+  return unique;
+}
+
+export function shelvesOf({ libraries, options }: WriteContext, version: Version): Shelves {
+  const blocks: Shelves['blocks'] = [];
+  const names = new Map<string, string>();
+  const taken = new Set<string>();
+  const symbols = new Map<string, BlockSymbol>();
+  const lines = new Map<string, { name: string; pattern: LinePattern }>();
+  const applications = new Set<string>();
+  for (const { source, library } of libraries) {
+    for (const [key, symbol] of library.blocks) {
+      // drawn blocks of dimensions and tables belong to their one object
+      if (/^\*[dtDT]/.test(symbol.name)) continue;
+      const name = uniqueIn(taken, validName(symbol.name.replace(/^\*/, ''), version), version);
+      names.set(`${source}\n${key}`, name);
+      symbols.set(name, symbol);
+      blocks.push({ name, symbol });
+    }
+    for (const [key, pattern] of library.lines) {
+      if (['bylayer', 'byblock', 'continuous'].includes(key) || validName(key, version).toLowerCase() !== key) continue;
+      if (!lines.has(key)) lines.set(key, { name: version.modern ? key : key.toUpperCase(), pattern });
+    }
+    for (const application of library.applications) applications.add(application);
+  }
+  let own: string | null = null;
+  if (options.points === 'block') {
+    const { id, symbol } = drawnSymbol(String(options.symbol));
+    own = uniqueIn(taken, validName(id, version), version);
+    symbols.set(own, symbol);
+    blocks.push({ name: own, symbol });
+  }
+  return {
+    blocks, lines: [...lines.values()], applications, own,
+    blockName: (source, block) => names.get(`${source}\n${symbolKey(block)}`),
+    symbolOf: (name) => symbols.get(name),
+    hasLine: (name) => lines.has(symbolKey(name)),
+  };
+}

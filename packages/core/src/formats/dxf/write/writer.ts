@@ -1,0 +1,62 @@
+import { metresPerUnit } from '../../../crs/crs';
+import { emptyBounds, grow } from '../../../geometry/bounds';
+import type { FolderSink } from '../../../io/bytes';
+import { vertexRange } from '../../../model/batch';
+import { Findings } from '../../../model/finding';
+import { writePrj } from '../../../crs/definitions/wkt1';
+import type { DeliverableWriter, TargetSet, WriteContext } from '../../format';
+import { indexColor } from '../colors';
+import { openDrawing } from './document';
+import { GroupWriter } from './groups';
+import { seenColor } from './look';
+import { RecordDrawer } from './records';
+import { shelvesOf, uniqueIn, validName } from './shelves';
+import { type Version, WRITTEN } from './versions';
+
+export function versionOf(options: WriteContext['options']): Version {
+  return WRITTEN.find((v) => v.id === options.version) ?? WRITTEN[0]!;
+}
+
+/** Writes one drawing, each set on a layer of its own; and its system beside it where the version cannot state one. */
+export async function createDrawing(folder: FolderSink, sets: readonly TargetSet[], context: WriteContext): Promise<DeliverableWriter> {
+  const version = versionOf(context.options);
+  const { crs, stem } = context;
+  const out = new GroupWriter(await folder.create(`${stem}.dxf`), version);
+  const shelves = shelvesOf(context, version);
+  const taken = new Set<string>();
+  const pens = sets.map((set) => {
+    const color = seenColor(set.color ?? indexColor(7), version.trueColor);
+    return { set, layer: uniqueIn(taken, validName(set.name, version), version), color };
+  });
+  const frame = await openDrawing(out, pens.map(({ layer, set }) => ({ name: layer, color: set.color })), shelves, crs);
+  if (!version.located) {
+    const prj = await folder.create(`${stem}.prj`);
+    await prj.write(new TextEncoder().encode(writePrj(crs)));
+    await prj.close();
+  }
+  const perMetre = crs.kind === 'projected' ? 1 / metresPerUnit(crs, null) : 1 / 111_320;
+  const told = new Findings();
+  const drawer = new RecordDrawer(frame.model, { options: context.options, perMetre, shelves, findings: told });
+  const extent = emptyBounds();
+  const z: [number, number] = [Infinity, -Infinity];
+  return {
+    async append(set, batch, rows, n, source) {
+      for (let k = 0; k < n; k++) {
+        const i = rows[k]!;
+        const [start, end] = vertexRange(batch, i);
+        for (let v = start; v < end; v++) {
+          grow(extent, batch.coords[3 * v]!, batch.coords[3 * v + 1]!);
+          const h = batch.coords[3 * v + 2]!;
+          if (h < z[0]) z[0] = h;
+          if (h > z[1]) z[1] = h;
+        }
+        drawer.draw(pens[set]!, batch, i, source);
+        if (out.full) await out.flush();
+      }
+    },
+    async close(findings) {
+      await frame.finish(extent, z);
+      for (const finding of told.list()) findings.add(finding);
+    },
+  };
+}

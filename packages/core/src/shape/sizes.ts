@@ -1,0 +1,59 @@
+import type { Crs } from '../crs/crs';
+import { metresPerUnit } from '../crs/crs';
+import type { Transform } from '../crs/transform';
+import { type FeatureBatch, type Value, vertexRange } from '../model/batch';
+
+/** Fields that hold lengths or directions of lettering and symbols: they follow where a source is placed. */
+export const SIZED_LENGTHS: readonly string[] = ['text_height', 'thickness'];
+export const SIZED_ANGLES: readonly string[] = ['text_angle', 'block_angle'];
+/** Decimals that such values keep when they have changed. */
+export const SIZED_DECIMALS = 6;
+
+/** What becomes of lengths and directions between a source and a target. */
+export interface Sizes {
+  /** Target units in one unit of the source; metres where the target is in degrees, 1 where the source is. */
+  ratio: number;
+  /** Whether directions turn. In a target in degrees they stay as they were: its plane has no true angles. */
+  turns: boolean;
+}
+
+/** @param unit_m metres in one unit of the source's own coordinates */
+export function sizesBetween(source: Crs, unit_m: number, turned: boolean, target: Crs): Sizes {
+  const projected = target.kind === 'projected';
+  const ratio = source.kind === 'projected' ? unit_m / (projected ? metresPerUnit(target, null) : 1) : 1;
+  return {
+    ratio: Math.abs(ratio - 1) < 1e-12 ? 1 : ratio,
+    turns: projected && source.kind === 'projected' && (turned || !(source === target || (source.id !== null && source.id === target.id))),
+  };
+}
+
+const rounded = (value: number): number => Number(value.toFixed(SIZED_DECIMALS));
+
+/**
+ * Lengths and directions as they are in the target system.
+ * @param placed in the source's CRS
+ * @param rotation degrees by which the placement itself has turned the source
+ */
+export function resize(placed: FeatureBatch, sizes: Sizes, rotation: number, transform: Transform): FeatureBatch {
+  const lengths = sizes.ratio === 1 ? [] : SIZED_LENGTHS.filter((name) => placed.columns.has(name));
+  const angles = sizes.turns ? SIZED_ANGLES.filter((name) => placed.columns.has(name)) : [];
+  if (lengths.length + angles.length === 0) return placed;
+  const columns = new Map(placed.columns);
+  const scaled = (value: Value): Value => (typeof value === 'number' ? rounded(value * sizes.ratio) : value);
+  for (const name of lengths) columns.set(name, columns.get(name)!.map(scaled));
+  for (const name of angles) columns.set(name, columns.get(name)!.map((value, i) => (typeof value === 'number' ? rounded(value + rotation + turnAt(placed, i, transform)) : value)));
+  return { ...placed, columns };
+}
+
+const STEP = 1;
+
+/** Degrees by which a direction at the first vertex turns. */
+function turnAt(placed: FeatureBatch, i: number, transform: Transform): number {
+  if (transform.steps.length === 0) return 0;
+  const [v] = vertexRange(placed, i);
+  const x = placed.coords[3 * v]!, y = placed.coords[3 * v + 1]!;
+  const p = Float64Array.of(x - STEP, y, x + STEP, y);
+  transform.apply(p, 0, 2, 2);
+  const turn = Math.atan2(p[3]! - p[1]!, p[2]! - p[0]!);
+  return Number.isNaN(turn) ? 0 : (turn * 180) / Math.PI;
+}

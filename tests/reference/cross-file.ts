@@ -1,0 +1,62 @@
+import { makeCarrier } from '@pontrel/core/crossing/cross';
+import { placementOf } from '@pontrel/core/crossing/placement';
+import { prepare, type Prepared } from '@pontrel/core/crossing/prepare';
+import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
+import { type Deliverable, EMPTY_RECIPE, type LayerRule, type Placement, type Recipe } from '@pontrel/core/crossing/recipe';
+import { type Feed, runDeliverable, type RunResult } from '@pontrel/core/crossing/run';
+import { recogniseFormat } from '@pontrel/core/formats/index';
+import { UNWATCHED } from '@pontrel/core/io/bytes';
+import type { FeatureBatch } from '@pontrel/core/model/batch';
+import { type Finding, Findings } from '@pontrel/core/model/finding';
+import { Profiler } from '@pontrel/core/model/profile';
+import type { SymbolLibrary } from '@pontrel/core/model/symbols';
+import { fileSource, folderAt } from '@pontrel/server/files/node-io';
+
+export interface Gathered {
+  name: string;
+  batches: FeatureBatch[];
+  profiler: Profiler;
+  findings: Finding[];
+  library: SymbolLibrary | null;
+}
+
+/** Reads a file into memory, as a crossing would into its store. */
+export async function gather(file: string): Promise<Gathered> {
+  const source = await fileSource(file);
+  const open = await (await recogniseFormat(source)).open(source);
+  const findings = new Findings();
+  const profiler = new Profiler();
+  const batches: FeatureBatch[] = [];
+  for await (const batch of open.read(findings, UNWATCHED)) {
+    profiler.add(batch);
+    batches.push(batch);
+  }
+  return { name: source.name, batches, profiler, findings: findings.list(), library: open.library?.() ?? null };
+}
+
+export interface Crossed {
+  prepared: Prepared;
+  run: RunResult;
+  proof: Proof;
+}
+
+export interface Job {
+  format: string;
+  crs: string;
+  placement?: Placement;
+  options?: Deliverable['options'];
+  grouping?: 'layer' | 'kind';
+  rules?: Record<string, LayerRule>;
+  name?: string;
+}
+
+/** Carries a gathered source across into `folder`, and proves it. */
+export async function crossInto(folder: string, source: Gathered, job: Job): Promise<Crossed> {
+  const deliverable: Deliverable = { id: 'd', name: job.name ?? 'Plan', format: job.format, crs: job.crs, grouping: job.grouping ?? 'layer', ...(job.options ? { options: job.options } : {}) };
+  const recipe: Recipe = { ...structuredClone(EMPTY_RECIPE), frame: { crs: job.crs }, sources: { [source.name]: { placement: job.placement ?? { crs: job.crs, unit_m: null }, layers: job.rules ?? {} } }, deliverables: [deliverable] };
+  const prepared = prepare(recipe, deliverable, [{ name: source.name, layers: source.profiler.layers(), findings: source.findings }]);
+  const feeds: Feed[] = [{ carrier: makeCarrier(source.name, placementOf(recipe, source.name)!, prepared.target.crs), library: source.library, async *read() { yield* source.batches; } }];
+  const run = await runDeliverable(prepared.format, prepared.plan, feeds, prepared.target, folderAt(folder), UNWATCHED, prepared.total);
+  const proof = await proveDeliverable(prepared.format, prepared.plan, feeds, run.lost, prepared.target, folderAt(folder), UNWATCHED, prepared.total);
+  return { prepared, run, proof };
+}

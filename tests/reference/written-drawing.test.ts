@@ -1,0 +1,59 @@
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { afterAll, describe, expect, it } from 'vitest';
+import { quayDesign } from '@pontrel/demo/quay-design';
+import { temporaryFolder } from '../server/client';
+import { crossInto, gather, type Job } from './cross-file';
+import { python } from './python';
+
+interface Found {
+  version: string;
+  errors: string[];
+  fixes: string[];
+  units: number;
+  crs: [number, boolean] | null;
+  layers: Record<string, { color: number; rgb: number[] | null }>;
+  blocks: string[];
+  linetypes: string[];
+  extents: [number[], number[]];
+  types: Record<string, number>;
+  records: { type: string; layer: string; color: number; rgb: number[] | null; xdata: [number, unknown][] | null; points?: number[][]; rings?: number[][][]; text?: string; height?: number; block?: string; attribs?: Record<string, string> }[];
+}
+
+const VERSIONS = ['R12', 'R2000', 'R2010', 'R2018'];
+const NZTM = 'EPSG:2193';
+
+describe('written drawings, opened by ezdxf', () => {
+  const { folder, remove } = temporaryFolder();
+  afterAll(remove);
+  writeFileSync(`${folder}/quay.dxf`, quayDesign(1987));
+
+  it.each(VERSIONS)('of %s: the demo quay is sound, proved and holds what went in', async (version) => {
+    const into = `${folder}/${version}`;
+    mkdirSync(into);
+    const source = await gather(`${folder}/quay.dxf`);
+    // millimetres, so that symbols and lettering have to follow
+    const job: Job = { format: 'dxf', crs: NZTM, placement: { crs: NZTM, unit_m: 0.001 }, options: { version, areas: 'both', points: 'block', symbol: 'POINT_MARK', label: '{MARK}{area:.1}', label_height: 0.8 } };
+    const { proof, run, prepared } = await crossInto(into, source, job);
+    expect(run.findings.list().filter((f) => f.severity !== 'info')).toEqual([]);
+    expect(proof.differences).toEqual([]);
+    expect(proof.status).toBe('match');
+    expect(proof.records.in).toBe(prepared.total);
+    const [found] = python<Found[]>('read_written.py', { files: [`${into}/plan.dxf`] });
+    expect(found!.errors).toEqual([]);
+    expect(found!.fixes).toEqual([]);
+    expect(found!.version).toBe(version);
+    if (version >= 'R2010') expect(found!.crs).toEqual([2193, true]);
+    const records = found!.records.filter((r) => r.xdata?.[0]?.[1] !== 'drawn' && r.xdata?.[0]?.[1] !== 'part');
+    expect(records.length).toBe(prepared.total);
+    expect(found!.records.some((r) => r.xdata?.[0]?.[1] === 'drawn')).toBe(true);
+    // bollards stand as the blocks they were, with their data, at a scale of their own unit
+    const bollards = records.filter((r) => r.layer === 'BOLLARD');
+    expect(bollards.every((r) => r.type === 'INSERT' && r.block === 'BOLLARD-T' && typeof r.attribs!.INSTALLATION_YEAR === 'string')).toBe(true);
+    const texts = source.batches.flatMap((b) => Array.from({ length: b.count }, (_, i) => b.columns.get('text')?.[i]).filter((t) => typeof t === 'string'));
+    const written = new Set(found!.records.flatMap((r) => (r.text === undefined ? [] : [r.text])));
+    for (const text of texts) for (const line of version === 'R12' ? text.split('\n') : [text]) expect(written.has(line), `"${line}"`).toBe(true);
+    // every layer with the colour that most of its objects have
+    for (const set of prepared.plan.sets) expect(found!.layers[set.name], set.name).toBeDefined();
+    expect(found!.extents[0]![0]).toBeCloseTo(Math.min(...found!.records.flatMap((r) => [...(r.points ?? []), ...(r.rings?.flat() ?? [])].map((p) => p[0]!)).filter(Number.isFinite)), 0);
+  });
+});
