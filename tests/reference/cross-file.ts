@@ -50,12 +50,13 @@ export interface Job {
   name?: string;
 }
 
-/** Carries a gathered source across into `folder`, and proves it. */
-export async function crossInto(folder: string, source: Gathered, job: Job): Promise<Crossed> {
+/** Carries gathered sources across into `folder`, and proves it. */
+export async function crossInto(folder: string, sources: Gathered | Gathered[], job: Job): Promise<Crossed> {
   const deliverable: Deliverable = { id: 'd', name: job.name ?? 'Plan', format: job.format, crs: job.crs, grouping: job.grouping ?? 'layer', ...(job.options ? { options: job.options } : {}) };
-  const recipe: Recipe = { ...structuredClone(EMPTY_RECIPE), frame: { crs: job.crs }, sources: { [source.name]: { placement: job.placement ?? { crs: job.crs, unit_m: null }, layers: job.rules ?? {} } }, deliverables: [deliverable] };
-  const prepared = prepare(recipe, deliverable, [{ name: source.name, layers: source.profiler.layers(), findings: source.findings }]);
-  const feeds: Feed[] = [{ carrier: makeCarrier(source.name, placementOf(recipe, source.name)!, prepared.target.crs), library: source.library, async *read() { yield* source.batches; } }];
+  const all = [sources].flat();
+  const recipe: Recipe = { ...structuredClone(EMPTY_RECIPE), frame: { crs: job.crs }, sources: Object.fromEntries(all.map((s) => [s.name, { placement: job.placement ?? { crs: job.crs, unit_m: null }, layers: job.rules ?? {} }])), deliverables: [deliverable] };
+  const prepared = prepare(recipe, deliverable, all.map((s) => ({ name: s.name, layers: s.profiler.layers(), findings: s.findings })));
+  const feeds = all.map((s): Feed => ({ carrier: makeCarrier(s.name, placementOf(recipe, s.name)!, prepared.target.crs), library: s.library, async *read() { yield* s.batches; } }));
   const run = await runDeliverable(prepared.format, prepared.plan, feeds, prepared.target, folderAt(folder), UNWATCHED, prepared.total);
   const proof = await proveDeliverable(prepared.format, prepared.plan, feeds, run.lost, prepared.target, folderAt(folder), UNWATCHED, prepared.total);
   return { prepared, run, proof };

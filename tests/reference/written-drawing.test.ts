@@ -56,4 +56,47 @@ describe('written drawings, opened by ezdxf', () => {
     for (const set of prepared.plan.sets) expect(found!.layers[set.name], set.name).toBeDefined();
     expect(found!.extents[0]![0]).toBeCloseTo(Math.min(...found!.records.flatMap((r) => [...(r.points ?? []), ...(r.rings?.flat() ?? [])].map((p) => p[0]!)).filter(Number.isFinite)), 0);
   });
+
+  it('drawing to shapefile to drawing: blocks, layers, colours, lettering, data and names come back as they were', async () => {
+    const [direct, shapes, back] = ['direct', 'shapes', 'back'].map((name) => `${folder}/${name}`);
+    for (const path of [direct, shapes, back]) mkdirSync(path!);
+    const quay = await gather(`${folder}/quay.dxf`);
+    const placement = { crs: NZTM, unit_m: 0.001 };
+    await crossInto(direct!, quay, { format: 'dxf', crs: NZTM, placement });
+    for (const grouping of ['layer', 'kind'] as const) {
+      const out = await crossInto(shapes!, quay, { format: 'shapefile', crs: NZTM, placement, grouping });
+      expect(out.proof.differences.filter((d) => !d.expected)).toEqual([]);
+      const sources = await Promise.all(out.prepared.plan.sets.map((set) => gather(`${shapes}/${set.name}.shp`)));
+      const home = await crossInto(back!, sources, { format: 'dxf', crs: NZTM });
+      expect(home.run.findings.list()).toEqual([]);
+      expect(home.proof.status).toBe('match');
+      const [one, two] = python<Found[]>('read_written.py', { files: [`${direct}/plan.dxf`, `${back}/plan.dxf`] });
+      expect(two!.errors.concat(two!.fixes)).toEqual([]);
+      expect(two!.blocks).toEqual(one!.blocks);
+      expect(Object.keys(two!.layers).sort()).toEqual(Object.keys(one!.layers).sort());
+      const byHandle = (f: Found): Map<string, Found['records'][number]> => new Map(f.records.map((r) => [JSON.stringify(fieldsOf(r).get('handle')), r]));
+      const [first, second] = [byHandle(one!), byHandle(two!)];
+      expect(second.size).toBe(first.size);
+      for (const [handle, record] of first) {
+        const again = second.get(handle)!;
+        expect({ ...again, xdata: null, points: null, rings: null }).toEqual({ ...record, xdata: null, points: null, rings: null });
+        expect(Object.fromEntries(fieldsOf(again))).toEqual(Object.fromEntries(fieldsOf(record)));
+        // a ring may run the other way round, as the format wants it
+        const order = (points: number[][] = []): number[][] => [...points].map((p) => p.map((v) => Number(v.toFixed(6)))).sort((a, b) => a[0]! - b[0]! || a[1]! - b[1]! || a[2]! - b[2]!);
+        expect(order(again.points)).toEqual(order(record.points));
+      }
+    }
+  });
 });
+
+/** The fields that stand behind an object: names in braces with their values. */
+function fieldsOf({ xdata }: Found['records'][number]): Map<string, unknown> {
+  const fields = new Map<string, unknown>();
+  for (let i = 0; xdata && i < xdata.length; i++) {
+    if (xdata[i]![0] !== 1002 || xdata[i]![1] !== '{') continue;
+    const end = xdata.findIndex(([code], k) => k > i && code === 1002);
+    fields.set(String(xdata[i + 1]![1]), xdata.slice(i + 2, end).map(([, v]) => v));
+    i = end;
+  }
+  return fields;
+}

@@ -67,12 +67,14 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
     for (const group of layer.profile.groups) {
       const kind = carries.kinds[group.kind];
       if (kind === null || !isTaken(layer.rule) || layer.rule.without?.includes(group.entity)) continue;
-      // where one file holds all sets, they are its layers
-      const byLayer = carries.oneFile || options.grouping === 'layer';
+      // where one file holds all sets, they are its layers, and layers of one name are one
+      const byLayer = carries.oneFile || options.grouping === 'layer' || layer.rule.to !== undefined;
       const setKind = carries.oneKindPerSet ? kind : 'mixed';
-      const key = `${byLayer ? `${layer.source}\n${layer.profile.name}` : ''}\n${setKind}`;
+      const name = layer.rule.to ?? layer.profile.name;
+      const own = !byLayer ? '' : layer.rule.to !== undefined || carries.oneFile ? `to ${name.toLowerCase()}` : `${layer.source}\n${name}`;
+      const key = `${own}\n${setKind}`;
       let bucket = buckets.get(key);
-      if (!bucket) buckets.set(key, (bucket = { stem: !byLayer ? options.stem : carries.oneFile ? layer.profile.name : fileStem(layer.profile.name), kind: setKind, groups: [] }));
+      if (!bucket) buckets.set(key, (bucket = { stem: !byLayer ? options.stem : carries.oneFile ? name : fileStem(name), kind: setKind, groups: [] }));
       bucket.groups.push({ layer, group });
       routes.set(`${layer.source}\n${layer.profile.name}\n${group.entity}\n${group.kind}`, key);
     }
@@ -164,6 +166,7 @@ function planField(format: Format, profile: FieldProfile, given: string | undefi
   }
   let width = Math.max(1, profile.maxBytes);
   let decimals = 0;
+  const cut = type === 'text' && width > carries.text.maxBytes;
   if (type === 'text' && width > carries.text.maxBytes) {
     changes.push({ code: 'text-cut', note: `texts over ${carries.text.maxBytes} bytes are cut; the longest has ${width}` });
     width = carries.text.maxBytes;
@@ -175,7 +178,7 @@ function planField(format: Format, profile: FieldProfile, given: string | undefi
     if (decimals < profile.decimals) width = Math.min(maxWidth, width + 1); // rounding may carry into one more digit
   } else if (type === 'boolean') width = 1;
   else if (type === 'date') width = 8;
-  return { from: profile.name, to: given ?? '', type, width, decimals, computed: false, fault: null, changes, filled: profile.filled };
+  return { from: profile.name, to: given ?? '', type, width, decimals, computed: false, fault: null, changes, filled: profile.filled, ...(cut ? { cut } : {}) };
 }
 
 /** Names typed by hand stand and are checked; the others are made valid and unique around them. */

@@ -5,9 +5,41 @@ import { FIT_KINDS } from '../placement/fit';
 export const FieldRule = z.object({ taken: z.boolean().optional(), to: z.string().max(64).optional() });
 export type FieldRule = z.infer<typeof FieldRule>;
 
-/** What becomes of one layer. Absent members: taken, all entities, all fields, nothing computed. */
+/** How a block crosses: as a point with its data, taken apart into its geometry, or as the outline around it. */
+export const BLOCK_WAYS = ['point', 'apart', 'outline'] as const;
+export type BlockWay = (typeof BLOCK_WAYS)[number];
+
+/** A field that has the same value on every record of the layer. */
+export const Constant = z.object({ name: z.string().min(1).max(64), value: z.union([z.string().max(254), z.number(), z.boolean()]) });
+export type Constant = z.infer<typeof Constant>;
+
+/** Texts of the layer given to the objects of another layer of the source as a field. */
+export const TextGift = z.object({
+  /** The layer of the objects. */
+  layer: z.string(),
+  field: z.string().min(1).max(64),
+  /** To the area that a text stands in, or to the nearest object. */
+  how: z.enum(['in', 'near']),
+  /** Metres at most from the text to its object, for the nearest one. */
+  within_m: z.number().positive(),
+});
+export type TextGift = z.infer<typeof TextGift>;
+
+/** What becomes of one layer. Absent members: taken, all entities, all fields, nothing computed, shapes as they are. */
 export const LayerRule = z.object({
   taken: z.boolean().optional(),
+  /** The layer that its records go into; several may go into one. */
+  to: z.string().min(1).max(120).optional(),
+  constants: z.array(Constant).optional(),
+  /** By block name; those not named cross as points. */
+  blocks: z.record(z.string(), z.enum(BLOCK_WAYS)).optional(),
+  /** What becomes of fills; areas when absent. */
+  fills: z.enum(['area', 'outline', 'both']).optional(),
+  texts: TextGift.optional(),
+  /** Drops records whose geometry is that of one before. */
+  once: z.boolean().optional(),
+  /** Leaves vertices out that lie nearer than this to the line without them, metres. */
+  thin_m: z.number().positive().optional(),
   /** Entity names that stay behind. */
   without: z.array(z.string()).optional(),
   /** By field name in the source. */

@@ -15,6 +15,8 @@ export interface TargetField {
   /** Characters or bytes, as the format counts; 0 where it has no widths. */
   width: number;
   decimals: number;
+  /** True where some texts are longer than that. */
+  cut?: boolean;
 }
 
 /** One set of records that a format keeps together: a shapefile, a table, a folder. */

@@ -2,6 +2,7 @@ import { HEADER_BYTES, RECORD_HEADER_BYTES } from './shapes';
 import type { Format, TargetSet } from '../format';
 import { createShapefiles } from './write';
 import { openShapefile } from './read';
+import { SIDECAR } from './sidecar';
 
 const GIGABYTE = 1024 ** 3;
 
@@ -10,7 +11,7 @@ export const shapefile: Format = {
   id: 'shapefile',
   name: 'Shapefile',
   extensions: ['.shp'],
-  companions: ['.shx', '.dbf', '.prj', '.cpg'],
+  companions: ['.shx', '.dbf', '.prj', '.cpg', SIDECAR],
   carries: {
     kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon' },
     oneKindPerSet: true, oneFile: false, curves: false, heights: true, symbology: false,
@@ -20,7 +21,7 @@ export const shapefile: Format = {
     maxBytes: 2 * GIGABYTE,
   },
   sniff: (head, name) => /\.shp$/i.test(name) || (head.length >= 4 && head[0] === 0 && head[1] === 0 && head[2] === 0x27 && head[3] === 0x0a),
-  open: openShapefile,
+  open: (source) => openShapefile(source),
   write: {
     options: [],
     files: (sets) => sets.flatMap((set, k) => [
@@ -29,9 +30,11 @@ export const shapefile: Format = {
       { name: `${set.name}.dbf`, bytes: 34 + 32 * set.fields.length + set.count * (1 + set.fields.reduce((sum, f) => sum + f.width, 0)), sets: [] },
       { name: `${set.name}.prj`, bytes: 420, sets: [] },
       { name: `${set.name}.cpg`, bytes: 5, sets: [] },
+      { name: `${set.name}${SIDECAR}`, bytes: 300 + 40 * set.fields.length, sets: [] },
     ]),
     create: createShapefiles,
-    readBack: (folder, sets) => Promise.all(sets.map(async (set, k) => ({ open: await openShapefile(await folder.open(`${set.name}.shp`)), sets: [k] }))),
+    // the table is proved as it stands, without what lies beside it
+    readBack: (folder, sets) => Promise.all(sets.map(async (set, k) => ({ open: await openShapefile(await folder.open(`${set.name}.shp`), true), sets: [k] }))),
     crsFindings: () => [],
   },
 };

@@ -6,6 +6,7 @@ import { Problem } from '../../model/problem';
 import type { OpenSource } from '../format';
 import { prjBeside, textOf } from '../prj';
 import { DbfReader } from './dbf-read';
+import { readSidecar, SIDECAR, withSidecar } from './sidecar';
 import { FILE_CODE, HEADER_BYTES, RECORD_HEADER_BYTES, SHAPE } from './shapes';
 
 /** How the content of a record is laid out, by shape type. */
@@ -24,19 +25,28 @@ const LAYOUTS: Record<number, { entity: string; kind: number; form: 'point' | 'p
   [SHAPE.polygonM]: { entity: 'PolygonM', kind: POLYGON, form: 'parts', z: false },
 };
 
-/** Opens a shapefile by its .shp; its companions are found beside it. */
-export async function openShapefile(source: ByteSource): Promise<OpenSource> {
+/** Opens a shapefile by its .shp; its companions are found beside it. @param bare without the sidecar */
+export async function openShapefile(source: ByteSource, bare = false): Promise<OpenSource> {
   const cpg = await textOf(await source.sibling('.cpg'));
   const prj = await prjBeside(source);
   const table = await source.sibling('.dbf');
   const dbf = table ? await DbfReader.open(table, cpg) : null;
+  const found = bare ? null : await readSidecar(await source.sibling(SIDECAR));
+  // one of another state of the files would put wrong names to records
+  const stale = found !== null && typeof found !== 'string' && dbf !== null && found.records !== dbf.count ? `${source.name}: its sidecar was written for ${found.records} records, the table has ${dbf.count}` : null;
+  const sidecar = found === null || typeof found === 'string' || stale !== null ? null : found;
   return {
+    library: () => sidecar?.library ?? null,
     facts: () => ({ crs: prj.crs, crsText: prj.text, unit: null, version: null }),
     async *read(findings, watch) {
       if (prj.text === null) findings.add({ code: 'shp-no-prj', severity: 'caution', message: `${source.name} has no .prj beside it: its coordinate system is not stated. Choose it in Place.`, count: 1 });
       if (prj.error !== null) findings.add({ code: 'shp-prj-unread', severity: 'caution', message: prj.error, count: 1 });
       if (!dbf) findings.add({ code: 'shp-no-dbf', severity: 'caution', message: `${source.name} has no .dbf beside it: its records have no attributes.`, count: 1 });
-      yield* readShapes(source, dbf, findings, watch);
+      if (typeof found === 'string' || stale !== null) findings.add({ code: 'shp-sidecar-unread', severity: 'caution', message: `${stale ?? String(found)}: long names, layers and symbols are not taken from it.`, count: 1 });
+      for await (const batch of readShapes(source, dbf, findings, watch)) {
+        if (sidecar) yield* withSidecar(batch, sidecar);
+        else yield batch;
+      }
     },
   };
 }

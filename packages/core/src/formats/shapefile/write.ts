@@ -8,6 +8,7 @@ import { eachPart, type FeatureBatch, vertexRange } from '../../model/batch';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
 import { BufferedSink } from './buffered-sink';
 import { DbfWriter } from './dbf-write';
+import { SIDECAR, SidecarWriter } from './sidecar';
 import { FILE_CODE, FILE_VERSION, HEADER_BYTES, RECORD_HEADER_BYTES, SHAPE } from './shapes';
 
 /** The shape type that a set is written as. */
@@ -31,13 +32,20 @@ async function createShapefile(folder: FolderSink, set: TargetSet, crs: Crs): Pr
 }
 
 /** One shapefile a set. */
-export async function createShapefiles(folder: FolderSink, sets: readonly TargetSet[], { crs }: WriteContext): Promise<DeliverableWriter> {
-  const writers: ShapefileWriter[] = [];
-  for (const set of sets) writers.push(await createShapefile(folder, set, crs));
+export async function createShapefiles(folder: FolderSink, sets: readonly TargetSet[], context: WriteContext): Promise<DeliverableWriter> {
+  const writers: { shapes: ShapefileWriter; sidecar: SidecarWriter }[] = [];
+  for (const set of sets) writers.push({ shapes: await createShapefile(folder, set, context.crs), sidecar: new SidecarWriter(await folder.create(`${set.name}${SIDECAR}`), set, context) });
   return {
-    append: (set, batch, rows, n) => writers[set]!.append(batch, rows, n),
+    async append(set, batch, rows, n, source) {
+      const { shapes, sidecar } = writers[set]!;
+      sidecar.append(batch, rows, n, source);
+      await shapes.append(batch, rows, n);
+    },
     async close() {
-      for (const writer of writers) await writer.close();
+      for (const { shapes, sidecar } of writers) {
+        await shapes.close();
+        await sidecar.close();
+      }
     },
   };
 }

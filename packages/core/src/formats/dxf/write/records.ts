@@ -56,9 +56,11 @@ export class RecordDrawer {
     const kind = batch.kinds[i];
     let parts = 0;
     eachPart(batch, i, () => parts++);
+    // a point of several places is as many objects
+    if (kind !== LINE && kind !== POLYGON) parts = end - start;
     const behind = (): Behind => this.behind(pen, batch, i, seen, parts);
     const thickness = typeof at('thickness') === 'number' ? (at('thickness') as number) : 0;
-    if (kind === TEXT && typeof at('text') === 'string') this.text(pen, look, at, x, seen, behind);
+    if (kind === TEXT && parts === 1 && typeof at('text') === 'string') this.text(pen, look, at, x, seen, behind);
     else if (kind === LINE || kind === POLYGON) {
       if (thickness !== 0) seen.set('thickness', thickness);
       this.shape(pen, look, batch, i, kind === POLYGON, parts, thickness, behind());
@@ -172,7 +174,7 @@ export class RecordDrawer {
       this.insert(pen, look, at, name, x, { angle: number('block_angle', 0), scale: [number('scale_x', scale), number('scale_y', scale), number('scale_z', scale)], extrusion: kept === undefined ? null : normalOf(at('extrusion')) }, seen, behind);
       return;
     }
-    const label = options.points === 'text' ? this.label?.of(batch, i) : null;
+    const label = options.points === 'text' && vertexCount(batch, i) === 1 ? this.label?.of(batch, i) : null;
     if (label) {
       const height = this.textHeight();
       seen.set('text', plainText(lineCoded(label.replaceAll('\n', ' '))));
