@@ -16,6 +16,10 @@ export type SmallPlan = z.infer<typeof SmallPlan>;
 export const SourceLayer = z.object({
   profile: z.custom<LayerProfile>((v) => typeof v === 'object' && v !== null),
   plan: SmallPlan,
+  /** Blocks placed on the layer, the most frequent first, with the parts that each draws. */
+  blocks: z.array(z.object({ name: z.string(), count: z.number(), parts: z.number() })).optional(),
+  /** What the source says of the layer itself: off, frozen, locked, not plotted. */
+  states: z.array(z.string()).optional(),
 });
 export type SourceLayer = z.infer<typeof SourceLayer>;
 

@@ -5,6 +5,7 @@ import type { Kind } from '../model/batch';
 import type { Finding } from '../model/finding';
 import { messageOf } from '../model/problem';
 import type { GroupProfile } from '../model/profile';
+import type { ShapeReport } from '../shape/reshape';
 import { isTaken } from './recipe';
 import type { RunTarget } from './run';
 import { leavesArea, type PlacedIn, type Route, routeTo } from './placement';
@@ -26,6 +27,8 @@ export interface ForecastRow {
   changed: number;
   left: number;
   effects: Effect[];
+  /** What the rules did to its records before they cross. */
+  report: ShapeReport | null;
 }
 
 export interface Forecast {
@@ -50,6 +53,7 @@ export interface ForecastSource {
   unit_m: number;
   /** What the reader found when it came in; the place is the layer. */
   findings: readonly Finding[];
+  reports?: Readonly<Record<string, ShapeReport>>;
 }
 
 /** Findings of readers that mean records which did not come in at all. */
@@ -59,6 +63,17 @@ const NOT_READ = new Set(['dxf-entity-not-read', 'dxf-entity-empty', 'dxf-sheet-
 const KIND_CHANGES: Partial<Record<Kind, { code: string; message: (n: number) => string }>> = {
   text: { code: 'text-as-point', message: (n) => `${n} ${n === 1 ? 'text' : 'texts'} as points with the text in a field` },
 };
+
+/** What the rules did, told for a layer; `records` where the records that it is about are no more among those that cross. */
+const SHAPE_EFFECTS: readonly { when: (r: ShapeReport) => number; records: boolean; effect: Effect['effect']; code: string; message: (r: ShapeReport, n: number) => string }[] = [
+  { when: (r) => r.duplicates, records: true, effect: 'left', code: 'duplicates', message: (_r, n) => `${n} ${n === 1 ? 'duplicate' : 'duplicates'} of the same geometry dropped` },
+  { when: (r) => r.textsGiven, records: true, effect: 'changed', code: 'text-given', message: (_r, n) => `${n} ${n === 1 ? 'text' : 'texts'} given to objects as a field` },
+  { when: (r) => r.homelessCount, records: false, effect: 'told', code: 'text-homeless', message: (_r, n) => `${n} ${n === 1 ? 'text found' : 'texts found'} no object, and ${n === 1 ? 'crosses as it is' : 'cross as they are'}` },
+  { when: (r) => r.blocksApart, records: false, effect: 'told', code: 'blocks-apart', message: (r, n) => `${n} ${n === 1 ? 'block' : 'blocks'} taken apart into ${r.parts} parts` },
+  { when: (r) => r.blocksOutlined, records: false, effect: 'told', code: 'blocks-outlined', message: (_r, n) => `${n} ${n === 1 ? 'block' : 'blocks'} as the outline around it` },
+  { when: (r) => r.fillsAsLines, records: false, effect: 'told', code: 'fills-as-lines', message: (_r, n) => `${n} ${n === 1 ? 'fill' : 'fills'} with outlines as lines` },
+  { when: (r) => (r.thinning && r.thinning.after < r.thinning.before ? r.thinning.before - r.thinning.after : 0), records: false, effect: 'told', code: 'thinned', message: (r, n) => `${n} of ${r.thinning!.before} vertices thinned out, at most ${Number((r.thinning!.shift_m * 1000).toPrecision(3))} mm off` },
+];
 
 /** Works out, from what the format says it carries and what the layers hold, what a deliverable will change or leave behind. */
 export function forecast(format: Format, plan: Plan, layers: readonly PlannedLayer[], sources: readonly ForecastSource[], { crs: target, stem, options, chord_m }: RunTarget): Forecast {
@@ -128,6 +143,16 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
     left += finding.count;
     effects.push({ effect: 'left', code: finding.code, count: finding.count, message: `${finding.count} × ${finding.message.replace(/\.$/, '')}` });
   }
+  const report = source.reports?.[layer.profile.name] ?? null;
+  for (const { when, records: n, effect, code, message } of SHAPE_EFFECTS) {
+    const count = report ? when(report) : 0;
+    if (count === 0) continue;
+    effects.push({ effect, code, count, message: message(report!, count) });
+    if (!n) continue;
+    records += count;
+    if (effect === 'left') left += count;
+    else changed += count;
+  }
   let curves = 0;
   let vertices = 0;
   for (const group of layer.profile.groups) {
@@ -153,7 +178,7 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
   const kinds = new Set(keptGroups(layer).map((g) => carries.kinds[g.kind]).filter((k) => k !== null));
   if (carries.oneKindPerSet && kinds.size > 1) effects.push({ effect: 'told', code: 'split-by-kind', count: layer.profile.count, message: `in ${kinds.size} sets: ${[...kinds].join(', ')}` });
   if (curves > 0) effects.push({ effect: 'changed', code: 'curves-as-chords', count: curves, message: `${curves} with curves as about ${vertices} vertices` });
-  return { source: layer.source, layer: layer.profile.name, records, unchanged: records - changed - left, changed, left, effects };
+  return { source: layer.source, layer: layer.profile.name, records, unchanged: records - changed - left, changed, left, effects, report };
 }
 
 /** The way of a source into the target, and what the forecast says of it; the route is null where there is none. */

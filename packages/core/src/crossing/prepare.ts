@@ -8,8 +8,8 @@ import { Problem } from '../model/problem';
 import type { LayerProfile } from '../model/profile';
 import { type Forecast, forecast } from './forecast';
 import { fileStem, makePlan, type Plan, type PlannedLayer } from './plan';
-import { compilePlane } from '../placement/plane';
-import { unitOf } from './cross';
+import type { ShapeReport } from '../shape/reshape';
+import { unitOfSource } from './shaped';
 import { crsOf, placementOf } from './placement';
 import { type Deliverable, layerRule, type Recipe } from './recipe';
 
@@ -19,6 +19,8 @@ export interface PreparedSource {
   name: string;
   layers: readonly LayerProfile[];
   findings: readonly Finding[];
+  /** What the rules did to its layers, where they change records. */
+  reports?: Readonly<Record<string, ShapeReport>>;
 }
 
 /** A deliverable worked out: what goes where, and what becomes of it. */
@@ -38,16 +40,7 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
   const target = crsOf(deliverable.crs);
   if (!target) throw new Problem('crs-unknown', `${deliverable.name}: ${deliverable.crs} is not in the registry. Choose another target system.`);
   const layers = sources.flatMap((s) => s.layers.map((profile): PlannedLayer => ({ source: s.name, profile, rule: layerRule(recipe, s.name, profile.name) })));
-  const unit_m = (source: string): number => {
-    const placed = placementOf(recipe, source);
-    try {
-      return placed ? unitOf(placed, compilePlane(placed.crs, placed.numbers)) : 1;
-    } catch (error) {
-      // marks that do not hold a fit: the forecast says so by its own attempt
-      if (error instanceof Problem) return 1;
-      throw error;
-    }
-  };
+  const unit_m = (source: string): number => unitOfSource(recipe, source);
   const sizes = (source: string): Sizes => {
     const placed = placementOf(recipe, source);
     return placed ? sizesBetween(placed.crs, unit_m(source), placed.numbers.fit !== undefined, target) : { ratio: 1, turns: false };
@@ -55,7 +48,7 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
   const options = formatOptions(format, deliverable.options);
   const stem = fileStem(deliverable.name);
   const plan = makePlan(format, layers, { grouping: deliverable.grouping, stem, unit_m, chord_m: recipe.chord_m, sizes });
-  const known = sources.map((s) => ({ name: s.name, placed: placementOf(recipe, s.name), unit_m: unit_m(s.name), findings: s.findings }));
+  const known = sources.map((s) => ({ name: s.name, placed: placementOf(recipe, s.name), unit_m: unit_m(s.name), findings: s.findings, reports: s.reports ?? {} }));
   return {
     format, plan, target: { crs: target, stem, options, chord_m: recipe.chord_m },
     forecast: forecast(format, plan, layers, known, { crs: target, stem, options, chord_m: recipe.chord_m }),

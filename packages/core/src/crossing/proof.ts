@@ -5,6 +5,7 @@ import { ringArea2 } from '../geometry/measure';
 import type { FolderSource, Watch } from '../io/bytes';
 import { eachPart, type FeatureBatch, POLYGON, type Value, vertexRange } from '../model/batch';
 import { type Finding, Findings } from '../model/finding';
+import type { SymbolLibrary } from '../model/symbols';
 import { messageOf } from '../model/problem';
 import type { Transform } from '../crs/transform';
 import { formatOptions } from '../formats/options';
@@ -118,11 +119,11 @@ class Cursor {
  * them record by record, in the order in which they were written.
  *
  * @param lost of each feed, the records that the run could not carry, by their number in the feed
- * @param onReadBack gets every batch as it was read, for showing it
+ * @param onReadBack gets every batch as it was read, and at the end what the records of a file are drawn with, for showing them
  */
 export async function proveDeliverable(
   format: Format, plan: Plan, feeds: readonly Feed[], lost: readonly ReadonlySet<number>[], target: RunTarget, folder: FolderSource, watch: Watch, total: number,
-  onReadBack: (set: PlannedSet, batch: FeatureBatch) => void = () => {},
+  onReadBack: { batch(set: PlannedSet, batch: FeatureBatch): void; library(library: SymbolLibrary): void } = { batch() {}, library() {} },
 ): Promise<Proof> {
   const readFindings = new Findings();
   const comparison = new Comparison(plan);
@@ -132,7 +133,7 @@ export async function proveDeliverable(
   for (const { open, sets } of files) {
     const cursor = new Cursor(open, readFindings, watch, (batch) => {
       comparison.fieldsSeen(sets, batch);
-      onReadBack(plan.sets[sets[0]!]!, batch);
+      onReadBack.batch(plan.sets[sets[0]!]!, batch);
     });
     for (const s of sets) cursors[s] = cursor;
   }
@@ -169,6 +170,10 @@ export async function proveDeliverable(
     // what is left over in a file belongs to none of its records
     for (const { sets } of files) comparison.sets[sets[0]!]!.proof.out += await cursors[sets[0]!]!.rest();
     // what a file states of itself is known once it was read
+    for (const { open } of files) {
+      const library = open.library?.();
+      if (library) onReadBack.library(library);
+    }
     for (const { open, sets } of files) comparison.checkFile(sets, open.facts().crs, target.crs);
   } catch (error) {
     if (error instanceof Error && error.name === 'Cancelled') throw error;

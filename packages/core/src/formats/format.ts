@@ -36,10 +36,16 @@ export interface TargetSet {
 }
 
 /** A choice that a format offers for a deliverable. The first choice is taken when nothing is said. */
-export type FormatOption =
-  | { id: string; label: string; kind: 'choice'; choices: readonly { value: string; label: string }[] }
-  | { id: string; label: string; kind: 'length'; initial_m: number }
-  | { id: string; label: string; kind: 'text'; hint: string };
+export type FormatOption = {
+  id: string;
+  label: string;
+  /** Whether it has a meaning beside the others; always when absent. */
+  when?: (values: OptionValues) => boolean;
+} & (
+  | { kind: 'choice'; choices: readonly { value: string; label: string }[] }
+  | { kind: 'length'; initial_m: number }
+  | { kind: 'text'; hint: string }
+);
 
 export type OptionValues = Readonly<Record<string, string | number>>;
 

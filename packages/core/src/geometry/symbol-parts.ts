@@ -20,13 +20,13 @@ export interface PlaceLook {
 /**
  * Adds the parts of a symbol as records of their own: mapped, with what follows the block's place taken from `look`, and
  * lettering turned and sized with it.
- * @param also sets further fields on each part
+ * @param also sets further fields on each part, told by its number
  */
-export function addParts(parts: FeatureBatch, map: Affine, look: PlaceLook, out: BatchBuilder, also: (out: BatchBuilder) => void = () => {}): void {
+export function addParts(parts: FeatureBatch, map: Affine, look: PlaceLook, out: BatchBuilder, also: (out: BatchBuilder, i: number) => void = () => {}): void {
   const angles = parts.columns.get('text_angle');
   for (let i = 0; i < parts.count; i++) {
     addMapped(parts, i, map, out);
-    also(out);
+    also(out, i);
     for (const [name, column] of parts.columns) {
       const value = column[i]!;
       if (value === BY_BLOCK || (value === BY_LAYER && name === 'layer')) out.set(name, look.own[name as keyof PlaceLook['own']]);

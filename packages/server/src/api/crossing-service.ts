@@ -7,7 +7,8 @@ import { PREVIEW } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { crsOf, placementOf } from '@pontrel/core/crossing/placement';
-import { prepare } from '@pontrel/core/crossing/prepare';
+import { prepare, type PreparedSource } from '@pontrel/core/crossing/prepare';
+import { isReshaped, type Shaped } from '@pontrel/core/crossing/shaped';
 import { type Deliverable, isTaken, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
 import { formatById } from '@pontrel/core/formats/index';
 import { Problem } from '@pontrel/core/model/problem';
@@ -17,7 +18,8 @@ import type { Catalog, CrossingRecord, RunRecord, SourceRecord } from '../store/
 import type { DataFolder } from '../store/data-folder';
 import { FeatureStore } from '../store/feature-store';
 import { newId } from '../store/id';
-import type { TileSource } from '../tiles/cut-tile';
+import { carrierOf, type TileSource } from '../tiles/cut-tile';
+import { type ShapeRequest, withShapes } from '../work/shape-source';
 import { type ReadResult, STORE_FILE } from '../work/read-source';
 import { READ_BACK_FILE, type RunRequest, type RunResult } from '../work/run-deliverable';
 import { crsName } from './crs-names';
@@ -26,6 +28,8 @@ import type { Intake } from './intake';
 
 /** What can be done with crossings; the routes are a thin skin over it. */
 export class CrossingService {
+  private readonly shaped = new Map<string, Promise<Shaped | null>>();
+
   constructor(
     private readonly catalog: Catalog, private readonly folder: DataFolder, private readonly jobs: Jobs, private readonly tilePool: Piscina, private readonly events: Events,
   ) {}
@@ -119,20 +123,45 @@ export class CrossingService {
   }
 
   /** What each deliverable will change or leave behind, by the rules as they are; a preview where there is none yet. */
-  forecasts(id: string): DeliverableForecast[] {
+  async forecasts(id: string): Promise<DeliverableForecast[]> {
     const crossing = this.catalog.crossing(id);
-    const sources = this.catalog.sources(id).map(prepared);
+    const sources = await this.shapedSources(crossing);
     const { deliverables, frame } = crossing.recipe;
     const asked: Deliverable[] = deliverables.length > 0 || !frame ? deliverables : [{ id: PREVIEW, name: 'preview', format: 'shapefile', crs: frame.crs, grouping: 'layer' }];
     return asked.map((d) => ({ deliverable: d.id, forecast: prepare(crossing.recipe, d, sources).forecast }));
   }
 
-  run(id: string, deliverableId: string): Job {
+  /** The sources as their rules shape them, the places of texts in the frame. What was worked out is kept while the rules are the same. */
+  private async shapedSources(crossing: CrossingRecord): Promise<PreparedSource[]> {
+    const { recipe } = crossing;
+    const placed = new Map(this.tileSources(crossing, this.catalog.sources(crossing.id)).map((s) => [s.name, s]));
+    const frame = frameOf(recipe);
+    return Promise.all(this.catalog.sources(crossing.id).map(async (record) => {
+      const source = prepared(record);
+      if (!isReshaped(recipe, source.name)) return source;
+      const own = { ...recipe, deliverables: [], sources: { [source.name]: recipe.sources[source.name]! } };
+      const key = JSON.stringify([record.id, own]);
+      let shaped = this.shaped.get(key);
+      if (!shaped) {
+        if (this.shaped.size >= MOST_SHAPED) this.shaped.delete(this.shaped.keys().next().value!);
+        const request: ShapeRequest = { recipe: own, source: source.name, store: path.join(this.folder.source(crossing.id, record.id), STORE_FILE) };
+        shaped = (this.tilePool.run(request, { name: 'shape' }) as Promise<Shaped | null>).then((done) => {
+          const tiles = placed.get(source.name);
+          return done && tiles && frame ? inFrame(done, tiles, frame) : done;
+        });
+        this.shaped.set(key, shaped);
+        shaped.catch(() => this.shaped.delete(key));
+      }
+      return withShapes(recipe, source, await shaped);
+    }));
+  }
+
+  async run(id: string, deliverableId: string): Promise<Job> {
     const crossing = this.catalog.crossing(id);
     const deliverable = crossing.recipe.deliverables.find((d) => d.id === deliverableId);
     if (!deliverable) throw new Problem('deliverable-unknown', 'This deliverable is not in the crossing any more.');
     const sources = this.catalog.sources(id);
-    const plan = prepare(crossing.recipe, deliverable, sources.map(prepared));
+    const plan = prepare(crossing.recipe, deliverable, await this.shapedSources(crossing));
     if (plan.forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${plan.forecast.blocked.join(' ')}`);
     const runId = newId();
     const final = this.folder.run(id, runId);
@@ -287,6 +316,21 @@ export class CrossingService {
       plan: largest?.l.plan ?? null,
     };
   }
+}
+
+/** Sources with rules of one state each that are kept worked out. */
+const MOST_SHAPED = 64;
+
+/** Places of texts, which come in the source's own numbers, as places on the map. */
+function inFrame(shaped: Shaped, source: TileSource, frame: Crs): Shaped {
+  const { plane, transform } = carrierOf(source, frame);
+  const place = <T extends { x: number; y: number }>(at: T): T => {
+    const p = Float64Array.of(at.x, at.y);
+    plane.forward(p, 0, 1, 2);
+    transform.apply(p, 0, 1, 2);
+    return { ...at, x: p[0]!, y: p[1]! };
+  };
+  return { ...shaped, reports: Object.fromEntries(Object.entries(shaped.reports).map(([layer, r]) => [layer, { ...r, homeless: r.homeless.map(place), housed: r.housed.map(place) }])) };
 }
 
 function prepared(s: SourceRecord): { name: string; layers: SourceRecord['layers'][number]['profile'][]; findings: SourceRecord['findings'] } {

@@ -1,7 +1,8 @@
 import { deserialize, serialize } from 'node:v8';
 import Database from 'better-sqlite3';
-import type { SymbolLibrary } from '@pontrel/core/model/symbols';
-import { type Bounds, emptyBounds, featureBounds } from '@pontrel/core/geometry/bounds';
+import { type SymbolLibrary, symbolKey } from '@pontrel/core/model/symbols';
+import { placedSymbol } from '@pontrel/core/shape/reshape';
+import { type Bounds, emptyBounds, featureBounds, grow } from '@pontrel/core/geometry/bounds';
 import { type FeatureBatch, KINDS, type Value } from '@pontrel/core/model/batch';
 import { BatchBuilder, LayerBuilders } from '@pontrel/core/model/batch-builder';
 import schema from './features.sql';
@@ -80,9 +81,26 @@ export class FeatureStoreWriter {
     }
   }
 
-  /** Keeps what the records are drawn with. */
+  /** Keeps what the records are drawn with, and lets the bounds of placed blocks hold what they draw. To be called after the last record. */
   setLibrary(library: SymbolLibrary): void {
     this.db.prepare('INSERT INTO library (bytes) VALUES (?)').run(serialize(library));
+    const drawn = [...library.blocks.values()].filter((b) => b.parts.count > 0);
+    if (drawn.length === 0) return;
+    const update = this.db.prepare('UPDATE bounds SET minx = ?, maxx = ?, miny = ?, maxy = ? WHERE id = ?');
+    const page = this.db.prepare<[number], Row>(`SELECT ${COLUMNS} WHERE f.id > ? AND e.name = 'INSERT' ORDER BY f.id LIMIT 2000`);
+    for (let rows = page.all(0); rows.length > 0; rows = page.all(rows.at(-1)!.id)) {
+      for (const row of rows) {
+        const builder = new BatchBuilder(row.layer);
+        put(row, builder);
+        const batch = builder.take();
+        const symbol = library.blocks.get(symbolKey(String(batch.columns.get('block')?.[0] ?? '')));
+        if (!symbol || symbol.parts.count === 0) continue;
+        const { coords } = placedSymbol(batch, 0, symbol, library);
+        const box: Bounds = [batch.coords[0]!, batch.coords[1]!, batch.coords[0]!, batch.coords[1]!];
+        for (let k = 0; k < coords.length; k += 3) grow(box, coords[k]!, coords[k + 1]!);
+        update.run(box[0], box[2], box[1], box[3], row.id);
+      }
+    }
   }
 
   close(): void {

@@ -7,6 +7,8 @@ import type { Placement } from '@pontrel/core/crossing/recipe';
 import { type Bounds, emptyBounds, grow, isEmpty } from '@pontrel/core/geometry/bounds';
 import { clipLine, clipRing } from '@pontrel/core/geometry/clip';
 import { eachPart, type FeatureBatch, KINDS, LINE, POLYGON, TEXT } from '@pontrel/core/model/batch';
+import { type SymbolLibrary, symbolKey } from '@pontrel/core/model/symbols';
+import { placedSymbol } from '@pontrel/core/shape/reshape';
 import { FeatureStore, type RecordBounds } from '../store/feature-store';
 import type { PlaneMap } from '@pontrel/core/placement/fit';
 import { encodeTile, MVT_EXTENT, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeature } from './mvt';
@@ -69,12 +71,22 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
   const pixel = (own[2] - own[0]) / (TILE_PIXELS + 2 * BUFFER);
   const ids = thinned(store, own, pixel);
   const frameUnit_m = metresPerUnit(frame, null);
+  const library = store.library();
   const out: TileFeature[] = [];
   for (const { batch, ids: own } of store.byIds(ids)) {
     const { batch: moved, lost } = transformBatch(placeBatch(batch, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
     for (let i = 0; i < moved.count; i++) {
       if (lost.has(i)) continue;
       const feature = featureOf(moved, i, own[i]!, source.name, window, bounds, resolution, carrier.unit_m / frameUnit_m, carrier.plane.rotation);
+      const symbol = library && symbolAt(batch, i, library, pixel);
+      if (symbol) {
+        const drawn = transformBatch(placeBatch(symbol, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
+        for (let k = 0; k < drawn.batch.count; k++) {
+          const part = drawn.lost.has(k) ? null : featureOf(drawn.batch, k, own[i]!, source.name, window, bounds, resolution, carrier.unit_m / frameUnit_m, carrier.plane.rotation);
+          if (part) out.push(part);
+        }
+        if (feature) feature.properties.drawn = 1;
+      }
       if (feature) out.push(feature);
     }
   }
@@ -109,6 +121,20 @@ function onePerCell(bounds: readonly RecordBounds[], box: Bounds, cell: number):
     taken.add(at);
     return true;
   });
+}
+
+/** Pixels across from which a block is drawn as its symbol. */
+const SYMBOL_PIXELS = 5;
+
+/** What a placed block draws, in the source's own numbers; null where it is no block, or too small to be told apart. */
+function symbolAt(batch: FeatureBatch, i: number, library: SymbolLibrary, pixel: number): FeatureBatch | null {
+  const block = batch.columns.get('block')?.[i];
+  const symbol = typeof block === 'string' ? library.blocks.get(symbolKey(block)) : undefined;
+  if (!symbol || symbol.parts.count === 0) return null;
+  const placed = placedSymbol(batch, i, symbol, library);
+  const box = emptyBounds();
+  for (let k = 0; k < placed.coords.length; k += 3) grow(box, placed.coords[k]!, placed.coords[k + 1]!);
+  return Math.max(box[2] - box[0], box[3] - box[1]) < SYMBOL_PIXELS * pixel ? null : placed;
 }
 
 const carriers = new Map<string, Carrier>();

@@ -7,6 +7,8 @@ import { identify } from '@pontrel/core/crs/registry/identify';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { recogniseFormat } from '@pontrel/core/formats/index';
 import type { ByteSource } from '@pontrel/core/io/bytes';
+import type { FeatureBatch } from '@pontrel/core/model/batch';
+import { symbolKey } from '@pontrel/core/model/symbols';
 import { type Finding, Findings } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
 import { Profiler } from '@pontrel/core/model/profile';
@@ -57,8 +59,18 @@ function understood(text: string | null): string | null {
 /** Metres by which things lie apart at the least, for telling outliers. */
 const LEAST_SPREAD_M = 10;
 const OUTLIERS_LISTED = 200;
+const BLOCKS_LISTED = 200;
 /** Where nothing is stated, numbers are taken for metres. */
 const PLAIN = lookupCrs('EPSG:3857')!;
+
+/** Adds the blocks that a batch places, by layer. */
+function countBlocks(batch: FeatureBatch, counts: Map<string, Map<string, number>>): void {
+  const column = batch.columns.get('block');
+  if (!column) return;
+  let own = counts.get(batch.layer);
+  if (!own) counts.set(batch.layer, (own = new Map()));
+  for (const name of column) if (typeof name === 'string') own.set(name, (own.get(name) ?? 0) + 1);
+}
 
 /** Reads a source from end to end into its feature store, and sums up its layers. */
 export async function readSource(files: StoredFiles, line: Line): Promise<ReadResult> {
@@ -69,9 +81,11 @@ export async function readSource(files: StoredFiles, line: Line): Promise<ReadRe
   const profiler = new Profiler();
   const store = path.join(files.folder, STORE_FILE);
   const writer = new FeatureStoreWriter(store);
+  const blocks = new Map<string, Map<string, number>>();
   try {
     for await (const batch of open.read(findings, watchOver(line, 'Reading'))) {
       profiler.add(batch);
+      countBlocks(batch, blocks);
       writer.add(batch);
     }
   } catch (error) {
@@ -91,7 +105,10 @@ export async function readSource(files: StoredFiles, line: Line): Promise<ReadRe
     return {
       format: format.id,
       facts: { ...(facts.fit ? { fit: { kind: facts.fit.kind, pairs: facts.fit.pairs.map((p) => ({ from: [...p.from], to: [...p.to], name: p.name })) } } : {}), outliers, core: outliers.count > 0 ? bounds : null, crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null, understood: understood(facts.crsText), crsText: facts.crsText, unit: facts.unit, version: facts.version },
-      layers: layers.map((profile) => ({ profile, plan: smallPlan(reader, profile) })),
+      layers: layers.map((profile) => ({
+        profile, plan: smallPlan(reader, profile), states: library?.layers.get(symbolKey(profile.name))?.states ?? [],
+        blocks: [...(blocks.get(profile.name) ?? [])].map(([name, count]) => ({ name, count, parts: library?.blocks.get(symbolKey(name))?.parts.count ?? 0 })).sort((a, b) => b.count - a.count).slice(0, BLOCKS_LISTED),
+      })),
       findings: findings.list(),
     };
   } finally {

@@ -8,8 +8,10 @@ import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { type Feed, runDeliverable as runInto } from '@pontrel/core/crossing/run';
 import { Problem } from '@pontrel/core/model/problem';
+import { reshaped } from '@pontrel/core/shape/reshape';
 import { folderAt } from '../files/node-io';
 import { FeatureStore, FeatureStoreWriter } from '../store/feature-store';
+import { contextOf, shapedSource } from './shape-source';
 import { type Line, watchOver } from './watch';
 
 export interface RunRequest {
@@ -30,7 +32,8 @@ export const READ_BACK_FILE = 'readback.sqlite';
 
 /** Writes a deliverable's files and proves them; nothing outside the given folder is touched. */
 export async function runDeliverable(request: RunRequest, line: Line): Promise<RunResult> {
-  const { recipe, deliverable, sources } = request;
+  const { recipe, deliverable } = request;
+  const sources = await Promise.all(request.sources.map((s) => shapedSource(recipe, s)));
   const { format, target, plan, forecast, total } = prepare(recipe, deliverable, sources);
   if (forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${forecast.blocked.join(' ')}`);
   const frame = recipe.frame ? crsOf(recipe.frame.crs) : null;
@@ -51,7 +54,7 @@ export async function runDeliverable(request: RunRequest, line: Line): Promise<R
         return [point[0]!, point[1]!];
       },
       async *read(watch) {
-        for (const batch of store.batches()) {
+        for await (const batch of reshaped(() => store.batches(), contextOf(recipe, s.name, store))) {
           watch.check();
           yield batch;
         }
@@ -64,7 +67,7 @@ export async function runDeliverable(request: RunRequest, line: Line): Promise<R
   try {
     const run = await runInto(format, plan, feeds, target, folderAt(files), watchOver(line, 'Writing'), total);
     const proof = await proveDeliverable(format, plan, feeds, run.lost, target, folderAt(files), watchOver(line, 'Proving'), total,
-      (set, batch) => back.add(batch, set.name));
+      { batch: (set, batch) => back.add(batch, set.name), library: (library) => back.setLibrary(library) });
     if (proof.status === 'failed') throw new Problem('proof-failed', `The files of ${deliverable.name} could not be read back: ${proof.differences.map((d) => d.message).join(' ')} They were thrown away.`);
     proof.findings.push(...run.findings.list());
     back.close();

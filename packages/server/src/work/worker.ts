@@ -1,10 +1,12 @@
 import { Cancelled, messageOf, Problem } from '@pontrel/core/model/problem';
+import type { Shaped } from '@pontrel/core/crossing/shaped';
 import { workerData } from 'piscina';
 import { type GridFolder, shelveGrids } from '../files/grid-folders';
 import { cutTile, type TileRequest } from '../tiles/cut-tile';
 import { nearestVertex, type NearestRequest } from '../tiles/nearest-vertex';
 import { type ReadResult, readSource, type StoredFiles } from './read-source';
 import { runDeliverable, type RunRequest, type RunResult } from './run-deliverable';
+import { type ShapeRequest, shapeSource } from './shape-source';
 import type { Line } from './watch';
 
 /** What comes back from a job: errors as data, since their class does not survive the way between threads. */
@@ -27,6 +29,11 @@ async function outcomeOf<T>(work: () => Promise<T>, line: Line): Promise<Outcome
 export const read = ({ files, line }: { files: StoredFiles; line: Line }): Promise<Outcome<ReadResult>> => outcomeOf(() => readSource(files, line), line);
 
 export const run = ({ request, line }: { request: RunRequest; line: Line }): Promise<Outcome<RunResult>> => outcomeOf(() => runDeliverable(request, line), line);
+
+export const shape = (request: ShapeRequest): Promise<Shaped | null> => {
+  lookForGrids();
+  return shapeSource(request);
+};
 
 export const tile = (request: TileRequest): Uint8Array => {
   lookForGrids();

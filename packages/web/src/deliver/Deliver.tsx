@@ -14,6 +14,9 @@ import { RunPanel } from './RunPanel';
 
 const WRITTEN = FORMATS.filter((f) => f.write);
 
+/** A name within a sentence: abbreviations keep their capitals. */
+const inSentence = (name: string): string => (/^[A-Z][a-z]/.test(name) ? name[0]!.toLowerCase() + name.slice(1) : name);
+
 /** What is handed over: formats, their options, what they will change, and the run. */
 export function Deliver() {
   const crossing = useCrossing();
@@ -26,7 +29,7 @@ export function Deliver() {
   const add = (format: (typeof WRITTEN)[number]): void => {
     const id = Math.random().toString(36).slice(2, 10);
     const same = deliverables.filter((d) => d.format === format.id).length;
-    const made: Deliverable = { id, name: `${crossing.name}, ${format.name.toLowerCase()}${same > 0 ? ` ${same + 1}` : ''}`.slice(0, 80), format: format.id, crs: frame!.crs, grouping: 'layer' };
+    const made: Deliverable = { id, name: `${crossing.name}, ${inSentence(format.name)}${same > 0 ? ` ${same + 1}` : ''}`.slice(0, 80), format: format.id, crs: frame!.crs, grouping: 'layer' };
     change(`add ${made.name}`, (draft) => void draft.deliverables.push(made));
     setSelected(id);
   };
@@ -46,7 +49,7 @@ export function Deliver() {
                 <Box asChild key={d.id} textAlign="left" w="100%" px="11px" py="9px" borderWidth="1px" borderRadius="sheet" cursor="pointer" borderColor={d === current ? 'verdigris' : 'hairline'} bg={d === current ? 'verdigrisTint' : 'surface'} _hover={{ borderColor: 'verdigrisLine' }}>
                   <button type="button" aria-pressed={d === current} onClick={() => setSelected(d.id)}>
                     <Flex justify="space-between" gap="6px"><Text fontWeight={650} truncate>{d.name}</Text>{run && <ToneIcon tone={run.revision !== crossing.revision || run.status !== 'match' ? 'caution' : 'good'} />}</Flex>
-                    <Muted textStyle="small" display="block">{format?.name}{f ? `, ${plural(f.sets.length, 'set')}` : ''}</Muted>
+                    <Muted textStyle="small" display="block">{format?.name}{f ? `, ${plural(f.sets.length, format?.carries.oneFile ? 'layer' : 'set')}` : ''}</Muted>
                     <Flex gap="6px" my="6px"><Chip mono>{d.crs}</Chip>{f && <Chip mono>{plural(f.totals.records - f.totals.left, 'record')}</Chip>}</Flex>
                     {f && <FateBar {...f.totals} height={6} />}
                   </button>
@@ -54,7 +57,7 @@ export function Deliver() {
               );
             })}
             {WRITTEN.map((format) => (
-              <Button key={format.id} variant={deliverables.length === 0 ? 'solid' : 'outline'} justifyContent="flex-start" onClick={() => add(format)}><Plus {...ICON} />Add {format.name.toLowerCase()}</Button>
+              <Button key={format.id} variant={deliverables.length === 0 ? 'solid' : 'outline'} justifyContent="flex-start" onClick={() => add(format)}><Plus {...ICON} />Add {inSentence(format.name)}</Button>
             ))}
           </Flex>
         </Scroll>

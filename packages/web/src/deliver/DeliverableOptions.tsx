@@ -2,17 +2,19 @@ import { useState } from 'react';
 import { Box, Button, chakra, Flex, Grid, Input } from '@chakra-ui/react';
 import { Trash2 } from 'lucide-react';
 import type { Deliverable } from '@pontrel/core/crossing/recipe';
-import { FORMATS } from '@pontrel/core/formats/index';
+import { formatById } from '@pontrel/core/formats/index';
 import { useChange, useCrossing } from '../crossing/use-crossing';
 import { CrsSearch } from '../parts/CrsSearch';
 import { Choice, ICON, Mono, Muted } from '../parts/parts';
 import { useCrsQuery } from '../state/api';
+import { FormatOptions } from './FormatOptions';
 
 /** Name, target system and grouping of a deliverable. */
 export function DeliverableOptions({ deliverable: d }: { deliverable: Deliverable }) {
   const crossing = useCrossing();
   const change = useChange();
   const { data: crs } = useCrsQuery(d.crs);
+  const format = formatById(d.format);
   const [name, setName] = useState<string | null>(null);
   const [choosing, setChoosing] = useState(false);
   const edit = (label: string, how: (draft: Deliverable) => void): void => change(label, (draft) => how(draft.deliverables.find((x) => x.id === d.id)!));
@@ -24,7 +26,7 @@ export function DeliverableOptions({ deliverable: d }: { deliverable: Deliverabl
     <Box px="16px" pt="10px" pb="12px" borderBottomWidth="1px" borderColor="hairline" flex="none">
       <Flex align="center" gap="10px" mb="8px">
         <Input w="320px" fontWeight={650} aria-label="Name of the deliverable" value={name ?? d.name} onChange={(e) => setName(e.target.value)} onBlur={save} onKeyDown={(e) => { if (e.key === 'Enter') e.currentTarget.blur(); }} />
-        <Muted>{FORMATS.find((f) => f.id === d.format)?.name}</Muted>
+        <Muted>{format?.name}</Muted>
         <Box flex="1" />
         <Button size="sm" variant="ghost" color="muted" onClick={() => change(`remove ${d.name}`, (draft) => void (draft.deliverables = draft.deliverables.filter((x) => x.id !== d.id)))}><Trash2 {...ICON} size={14} />Remove</Button>
       </Flex>
@@ -33,9 +35,10 @@ export function DeliverableOptions({ deliverable: d }: { deliverable: Deliverabl
         <Flex align="center" gap="10px" minW="0"><Mono fontWeight={600}>{d.crs}</Mono><Box truncate>{crs?.name}</Box>{d.crs === crossing.frame?.id && <Muted textStyle="small">the frame</Muted>}
           <chakra.button type="button" minH="24px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setChoosing(!choosing)}>{choosing ? 'keep it' : 'change'}</chakra.button></Flex>
         {choosing && <><span /><Box maxW="420px"><CrsSearch autoFocus label="Find a target system" onChoose={(c) => { edit(`target system ${c.id}`, (x) => void (x.crs = c.id)); setChoosing(false); }} /></Box></>}
-        <Muted>Sets</Muted>
-        <Box><Choice small label="Sets" value={d.grouping} onChange={(grouping) => edit('sets', (x) => void (x.grouping = grouping))} options={[{ value: 'layer', label: 'One a layer' }, { value: 'kind', label: 'All points, all lines, all areas' }]} /></Box>
+        {!format?.carries.oneFile && <><Muted>Sets</Muted>
+        <Box><Choice small label="Sets" value={d.grouping} onChange={(grouping) => edit('sets', (x) => void (x.grouping = grouping))} options={[{ value: 'layer', label: 'One a layer' }, { value: 'kind', label: 'All points, all lines, all areas' }]} /></Box></>}
       </Grid>
+      <FormatOptions deliverable={d} onChange={(id, label, value) => edit(label, (x) => { x.options = { ...x.options, [id]: value }; })} />
     </Box>
   );
 }

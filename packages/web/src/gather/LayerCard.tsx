@@ -1,6 +1,6 @@
 import { Box, chakra, Flex, Text } from '@chakra-ui/react';
 import { grouped, plural } from '../parts/numbers';
-import { Mono, Tick, ToneIcon } from '../parts/parts';
+import { Mono, Muted, Tick, ToneIcon } from '../parts/parts';
 import { SmallPlanView } from '../parts/SmallPlanView';
 import { type LayerAt, worst } from './Gather';
 import { groupNames } from './entity-names';
@@ -24,7 +24,7 @@ export function LayerCard({ at, current, onSelect, onTake }: { at: LayerAt; curr
           </chakra.button>
         </Flex>
         <Text textStyle="small" mt="3px" truncate color={at.taken ? 'ink' : 'muted'} title={groups.map((g) => `${grouped(g.count)} ${g.name}`).join(' · ')}>{groups.slice(0, 2).map((g) => `${grouped(g.count)} ${g.name}`).join(' · ')}{groups.length > 2 ? ' …' : ''}</Text>
-        <Mono display="block" fontSize="11px" lineHeight="15px" color="muted">{realSize(at.source, profile.extent)}</Mono>
+        <Flex justify="space-between" gap="6px"><Mono fontSize="11px" lineHeight="15px" color="muted">{realSize(at.source, profile.extent)}</Mono>{at.layer.states && at.layer.states.length > 0 && <Muted fontSize="11px" lineHeight="15px" truncate title={`The drawing says of this layer: ${at.layer.states.join(', ')}`}>{at.layer.states.join(', ')}</Muted>}</Flex>
       </Box>
     </Box>
   );

@@ -33,9 +33,11 @@ export function recordStyle(palette: Palette, look: (source: string) => Look, vi
     const kind = String(feature.get('kind'));
     if (kind === 'text') return lettering(feature, resolution, color, palette);
     const near = resolution < 0.06 ? 2 : resolution < 0.35 ? 1 : 0;
-    const key = `${kind} ${color} ${stands} ${how.ghost} ${near}`;
+    // where its symbol is drawn, the point itself is only a place to take hold of
+    const bare = kind === 'point' && feature.get('drawn') === 1 && !stands;
+    const key = `${kind} ${color} ${stands} ${how.ghost} ${near} ${bare}`;
     let style = cache.get(key);
-    if (!style) cache.set(key, (style = drawn(kind, color, stands, how.ghost === true, near, palette)));
+    if (!style) cache.set(key, (style = bare ? handle(color) : drawn(kind, color, stands, how.ghost === true, near, palette)));
     return style;
   };
 }
@@ -49,6 +51,11 @@ function drawn(kind: string, color: string, stands: boolean, ghost: boolean, nea
   const stroke = new Stroke({ color, width, lineCap: 'round', lineJoin: 'round' });
   if (kind === 'line') return new Style({ zIndex: stands ? 9 : 1, stroke });
   return new Style({ zIndex: stands ? 9 : 0, stroke, fill: new Fill({ color: `${color}${stands ? '40' : '12'}` }) });
+}
+
+/** A dot by which a drawn symbol is picked up. */
+function handle(color: string): Style {
+  return new Style({ zIndex: 2, image: new Circle({ declutterMode: 'none', radius: 0.8, fill: new Fill({ color }) }) });
 }
 
 function lettering(feature: FeatureLike, resolution: number, color: string, palette: Palette): Style | undefined {

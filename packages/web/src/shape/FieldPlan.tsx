@@ -5,22 +5,28 @@ import type { Forecast } from '@pontrel/core/crossing/forecast';
 import type { PlannedField } from '@pontrel/core/crossing/plan';
 import type { LayerRule } from '@pontrel/core/crossing/recipe';
 import { joinFields } from '@pontrel/core/model/profile';
-import { layerRules, useChange } from '../crossing/use-crossing';
+import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { plural, shown } from '../parts/numbers';
 import { Choice, Empty, Mono, Muted, Scroll, Tick, ToneIcon } from '../parts/parts';
 
-const SET_NAMES: Record<string, string> = { point: 'Points', line: 'Lines', polygon: 'Areas', text: 'Texts' };
+const SET_NAMES: Record<string, string> = { mixed: 'All kinds', point: 'Points', line: 'Lines', polygon: 'Areas', text: 'Texts' };
 
 /** Each field with a real value, the name and room that it gets in the target, and what that does to it. */
 export function FieldPlan({ source, layer, rule, forecast }: { source: SourceState; layer: SourceLayer; rule: LayerRule; forecast: Forecast | null }) {
+  const crossing = useCrossing();
   const change = useChange();
   const sets = forecast?.sets.filter((s) => s.members.some((m) => m.source === source.name && m.layer === layer.profile.name)) ?? [];
   const [wanted, setWanted] = useState<string | null>(null);
   const set = sets.find((s) => s.name === wanted) ?? sets[0];
   const profiles = joinFields(layer.profile.groups);
+  // fields that the rules add: the same value throughout, and texts given by other layers
+  const added = new Map<string, (string | number | boolean)[]>((rule.constants ?? []).map((c) => [c.name, [c.value]]));
+  for (const [from, r] of Object.entries(crossing.recipe.sources[source.name]?.layers ?? {})) {
+    if (r.texts?.layer === layer.profile.name) added.set(r.texts.field, forecast?.rows.find((row) => row.source === source.name && row.layer === from)?.report?.housed.slice(0, 1).map((t) => t.text) ?? []);
+  }
   const left = profiles.filter((p) => rule.fields?.[p.name]?.taken === false);
-  const planned = (set?.fields ?? []).filter((f) => f.computed || profiles.some((p) => p.name === f.from));
-  if (!set) return <Empty title="This layer does not cross">{rule.taken === false ? 'Take it in the list on the left, and its fields are planned here.' : 'All of its objects are left out. Take some under Objects on the right.'}</Empty>;
+  const planned = (set?.fields ?? []).filter((f) => f.computed || added.has(f.from) || profiles.some((p) => p.name === f.from));
+  if (!set) return <Empty title={rule.texts && rule.taken !== false ? 'Nothing of this layer crosses on its own' : 'This layer does not cross'}>{rule.taken === false ? 'Take it in the list on the left, and its fields are planned here.' : rule.texts ? `All of its texts go to ${rule.texts.layer}, as the field ${rule.texts.field}. They are planned there.` : 'All of its objects are left out. Take some under Objects on the right.'}</Empty>;
   const setRule = (from: string, label: string, edit: (r: NonNullable<LayerRule['fields']>[string]) => void): void => change(label, (draft) => {
     const own = layerRules(draft, source.name, layer.profile.name);
     own.fields ??= {};
@@ -32,7 +38,7 @@ export function FieldPlan({ source, layer, rule, forecast }: { source: SourceSta
       <table aria-label={`Field plan of ${layer.profile.name}`}>
         <Box asChild position="sticky" top="0" bg="surface" zIndex="1"><thead><tr><th style={{ width: 24 }} aria-label="Take" /><th>From</th><th>Sample</th><th>To</th><th>Type</th><th className="number">Width</th><th>Note</th></tr></thead></Box>
         <tbody>
-          {planned.map((f) => <Row key={f.from} field={f} samples={profiles.find((p) => p.name === f.from)?.samples ?? []} records={layer.profile.count} byHand={rule.fields?.[f.from]?.to !== undefined}
+          {planned.map((f) => <Row key={f.from} field={f} samples={added.get(f.from) ?? profiles.find((p) => p.name === f.from)?.samples ?? []} records={layer.profile.count} byHand={rule.fields?.[f.from]?.to !== undefined}
             onTake={() => (f.computed ? change(`leave ${f.from}`, (draft) => { const own = layerRules(draft, source.name, layer.profile.name); own.computed = (own.computed ?? []).filter((c) => c !== f.from); }) : setRule(f.from, `leave ${f.from}`, (r) => void (r.taken = false)))}
             onName={(to) => setRule(f.from, `name of ${f.from}`, (r) => { if (to === '' || to === null) delete r.to; else r.to = to; })} />)}
           {left.map((p) => (

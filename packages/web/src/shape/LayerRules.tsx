@@ -1,17 +1,18 @@
-import { useState } from 'react';
-import { Box, Flex, Grid, Input, Text } from '@chakra-ui/react';
+import { Flex, Grid, Text } from '@chakra-ui/react';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
 import { chordsFor } from '@pontrel/core/crossing/plan';
 import type { Forecast } from '@pontrel/core/crossing/forecast';
-import type { LayerRule } from '@pontrel/core/crossing/recipe';
+import type { LayerRule, Recipe } from '@pontrel/core/crossing/recipe';
 import { COMPUTED_FIELDS } from '@pontrel/core/shape/computed-fields';
 import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { groupNames } from '../gather/entity-names';
-import { grouped, length, parseLength, plural } from '../parts/numbers';
+import { grouped, plural } from '../parts/numbers';
 import { Mono, Muted, Note, Scroll, Section, Tick } from '../parts/parts';
+import { TypedLength } from '../parts/Typed';
+import { BlockRules, FillRules, TargetLayer, TextRules, Tidying } from './ShapeRules';
 
 /** The rules of one layer, and the tolerance that holds for all. */
-export function LayerRules({ source, layer, rule, forecast }: { source: SourceState; layer: SourceLayer; rule: LayerRule; forecast: Forecast | null }) {
+export function LayerRules({ source, layer, rule, forecast, onFind }: { source: SourceState; layer: SourceLayer; rule: LayerRule; forecast: Forecast | null; onFind(at: { x: number; y: number }): void }) {
   const { recipe } = useCrossing();
   const change = useChange();
   const { profile } = layer;
@@ -22,6 +23,7 @@ export function LayerRules({ source, layer, rule, forecast }: { source: SourceSt
   const points = profile.groups.some((g) => g.kind === 'point' || g.kind === 'text');
   const offered = COMPUTED_FIELDS.filter((c) => (c.name === 'length' ? lines : c.name === 'area' ? areas : points));
   const row = forecast?.rows.find((r) => r.source === source.name && r.layer === profile.name);
+  const report = row?.report ?? null;
   return (
     <Scroll>
       <Section title="Rules" aside={<Mono>{profile.name}</Mono>}>
@@ -39,6 +41,11 @@ export function LayerRules({ source, layer, rule, forecast }: { source: SourceSt
           );
         })}
       </Section>
+      <BlockRules layer={layer} rule={rule} edit={edit} report={report} />
+      <TextRules source={source} layer={layer} rule={rule} edit={edit} report={report} onFind={onFind} />
+      <FillRules layer={layer} rule={rule} edit={edit} />
+      <TargetLayer name={profile.name} rule={rule} edit={edit} others={othersOf(recipe, source.name, profile.name)} />
+      <Tidying layer={layer} rule={rule} edit={edit} report={report} />
       <Section title="Worked out on the way">
         {offered.map((c) => {
           const on = rule.computed?.includes(c.name) ?? false;
@@ -52,23 +59,21 @@ export function LayerRules({ source, layer, rule, forecast }: { source: SourceSt
   );
 }
 
+/** The layers that all other taken layers go into. */
+function othersOf(recipe: Recipe, source: string, layer: string): string[] {
+  return Object.entries(recipe.sources).flatMap(([name, own]) => Object.entries(own.layers).flatMap(([l, r]) => ((name === source && l === layer) || r.taken === false || r.to === undefined ? [] : [r.to])));
+}
+
 /** How far a chord may stand off its curve; for all layers of the crossing. */
 function Curves({ source, layer, chord_m, unit_m, onChord }: { source: SourceState; layer: SourceLayer; chord_m: number; unit_m: number; onChord(metres: number): void }) {
-  const [text, setText] = useState<string | null>(null);
   const curved = layer.profile.groups.filter((g) => g.curved > 0);
   const n = curved.reduce((sum, g) => sum + g.curved, 0);
   const chords = curved.reduce((sum, g) => sum + chordsFor(g.chordLoad, unit_m, chord_m), 0);
-  const value = text === null ? chord_m : parseLength(text, 'mm');
-  const save = (): void => {
-    if (value !== null && value !== chord_m) onChord(value);
-    setText(null);
-  };
   return (
     <Section title="Curves" aside={source.layers.some((l) => l.profile.groups.some((g) => g.curved > 0)) ? 'all layers' : ''}>
       <Grid templateColumns="1fr 92px" alignItems="center" gap="8px"><Muted>Chords stand off by at most</Muted>
-        <Input size="sm" fontFamily="mono" fontSize="12px" aria-label="Largest distance of a chord from its curve" aria-invalid={value === null} value={text ?? length(chord_m)} onChange={(e) => setText(e.target.value)} onBlur={save} onKeyDown={(e) => { if (e.key === 'Enter') e.currentTarget.blur(); if (e.key === 'Escape') setText(null); }} />
+        <TypedLength label="Largest distance of a chord from its curve" metres={chord_m} bare="mm" onChange={(m) => { if (m !== null) onChord(m); }} />
       </Grid>
-      {value === null && <Box mt="4px" color="madderInk" textStyle="small">A length is wanted, such as 5 mm, 0.02 m or 0.1 ft.</Box>}
       <Text mt="6px">{n === 0 ? <Muted>No curves in this layer.</Muted> : <Mono>{plural(n, 'curved object')} → about {plural(chords, 'chord')}</Mono>}</Text>
     </Section>
   );

@@ -6,6 +6,7 @@ import { layerRule, isTaken } from '@pontrel/core/crossing/recipe';
 import { takeLayer, useChange, useCrossing } from '../crossing/use-crossing';
 import { PlanSheet } from '../map/PlanSheet';
 import { RecordCard } from '../map/RecordCard';
+import type { Mark } from '../map/Marks';
 import type { Picked } from '../map/styles';
 import { sourceTiles, useFrame } from '../map/use-frame';
 import { grouped } from '../parts/numbers';
@@ -25,6 +26,7 @@ export function Shape() {
   const { data: forecasts } = useForecastsQuery(crossing.id);
   const [selected, setSelected] = useState<string | null>(null);
   const [picked, setPicked] = useState<Picked | null>(null);
+  const [goTo, setGoTo] = useState<{ x: number; y: number } | null>(null);
   const [folded, setFolded] = useState(false);
   const [deliverable, setDeliverable] = useState<string | null>(null);
   const palette = useAppSelector((s) => s.ui.night) ? NIGHT : DAY;
@@ -40,6 +42,8 @@ export function Shape() {
   }, [crossing, only]);
   if (!current) return <Empty title="Nothing to shape yet" action={<Button asChild><Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link></Button>}>Gather a source first. Here you decide which of its objects and data cross, and how.</Empty>;
   const forecast = forecasts?.find((f) => f.deliverable === deliverable) ?? forecasts?.[0];
+  const report = forecast?.forecast.rows.find((r) => r.source === current.source.name && r.layer === current.layer.profile.name)?.report;
+  const homeless = (report?.homeless ?? []).map((t): Mark => ({ x: t.x, y: t.y, tone: 'amber' }));
   const faults = new Set(forecast?.forecast.sets.filter((s) => s.fields.some((f) => f.fault)).flatMap((s) => s.members.map((m) => `${m.source}\n${m.layer}`)));
   const take = (l: (typeof all)[number], on: boolean): void => change(`${on ? 'take' : 'leave'} ${l.layer.profile.name}`, (draft) => takeLayer(draft, l.source.name, l.layer.profile.name, on));
   return (
@@ -70,7 +74,7 @@ export function Shape() {
       <Flex as="main" direction="column" minW="0" minH="0">
         <Box flex={folded ? '1' : '0 0 46%'} minH="0">
           {frame && crossing.frameExtent ? (
-            <PlanSheet crossing={crossing.id} frame={frame} layers={layers} extent={crossing.layerExtents[current.source.name]?.[current.layer.profile.name] ?? crossing.frameExtent} fitKey={`${crossing.tileStamp}${current.key}`} picked={picked} onPick={setPicked}
+            <PlanSheet crossing={crossing.id} frame={frame} layers={layers} extent={crossing.layerExtents[current.source.name]?.[current.layer.profile.name] ?? crossing.frameExtent} fitKey={`${crossing.tileStamp}${current.key}`} picked={picked} onPick={setPicked} marks={homeless} goTo={goTo}
               head={<Flex gap="8px" minW="0"><Mono fontWeight={600} truncate>{current.layer.profile.name}</Mono><Muted truncate>over the other layers that cross</Muted></Flex>}
               card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />} />
           ) : <Box h="calc(100% - 24px)" m="12px" borderWidth="1px" borderColor="line" bg="map"><Empty title="Not placed yet" action={<Button asChild><Link to={`/crossings/${crossing.id}/place`}>Go to Place</Link></Button>}>The map appears once a source is placed. Rules can be set all the same.</Empty></Box>}
@@ -88,7 +92,7 @@ export function Shape() {
         </Flex>
         {!folded && <FieldPlan key={`${current.key} ${forecast?.deliverable}`} source={current.source} layer={current.layer} rule={current.rule} forecast={forecast?.forecast ?? null} />}
       </Flex>
-      <Side side="right" label="Rules"><LayerRules key={current.key} source={current.source} layer={current.layer} rule={current.rule} forecast={forecast?.forecast ?? null} /></Side>
+      <Side side="right" label="Rules"><LayerRules key={current.key} source={current.source} layer={current.layer} rule={current.rule} forecast={forecast?.forecast ?? null} onFind={setGoTo} /></Side>
     </Grid>
   );
 }

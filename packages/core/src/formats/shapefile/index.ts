@@ -30,7 +30,7 @@ export const shapefile: Format = {
       { name: `${set.name}.dbf`, bytes: 34 + 32 * set.fields.length + set.count * (1 + set.fields.reduce((sum, f) => sum + f.width, 0)), sets: [] },
       { name: `${set.name}.prj`, bytes: 420, sets: [] },
       { name: `${set.name}.cpg`, bytes: 5, sets: [] },
-      { name: `${set.name}${SIDECAR}`, bytes: 300 + 40 * set.fields.length, sets: [] },
+      { name: `${set.name}${SIDECAR}`, bytes: 110 + set.fields.reduce((sum, f) => sum + (f.to === f.from ? 0 : f.to.length + f.from.length + 6) + (f.cut ? 400 : 0), 0), sets: [] },
     ]),
     create: createShapefiles,
     // the table is proved as it stands, without what lies beside it

@@ -1,0 +1,49 @@
+import { Box, Grid } from '@chakra-ui/react';
+import type { Deliverable } from '@pontrel/core/crossing/recipe';
+import { formatById } from '@pontrel/core/formats/index';
+import { formatOptions } from '@pontrel/core/formats/options';
+import type { FormatOption } from '@pontrel/core/formats/format';
+import { parseTemplate } from '@pontrel/core/shape/template';
+import { Choice, Muted, Select } from '../parts/parts';
+import { TypedLength, TypedText } from '../parts/Typed';
+
+/** Choices that stand side by side; more of them are a list. */
+const SIDE_BY_SIDE = 4;
+
+/** What is wrong with the text of an option; those that are not here take any. */
+const FAULTS: Record<string, (text: string) => string | null> = {
+  label(text) {
+    const parsed = parseTemplate(text);
+    return typeof parsed === 'string' ? parsed : null;
+  },
+  label_color: (text) => (text === '' || /^#[0-9a-f]{6}$/i.test(text) ? null : 'A colour stands as #rrggbb.'),
+};
+
+/** What the format of a deliverable lets one choose. */
+export function FormatOptions({ deliverable: d, onChange }: { deliverable: Deliverable; onChange(id: string, label: string, value: string | number): void }) {
+  const format = formatById(d.format);
+  const options = format?.write?.options ?? [];
+  if (!format || options.length === 0) return null;
+  const values = formatOptions(format, d.options);
+  const shown = options.filter((o) => !o.when || o.when(values));
+  return (
+    <Grid templateColumns={{ base: '110px minmax(0, 1fr) 110px minmax(0, 1fr)' }} columnGap="14px" rowGap="6px" alignItems="center" mt="8px">
+      {shown.map((o) => <OptionRow key={o.id} option={o} value={values[o.id]!} onChange={(value) => onChange(o.id, `${o.label.toLowerCase()} of ${d.name}`, value)} />)}
+    </Grid>
+  );
+}
+
+function OptionRow({ option: o, value, onChange }: { option: FormatOption; value: string | number; onChange(value: string | number): void }) {
+  return (
+    <>
+      <Muted>{o.label}</Muted>
+      <Box minW="0">
+        {o.kind === 'choice' && (o.choices.length <= SIDE_BY_SIDE && o.choices.every((c) => c.label.length < 8)
+          ? <Choice small label={o.label} value={String(value)} options={o.choices} onChange={onChange} />
+          : <Select label={o.label} value={String(value)} options={o.choices} onChange={onChange} />)}
+        {o.kind === 'length' && <TypedLength label={o.label} metres={Number(value)} bare="m" onChange={(m) => { if (m !== null) onChange(m); }} />}
+        {o.kind === 'text' && <TypedText label={o.label} value={String(value)} hint={o.hint} maxLength={500} {...(FAULTS[o.id] ? { fault: FAULTS[o.id]! } : {})} onChange={onChange} />}
+      </Box>
+    </>
+  );
+}

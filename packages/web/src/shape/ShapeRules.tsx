@@ -1,0 +1,138 @@
+import { useState } from 'react';
+import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
+import { MapPin, Plus, X } from 'lucide-react';
+import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
+import { BLOCK_WAYS, type BlockWay, type LayerRule } from '@pontrel/core/crossing/recipe';
+import type { ShapeReport } from '@pontrel/core/shape/reshape';
+import { deviation, grouped, plural } from '../parts/numbers';
+import { Choice, ICON, Mono, Muted, Section, Select, Tick } from '../parts/parts';
+import { TypedLength, TypedText } from '../parts/Typed';
+
+type Edit = (label: string, how: (rule: LayerRule) => void) => void;
+
+const FILLED = new Set(['HATCH', 'MPOLYGON', 'SOLID', 'TRACE']);
+const WAY_NAMES: Record<BlockWay, string> = { point: 'as a point with its data', apart: 'taken apart', outline: 'as the outline around it' };
+
+/** Which layer the records go into, and what they all have in common there. */
+export function TargetLayer({ name, rule, edit, others }: { name: string; rule: LayerRule; edit: Edit; others: readonly string[] }) {
+  const shared = rule.to !== undefined ? others.filter((o) => o.toLowerCase() === rule.to!.toLowerCase()).length : 0;
+  const constants = rule.constants ?? [];
+  const change = (k: number, part: { name?: string; value?: string }): void => edit(`constant of ${name}`, (r) => {
+    r.constants = constants.map((c, n) => (n === k ? { ...c, ...part } : c)).filter((c) => c.name !== '');
+  });
+  return (
+    <Section title="Goes into">
+      <TypedText label={`Layer that ${name} goes into`} value={rule.to ?? name} maxLength={120} fault={(text) => (text.trim() === '' ? 'A layer needs a name.' : null)}
+        onChange={(text) => edit(`layer of ${name}`, (r) => { if (text.trim() === name) delete r.to; else r.to = text.trim(); })} />
+      {shared > 0 && <Muted textStyle="small" display="block" mt="4px">together with {plural(shared, 'other layer')}</Muted>}
+      {constants.map((c, k) => (
+        <Grid key={k} templateColumns="1fr 1fr 24px" gap="5px" mt="6px" alignItems="center">
+          <TypedText label={`Name of constant ${k + 1}`} value={c.name} maxLength={64} onChange={(text) => change(k, { name: text.trim() })} />
+          <TypedText label={`Value of constant ${k + 1}`} value={String(c.value)} maxLength={254} onChange={(text) => change(k, { value: text })} />
+          <Button size="sm" variant="ghost" px="0" minW="24px" h="24px" aria-label={`Remove constant ${c.name}`} onClick={() => edit(`remove constant ${c.name}`, (r) => { r.constants = constants.filter((_, n) => n !== k); if (r.constants.length === 0) delete r.constants; })}><X {...ICON} size={13} /></Button>
+        </Grid>
+      ))}
+      <Button size="sm" variant="ghost" mt="5px" px="4px" h="24px" color="verdigrisInk" onClick={() => edit(`add a constant to ${name}`, (r) => { r.constants = [...constants, { name: freeName(constants.map((c) => c.name)), value: name.toLowerCase() }]; })}><Plus {...ICON} size={13} />Same value on every record</Button>
+    </Section>
+  );
+}
+
+function freeName(taken: readonly string[]): string {
+  if (!taken.includes('kind')) return 'kind';
+  for (let n = 2; ; n++) if (!taken.includes(`kind_${n}`)) return `kind_${n}`;
+}
+
+/** How each block of a layer crosses. */
+export function BlockRules({ layer, rule, edit, report }: { layer: SourceLayer; rule: LayerRule; edit: Edit; report: ShapeReport | null }) {
+  const blocks = layer.blocks ?? [];
+  if (blocks.length === 0) return null;
+  return (
+    <Section title="Blocks" aside={blocks.length > 1 ? plural(blocks.length, 'block') : ''}>
+      <Flex direction="column" gap="8px">
+        {blocks.map((b) => (
+          <Box key={b.name}>
+            <Flex justify="space-between" gap="8px"><Mono truncate title={b.name}>{b.name}</Mono><Mono color="muted">{grouped(b.count)}</Mono></Flex>
+            <Select label={`How ${b.name} crosses`} width="100%" value={rule.blocks?.[b.name] ?? 'point'} options={BLOCK_WAYS.filter((way) => way === 'point' || b.parts > 0).map((way) => ({ value: way, label: way === 'apart' ? `in ${plural(b.parts, 'part')}, data on each` : WAY_NAMES[way] }))}
+              onChange={(way) => edit(`${b.name} ${WAY_NAMES[way]}`, (r) => {
+                r.blocks = { ...r.blocks, [b.name]: way };
+                if (way === 'point') delete r.blocks[b.name];
+                if (Object.keys(r.blocks).length === 0) delete r.blocks;
+              })} />
+          </Box>
+        ))}
+      </Flex>
+      {report && report.blocksApart > 0 && <Mono display="block" mt="6px">{plural(report.blocksApart, 'block')} → {plural(report.parts, 'part')}</Mono>}
+    </Section>
+  );
+}
+
+export function FillRules({ layer, rule, edit }: { layer: SourceLayer; rule: LayerRule; edit: Edit }) {
+  if (!layer.profile.groups.some((g) => FILLED.has(g.entity) && g.kind === 'polygon')) return null;
+  return (
+    <Section title="Fills">
+      <Choice small label="What becomes of fills" value={rule.fills ?? 'area'} options={[{ value: 'area', label: 'Areas' }, { value: 'outline', label: 'Outlines' }, { value: 'both', label: 'Both' }]}
+        onChange={(fills) => edit(`fills as ${fills}`, (r) => { if (fills === 'area') delete r.fills; else r.fills = fills; })} />
+    </Section>
+  );
+}
+
+/** Texts of a layer given to the objects of another one. */
+export function TextRules({ source, layer, rule, edit, report, onFind }: { source: SourceState; layer: SourceLayer; rule: LayerRule; edit: Edit; report: ShapeReport | null; onFind(at: { x: number; y: number }): void }) {
+  const [shown, setShown] = useState(false);
+  if (!layer.profile.groups.some((g) => g.kind === 'text')) return null;
+  const { name } = layer.profile;
+  const areas = source.layers.filter((l) => l.profile.name !== name && l.profile.groups.some((g) => g.kind === 'polygon'));
+  const objects = source.layers.filter((l) => l.profile.name !== name && l.profile.groups.some((g) => g.kind !== 'text'));
+  const gift = rule.texts;
+  const first = areas[0] ?? objects[0];
+  const set = (label: string, part: Partial<NonNullable<LayerRule['texts']>>): void => edit(label, (r) => { if (r.texts) Object.assign(r.texts, part); });
+  return (
+    <Section title="Texts" aside={gift && report ? `${grouped(report.textsGiven)} given` : ''}>
+      <Select label={`What becomes of the texts of ${name}`} width="100%" value={gift?.how ?? 'own'} options={[{ value: 'own', label: 'stay points of their own' }, ...(areas.length > 0 ? [{ value: 'in', label: 'go to the area they stand in' }] : []), ...(first ? [{ value: 'near', label: 'go to the nearest object' }] : [])]}
+        onChange={(how) => edit(`texts of ${name}`, (r) => {
+          if (how === 'own') delete r.texts;
+          else r.texts = { layer: r.texts?.layer ?? (how === 'in' ? areas[0]! : first!).profile.name, field: r.texts?.field ?? 'text', within_m: r.texts?.within_m ?? 5, how: how as 'in' | 'near' };
+        })} />
+      {gift && (
+        <Grid templateColumns="66px minmax(0, 1fr)" gap="6px" mt="7px" alignItems="center">
+          <Muted>of layer</Muted><Select label="Layer that the texts go to" width="100%" value={gift.layer} options={(gift.how === 'in' ? areas : objects).map((l) => ({ value: l.profile.name, label: l.profile.name }))} onChange={(to) => set(`texts go to ${to}`, { layer: to })} />
+          <Muted>as field</Muted><TypedText label="Field that the texts become" value={gift.field} maxLength={64} fault={(text) => (text.trim() === '' ? 'A field needs a name.' : null)} onChange={(text) => set(`field ${text}`, { field: text.trim() })} />
+          {gift.how === 'near' && <><Muted>within</Muted><TypedLength label="Largest distance of a text from its object" metres={gift.within_m} bare="m" onChange={(m) => { if (m !== null) set('reach of texts', { within_m: m }); }} /></>}
+        </Grid>
+      )}
+      {gift && report && (
+        <Box mt="8px">
+          {report.housed.slice(0, 1).map((t) => <Muted key={t.text} display="block" textStyle="small" truncate>“{t.text.replaceAll('\n', ' ↵ ')}” → {gift.field} of {gift.layer}</Muted>)}
+          {report.homelessCount === 0 ? <Muted textStyle="small">Every text found its object.</Muted> : (
+            <Button size="sm" variant="ghost" px="0" h="24px" color="amberInk" aria-expanded={shown} onClick={() => setShown(!shown)}>{plural(report.homelessCount, 'text')} found no object{report.homelessCount === 1 ? '' : 's'}</Button>
+          )}
+          {shown && (
+            <Box as="ul" listStyleType="none" maxH="132px" overflowY="auto">
+              {report.homeless.map((t, k) => (
+                <li key={k}><Button size="sm" variant="ghost" w="100%" h="24px" px="2px" justifyContent="flex-start" title="Find it on the map" onClick={() => onFind(t)}><MapPin {...ICON} size={12} /><Text truncate>{t.text.replaceAll('\n', ' ↵ ')}</Text></Button></li>
+              ))}
+            </Box>
+          )}
+        </Box>
+      )}
+    </Section>
+  );
+}
+
+/** Doubles dropped and vertices thinned. */
+export function Tidying({ layer, rule, edit, report }: { layer: SourceLayer; rule: LayerRule; edit: Edit; report: ShapeReport | null }) {
+  const { name } = layer.profile;
+  const lines = layer.profile.groups.some((g) => g.kind === 'line' || g.kind === 'polygon');
+  return (
+    <Section title="Tidying">
+      <Flex align="center" gap="8px" h="25px"><Tick label={`Drop duplicates of ${name}`} checked={rule.once === true} onChange={(on) => edit(`${on ? 'drop' : 'keep'} duplicates of ${name}`, (r) => { if (on) r.once = true; else delete r.once; })} /><Text flex="1">Drop what lies twice</Text>{report && rule.once && <Mono color="muted">{grouped(report.duplicates)}</Mono>}</Flex>
+      {lines && (
+        <>
+          <Grid templateColumns="1fr 92px" alignItems="center" gap="8px" mt="3px"><Muted>Thin lines by at most</Muted>
+            <TypedLength label={`Tolerance for thinning ${name}`} metres={rule.thin_m ?? null} bare="mm" hint="not at all" onChange={(m) => edit(`thinning of ${name}`, (r) => { if (m === null) delete r.thin_m; else r.thin_m = m; })} /></Grid>
+          {report?.thinning && <Mono display="block" mt="5px">{grouped(report.thinning.before)} → {plural(report.thinning.after, 'vertex', 'vertices')}, {report.thinning.shift_m === 0 ? 'nothing moved' : `at most ${deviation(report.thinning.shift_m)} off`}</Mono>}
+        </>
+      )}
+    </Section>
+  );
+}
