@@ -1,6 +1,6 @@
 // npm run bench: speed as a ratio to named libraries that do the same work in the same run. Never a test.
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync, statSync } from 'node:fs';
+import { mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { cpus, tmpdir } from 'node:os';
 import path from 'node:path';
 import { pathToFileURL } from 'node:url';
@@ -41,6 +41,29 @@ try {
   console.log(`  Pontrel, read, written and proved   ${ours.toFixed(2)} s, ${(megabytes / ours).toFixed(1)} MB/s, at most ${memory.toFixed(0)} MB of memory (best of 3)`);
   console.log(`  ezdxf + pyproj + pyshp, not proved  ${theirs.all.toFixed(2)} s (read ${theirs.read.toFixed(1)}, carry ${theirs.carry.toFixed(1)}, write ${theirs.write.toFixed(1)})`);
   console.log(`  ratio ${(theirs.all / ours).toFixed(1)}\n`);
+
+  const reading = path.join(root, 'dist', 'bench-reading.mjs');
+  await esbuild.build({ ...nodeOptions, entryPoints: ['bench/reading.ts'], outdir: undefined, outExtension: undefined, outfile: reading, sourcemap: false });
+  const { manyKinds, ourReading, parserReading } = await import(pathToFileURL(reading));
+  const kinds = path.join(folder, 'kinds.dxf');
+  writeFileSync(kinds, manyKinds(60));
+  for (const [name, file] of [['lines only', drawing], ['blocks, polylines, texts, hatches', kinds]]) {
+    const size = statSync(file).size / 1e6;
+    const mine = await ourReading(file), parser = await parserReading(file);
+    const ezdxf = JSON.parse(run(PYTHON, ['bench/reference_reading.py', file]).stdout);
+    console.log(`Reading ${size.toFixed(0)} MB of drawing, ${name}: Pontrel ${(size / mine.seconds).toFixed(1)} MB/s (${mine.objects} records), dxf-parser ${(size / parser.seconds).toFixed(1)} MB/s, ezdxf ${(size / ezdxf.seconds).toFixed(2)} MB/s`);
+    console.log(`  ratio ${(parser.seconds / mine.seconds).toFixed(1)} to dxf-parser, ${(ezdxf.seconds / mine.seconds).toFixed(0)} to ezdxf`);
+  }
+  rmSync(reading, { force: true });
+  const HUGE = 4_100_000;
+  const huge = path.join(folder, 'huge.dxf');
+  await writeManyLines(huge, HUGE);
+  const before = performance.now();
+  const { stdout: seen, stderr: told } = run(process.execPath, ['--import', peak, 'dist/cli.mjs', 'inspect', huge, '--json']);
+  const counted = JSON.parse(seen).sources[0].layers.reduce((n, l) => n + l.count, 0);
+  if (counted !== HUGE) throw new Error(`Only ${counted} of ${HUGE} lines were read.`);
+  console.log(`A drawing of ${(statSync(huge).size / 1e6).toFixed(0)} MB with ${HUGE} objects: inspected in ${((performance.now() - before) / 1000).toFixed(1)} s, at most ${(Number(/peak (\d+)/.exec(told)[1]) / 1024).toFixed(0)} MB of memory\n`);
+  rmSync(huge);
 
   const built = path.join(folder, 'projection.mjs');
   await esbuild.build({ ...nodeOptions, entryPoints: ['bench/projection.ts'], outdir: undefined, outExtension: undefined, outfile: built, sourcemap: false });

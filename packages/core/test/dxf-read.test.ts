@@ -76,6 +76,12 @@ describe('plain text', () => {
   it.each([
     ['{\\H3;Lease 1}\\P1664 m²', 'Lease 1\n1664 m²'], ['\\A1;a\\~b', 'a\u00a0b'], ['\\S1/2;', '1/2'], ['\\fArial|b0|i0;x\\\\y\\{z\\}', 'x\\y{z}'], ['%%c20', 'Ø20'], ['\\U+0101', 'ā'],
   ])('%s', (raw, expected) => expect(plainMtext(raw)).toBe(expected));
+  it('reads characters by their two bytes in a code page', () => {
+    // values of the code pages from memory
+    expect(plainText('\\M+182B1\\M+182EA, \\M+3B0A1, \\M+5C4E3')).toBe('これ, 가, 你');
+    expect(plainText('\\M+48861')).toBe('\\M+48861');
+  });
+
   it('drops under- and overlining of TEXT', () => expect(plainText('%%uMain%%u 5%%%')).toBe('Main 5%'));
 });
 

@@ -66,6 +66,7 @@ const KIND_CHANGES: Partial<Record<Kind, { code: string; message: (n: number) =>
 
 /** What the rules did, told for a layer; `records` where the records that it is about are no more among those that cross. */
 const SHAPE_EFFECTS: readonly { when: (r: ShapeReport) => number; records: boolean; effect: Effect['effect']; code: string; message: (r: ShapeReport, n: number) => string }[] = [
+  { when: (r) => r.outside, records: false, effect: 'told', code: 'outside-interest', message: (_r, n) => `${n} outside the area of interest` },
   { when: (r) => r.duplicates, records: true, effect: 'left', code: 'duplicates', message: (_r, n) => `${n} ${n === 1 ? 'duplicate' : 'duplicates'} of the same geometry dropped` },
   { when: (r) => r.textsGiven, records: true, effect: 'changed', code: 'text-given', message: (_r, n) => `${n} ${n === 1 ? 'text' : 'texts'} given to objects as a field` },
   { when: (r) => r.homelessCount, records: false, effect: 'told', code: 'text-homeless', message: (_r, n) => `${n} ${n === 1 ? 'text found' : 'texts found'} no object, and ${n === 1 ? 'crosses as it is' : 'cross as they are'}` },
@@ -88,6 +89,7 @@ export function forecast(format: Format, plan: Plan, layers: readonly PlannedLay
   const faults = allFields.filter((f) => f.fault !== null).length;
   const blocked: string[] = [];
   if (taken.length === 0) blocked.push('No layer is taken. Take some in Gather.');
+  else if (plan.sets.every((set) => set.count === 0)) blocked.push('Nothing is left to cross: everything is left out in Shape, or lies outside the area of interest.');
   for (const path of paths) if (path.problem) blocked.push(path.problem);
   if (faults > 0) blocked.push(`${faults} ${faults === 1 ? 'field name has' : 'field names have'} a fault. Mend ${faults === 1 ? 'it' : 'them'} in Shape.`);
   const findings = sizeFindings(format, plan, files);

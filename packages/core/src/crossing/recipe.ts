@@ -74,6 +74,14 @@ export const Placement = z.object({
 });
 export type Placement = z.infer<typeof Placement>;
 
+/** What of the sources a deliverable is about, in the frame: a box, what a source covers and some more, or the areas of a layer. */
+export const AreaOfInterest = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('box'), box: z.tuple([z.number(), z.number(), z.number(), z.number()]) }),
+  z.object({ kind: z.literal('source'), source: z.string(), plus_m: z.number().nonnegative() }),
+  z.object({ kind: z.literal('layer'), source: z.string(), layer: z.string() }),
+]);
+export type AreaOfInterest = z.infer<typeof AreaOfInterest>;
+
 export const Deliverable = z.object({
   id: z.string(),
   name: z.string().min(1).max(80),
@@ -81,6 +89,8 @@ export const Deliverable = z.object({
   crs: z.string(),
   /** One set a layer and kind, or one a kind. */
   grouping: z.enum(['layer', 'kind']),
+  /** Only records that lie at least partly in it cross; all when absent. */
+  area: AreaOfInterest.optional(),
   /** What is chosen of the options of its format; the first choice where nothing is said. */
   options: z.record(z.string(), z.union([z.string().max(2000), z.number()])).optional(),
 });

@@ -5,10 +5,12 @@ import { compilePlane } from '../placement/plane';
 import { Problem } from '../model/problem';
 import { unitOf } from './cross';
 import { placementOf } from './placement';
-import type { LayerRule, Recipe } from './recipe';
+import type { AreaOfInterest, LayerRule, Recipe } from './recipe';
 
 /** Layers of a source as the rules shape them, and what was done to each. */
 export interface Shaped {
+  /** Whether all layers were summed up again, and not only those with rules. */
+  all: boolean;
   layers: LayerProfile[];
   reports: Record<string, ShapeReport>;
 }
@@ -17,9 +19,9 @@ export function rulesOf(recipe: Recipe, source: string): Readonly<Record<string,
   return recipe.sources[source]?.layers ?? {};
 }
 
-/** Whether some rule of a source changes its records, so that its layers have to be summed up again. */
-export function isReshaped(recipe: Recipe, source: string): boolean {
-  return reshapedLayers(rulesOf(recipe, source)).size > 0;
+/** Whether some rule of a source, or an area of interest, changes its records, so that its layers have to be summed up again. */
+export function isReshaped(recipe: Recipe, source: string, area: AreaOfInterest | undefined): boolean {
+  return area !== undefined || reshapedLayers(rulesOf(recipe, source)).size > 0;
 }
 
 /** Metres in one unit of a source's own numbers; 1 until it is placed. */
@@ -39,13 +41,13 @@ export async function shapeLayers(read: () => Iterable<FeatureBatch>, context: R
   const layers = reshapedLayers(context.rules);
   const profiler = new Profiler();
   const reports = new Map<string, ShapeReport>();
-  for await (const batch of reshaped(read, context, reports)) if (layers.has(batch.layer)) profiler.add(batch);
-  return { layers: profiler.layers(), reports: Object.fromEntries(reports) };
+  for await (const batch of reshaped(read, context, reports)) if (context.keep || layers.has(batch.layer)) profiler.add(batch);
+  return { all: context.keep !== undefined, layers: profiler.layers(), reports: Object.fromEntries(reports) };
 }
 
 /** The layers as they will cross: those that were summed up again in place of what the reader found; one of which nothing is left is empty. */
 export function shapedProfiles(layers: readonly LayerProfile[], shaped: Shaped | null, rules: Readonly<Record<string, LayerRule>>): LayerProfile[] {
   if (!shaped) return [...layers];
   const changed = reshapedLayers(rules);
-  return layers.map((layer) => (changed.has(layer.name) ? (shaped.layers.find((l) => l.name === layer.name) ?? { ...layer, count: 0, groups: [] }) : layer));
+  return layers.map((layer) => (shaped.all || changed.has(layer.name) ? (shaped.layers.find((l) => l.name === layer.name) ?? { ...layer, count: 0, groups: [] }) : layer));
 }

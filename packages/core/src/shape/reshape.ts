@@ -11,6 +11,8 @@ import { TextGiver } from './give-texts';
 
 /** What the rules did to the records of one layer. */
 export interface ShapeReport {
+  /** Records outside the area of interest. */
+  outside: number;
   blocksApart: number;
   /** Parts that came of them. */
   parts: number;
@@ -29,7 +31,7 @@ export interface ShapeReport {
 
 const LISTED = 300;
 
-const noReport = (): ShapeReport => ({ blocksApart: 0, parts: 0, blocksOutlined: 0, fillsAsLines: 0, duplicates: 0, thinning: null, textsGiven: 0, homeless: [], homelessCount: 0, housed: [] });
+const noReport = (): ShapeReport => ({ outside: 0, blocksApart: 0, parts: 0, blocksOutlined: 0, fillsAsLines: 0, duplicates: 0, thinning: null, textsGiven: 0, homeless: [], homelessCount: 0, housed: [] });
 
 /** Whether a rule changes the records themselves, and not only where they go. */
 export function reshapes(rule: LayerRule): boolean {
@@ -47,6 +49,8 @@ export interface ReshapeContext {
   library: SymbolLibrary | null;
   /** Metres in one unit of the source's own coordinates. */
   unit_m: number;
+  /** Tells which records of a batch lie in the area of interest; absent where all are wanted. */
+  keep?: (batch: FeatureBatch) => (i: number) => boolean;
 }
 
 /** Entities that are fills. */
@@ -65,7 +69,7 @@ export async function* reshaped(read: () => AsyncIterable<FeatureBatch> | Iterab
   for await (const batch of read()) {
     const rule = context.rules[batch.layer];
     const gets = giver !== null && [...given!.keys()].length > 0 && isAsked(context.rules, batch.layer);
-    if ((!rule || !reshapes(rule)) && !gets) yield batch;
+    if ((!rule || !reshapes(rule)) && !gets && !context.keep) yield batch;
     else {
       const report = reports?.get(batch.layer) ?? noReport();
       reports?.set(batch.layer, report);
@@ -121,8 +125,13 @@ function* shape(batch: FeatureBatch, rule: LayerRule, context: ReshapeContext, k
   const copy = new Copier(batch, out, rule, context.unit_m, report);
   let seen = known.seen.get(batch.layer);
   if (!seen) known.seen.set(batch.layer, (seen = new Set()));
+  const wanted = context.keep?.(batch);
   for (let i = 0; i < batch.count; i++) {
     const number = known.first + i;
+    if (wanted && !wanted(i)) {
+      report.outside++;
+      continue;
+    }
     if (known.housed.has(number)) {
       report.textsGiven++;
       continue;

@@ -20,6 +20,8 @@ import { FeatureStore } from '../store/feature-store';
 import { newId } from '../store/id';
 import { carrierOf, type TileSource } from '../tiles/cut-tile';
 import { type ShapeRequest, withShapes } from '../work/shape-source';
+import type { Outcome } from '../work/worker';
+import type { Forecast } from '@pontrel/core/crossing/forecast';
 import { type ReadResult, STORE_FILE } from '../work/read-source';
 import { READ_BACK_FILE, type RunRequest, type RunResult } from '../work/run-deliverable';
 import { crsName } from './crs-names';
@@ -125,27 +127,43 @@ export class CrossingService {
   /** What each deliverable will change or leave behind, by the rules as they are; a preview where there is none yet. */
   async forecasts(id: string): Promise<DeliverableForecast[]> {
     const crossing = this.catalog.crossing(id);
-    const sources = await this.shapedSources(crossing);
     const { deliverables, frame } = crossing.recipe;
     const asked: Deliverable[] = deliverables.length > 0 || !frame ? deliverables : [{ id: PREVIEW, name: 'preview', format: 'shapefile', crs: frame.crs, grouping: 'layer' }];
-    return asked.map((d) => ({ deliverable: d.id, forecast: prepare(crossing.recipe, d, sources).forecast }));
+    return Promise.all(asked.map(async (d) => ({ deliverable: d.id, forecast: await this.forecast(crossing, d) })));
+  }
+
+  private async forecast(crossing: CrossingRecord, d: Deliverable): Promise<Forecast> {
+    try {
+      return prepare(crossing.recipe, d, await this.shapedSources(crossing, d)).forecast;
+    } catch (error) {
+      if (!(error instanceof Problem) || !d.area) throw error;
+      // an area that cannot be worked out stands in the way; the rest is told as if there were none
+      const { forecast } = prepare(crossing.recipe, d, this.catalog.sources(crossing.id).map(prepared));
+      return { ...forecast, blocked: [error.message, ...forecast.blocked] };
+    }
   }
 
   /** The sources as their rules shape them, the places of texts in the frame. What was worked out is kept while the rules are the same. */
-  private async shapedSources(crossing: CrossingRecord): Promise<PreparedSource[]> {
+  private async shapedSources(crossing: CrossingRecord, { area }: Deliverable): Promise<PreparedSource[]> {
     const { recipe } = crossing;
     const placed = new Map(this.tileSources(crossing, this.catalog.sources(crossing.id)).map((s) => [s.name, s]));
     const frame = frameOf(recipe);
-    return Promise.all(this.catalog.sources(crossing.id).map(async (record) => {
+    const records = this.catalog.sources(crossing.id);
+    const stores = Object.fromEntries(records.map((r) => [r.name, path.join(this.folder.source(crossing.id, r.id), STORE_FILE)]));
+    return Promise.all(records.map(async (record) => {
       const source = prepared(record);
-      if (!isReshaped(recipe, source.name)) return source;
-      const own = { ...recipe, deliverables: [], sources: { [source.name]: recipe.sources[source.name]! } };
-      const key = JSON.stringify([record.id, own]);
+      // a source that is not placed has nothing in an area, which the forecast says in its own words
+      if (!isReshaped(recipe, source.name, area) || (area && !placed.has(source.name))) return source;
+      const asked = area && area.kind !== 'box' ? [source.name, area.source] : [source.name];
+      const own = { ...recipe, deliverables: [], sources: Object.fromEntries(asked.flatMap((name) => (recipe.sources[name] ? [[name, recipe.sources[name]]] : []))) };
+      const key = JSON.stringify([record.id, own, area]);
       let shaped = this.shaped.get(key);
       if (!shaped) {
         if (this.shaped.size >= MOST_SHAPED) this.shaped.delete(this.shaped.keys().next().value!);
-        const request: ShapeRequest = { recipe: own, source: source.name, store: path.join(this.folder.source(crossing.id, record.id), STORE_FILE) };
-        shaped = (this.tilePool.run(request, { name: 'shape' }) as Promise<Shaped | null>).then((done) => {
+        const request: ShapeRequest = { recipe: own, source: source.name, area, stores };
+        shaped = (this.tilePool.run(request, { name: 'shape' }) as Promise<Outcome<Shaped | null>>).then((outcome) => {
+          if (!('ok' in outcome)) throw 'problem' in outcome ? new Problem(outcome.problem.code, outcome.problem.message) : new Error('nobody can stop this');
+          const done = outcome.ok;
           const tiles = placed.get(source.name);
           return done && tiles && frame ? inFrame(done, tiles, frame) : done;
         });
@@ -161,7 +179,7 @@ export class CrossingService {
     const deliverable = crossing.recipe.deliverables.find((d) => d.id === deliverableId);
     if (!deliverable) throw new Problem('deliverable-unknown', 'This deliverable is not in the crossing any more.');
     const sources = this.catalog.sources(id);
-    const plan = prepare(crossing.recipe, deliverable, await this.shapedSources(crossing));
+    const plan = prepare(crossing.recipe, deliverable, await this.shapedSources(crossing, deliverable));
     if (plan.forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${plan.forecast.blocked.join(' ')}`);
     const runId = newId();
     const final = this.folder.run(id, runId);

@@ -1,25 +1,45 @@
 import type { PreparedSource } from '@pontrel/core/crossing/prepare';
-import type { Recipe } from '@pontrel/core/crossing/recipe';
+import { keeperOf, regionOf } from '@pontrel/core/crossing/area-of-interest';
+import type { AreaOfInterest, Recipe } from '@pontrel/core/crossing/recipe';
 import { isReshaped, rulesOf, type Shaped, shapedProfiles, shapeLayers, unitOfSource } from '@pontrel/core/crossing/shaped';
 import type { ReshapeContext } from '@pontrel/core/shape/reshape';
+import type { Region } from '@pontrel/core/geometry/within';
+import { Problem } from '@pontrel/core/model/problem';
 import { FeatureStore } from '../store/feature-store';
 
-export function contextOf(recipe: Recipe, source: string, store: FeatureStore): ReshapeContext {
-  return { rules: rulesOf(recipe, source), library: store.library(), unit_m: unitOfSource(recipe, source) };
+/** @param region of interest, where only that is wanted */
+export function contextOf(recipe: Recipe, source: string, store: FeatureStore, region: Region | null): ReshapeContext {
+  return { rules: rulesOf(recipe, source), library: store.library(), unit_m: unitOfSource(recipe, source), ...(region ? { keep: keeperOf(recipe, source, region) } : {}) };
+}
+
+/** An area of interest worked out from the stores of the sources. */
+export function regionFrom(recipe: Recipe, area: AreaOfInterest | undefined, stores: Readonly<Record<string, string>>): Region | null {
+  if (!area) return null;
+  const file = area.kind === 'box' ? '' : stores[area.source];
+  if (file === undefined) throw new Problem('source-unknown', `The area of interest is that of ${area.kind === 'box' ? '' : area.source}, which is not in this crossing any more. Choose another one.`);
+  const store = area.kind === 'box' ? null : new FeatureStore(file);
+  try {
+    return regionOf(recipe, area, () => store!.batches());
+  } finally {
+    store?.close();
+  }
 }
 
 export interface ShapeRequest {
   recipe: Recipe;
   source: string;
-  store: string;
+  area?: AreaOfInterest | undefined;
+  /** Files of the stores, by source. */
+  stores: Readonly<Record<string, string>>;
 }
 
 /** The layers of a source that its rules change, summed up again; null where they change none. */
-export async function shapeSource({ recipe, source, store: file }: ShapeRequest): Promise<Shaped | null> {
-  if (!isReshaped(recipe, source)) return null;
-  const store = new FeatureStore(file);
+export async function shapeSource({ recipe, source, area, stores }: ShapeRequest): Promise<Shaped | null> {
+  if (!isReshaped(recipe, source, area)) return null;
+  const region = regionFrom(recipe, area, stores);
+  const store = new FeatureStore(stores[source]!);
   try {
-    return await shapeLayers(() => store.batches(), contextOf(recipe, source, store));
+    return await shapeLayers(() => store.batches(), contextOf(recipe, source, store, region));
   } finally {
     store.close();
   }
@@ -28,8 +48,4 @@ export async function shapeSource({ recipe, source, store: file }: ShapeRequest)
 /** A source as it will cross. */
 export function withShapes<S extends PreparedSource>(recipe: Recipe, source: S, shaped: Shaped | null): S {
   return shaped ? { ...source, layers: shapedProfiles(source.layers, shaped, rulesOf(recipe, source.name)), reports: shaped.reports } : source;
-}
-
-export async function shapedSource<S extends PreparedSource & { store: string }>(recipe: Recipe, source: S): Promise<S> {
-  return withShapes(recipe, source, await shapeSource({ recipe, source: source.name, store: source.store }));
 }

@@ -30,9 +30,14 @@ export const read = ({ files, line }: { files: StoredFiles; line: Line }): Promi
 
 export const run = ({ request, line }: { request: RunRequest; line: Line }): Promise<Outcome<RunResult>> => outcomeOf(() => runDeliverable(request, line), line);
 
-export const shape = (request: ShapeRequest): Promise<Shaped | null> => {
+export const shape = async (request: ShapeRequest): Promise<Outcome<Shaped | null>> => {
   lookForGrids();
-  return shapeSource(request);
+  try {
+    return { ok: await shapeSource(request) };
+  } catch (error) {
+    if (error instanceof Problem) return { problem: { code: error.code, message: error.message } };
+    throw error;
+  }
 };
 
 export const tile = (request: TileRequest): Uint8Array => {

@@ -7,6 +7,7 @@ import { useChange, useCrossing } from '../crossing/use-crossing';
 import { CrsSearch } from '../parts/CrsSearch';
 import { Choice, ICON, Mono, Muted } from '../parts/parts';
 import { useCrsQuery } from '../state/api';
+import { AreaChoice } from './AreaChoice';
 import { FormatOptions } from './FormatOptions';
 
 /** Name, target system and grouping of a deliverable. */
@@ -35,6 +36,8 @@ export function DeliverableOptions({ deliverable: d }: { deliverable: Deliverabl
         <Flex align="center" gap="10px" minW="0"><Mono fontWeight={600}>{d.crs}</Mono><Box truncate>{crs?.name}</Box>{d.crs === crossing.frame?.id && <Muted textStyle="small">the frame</Muted>}
           <chakra.button type="button" minH="24px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setChoosing(!choosing)}>{choosing ? 'keep it' : 'change'}</chakra.button></Flex>
         {choosing && <><span /><Box maxW="420px"><CrsSearch autoFocus label="Find a target system" onChoose={(c) => { edit(`target system ${c.id}`, (x) => void (x.crs = c.id)); setChoosing(false); }} /></Box></>}
+        <Muted>Area</Muted>
+        <AreaChoice crossing={crossing} area={d.area} onChange={(area) => edit(`area of ${d.name}`, (x) => { if (area) x.area = area; else delete x.area; })} />
         {!format?.carries.oneFile && <><Muted>Sets</Muted>
         <Box><Choice small label="Sets" value={d.grouping} onChange={(grouping) => edit('sets', (x) => void (x.grouping = grouping))} options={[{ value: 'layer', label: 'One a layer' }, { value: 'kind', label: 'All points, all lines, all areas' }]} /></Box></>}
       </Grid>

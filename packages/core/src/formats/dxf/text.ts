@@ -1,10 +1,18 @@
 const CONTROL: Record<string, string> = { d: '°', D: '°', p: '±', P: '±', c: 'Ø', C: 'Ø', '%': '%' };
 
+/** Code pages of the digit in \M+nXXXX. Common practice, no source. Korean by its Johab page, which no decoder here knows, stays as it is. */
+const MULTIBYTE: Record<string, string> = { 1: 'shift_jis', 2: 'big5', 3: 'euc-kr', 5: 'gbk' };
+
 /**
- * Characters that older drawings write as \U+XXXX. Source: DXF Reference, "Text strings".
+ * Characters that older drawings write as \U+XXXX, or as \M+nXXXX by their two bytes in a code page. Source: DXF Reference, "Text strings".
  */
 export function decodeUnicodeEscapes(text: string): string {
-  return text.includes('\\U+') ? text.replace(/\\U\+([0-9A-Fa-f]{4})/g, (_, h: string) => String.fromCharCode(parseInt(h, 16))) : text;
+  const unicode = text.includes('\\U+') ? text.replace(/\\U\+([0-9A-Fa-f]{4})/g, (_, h: string) => String.fromCharCode(parseInt(h, 16))) : text;
+  if (!unicode.includes('\\M+')) return unicode;
+  return unicode.replace(/\\M\+([1-5])([0-9A-Fa-f]{2})([0-9A-Fa-f]{2})/g, (whole, page: string, high: string, low: string) => {
+    const encoding = MULTIBYTE[page];
+    return encoding === undefined ? whole : new TextDecoder(encoding).decode(Uint8Array.of(parseInt(high, 16), parseInt(low, 16)));
+  });
 }
 
 /** Plain content of a TEXT, ATTRIB or ATTDEF: %% codes replaced, underline and overline marks dropped. */

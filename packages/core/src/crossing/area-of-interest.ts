@@ -1,0 +1,54 @@
+import { type Crs, metresPerUnit, northUp } from '../crs/crs';
+import { type Bounds, emptyBounds, grow, isEmpty } from '../geometry/bounds';
+import { type Region, touches } from '../geometry/within';
+import { eachPart, type FeatureBatch, POLYGON } from '../model/batch';
+import { Problem } from '../model/problem';
+import { type Carrier, makeCarrier, placeBatch, transformBatch } from './cross';
+import { crsOf, placementOf } from './placement';
+import type { AreaOfInterest, Recipe } from './recipe';
+
+/** Metres by which chords may stand off where an area is asked for what lies in it. */
+const CHORD_M = 0.05;
+
+function frameOf(recipe: Recipe): Crs {
+  const frame = recipe.frame && crsOf(recipe.frame.crs);
+  if (!frame) throw new Problem('frame-missing', 'An area of interest needs a reference frame. Choose it in Place.');
+  return northUp(frame);
+}
+
+function carrierTo(recipe: Recipe, source: string, frame: Crs): Carrier {
+  const placed = placementOf(recipe, source);
+  if (!placed) throw new Problem('source-not-placed', `${source} has no place yet, so nothing can be told from what it covers. Place it first.`);
+  return makeCarrier(source, placed, frame);
+}
+
+/** An area of interest worked out, in the frame. @param read gives the records of a source */
+export function regionOf(recipe: Recipe, area: AreaOfInterest, read: (source: string) => Iterable<FeatureBatch>): Region {
+  const frame = frameOf(recipe);
+  if (area.kind === 'box') return { box: [...area.box] as Bounds, rings: [] };
+  const carrier = carrierTo(recipe, area.source, frame);
+  const box = emptyBounds();
+  const rings: number[][] = [];
+  for (const batch of read(area.source)) {
+    if (area.kind === 'layer' && batch.layer !== area.layer) continue;
+    const { batch: moved } = transformBatch(placeBatch(batch, carrier, CHORD_M), carrier.transform);
+    for (let k = 0; k < moved.coords.length; k += 3) if (!Number.isNaN(moved.coords[k]!)) grow(box, moved.coords[k]!, moved.coords[k + 1]!);
+    if (area.kind !== 'layer') continue;
+    for (let i = 0; i < moved.count; i++) {
+      if (moved.kinds[i] === POLYGON) eachPart(moved, i, (s, e) => rings.push(Array.from({ length: 2 * (e - s) }, (_, k) => moved.coords[3 * (s + (k >> 1)) + (k & 1)]!)));
+    }
+  }
+  if (isEmpty(box) || (area.kind === 'layer' && rings.length === 0)) throw new Problem('area-empty', `${area.kind === 'layer' ? `${area.layer} of ${area.source} has no areas` : `${area.source} covers nothing`}. Choose another area of interest.`);
+  if (area.kind === 'layer') return { box, rings };
+  const plus = area.plus_m / metresPerUnit(frame, null);
+  return { box: [box[0] - plus, box[1] - plus, box[2] + plus, box[3] + plus], rings };
+}
+
+/** Tells which records of a source lie in a region of the frame. */
+export function keeperOf(recipe: Recipe, source: string, region: Region): (batch: FeatureBatch) => (i: number) => boolean {
+  const carrier = carrierTo(recipe, source, frameOf(recipe));
+  return (batch) => {
+    const { batch: moved } = transformBatch(placeBatch(batch, carrier, CHORD_M), carrier.transform);
+    return (i) => touches(moved, i, region);
+  };
+}
