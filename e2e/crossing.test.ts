@@ -295,7 +295,7 @@ describe('everyday turns', () => {
     await page.getByText('A length is wanted, such as 5 mm').waitFor();
     await chord.fill('2 cm');
     await chord.press('Enter');
-    await expect.poll(() => chord.inputValue()).toBe('0.020 m');
+    await expect.poll(() => chord.inputValue()).toBe('0.02 m');
     expect(await chords.textContent()).not.toBe(before);
   });
 

@@ -26,13 +26,32 @@ describe('pontrel inspect', () => {
 });
 
 describe('pontrel convert', () => {
+  it('writes one drawing, of what touches the bounds only, and reads it again as what it is', () => {
+    const plan = path.join(folder, 'part.dxf');
+    const box = '1464200,5101300,1464260,5101400';
+    const whole = pontrel('convert', QUAY, path.join(folder, 'all.dxf'), '--from', 'EPSG:2193', '--to', 'EPSG:2126');
+    const part = pontrel('convert', QUAY, plan, '--from', 'EPSG:2193', '--bounds', box);
+    expect([whole.status, part.status]).toEqual([0, 0]);
+    expect(whole.json.proof).toMatchObject({ status: 'match', records: { in: 1064, out: 1064 } });
+    expect(part.json.outputs[0].layers.length).toBeGreaterThan(5);
+    const { in: n } = part.json.proof.records;
+    expect(n).toBeGreaterThan(20);
+    expect(n).toBeLessThan(600);
+    const [seen] = pontrel('inspect', plan).json.sources;
+    expect(seen.crs).toMatchObject({ id: 'EPSG:2193', origin: 'declared' });
+    expect(seen.units).toBe('metre');
+    expect(seen.layers.reduce((sum: number, l: { count: number }) => sum + l.count, 0)).toBe(n);
+    expect(pontrel('convert', QUAY, plan, '--from', 'EPSG:2193', '--bounds', '1,2,3').status).toBe(2);
+    expect(pontrel('convert', QUAY, plan, '--from', 'EPSG:2193', '--bounds', '0,0,1,1').json.error.code).toBe('nothing-to-convert');
+  });
+
   it('writes one set a kind into the named file, and proves it', () => {
     const out = path.join(folder, 'one', 'quay.shp');
     const { status, json } = pontrel('convert', QUAY, out, '--from', 'EPSG:2193', '--layer', 'WATER-MAIN', '--layer', 'VALVE', '--chord', '0.02');
     expect(status).toBe(0);
     expect(json.outputs).toEqual([{ path: path.join(folder, 'one', 'quay_line.shp'), format: 'shapefile', layers: [{ name: 'quay_line', count: 169 }] }, { path: path.join(folder, 'one', 'quay_point.shp'), format: 'shapefile', layers: [{ name: 'quay_point', count: 66 }] }]);
     expect(json.proof).toMatchObject({ status: 'match', records: { in: 235, out: 235 }, differences: [] });
-    expect(readdirSync(path.join(folder, 'one')).sort()).toEqual(['line', 'point'].flatMap((k) => ['cpg', 'dbf', 'prj', 'shp', 'shx'].map((e) => `quay_${k}.${e}`)));
+    expect(readdirSync(path.join(folder, 'one')).sort()).toEqual(['line', 'point'].flatMap((k) => ['cpg', 'dbf', 'prj', 'shp', 'shx', 'sidecar'].map((e) => `quay_${k}.${e}`)));
     // what was written is read again as a source, its system known by content
     const again = pontrel('inspect', path.join(folder, 'one', 'quay_line.shp')).json.sources[0];
     expect(again.crs).toEqual({ id: 'EPSG:2193', name: 'NZGD2000 / New Zealand Transverse Mercator 2000', origin: 'declared' });

@@ -3,7 +3,11 @@ import path from 'node:path';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { label } from '@pontrel/core/crs/transform';
-import { makeCarrier } from '@pontrel/core/crossing/cross';
+import { type Carrier, makeCarrier, placeBatch, transformBatch } from '@pontrel/core/crossing/cross';
+import { type Region, touches } from '@pontrel/core/geometry/within';
+import type { FeatureBatch } from '@pontrel/core/model/batch';
+import { type LayerProfile, Profiler } from '@pontrel/core/model/profile';
+import { reshaped } from '@pontrel/core/shape/reshape';
 import { fileStem, makePlan, type Plan, type PlannedLayer } from '@pontrel/core/crossing/plan';
 import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
 import { EMPTY_RECIPE } from '@pontrel/core/crossing/recipe';
@@ -36,7 +40,7 @@ export async function convert(files: string[], options: Options): Promise<Result
       sources.push(await survey(file, (batch) => spool.add(batch)));
       await spool.finish();
     }
-    return await cross(sources, spools, { format, folder, single, chord_m, from, to, layers: options.layer });
+    return await cross(sources, spools, { format, folder, single, chord_m, from, to, layers: options.layer, bounds: boundsOf(options.bounds) });
   } finally {
     for (const spool of spools) await spool.remove();
   }
@@ -50,18 +54,21 @@ interface Crossing {
   from: Crs | undefined;
   to: Crs | undefined;
   layers: string[] | undefined;
+  /** In the target system; records that do not touch it stay behind. */
+  bounds: Region | null;
 }
 
-async function cross(sources: Surveyed[], spools: Spool[], { format, folder, single, chord_m, from, to, layers: names }: Crossing): Promise<Result> {
+async function cross(sources: Surveyed[], spools: Spool[], { format, folder, single, chord_m, from, to, layers: names, bounds }: Crossing): Promise<Result> {
   const placed = sources.map((s) => ({ surveyed: s, crs: placeOf(s, from, to) }));
   const target = to ?? placed[0]!.crs;
-  const layers = wantedLayers(sources, names);
   const carriers = new Map(placed.map(({ surveyed, crs }) => [surveyed.path, makeCarrier(surveyed.path, { crs, numbers: { unit_m: surveyed.facts.unit?.metres ?? null } }, target)]));
+  const read = sources.map((s, i) => () => (bounds ? reshaped(() => spools[i]!.batches(), { rules: {}, library: null, unit_m: 1, keep: within(carriers.get(s.path)!, chord_m, bounds) }) : spools[i]!.batches()));
+  const layers = wantedLayers(bounds ? await Promise.all(sources.map(async (s, i) => ({ ...s, layers: await profiled(read[i]!()) }))) : sources, names);
   const stem = single ?? fileStem(sources[0]!.name.replace(/\.[^.]*$/, ''));
   const plan = makePlan(format, layers, { grouping: single ? 'kind' : 'layer', stem, chord_m, unit_m: (s) => carriers.get(s)!.unit_m, sizes: (s) => carriers.get(s)!.sizes });
-  if (plan.sets.length === 0) throw new Problem('nothing-to-convert', `There is no record to convert in ${sources.map((s) => s.name).join(', ')}.`);
+  if (plan.sets.length === 0) throw new Problem('nothing-to-convert', `There is no record to convert in ${sources.map((s) => s.name).join(', ')}${bounds ? ' within --bounds' : ''}.`);
 
-  const feeds: Feed[] = sources.map((s, i) => ({ carrier: carriers.get(s.path)!, library: s.open.library?.() ?? null, read: () => spools[i]!.batches() }));
+  const feeds: Feed[] = sources.map((s, i) => ({ carrier: carriers.get(s.path)!, library: s.open.library?.() ?? null, read: read[i]! }));
   const goal: RunTarget = { crs: target, stem, options: {}, chord_m };
   const total = layers.reduce((n, l) => n + l.profile.count, 0);
   await mkdir(folder, { recursive: true });
@@ -75,6 +82,27 @@ async function cross(sources: Surveyed[], spools: Spool[], { format, folder, sin
   } finally {
     await rm(partial, { recursive: true, force: true });
   }
+}
+
+/** Tells which records of a batch touch a box of the target system. */
+function within(carrier: Carrier, chord_m: number, region: Region): (batch: FeatureBatch) => (i: number) => boolean {
+  return (batch) => {
+    const { batch: moved } = transformBatch(placeBatch(batch, carrier, chord_m), carrier.transform);
+    return (i) => touches(moved, i, region);
+  };
+}
+
+async function profiled(batches: AsyncIterable<FeatureBatch>): Promise<LayerProfile[]> {
+  const profiler = new Profiler();
+  for await (const batch of batches) profiler.add(batch);
+  return profiler.layers();
+}
+
+function boundsOf(text: string | undefined): Region | null {
+  if (text === undefined) return null;
+  const box = text.split(',').map(Number);
+  if (box.length !== 4 || !box.every(Number.isFinite) || box[0]! >= box[2]! || box[1]! >= box[3]!) throw new Usage(`--bounds wants minx,miny,maxx,maxy in the output's system; "${text}" is none.`);
+  return { box: box as [number, number, number, number], rings: [] };
 }
 
 function chordOf(text: string | undefined): number {

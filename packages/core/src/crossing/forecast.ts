@@ -172,7 +172,7 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
       changed += group.curved;
       curves += group.curved;
       vertices += group.vertices + chordsFor(group.chordLoad, source.unit_m, chord_m);
-    } else if (!carries.symbology && group.entity === 'INSERT') {
+    } else if (!carries.symbology && group.entity === 'INSERT' && group.kind === 'point') {
       changed += n;
       effects.push({ effect: 'changed', code: 'block-as-point', count: n, message: `${n} ${n === 1 ? 'block' : 'blocks'} as points with their data` });
     }

@@ -68,7 +68,7 @@ export async function* reshaped(read: () => AsyncIterable<FeatureBatch> | Iterab
   let first = 0;
   for await (const batch of read()) {
     const rule = context.rules[batch.layer];
-    const gets = giver !== null && [...given!.keys()].length > 0 && isAsked(context.rules, batch.layer);
+    const gets = given !== undefined && given.size > 0 && isAsked(context.rules, batch.layer);
     if ((!rule || !reshapes(rule)) && !gets && !context.keep) yield batch;
     else {
       const report = reports?.get(batch.layer) ?? noReport();

@@ -4,6 +4,7 @@ import { DRAWN_SYMBOLS } from '../../style/drawn-symbols';
 import type { Format, OpenSource, SourceFacts, TargetSet } from '../format';
 import { prjBeside } from '../prj';
 import { type DrawingFacts, readDxf, type ReadOptions, refuseOtherKinds } from './read';
+import { LABEL_PLACES } from './write/labels';
 import { MOST_XDATA } from './write/records';
 import { WRITTEN } from './write/versions';
 import { createDrawing, versionOf } from './write/writer';
@@ -37,8 +38,11 @@ export const dxf: Format = {
       { id: 'points', label: 'Other points', kind: 'choice', choices: [{ value: 'point', label: 'As points' }, { value: 'block', label: 'As a symbol' }, { value: 'text', label: 'As their label' }] },
       { id: 'symbol', label: 'Symbol', when: (v) => v.points === 'block', kind: 'choice', choices: DRAWN_SYMBOLS.map((s) => ({ value: s.id, label: s.label })) },
       { id: 'symbol_size', label: 'Symbol size', when: (v) => v.points === 'block', kind: 'length', initial_m: 1 },
+      { id: 'data', label: 'Data of blocks', kind: 'choice', choices: [{ value: 'behind', label: 'Behind the object' }, { value: 'attributes', label: 'As hidden attributes too' }] },
       { id: 'label', label: 'Label', kind: 'text', hint: 'such as {NAME}\\n{area:.1} m²' },
       { id: 'label_height', label: 'Lettering', kind: 'length', initial_m: 1 },
+      { id: 'label_place', label: 'Label stands', when: (v) => v.label !== '', kind: 'choice', choices: LABEL_PLACES.map(({ value, label }) => ({ value, label })) },
+      { id: 'label_gap', label: 'Off by', when: (v) => v.label !== '', kind: 'length', initial_m: 0.3 },
       { id: 'label_angle', label: 'Turned by field', when: (v) => v.label !== '', kind: 'text', hint: 'none' },
       { id: 'label_color', label: 'Label colour', when: (v) => v.label !== '', kind: 'text', hint: '#rrggbb' },
     ],

@@ -52,6 +52,11 @@ const LATE = new Set(['RAY', 'XLINE', 'IMAGE', 'WIPEOUT']);
 const MOST_LATE = 100_000;
 /** Copies of a block in one array; more is a damaged number. */
 const MOST_COPIES = 10_000;
+/** Objects beside the drawn ones that are not carried, and what that means. */
+const OBJECT_FINDINGS: Record<string, string> = {
+  GROUP: 'A group, a selection under a name, is not carried; its objects are.',
+  SORTENTSTABLE: 'An order of drawing stated apart from the objects is not carried: they keep the order of the file.',
+};
 /** Flag of a block that stands for another drawing. Source: DXF Reference, BLOCK. */
 const EXTERNAL = 4;
 
@@ -128,7 +133,11 @@ class DrawingReader {
       this.ended = true;
       return;
     }
-    if (this.section === 'OBJECTS' && type === 'GEODATA') this.geoReader = new GeoLocationReader();
+    if (this.section === 'OBJECTS') {
+      if (type === 'GEODATA') this.geoReader = new GeoLocationReader();
+      const told = OBJECT_FINDINGS[type];
+      if (told !== undefined) this.findings.add({ code: `dxf-${type.toLowerCase()}`, severity: 'info', message: told, count: 1 });
+    }
     this.type = type;
     this.entityLine = line;
     this.table = this.tableFor(type);

@@ -9,6 +9,7 @@ import { plainMtext, plainText } from '../text';
 import { linkOf, OWN_APPLICATION, OWN_MARKS, parseXdata, writeFields, XDATA } from '../xdata';
 import { type Behind, type Draughtsman, lineCoded, paragraphCoded } from './geometry';
 import type { GroupWriter } from './groups';
+import { anchorOf, labelPlace } from './labels';
 import { nearestWeight, type Pen, seenColor, seenTransparency } from './look';
 import type { Shelves } from './shelves';
 
@@ -16,8 +17,6 @@ import type { Shelves } from './shelves';
 export const MOST_XDATA = 16_383;
 /** Characters of a text in one line; longer ones are paragraphs. */
 const LONGEST_LINE = 255;
-/** Share of its height by which a label stands off its point. */
-const LABEL_GAP = 0.3;
 
 export interface RecordsOptions {
   options: OptionValues;
@@ -202,9 +201,11 @@ export class RecordDrawer {
     for (const [tag, value] of constants) seen.set(tag, value);
     const asked = symbol.attributes.filter((a) => !a.constant && typeof at(a.tag) === 'string' && !String(at(a.tag)).includes('\n'));
     for (const a of asked) seen.set(a.tag, plainText(lineCoded(String(at(a.tag)))));
+    const hidden = this.opts.options.data === 'attributes' ? hiddenFields(pen.set, new Set([...asked.map((a) => a.tag), ...constants.keys(), ...seen.keys(), ...DRAWN_FIELDS]), at) : [];
+    for (const [tag, value] of hidden) seen.set(tag, plainText(lineCoded(value)));
     for (const [field, value] of [['block', name], ['block_angle', how.angle], ['scale_x', how.scale[0]], ['scale_y', how.scale[1]], ['scale_z', how.scale[2]], ['extrusion', how.extrusion ? how.extrusion.join(' ') : null]] as const) if (value !== null) seen.set(field, value);
     hand.begin('INSERT', pen.layer, look, 'AcDbBlockReference');
-    if (asked.length > 0) out.put(66, 1);
+    if (asked.length + hidden.length > 0) out.put(66, 1);
     out.words(2, name);
     // a block on a plane of its own is placed in that plane's frame
     out.point(10, ...(how.extrusion ? ocs(...how.extrusion).fromWorld(...x) : x));
@@ -214,7 +215,7 @@ export class RecordDrawer {
     out.put(50, how.angle);
     if (how.extrusion) out.point(210, ...how.extrusion);
     behind()(out);
-    if (asked.length === 0) return;
+    if (asked.length + hidden.length === 0) return;
     const turn = (how.angle * Math.PI) / 180, c = Math.cos(turn), s = Math.sin(turn);
     for (const a of asked) {
       const [dx, dy] = [(a.at[0] - symbol.base[0]) * how.scale[0], (a.at[1] - symbol.base[1]) * how.scale[1]];
@@ -226,6 +227,15 @@ export class RecordDrawer {
       hand.mark('AcDbAttribute');
       out.words(2, a.tag);
       out.put(70, a.invisible ? 1 : 0);
+    }
+    for (const [tag, value] of hidden) {
+      hand.begin('ATTRIB', pen.layer, {}, 'AcDbText');
+      out.point(10, ...x);
+      out.put(40, this.textHeight());
+      out.words(1, lineCoded(value));
+      hand.mark('AcDbAttribute');
+      out.words(2, tag);
+      out.put(70, INVISIBLE);
     }
     hand.begin('SEQEND', pen.layer, {}, null);
   }
@@ -241,9 +251,12 @@ export class RecordDrawer {
     const color = /^#[0-9a-f]{6}$/.test(String(options.label_color)) ? { color: String(options.label_color) } : {};
     const [lx, ly] = anchorOf(batch, i, x);
     const point = batch.kinds[i] !== LINE && batch.kinds[i] !== POLYGON;
-    const place: [number, number, number] = [lx + (point ? LABEL_GAP * height + Number(options.symbol_size ?? 0) * this.opts.perMetre * 0.5 : 0), ly, x[2]];
-    if (text.includes('\n') && this.out.version.modern) this.hand.paragraph(pen.layer, color, text, place, height, angle, point ? 4 : 5, DRAWN);
-    else this.hand.text(pen.layer, color, text.replaceAll('\n', ' '), place, height, angle, point ? [0, 2] : [4, 0], DRAWN);
+    const place = labelPlace(String(options.label_place), point);
+    const off = Number(options.label_gap ?? 0) * this.opts.perMetre;
+    const a = (angle * Math.PI) / 180;
+    const at3: [number, number, number] = [lx + off * (place.move[0] * Math.cos(a) - place.move[1] * Math.sin(a)), ly + off * (place.move[0] * Math.sin(a) + place.move[1] * Math.cos(a)), x[2]];
+    if (text.includes('\n') && this.out.version.modern) this.hand.paragraph(pen.layer, color, text, at3, height, angle, place.paragraph, DRAWN);
+    else this.hand.text(pen.layer, color, text.replaceAll('\n', ' '), at3, height, angle, place.line, DRAWN);
   }
 
   private textHeight(): number {
@@ -325,6 +338,20 @@ const DRAWN: Behind = (out) => {
   out.put(XDATA.text, OWN_MARKS.drawn);
 };
 
+/** Flag of an attribute that is not drawn. Source: DXF Reference, ATTRIB. */
+const INVISIBLE = 1;
+
+/** Fields that a placed block shows by itself. */
+const DRAWN_FIELDS = ['entity', 'handle', 'layer', 'color', 'linetype', 'lineweight_mm', 'transparency', 'thickness', 'xdata', 'hyperlink', 'block', 'block_angle', 'scale_x', 'scale_y', 'scale_z', 'extrusion', 'text', 'text_height', 'text_angle', 'text_align', 'text_style'];
+
+/** The fields of a record as tags and texts: a tag holds no blanks, and a text one line. */
+function hiddenFields(set: TargetSet, taken: ReadonlySet<string>, at: (name: string) => Value): [string, string][] {
+  return set.fields.flatMap(({ from, to }): [string, string][] => {
+    const value = at(from);
+    return value === null || taken.has(to) || String(value).includes('\n') ? [] : [[to.replaceAll(' ', '_'), String(value)]];
+  });
+}
+
 function vertexCount(batch: FeatureBatch, i: number): number {
   const [start, end] = vertexRange(batch, i);
   return end - start;
@@ -334,35 +361,3 @@ function normalOf(text: Value): [number, number, number] | null {
   const n = typeof text === 'string' ? text.split(' ').map(Number) : [];
   return n.length === 3 && n.every(Number.isFinite) ? [n[0]!, n[1]!, n[2]!] : null;
 }
-
-/** Where a label stands: the middle of a line, the middle of an area's first ring by its area, the point itself. */
-function anchorOf(batch: FeatureBatch, i: number, x: readonly [number, number, number]): [number, number] {
-  const kind = batch.kinds[i];
-  if (kind !== LINE && kind !== POLYGON) return [x[0], x[1]];
-  const { coords } = batch;
-  let range: [number, number] | null = null;
-  eachPart(batch, i, (s, e) => (range ??= [s, e]));
-  const [start, end] = range!;
-  if (kind === LINE) {
-    let total = 0;
-    const step = (v: number): number => Math.hypot(coords[3 * v + 3]! - coords[3 * v]!, coords[3 * v + 4]! - coords[3 * v + 1]!);
-    for (let v = start; v + 1 < end; v++) total += step(v);
-    let left = total / 2;
-    for (let v = start; v + 1 < end; v++) {
-      const d = step(v);
-      if (left <= d && d > 0) return [coords[3 * v]! + ((coords[3 * v + 3]! - coords[3 * v]!) * left) / d, coords[3 * v + 1]! + ((coords[3 * v + 4]! - coords[3 * v + 1]!) * left) / d];
-      left -= d;
-    }
-    return [x[0], x[1]];
-  }
-  let area = 0, cx = 0, cy = 0;
-  for (let v = start; v + 1 < end; v++) {
-    const ax = coords[3 * v]! - x[0], ay = coords[3 * v + 1]! - x[1], bx = coords[3 * v + 3]! - x[0], by = coords[3 * v + 4]! - x[1];
-    const w = ax * by - bx * ay;
-    area += w;
-    cx += (ax + bx) * w;
-    cy += (ay + by) * w;
-  }
-  return area === 0 ? [x[0], x[1]] : [x[0] + cx / (3 * area), x[1] + cy / (3 * area)];
-}
-
