@@ -55,7 +55,7 @@ describe('a drawing is shaped and delivered as a drawing', () => {
     await page.getByLabel('Layer that the texts go to').selectOption('BOLLARD');
     await page.getByLabel('Largest distance of a text from its object').fill('10 cm');
     await page.keyboard.press('Enter');
-    await page.getByRole('button', { name: /7 texts found no objects/ }).click();
+    await page.getByRole('button', { name: /7 texts found no object/ }).click();
     await page.getByRole('button', { name: /Lease 1/ }).click();
     for (let k = 0; k < 3; k++) await page.keyboard.press('Control+z');
     await page.getByText('Every text found its object.').waitFor();

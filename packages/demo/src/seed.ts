@@ -67,9 +67,10 @@ export async function seedDemo(address: string, folder: string): Promise<void> {
           layers: { 'TITLE-BLOCK': { taken: false }, 'CL-ALIGN': { taken: false }, 'WATER-MAIN': { computed: ['length'] }, 'LEASE-PARCEL': { computed: ['area'] } },
         },
       },
-      deliverables: [{ id: 'council', name: 'Council asset upload', format: 'shapefile', crs: FRAME, grouping: 'layer' }, { id: 'circuit', name: 'Survey office, local circuit', format: 'shapefile', crs: 'EPSG:2126', grouping: 'kind' }],
+      deliverables: [{ id: 'council', name: 'Council asset upload', format: 'shapefile', crs: FRAME, grouping: 'layer' }, { id: 'circuit', name: 'Survey office, local circuit', format: 'shapefile', crs: 'EPSG:2126', grouping: 'kind' },
+        { id: 'plan', name: 'Plan for the contractor', format: 'dxf', crs: FRAME, grouping: 'layer', options: { version: 'R2018', label: '{VALVE_ID}', label_height: 0.8, points: 'block', symbol: 'POINT_MARK' } }],
     },
   });
-  for (const deliverable of ['council', 'circuit']) await call('POST', `api/crossings/${quay.id}/runs`, { deliverable });
+  for (const deliverable of ['council', 'circuit', 'plan']) await call('POST', `api/crossings/${quay.id}/runs`, { deliverable });
   await until(quay.id, (s) => s.runs.length === saved.recipe.deliverables.length);
 }

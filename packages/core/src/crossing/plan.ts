@@ -26,6 +26,8 @@ export interface PlannedField extends TargetField {
   fault: string | null;
   changes: FieldChange[];
   filled: number;
+  /** A length or a direction that follows where its source is placed. */
+  follows?: boolean;
 }
 
 export interface PlannedSet extends TargetSet {
@@ -104,12 +106,13 @@ function planSet(format: Format, name: string, kind: TargetSet['kind'], groups: 
   const count = groups.reduce((sum, g) => sum + g.group.count, 0);
   const chords = groups.reduce((sum, g) => sum + (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m)), 0);
   const members = [...new Map(groups.map(({ layer }) => [`${layer.source}\n${layer.profile.name}`, { source: layer.source, layer: layer.profile.name }])).values()];
+  const following = new Set(groups.flatMap(({ layer }) => { const { ratio, turns } = options.sizes(layer.source); return [...(ratio !== 1 ? SIZED_LENGTHS : []), ...(turns ? SIZED_ANGLES : [])]; }));
   const fields = planFields(format, groups.map(({ layer, group }) => ({ layer, group: withSizes(group, options.sizes(layer.source)) })), kind);
   return {
     name, kind, count, members,
     color: colorOf(groups.map((g) => g.group)),
     heights: carries.heights && groups.some((g) => g.group.heights),
-    fields,
+    fields: fields.map((f) => (following.has(f.from) ? { ...f, follows: true } : f)),
     vertices: groups.reduce((sum, g) => sum + g.group.vertices, 0) + chords,
     parts: count,
   };

@@ -27,7 +27,7 @@ export function FormatOptions({ deliverable: d, onChange }: { deliverable: Deliv
   const values = formatOptions(format, d.options);
   const shown = options.filter((o) => !o.when || o.when(values));
   return (
-    <Grid templateColumns={{ base: '110px minmax(0, 1fr) 110px minmax(0, 1fr)' }} columnGap="14px" rowGap="6px" alignItems="center" mt="8px">
+    <Grid templateColumns="110px minmax(0, 1fr) 110px minmax(0, 1fr)" rowGap="6px" alignItems="center" mt="8px">
       {shown.map((o) => <OptionRow key={o.id} option={o} value={values[o.id]!} onChange={(value) => onChange(o.id, `${o.label.toLowerCase()} of ${d.name}`, value)} />)}
     </Grid>
   );
@@ -37,7 +37,7 @@ function OptionRow({ option: o, value, onChange }: { option: FormatOption; value
   return (
     <>
       <Muted>{o.label}</Muted>
-      <Box minW="0">
+      <Box minW="0" pr="14px">
         {o.kind === 'choice' && (o.choices.length <= SIDE_BY_SIDE && o.choices.every((c) => c.label.length < 8)
           ? <Choice small label={o.label} value={String(value)} options={o.choices} onChange={onChange} />
           : <Select label={o.label} value={String(value)} options={o.choices} onChange={onChange} />)}

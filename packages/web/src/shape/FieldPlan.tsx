@@ -61,7 +61,7 @@ function Row({ field: f, samples, records, byHand, onTake, onName }: { field: Pl
     if (text !== null && text.trim() !== f.to) onName(text.trim());
     setText(null);
   };
-  const note = f.fault ?? (notes.length > 0 ? notes.join('; ') : f.computed ? 'worked out when it is written' : f.filled >= 0 && f.filled < records ? `empty in ${records - f.filled} of ${records}` : renamed && !byHand ? 'shortened to fit' : samples.length === 1 ? 'one value throughout' : samples.length < 8 ? plural(samples.length, 'value') : '');
+  const note = f.fault ?? (notes.length > 0 ? notes.join('; ') : f.computed ? 'worked out when it is written' : f.follows ? 'follows the placement' : f.filled >= 0 && f.filled < records ? `empty in ${records - f.filled} of ${records}` : renamed && !byHand ? 'shortened to fit' : samples.length === 1 ? 'one value throughout' : samples.length < 8 ? plural(samples.length, 'value') : '');
   const tone = f.fault ? 'wrong' : notes.length > 0 ? 'caution' : null;
   return (
     <Box asChild bg={f.fault ? 'madderTint' : notes.length > 0 ? 'amberTint' : undefined}>

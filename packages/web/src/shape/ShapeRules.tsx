@@ -104,7 +104,7 @@ export function TextRules({ source, layer, rule, edit, report, onFind }: { sourc
         <Box mt="8px">
           {report.housed.slice(0, 1).map((t) => <Muted key={t.text} display="block" textStyle="small" truncate>“{t.text.replaceAll('\n', ' ↵ ')}” → {gift.field} of {gift.layer}</Muted>)}
           {report.homelessCount === 0 ? <Muted textStyle="small">Every text found its object.</Muted> : (
-            <Button size="sm" variant="ghost" px="0" h="24px" color="amberInk" aria-expanded={shown} onClick={() => setShown(!shown)}>{plural(report.homelessCount, 'text')} found no object{report.homelessCount === 1 ? '' : 's'}</Button>
+            <Button size="sm" variant="ghost" px="0" h="24px" color="amberInk" aria-expanded={shown} onClick={() => setShown(!shown)}>{plural(report.homelessCount, 'text')} found no object</Button>
           )}
           {shown && (
             <Box as="ul" listStyleType="none" maxH="132px" overflowY="auto">
