@@ -13,18 +13,19 @@ import { Findings } from '../src/model/finding';
 import { Profiler } from '../src/model/profile';
 import { dxf } from '../src/formats/dxf/index';
 import { parseTemplate } from '../src/shape/template';
-import { plain, type PlainRecord } from './drawing';
+import { gated, groups, plain, type PlainRecord } from './drawing';
+import type { SymbolLibrary } from '../src/model/symbols';
 import { MemoryFolder } from './memory-files';
 
 const NZTM = 'EPSG:2193';
 
-async function write(batches: FeatureBatch[], options: Deliverable['options']): Promise<{ proof: Proof; text: string; folder: MemoryFolder; findings: string[] }> {
+async function write(batches: FeatureBatch[], options: Deliverable['options'], library: SymbolLibrary | null = null): Promise<{ proof: Proof; text: string; folder: MemoryFolder; findings: string[] }> {
   const profiler = new Profiler();
   for (const batch of batches) profiler.add(batch);
   const deliverable: Deliverable = { id: 'd', name: 'Plan', format: 'dxf', crs: NZTM, grouping: 'layer', ...(options ? { options } : {}) };
   const recipe: Recipe = { ...structuredClone(EMPTY_RECIPE), frame: { crs: NZTM }, sources: { s: { placement: { crs: NZTM, unit_m: null }, layers: {} } }, deliverables: [deliverable] };
   const prepared = prepare(recipe, deliverable, [{ name: 's', layers: profiler.layers(), findings: [] }]);
-  const feeds: Feed[] = [{ carrier: makeCarrier('s', { crs: lookupCrs(NZTM)!, numbers: { unit_m: null } }, prepared.target.crs), async *read() { yield* batches; } }];
+  const feeds: Feed[] = [{ carrier: makeCarrier('s', { crs: lookupCrs(NZTM)!, numbers: { unit_m: null } }, prepared.target.crs), library, async *read() { yield* batches; } }];
   const folder = new MemoryFolder();
   const run = await runDeliverable(prepared.format, prepared.plan, feeds, prepared.target, folder, UNWATCHED, 1);
   const proof = await proveDeliverable(prepared.format, prepared.plan, feeds, run.lost, prepared.target, folder, UNWATCHED, 1);
@@ -87,6 +88,21 @@ describe('a written drawing', () => {
     expect(records[0]!.attributes).toMatchObject({ layer: 'LEASES', PARCEL: 'L-7', color: '#ff0000' });
     expect(records[2]!.attributes).toMatchObject({ text: 'L-7\n116.0 m²', text_height: 2 });
     expect(text).toContain('AcDbGeoData');
+  });
+
+  it.each(['R12', 'R2018'])('of %s keeps blocks as they were drawn: nested parts, colours by block, layers and line types of their own, constant data', async (version) => {
+    const { rows, library } = await gated(groups(0, 'INSERT', 5, 'A1', 8, 'VALVES', 62, 1, 2, 'GATE', 10, 100, 20, 200, 30, 7, 41, -2, 50, 90));
+    const { folder, proof } = await write(rows, { version }, library);
+    expect(proof.status).toBe('match');
+    const open = await dxf.open(await folder.open('plan.dxf'));
+    for await (const batch of open.read(new Findings(), UNWATCHED)) expect(plain(batch)[0]!.attributes).toMatchObject({ block: 'GATE', block_angle: 90, scale_x: -2, MAKER: 'Works 4', layer: 'VALVES', color: '#ff0000' });
+    const [was, is] = [library, open.library!()!].map((l) => l.blocks.get('gate')!);
+    expect(is!.base).toEqual(was!.base);
+    expect(is!.attributes).toEqual(was!.attributes);
+    const looks = (parts: FeatureBatch): unknown[] => ['layer', 'color', 'linetype'].map((name) => parts.columns.get(name)!.map((v) => String(v).toLowerCase()));
+    expect(looks(is!.parts)).toEqual(looks(was!.parts));
+    is!.parts.coords.forEach((v, k) => expect(v).toBeCloseTo(was!.parts.coords[k]!, 9));
+    expect(open.library!()!.lines.get('dashed')!.dashes).toEqual([12, -6]);
   });
 
   it('gives layers the names that the version takes, and no two the same', async () => {

@@ -5,16 +5,12 @@ import { followThrough } from '../src/geometry/fit-curve';
 import { flatten } from '../src/geometry/flatten';
 import { convexHull } from '../src/geometry/hull';
 import { thinned } from '../src/geometry/thin';
-import { readDxf } from '../src/formats/dxf/read';
-import { UNWATCHED } from '../src/io/bytes';
 import { eachPart, type FeatureBatch, KINDS, LINE, type Value } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
-import { Findings } from '../src/model/finding';
 import { type SymbolLibrary } from '../src/model/symbols';
 import type { LayerRule } from '../src/crossing/recipe';
 import { reshaped, type ShapeReport } from '../src/shape/reshape';
-import { drawing, groups, plain, type PlainRecord } from './drawing';
-import { textSource } from './memory-files';
+import { gated, groups, plain, type PlainRecord } from './drawing';
 
 type Row = { layer: string; entity?: string; kind: (typeof KINDS)[number]; parts: [number, number, number?][][]; values?: Record<string, Value> };
 
@@ -39,23 +35,6 @@ async function shape(rows: FeatureBatch[], rules: Record<string, LayerRule>, lib
 }
 
 const square = (x: number, y: number, s: number): [number, number][] => [[x, y], [x + s, y], [x + s, y + s], [x, y + s], [x, y]];
-
-/** A block of an arc, a nested cross by layer, and a constant attribute; placed turned, mirrored and stretched. */
-const BLOCKS = groups(0, 'SECTION', 2, 'BLOCKS',
-  0, 'BLOCK', 8, '0', 2, 'CROSS', 10, 0, 20, 0, 30, 0, 0, 'LINE', 8, '0', 10, -1, 20, 0, 11, 1, 21, 0, 0, 'LINE', 8, 'FIXED', 62, 3, 10, 0, 20, -1, 11, 0, 21, 1, 0, 'ENDBLK', 8, '0',
-  0, 'BLOCK', 8, '0', 2, 'GATE', 10, 1, 20, 2, 30, 0, 0, 'ARC', 8, '0', 62, 0, 10, 1, 20, 2, 40, 2, 50, 0, 51, 90,
-  0, 'INSERT', 8, '0', 2, 'CROSS', 10, 3, 20, 4, 41, 2, 42, 0.5, 50, 30, 0, 'ATTDEF', 8, '0', 2, 'MAKER', 3, 'Who made it?', 1, 'Works 4', 70, 2, 10, 1, 20, 2, 40, 0.4, 0, 'ENDBLK', 8, '0',
-  0, 'BLOCK', 8, '0', 2, 'LOOP', 10, 0, 20, 0, 0, 'INSERT', 8, '0', 2, 'LOOP', 10, 1, 20, 1, 0, 'ENDBLK', 8, '0', 0, 'ENDSEC');
-const LAYERS = groups(0, 'TABLE', 2, 'LAYER', 0, 'LAYER', 2, 'VALVES', 62, 5, 6, 'CONTINUOUS', 0, 'LAYER', 2, 'FIXED', 62, -2, 70, 5, 6, 'CONTINUOUS', 290, 0, 0, 'ENDTAB');
-
-async function gated(insert: string): Promise<{ rows: FeatureBatch[]; library: SymbolLibrary; findings: string[] }> {
-  const text = drawing(insert, { tables: LAYERS }).replace(groups(0, 'SECTION', 2, 'ENTITIES'), BLOCKS + groups(0, 'SECTION', 2, 'ENTITIES'));
-  const rows: FeatureBatch[] = [];
-  const findings = new Findings();
-  let library: SymbolLibrary | null = null;
-  for await (const batch of readDxf(textSource('plan.dxf', text), findings, UNWATCHED, { facts: (f) => (library = f.library) })) rows.push(batch);
-  return { rows, library: library!, findings: findings.list().map((f) => f.message) };
-}
 
 describe('blocks', () => {
   it('taken apart give their parts where they stand, by block and by layer, with the data on each', async () => {

@@ -1,5 +1,5 @@
 import type { Crs } from '../../../crs/crs';
-import { BY_BLOCK, BY_LAYER, type BlockSymbol } from '../../../model/symbols';
+import { BY_BLOCK, BY_LAYER, type BlockSymbol, symbolKey } from '../../../model/symbols';
 import { type FeatureBatch, LINE, POINT, POLYGON, TEXT, eachPart, vertexRange } from '../../../model/batch';
 import { type Bounds, isEmpty } from '../../../geometry/bounds';
 import { OWN_APPLICATION } from '../xdata';
@@ -7,7 +7,7 @@ import { Draughtsman } from './geometry';
 import { drawingUnitOf, putGeoData } from './geo-data';
 import type { GroupWriter } from './groups';
 import { type Pen, putColor } from './look';
-import type { Shelves } from './shelves';
+import { type Shelves, validName } from './shelves';
 
 /** What stands around the objects: header, tables, block definitions before them, and what hangs on them behind. */
 export interface Frame {
@@ -57,7 +57,7 @@ export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[
   out.put(0, 'ENDSEC');
   section('BLOCKS');
   for (const { name, record, symbol } of view.records) {
-    putBlock(out, name, record, symbol);
+    putBlock(out, name, record, symbol, shelves);
     if (out.full) await out.flush();
   }
   out.put(0, 'ENDSEC');
@@ -243,7 +243,7 @@ function putLayout(out: GroupWriter, handle: string, owner: string, name: string
   out.put(330, space);
 }
 
-function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockSymbol | null): void {
+function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockSymbol | null, shelves: Shelves): void {
   const { modern } = out.version;
   const begin = (type: string, subclass: string): void => {
     out.put(0, type);
@@ -263,7 +263,7 @@ function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockS
   out.put(1, '');
   if (symbol) {
     const hand = new Draughtsman(out, modern ? record : null, true);
-    for (let i = 0; i < symbol.parts.count; i++) putPart(hand, symbol.parts, i);
+    for (let i = 0; i < symbol.parts.count; i++) putPart(hand, symbol.parts, i, shelves);
     for (const attribute of symbol.attributes) {
       hand.begin('ATTDEF', '0', {}, 'AcDbText');
       out.point(10, ...attribute.at);
@@ -279,25 +279,29 @@ function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockS
   begin('ENDBLK', 'AcDbBlockEnd');
 }
 
-/** One part of a symbol. What follows the block's place goes on layer 0. */
-function putPart(hand: Draughtsman, parts: FeatureBatch, i: number): void {
+/** One part of a symbol, on the layer that it lies on by itself; what follows the block's place lies on layer 0. */
+function putPart(hand: Draughtsman, parts: FeatureBatch, i: number, shelves: Shelves): void {
+  const { version } = hand.out;
   const at = (name: string): unknown => parts.columns.get(name)?.[i] ?? null;
-  const color = at('color'), weight = at('lineweight_mm');
+  const color = at('color'), weight = at('lineweight_mm'), linetype = at('linetype');
   const pen: Pen = {
     ...(color === BY_BLOCK ? { color: 'by block' as const } : typeof color === 'string' && color !== BY_LAYER ? { color } : {}),
     ...(weight === BY_BLOCK ? { lineweight_mm: 'by block' as const } : typeof weight === 'number' ? { lineweight_mm: weight } : {}),
-    ...(at('linetype') === BY_BLOCK ? { linetype: 'by block' as const } : {}),
+    ...(linetype === BY_BLOCK ? { linetype: 'by block' as const } : typeof linetype === 'string' && shelves.hasLine(linetype) ? { linetype: version.modern ? linetype : linetype.toUpperCase() } : {}),
   };
+  const own = at('layer');
+  const name = typeof own === 'string' && own !== BY_LAYER ? validName(own, version) : '0';
+  const layer = shelves.layers.some((l) => symbolKey(l.name) === symbolKey(name)) ? name : '0';
   const kind = parts.kinds[i];
   const [start] = vertexRange(parts, i);
   const first: [number, number, number] = [parts.coords[3 * start]!, parts.coords[3 * start + 1]!, parts.coords[3 * start + 2]! || 0];
-  if (kind === POINT) hand.point('0', pen, ...first, 0);
+  if (kind === POINT) hand.point(layer, pen, ...first, 0);
   else if (kind === TEXT) {
     const height = Number(at('text_height') ?? 0);
-    hand.text('0', pen, String(at('text') ?? '').replaceAll('\n', ' '), first, height > 0 ? height : 1, Number(at('text_angle') ?? 0));
+    hand.text(layer, pen, String(at('text') ?? '').replaceAll('\n', ' '), first, height > 0 ? height : 1, Number(at('text_angle') ?? 0));
   } else if (kind === LINE || kind === POLYGON) {
     eachPart(parts, i, (s, e) => {
-      if (e - s >= 2) hand.run('0', pen, parts.coords, parts.bulges, s, e, kind === POLYGON && e - s > 2, 0);
+      if (e - s >= 2) hand.run(layer, pen, parts.coords, parts.bulges, s, e, kind === POLYGON && e - s > 2, 0);
     });
   }
 }

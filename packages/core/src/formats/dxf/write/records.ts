@@ -62,7 +62,7 @@ export class RecordDrawer {
     if (kind === TEXT && parts === 1 && typeof at('text') === 'string') this.text(pen, look, at, x, seen, behind);
     else if (kind === LINE || kind === POLYGON) {
       if (thickness !== 0) seen.set('thickness', thickness);
-      this.shape(pen, look, batch, i, kind === POLYGON, parts, thickness, behind());
+      this.shape(pen, look, batch, i, kind === POLYGON, thickness, behind());
     } else this.place(pen, look, batch, i, source, x, at, seen, behind);
     this.drawLabel(pen, batch, i, x, at);
   }
@@ -98,7 +98,7 @@ export class RecordDrawer {
     return look;
   }
 
-  private shape(pen: SetPen, look: Pen, batch: FeatureBatch, i: number, polygon: boolean, parts: number, thickness: number, behind: Behind): void {
+  private shape(pen: SetPen, look: Pen, batch: FeatureBatch, i: number, polygon: boolean, thickness: number, behind: Behind): void {
     const { hand, out } = this;
     const { coords } = batch;
     const rings: [number, number][] = [];
@@ -129,7 +129,6 @@ export class RecordDrawer {
       const order = rings.map((r, n) => ({ r, d: depths[n]! })).sort((a, b) => a.d - b.d).map((o) => o.r);
       hand.fill(pen.layer, look, coords, order, DRAWN);
     }
-    if (parts !== k) throw new Error('every part is drawn');
   }
 
   private text(pen: SetPen, look: Pen, at: (name: string) => Value, x: [number, number, number], seen: Map<string, Value>, behind: () => Behind): void {

@@ -1,5 +1,5 @@
 import type { WriteContext } from '../../format';
-import { type BlockSymbol, type LinePattern, symbolKey } from '../../../model/symbols';
+import { BY_LAYER, type BlockSymbol, type LinePattern, symbolKey } from '../../../model/symbols';
 import { drawnSymbol } from '../../../style/drawn-symbols';
 import type { Version } from './versions';
 
@@ -12,6 +12,8 @@ export interface Shelves {
   lines: { name: string; pattern: LinePattern }[];
   hasLine(name: string): boolean;
   applications: Set<string>;
+  /** Layers that parts of blocks lie on by themselves, with their colours. */
+  layers: { name: string; color: string }[];
   /** The name of the block for points that bring none; null where they are not drawn by one. */
   own: string | null;
 }
@@ -38,6 +40,7 @@ export function shelvesOf({ libraries, options }: WriteContext, version: Version
   const symbols = new Map<string, BlockSymbol>();
   const lines = new Map<string, { name: string; pattern: LinePattern }>();
   const applications = new Set<string>();
+  const layers = new Map<string, { name: string; color: string }>();
   for (const { source, library } of libraries) {
     for (const [key, symbol] of library.blocks) {
       // drawn blocks of dimensions and tables belong to their one object
@@ -46,6 +49,11 @@ export function shelvesOf({ libraries, options }: WriteContext, version: Version
       names.set(`${source}\n${key}`, name);
       symbols.set(name, symbol);
       blocks.push({ name, symbol });
+      for (const own of new Set(symbol.parts.columns.get('layer') ?? [])) {
+        const look = typeof own === 'string' && own !== BY_LAYER ? library.layers.get(symbolKey(own)) : undefined;
+        const layer = look && validName(look.name, version);
+        if (layer !== undefined && !layers.has(symbolKey(layer))) layers.set(symbolKey(layer), { name: layer, color: look!.color });
+      }
     }
     for (const [key, pattern] of library.lines) {
       if (['bylayer', 'byblock', 'continuous'].includes(key) || validName(key, version).toLowerCase() !== key) continue;
@@ -61,7 +69,7 @@ export function shelvesOf({ libraries, options }: WriteContext, version: Version
     blocks.push({ name: own, symbol });
   }
   return {
-    blocks, lines: [...lines.values()], applications, own,
+    blocks, lines: [...lines.values()], applications, own, layers: [...layers.values()],
     blockName: (source, block) => names.get(`${source}\n${symbolKey(block)}`),
     symbolOf: (name) => symbols.get(name),
     hasLine: (name) => lines.has(symbolKey(name)),

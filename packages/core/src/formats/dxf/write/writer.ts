@@ -3,6 +3,7 @@ import { emptyBounds, grow } from '../../../geometry/bounds';
 import type { FolderSink } from '../../../io/bytes';
 import { vertexRange } from '../../../model/batch';
 import { Findings } from '../../../model/finding';
+import { symbolKey } from '../../../model/symbols';
 import { writePrj } from '../../../crs/definitions/wkt1';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../../format';
 import { indexColor } from '../colors';
@@ -28,7 +29,7 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
     const color = seenColor(set.color ?? indexColor(7), version.trueColor);
     return { set, layer: uniqueIn(taken, validName(set.name, version), version), color };
   });
-  const frame = await openDrawing(out, pens.map(({ layer, set }) => ({ name: layer, color: set.color })), shelves, crs);
+  const frame = await openDrawing(out, [...pens.map(({ layer, set }) => ({ name: layer, color: set.color })), ...shelves.layers.filter((l) => !taken.has(symbolKey(l.name)))], shelves, crs);
   if (!version.located) {
     const prj = await folder.create(`${stem}.prj`);
     await prj.write(new TextEncoder().encode(writePrj(crs)));
