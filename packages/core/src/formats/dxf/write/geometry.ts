@@ -6,6 +6,13 @@ import { type Pen, putPen } from './look';
 export type Behind = (out: GroupWriter) => void;
 const NOTHING: Behind = () => {};
 
+/** Whether all vertices lie at one height; those without one lie at none. */
+export function isLevel(coords: Float64Array, start: number, end: number): boolean {
+  const z = coords[3 * start + 2]! || 0;
+  for (let v = start + 1; v < end; v++) if ((coords[3 * v + 2]! || 0) !== z) return false;
+  return true;
+}
+
 /** Writes single objects of a drawing into one space: the model, or a block. */
 export class Draughtsman {
   /** @param owner handle of the space's record; null in versions without */
@@ -46,11 +53,9 @@ export class Draughtsman {
    */
   run(layer: string, pen: Pen, coords: Float64Array, bulges: Float64Array | null, start: number, end: number, closed: boolean, thickness: number, behind = NOTHING): void {
     const z = (v: number): number => (Number.isNaN(coords[3 * v + 2]!) ? 0 : coords[3 * v + 2]!);
-    let level = true, bent = false;
-    for (let v = start; v < end; v++) {
-      if (z(v) !== z(start)) level = false;
-      if (bulges && bulges[v] !== 0) bent = true;
-    }
+    const level = isLevel(coords, start, end);
+    let bent = false;
+    if (bulges) for (let v = start; v < end; v++) if (bulges[v] !== 0) bent = true;
     const last = closed ? end - 1 : end;
     const { out } = this;
     if (closed && bulges && last - start === 2 && level && Math.abs(bulges[start]! - bulges[start + 1]!) < 1e-12 && Math.abs(Math.abs(bulges[start]!) - 1) < 1e-12) {

@@ -7,7 +7,7 @@ import { parseTemplate, type Template } from '../../../shape/template';
 import { ATTACHED, textAlignment } from '../alignment';
 import { plainMtext, plainText } from '../text';
 import { linkOf, OWN_APPLICATION, OWN_MARKS, parseXdata, writeFields, XDATA } from '../xdata';
-import { type Behind, type Draughtsman, lineCoded, paragraphCoded } from './geometry';
+import { type Behind, type Draughtsman, isLevel, lineCoded, paragraphCoded } from './geometry';
 import type { GroupWriter } from './groups';
 import { anchorOf, labelPlace } from './labels';
 import { nearestWeight, type Pen, seenColor, seenTransparency } from './look';
@@ -61,8 +61,7 @@ export class RecordDrawer {
     const thickness = typeof at('thickness') === 'number' ? (at('thickness') as number) : 0;
     if (kind === TEXT && parts === 1 && typeof at('text') === 'string') this.text(pen, look, at, x, seen, behind);
     else if (kind === LINE || kind === POLYGON) {
-      if (thickness !== 0) seen.set('thickness', thickness);
-      this.shape(pen, look, batch, i, kind === POLYGON, thickness, behind());
+      this.shape(pen, look, batch, i, kind === POLYGON, thickness, seen, behind);
     } else this.place(pen, look, batch, i, source, x, at, seen, behind);
     this.drawLabel(pen, batch, i, x, at);
   }
@@ -98,7 +97,7 @@ export class RecordDrawer {
     return look;
   }
 
-  private shape(pen: SetPen, look: Pen, batch: FeatureBatch, i: number, polygon: boolean, thickness: number, behind: Behind): void {
+  private shape(pen: SetPen, look: Pen, batch: FeatureBatch, i: number, polygon: boolean, thickness: number, seen: Map<string, Value>, behind: () => Behind): void {
     const { hand, out } = this;
     const { coords } = batch;
     const rings: [number, number][] = [];
@@ -113,14 +112,20 @@ export class RecordDrawer {
     const areas = this.opts.options.areas;
     const filled = fillable && (areas === 'fill' || areas === 'both' || (areas === 'as drawn' && (was === 'HATCH' || was === 'MPOLYGON' || was === 'SOLID')));
     if (filled && areas !== 'both') {
-      hand.fill(pen.layer, look, coords, rings, behind);
+      seen.set('pattern', 'SOLID');
+      seen.set('fill', 'solid');
+      hand.fill(pen.layer, look, coords, rings, behind());
       return;
     }
+    // a polyline in space has no thickness
+    const [s0, e0] = rings[0]!;
+    if (thickness !== 0 && (isLevel(coords, s0, e0) || (e0 - s0 === 2 && !polygon))) seen.set('thickness', thickness);
+    const own = behind();
     let k = 0;
     for (const [s, e] of rings) {
       const closed = polygon && e - s > 2;
-      if (e - s === 1) hand.point(pen.layer, look, coords[3 * s]!, coords[3 * s + 1]!, coords[3 * s + 2]! || 0, thickness, k === 0 ? behind : PART);
-      else hand.run(pen.layer, look, coords, null, s, e, closed, thickness, k === 0 ? behind : PART);
+      if (e - s === 1) hand.point(pen.layer, look, coords[3 * s]!, coords[3 * s + 1]!, coords[3 * s + 2]! || 0, thickness, k === 0 ? own : PART);
+      else hand.run(pen.layer, look, coords, null, s, e, closed, thickness, k === 0 ? own : PART);
       k++;
     }
     if (filled) {
