@@ -69,9 +69,9 @@ function batchOf(rows: readonly { shape: { kind: string; entity?: string; parts:
 describe('a written drawing', () => {
   it('reads back as it went in, whatever the records, the version and the ways of drawing', async () => {
     await fc.assert(fc.asyncProperty(
-      fc.array(fc.record({ shape: record, values: fields }), { minLength: 1, maxLength: 12 }), fc.constantFrom('R12', 'R2000', 'R2010', 'R2018'), fc.constantFrom('as drawn', 'outline', 'fill', 'both'), fc.constantFrom('point', 'block', 'text'), fc.constantFrom('behind', 'attributes'), fc.constantFrom('auto', 'left', 'above'),
-      async (rows, version, areas, points, data, label_place) => {
-        const { proof } = await write([batchOf(rows as never, 'PLAN: 1/2')], { version, areas, points, data, label_place, label: '{NAME}', symbol: 'POINT_CROSS' });
+      fc.array(fc.record({ shape: record, values: fields }), { minLength: 1, maxLength: 12 }), fc.constantFrom('R12', 'R2000', 'R2010', 'R2018'), fc.constantFrom('as drawn', 'outline', 'fill', 'both'), fc.constantFrom('point', 'block', 'text'), fc.constantFrom('behind', 'attributes'), fc.constantFrom('auto', 'left', 'above'), fc.constantFrom('PLAN: 1/2', '0'),
+      async (rows, version, areas, points, data, label_place, layer) => {
+        const { proof } = await write([batchOf(rows as never, layer)], { version, areas, points, data, label_place, label: '{NAME}', symbol: 'POINT_CROSS' });
         expect(proof.differences.filter((d) => !d.expected)).toEqual([]);
         expect(proof.records).toEqual({ in: rows.length, out: rows.length });
       }), { numRuns: 400 });

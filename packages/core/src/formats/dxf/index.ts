@@ -23,7 +23,7 @@ export const dxf: Format = {
     oneKindPerSet: false, oneFile: true, curves: false, heights: true, symbology: true,
     setNames: { maxBytes: 255, caseMatters: false, valid: /[^<>/\\":;?*|=,`\p{C}]/u, replacement: '_' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
-    fieldCount: Infinity, text: { maxBytes: 8000 }, number: { maxWidth: 24, maxDecimals: 17 }, types: ['text', 'integer', 'decimal'], maxBytes: Infinity, recordBytes: MOST_XDATA,
+    fieldCount: Infinity, text: { maxBytes: 8000 }, number: { maxWidth: 24, maxDecimals: 17 }, types: ['text', 'integer', 'decimal', 'boolean'], maxBytes: Infinity, recordBytes: MOST_XDATA,
   },
   sniff(head) {
     const text = new TextDecoder('latin1').decode(head.subarray(0, 512));

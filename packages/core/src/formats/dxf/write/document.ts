@@ -178,8 +178,10 @@ async function putTables(out: GroupWriter, layers: readonly LayerEntry[], shelve
   }
   end();
 
-  table('LAYER', 1 + layers.length);
-  for (const layer of [{ name: '0', color: null }, ...layers.filter((l) => l.name !== '0')]) {
+  // the layer that every drawing has; it may be one of those that are written
+  const all = layers.some((l) => l.name === '0') ? layers : [{ name: '0', color: null }, ...layers];
+  table('LAYER', all.length);
+  for (const layer of all) {
     record('LAYER', 'AcDbLayerTableRecord', layer.name);
     out.put(70, 0);
     if (layer.color === null) out.put(62, 7);
