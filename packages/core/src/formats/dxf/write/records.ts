@@ -22,6 +22,8 @@ export interface RecordsOptions {
   options: OptionValues;
   /** Drawing units in a metre. */
   perMetre: number;
+  /** Drawing units in a unit of the records' own lengths: 1, but in a drawing in degrees, whose lengths are metres. */
+  perLength: number;
   shelves: Shelves;
   findings: Findings;
 }
@@ -139,7 +141,7 @@ export class RecordDrawer {
   private text(pen: SetPen, look: Pen, at: (name: string) => Value, x: [number, number, number], seen: Map<string, Value>, behind: () => Behind): void {
     const text = at('text') as string;
     const given = at('text_height'), turned = at('text_angle'), align = at('text_align');
-    const height = typeof given === 'number' && given > 0 ? given : this.textHeight();
+    const height = typeof given === 'number' && given > 0 ? given * this.opts.perLength : this.textHeight();
     const angle = typeof turned === 'number' ? turned : 0;
     seen.set('text_height', height);
     seen.set('text_angle', angle);
@@ -173,8 +175,8 @@ export class RecordDrawer {
     if (name !== null && name !== undefined && vertexCount(batch, i) === 1) {
       const size = Number(options.symbol_size ?? 1) * this.opts.perMetre;
       const number = (field: string, otherwise: number): number => (kept !== undefined && typeof at(field) === 'number' ? (at(field) as number) : otherwise);
-      const scale = kept === undefined ? size : 1;
-      this.insert(pen, look, at, name, x, { angle: number('block_angle', 0), scale: [number('scale_x', scale), number('scale_y', scale), number('scale_z', scale)], extrusion: kept === undefined ? null : normalOf(at('extrusion')) }, seen, behind);
+      const scale = kept === undefined ? size : 1, own = kept === undefined ? 1 : this.opts.perLength;
+      this.insert(pen, look, at, name, x, { angle: number('block_angle', 0), scale: [number('scale_x', scale) * own, number('scale_y', scale) * own, number('scale_z', scale) * own], extrusion: kept === undefined ? null : normalOf(at('extrusion')) }, seen, behind);
       return;
     }
     const label = options.points === 'text' && vertexCount(batch, i) === 1 ? this.label?.of(batch, i) : null;

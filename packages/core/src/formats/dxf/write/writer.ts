@@ -1,4 +1,4 @@
-import { metresPerUnit } from '../../../crs/crs';
+import { METRES_PER_DEGREE, metresPerUnit } from '../../../crs/crs';
 import { emptyBounds, grow } from '../../../geometry/bounds';
 import type { FolderSink } from '../../../io/bytes';
 import { vertexRange } from '../../../model/batch';
@@ -35,9 +35,10 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
     await prj.write(new TextEncoder().encode(writePrj(crs)));
     await prj.close();
   }
-  const perMetre = crs.kind === 'projected' ? 1 / metresPerUnit(crs, null) : 1 / 111_320;
+  const projected = crs.kind === 'projected';
+  const perMetre = 1 / (projected ? metresPerUnit(crs, null) : METRES_PER_DEGREE);
   const told = new Findings();
-  const drawer = new RecordDrawer(frame.model, { options: context.options, perMetre, shelves, findings: told });
+  const drawer = new RecordDrawer(frame.model, { options: context.options, perMetre, perLength: projected ? 1 : perMetre, shelves, findings: told });
   const extent = emptyBounds();
   const z: [number, number] = [Infinity, -Infinity];
   return {
