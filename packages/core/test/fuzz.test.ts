@@ -33,7 +33,24 @@ const ENTITIES = groups(0, 'LINE', 5, '1F', 8, 'MAINS', 10, 1.5, 20, 2.5, 30, 0,
   + groups(0, 'SOLID', 5, '29', 8, 'GREEN', 10, 0, 20, 0, 11, 1, 21, 0, 12, 0, 22, 1, 13, 1, 23, 1)
   + groups(0, '3DFACE', 5, '2A', 8, 'ROOF', 10, 0, 20, 0, 30, 0, 11, 1, 21, 0, 31, 1, 12, 1, 22, 1, 32, 2)
   + groups(0, 'CIRCLE', 5, '25', 8, 'KERB', 10, 5, 20, 5, 40, 3, 1001, 'REGISTER', 1000, 'note', 1040, 2.5);
-const WHOLE = new TextEncoder().encode(drawing(ENTITIES, { tables: groups(0, 'TABLE', 2, 'LAYER', 0, 'LAYER', 2, 'MAINS', 70, 0, 62, 5, 0, 'ENDTAB') }));
+/** Objects that are drawn by blocks, or nest lists in lists. */
+const NESTED = groups(0, 'INSERT', 5, '30', 8, 'QUAY', 2, 'GATE', 10, 4, 20, 4, 41, -2, 42, 0.5, 50, 30, 70, 2, 71, 3, 44, 5, 45, 6, 210, 0, 220, 0, 230, -1)
+  + groups(0, 'DIMENSION', 5, '31', 8, 'DIMS', 2, '*D1', 10, 1, 20, 1, 42, 5.5)
+  + groups(0, 'ACAD_TABLE', 5, '32', 8, 'DIMS', 2, 'GATE', 10, 1, 20, 1, 11, 0, 21, 1)
+  + groups(0, 'SPLINE', 5, '33', 8, 'KERB', 70, 0, 71, 3, 74, 3, 11, 0, 21, 0, 31, 0, 11, 5, 21, 5, 31, 0, 11, 9, 21, 0, 31, 1)
+  + groups(0, 'HELIX', 5, '34', 8, 'KERB', 71, 1, 72, 4, 73, 2, 40, 0, 40, 0, 40, 1, 40, 1, 10, 0, 20, 0, 30, 0, 10, 3, 20, 5, 30, 0, 90, 29, 10, 7, 20, 7, 30, 7, 40, 3, 41, 2)
+  + groups(0, 'MESH', 5, '35', 8, 'ROOF', 92, 3, 10, 0, 20, 0, 30, 0, 10, 1, 20, 0, 30, 1, 10, 1, 20, 1, 30, 2, 93, 4, 90, 3, 90, 0, 90, 1, 90, 2)
+  + groups(0, 'POLYLINE', 5, '36', 8, 'ROOF', 66, 1, 70, 64, 0, 'VERTEX', 10, 1, 20, 1, 70, 192, 0, 'VERTEX', 10, 2, 20, 1, 70, 192, 0, 'VERTEX', 10, 2, 20, 2, 70, 192, 0, 'VERTEX', 70, 128, 71, 1, 72, -2, 73, 3, 0, 'SEQEND')
+  + groups(0, 'POLYLINE', 5, '37', 8, 'ROOF', 66, 1, 70, 16, 71, 2, 72, 2, 0, 'VERTEX', 10, 1, 20, 1, 70, 64, 0, 'VERTEX', 10, 2, 20, 1, 70, 64, 0, 'VERTEX', 10, 2, 20, 2, 70, 64, 0, 'VERTEX', 10, 1, 20, 2, 70, 64, 0, 'SEQEND')
+  + groups(0, 'MULTILEADER', 5, '38', 8, 'DIMS', 300, 'CONTEXT_DATA{', 10, 1, 20, 1, 304, 'see note', 302, 'LEADER{', 10, 3, 20, 3, 30, 0, 40, 2, 304, 'LEADER_LINE{', 10, 0, 20, 0, 30, 0, 305, '}', 303, '}', 301, '}')
+  + groups(0, 'IMAGE', 5, '39', 8, 'SHEET', 10, 0, 20, 0, 11, 0.1, 21, 0, 12, 0, 22, 0.1, 13, 640, 23, 480, 340, '7F', 14, 0, 24, 0, 14, 9, 24, 0, 14, 9, 24, 9)
+  + groups(0, 'XLINE', 5, '3A', 8, 'KERB', 10, 1, 20, 1, 11, 0.6, 21, 0.8) + groups(0, 'RAY', 5, '3B', 8, 'KERB', 10, 1, 20, 1, 11, 1, 21, 0)
+  + groups(0, 'LWPOLYLINE', 5, '3C', 8, 'LEASE', 70, 1, 10, 0, 20, 0, 10, 5, 20, 5, 10, 0, 20, 9, 1001, 'PONTREL', 1000, 'parts', 1071, 2, 1002, '{', 1000, 'NAME', 1000, 'Lease', 1002, '}')
+  + groups(0, 'LWPOLYLINE', 5, '3D', 8, 'LEASE', 70, 1, 10, 1, 20, 1, 10, 2, 20, 2, 10, 1, 20, 3, 1001, 'PONTREL', 1000, 'part');
+const DEFINED = groups(0, 'SECTION', 2, 'BLOCKS', 0, 'BLOCK', 8, '0', 2, 'CROSS', 10, 0, 20, 0, 0, 'LINE', 8, '0', 10, -1, 20, 0, 11, 1, 21, 0, 0, 'ENDBLK', 8, '0', 0, 'BLOCK', 8, '0', 2, 'GATE', 10, 1, 20, 2,
+  0, 'ARC', 8, '0', 62, 0, 10, 1, 20, 2, 40, 2, 50, 0, 51, 90, 0, 'INSERT', 8, '0', 2, 'CROSS', 10, 3, 20, 4, 41, 2, 42, 0.5, 70, 3, 44, 2, 0, 'INSERT', 8, '0', 2, 'GATE', 10, 1, 20, 1, 0, 'ENDBLK', 8, '0',
+  0, 'BLOCK', 8, '0', 2, '*D1', 10, 0, 20, 0, 0, 'LINE', 8, '0', 10, 0, 20, 0, 11, 5.5, 21, 0, 0, 'MTEXT', 8, '0', 10, 2, 20, 1, 1, '5.5', 0, 'ENDBLK', 8, '0', 0, 'ENDSEC');
+const WHOLE = new TextEncoder().encode(drawing(ENTITIES + NESTED, { tables: groups(0, 'TABLE', 2, 'LAYER', 0, 'LAYER', 2, 'MAINS', 70, 0, 62, 5, 0, 'ENDTAB') }).replace(groups(0, 'SECTION', 2, 'ENTITIES'), DEFINED + groups(0, 'SECTION', 2, 'ENTITIES')));
 
 /** Ways in which files get damaged. */
 const DAMAGES: Record<string, (bytes: Uint8Array, pick: (n: number) => number) => Uint8Array> = {
