@@ -3,8 +3,9 @@ import path from 'node:path';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { label } from '@pontrel/core/crs/transform';
-import { type Carrier, makeCarrier, placeBatch, transformBatch } from '@pontrel/core/crossing/cross';
-import { type Region, touches } from '@pontrel/core/geometry/within';
+import { touching } from '@pontrel/core/crossing/area-of-interest';
+import { makeCarrier } from '@pontrel/core/crossing/cross';
+import type { Region } from '@pontrel/core/geometry/within';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
 import { type LayerProfile, Profiler } from '@pontrel/core/model/profile';
 import { reshaped } from '@pontrel/core/shape/reshape';
@@ -62,7 +63,7 @@ async function cross(sources: Surveyed[], spools: Spool[], { format, folder, sin
   const placed = sources.map((s) => ({ surveyed: s, crs: placeOf(s, from, to) }));
   const target = to ?? placed[0]!.crs;
   const carriers = new Map(placed.map(({ surveyed, crs }) => [surveyed.path, makeCarrier(surveyed.path, { crs, numbers: { unit_m: surveyed.facts.unit?.metres ?? null } }, target)]));
-  const read = sources.map((s, i) => () => (bounds ? reshaped(() => spools[i]!.batches(), { rules: {}, library: null, unit_m: 1, keep: within(carriers.get(s.path)!, chord_m, bounds) }) : spools[i]!.batches()));
+  const read = sources.map((s, i) => () => (bounds ? reshaped(() => spools[i]!.batches(), { rules: {}, library: null, unit_m: 1, keep: touching(carriers.get(s.path)!, bounds, chord_m) }) : spools[i]!.batches()));
   const layers = wantedLayers(bounds ? await Promise.all(sources.map(async (s, i) => ({ ...s, layers: await profiled(read[i]!()) }))) : sources, names);
   const stem = single ?? fileStem(sources[0]!.name.replace(/\.[^.]*$/, ''));
   const plan = makePlan(format, layers, { grouping: single ? 'kind' : 'layer', stem, chord_m, unit_m: (s) => carriers.get(s)!.unit_m, sizes: (s) => carriers.get(s)!.sizes });
@@ -82,14 +83,6 @@ async function cross(sources: Surveyed[], spools: Spool[], { format, folder, sin
   } finally {
     await rm(partial, { recursive: true, force: true });
   }
-}
-
-/** Tells which records of a batch touch a box of the target system. */
-function within(carrier: Carrier, chord_m: number, region: Region): (batch: FeatureBatch) => (i: number) => boolean {
-  return (batch) => {
-    const { batch: moved } = transformBatch(placeBatch(batch, carrier, chord_m), carrier.transform);
-    return (i) => touches(moved, i, region);
-  };
 }
 
 async function profiled(batches: AsyncIterable<FeatureBatch>): Promise<LayerProfile[]> {

@@ -46,9 +46,13 @@ export function regionOf(recipe: Recipe, area: AreaOfInterest, read: (source: st
 
 /** Tells which records of a source lie in a region of the frame. */
 export function keeperOf(recipe: Recipe, source: string, region: Region): (batch: FeatureBatch) => (i: number) => boolean {
-  const carrier = carrierTo(recipe, source, frameOf(recipe));
+  return touching(carrierTo(recipe, source, frameOf(recipe)), region, CHORD_M);
+}
+
+/** Tells which records of a batch touch a region of the system that the carrier leads into. */
+export function touching(carrier: Carrier, region: Region, chord_m: number): (batch: FeatureBatch) => (i: number) => boolean {
   return (batch) => {
-    const { batch: moved } = transformBatch(placeBatch(batch, carrier, CHORD_M), carrier.transform);
+    const { batch: moved } = transformBatch(placeBatch(batch, carrier, chord_m), carrier.transform);
     return (i) => touches(moved, i, region);
   };
 }

@@ -3,7 +3,7 @@ import type { Kind } from '../model/batch';
 import type { FieldType } from '../model/field';
 import { type FieldProfile, type GroupProfile, joinFields, type LayerProfile } from '../model/profile';
 import { computedField } from '../shape/computed-fields';
-import { SIZED_ANGLES, SIZED_DECIMALS, SIZED_LENGTHS, type Sizes } from '../shape/sizes';
+import { follows, SIZED_DECIMALS, type Sizes } from '../shape/sizes';
 import { abbreviate, nameFault, uniqueName } from '../shape/field-names';
 import { isTaken, type LayerRule } from './recipe';
 
@@ -106,24 +106,22 @@ function planSet(format: Format, name: string, kind: TargetSet['kind'], groups: 
   const count = groups.reduce((sum, g) => sum + g.group.count, 0);
   const chords = groups.reduce((sum, g) => sum + (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m)), 0);
   const members = [...new Map(groups.map(({ layer }) => [`${layer.source}\n${layer.profile.name}`, { source: layer.source, layer: layer.profile.name }])).values()];
-  const following = new Set(groups.flatMap(({ layer }) => { const { ratio, turns } = options.sizes(layer.source); return [...(ratio !== 1 ? SIZED_LENGTHS : []), ...(turns ? SIZED_ANGLES : [])]; }));
   const fields = planFields(format, groups.map(({ layer, group }) => ({ layer, group: withSizes(group, options.sizes(layer.source)) })), kind);
   return {
     name, kind, count, members,
     color: colorOf(groups.map((g) => g.group)),
     heights: carries.heights && groups.some((g) => g.group.heights),
-    fields: fields.map((f) => (following.has(f.from) ? { ...f, follows: true } : f)),
+    fields: fields.map((f) => (groups.some(({ layer }) => follows(f.from, options.sizes(layer.source))) ? { ...f, follows: true } : f)),
     vertices: groups.reduce((sum, g) => sum + g.group.vertices, 0) + chords,
     parts: count,
   };
 }
 
 /** The profile of a group whose lengths and directions change, and will have fractions. */
-function withSizes(group: GroupProfile, { ratio, turns }: Sizes): GroupProfile {
-  const sized = (name: string): boolean => (ratio !== 1 && SIZED_LENGTHS.includes(name)) || (turns && SIZED_ANGLES.includes(name));
-  if (!group.fields.some((f) => sized(f.name))) return group;
-  const whole = (f: FieldProfile): number => Math.max(f.whole + Math.ceil(Math.max(0, Math.log10(ratio))), 4);
-  return { ...group, fields: group.fields.map((f) => (sized(f.name) ? { ...f, type: 'decimal', decimals: SIZED_DECIMALS, whole: whole(f), maxBytes: whole(f) + 1 + SIZED_DECIMALS } : f)) };
+function withSizes(group: GroupProfile, sizes: Sizes): GroupProfile {
+  if (!group.fields.some((f) => follows(f.name, sizes))) return group;
+  const whole = (f: FieldProfile): number => Math.max(f.whole + Math.ceil(Math.max(0, Math.log10(sizes.ratio))), 4);
+  return { ...group, fields: group.fields.map((f) => (follows(f.name, sizes) ? { ...f, type: 'decimal', decimals: SIZED_DECIMALS, whole: whole(f), maxBytes: whole(f) + 1 + SIZED_DECIMALS } : f)) };
 }
 
 /** The first colour of the most numerous group that states one. */

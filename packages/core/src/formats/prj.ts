@@ -1,7 +1,7 @@
 import type { Crs } from '../crs/crs';
 import { readPositions } from '../crs/definitions/read-definition';
 import { identifyCrs } from '../crs/registry/identify';
-import type { ByteSource } from '../io/bytes';
+import type { ByteSource, FolderSink } from '../io/bytes';
 import { messageOf } from '../model/problem';
 
 /** What a .prj file beside another file says. */
@@ -27,4 +27,11 @@ export async function prjBeside(source: ByteSource): Promise<BesidePrj> {
 /** The text of a small file; null when there is none. */
 export async function textOf(source: ByteSource | null): Promise<string | null> {
   return source ? new TextDecoder().decode(await source.read(0, Math.min(source.size, 65536))).trim() : null;
+}
+
+/** Writes a small file of its own. */
+export async function putText(folder: FolderSink, name: string, text: string): Promise<void> {
+  const sink = await folder.create(name);
+  await sink.write(new TextEncoder().encode(text));
+  await sink.close();
 }

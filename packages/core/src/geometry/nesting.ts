@@ -1,3 +1,5 @@
+import { ringHolds } from './ring-holds';
+
 /**
  * How many other rings each ring of a polygon lies in, by its first vertex: even for outer rings, odd for holes.
  * @param coords x, y, z triples
@@ -19,15 +21,6 @@ export function ringDepths(coords: Float64Array, ranges: readonly (readonly [num
     // a vertex that two rings share tells nothing: the middle of the first side stands for the ring
     const v = 3 * range[0];
     const x = (coords[v]! + coords[v + 3]!) / 2, y = (coords[v + 1]! + coords[v + 4]!) / 2;
-    return ranges.filter(([s, e], k) => k !== i && x >= boxes[k]![0]! && x <= boxes[k]![2]! && y >= boxes[k]![1]! && y <= boxes[k]![3]! && holdsPoint(coords, s, e, x, y)).length;
+    return ranges.filter(([s, e], k) => k !== i && x >= boxes[k]![0]! && x <= boxes[k]![2]! && y >= boxes[k]![1]! && y <= boxes[k]![3]! && ringHolds(coords, s, e, x, y)).length;
   });
-}
-
-function holdsPoint(coords: Float64Array, start: number, end: number, x: number, y: number): boolean {
-  let inside = false;
-  for (let v = start; v < end - 1; v++) {
-    const x1 = coords[3 * v]!, y1 = coords[3 * v + 1]!, x2 = coords[3 * v + 3]!, y2 = coords[3 * v + 4]!;
-    if (y1 > y !== y2 > y && x < x1 + ((y - y1) * (x2 - x1)) / (y2 - y1)) inside = !inside;
-  }
-  return inside;
 }

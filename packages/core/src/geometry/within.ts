@@ -1,4 +1,5 @@
 import { type Bounds, emptyBounds, featureBounds, isEmpty } from './bounds';
+import { ringHolds } from './ring-holds';
 import { eachPart, type FeatureBatch, POLYGON, vertexRange } from '../model/batch';
 
 /** A piece of the plane: a box, and where there are rings, what lies inside them (even-odd). */
@@ -40,17 +41,8 @@ export function touches(batch: FeatureBatch, i: number, region: Region): boolean
 
 const boxRing = ([x0, y0, x1, y1]: Bounds): number[] => [x0, y0, x1, y0, x1, y1, x0, y1, x0, y0];
 
-/** Even-odd; a place on an edge may fall to either side. */
-function inside(rings: readonly (readonly number[])[], x: number, y: number): boolean {
-  let odd = false;
-  for (const ring of rings) {
-    for (let k = 0; k + 3 < ring.length; k += 2) {
-      const [x1, y1, x2, y2] = [ring[k]!, ring[k + 1]!, ring[k + 2]!, ring[k + 3]!];
-      if (y1 > y !== y2 > y && x < ((x2 - x1) * (y - y1)) / (y2 - y1) + x1) odd = !odd;
-    }
-  }
-  return odd;
-}
+/** Even-odd over all rings. */
+const inside = (rings: readonly (readonly number[])[], x: number, y: number): boolean => rings.filter((ring) => ringHolds(ring, 0, ring.length / 2, x, y, 2)).length % 2 === 1;
 
 type Place = readonly [number, number];
 

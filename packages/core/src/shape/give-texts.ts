@@ -1,4 +1,5 @@
 import { flatten } from '../geometry/flatten';
+import { ringHolds } from '../geometry/ring-holds';
 import { type Bounds, featureBounds, emptyBounds } from '../geometry/bounds';
 import { eachPart, type FeatureBatch, POLYGON, TEXT } from '../model/batch';
 import type { TextGift } from '../crossing/recipe';
@@ -127,12 +128,8 @@ export class TextGiver {
 function areaAround(batch: FeatureBatch, i: number, box: Bounds, { x, y }: { x: number; y: number }): number {
   if (batch.kinds[i] !== POLYGON || x < box[0] || x > box[2] || y < box[1] || y > box[3]) return Infinity;
   let inside = false;
-  const { coords } = batch;
   eachPart(batch, i, (start, end) => {
-    for (let v = start; v + 1 < end; v++) {
-      const [x1, y1, x2, y2] = [coords[3 * v]!, coords[3 * v + 1]!, coords[3 * v + 3]!, coords[3 * v + 4]!];
-      if (y1 > y !== y2 > y && x < ((x2 - x1) * (y - y1)) / (y2 - y1) + x1) inside = !inside;
-    }
+    if (ringHolds(batch.coords, start, end, x, y)) inside = !inside;
   });
   return inside ? (box[2] - box[0]) * (box[3] - box[1]) : Infinity;
 }

@@ -54,7 +54,7 @@ export interface ReshapeContext {
 }
 
 /** Entities that are fills. */
-const FILLS = new Set(['HATCH', 'MPOLYGON', 'SOLID', 'TRACE']);
+export const FILLS: ReadonlySet<string> = new Set(['HATCH', 'MPOLYGON', 'SOLID', 'TRACE']);
 
 /**
  * The records of a source as the rules want them, in the same order whenever it is asked.
@@ -231,12 +231,20 @@ class Copier {
   }
 }
 
+/** How the fields of a record say that its block is placed. */
 function mapOf(batch: FeatureBatch, i: number, symbol: BlockSymbol): Affine {
   const number = (name: string, otherwise: number): number => {
     const value = batch.columns.get(name)?.[i];
     return typeof value === 'number' ? value : otherwise;
   };
-  return insertionMap(insertionOf(batch, i, number), symbol.base);
+  const [v] = vertexRange(batch, i);
+  const normal = String(batch.columns.get('extrusion')?.[i] ?? '0 0 1').split(' ').map(Number);
+  const z = batch.coords[3 * v + 2]!;
+  return insertionMap({
+    at: [batch.coords[3 * v]!, batch.coords[3 * v + 1]!, Number.isNaN(z) ? 0 : z], angle: number('block_angle', 0),
+    scale: [number('scale_x', 1), number('scale_y', 1), number('scale_z', 1)],
+    normal: normal.length === 3 && normal.every(Number.isFinite) ? [normal[0]!, normal[1]!, normal[2]!] : [0, 0, 1],
+  }, symbol.base);
 }
 
 /** What the parts of a record's block take from where it is placed. */
@@ -251,18 +259,6 @@ export function placedSymbol(batch: FeatureBatch, i: number, symbol: BlockSymbol
   const out = new BatchBuilder(batch.layer);
   addParts(symbol.parts, mapOf(batch, i, symbol), placeLook(batch, i, library), out);
   return out.take();
-}
-
-/** How the fields of a record say that its block is placed. */
-function insertionOf(batch: FeatureBatch, i: number, number: (name: string, otherwise: number) => number): Parameters<typeof insertionMap>[0] {
-  const [v] = vertexRange(batch, i);
-  const normal = String(batch.columns.get('extrusion')?.[i] ?? '0 0 1').split(' ').map(Number);
-  const z = batch.coords[3 * v + 2]!;
-  return {
-    at: [batch.coords[3 * v]!, batch.coords[3 * v + 1]!, Number.isNaN(z) ? 0 : z], angle: number('block_angle', 0),
-    scale: [number('scale_x', 1), number('scale_y', 1), number('scale_z', 1)],
-    normal: normal.length === 3 && normal.every(Number.isFinite) ? [normal[0]!, normal[1]!, normal[2]!] : [0, 0, 1],
-  };
 }
 
 function extentOf(coords: Float64Array): number {

@@ -4,8 +4,8 @@ import type { Transform } from '../crs/transform';
 import { type FeatureBatch, type Value, vertexRange } from '../model/batch';
 
 /** Fields that hold lengths or directions of lettering and symbols: they follow where a source is placed. */
-export const SIZED_LENGTHS: readonly string[] = ['text_height', 'thickness'];
-export const SIZED_ANGLES: readonly string[] = ['text_angle', 'block_angle'];
+const SIZED_LENGTHS: readonly string[] = ['text_height', 'thickness'];
+const SIZED_ANGLES: readonly string[] = ['text_angle', 'block_angle'];
 /** Decimals that such values keep when they have changed. */
 export const SIZED_DECIMALS = 6;
 
@@ -27,6 +27,11 @@ export function sizesBetween(source: Crs, unit_m: number, turned: boolean, targe
   };
 }
 
+/** Whether a field holds a length or a direction that changes on the way. */
+export function follows(name: string, { ratio, turns }: Sizes): boolean {
+  return (ratio !== 1 && SIZED_LENGTHS.includes(name)) || (turns && SIZED_ANGLES.includes(name));
+}
+
 const rounded = (value: number): number => Number(value.toFixed(SIZED_DECIMALS));
 
 /**
@@ -35,8 +40,8 @@ const rounded = (value: number): number => Number(value.toFixed(SIZED_DECIMALS))
  * @param rotation degrees by which the placement itself has turned the source
  */
 export function resize(placed: FeatureBatch, sizes: Sizes, rotation: number, transform: Transform): FeatureBatch {
-  const lengths = sizes.ratio === 1 ? [] : SIZED_LENGTHS.filter((name) => placed.columns.has(name));
-  const angles = sizes.turns ? SIZED_ANGLES.filter((name) => placed.columns.has(name)) : [];
+  const changing = (names: readonly string[]): string[] => names.filter((name) => placed.columns.has(name) && follows(name, sizes));
+  const lengths = changing(SIZED_LENGTHS), angles = changing(SIZED_ANGLES);
   if (lengths.length + angles.length === 0) return placed;
   const columns = new Map(placed.columns);
   const scaled = (value: Value): Value => (typeof value === 'number' ? rounded(value * sizes.ratio) : value);

@@ -146,9 +146,9 @@ export class CrossingService {
   /** The sources as their rules shape them, the places of texts in the frame. What was worked out is kept while the rules are the same. */
   private async shapedSources(crossing: CrossingRecord, { area }: Deliverable): Promise<PreparedSource[]> {
     const { recipe } = crossing;
-    const placed = new Map(this.tileSources(crossing, this.catalog.sources(crossing.id)).map((s) => [s.name, s]));
-    const frame = frameOf(recipe);
     const records = this.catalog.sources(crossing.id);
+    const placed = new Map(this.tileSources(crossing, records).map((s) => [s.name, s]));
+    const frame = frameOf(recipe);
     const stores = Object.fromEntries(records.map((r) => [r.name, path.join(this.folder.source(crossing.id, r.id), STORE_FILE)]));
     return Promise.all(records.map(async (record) => {
       const source = prepared(record);

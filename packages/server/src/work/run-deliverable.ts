@@ -11,7 +11,7 @@ import { Problem } from '@pontrel/core/model/problem';
 import { reshaped } from '@pontrel/core/shape/reshape';
 import { folderAt } from '../files/node-io';
 import { FeatureStore, FeatureStoreWriter } from '../store/feature-store';
-import { contextOf, regionFrom, shapeSource, withShapes } from './shape-source';
+import { contextOf, regionFrom, shapedSource } from './shape-source';
 import { type Line, watchOver } from './watch';
 
 export interface RunRequest {
@@ -33,9 +33,8 @@ export const READ_BACK_FILE = 'readback.sqlite';
 /** Writes a deliverable's files and proves them; nothing outside the given folder is touched. */
 export async function runDeliverable(request: RunRequest, line: Line): Promise<RunResult> {
   const { recipe, deliverable } = request;
-  const stored = Object.fromEntries(request.sources.map((s) => [s.name, s.store]));
-  const sources = await Promise.all(request.sources.map(async (s) => withShapes(recipe, s, await shapeSource({ recipe, source: s.name, area: deliverable.area, stores: stored }))));
-  const region = regionFrom(recipe, deliverable.area, stored);
+  const region = regionFrom(recipe, deliverable.area, Object.fromEntries(request.sources.map((s) => [s.name, s.store])));
+  const sources = await Promise.all(request.sources.map((s) => shapedSource(recipe, s, deliverable.area, region)));
   const { format, target, plan, forecast, total } = prepare(recipe, deliverable, sources);
   if (forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${forecast.blocked.join(' ')}`);
   const frame = recipe.frame ? crsOf(recipe.frame.crs) : null;

@@ -36,8 +36,12 @@ export interface ShapeRequest {
 /** The layers of a source that its rules change, summed up again; null where they change none. */
 export async function shapeSource({ recipe, source, area, stores }: ShapeRequest): Promise<Shaped | null> {
   if (!isReshaped(recipe, source, area)) return null;
-  const region = regionFrom(recipe, area, stores);
-  const store = new FeatureStore(stores[source]!);
+  return shapeWithin(recipe, source, regionFrom(recipe, area, stores), stores[source]!);
+}
+
+/** The same with the region of interest at hand. */
+async function shapeWithin(recipe: Recipe, source: string, region: Region | null, file: string): Promise<Shaped> {
+  const store = new FeatureStore(file);
   try {
     return await shapeLayers(() => store.batches(), contextOf(recipe, source, store, region));
   } finally {
@@ -48,4 +52,9 @@ export async function shapeSource({ recipe, source, area, stores }: ShapeRequest
 /** A source as it will cross. */
 export function withShapes<S extends PreparedSource>(recipe: Recipe, source: S, shaped: Shaped | null): S {
   return shaped ? { ...source, layers: shapedProfiles(source.layers, shaped, rulesOf(recipe, source.name)), reports: shaped.reports } : source;
+}
+
+/** A source as it will cross, for a run that has worked out the region of interest. */
+export async function shapedSource<S extends PreparedSource & { store: string }>(recipe: Recipe, source: S, area: AreaOfInterest | undefined, region: Region | null): Promise<S> {
+  return isReshaped(recipe, source.name, area) ? withShapes(recipe, source, await shapeWithin(recipe, source.name, region, source.store)) : source;
 }

@@ -3,14 +3,13 @@ import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { MapPin, Plus, X } from 'lucide-react';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
 import { BLOCK_WAYS, type BlockWay, type LayerRule } from '@pontrel/core/crossing/recipe';
-import type { ShapeReport } from '@pontrel/core/shape/reshape';
+import { FILLS, type ShapeReport } from '@pontrel/core/shape/reshape';
 import { deviation, grouped, plural } from '../parts/numbers';
 import { Choice, ICON, Mono, Muted, Section, Select, Tick } from '../parts/parts';
 import { TypedLength, TypedText } from '../parts/Typed';
 
 type Edit = (label: string, how: (rule: LayerRule) => void) => void;
 
-const FILLED = new Set(['HATCH', 'MPOLYGON', 'SOLID', 'TRACE']);
 const WAY_NAMES: Record<BlockWay, string> = { point: 'as a point with its data', apart: 'taken apart', outline: 'as the outline around it' };
 
 /** Which layer the records go into, and what they all have in common there. */
@@ -67,7 +66,7 @@ export function BlockRules({ layer, rule, edit, report }: { layer: SourceLayer; 
 }
 
 export function FillRules({ layer, rule, edit }: { layer: SourceLayer; rule: LayerRule; edit: Edit }) {
-  if (!layer.profile.groups.some((g) => FILLED.has(g.entity) && g.kind === 'polygon')) return null;
+  if (!layer.profile.groups.some((g) => FILLS.has(g.entity) && g.kind === 'polygon')) return null;
   return (
     <Section title="Fills">
       <Choice small label="What becomes of fills" value={rule.fills ?? 'area'} options={[{ value: 'area', label: 'Areas' }, { value: 'outline', label: 'Outlines' }, { value: 'both', label: 'Both' }]}

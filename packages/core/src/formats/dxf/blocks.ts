@@ -1,4 +1,5 @@
 import { insertionMap } from '../../geometry/affine';
+import { ocs } from '../../geometry/ocs';
 import { addParts } from '../../geometry/symbol-parts';
 import { BatchBuilder } from '../../model/batch-builder';
 import { type BlockAttribute, type BlockSymbol, symbolKey } from '../../model/symbols';
@@ -83,11 +84,9 @@ export class BlockShelf {
     const look = partLook(e, this.layerOf(e.layer));
     const [columns, rows] = [Math.max(1, e.columns), Math.max(1, e.rows)];
     if (symbol.parts.coords.length / 3 * columns * rows > MOST_VERTICES) return `more than ${MOST_VERTICES} vertices in its block`;
-    for (let row = 0; row < rows; row++) {
-      for (let column = 0; column < columns; column++) {
-        const map = insertionMap(insertionOf(e, column * e.columnGap, row * e.rowGap), symbol.base);
-        addParts(symbol.parts, map, look, out);
-      }
+    const plane = ocs(e.nx, e.ny, e.nz);
+    for (const [x, y] of copiesOf(e)) {
+      addParts(symbol.parts, insertionMap({ at: plane.toWorld(x, y, e.z), angle: e.rotation, scale: [e.sx, e.sy, e.sz], normal: [e.nx, e.ny, e.nz] }, symbol.base), look, out);
     }
     for (const attribute of item.follower.attributes) {
       if (!(attribute.flags & INVISIBLE)) this.drawOne('ATTRIB', attribute as unknown as Loose, item.line, { ...item.follower, block: () => '' }, out);
@@ -96,12 +95,15 @@ export class BlockShelf {
   }
 }
 
-/** Where an INSERT puts its block; the gaps move it within its own plane. */
-function insertionOf(e: Entity<'INSERT'>, dx: number, dy: number): Parameters<typeof insertionMap>[0] {
+/** Where the copies of an array of blocks stand, in the frame of the entity; rows and columns turn with it. */
+export function* copiesOf(e: Pick<Entity<'INSERT'>, 'x' | 'y' | 'rotation' | 'columns' | 'rows' | 'columnGap' | 'rowGap'>): Generator<[number, number]> {
   const turn = (e.rotation * Math.PI) / 180, c = Math.cos(turn), s = Math.sin(turn);
-  const [ex, ey] = [e.x + dx * c - dy * s, e.y + dx * s + dy * c];
-  const flat = insertionMap({ at: [0, 0, 0], angle: 0, scale: [1, 1, 1], normal: [e.nx, e.ny, e.nz] }, [-ex, -ey, -e.z]);
-  return { at: [flat[3]!, flat[7]!, flat[11]!], angle: e.rotation, scale: [e.sx, e.sy, e.sz], normal: [e.nx, e.ny, e.nz] };
+  for (let row = 0; row < Math.max(1, e.rows); row++) {
+    for (let column = 0; column < Math.max(1, e.columns); column++) {
+      const dx = column * e.columnGap, dy = row * e.rowGap;
+      yield [e.x + dx * c - dy * s, e.y + dx * s + dy * c];
+    }
+  }
 }
 
 function attributeOf(e: Entity<'ATTDEF'>): BlockAttribute {

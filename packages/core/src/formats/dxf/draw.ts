@@ -137,14 +137,17 @@ function drawSpline(spline: Spline, out: BatchBuilder): number | string {
   return LINE;
 }
 
-/** Faces of a mesh as closed lines: in plan they may overlap, so that they are no area. */
-function faces(rings: readonly (readonly (readonly [number, number, number])[])[] | null, out: BatchBuilder): number | string {
-  if (!rings) return 'faces that do not go with its vertices';
-  for (const ring of rings) {
-    for (const p of ring) out.vertex(...p);
+function lines(each: readonly (readonly (readonly [number, number, number])[])[], out: BatchBuilder): number {
+  for (const line of each) {
+    for (const p of line) out.vertex(...p);
     out.endPart();
   }
   return LINE;
+}
+
+/** Faces of a mesh as closed lines: in plan they may overlap, so that they are no area. */
+function faces(rings: readonly (readonly (readonly [number, number, number])[])[] | null, out: BatchBuilder): number | string {
+  return rings ? lines(rings, out) : 'faces that do not go with its vertices';
 }
 
 /** Everything that a drawn block holds, as one record of lines with its lettering in `text`. */
@@ -154,15 +157,15 @@ function drawnBlock(name: string, map: Affine | null, at: readonly [number, numb
   const { parts } = symbol;
   const texts: string[] = [];
   const place = map ?? insertionMap({ at: [0, 0, 0], angle: 0, scale: [1, 1, 1], normal: [0, 0, 1] }, symbol.base);
-  let lines = 0;
+  let drawn = 0;
   for (let i = 0; i < parts.count; i++) {
     if (parts.kinds[i] === LINE || parts.kinds[i] === POLYGON) {
       addMapped(parts, i, place, out);
-      lines++;
+      drawn++;
     } else if (parts.kinds[i] === TEXT) texts.push(String(parts.columns.get('text')?.[i] ?? ''));
   }
   out.set('text', texts.filter((t) => t !== '').join('\n'));
-  if (lines > 0) return LINE;
+  if (drawn > 0) return LINE;
   out.vertex(...at);
   out.endPart();
   return texts.length > 0 ? TEXT : POINT;
@@ -190,15 +193,11 @@ function frame(e: Entity<'IMAGE'>, out: BatchBuilder): number | string {
 }
 
 function multiLeader(e: Entity<'MULTILEADER'>, out: BatchBuilder): number | string {
-  const { lines, text, at } = readMultiLeader(e.groups);
-  const drawn = lines.filter((line) => line.length > 1);
+  const { lines: leaders, text, at } = readMultiLeader(e.groups);
+  const drawn = leaders.filter((line) => line.length > 1);
   if (drawn.length === 0 && !at) return 'neither a leader nor a text';
   out.set('text', plainMtext(text));
-  for (const line of drawn) {
-    for (const p of line) out.vertex(...p);
-    out.endPart();
-  }
-  if (drawn.length > 0) return LINE;
+  if (drawn.length > 0) return lines(drawn, out);
   out.vertex(...at!);
   out.endPart();
   return TEXT;
@@ -297,13 +296,8 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     return LINE;
   },
   MLINE(e, out) {
-    const lines = mlineElements(e.groups, (e.flags & MLINE_CLOSED) !== 0);
-    if (!lines) return 'vertices that break off';
-    for (const line of lines) {
-      for (const [x, y, z] of line) out.vertex(x, y, z);
-      out.endPart();
-    }
-    return LINE;
+    const elements = mlineElements(e.groups, (e.flags & MLINE_CLOSED) !== 0);
+    return elements ? lines(elements, out) : 'vertices that break off';
   },
   MPOLYGON: hatched,
   HATCH: hatched,

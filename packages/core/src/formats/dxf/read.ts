@@ -5,7 +5,7 @@ import { type FeatureBatch, LINE } from '../../model/batch';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import { emptyLibrary, type SymbolLibrary, symbolKey } from '../../model/symbols';
-import { BlockShelf, type Item } from './blocks';
+import { BlockShelf, copiesOf, type Item } from './blocks';
 import { type Around, DRAW, type Follower } from './draw';
 import { cutEndless } from './endless';
 import { BLOCK_HEAD, type BlockHead, ENTITIES, type CommonEntity, type Entity, type EntityName, IMAGE_DEFINITION, LAYER_RECORD, type LayerRecord, LTYPE_RECORD, type LtypeRecord, OTHER } from './entities';
@@ -225,7 +225,7 @@ class DrawingReader {
     for (const waiting of this.late) this.emitAll(waiting, this.around);
   }
 
-  /** An array of blocks stands for as many of them; its rows and columns turn with it. */
+  /** An array of blocks stands for as many of them. */
   private emitAll(waiting: Waiting, around: Around): void {
     const { type, entity } = waiting;
     const [columns, rows] = type === 'INSERT' ? [Math.max(1, Number(entity.columns)), Math.max(1, Number(entity.rows))] : [1, 1];
@@ -234,13 +234,7 @@ class DrawingReader {
       this.findings.add({ code: 'dxf-array-too-large', severity: 'caution', message: `INSERT as an array of more than ${MOST_COPIES} is read as one.`, count: 1, place: decodeUnicodeEscapes(String(entity.layer)) });
       return this.emit(waiting, around);
     }
-    const turn = (Number(entity.rotation) * Math.PI) / 180, cos = Math.cos(turn), sin = Math.sin(turn);
-    for (let row = 0; row < rows; row++) {
-      for (let column = 0; column < columns; column++) {
-        const dx = column * Number(entity.columnGap), dy = row * Number(entity.rowGap);
-        this.emit({ ...waiting, entity: { ...entity, x: Number(entity.x) + dx * cos - dy * sin, y: Number(entity.y) + dx * sin + dy * cos } }, around);
-      }
-    }
+    for (const [x, y] of copiesOf(entity as unknown as Entity<'INSERT'>)) this.emit({ ...waiting, entity: { ...entity, x, y } }, around);
   }
 
   private emit({ type, entity: loose, line, xdata }: Waiting, around: Around): void {

@@ -5,6 +5,7 @@ import { ringArea2 } from '../../geometry/measure';
 import { ringDepths } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
 import { eachPart, type FeatureBatch, vertexRange } from '../../model/batch';
+import { putText } from '../prj';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
 import { BufferedSink } from './buffered-sink';
 import { DbfWriter } from './dbf-write';
@@ -23,8 +24,8 @@ function shapeTypeOf(set: TargetSet): number {
  * Source: "Shapefile Technical Description", 1998; outer rings run clockwise and holes counter-clockwise (page 8).
  */
 async function createShapefile(folder: FolderSink, set: TargetSet, crs: Crs): Promise<ShapefileWriter> {
-  await writeText(folder, `${set.name}.prj`, writePrj(crs));
-  await writeText(folder, `${set.name}.cpg`, 'UTF-8');
+  await putText(folder, `${set.name}.prj`, writePrj(crs));
+  await putText(folder, `${set.name}.cpg`, 'UTF-8');
   const shp = new BufferedSink(await folder.create(`${set.name}.shp`));
   const shx = new BufferedSink(await folder.create(`${set.name}.shx`));
   const dbf = await DbfWriter.create(folder, `${set.name}.dbf`, set.fields);
@@ -48,12 +49,6 @@ export async function createShapefiles(folder: FolderSink, sets: readonly Target
       }
     },
   };
-}
-
-async function writeText(folder: FolderSink, name: string, text: string): Promise<void> {
-  const sink = await folder.create(name);
-  await sink.write(new TextEncoder().encode(text));
-  await sink.close();
 }
 
 class ShapefileWriter {

@@ -6,6 +6,7 @@ import { Findings } from '../../../model/finding';
 import { symbolKey } from '../../../model/symbols';
 import { writePrj } from '../../../crs/definitions/wkt1';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../../format';
+import { putText } from '../../prj';
 import { indexColor } from '../colors';
 import { openDrawing } from './document';
 import { GroupWriter } from './groups';
@@ -30,11 +31,7 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
     return { set, layer: uniqueIn(taken, validName(set.name, version), version), color };
   });
   const frame = await openDrawing(out, [...pens.map(({ layer, set }) => ({ name: layer, color: set.color })), ...shelves.layers.filter((l) => !taken.has(symbolKey(l.name)))], shelves, crs);
-  if (!version.located) {
-    const prj = await folder.create(`${stem}.prj`);
-    await prj.write(new TextEncoder().encode(writePrj(crs)));
-    await prj.close();
-  }
+  if (!version.located) await putText(folder, `${stem}.prj`, writePrj(crs));
   const projected = crs.kind === 'projected';
   const perMetre = 1 / (projected ? metresPerUnit(crs, null) : METRES_PER_DEGREE);
   const told = new Findings();
