@@ -4,12 +4,14 @@ import { prepare, type Prepared } from '@pontrel/core/crossing/prepare';
 import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
 import { type Deliverable, EMPTY_RECIPE, type LayerRule, type Placement, type Recipe } from '@pontrel/core/crossing/recipe';
 import { type Feed, runDeliverable, type RunResult } from '@pontrel/core/crossing/run';
+import { isReshaped, shapedProfiles, shapeLayers, unitOfSource } from '@pontrel/core/crossing/shaped';
 import { recogniseFormat } from '@pontrel/core/formats/index';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
 import { type Finding, Findings } from '@pontrel/core/model/finding';
 import { Profiler } from '@pontrel/core/model/profile';
 import type { SymbolLibrary } from '@pontrel/core/model/symbols';
+import { reshaped } from '@pontrel/core/shape/reshape';
 import { fileSource, folderAt } from '@pontrel/server/files/node-io';
 
 export interface Gathered {
@@ -55,8 +57,13 @@ export async function crossInto(folder: string, sources: Gathered | Gathered[], 
   const deliverable: Deliverable = { id: 'd', name: job.name ?? 'Plan', format: job.format, crs: job.crs, grouping: job.grouping ?? 'layer', ...(job.options ? { options: job.options } : {}) };
   const all = [sources].flat();
   const recipe: Recipe = { ...structuredClone(EMPTY_RECIPE), frame: { crs: job.crs }, sources: Object.fromEntries(all.map((s) => [s.name, { placement: job.placement ?? { crs: job.crs, unit_m: null }, layers: job.rules ?? {} }])), deliverables: [deliverable] };
-  const prepared = prepare(recipe, deliverable, all.map((s) => ({ name: s.name, layers: s.profiler.layers(), findings: s.findings })));
-  const feeds = all.map((s): Feed => ({ carrier: makeCarrier(s.name, placementOf(recipe, s.name)!, prepared.target.crs), library: s.library, async *read() { yield* s.batches; } }));
+  const rules = job.rules ?? {};
+  const contexts = new Map(all.map((s) => [s.name, { rules, library: s.library, unit_m: unitOfSource(recipe, s.name) }]));
+  const prepared = prepare(recipe, deliverable, await Promise.all(all.map(async (s) => {
+    const shaped = isReshaped(recipe, s.name, undefined) ? await shapeLayers(() => s.batches, contexts.get(s.name)!) : null;
+    return { name: s.name, layers: shapedProfiles(s.profiler.layers(), shaped, rules), findings: s.findings, reports: shaped?.reports ?? {} };
+  })));
+  const feeds = all.map((s): Feed => ({ carrier: makeCarrier(s.name, placementOf(recipe, s.name)!, prepared.target.crs), library: s.library, read: () => reshaped(() => s.batches, contexts.get(s.name)!) }));
   const run = await runDeliverable(prepared.format, prepared.plan, feeds, prepared.target, folderAt(folder), UNWATCHED, prepared.total);
   const proof = await proveDeliverable(prepared.format, prepared.plan, feeds, run.lost, prepared.target, folderAt(folder), UNWATCHED, prepared.total);
   return { prepared, run, proof };

@@ -57,6 +57,32 @@ describe('written drawings, opened by ezdxf', () => {
     expect(found!.extents[0]![0]).toBeCloseTo(Math.min(...found!.records.flatMap((r) => [...(r.points ?? []), ...(r.rings?.flat() ?? [])].map((p) => p[0]!)).filter(Number.isFinite)), 0);
   });
 
+  it.each(['R12', 'R2018'])('of %s: layers by the values of a field, made valid; records without a value stay on their own', async (version) => {
+    const into = `${folder}/by-field-${version}`;
+    mkdirSync(into);
+    const source = await gather(`${folder}/quay.dxf`);
+    const rules = { VALVE: { to: 'VALVES {VALVE_STATE}/{DIAMETER_MM}' }, MANHOLE: { to: 'MH {NO_SUCH_FIELD}' }, BOLLARD: { to: '{{FIXED}}' } };
+    const { proof, prepared } = await crossInto(into, source, { format: 'dxf', crs: NZTM, placement: { crs: NZTM, unit_m: 0.001 }, options: { version }, rules });
+    expect(proof.differences).toEqual([]);
+    expect(proof.records.in).toBe(prepared.total);
+    const [found] = python<Found[]>('read_written.py', { files: [`${into}/plan.dxf`] });
+    expect([found!.errors, found!.fixes]).toEqual([[], []]);
+    const counted = (layer: string): number => found!.records.filter((r) => r.layer === layer).length;
+    const wanted = new Map<string, number>();
+    for (const batch of source.batches.filter((b) => b.layer === 'VALVE')) {
+      for (let i = 0; i < batch.count; i++) {
+        const name = `VALVES ${batch.columns.get('VALVE_STATE')![i]}_${batch.columns.get('DIAMETER_MM')![i]}`;
+        const valid = version === 'R12' ? name.toUpperCase().replaceAll(' ', '_') : name;
+        wanted.set(valid, (wanted.get(valid) ?? 0) + 1);
+      }
+    }
+    expect(wanted.size).toBeGreaterThan(3);
+    for (const [layer, n] of wanted) expect(counted(layer), layer).toBe(n);
+    const ownName = (name: string): number => source.batches.filter((b) => b.layer === name).reduce((n, b) => n + b.count, 0);
+    expect([counted('VALVE'), counted('MANHOLE'), counted(version === 'R12' ? '_FIXED_' : '{FIXED}')]).toEqual([0, ownName('MANHOLE'), ownName('BOLLARD')]);
+    expect(prepared.forecast.rows.find((r) => r.layer === 'VALVE')!.effects.map((e) => e.message)).toContain(`goes into ${wanted.size} layers by ${rules.VALVE.to}`);
+  });
+
   it('drawing to shapefile to drawing: blocks, layers, colours, lettering, data and names come back as they were', async () => {
     const [direct, shapes, back] = ['direct', 'shapes', 'back'].map((name) => `${folder}/${name}`);
     for (const path of [direct, shapes, back]) mkdirSync(path!);

@@ -83,7 +83,7 @@ export function routeBatch(batch: FeatureBatch, source: string, plan: Plan, lost
     if (batch.entities[i] !== lastEntity || batch.kinds[i] !== lastKind) {
       lastEntity = batch.entities[i]!;
       lastKind = batch.kinds[i]!;
-      set = plan.route(source, batch.layer, lastEntity, KINDS[lastKind]!);
+      set = plan.route(source, batch.layer, lastEntity, KINDS[lastKind]!, batch.to);
     }
     if (set === undefined) continue;
     if (lost.has(i)) {

@@ -6,6 +6,7 @@ import type { Finding } from '../model/finding';
 import { messageOf } from '../model/problem';
 import type { GroupProfile } from '../model/profile';
 import type { ShapeReport } from '../shape/reshape';
+import { targetLayer, tellsApart } from '../shape/target-layer';
 import { isTaken } from './recipe';
 import type { RunTarget } from './run';
 import { leavesArea, type PlacedIn, type Route, routeTo } from './placement';
@@ -90,6 +91,10 @@ export function forecast(format: Format, plan: Plan, layers: readonly PlannedLay
   const blocked: string[] = [];
   if (taken.length === 0) blocked.push('No layer is taken. Take some in Gather.');
   else if (plan.sets.every((set) => set.count === 0)) blocked.push('Nothing is left to cross: everything is left out in Shape, or lies outside the area of interest.');
+  for (const { profile, rule } of taken) {
+    const target = targetLayer(rule);
+    if (typeof target === 'string') blocked.push(`The layer that ${profile.name} goes into cannot be read: ${target} Mend it in Shape.`);
+  }
   for (const path of paths) if (path.problem) blocked.push(path.problem);
   if (faults > 0) blocked.push(`${faults} ${faults === 1 ? 'field name has' : 'field names have'} a fault. Mend ${faults === 1 ? 'it' : 'them'} in Shape.`);
   const findings = sizeFindings(format, plan, files);
@@ -177,6 +182,8 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
       effects.push({ effect: 'changed', code: 'block-as-point', count: n, message: `${n} ${n === 1 ? 'block' : 'blocks'} as points with their data` });
     }
   }
+  const targets = new Set(keptGroups(layer).map((g) => g.to ?? layer.profile.name));
+  if (tellsApart(layer.rule) && targets.size > 0) effects.push({ effect: 'told', code: 'told-apart', count: layer.profile.count, message: `goes into ${targets.size} ${targets.size === 1 ? 'layer' : 'layers'} by ${layer.rule.to}` });
   const kinds = new Set(keptGroups(layer).map((g) => carries.kinds[g.kind]).filter((k) => k !== null));
   if (carries.oneKindPerSet && kinds.size > 1) effects.push({ effect: 'told', code: 'split-by-kind', count: layer.profile.count, message: `in ${kinds.size} sets: ${[...kinds].join(', ')}` });
   if (curves > 0) effects.push({ effect: 'changed', code: 'curves-as-chords', count: curves, message: `${curves} with curves as about ${vertices} vertices` });

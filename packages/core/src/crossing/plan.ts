@@ -5,6 +5,7 @@ import { type FieldProfile, type GroupProfile, joinFields, type LayerProfile } f
 import { computedField } from '../shape/computed-fields';
 import { follows, SIZED_DECIMALS, type Sizes } from '../shape/sizes';
 import { abbreviate, nameFault, uniqueName } from '../shape/field-names';
+import { oneTarget } from '../shape/target-layer';
 import { isTaken, type LayerRule } from './recipe';
 
 /** A layer that may cross, with its rule. */
@@ -36,8 +37,8 @@ export interface PlannedSet extends TargetSet {
   members: { source: string; layer: string }[];
 }
 
-/** Which set a record goes into, by source, layer, entity and kind; undefined when it stays behind. */
-export type Route = (source: string, layer: string, entity: string, kind: Kind) => number | undefined;
+/** Which set a record goes into, by source, layer, entity and kind, and by its own target where a rule gives it one; undefined when it stays behind. */
+export type Route = (source: string, layer: string, entity: string, kind: Kind, to?: string) => number | undefined;
 
 export interface Plan {
   sets: PlannedSet[];
@@ -66,19 +67,21 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
   const buckets = new Map<string, { stem: string; kind: TargetSet['kind']; groups: { layer: PlannedLayer; group: GroupProfile }[] }>();
   const routes = new Map<string, string>();
   for (const layer of layers) {
+    const one = oneTarget(layer.rule);
     for (const group of layer.profile.groups) {
       const kind = carries.kinds[group.kind];
       if (kind === null || !isTaken(layer.rule) || layer.rule.without?.includes(group.entity)) continue;
       // where one file holds all sets, they are its layers, and layers of one name are one
-      const byLayer = carries.oneFile || options.grouping === 'layer' || layer.rule.to !== undefined;
+      const to = group.to ?? one;
+      const byLayer = carries.oneFile || options.grouping === 'layer' || to !== undefined;
       const setKind = carries.oneKindPerSet ? kind : 'mixed';
-      const name = layer.rule.to ?? layer.profile.name;
-      const own = !byLayer ? '' : layer.rule.to !== undefined || carries.oneFile ? `to ${name.toLowerCase()}` : `${layer.source}\n${name}`;
+      const name = to ?? layer.profile.name;
+      const own = !byLayer ? '' : to !== undefined || carries.oneFile ? `to ${name.toLowerCase()}` : `${layer.source}\n${name}`;
       const key = `${own}\n${setKind}`;
       let bucket = buckets.get(key);
       if (!bucket) buckets.set(key, (bucket = { stem: !byLayer ? options.stem : carries.oneFile ? name : fileStem(name), kind: setKind, groups: [] }));
       bucket.groups.push({ layer, group });
-      routes.set(`${layer.source}\n${layer.profile.name}\n${group.entity}\n${group.kind}`, key);
+      routes.set(routeKey(layer.source, layer.profile.name, group.entity, group.kind, group.to), key);
     }
   }
   const names = new Set<string>();
@@ -97,9 +100,11 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
   }
   return {
     sets,
-    route: (source, layer, entity, kind) => indexOf.get(routes.get(`${source}\n${layer}\n${entity}\n${kind}`) ?? ''),
+    route: (source, layer, entity, kind, to) => indexOf.get(routes.get(routeKey(source, layer, entity, kind, to)) ?? ''),
   };
 }
+
+const routeKey = (source: string, layer: string, entity: string, kind: Kind, to = ''): string => `${source}\n${layer}\n${entity}\n${kind}\n${to}`;
 
 function planSet(format: Format, name: string, kind: TargetSet['kind'], groups: { layer: PlannedLayer; group: GroupProfile }[], options: PlanOptions): PlannedSet {
   const { carries } = format;

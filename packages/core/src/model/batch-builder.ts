@@ -34,7 +34,8 @@ export class BatchBuilder {
   private places: number[] = [];
   private columns = new Map<string, Value[]>();
 
-  constructor(readonly layer: string) {}
+  /** @param to see {@link FeatureBatch.to} */
+  constructor(readonly layer: string, private readonly to?: string) {}
 
   /** Records ended so far. */
   get count(): number {
@@ -88,6 +89,7 @@ export class BatchBuilder {
     const bulges = this.bulges.take();
     const batch: FeatureBatch = {
       layer: this.layer,
+      ...(this.to === undefined ? {} : { to: this.to }),
       count,
       kinds: Uint8Array.from(this.kinds),
       entities: this.entities,

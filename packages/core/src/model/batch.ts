@@ -20,6 +20,8 @@ export const TEXT = 3;
  */
 export interface FeatureBatch {
   readonly layer: string;
+  /** The layer that its records are to go into, where a rule told them apart by it. */
+  readonly to?: string | undefined;
   readonly count: number;
   /** `count` entries, indexes into {@link KINDS}. */
   readonly kinds: Uint8Array;

@@ -19,8 +19,9 @@ export interface FieldProfile {
   samples: Value[];
 }
 
-/** The records of one layer that are of one kind and one entity. */
+/** The records of one layer that are of one kind and one entity, and go into one layer where a rule tells them apart. */
 export interface GroupProfile {
+  to?: string;
   entity: string;
   kind: Kind;
   count: number;
@@ -69,7 +70,7 @@ export class Profiler {
     const groupOf: Gathering[] = [];
     const bounds: Bounds = emptyBounds();
     for (let i = 0; i < batch.count; i++) {
-      const group = gathering(layer, batch.entities[i]!, KINDS[batch.kinds[i]!]!);
+      const group = gathering(layer, batch.entities[i]!, KINDS[batch.kinds[i]!]!, batch.to);
       groupOf.push(group);
       addGeometry(batch, i, layer, group.profile);
       featureBounds(batch, i, bounds);
@@ -94,11 +95,11 @@ export class Profiler {
   }
 }
 
-function gathering(layer: LayerGathering, entity: string, kind: Kind): Gathering {
-  const key = `${entity} ${kind}`;
+function gathering(layer: LayerGathering, entity: string, kind: Kind, to: string | undefined): Gathering {
+  const key = `${entity} ${kind} ${to ?? ''}`;
   let group = layer.groups.get(key);
   if (!group) {
-    group = { profile: { entity, kind, count: 0, vertices: 0, curved: 0, chordLoad: 0, heights: false, fields: [] }, fields: new Map() };
+    group = { profile: { ...(to === undefined ? {} : { to }), entity, kind, count: 0, vertices: 0, curved: 0, chordLoad: 0, heights: false, fields: [] }, fields: new Map() };
     layer.groups.set(key, group);
   }
   return group;

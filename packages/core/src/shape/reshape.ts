@@ -7,7 +7,9 @@ import type { LayerRule } from '../crossing/recipe';
 import { eachPart, type FeatureBatch, KINDS, LINE, POLYGON, type Value, vertexRange } from '../model/batch';
 import { BatchBuilder } from '../model/batch-builder';
 import { type BlockSymbol, type SymbolLibrary, symbolKey } from '../model/symbols';
+import { Problem } from '../model/problem';
 import { TextGiver } from './give-texts';
+import { MOST_LAYERS, targetLayer, tellsApart } from './target-layer';
 
 /** What the rules did to the records of one layer. */
 export interface ShapeReport {
@@ -35,7 +37,7 @@ const noReport = (): ShapeReport => ({ outside: 0, blocksApart: 0, parts: 0, blo
 
 /** Whether a rule changes the records themselves, and not only where they go. */
 export function reshapes(rule: LayerRule): boolean {
-  return rule.constants !== undefined || rule.texts !== undefined || rule.once === true || rule.thin_m !== undefined || (rule.fills !== undefined && rule.fills !== 'area') || Object.values(rule.blocks ?? {}).some((way) => way !== 'point');
+  return tellsApart(rule) || rule.constants !== undefined || rule.texts !== undefined || rule.once === true || rule.thin_m !== undefined || (rule.fills !== undefined && rule.fills !== 'area') || Object.values(rule.blocks ?? {}).some((way) => way !== 'point');
 }
 
 /** Layers of a source whose records the rules change: those that get texts are among them. */
@@ -65,6 +67,7 @@ export async function* reshaped(read: () => AsyncIterable<FeatureBatch> | Iterab
   const giver = await settleTexts(read, context);
   const given = giver?.given(), housed = giver?.housed();
   const seen = new Map<string, Set<string>>();
+  const targets = new Map<string, Set<string>>();
   let first = 0;
   for await (const batch of read()) {
     const rule = context.rules[batch.layer];
@@ -73,7 +76,7 @@ export async function* reshaped(read: () => AsyncIterable<FeatureBatch> | Iterab
     else {
       const report = reports?.get(batch.layer) ?? noReport();
       reports?.set(batch.layer, report);
-      yield* shape(batch, rule ?? {}, context, { first, given: given ?? new Map(), housed: housed ?? new Set(), seen, report });
+      yield* shape(batch, rule ?? {}, context, { first, given: given ?? new Map(), housed: housed ?? new Set(), seen, targets, report });
     }
     first += batch.count;
   }
@@ -116,13 +119,15 @@ interface Known {
   given: ReadonlyMap<number, ReadonlyMap<string, string>>;
   housed: ReadonlySet<number>;
   seen: Map<string, Set<string>>;
+  /** Layers that each layer is told apart into, so far. */
+  targets: Map<string, Set<string>>;
   report: ShapeReport;
 }
 
 function* shape(batch: FeatureBatch, rule: LayerRule, context: ReshapeContext, known: Known): Generator<FeatureBatch> {
-  const out = new BatchBuilder(batch.layer);
   const { report } = known;
-  const copy = new Copier(batch, out, rule, context.unit_m, report);
+  const outs = outputs(batch, rule, known);
+  const copy = new Copier(batch, rule, context.unit_m, report);
   let seen = known.seen.get(batch.layer);
   if (!seen) known.seen.set(batch.layer, (seen = new Set()));
   const wanted = context.keep?.(batch);
@@ -144,6 +149,7 @@ function* shape(batch: FeatureBatch, rule: LayerRule, context: ReshapeContext, k
       }
       seen.add(key);
     }
+    copy.out = outs.of(i);
     copy.fields = known.given.get(number) ?? null;
     const block = batch.columns.get('block')?.[i];
     const way = typeof block === 'string' ? rule.blocks?.[block] : undefined;
@@ -159,7 +165,30 @@ function* shape(batch: FeatureBatch, rule: LayerRule, context: ReshapeContext, k
       copy.record(i, LINE);
     } else copy.record(i, batch.kinds[i]!);
   }
-  if (out.count > 0) yield out.take();
+  yield* outs.taken();
+}
+
+/** Where the records of a batch are collected: together, or by the layer that each goes into. */
+function outputs(batch: FeatureBatch, rule: LayerRule, { targets }: Known): { of(i: number): BatchBuilder; taken(): Generator<FeatureBatch> } {
+  const builders = new Map<string | undefined, BatchBuilder>();
+  const template = targetLayer(rule);
+  const apart = template !== null && typeof template !== 'string' && template.fields.length > 0 ? template : null;
+  let known = targets.get(batch.layer);
+  if (apart && !known) targets.set(batch.layer, (known = new Set()));
+  return {
+    of(i) {
+      const to = apart?.of(batch, i)?.trim() || undefined;
+      let builder = builders.get(to);
+      if (!builder) {
+        builders.set(to, (builder = new BatchBuilder(batch.layer, to)));
+        if (to !== undefined && known!.add(to).size > MOST_LAYERS) throw new Problem('too-many-layers', `"${rule.to}" makes more than ${MOST_LAYERS} layers of ${batch.layer}. Name a field with fewer values in Shape.`);
+      }
+      return builder;
+    },
+    *taken() {
+      for (const builder of builders.values()) if (builder.count > 0) yield builder.take();
+    },
+  };
 }
 
 /** Fields of a placed block that say nothing of its parts. */
@@ -172,7 +201,10 @@ class Copier {
   /** Fields that the record at hand is given. */
   fields: ReadonlyMap<string, string> | null = null;
 
-  constructor(private readonly batch: FeatureBatch, private readonly out: BatchBuilder, private readonly rule: LayerRule, private readonly unit_m: number, private readonly report: ShapeReport) {}
+  /** Collects the record at hand. */
+  out!: BatchBuilder;
+
+  constructor(private readonly batch: FeatureBatch, private readonly rule: LayerRule, private readonly unit_m: number, private readonly report: ShapeReport) {}
 
   record(i: number, kind: number): void {
     const { batch, out } = this;

@@ -5,6 +5,8 @@ import { type FeatureBatch, type Value } from '../model/batch';
 export interface Template {
   /** Names of the fields that it asks for. */
   fields: string[];
+  /** The text itself where it asks for no field; null where it does. */
+  text: string | null;
   /** The text for a record; null when none of its fields has a value. */
   of(batch: FeatureBatch, i: number): string | null;
 }
@@ -42,6 +44,7 @@ export function parseTemplate(source: string): Template | string {
   const fields = pieces.flatMap((p) => (p.field === undefined ? [] : [p.field]));
   return {
     fields,
+    text: fields.length > 0 ? null : pieces.map((p) => p.text).join(''),
     of(batch, i) {
       let filled = false;
       const out = pieces.map((piece) => {

@@ -136,8 +136,8 @@ export class CrossingService {
     try {
       return prepare(crossing.recipe, d, await this.shapedSources(crossing, d)).forecast;
     } catch (error) {
-      if (!(error instanceof Problem) || !d.area) throw error;
-      // an area that cannot be worked out stands in the way; the rest is told as if there were none
+      if (!(error instanceof Problem)) throw error;
+      // an area or a rule that cannot be worked out stands in the way; the rest is told as if there were none
       const { forecast } = prepare(crossing.recipe, d, this.catalog.sources(crossing.id).map(prepared));
       return { ...forecast, blocked: [error.message, ...forecast.blocked] };
     }

@@ -44,7 +44,7 @@ export function LayerRules({ source, layer, rule, forecast, onFind }: { source: 
       <BlockRules layer={layer} rule={rule} edit={edit} report={report} />
       <TextRules source={source} layer={layer} rule={rule} edit={edit} report={report} onFind={onFind} />
       <FillRules layer={layer} rule={rule} edit={edit} />
-      <TargetLayer name={profile.name} rule={rule} edit={edit} others={othersOf(recipe, source.name, profile.name)} />
+      <TargetLayer name={profile.name} rule={rule} edit={edit} others={othersOf(recipe, source.name, profile.name)} told={row?.effects.find((e) => e.code === 'told-apart')?.message} />
       <Tidying layer={layer} rule={rule} edit={edit} report={report} />
       <Section title="Worked out on the way">
         {offered.map((c) => {

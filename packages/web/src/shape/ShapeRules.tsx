@@ -4,6 +4,8 @@ import { MapPin, Plus, X } from 'lucide-react';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
 import { BLOCK_WAYS, type BlockWay, type LayerRule } from '@pontrel/core/crossing/recipe';
 import { FILLS, type ShapeReport } from '@pontrel/core/shape/reshape';
+import { tellsApart } from '@pontrel/core/shape/target-layer';
+import { parseTemplate } from '@pontrel/core/shape/template';
 import { deviation, grouped, plural } from '../parts/numbers';
 import { Choice, ICON, Mono, Muted, Section, Select, Tick } from '../parts/parts';
 import { TypedLength, TypedText } from '../parts/Typed';
@@ -13,7 +15,7 @@ type Edit = (label: string, how: (rule: LayerRule) => void) => void;
 const WAY_NAMES: Record<BlockWay, string> = { point: 'as a point with its data', apart: 'taken apart', outline: 'as the outline around it' };
 
 /** Which layer the records go into, and what they all have in common there. */
-export function TargetLayer({ name, rule, edit, others }: { name: string; rule: LayerRule; edit: Edit; others: readonly string[] }) {
+export function TargetLayer({ name, rule, edit, others, told }: { name: string; rule: LayerRule; edit: Edit; others: readonly string[]; told: string | undefined }) {
   const shared = rule.to !== undefined ? others.filter((o) => o.toLowerCase() === rule.to!.toLowerCase()).length : 0;
   const constants = rule.constants ?? [];
   const change = (k: number, part: { name?: string; value?: string }): void => edit(`constant of ${name}`, (r) => {
@@ -21,8 +23,9 @@ export function TargetLayer({ name, rule, edit, others }: { name: string; rule: 
   });
   return (
     <Section title="Goes into">
-      <TypedText label={`Layer that ${name} goes into`} value={rule.to ?? name} maxLength={120} fault={(text) => (text.trim() === '' ? 'A layer needs a name.' : null)}
+      <TypedText label={`Layer that ${name} goes into`} value={rule.to ?? name} maxLength={120} fault={layerFault}
         onChange={(text) => edit(`layer of ${name}`, (r) => { if (text.trim() === name) delete r.to; else r.to = text.trim(); })} />
+      {tellsApart(rule) && <Muted textStyle="small" display="block" mt="4px">{told ?? 'a layer for each value'}</Muted>}
       {shared > 0 && <Muted textStyle="small" display="block" mt="4px">together with {plural(shared, 'other layer')}</Muted>}
       {constants.map((c, k) => (
         <Grid key={k} templateColumns="1fr 1fr 24px" gap="5px" mt="6px" alignItems="center">
@@ -34,6 +37,13 @@ export function TargetLayer({ name, rule, edit, others }: { name: string; rule: 
       <Button size="sm" variant="ghost" mt="5px" px="4px" h="24px" color="verdigrisInk" onClick={() => edit(`add a constant to ${name}`, (r) => { r.constants = [...constants, { name: freeName(constants.map((c) => c.name)), value: name.toLowerCase() }]; })}><Plus {...ICON} size={13} />Same value on every record</Button>
     </Section>
   );
+}
+
+/** A name, or a text with fields in braces that gives each record the name of its layer. */
+function layerFault(text: string): string | null {
+  if (text.trim() === '') return 'A layer needs a name. {FIELD} makes one for each value of a field.';
+  const parsed = parseTemplate(text);
+  return typeof parsed === 'string' ? parsed : null;
 }
 
 function freeName(taken: readonly string[]): string {
