@@ -107,6 +107,37 @@ describe('a drawing is shaped and delivered as a drawing', () => {
     expect(desk.errors).toEqual([]);
   });
 
+  it('an area is drawn on the map, corner by corner, with the mouse and with keys', async () => {
+    const { page } = desk;
+    const records = async (): Promise<number> => Number((await page.getByRole('button', { name: /DXF drawing/ }).first().innerText()).split('\n').find((line) => line.endsWith(' records'))!.replace(/\D/g, ''));
+    const all = await records();
+    await page.getByLabel('Area of interest').selectOption('drawn');
+    await page.getByText('Corner 1 of the area').waitFor();
+    const map = page.getByRole('application');
+    const box = (await map.boundingBox())!;
+    // the eastern half, the last corner set by keyboard in the middle of the map
+    for (const [k, [x, y]] of ([[0.98, 0.02], [0.5, 0.02]] as const).entries()) {
+      await page.mouse.click(box.x + x * box.width, box.y + y * box.height);
+      await page.getByText(k === 0 ? '1 corner' : '2 corners').waitFor();
+    }
+    await map.focus();
+    await page.keyboard.press('Enter');
+    await page.getByText('3 corners').waitFor();
+    await page.getByRole('button', { name: 'Take back' }).click();
+    await page.getByText('2 corners').waitFor();
+    for (const [x, y] of [[0.5, 0.98], [0.98, 0.98], [0.98, 0.02]] as const) {
+      await page.mouse.click(box.x + x * box.width, box.y + y * box.height);
+      await page.waitForTimeout(100);
+    }
+    // the first corner again closes it
+    await page.getByText('4 corners').waitFor();
+    await expect.poll(records).toBeLessThan(all);
+    expect(await records()).toBeGreaterThan(0);
+    await page.getByRole('button', { name: /^Run (and prove|again)$/ }).click();
+    await page.getByText(/records read back as they went in/).waitFor();
+    expect(desk.errors).toEqual([]);
+  });
+
   it('and a box without anything in it is told before it runs', async () => {
     const { page } = desk;
     await page.getByLabel('Area of interest').selectOption('box');

@@ -66,10 +66,12 @@ describe('an area of interest', () => {
     return [0, 1, 2].map(keep);
   };
 
-  it('is what another source covers and some more, the areas of one of its layers, or a box', () => {
+  it('is what another source covers and some more, the areas of one of its layers, what was drawn, or a box', () => {
     expect(kept({ kind: 'source', source: 'plan.dxf', plus_m: 0 })).toEqual([true, false, false]);
     expect(kept({ kind: 'source', source: 'plan.dxf', plus_m: 51 })).toEqual([true, true, false]);
     expect(kept({ kind: 'layer', source: 'plan.dxf', layer: 'LEASES' })).toEqual([true, false, false]);
+    expect(kept({ kind: 'drawn', ring: [[1_464_000, 5_101_000], [1_464_060, 5_101_000], [1_464_000, 5_101_060]] })).toEqual([true, false, false]);
+    expect(kept({ kind: 'drawn', ring: [[1_464_000, 5_101_000], [1_464_200, 5_101_000], [1_464_200, 5_101_009]] })).toEqual([false, true, false]);
     expect(kept({ kind: 'box', box: [1_469_990, 5_100_000, 1_480_000, 5_102_000] })).toEqual([false, false, true]);
   });
 

@@ -26,6 +26,12 @@ function carrierTo(recipe: Recipe, source: string, frame: Crs): Carrier {
 export function regionOf(recipe: Recipe, area: AreaOfInterest, read: (source: string) => Iterable<FeatureBatch>): Region {
   const frame = frameOf(recipe);
   if (area.kind === 'box') return { box: [...area.box] as Bounds, rings: [] };
+  if (area.kind === 'drawn') {
+    const ring = [...area.ring, area.ring[0]!];
+    const drawn = emptyBounds();
+    for (const [x, y] of ring) grow(drawn, x, y);
+    return { box: drawn, rings: [ring.flat()] };
+  }
   const carrier = carrierTo(recipe, area.source, frame);
   const box = emptyBounds();
   const rings: number[][] = [];

@@ -74,13 +74,17 @@ export const Placement = z.object({
 });
 export type Placement = z.infer<typeof Placement>;
 
-/** What of the sources a deliverable is about, in the frame: a box, what a source covers and some more, or the areas of a layer. */
+/** What of the sources a deliverable is about, in the frame: a box, an outline that was drawn, what a source covers and some more, or the areas of a layer. */
 export const AreaOfInterest = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('box'), box: z.tuple([z.number(), z.number(), z.number(), z.number()]) }),
+  z.object({ kind: z.literal('drawn'), ring: z.array(XY).min(3).max(2000) }),
   z.object({ kind: z.literal('source'), source: z.string(), plus_m: z.number().nonnegative() }),
   z.object({ kind: z.literal('layer'), source: z.string(), layer: z.string() }),
 ]);
 export type AreaOfInterest = z.infer<typeof AreaOfInterest>;
+
+/** The source that an area of interest is taken from; null where it stands for itself. */
+export const sourceOfArea = (area: AreaOfInterest): string | null => ('source' in area ? area.source : null);
 
 export const Deliverable = z.object({
   id: z.string(),

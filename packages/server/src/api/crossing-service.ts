@@ -9,7 +9,7 @@ import type { Crs } from '@pontrel/core/crs/crs';
 import { crsOf, placementOf } from '@pontrel/core/crossing/placement';
 import { prepare, type PreparedSource } from '@pontrel/core/crossing/prepare';
 import { isReshaped, type Shaped } from '@pontrel/core/crossing/shaped';
-import { type Deliverable, isTaken, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
+import { type Deliverable, isTaken, layerRule, type Recipe, sourceOfArea } from '@pontrel/core/crossing/recipe';
 import { formatById } from '@pontrel/core/formats/index';
 import { Problem } from '@pontrel/core/model/problem';
 import type { Jobs } from '../jobs/jobs';
@@ -154,7 +154,8 @@ export class CrossingService {
       const source = prepared(record);
       // a source that is not placed has nothing in an area, which the forecast says in its own words
       if (!isReshaped(recipe, source.name, area) || (area && !placed.has(source.name))) return source;
-      const asked = area && area.kind !== 'box' ? [source.name, area.source] : [source.name];
+      const from = area ? sourceOfArea(area) : null;
+      const asked = from === null ? [source.name] : [source.name, from];
       const own = { ...recipe, deliverables: [], sources: Object.fromEntries(asked.flatMap((name) => (recipe.sources[name] ? [[name, recipe.sources[name]]] : []))) };
       const key = JSON.stringify([record.id, own, area]);
       let shaped = this.shaped.get(key);

@@ -1,6 +1,6 @@
 import type { PreparedSource } from '@pontrel/core/crossing/prepare';
 import { keeperOf, regionOf } from '@pontrel/core/crossing/area-of-interest';
-import type { AreaOfInterest, Recipe } from '@pontrel/core/crossing/recipe';
+import { type AreaOfInterest, type Recipe, sourceOfArea } from '@pontrel/core/crossing/recipe';
 import { isReshaped, rulesOf, type Shaped, shapedProfiles, shapeLayers, unitOfSource } from '@pontrel/core/crossing/shaped';
 import type { ReshapeContext } from '@pontrel/core/shape/reshape';
 import type { Region } from '@pontrel/core/geometry/within';
@@ -15,9 +15,10 @@ export function contextOf(recipe: Recipe, source: string, store: FeatureStore, r
 /** An area of interest worked out from the stores of the sources. */
 export function regionFrom(recipe: Recipe, area: AreaOfInterest | undefined, stores: Readonly<Record<string, string>>): Region | null {
   if (!area) return null;
-  const file = area.kind === 'box' ? '' : stores[area.source];
-  if (file === undefined) throw new Problem('source-unknown', `The area of interest is that of ${area.kind === 'box' ? '' : area.source}, which is not in this crossing any more. Choose another one.`);
-  const store = area.kind === 'box' ? null : new FeatureStore(file);
+  const from = sourceOfArea(area);
+  const file = from === null ? null : stores[from];
+  if (file === undefined) throw new Problem('source-unknown', `The area of interest is that of ${from}, which is not in this crossing any more. Choose another one.`);
+  const store = file === null ? null : new FeatureStore(file);
   try {
     return regionOf(recipe, area, () => store!.batches());
   } finally {

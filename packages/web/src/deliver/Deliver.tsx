@@ -8,6 +8,7 @@ import { useChange, useCrossing } from '../crossing/use-crossing';
 import { plural } from '../parts/numbers';
 import { Chip, Empty, FateBar, ICON, Muted, Scroll, Side, ToneIcon } from '../parts/parts';
 import { useForecastsQuery } from '../state/api';
+import { AreaSheet } from './AreaSheet';
 import { DeliverableOptions } from './DeliverableOptions';
 import { ForecastTable } from './ForecastTable';
 import { RunPanel } from './RunPanel';
@@ -24,6 +25,7 @@ export function Deliver() {
   const { data: forecasts } = useForecastsQuery(crossing.id);
   const { deliverables, frame } = crossing.recipe;
   const [selected, setSelected] = useState<string | null>(null);
+  const [drawing, setDrawing] = useState(false);
   const current = deliverables.find((d) => d.id === selected) ?? deliverables[0];
   const forecast = forecasts?.find((f) => f.deliverable === current?.id)?.forecast;
   const add = (format: (typeof WRITTEN)[number]): void => {
@@ -47,7 +49,7 @@ export function Deliver() {
               const format = FORMATS.find((x) => x.id === d.format);
               return (
                 <Box asChild key={d.id} textAlign="left" w="100%" px="11px" py="9px" borderWidth="1px" borderRadius="sheet" cursor="pointer" borderColor={d === current ? 'verdigris' : 'hairline'} bg={d === current ? 'verdigrisTint' : 'surface'} _hover={{ borderColor: 'verdigrisLine' }}>
-                  <button type="button" aria-pressed={d === current} onClick={() => setSelected(d.id)}>
+                  <button type="button" aria-pressed={d === current} onClick={() => { setSelected(d.id); setDrawing(false); }}>
                     <Flex justify="space-between" gap="6px"><Text fontWeight={650} truncate>{d.name}</Text>{run && <ToneIcon tone={run.revision !== crossing.revision || run.status !== 'match' ? 'caution' : 'good'} />}</Flex>
                     <Muted textStyle="small" display="block">{format?.name}{f ? `, ${plural(f.sets.length, format?.carries.oneFile ? 'layer' : 'set')}` : ''}</Muted>
                     <Flex gap="6px" my="6px"><Chip mono>{d.crs}</Chip>{f && <Chip mono>{plural(f.totals.records - f.totals.left, 'record')}</Chip>}</Flex>
@@ -66,9 +68,14 @@ export function Deliver() {
         </Flex>
       </Side>
       <Flex as="main" direction="column" minW="0" minH="0">
-        {current ? (
+        {current && drawing ? (
+          <AreaSheet onCancel={() => setDrawing(false)} onDone={(ring) => {
+            change(`area of ${current.name}`, (draft) => { draft.deliverables.find((d) => d.id === current.id)!.area = { kind: 'drawn', ring }; });
+            setDrawing(false);
+          }} />
+        ) : current ? (
           <>
-            <DeliverableOptions key={current.id} deliverable={current} />
+            <DeliverableOptions key={current.id} deliverable={current} onDraw={() => setDrawing(true)} />
             {forecast && <ForecastTable forecast={forecast} />}
           </>
         ) : <Empty title="No deliverable yet">Add one on the left. What it will change or leave behind is worked out at once, before anything is written.</Empty>}

@@ -11,7 +11,7 @@ import { AreaChoice } from './AreaChoice';
 import { FormatOptions } from './FormatOptions';
 
 /** Name, target system and grouping of a deliverable. */
-export function DeliverableOptions({ deliverable: d }: { deliverable: Deliverable }) {
+export function DeliverableOptions({ deliverable: d, onDraw }: { deliverable: Deliverable; onDraw(): void }) {
   const crossing = useCrossing();
   const change = useChange();
   const { data: crs } = useCrsQuery(d.crs);
@@ -37,7 +37,7 @@ export function DeliverableOptions({ deliverable: d }: { deliverable: Deliverabl
           <chakra.button type="button" minH="24px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setChoosing(!choosing)}>{choosing ? 'keep it' : 'change'}</chakra.button></Flex>
         {choosing && <><span /><Box maxW="420px"><CrsSearch autoFocus label="Find a target system" onChoose={(c) => { edit(`target system ${c.id}`, (x) => void (x.crs = c.id)); setChoosing(false); }} /></Box></>}
         <Muted>Area</Muted>
-        <AreaChoice crossing={crossing} area={d.area} onChange={(area) => edit(`area of ${d.name}`, (x) => { if (area) x.area = area; else delete x.area; })} />
+        <AreaChoice crossing={crossing} area={d.area} onDraw={onDraw} onChange={(area) => edit(`area of ${d.name}`, (x) => { if (area) x.area = area; else delete x.area; })} />
         {!format?.carries.oneFile && <><Muted>Sets</Muted>
         <Box><Choice small label="Sets" value={d.grouping} onChange={(grouping) => edit('sets', (x) => void (x.grouping = grouping))} options={[{ value: 'layer', label: 'One a layer' }, { value: 'kind', label: 'All points, all lines, all areas' }]} /></Box></>}
       </Grid>

@@ -47,6 +47,8 @@ export interface PlanSheetProps {
   onPick(picked: Picked | null): void;
   marks?: Mark[];
   vectors?: Vector[];
+  /** x, y of the corners of a line that is being drawn. */
+  outline?: readonly number[];
   /** While it is there, clicks set points for it instead of picking records. */
   taking?: Taking | null;
   /** Marks that can be dragged, by their number among `marks`. */
@@ -248,7 +250,7 @@ export function PlanSheet(props: PlanSheetProps) {
             <Box className="centre" display="none" position="absolute" left="50%" top="50%" w="21px" h="21px" ml="-10.5px" mt="-10.5px" pointerEvents="none" color="oxide">
               <svg width="21" height="21" viewBox="0 0 21 21" aria-hidden="true"><path d="M10.5 0v8M10.5 13v8M0 10.5h8M13 10.5h8" stroke="currentColor" strokeWidth="1.4" /></svg>
             </Box>
-            {view && <Marks view={view} marks={told && telling ? [...marks, { x: told[0], y: told[1], tone: 'oxide' as const }] : marks} line={measure.line} vectors={props.vectors ?? []} />}
+            {view && <Marks view={view} marks={told && telling ? [...marks, { x: told[0], y: told[1], tone: 'oxide' as const }] : marks} line={measure.on ? measure.line : (props.outline ?? [])} vectors={props.vectors ?? []} />}
             {props.swipeNames && <Swipe names={props.swipeNames} onMove={(t) => { swipeAt.current = t; mapRef.current?.render(); }} />}
             {telling && <PlaceCard crossing={crossing} frame={frame} at={told} middle={[view?.x ?? 0, view?.y ?? 0]} onClose={() => setTelling(false)} onGo={(x, y) => { setTold([x, y]); setGone({ x, y }); }} />}
             {measure.on && <MeasureCard measure={measure} frame={frame} />}
