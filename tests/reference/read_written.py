@@ -36,6 +36,7 @@ for name in json.load(sys.stdin)["files"]:
         records.append(record)
     out.append({
         "version": doc.acad_release, "errors": [e.message for e in audit.errors], "fixes": [e.message for e in audit.fixes], "units": doc.units,
+        "groups": {decode_dxf_unicode(name): len(g) for name, g in doc.groups},
         "crs": list(geo.get_crs()) if geo else None, "layers": {l.dxf.name: {"color": l.color, "rgb": list(l.rgb) if l.rgb else None} for l in doc.layers},
         "blocks": sorted(b.name for b in doc.blocks if not b.name.startswith("*")), "linetypes": sorted(l.dxf.name for l in doc.linetypes),
         "extents": [list(doc.header["$EXTMIN"]), list(doc.header["$EXTMAX"])], "types": collections.Counter(e["type"] for e in records), "records": records,

@@ -13,6 +13,7 @@ interface Found {
   crs: [number, boolean] | null;
   layers: Record<string, { color: number; rgb: number[] | null }>;
   blocks: string[];
+  groups: Record<string, number>;
   linetypes: string[];
   extents: [number[], number[]];
   types: Record<string, number>;
@@ -81,6 +82,23 @@ describe('written drawings, opened by ezdxf', () => {
     const ownName = (name: string): number => source.batches.filter((b) => b.layer === name).reduce((n, b) => n + b.count, 0);
     expect([counted('VALVE'), counted('MANHOLE'), counted(version === 'R12' ? '_FIXED_' : '{FIXED}')]).toEqual([0, ownName('MANHOLE'), ownName('BOLLARD')]);
     expect(prepared.forecast.rows.find((r) => r.layer === 'VALVE')!.effects.map((e) => e.message)).toContain(`goes into ${wanted.size} layers by ${rules.VALVE.to}`);
+  });
+
+  it.each(['R2000', 'R2018'])('of %s: groups and a stated order of drawing are told of their objects, and groups are written as such', async (version) => {
+    const file = `${folder}/groups-${version}.dxf`;
+    const made = python<{ groups: Record<string, string[]>; order: Record<string, number> }>('make_groups.py', { file, version });
+    const source = await gather(file);
+    const told = (field: string): Record<string, unknown> => Object.fromEntries(source.batches.flatMap((b) => Array.from({ length: b.count }, (_, i) => [b.columns.get('handle')![i], b.columns.get(field)?.[i] ?? null] as const)).filter(([, value]) => value !== null));
+    expect(told('group')).toEqual(Object.fromEntries(Object.entries(made.groups).map(([handle, names]) => [handle, names.join(', ')])));
+    expect(told('draw_order')).toEqual(made.order);
+    expect(source.findings).toEqual([]);
+    const into = `${folder}/grouped-${version}`;
+    mkdirSync(into);
+    const { proof } = await crossInto(into, source, { format: 'dxf', crs: NZTM, options: { version } });
+    expect([proof.status, proof.differences]).toEqual(['match', []]);
+    const [found] = python<Found[]>('read_written.py', { files: [`${into}/plan.dxf`] });
+    expect([found!.errors, found!.fixes]).toEqual([[], []]);
+    expect(found!.groups).toEqual({ 'Berth 1': 6, 'Ōhau wharf': 7 });
   });
 
   it('drawing to shapefile to drawing: blocks, layers, colours, lettering, data and names come back as they were', async () => {

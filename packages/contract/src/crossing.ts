@@ -17,7 +17,8 @@ export const SourceLayer = z.object({
   profile: z.custom<LayerProfile>((v) => typeof v === 'object' && v !== null),
   plan: SmallPlan,
   /** Blocks placed on the layer, the most frequent first, with the parts that each draws. */
-  blocks: z.array(z.object({ name: z.string(), count: z.number(), parts: z.number() })).optional(),
+  /** With what each asks for, by tag. */
+  blocks: z.array(z.object({ name: z.string(), count: z.number(), parts: z.number(), prompts: z.record(z.string(), z.string()).optional() })).optional(),
   /** What the source says of the layer itself: off, frozen, locked, not plotted. */
   states: z.array(z.string()).optional(),
 });

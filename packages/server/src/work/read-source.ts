@@ -8,7 +8,7 @@ import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { recogniseFormat } from '@pontrel/core/formats/index';
 import type { ByteSource } from '@pontrel/core/io/bytes';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
-import { symbolKey } from '@pontrel/core/model/symbols';
+import { type BlockSymbol, symbolKey } from '@pontrel/core/model/symbols';
 import { type Finding, Findings } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
 import { Profiler } from '@pontrel/core/model/profile';
@@ -63,6 +63,11 @@ const BLOCKS_LISTED = 200;
 /** Where nothing is stated, numbers are taken for metres. */
 const PLAIN = lookupCrs('EPSG:3857')!;
 
+/** What a page says of a block. */
+function told(symbol: BlockSymbol | undefined): { parts: number; prompts: Record<string, string> } {
+  return { parts: symbol?.parts.count ?? 0, prompts: Object.fromEntries((symbol?.attributes ?? []).filter((a) => a.prompt !== '' && a.prompt !== a.tag).map((a) => [a.tag, a.prompt])) };
+}
+
 /** Adds the blocks that a batch places, by layer. */
 function countBlocks(batch: FeatureBatch, counts: Map<string, Map<string, number>>): void {
   const column = batch.columns.get('block');
@@ -107,7 +112,7 @@ export async function readSource(files: StoredFiles, line: Line): Promise<ReadRe
       facts: { ...(facts.fit ? { fit: { kind: facts.fit.kind, pairs: facts.fit.pairs.map((p) => ({ from: [...p.from], to: [...p.to], name: p.name })) } } : {}), outliers, core: outliers.count > 0 ? bounds : null, crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null, understood: understood(facts.crsText), crsText: facts.crsText, unit: facts.unit, version: facts.version },
       layers: layers.map((profile) => ({
         profile, plan: smallPlan(reader, profile), states: library?.layers.get(symbolKey(profile.name))?.states ?? [],
-        blocks: [...(blocks.get(profile.name) ?? [])].map(([name, count]) => ({ name, count, parts: library?.blocks.get(symbolKey(name))?.parts.count ?? 0 })).sort((a, b) => b.count - a.count).slice(0, BLOCKS_LISTED),
+        blocks: [...(blocks.get(profile.name) ?? [])].map(([name, count]) => ({ name, count, ...told(library?.blocks.get(symbolKey(name))) })).sort((a, b) => b.count - a.count).slice(0, BLOCKS_LISTED),
       })),
       findings: findings.list(),
     };

@@ -24,6 +24,8 @@ export function FieldPlan({ source, layer, rule, forecast }: { source: SourceSta
   for (const [from, r] of Object.entries(crossing.recipe.sources[source.name]?.layers ?? {})) {
     if (r.texts?.layer === layer.profile.name) added.set(r.texts.field, forecast?.rows.find((row) => row.source === source.name && row.layer === from)?.report?.housed.slice(0, 1).map((t) => t.text) ?? []);
   }
+  // what the drawing itself says of its data
+  const prompts = Object.assign({}, ...(layer.blocks ?? []).map((b) => b.prompts ?? {})) as Record<string, string>;
   const left = profiles.filter((p) => rule.fields?.[p.name]?.taken === false);
   const planned = (set?.fields ?? []).filter((f) => f.computed || added.has(f.from) || profiles.some((p) => p.name === f.from));
   if (!set) return <Empty title={rule.texts && rule.taken !== false ? 'Nothing of this layer crosses on its own' : 'This layer does not cross'}>{rule.taken === false ? 'Take it in the list on the left, and its fields are planned here.' : rule.texts ? `All of its texts go to ${rule.texts.layer}, as the field ${rule.texts.field}. They are planned there.` : 'All of its objects are left out. Take some under Objects on the right.'}</Empty>;
@@ -38,7 +40,7 @@ export function FieldPlan({ source, layer, rule, forecast }: { source: SourceSta
       <table aria-label={`Field plan of ${layer.profile.name}`}>
         <Box asChild position="sticky" top="0" bg="surface" zIndex="1"><thead><tr><th style={{ width: 24 }} aria-label="Take" /><th>From</th><th>Sample</th><th>To</th><th>Type</th><th className="number">Width</th><th>Note</th></tr></thead></Box>
         <tbody>
-          {planned.map((f) => <Row key={f.from} field={f} samples={added.get(f.from) ?? profiles.find((p) => p.name === f.from)?.samples ?? []} records={layer.profile.count} byHand={rule.fields?.[f.from]?.to !== undefined}
+          {planned.map((f) => <Row key={f.from} field={f} samples={added.get(f.from) ?? profiles.find((p) => p.name === f.from)?.samples ?? []} records={set.count} prompt={prompts[f.from]} byHand={rule.fields?.[f.from]?.to !== undefined}
             onTake={() => (f.computed ? change(`leave ${f.from}`, (draft) => { const own = layerRules(draft, source.name, layer.profile.name); own.computed = (own.computed ?? []).filter((c) => c !== f.from); }) : setRule(f.from, `leave ${f.from}`, (r) => void (r.taken = false)))}
             onName={(to) => setRule(f.from, `name of ${f.from}`, (r) => { if (to === '' || to === null) delete r.to; else r.to = to; })} />)}
           {left.map((p) => (
@@ -53,7 +55,7 @@ export function FieldPlan({ source, layer, rule, forecast }: { source: SourceSta
   );
 }
 
-function Row({ field: f, samples, records, byHand, onTake, onName }: { field: PlannedField; samples: readonly (string | number | boolean | null)[]; records: number; byHand: boolean; onTake(): void; onName(to: string | null): void }) {
+function Row({ field: f, samples, records, byHand, prompt, onTake, onName }: { field: PlannedField; samples: readonly (string | number | boolean | null)[]; records: number; byHand: boolean; prompt: string | undefined; onTake(): void; onName(to: string | null): void }) {
   const [text, setText] = useState<string | null>(null);
   const notes = f.changes.filter((c) => c.code !== 'renamed').map((c) => c.note);
   const renamed = f.changes.some((c) => c.code === 'renamed');
@@ -67,7 +69,7 @@ function Row({ field: f, samples, records, byHand, onTake, onName }: { field: Pl
     <Box asChild bg={f.fault ? 'madderTint' : notes.length > 0 ? 'amberTint' : undefined}>
       <tr>
         <td><Tick label={`Take ${f.from}`} checked onChange={onTake} /></td>
-        <td><Mono title={f.from}>{f.from}</Mono></td>
+        <td><Mono title={f.from}>{f.from}</Mono>{prompt && <Muted display="block" textStyle="small" lineHeight="1.2">{prompt}</Muted>}</td>
         <Box asChild maxW="150px" truncate><td title={samples.map(String).join(', ')}><Mono color="muted">{shown(samples[0])}</Mono></td></Box>
         <td><Input size="sm" h="22px" w="112px" fontFamily="mono" fontSize="12px" aria-label={`Name of ${f.from} in the target`} aria-invalid={f.fault !== null} borderColor={f.fault ? 'madder' : byHand ? 'verdigris' : 'transparent'} fontWeight={renamed ? 600 : 400} _hover={{ borderColor: 'line' }}
           value={text ?? f.to} onChange={(e) => setText(e.target.value)} onBlur={save} onKeyDown={(e) => { if (e.key === 'Enter') e.currentTarget.blur(); if (e.key === 'Escape') setText(null); }} /></td>

@@ -11,6 +11,8 @@ import { cutEndless } from './endless';
 import { BLOCK_HEAD, type BlockHead, ENTITIES, type CommonEntity, type Entity, type EntityName, IMAGE_DEFINITION, LAYER_RECORD, type LayerRecord, LTYPE_RECORD, type LtypeRecord, OTHER } from './entities';
 import { compileTable, type EntityTable, type Loose } from './entity-table';
 import { type GeoLocation, GeoLocationReader } from './geo-location';
+import { BINARY, headOf } from './head';
+import { type ObjectsAhead, readObjectsAhead } from './objects-ahead';
 import { type DxfHeader, encodingOf, HeaderReader } from './header';
 import { layerLook, lookOf, transparencyOf } from './style';
 import { type TagHandler, type Tags, TagStream } from './tags';
@@ -52,10 +54,10 @@ const LATE = new Set(['RAY', 'XLINE', 'IMAGE', 'WIPEOUT']);
 const MOST_LATE = 100_000;
 /** Copies of a block in one array; more is a damaged number. */
 const MOST_COPIES = 10_000;
-/** Objects beside the drawn ones that are not carried, and what that means. */
+/** Objects beside the drawn ones, and what it means where they could not be read before. */
 const OBJECT_FINDINGS: Record<string, string> = {
-  GROUP: 'A group, a selection under a name, is not carried; its objects are.',
-  SORTENTSTABLE: 'An order of drawing stated apart from the objects is not carried: they keep the order of the file.',
+  GROUP: 'A group, a selection under a name, stands too far from its objects in this file to be told of them; the objects are read.',
+  SORTENTSTABLE: 'An order of drawing stands too far from its objects in this file to be told of them: they keep the order of the file.',
 };
 /** Flag of a block that stands for another drawing. Source: DXF Reference, BLOCK. */
 const EXTERNAL = 4;
@@ -92,7 +94,7 @@ class DrawingReader {
   private readonly pictures = new Map<string, string>();
   private readonly around: Around = { vertices: [], attributes: [], block: (name) => this.shelf.symbol(name) };
 
-  constructor(private readonly file: string, private readonly findings: Findings, private readonly tags: () => Tags, private readonly options: ReadOptions) {}
+  constructor(private readonly file: string, private readonly findings: Findings, private readonly tags: () => Tags, private readonly options: ReadOptions, private readonly ahead: ObjectsAhead | null) {}
 
   take(code: number, text: string, number: number, line: number): void {
     if (code === 0) this.begin(text.trim(), line);
@@ -136,7 +138,7 @@ class DrawingReader {
     if (this.section === 'OBJECTS') {
       if (type === 'GEODATA') this.geoReader = new GeoLocationReader();
       const told = OBJECT_FINDINGS[type];
-      if (told !== undefined) this.findings.add({ code: `dxf-${type.toLowerCase()}`, severity: 'info', message: told, count: 1 });
+      if (told !== undefined && !this.ahead) this.findings.add({ code: `dxf-${type.toLowerCase()}`, severity: 'info', message: told, count: 1 });
     }
     this.type = type;
     this.entityLine = line;
@@ -274,6 +276,7 @@ class DrawingReader {
     if (entity.transparency !== 0) builder.set('transparency', transparencyOf(entity));
     if (entity.thickness !== 0) builder.set('thickness', entity.thickness);
     if (type === 'IMAGE') this.nameFile(String(loose.picture), builder, layer);
+    if (this.ahead) this.tellAhead(entity.handle, this.ahead, builder);
     if (xdata.length > 0) takeXdata(xdata, builder);
     if (own && own.parts > 1) {
       this.unfinished = { builder, kind, type, line, left: own.parts - 1 };
@@ -281,6 +284,13 @@ class DrawingReader {
     }
     builder.endFeature(kind, type, line);
     this.builders.ended(builder);
+  }
+
+  private tellAhead(handle: string, { groups, order }: ObjectsAhead, builder: BatchBuilder): void {
+    const names = groups.get(handle);
+    if (names) builder.set('group', names.join(', '));
+    const rank = order.get(handle);
+    if (rank !== undefined) builder.set('draw_order', rank);
   }
 
   /** Ends a record whose parts have all come, or of which some are not there any more. */
@@ -338,7 +348,7 @@ export async function* readDxf(source: ByteSource, findings: Findings, watch: Wa
     if (!reader.ended) reader.take(code, text, number, line);
   };
   const tags: Tags = BINARY.test(await headOf(source)) ? new BinaryTagStream(source.name, handle) : new TagStream(source.name, handle);
-  const reader: DrawingReader = new DrawingReader(source.name, findings, () => tags, options);
+  const reader: DrawingReader = new DrawingReader(source.name, findings, () => tags, options, await readObjectsAhead(source));
   const seen = (batch: FeatureBatch): FeatureBatch => {
     for (let k = 0; k < batch.coords.length; k += 3) grow(reader.extent, batch.coords[k]!, batch.coords[k + 1]!);
     return batch;
@@ -374,12 +384,6 @@ function libraryOf(reader: DrawingReader): SymbolLibrary {
     if (typeof symbol !== 'string') library.blocks.set(key, symbol);
   }
   return library;
-}
-
-const BINARY = /^\S+ Binary DXF/;
-
-async function headOf(source: ByteSource): Promise<string> {
-  return new TextDecoder('latin1').decode(await source.read(0, 64));
 }
 
 /** Kinds of file that are taken for a DXF but are none, by their first bytes. @throws Problem */

@@ -16,8 +16,8 @@ const RANGES: readonly [number, number, number][] = [
   [460, 469, REAL_VALUE], [1010, 1059, REAL_VALUE], [1060, 1071, INTEGER_VALUE],
 ];
 
-/** Codes that nothing here reads: subclass markers, owners, most pointers, proxy bytes. */
-const UNREAD: readonly [number, number][] = [[100, 100], [102, 102], [310, 329], [341, 369], [390, 399]];
+/** Codes that nothing here reads: subclass markers, owners, most pointers, proxy bytes; 350 and 360 name the entries of a dictionary. */
+const UNREAD: readonly [number, number][] = [[100, 100], [102, 102], [310, 329], [341, 349], [351, 359], [361, 369], [390, 399]];
 
 const TYPES = new Uint8Array(1072);
 for (const [first, last, type] of RANGES) TYPES.fill(type, first, last + 1);

@@ -7,13 +7,13 @@ import { Draughtsman } from './geometry';
 import { drawingUnitOf, putGeoData } from './geo-data';
 import type { GroupWriter } from './groups';
 import { type Pen, putColor } from './look';
-import { type Shelves, validName } from './shelves';
+import { type Shelves, uniqueIn, validName } from './shelves';
 
 /** What stands around the objects: header, tables, block definitions before them, and what hangs on them behind. */
 export interface Frame {
   model: Draughtsman;
   /** Fills in what is known only now, and ends the file. */
-  finish(extent: Bounds, z: readonly [number, number]): Promise<void>;
+  finish(extent: Bounds, z: readonly [number, number], groups: ReadonlyMap<string, readonly string[]>): Promise<void>;
 }
 
 export interface LayerEntry {
@@ -64,7 +64,7 @@ export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[
   section('ENTITIES');
   return {
     model: new Draughtsman(out, modern ? model : null),
-    async finish(extent, z) {
+    async finish(extent, z, members) {
       const box: Bounds = isEmpty(extent) ? [0, 0, 1, 1] : extent;
       out.put(0, 'ENDSEC');
       if (modern) {
@@ -76,12 +76,15 @@ export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[
           out.put(100, 'AcDbDictionary');
           out.put(281, 1);
           for (const [name, entry] of entries) {
-            out.put(3, name);
+            out.words(3, name);
             out.put(350, entry);
           }
         };
         dictionary(root!, '0', [['ACAD_GROUP', groups!], ['ACAD_LAYOUT', layoutList!]]);
-        dictionary(groups!, root!, []);
+        const taken = new Set<string>();
+        const named = [...members].map(([name, handles]) => ({ name: uniqueIn(taken, validName(name, version), version), handle: out.handle(), handles }));
+        dictionary(groups!, root!, named.map(({ name, handle }) => [name, handle]));
+        for (const { handle, handles } of named) putGroup(out, handle, groups!, handles);
         dictionary(layoutList!, root!, [['Model', modelLayout!], ['Layout1', paperLayout!]]);
         putLayout(out, modelLayout!, layoutList!, 'Model', 0, model, box);
         putLayout(out, paperLayout!, layoutList!, 'Layout1', 1, paper, null);
@@ -103,6 +106,18 @@ export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[
       await out.close();
     },
   };
+}
+
+/** Objects that are selected together. Source: DXF Reference, GROUP. */
+function putGroup(out: GroupWriter, handle: string, owner: string, members: readonly string[]): void {
+  out.put(0, 'GROUP');
+  out.put(5, handle);
+  out.put(330, owner);
+  out.put(100, 'AcDbGroup');
+  out.put(300, '');
+  out.put(70, 0);
+  out.put(71, 1);
+  for (const member of members) out.put(340, member);
 }
 
 /** Width to height of the view in which a drawing opens. */

@@ -15,14 +15,19 @@ export function isLevel(coords: Float64Array, start: number, end: number): boole
 
 /** Writes single objects of a drawing into one space: the model, or a block. */
 export class Draughtsman {
+  /** Gets the handle and type of every object that is begun. */
+  drawn: ((handle: string, type: string) => void) | null = null;
+
   /** @param owner handle of the space's record; null in versions without */
   constructor(readonly out: GroupWriter, private readonly owner: string | null, private readonly inBlock = false) {}
 
   /** The groups that every object begins with. */
   begin(type: string, layer: string, pen: Pen, subclass: string | null): void {
     const { out } = this;
+    const handle = out.handle();
+    this.drawn?.(handle, type);
     out.put(0, type);
-    out.put(5, out.handle());
+    out.put(5, handle);
     if (out.version.modern) {
       out.put(330, this.owner!);
       out.put(100, 'AcDbEntity');

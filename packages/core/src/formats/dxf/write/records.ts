@@ -37,11 +37,15 @@ interface SetPen {
 
 /** Draws records as objects, with all data that the objects cannot show behind them. */
 export class RecordDrawer {
+  /** Handles of the objects in each group, by its name. */
+  readonly groups = new Map<string, string[]>();
+  private groupOf: Value = null;
   private readonly label: Template | null;
   private readonly out: GroupWriter;
 
   constructor(private readonly hand: Draughtsman, private readonly opts: RecordsOptions) {
     this.out = hand.out;
+    hand.drawn = (handle, type) => this.gather(handle, type);
     const template = String(opts.options.label ?? '').trim() === '' ? null : parseTemplate(String(opts.options.label));
     this.label = typeof template === 'string' ? null : template;
   }
@@ -51,6 +55,7 @@ export class RecordDrawer {
     const at = (name: string): Value => batch.columns.get(name)?.[i] ?? null;
     const seen = new Map<string, Value>([['layer', pen.layer]]);
     const look = this.penOf(pen, at, seen);
+    this.groupOf = at('group');
     const [start, end] = vertexRange(batch, i);
     if (end === start) return;
     const x: [number, number, number] = [batch.coords[3 * start]!, batch.coords[3 * start + 1]!, batch.coords[3 * start + 2]! || 0];
@@ -66,6 +71,16 @@ export class RecordDrawer {
       this.shape(pen, look, batch, i, kind === POLYGON, thickness, seen, behind);
     } else this.place(pen, look, batch, i, source, x, at, seen, behind);
     this.drawLabel(pen, batch, i, x, at);
+  }
+
+  /** What is drawn for a record is in the groups that the record is in; attributes belong to their block. */
+  private gather(handle: string, type: string): void {
+    if (typeof this.groupOf !== 'string' || type === 'ATTRIB' || type === 'SEQEND' || type === 'VERTEX') return;
+    for (const name of this.groupOf.split(', ')) {
+      let members = this.groups.get(name);
+      if (!members) this.groups.set(name, (members = []));
+      members.push(handle);
+    }
   }
 
   /** Line, colour and weight; what of it a reader will see goes into `seen`. */

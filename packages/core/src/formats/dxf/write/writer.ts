@@ -54,7 +54,7 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
       }
     },
     async close(findings) {
-      await frame.finish(extent, z);
+      await frame.finish(extent, z, drawer.groups);
       for (const finding of told.list()) findings.add(finding);
     },
   };
