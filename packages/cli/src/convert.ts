@@ -11,9 +11,10 @@ import { type LayerProfile, Profiler } from '@pontrel/core/model/profile';
 import { reshaped } from '@pontrel/core/shape/reshape';
 import { fileStem, makePlan, type Plan, type PlannedLayer } from '@pontrel/core/crossing/plan';
 import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
+import { crsOf } from '@pontrel/core/crossing/placement';
 import { EMPTY_RECIPE } from '@pontrel/core/crossing/recipe';
 import { type Feed, runDeliverable, type RunTarget } from '@pontrel/core/crossing/run';
-import { formatOptions } from '@pontrel/core/formats/options';
+import { formatOptions, prescribedCrs } from '@pontrel/core/formats/options';
 import { extensionOf, FORMATS, formatById } from '@pontrel/core/formats/index';
 import type { Format } from '@pontrel/core/formats/format';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
@@ -30,7 +31,9 @@ export async function convert(files: string[], options: Options): Promise<Result
   const chord_m = chordOf(options.chord);
   const { format, folder, single } = await targetOf(output, options.format);
   const from = options.from === undefined ? undefined : readPositions(options.from, '--from');
-  const to = options.to === undefined ? undefined : readPositions(options.to, '--to');
+  const prescribed = prescribedCrs(format);
+  const to = options.to === undefined ? (prescribed === null ? undefined : crsOf(prescribed)!) : readPositions(options.to, '--to');
+  if (prescribed !== null && to && to.id !== prescribed) throw new Usage(`${format.name} is written in ${prescribed} only: leave --to out, or give it that.`);
 
   const spools: Spool[] = [];
   try {

@@ -7,6 +7,8 @@ import { messageOf } from '../model/problem';
 import type { GroupProfile } from '../model/profile';
 import type { ShapeReport } from '../shape/reshape';
 import { targetLayer, tellsApart } from '../shape/target-layer';
+import { prescribedCrs } from '../formats/options';
+import { TOLERANCE_M } from './tolerance';
 import { isTaken } from './recipe';
 import type { RunTarget } from './run';
 import { leavesArea, type PlacedIn, type Route, routeTo } from './placement';
@@ -99,7 +101,13 @@ export function forecast(format: Format, plan: Plan, layers: readonly PlannedLay
   if (faults > 0) blocked.push(`${faults} ${faults === 1 ? 'field name has' : 'field names have'} a fault. Mend ${faults === 1 ? 'it' : 'them'} in Shape.`);
   const findings = sizeFindings(format, plan, files);
   for (const finding of findings) blocked.push(finding.message);
-  findings.push(...dataFindings(format, plan), ...(format.write?.crsFindings(target, options) ?? []));
+  const prescribed = prescribedCrs(format, options);
+  if (prescribed !== null && target.id !== prescribed) blocked.push(`${format.name} of this form is written in ${prescribed} only. Choose that as the target system, or another form.`);
+  const ofCrs = format.write?.crsFindings(target, options) ?? [];
+  for (const finding of ofCrs) if (finding.severity === 'wrong') blocked.push(finding.message);
+  const rounding_m = format.write?.rounding_m?.(options) ?? 0;
+  if (rounding_m > TOLERANCE_M) findings.push({ code: 'positions-rounded', severity: 'caution', message: `Positions are rounded to within ${rounding_m} m.`, count: plan.sets.reduce((n, s) => n + s.vertices, 0) });
+  findings.push(...dataFindings(format, plan), ...ofCrs);
   for (const layer of taken) {
     const { route } = ways.get(layer.source)!;
     if (route && layer.profile.extent && leavesArea(route, target, layer.profile.extent)) {

@@ -3,7 +3,7 @@ import { sameDefinition } from '../crs/registry/identify';
 import type { Format, OpenSource } from '../formats/format';
 import { ringArea2 } from '../geometry/measure';
 import type { FolderSource, Watch } from '../io/bytes';
-import { eachPart, type FeatureBatch, POLYGON, type Value, vertexRange } from '../model/batch';
+import { eachPart, type FeatureBatch, partCount, POLYGON, type Value, vertexRange } from '../model/batch';
 import { type Finding, Findings } from '../model/finding';
 import type { SymbolLibrary } from '../model/symbols';
 import { messageOf } from '../model/problem';
@@ -12,6 +12,7 @@ import { formatOptions } from '../formats/options';
 import { computeColumns, placeBatch, resizeBatch, routeBatch, transformBatch } from './cross';
 import type { Plan, PlannedField, PlannedSet } from './plan';
 import type { Feed, RunTarget } from './run';
+import { toleranceFor } from './tolerance';
 
 /** Something that does not read back as it went in. */
 export interface Difference {
@@ -62,8 +63,6 @@ export interface Proof {
   ways?: { source: string; accuracy_m: number | null; steps: { id: string | null; name: string; accuracy_m: number | null }[] }[];
 }
 
-/** Largest distance at which a vertex counts as being where it was: a millimetre, far below any survey. */
-export const TOLERANCE_M = 0.001;
 const SAMPLES = 20;
 const LIMITS = [1e-9, 1e-8, 1e-7, 1e-6, 1e-5, 1e-4, 1e-3, 1e-2, 0.1, 1, Infinity];
 
@@ -126,10 +125,11 @@ export async function proveDeliverable(
   onReadBack: { batch(set: PlannedSet, batch: FeatureBatch): void; library(library: SymbolLibrary): void } = { batch() {}, library() {} },
 ): Promise<Proof> {
   const readFindings = new Findings();
-  const comparison = new Comparison(plan);
+  const options = formatOptions(format, target.options);
+  const comparison = new Comparison(plan, toleranceFor(format.write!.rounding_m?.(options) ?? 0));
   // one cursor a file: several sets may lie in it, in the order in which their records were written
   const cursors: Cursor[] = [];
-  const files = await format.write!.readBack(folder, plan.sets, { stem: target.stem, options: formatOptions(format, target.options) });
+  const files = await format.write!.readBack(folder, plan.sets, { stem: target.stem, options });
   for (const { open, sets } of files) {
     const cursor = new Cursor(open, readFindings, watch, (batch) => {
       comparison.fieldsSeen(sets, batch);
@@ -220,7 +220,7 @@ class Comparison {
   private worst: Proof['worst'] = null;
   private max = 0;
 
-  constructor(plan: Plan) {
+  constructor(plan: Plan, private readonly tolerance_m: number) {
     this.sets = plan.sets.map((set) => {
       const fields = set.fields.map((f) => ({ plan: f, proof: { from: f.from, to: f.to, same: 0, of: 0 } }));
       return new SetComparison({ name: set.name, kind: set.kind, in: 0, out: 0, vertices: 0, maxDeviation_m: 0, maxHeightDeviation_m: 0, crs: null, fields: fields.map((f) => f.proof) }, fields);
@@ -301,12 +301,23 @@ class Comparison {
     }
     set.proof.vertices += e1 - s1;
     const polygon = placed.kinds[i] === POLYGON;
-    let at = s2;
+    const places = polygon && partCount(placed, i) > 1 ? ringPlaces(placed, i, cursor) : undefined;
+    if (places === null) {
+      this.differ({
+        code: 'geometry', set: set.proof.name, count: 1, expected: false, message: 'Records have other parts than they went in with.',
+        samples: [{ record: cursor.taken + 1, source: null, readBack: null, ...this.at(placed, s1) }],
+      });
+      return;
+    }
+    let part = 0;
+    let next = s2;
     let worst = 0;
     let worstHeight = 0;
     eachPart(placed, i, (start, end) => {
       // a ring may have been turned round to run the way the format wants
       const n = end - start;
+      const at = places ? places[part++]! : next;
+      next += n;
       const turned = polygon && ringArea2(placed.coords, start, end) > 0 !== ringArea2(cursor.back, at, at + n) > 0;
       for (let k = 0; k < n; k++) {
         const v = 3 * (start + k);
@@ -318,7 +329,6 @@ class Comparison {
         const dz = Number.isNaN(z) || z === zBack ? 0 : Number.isNaN(zBack) ? Math.abs(z) : Math.abs(z - zBack);
         if (dz > worstHeight) worstHeight = dz;
       }
-      at += n;
     });
     if (!(worst <= set.proof.maxDeviation_m)) set.proof.maxDeviation_m = worst;
     if (worstHeight > set.proof.maxHeightDeviation_m) set.proof.maxHeightDeviation_m = worstHeight;
@@ -326,13 +336,13 @@ class Comparison {
       this.max = worst;
       this.worst = { ...this.at(placed, s1), set: set.proof.name, record: cursor.taken + 1 };
     }
-    if (!(worst <= TOLERANCE_M)) this.moved('geometry', set, cursor, placed, s1, worst);
-    if (!(worstHeight <= TOLERANCE_M)) this.moved('height', set, cursor, placed, s1, worstHeight);
+    if (!(worst <= this.tolerance_m)) this.moved('geometry', set, cursor, placed, s1, worst);
+    if (!(worstHeight <= this.tolerance_m)) this.moved('height', set, cursor, placed, s1, worstHeight);
   }
 
   private moved(code: 'geometry' | 'height', set: SetComparison, cursor: Cursor, placed: FeatureBatch, v: number, by: number): void {
     this.differ({
-      code, set: set.proof.name, count: 1, expected: false, message: `Records are more than a millimetre from where they were${code === 'height' ? ' in height' : ''}.`,
+      code, set: set.proof.name, count: 1, expected: false, message: `Records are more than ${Number((this.tolerance_m * 1000).toPrecision(3))} mm from where they were${code === 'height' ? ' in height' : ''}.`,
       samples: [{ record: cursor.taken + 1, source: null, readBack: by, ...this.at(placed, v) }],
     });
   }
@@ -365,12 +375,59 @@ class Comparison {
       status: this.failed ? 'failed' : differences.some((d) => !d.expected) ? 'differs' : 'match',
       records: { in: sets.reduce((n, s) => n + s.in, 0), out: sets.reduce((n, s) => n + s.out, 0) },
       maxDeviation_m: this.max,
-      tolerance_m: TOLERANCE_M,
+      tolerance_m: this.tolerance_m,
       worst: this.worst,
       histogram: LIMITS.map((upTo_m, k) => ({ upTo_m: Number.isFinite(upTo_m) ? upTo_m : null, count: this.counts[k]! })).filter((b) => b.count > 0),
       sets, differences, findings,
     };
   }
+}
+
+/**
+ * Where each ring of record `i` begins among the vertices that were read back. Rings may come in another order: each is
+ * looked for by its length and its first vertex. Null where there is none such.
+ */
+function ringPlaces(placed: FeatureBatch, i: number, { batch, back, row }: Cursor): number[] | null {
+  const wanted: [number, number][] = [], found: [number, number][] = [];
+  eachPart(placed, i, (s, e) => wanted.push([s, e]));
+  eachPart(batch!, row, (s, e) => found.push([s, e]));
+  if (wanted.length !== found.length) return null;
+  const distance = ([s]: [number, number], [t]: [number, number]): number => Math.hypot(placed.coords[3 * s]! - back[3 * t]!, placed.coords[3 * s + 1]! - back[3 * t + 1]!);
+  const byLength = new Map<number, [number, number][]>();
+  for (const ring of found) {
+    const known = byLength.get(ring[1] - ring[0]);
+    if (known) known.push(ring);
+    else byLength.set(ring[1] - ring[0], [ring]);
+  }
+  const sorted = new Map([...byLength].map(([n, rings]) => [n, { rings: rings.sort((a, b) => back[3 * a[0]]! - back[3 * b[0]]!), used: new Uint8Array(rings.length) }]));
+  const places: number[] = [];
+  for (const ring of wanted) {
+    const same = sorted.get(ring[1] - ring[0]);
+    const k = same ? nearestFree(same.rings.length, (m) => back[3 * same.rings[m]![0]]!, placed.coords[3 * ring[0]]!, (m) => same.used[m] === 0, (m) => distance(ring, same.rings[m]!)) : -1;
+    if (k < 0) return null;
+    same!.used[k] = 1;
+    places.push(same!.rings[k]![0]);
+  }
+  return places;
+}
+
+/** The number of the nearest of `n` things that lie sorted by x; -1 where none is free. */
+function nearestFree(n: number, x: (m: number) => number, at: number, free: (m: number) => boolean, distance: (m: number) => number): number {
+  let low = 0, high = n;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (x(middle) < at) low = middle + 1;
+    else high = middle;
+  }
+  let best = -1, least = Infinity;
+  for (let up = low, down = low - 1; up < n || down >= 0;) {
+    const right = up < n ? x(up) - at : Infinity, left = down >= 0 ? at - x(down) : Infinity;
+    if (Math.min(right, left) > least) break;
+    const m = right <= left ? up++ : down--;
+    const d = free(m) ? distance(m) : Infinity;
+    if (d < least) [best, least] = [m, d];
+  }
+  return best;
 }
 
 /** Blanks at the end of a text are padding in a table of fixed widths. */

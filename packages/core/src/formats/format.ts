@@ -147,6 +147,10 @@ export interface Format {
   /** Absent where the format is only read. */
   write?: {
     options: readonly FormatOption[];
+    /** The code of the one system that it may be written in; null, or absent, where any will do. */
+    prescribedCrs?(options: OptionValues): string | null;
+    /** Metres within which positions are kept, where the format rounds them. */
+    rounding_m?(options: OptionValues): number;
     /** Files with their estimated bytes; `sets` are those that a file is the main file of. */
     files(sets: readonly TargetSet[], context: Pick<WriteContext, 'stem' | 'options'>): { name: string; bytes: number; sets: number[] }[];
     create(folder: FolderSink, sets: readonly TargetSet[], context: WriteContext): Promise<DeliverableWriter>;

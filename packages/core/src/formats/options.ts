@@ -16,3 +16,8 @@ export function formatOptions(format: Format, chosen: Readonly<Record<string, un
   }
   return out;
 }
+
+/** The one system that a format, with these options, may be written in; null where any will do. */
+export function prescribedCrs(format: Format, chosen: Readonly<Record<string, unknown>> = {}): string | null {
+  return format.write?.prescribedCrs?.(formatOptions(format, chosen)) ?? null;
+}

@@ -1,26 +1,54 @@
+import Flatbush from 'flatbush';
 import { ringHolds } from './ring-holds';
 
-/**
- * How many other rings each ring of a polygon lies in, by its first vertex: even for outer rings, odd for holes.
- * @param coords x, y, z triples
- * @param ranges first vertex of each ring and one past its last
- */
-export function ringDepths(coords: Float64Array, ranges: readonly (readonly [number, number])[]): number[] {
-  if (ranges.length === 1) return [0];
-  const boxes = ranges.map(([s, e]) => {
-    const box = [Infinity, Infinity, -Infinity, -Infinity];
+/** First vertex of a ring and one past its last. */
+export type RingRange = readonly [number, number];
+
+/** The rings that hold each ring of a polygon, by the middle of its first side: a vertex that two rings share tells nothing. */
+function holders(coords: Float64Array, ranges: readonly RingRange[]): number[][] {
+  if (ranges.length === 1) return [[]];
+  const index = new Flatbush(ranges.length);
+  for (const [s, e] of ranges) {
+    let x0 = Infinity, y0 = Infinity, x1 = -Infinity, y1 = -Infinity;
     for (let v = s; v < e; v++) {
-      box[0] = Math.min(box[0]!, coords[3 * v]!);
-      box[1] = Math.min(box[1]!, coords[3 * v + 1]!);
-      box[2] = Math.max(box[2]!, coords[3 * v]!);
-      box[3] = Math.max(box[3]!, coords[3 * v + 1]!);
+      const x = coords[3 * v]!, y = coords[3 * v + 1]!;
+      if (x < x0) x0 = x;
+      if (x > x1) x1 = x;
+      if (y < y0) y0 = y;
+      if (y > y1) y1 = y;
     }
-    return box;
-  });
-  return ranges.map((range, i) => {
-    // a vertex that two rings share tells nothing: the middle of the first side stands for the ring
-    const v = 3 * range[0];
+    index.add(x0, y0, x1, y1);
+  }
+  index.finish();
+  return ranges.map(([s], i) => {
+    const v = 3 * s;
     const x = (coords[v]! + coords[v + 3]!) / 2, y = (coords[v + 1]! + coords[v + 4]!) / 2;
-    return ranges.filter(([s, e], k) => k !== i && x >= boxes[k]![0]! && x <= boxes[k]![2]! && y >= boxes[k]![1]! && y <= boxes[k]![3]! && ringHolds(coords, s, e, x, y)).length;
+    return index.search(x, y, x, y, (k) => k !== i && ringHolds(coords, ...ranges[k]!, x, y));
   });
+}
+
+/**
+ * How many other rings each ring of a polygon lies in: even for outer rings, odd for holes.
+ * @param coords x, y, z triples
+ */
+export function ringDepths(coords: Float64Array, ranges: readonly RingRange[]): number[] {
+  return holders(coords, ranges).map((h) => h.length);
+}
+
+/**
+ * The rings of a record as polygons: each an outer ring and the holes in it, by their numbers among `ranges`, in the
+ * order in which they come. A ring within a hole begins a polygon of its own.
+ * @param coords x, y, z triples
+ */
+export function polygonsOf(coords: Float64Array, ranges: readonly RingRange[]): number[][] {
+  const held = holders(coords, ranges);
+  const polygons = new Map<number, number[]>();
+  held.forEach((h, i) => {
+    if (h.length % 2 === 0) polygons.set(i, [i]);
+  });
+  held.forEach((h, i) => {
+    // the ring just around a hole is one less deep
+    if (h.length % 2 === 1) polygons.get(h.find((k) => held[k]!.length === h.length - 1) ?? -1)?.push(i) ?? polygons.set(i, [i]);
+  });
+  return [...polygons.values()];
 }

@@ -55,6 +55,13 @@ export class BatchBuilder {
     if (bulge !== 0) this.curved = true;
   }
 
+  /** Whether some vertex from `first` on is such a one. */
+  someFrom(first: number, such: (x: number, y: number) => boolean): boolean {
+    const { data } = this.coords;
+    for (let v = first; v < this.vertices; v++) if (such(data[3 * v]!, data[3 * v + 1]!)) return true;
+    return false;
+  }
+
   endPart(): void {
     this.parts.push(this.vertices);
   }

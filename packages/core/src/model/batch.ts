@@ -53,6 +53,11 @@ export function vertexRange(batch: FeatureBatch, i: number): [number, number] {
   return [start, end];
 }
 
+/** Parts of record `i`. */
+export function partCount(batch: FeatureBatch, i: number): number {
+  return batch.featureEnds[i]! - (i === 0 ? 0 : batch.featureEnds[i - 1]!);
+}
+
 /** Calls `visit` with the vertex range of every part of record `i`. */
 export function eachPart(batch: FeatureBatch, i: number, visit: (start: number, end: number) => void): void {
   const first = i === 0 ? 0 : batch.featureEnds[i - 1]!;

@@ -4,6 +4,7 @@ import { Plus } from 'lucide-react';
 import { Link } from 'react-router';
 import type { Deliverable } from '@pontrel/core/crossing/recipe';
 import { FORMATS } from '@pontrel/core/formats/index';
+import { prescribedCrs } from '@pontrel/core/formats/options';
 import { useChange, useCrossing } from '../crossing/use-crossing';
 import { plural } from '../parts/numbers';
 import { Chip, Empty, FateBar, ICON, Muted, Scroll, Side, ToneIcon } from '../parts/parts';
@@ -31,7 +32,7 @@ export function Deliver() {
   const add = (format: (typeof WRITTEN)[number]): void => {
     const id = Math.random().toString(36).slice(2, 10);
     const same = deliverables.filter((d) => d.format === format.id).length;
-    const made: Deliverable = { id, name: `${crossing.name}, ${inSentence(format.name)}${same > 0 ? ` ${same + 1}` : ''}`.slice(0, 80), format: format.id, crs: frame!.crs, grouping: 'layer' };
+    const made: Deliverable = { id, name: `${crossing.name}, ${inSentence(format.name)}${same > 0 ? ` ${same + 1}` : ''}`.slice(0, 80), format: format.id, crs: prescribedCrs(format) ?? frame!.crs, grouping: 'layer' };
     change(`add ${made.name}`, (draft) => void draft.deliverables.push(made));
     setSelected(id);
   };
@@ -58,9 +59,12 @@ export function Deliver() {
                 </Box>
               );
             })}
-            {WRITTEN.map((format) => (
-              <Button key={format.id} variant={deliverables.length === 0 ? 'solid' : 'outline'} justifyContent="flex-start" onClick={() => add(format)}><Plus {...ICON} />Add {inSentence(format.name)}</Button>
-            ))}
+            <Muted textStyle="small" mt={deliverables.length > 0 ? '4px' : '0'}>{deliverables.length === 0 ? 'What is it handed over as?' : 'Add another one'}</Muted>
+            <Grid templateColumns="1fr 1fr" gap="6px">
+              {WRITTEN.map((format) => (
+                <Button key={format.id} size="sm" px="8px" justifyContent="flex-start" aria-label={`Add ${inSentence(format.name)}`} onClick={() => add(format)}><Plus {...ICON} size={14} />{format.name}</Button>
+              ))}
+            </Grid>
           </Flex>
         </Scroll>
         <Flex gap="12px" px="14px" py="10px" whiteSpace="nowrap" borderTopWidth="1px" borderColor="hairline" textStyle="small">

@@ -3,6 +3,7 @@ import { Box, Button, chakra, Flex, Grid, Input } from '@chakra-ui/react';
 import { Trash2 } from 'lucide-react';
 import type { Deliverable } from '@pontrel/core/crossing/recipe';
 import { formatById } from '@pontrel/core/formats/index';
+import { prescribedCrs } from '@pontrel/core/formats/options';
 import { useChange, useCrossing } from '../crossing/use-crossing';
 import { CrsSearch } from '../parts/CrsSearch';
 import { Choice, ICON, Mono, Muted } from '../parts/parts';
@@ -16,6 +17,7 @@ export function DeliverableOptions({ deliverable: d, onDraw }: { deliverable: De
   const change = useChange();
   const { data: crs } = useCrsQuery(d.crs);
   const format = formatById(d.format);
+  const prescribed = format ? prescribedCrs(format, d.options) : null;
   const [name, setName] = useState<string | null>(null);
   const [choosing, setChoosing] = useState(false);
   const edit = (label: string, how: (draft: Deliverable) => void): void => change(label, (draft) => how(draft.deliverables.find((x) => x.id === d.id)!));
@@ -34,14 +36,17 @@ export function DeliverableOptions({ deliverable: d, onDraw }: { deliverable: De
       <Grid templateColumns="110px minmax(0, 1fr)" rowGap="6px" alignItems="center">
         <Muted>Target system</Muted>
         <Flex align="center" gap="10px" minW="0"><Mono fontWeight={600}>{d.crs}</Mono><Box truncate>{crs?.name}</Box>{d.crs === crossing.frame?.id && <Muted textStyle="small">the frame</Muted>}
-          <chakra.button type="button" minH="24px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setChoosing(!choosing)}>{choosing ? 'keep it' : 'change'}</chakra.button></Flex>
+          {prescribed === d.crs ? <Muted textStyle="small">as the format prescribes</Muted> : <chakra.button type="button" minH="24px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setChoosing(!choosing)}>{choosing ? 'keep it' : 'change'}</chakra.button>}</Flex>
         {choosing && <><span /><Box maxW="420px"><CrsSearch autoFocus label="Find a target system" onChoose={(c) => { edit(`target system ${c.id}`, (x) => void (x.crs = c.id)); setChoosing(false); }} /></Box></>}
         <Muted>Area</Muted>
         <AreaChoice crossing={crossing} area={d.area} onDraw={onDraw} onChange={(area) => edit(`area of ${d.name}`, (x) => { if (area) x.area = area; else delete x.area; })} />
         {!format?.carries.oneFile && <><Muted>Sets</Muted>
         <Box><Choice small label="Sets" value={d.grouping} onChange={(grouping) => edit('sets', (x) => void (x.grouping = grouping))} options={[{ value: 'layer', label: 'One a layer' }, { value: 'kind', label: 'All points, all lines, all areas' }]} /></Box></>}
       </Grid>
-      <FormatOptions deliverable={d} onChange={(id, label, value) => edit(label, (x) => { x.options = { ...x.options, [id]: value }; })} />
+      <FormatOptions deliverable={d} onChange={(id, label, value) => edit(label, (x) => {
+        x.options = { ...x.options, [id]: value };
+        x.crs = (format && prescribedCrs(format, x.options)) ?? x.crs;
+      })} />
     </Box>
   );
 }

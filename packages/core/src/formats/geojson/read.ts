@@ -1,0 +1,172 @@
+import type { Crs } from '../../crs/crs';
+import { readPositions } from '../../crs/definitions/read-definition';
+import { lookupCrs } from '../../crs/registry/registry';
+import type { ByteSource, Watch } from '../../io/bytes';
+import type { FeatureBatch, Value } from '../../model/batch';
+import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
+import type { Findings } from '../../model/finding';
+import { messageOf, Problem } from '../../model/problem';
+import type { OpenSource, SourceFacts } from '../format';
+import { NotAGeometry, type Oddity, putGeometry, simpleGeometries } from './geometry';
+import { JsonScanner } from './scanner';
+import { colorOf } from './simplestyle';
+
+/** The system of every file that states none. Source: RFC 7946, section 4. */
+export const WGS84 = 'EPSG:4326';
+
+const ODDITIES: Record<Oddity, string> = {
+  'ring-closed': 'A ring that did not end where it begins was closed.',
+  'more-numbers': 'A position had more than three numbers; those after the height stay behind.',
+  'no-geometry': 'A feature without a geometry is left out.',
+  type: '',
+};
+
+interface Stated {
+  crs: Crs | null;
+  text: string | null;
+}
+
+/** Opens a file of features: a collection, a single one, or one a line. */
+export function openGeoJson(source: ByteSource): OpenSource {
+  let stated: Stated = { crs: lookupCrs(WGS84)!, text: WGS84 };
+  return {
+    facts: (): SourceFacts => ({ crs: stated.crs, crsText: stated.text, unit: null, version: null }),
+    read: (findings, watch) => readFeatures(source, findings, watch, (s) => (stated = s)),
+  };
+}
+
+async function* readFeatures(source: ByteSource, findings: Findings, watch: Watch, state: (stated: Stated) => void): AsyncGenerator<FeatureBatch> {
+  const reader = new FeatureReader(source.name, findings);
+  const scanner = new JsonScanner(source.name, reader);
+  let done = 0;
+  for await (const chunk of source.stream()) {
+    watch.check();
+    scanner.push(chunk);
+    done += chunk.length;
+    watch.progress(done, source.size);
+    yield* reader.full();
+  }
+  scanner.end();
+  if (reader.builder.count > 0) yield reader.builder.take();
+  state(reader.statedCrs());
+}
+
+class FeatureReader {
+  readonly builder: BatchBuilder;
+  private readonly done: FeatureBatch[] = [];
+  private features = 0;
+  private crs: unknown = undefined;
+  /** Farthest from the middle of the world that some vertex lies, as degrees would have it. */
+  private beyond = false;
+
+  constructor(private readonly file: string, private readonly findings: Findings) {
+    this.builder = new BatchBuilder(file.replace(/\.[^.]+$/, ''));
+  }
+
+  *full(): Generator<FeatureBatch> {
+    yield* this.done.splice(0);
+  }
+
+  feature(json: string): void {
+    this.features++;
+    this.take(this.parse(json, `feature ${this.features}`));
+  }
+
+  text(json: string): void {
+    const root = this.parse(json, this.features === 0 ? 'its text' : `text ${this.features + 1}`);
+    const { type } = root;
+    if (type === 'FeatureCollection') return void this.members(json);
+    this.features++;
+    if ('crs' in root) this.crs = root.crs;
+    if (type === 'Feature') this.take(root);
+    else if (typeof type === 'string' && ('coordinates' in root || 'geometries' in root)) this.take({ type: 'Feature', properties: null, geometry: root });
+    else throw new Problem('geojson-not', `${this.file} is JSON, but no GeoJSON: ${typeof type === 'string' ? `its type is "${type.slice(0, 40)}"` : 'it has no type'}, where FeatureCollection, Feature or a geometry is expected.`, { file: this.file });
+  }
+
+  members(json: string): void {
+    const root = this.parse(json, 'its text around the features');
+    if (root.type !== 'FeatureCollection') throw new Problem('geojson-not', `${this.file} holds a list of features, but is no GeoJSON: its type is not FeatureCollection.`, { file: this.file });
+    if ('crs' in root) this.crs = root.crs;
+  }
+
+  private parse(json: string, what: string): Record<string, unknown> {
+    try {
+      return JSON.parse(json) as Record<string, unknown>;
+    } catch (error) {
+      throw new Problem('json-broken', `${this.file}: ${what} cannot be read as JSON (${messageOf(error)}). Export it again.`, { file: this.file, record: this.features });
+    }
+  }
+
+  private take(feature: Record<string, unknown>): void {
+    const { geometry, properties, id } = feature;
+    if (feature.type !== 'Feature') throw new Problem('geojson-broken', `${this.file}: entry ${this.features} of the features is none: its type is not Feature.`, { file: this.file, record: this.features });
+    if (geometry === null || geometry === undefined) return this.odd('no-geometry');
+    try {
+      let pieces = 0;
+      for (const simple of simpleGeometries(geometry)) {
+        const from = this.builder.vertices;
+        const kind = putGeometry(simple, this.builder, (what) => this.odd(what));
+        if (kind === null) {
+          this.odd('no-geometry');
+          continue;
+        }
+        pieces++;
+        this.look(from);
+        this.values(properties, id);
+        this.builder.endFeature(kind, simple.type, this.features);
+      }
+      if (pieces > 1) this.findings.add({ code: 'geojson-collection', severity: 'info', message: 'A collection of geometries is as many records, each with the data of the feature.', count: 1 });
+    } catch (error) {
+      if (!(error instanceof NotAGeometry)) throw error;
+      throw new Problem('geojson-broken', `${this.file}: feature ${this.features}: ${error.message}. Export it again.`, { file: this.file, record: this.features });
+    }
+    if (this.builder.count >= BATCH_RECORDS || this.builder.vertices >= BATCH_VERTICES) this.done.push(this.builder.take());
+  }
+
+  private look(from: number): void {
+    if (!this.beyond) this.beyond = this.builder.someFrom(from, (x, y) => Math.abs(x) > 360 || Math.abs(y) > 90.000001);
+  }
+
+  private values(properties: unknown, id: unknown): void {
+    const { builder } = this;
+    if (typeof id === 'string' || typeof id === 'number') builder.set('id', id);
+    if (typeof properties !== 'object' || properties === null) return;
+    for (const [name, value] of Object.entries(properties)) {
+      if (typeof value === 'object' && value !== null) {
+        this.findings.add({ code: 'geojson-nested', severity: 'info', message: `Values of ${name} are lists or objects; they are kept as JSON text.`, count: 1 });
+        builder.set(name, JSON.stringify(value));
+      } else builder.set(name, value as Value);
+    }
+    if (!('color' in properties)) builder.set('color', colorOf(properties as Record<string, unknown>));
+  }
+
+  private odd(what: Oddity): void {
+    this.findings.add({ code: `geojson-${what}`, severity: what === 'no-geometry' ? 'caution' : 'info', message: ODDITIES[what], count: 1 });
+  }
+
+  /** The system that the file states, by the older member, or by the rule that there is but one. */
+  statedCrs(): Stated {
+    const { crs, file } = this;
+    if (crs === undefined) {
+      if (!this.beyond) return { crs: lookupCrs(WGS84)!, text: WGS84 };
+      this.findings.add({ code: 'geojson-no-degrees', severity: 'wrong', message: `${file} states no system, so its numbers should be degrees of WGS 84, but they are none. Choose its system in Place.`, count: 1 });
+      return { crs: null, text: null };
+    }
+    const name = (crs as { properties?: { name?: unknown } } | null)?.properties?.name;
+    if (typeof name === 'string') {
+      const found = /(^|[:/])(CRS84|WGS84)h?$/i.test(name) ? lookupCrs(WGS84)! : systemOf(name);
+      if (found) return { crs: found, text: name };
+    }
+    this.findings.add({ code: 'geojson-crs-unread', severity: 'caution', message: `${file} states a system that is not understood (${JSON.stringify(crs).slice(0, 80)}). Choose it in Place.`, count: 1 });
+    return { crs: null, text: typeof name === 'string' ? name : null };
+  }
+}
+
+function systemOf(name: string): Crs | null {
+  try {
+    return readPositions(name, 'The crs member');
+  } catch (error) {
+    if (error instanceof Problem) return null;
+    throw error;
+  }
+}
