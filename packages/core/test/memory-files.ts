@@ -39,6 +39,10 @@ export class MemoryFolder implements FolderSink, FolderSource {
     });
   }
 
+  database(): Promise<never> {
+    return Promise.reject(new Error('There is no database in memory.'));
+  }
+
   open(name: string): Promise<ByteSource> {
     const stem = name.replace(/\.[^.]+$/, '');
     const siblings = Object.fromEntries([...this.files].filter(([n]) => n.startsWith(`${stem}.`)).map(([n, b]) => [n.slice(stem.length), b]));

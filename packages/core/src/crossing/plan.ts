@@ -85,6 +85,7 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
     }
   }
   const names = new Set<string>();
+  const taken = (name: string): boolean => names.has(name) || carries.setNames.reserved?.(name) === true;
   const kindsOf = new Map<string, number>();
   for (const { stem } of buckets.values()) kindsOf.set(stem, (kindsOf.get(stem) ?? 0) + 1);
   const sets: PlannedSet[] = [];
@@ -92,8 +93,8 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
   for (const [key, { stem, kind, groups }] of buckets) {
     const wanted = kindsOf.get(stem)! > 1 ? `${stem}_${kind}` : stem;
     const valid = abbreviate(wanted, carries.setNames);
-    let name = valid;
-    for (let n = 2; names.has(name.toLowerCase()); n++) name = `${[...valid].slice(0, carries.setNames.maxBytes - 5).join('')}_${n}`;
+    let name = carries.setNames.reserved?.(valid.toLowerCase()) ? `_${valid}` : valid;
+    for (let n = 2; taken(name.toLowerCase()); n++) name = `${[...valid].slice(0, carries.setNames.maxBytes - 5).join('')}_${n}`;
     names.add(name.toLowerCase());
     indexOf.set(key, sets.length);
     sets.push(planSet(format, name, kind, groups, options));
@@ -118,7 +119,8 @@ function planSet(format: Format, name: string, kind: TargetSet['kind'], groups: 
     heights: carries.heights && groups.some((g) => g.group.heights),
     fields: fields.map((f) => (groups.some(({ layer }) => follows(f.from, options.sizes(layer.source))) ? { ...f, follows: true } : f)),
     vertices: groups.reduce((sum, g) => sum + g.group.vertices, 0) + chords,
-    parts: count,
+    parts: groups.reduce((n, g) => n + (g.group.parts ?? g.group.count), 0),
+    several: groups.some((g) => g.group.several !== 0),
   };
 }
 
@@ -202,7 +204,7 @@ function settleNames(format: Format, fields: PlannedField[], given: (from: strin
   }
   for (const field of fields) {
     if (given(field.from) === undefined) {
-      field.to = uniqueName(abbreviate(field.from, rules), (n) => taken.has(fold(n)), rules);
+      field.to = uniqueName(abbreviate(field.from, rules), (n) => taken.has(fold(n)) || rules.reserved?.(n.toLowerCase()) === true, rules);
       taken.set(fold(field.to), field);
     }
     if (field.to !== field.from && !field.changes.some((c) => c.code === 'renamed')) field.changes.unshift({ code: 'renamed', note: `${field.from} becomes ${field.to}` });

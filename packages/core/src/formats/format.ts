@@ -31,6 +31,8 @@ export interface TargetSet {
   count: number;
   vertices: number;
   parts: number;
+  /** Whether some of its records may have several parts. */
+  several: boolean;
   /** The colour of most of its records, "#rrggbb"; null where they state none. */
   color: string | null;
 }
@@ -67,6 +69,8 @@ export interface NameRules {
   replacement: string;
   /** All letters are made small, or large. */
   letters?: 'small' | 'large';
+  /** Names, in small letters, that the format keeps for itself. */
+  reserved?: (name: string) => boolean;
 }
 
 /** What a format can hold. The forecast compares a layer with this. */

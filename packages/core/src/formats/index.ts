@@ -3,10 +3,11 @@ import { Problem } from '../model/problem';
 import { dxf } from './dxf/index';
 import type { Format } from './format';
 import { geojson } from './geojson/index';
+import { geopackage } from './geopackage/index';
 import { shapefile } from './shapefile/index';
 
 /** Every format. Adding one is its folder and a place here. */
-export const FORMATS: readonly Format[] = [dxf, shapefile, geojson];
+export const FORMATS: readonly Format[] = [dxf, shapefile, geopackage, geojson];
 
 export function formatById(id: string): Format | undefined {
   return FORMATS.find((f) => f.id === id);

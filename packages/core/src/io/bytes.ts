@@ -1,3 +1,5 @@
+import type { Database } from './database';
+
 /** A file as the core sees it. The core knows no file system; the server and the command line bring one. */
 export interface ByteSource {
   /** For messages and for recognising the format; never used as a path. */
@@ -10,6 +12,8 @@ export interface ByteSource {
   read(offset: number, length: number): Promise<Uint8Array>;
   /** A file that belongs to this one: same name, another extension (".dbf"). Null when there is none. */
   sibling(extension: string): Promise<ByteSource | null>;
+  /** Opens it as an SQLite database, to read; absent where the host has none. @throws when it is none */
+  database?(): Database;
 }
 
 /** A file being written. */
@@ -23,6 +27,8 @@ export interface ByteSink {
 /** A folder to write into. `name` is a plain file name that the writer made. */
 export interface FolderSink {
   create(name: string): Promise<ByteSink>;
+  /** A new SQLite database to write. */
+  database(name: string): Promise<Database>;
 }
 
 /** A folder of written files, to read back. */

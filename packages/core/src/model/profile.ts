@@ -1,6 +1,6 @@
 import { arcOf } from '../geometry/arc';
 import { type Bounds, emptyBounds, featureBounds, isEmpty, join } from '../geometry/bounds';
-import { type FeatureBatch, type Kind, KINDS, type Value, vertexRange } from './batch';
+import { type FeatureBatch, type Kind, KINDS, partCount, type Value, vertexRange } from './batch';
 import type { FieldType } from './field';
 
 /** What the values of one field need room for. */
@@ -26,6 +26,9 @@ export interface GroupProfile {
   kind: Kind;
   count: number;
   vertices: number;
+  /** Parts of all records, and records that have more than one; not known of layers that were summed up long ago. */
+  parts?: number;
+  several?: number;
   /** Records with at least one arc. */
   curved: number;
   /** Sum over all arcs of sweep (radians) times the root of the radius: what their chords are counted from. */
@@ -99,7 +102,7 @@ function gathering(layer: LayerGathering, entity: string, kind: Kind, to: string
   const key = `${entity} ${kind} ${to ?? ''}`;
   let group = layer.groups.get(key);
   if (!group) {
-    group = { profile: { ...(to === undefined ? {} : { to }), entity, kind, count: 0, vertices: 0, curved: 0, chordLoad: 0, heights: false, fields: [] }, fields: new Map() };
+    group = { profile: { ...(to === undefined ? {} : { to }), entity, kind, count: 0, vertices: 0, parts: 0, several: 0, curved: 0, chordLoad: 0, heights: false, fields: [] }, fields: new Map() };
     layer.groups.set(key, group);
   }
   return group;
@@ -110,6 +113,10 @@ function addGeometry(batch: FeatureBatch, i: number, layer: LayerGathering, grou
   const { coords, bulges } = batch;
   group.count++;
   group.vertices += end - start;
+  // a point of several places may have them in one part
+  const parts = group.kind === 'point' || group.kind === 'text' ? end - start : partCount(batch, i);
+  group.parts! += parts;
+  if (parts > 1) group.several!++;
   for (let v = start; v < end; v++) {
     const z = coords[3 * v + 2]!;
     if (z < layer.z[0]) layer.z[0] = z;

@@ -6,6 +6,7 @@ export function nameFault(name: string, rules: NameRules): string | null {
   if (name === '') return 'A name is needed.';
   const bytes = utf8Length(name);
   if (bytes > rules.maxBytes) return `${bytes} bytes; at most ${rules.maxBytes} fit.`;
+  if (rules.reserved?.(name.toLowerCase())) return `The format keeps the name ${name} for itself.`;
   const bad = [...name].find((c) => !rules.valid.test(c));
   return bad === undefined ? null : `"${bad}" is not allowed in a name.`;
 }

@@ -2,6 +2,9 @@ import { createReadStream } from 'node:fs';
 import { type FileHandle, mkdir, open, readdir, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { ByteSink, ByteSource, FolderSink, FolderSource } from '@pontrel/core/io/bytes';
+import { openDatabase } from './sqlite';
+
+
 
 const CHUNK = 1 << 20;
 
@@ -31,6 +34,7 @@ export async function fileSource(file: string, name = path.basename(file), sibli
       }
     },
     sibling: siblings,
+    database: () => openDatabase(file, true),
   };
 }
 
@@ -74,6 +78,10 @@ export function folderAt(folder: string): FolderSink & FolderSource {
     async create(name) {
       await mkdir(folder, { recursive: true });
       return new FileSink(await open(inside(name), 'w'));
+    },
+    async database(name) {
+      await mkdir(folder, { recursive: true });
+      return openDatabase(inside(name), false);
     },
     open: (name) => fileSource(inside(name)),
   };

@@ -1,0 +1,44 @@
+import type { Format, TargetSet } from '../format';
+import { lettersOf } from '../letters';
+import { openGeoPackage } from './read';
+import { GEOMETRY, KEY } from './schema';
+import { createGeoPackage } from './write';
+
+/** GeoPackage, features. Source: OGC 12-128r18. */
+export const geopackage: Format = {
+  id: 'geopackage',
+  name: 'GeoPackage',
+  extensions: ['.gpkg'],
+  companions: [],
+  carries: {
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon' },
+    oneKindPerSet: true, oneFile: true, curves: false, heights: true, symbology: false,
+    setNames: { maxBytes: 120, caseMatters: false, valid: /[^\p{C}"]/u, replacement: '_', reserved: (name) => /^(gpkg_|rtree_|sqlite_)/.test(name) },
+    fieldNames: { maxBytes: 200, caseMatters: false, valid: /[^\p{C}"]/u, replacement: '_', reserved: (name) => name === KEY || name === GEOMETRY },
+    // a table has 2,000 columns at most. Source: SQLite, "Limits", SQLITE_MAX_COLUMN
+    fieldCount: 1998, text: { maxBytes: Infinity }, number: { maxWidth: 24, maxDecimals: 17 }, types: ['text', 'integer', 'decimal', 'boolean', 'date'], maxBytes: Infinity,
+  },
+  sniff(head, name) {
+    const text = lettersOf(head.subarray(0, 100));
+    return text.startsWith('SQLite format 3\0') && (/^GP(KG|1\d)/.test(text.slice(68, 72)) || /\.gpkg$/i.test(name));
+  },
+  open: (source) => openGeoPackage(source),
+  write: {
+    options: [],
+    files: (sets, { stem }) => [{ name: `${stem}.gpkg`, bytes: CONTAINER_BYTES + sets.reduce((n, set) => n + tableBytes(set), 0), sets: sets.map((_, k) => k) }],
+    create: createGeoPackage,
+    // each table is read by itself, in the order of its rows
+    async readBack(folder, sets, { stem }) {
+      const source = await folder.open(`${stem}.gpkg`);
+      return Promise.all(sets.map(async (set, k) => ({ open: await openGeoPackage(source, set.name), sets: [k] })));
+    },
+    crsFindings: () => [],
+  },
+};
+
+/** Bytes of an empty container, of a table and its index, and of a record around its data: measured, roughly. */
+const CONTAINER_BYTES = 49_000, TABLE_BYTES = 28_000, RECORD_BYTES = 100, FIELD_BYTES = 2;
+
+function tableBytes(set: TargetSet): number {
+  return TABLE_BYTES + set.count * (RECORD_BYTES + set.fields.reduce((n, f) => n + FIELD_BYTES + (f.type === 'text' ? f.width / 2 : 6), 0)) + set.vertices * (set.heights ? 24 : 16);
+}

@@ -1,0 +1,204 @@
+import type { Crs } from '../../crs/crs';
+import { readPositions } from '../../crs/definitions/read-definition';
+import { identifyCrs } from '../../crs/registry/identify';
+import { lookupCrs } from '../../crs/registry/registry';
+import { compileTransform, label, type Transform } from '../../crs/transform';
+import type { ByteSource, Watch } from '../../io/bytes';
+import { type Database, quotedName, type SqlRow, type SqlValue } from '../../io/database';
+import type { FeatureBatch, Value } from '../../model/batch';
+import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
+import type { Findings } from '../../model/finding';
+import { messageOf, Problem } from '../../model/problem';
+import type { OpenSource, SourceFacts } from '../format';
+import { NotWkb, WkbReader } from '../wkb';
+import { skipHeader } from './geometry-header';
+
+interface Table {
+  name: string;
+  geometry: string;
+  srs: number;
+  /** The column that numbers the rows; null where there is none. */
+  key: string | null;
+  columns: { name: string; type: string }[];
+  count: number;
+}
+
+interface Found {
+  crs: Crs | null;
+  crsText: string | null;
+}
+
+/** Names of a key that say nothing of the record. Common practice, no source. */
+const PLAIN_KEYS = new Set(['fid', 'ogc_fid', 'rowid']);
+
+/** Opens a container. @param only the one table that is wanted; all when absent */
+export async function openGeoPackage(source: ByteSource, only?: string): Promise<OpenSource> {
+  if (!source.database) throw new Problem('gpkg-not-here', `${source.name} is an SQLite container, which cannot be opened in this place.`, { file: source.name });
+  const open = source.database.bind(source);
+  let found: Found = { crs: null, crsText: null };
+  return Promise.resolve({
+    facts: (): SourceFacts => ({ ...found, unit: null, version: null }),
+    async *read(findings, watch) {
+      let db: Database;
+      try {
+        db = open();
+      } catch (error) {
+        throw new Problem('gpkg-broken', `${source.name} cannot be opened as an SQLite database (${messageOf(error)}). Ask for it again.`, { file: source.name });
+      }
+      try {
+        yield* new Container(source, db, findings, only, (f) => (found = f)).read(watch);
+      } catch (error) {
+        if (error instanceof Problem || (error instanceof Error && error.name === 'Cancelled')) throw error;
+        throw new Problem('gpkg-broken', `${source.name} is damaged: ${messageOf(error)}. Ask for it again.`, { file: source.name });
+      } finally {
+        db.close();
+      }
+    },
+  });
+}
+
+class Container {
+  private readonly wkb = new WkbReader();
+  private crs: Crs | null = null;
+  private readonly transforms = new Map<number, Transform | null>();
+
+  constructor(private readonly source: ByteSource, private readonly db: Database, private readonly findings: Findings, private readonly only: string | undefined, private readonly state: (found: Found) => void) {}
+
+  async *read(watch: Watch): AsyncGenerator<FeatureBatch> {
+    const { source } = this;
+    const tables = this.tables();
+    const total = tables.reduce((n, t) => n + t.count, 0);
+    let done = 0;
+    // the system of most records is that of the source
+    const main = [...tables].sort((a, b) => b.count - a.count)[0];
+    if (main) this.settle(main.srs);
+    for (const table of tables) {
+      const move = this.into(table);
+      for (const batch of this.records(table)) {
+        watch.check();
+        move?.apply(batch.coords, 0, batch.coords.length / 3, 3);
+        yield batch;
+        done += batch.count;
+        watch.progress(Math.round((source.size * done) / Math.max(1, total)), source.size);
+        await Promise.resolve();
+      }
+    }
+  }
+
+  /** The tables with geometries, as the container lists them; what else it holds is told. */
+  private tables(): Table[] {
+    const { db, findings, source } = this;
+    const known = new Set([...db.rows("SELECT name FROM sqlite_master WHERE type IN ('table', 'view')")].map((r) => String(r.name)));
+    if (!known.has('gpkg_contents')) throw new Problem('gpkg-not', `${source.name} is an SQLite database, but no GeoPackage: it has no table gpkg_contents.`, { file: source.name });
+    const tables: Table[] = [];
+    for (const { table_name, data_type } of [...db.rows('SELECT table_name, data_type FROM gpkg_contents ORDER BY rowid')]) {
+      const name = String(table_name);
+      if (this.only !== undefined && name !== this.only) continue;
+      if (!known.has(name)) {
+        findings.add({ code: 'gpkg-table-missing', severity: 'caution', message: `The container lists the table ${name}, which is not in it.`, count: 1 });
+        continue;
+      }
+      if (data_type !== 'features') {
+        const count = Number([...db.rows(`SELECT count(*) AS n FROM ${quotedName(name)}`)][0]!.n);
+        findings.add({ code: 'gpkg-not-features', severity: 'caution', message: `The table ${name} holds ${data_type === 'attributes' ? 'records without geometry' : data_type === 'tiles' ? 'tiles of an image' : String(data_type)}, which stay behind.`, count, place: name });
+        continue;
+      }
+      const [geometry] = known.has('gpkg_geometry_columns') ? [...db.rows('SELECT column_name, srs_id FROM gpkg_geometry_columns WHERE table_name = ?', name)] : [];
+      if (!geometry) {
+        findings.add({ code: 'gpkg-no-geometry-column', severity: 'caution', message: `The table ${name} names no column with geometries, and stays behind.`, count: 1, place: name });
+        continue;
+      }
+      const columns = [...db.rows(`SELECT name, type, pk FROM pragma_table_info(?)`, name)].map((r) => ({ name: String(r.name), type: String(r.type).toUpperCase(), key: r.pk === 1 }));
+      const key = columns.find((c) => c.key)?.name ?? null;
+      tables.push({
+        name, geometry: String(geometry.column_name), srs: Number(geometry.srs_id), key,
+        columns: columns.filter((c) => c.name !== geometry.column_name && !(c.key && PLAIN_KEYS.has(c.name.toLowerCase()))),
+        count: Number([...db.rows(`SELECT count(*) AS n FROM ${quotedName(name)}`)][0]!.n),
+      });
+    }
+    return tables;
+  }
+
+  private settle(srs: number): void {
+    const { crs, text } = this.system(srs);
+    this.crs = crs;
+    this.state({ crs, crsText: text });
+  }
+
+  private system(srs: number): { crs: Crs | null; text: string | null } {
+    // the two that stand for none
+    if (srs === -1 || srs === 0) return { crs: null, text: null };
+    const [row] = [...this.db.rows('SELECT organization, organization_coordsys_id, definition FROM gpkg_spatial_ref_sys WHERE srs_id = ?', srs)];
+    if (!row) {
+      this.findings.add({ code: 'gpkg-system-missing', severity: 'caution', message: `The container does not define its system ${srs}. Choose it in Place.`, count: 1 });
+      return { crs: null, text: null };
+    }
+    const registered = String(row.organization).toUpperCase() === 'EPSG' ? lookupCrs(`EPSG:${row.organization_coordsys_id}`) : undefined;
+    if (registered) return { crs: registered, text: registered.id };
+    try {
+      const read = readPositions(String(row.definition), 'The definition in the container');
+      return { crs: identifyCrs(read) ?? read, text: String(row.definition) };
+    } catch (error) {
+      if (!(error instanceof Problem)) throw error;
+      this.findings.add({ code: 'gpkg-system-unread', severity: 'caution', message: error.message, count: 1 });
+      return { crs: null, text: String(row.definition) };
+    }
+  }
+
+  /** How the records of a table get into the system of the source; null where they are in it. */
+  private into(table: Table): Transform | null {
+    const known = this.transforms.get(table.srs);
+    if (known !== undefined) return known;
+    const { crs } = this.system(table.srs);
+    let move: Transform | null = null;
+    if (crs && this.crs && crs.id !== this.crs.id) {
+      move = compileTransform(crs, this.crs);
+      this.findings.add({ code: 'gpkg-second-system', severity: 'caution', message: `${table.name} is in ${label(crs)}, the container's other records in ${label(this.crs)}: it was carried over${move.path.accuracy_m === null ? '' : `, within ±${move.path.accuracy_m} m`}.`, count: table.count, place: table.name });
+    } else if (!crs && this.crs) this.findings.add({ code: 'gpkg-second-system', severity: 'caution', message: `${table.name} states no system; its numbers are taken for ${label(this.crs)}, as the others of the container.`, count: table.count, place: table.name });
+    this.transforms.set(table.srs, move);
+    return move;
+  }
+
+  private *records(table: Table): Generator<FeatureBatch> {
+    const builder = new BatchBuilder(table.name);
+    let row = 0;
+    for (const record of this.db.rows(`SELECT * FROM ${quotedName(table.name)}`)) {
+      row++;
+      this.record(table, record, row, builder);
+      if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield builder.take();
+    }
+    if (builder.count > 0) yield builder.take();
+    if (this.wkb.measured) this.findings.add({ code: 'gpkg-measures', severity: 'info', message: 'Vertices have measures (M), which stay behind.', count: 1, place: table.name });
+    this.wkb.measured = false;
+  }
+
+  private record(table: Table, record: SqlRow, row: number, builder: BatchBuilder): void {
+    const blob = record[table.geometry];
+    const place = table.key !== null && typeof record[table.key] === 'number' ? (record[table.key] as number) : row;
+    try {
+      const begin = blob instanceof Uint8Array ? skipHeader(blob) : null;
+      let pieces = 0;
+      if (begin !== null) {
+        this.wkb.read(blob as Uint8Array, begin, builder, (kind, type) => {
+          pieces++;
+          for (const { name, type: declared } of table.columns) builder.set(name, this.value(record[name] ?? null, declared, name, table.name));
+          builder.endFeature(kind, type, place);
+        });
+      }
+      if (pieces === 0) this.findings.add({ code: 'gpkg-no-geometry', severity: 'caution', message: 'A record without a geometry is left out.', count: 1, place: table.name });
+      else if (pieces > 1) this.findings.add({ code: 'gpkg-collection', severity: 'info', message: 'A collection of geometries is as many records, each with the data of the record.', count: 1, place: table.name });
+    } catch (error) {
+      if (!(error instanceof NotWkb)) throw error;
+      throw new Problem('gpkg-geometry', `${this.source.name}: the geometry of record ${place} of ${table.name} cannot be read: ${error.message}. Export it again.`, { file: this.source.name, record: place });
+    }
+  }
+
+  private value(value: SqlValue, declared: string, column: string, table: string): Value {
+    if (value === null || typeof value === 'string') return value;
+    if (declared === 'BOOLEAN') return Number(value) !== 0;
+    if (typeof value === 'number') return value;
+    if (typeof value === 'bigint') return Number.isSafeInteger(Number(value)) ? Number(value) : String(value);
+    this.findings.add({ code: 'gpkg-bytes', severity: 'caution', message: `Values of ${column} are bytes (a picture, a document), which stay behind.`, count: 1, place: table });
+    return null;
+  }
+}

@@ -1,0 +1,21 @@
+/** A value of an SQLite column. */
+export type SqlValue = string | number | bigint | Uint8Array | null;
+
+export type SqlRow = Record<string, SqlValue>;
+
+/** A file opened as an SQLite database. The core knows no engine; the host brings one. */
+export interface Database {
+  /** Runs statements that return nothing. */
+  execute(sql: string): void;
+  /** A statement to be run again and again. */
+  statement(sql: string): { run(...values: SqlValue[]): void };
+  /** The rows of a query, one after the other. */
+  rows(sql: string, ...values: SqlValue[]): IterableIterator<SqlRow>;
+  close(): void;
+}
+
+/** A name as it stands in a statement. */
+export const quotedName = (name: string): string => `"${name.replaceAll('"', '""')}"`;
+
+/** A text as it stands in a statement. */
+export const quotedText = (text: string): string => `'${text.replaceAll("'", "''")}'`;

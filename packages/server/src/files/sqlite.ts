@@ -1,0 +1,17 @@
+import Sqlite from 'better-sqlite3';
+import type { Database, SqlRow } from '@pontrel/core/io/database';
+
+/** An SQLite database as the core sees it. One that is written is put in place only when it is complete, so it keeps no journal. */
+export function openDatabase(file: string, readonly: boolean): Database {
+  const db = new Sqlite(file, readonly ? { readonly, fileMustExist: true } : {});
+  if (!readonly) db.exec('PRAGMA journal_mode = OFF; PRAGMA synchronous = OFF;');
+  return {
+    execute: (sql) => void db.exec(sql),
+    statement(sql) {
+      const statement = db.prepare(sql);
+      return { run: (...values) => void statement.run(...values) };
+    },
+    rows: (sql, ...values) => db.prepare(sql).iterate(...values) as IterableIterator<SqlRow>,
+    close: () => void db.close(),
+  };
+}
