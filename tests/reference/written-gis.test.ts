@@ -1,0 +1,91 @@
+import { mkdirSync, readdirSync } from 'node:fs';
+import { afterAll, describe, expect, it } from 'vitest';
+import { eachPart } from '@pontrel/core/model/batch';
+import { temporaryFolder } from '../server/client';
+import { crossInto, gather, type Gathered } from './cross-file';
+import { oddLayers } from './odd-layers';
+import { openData } from './open-data';
+import { python } from './python';
+
+type Position = number[];
+interface Told { type: string; valid: string; ccw: boolean; area: number; length: number; parts: Position[][]; z: boolean; properties: Record<string, unknown> }
+interface File { head: Record<string, unknown>; layers: Record<string, Told[]> }
+
+const NZTM = 'EPSG:2193', WGS84 = 'EPSG:4326';
+const read = (folder: string): File[] => python<File[]>('read_gis.py', { files: readdirSync(folder).sort().map((f) => `${folder}/${f}`) });
+
+/** Each ring or line by its positions in a canonical order, so that neither where it runs to nor in which order parts come matters. */
+const canonical = (parts: Position[][], digits: number): string[] => parts.map((part) => {
+  const text = (p: Position[]): string => p.map((v) => v.slice(0, 2).map((c) => c.toFixed(digits).replace(/^-(0\.0*)$/, '$1')).join(' ')).join(', ');
+  return [text(part), text([...part].reverse())].sort()[0]!;
+}).sort();
+
+const partsOf = (source: Gathered, layer: string): { kind: number; parts: Position[][] }[] => source.batches.filter((b) => b.layer === layer).flatMap((b) => Array.from({ length: b.count }, (_, i) => {
+  const parts: Position[][] = [];
+  eachPart(b, i, (s, e) => parts.push(Array.from({ length: e - s }, (_v, k) => [...b.coords.subarray(3 * (s + k), 3 * (s + k) + 3)])));
+  return { kind: b.kinds[i]!, parts };
+}));
+
+describe('written files, opened by the standard library and shapely', () => {
+  const { folder, remove } = temporaryFolder();
+  afterAll(remove);
+  let made = 0;
+  const into = (): string => {
+    const path = `${folder}/${++made}`;
+    mkdirSync(path);
+    return path;
+  };
+
+  it('a GeoPackage keeps to the standard and has every record with its values', async () => {
+    const path = into();
+    const source = oddLayers();
+    await crossInto(path, source, { format: 'geopackage', crs: NZTM, placement: { crs: NZTM, unit_m: null }, name: 'Archive' });
+    const [file] = read(path);
+    expect(file!.head).toEqual({ application_id: 0x47504b47, user_version: 10300, integrity: 'ok', foreign: [], systems: [-1, 0, 2193, 4326], faults: [] });
+    const all = Object.values(file!.layers).flat();
+    expect(all.map((r) => [r.valid, r.ccw])).toEqual(all.map((r) => ['Valid Geometry', r.type.endsWith('Polygon') ? true : expect.any(Boolean) as boolean]));
+    expect(Object.keys(file!.layers)).toEqual(['Water mains / Wai', 'Levels', 'Zones', 'Mixed_point', 'Mixed_line', 'Mixed_polygon']);
+    for (const layer of ['Water mains / Wai', 'Levels', 'Zones']) expect(file!.layers[layer]!.flatMap((r) => canonical(r.parts, 6)).sort()).toEqual(partsOf(source, layer).flatMap((r) => canonical(r.parts, 6)).sort());
+    // an area with two holes of which one has an island, by hand: 100² - 20² - 20² + 5²
+    expect(file!.layers.Zones![0]!.area).toBeCloseTo(9225, 6);
+    expect(file!.layers.Levels!.map((r) => [r.parts[0]![0]![2], r.properties.level])).toEqual([[3.25, 3.25], [-0.5, -0.5], [0, 1e-7]]);
+    expect(file!.layers['Water mains / Wai']!.map((r) => [r.properties.DIAMETER_MM, r.properties.MATERIAL_OF_THE_PIPE, r.properties.open])).toEqual([[150, 'PE', true], [null, 'Whārangi 港 "quoted" <b>&amp;', false]]);
+  });
+
+  it.each(['rfc7946', 'lines', 'named'])('GeoJSON in the form %s keeps to RFC 7946 and has every record with its values', async (form) => {
+    const path = into();
+    const source = oddLayers();
+    const crs = form === 'named' ? NZTM : WGS84;
+    await crossInto(path, source, { format: 'geojson', crs, placement: { crs: NZTM, unit_m: null }, options: { form, looks: 'simplestyle' } });
+    const files = read(path);
+    expect(readdirSync(path).sort()).toEqual(['levels', 'mixed', 'water_mains_wai', 'zones'].map((n) => `${n}.${form === 'lines' ? 'geojsonl' : 'geojson'}`));
+    const [levels, mixed, mains, zones] = files.map((f) => f.layers['']!);
+    if (form === 'rfc7946') expect(files.every((f) => !('crs' in f.head) && f.head.type === 'FeatureCollection')).toBe(true);
+    if (form === 'named') expect(files[0]!.head.crs).toEqual({ type: 'name', properties: { name: 'urn:ogc:def:crs:EPSG::2193' } });
+    for (const r of files.flatMap((f) => f.layers['']!)) expect([r.valid, r.ccw || !r.type.endsWith('Polygon')]).toEqual(['Valid Geometry', true]);
+    expect(zones!.map((r) => [r.type, r.properties.stroke, r.properties['stroke-opacity']])).toEqual([['MultiPolygon', '#2c7a73', 0.6], ['MultiPolygon', undefined, undefined], ['Polygon', undefined, undefined]]);
+    expect(mixed!.map((r) => r.type)).toEqual(['Point', 'Point', 'LineString', 'Polygon']);
+    expect(mains!.map((r) => r.properties.MATERIAL_OF_THE_PIPE)).toEqual(['PE', 'Whārangi 港 "quoted" <b>&amp;']);
+    expect(levels!.map((r) => r.parts[0]![0]![2])).toEqual([3.25, -0.5, 0]);
+    if (form === 'named') expect(zones!.flatMap((r) => canonical(r.parts, 3)).sort()).toEqual(partsOf(source, 'Zones').flatMap((r) => canonical(r.parts, 3)).sort());
+  });
+
+  it('the counties of North Carolina (r-cran-sf) are the same by way of either, and the areas those of shapely', async () => {
+    const file = `${openData('r-cran-sf')}/usr/lib/R/site-library/sf/shape/nc.shp`;
+    const counties = await gather(file);
+    const named = into(), packed = into();
+    await crossInto(named, counties, { format: 'geojson', crs: 'EPSG:4267', options: { form: 'named', precision: 1e-6 } });
+    await crossInto(packed, counties, { format: 'geopackage', crs: 'EPSG:4267' });
+    const byName = (f: File): [unknown, number][] => Object.values(f.layers).flat().map((r): [unknown, number] => [r.properties.NAME, r.area]).sort();
+    const [a] = read(named), [b] = read(packed);
+    expect(b!.head.faults).toEqual([]);
+    expect(byName(a!).map(([n]) => n)).toEqual(byName(b!).map(([n]) => n));
+    byName(a!).forEach(([, area], k) => expect(area).toBeCloseTo(byName(b!)[k]![1], 9));
+    expect(byName(a!).length).toBe(100);
+    // the container that another program made of the same counties
+    const theirs = await gather(`${openData('r-cran-sf')}/usr/lib/R/site-library/sf/gpkg/nc.gpkg`);
+    const ours = await gather(`${packed}/plan.gpkg`);
+    expect(partsOf(theirs, 'nc.gpkg').flatMap((r) => canonical(r.parts, 9)).sort()).toEqual(partsOf(ours, 'nc').flatMap((r) => canonical(r.parts, 9)).sort());
+    expect(theirs.batches[0]!.columns.get('NAME')).toEqual(ours.batches[0]!.columns.get('NAME'));
+  });
+});
