@@ -1,6 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { afterAll, describe, expect, it } from 'vitest';
 import { quayDesign } from '@pontrel/demo/quay-design';
+import type { Format } from '@pontrel/core/formats/format';
 import { FORMATS } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { temporaryFolder } from '../server/client';
@@ -9,6 +10,15 @@ import { oddLayers } from './odd-layers';
 
 const NZTM = 'EPSG:2193';
 const WRITTEN = FORMATS.filter((f) => f.write);
+
+/** Every choice of every option once, the others as they are at first; lengths half as long again. */
+function optionSets(format: Format): Record<string, string | number>[] {
+  return format.write!.options.flatMap((o): Record<string, string | number>[] => (o.kind === 'choice' ? o.choices.slice(1).map((c) => ({ [o.id]: c.value })) : o.kind === 'length' ? [{ ...NEEDED[o.id], [o.id]: o.initial_m * 1.5 + 0.001 }] : [{ [o.id]: TEXTS[o.id] ?? '{level} {name}' }]));
+}
+
+/** What an option needs beside it to have a meaning. */
+const NEEDED: Record<string, Record<string, string>> = { raise: { heights: 'absolute' }, width_m: { widths: 'metres' }, symbol_size: { points: 'block' } };
+const TEXTS: Record<string, string> = { label_color: '#a8492a', label_angle: 'text_angle', link: 'http://localhost/quay?a=1&b=2' };
 
 /** Every source format into every target format: what comes out is what the forecast said, in every cell. */
 describe('from every format into every format', () => {
@@ -46,6 +56,12 @@ describe('from every format into every format', () => {
       });
     });
   }
+
+  it.each(WRITTEN.flatMap((f) => optionSets(f).map((options) => [f.name, JSON.stringify(options), f, options] as const)))('the odd layers into %s with %s', async (_name, _options, to, options) => {
+    const { prepared, proof } = await crossInto(into(), oddLayers(), { format: to.id, crs: prescribedCrs(to, options) ?? NZTM, placement: { crs: NZTM, unit_m: null }, options });
+    expect(proof.differences.filter((d) => !d.expected)).toEqual([]);
+    expect([proof.status, proof.records.out]).toEqual(['match', prepared.total]);
+  });
 
   it.each(WRITTEN.map((f) => [f.name, f] as const))('the demo drawing into %s', async (_name, to) => {
     writeFileSync(`${folder}/quay.dxf`, quayDesign(1987));

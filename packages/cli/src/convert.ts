@@ -14,7 +14,7 @@ import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
 import { crsOf } from '@pontrel/core/crossing/placement';
 import { EMPTY_RECIPE } from '@pontrel/core/crossing/recipe';
 import { type Feed, runDeliverable, type RunTarget } from '@pontrel/core/crossing/run';
-import { formatOptions, prescribedCrs } from '@pontrel/core/formats/options';
+import { formatOptions, type OptionValues, prescribedCrs } from '@pontrel/core/formats/options';
 import { extensionOf, FORMATS, formatById } from '@pontrel/core/formats/index';
 import type { Format } from '@pontrel/core/formats/format';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
@@ -29,9 +29,9 @@ export async function convert(files: string[], options: Options): Promise<Result
   if (files.length < 2) throw new Usage('Name at least one input and the output.');
   const output = files.at(-1)!;
   const chord_m = chordOf(options.chord);
-  const { format, folder, single } = await targetOf(output, options.format);
+  const { format, folder, single, chosen } = await targetOf(output, options.format);
   const from = options.from === undefined ? undefined : readPositions(options.from, '--from');
-  const prescribed = prescribedCrs(format);
+  const prescribed = prescribedCrs(format, chosen);
   const to = options.to === undefined ? (prescribed === null ? undefined : crsOf(prescribed)!) : readPositions(options.to, '--to');
   if (prescribed !== null && to && to.id !== prescribed) throw new Usage(`${format.name} is written in ${prescribed} only: leave --to out, or give it that.`);
 
@@ -44,7 +44,7 @@ export async function convert(files: string[], options: Options): Promise<Result
       sources.push(await survey(file, (batch) => spool.add(batch)));
       await spool.finish();
     }
-    return await cross(sources, spools, { format, folder, single, chord_m, from, to, layers: options.layer, bounds: boundsOf(options.bounds) });
+    return await cross(sources, spools, { format, folder, single, chosen, chord_m, from, to, layers: options.layer, bounds: boundsOf(options.bounds) });
   } finally {
     for (const spool of spools) await spool.remove();
   }
@@ -54,6 +54,8 @@ interface Crossing {
   format: Format;
   folder: string;
   single: string | null;
+  /** What the output's extension says of the format's options. */
+  chosen: OptionValues;
   chord_m: number;
   from: Crs | undefined;
   to: Crs | undefined;
@@ -62,7 +64,7 @@ interface Crossing {
   bounds: Region | null;
 }
 
-async function cross(sources: Surveyed[], spools: Spool[], { format, folder, single, chord_m, from, to, layers: names, bounds }: Crossing): Promise<Result> {
+async function cross(sources: Surveyed[], spools: Spool[], { format, folder, single, chosen, chord_m, from, to, layers: names, bounds }: Crossing): Promise<Result> {
   const placed = sources.map((s) => ({ surveyed: s, crs: placeOf(s, from, to) }));
   const target = to ?? placed[0]!.crs;
   const carriers = new Map(placed.map(({ surveyed, crs }) => [surveyed.path, makeCarrier(surveyed.path, { crs, numbers: { unit_m: surveyed.facts.unit?.metres ?? null } }, target)]));
@@ -73,7 +75,7 @@ async function cross(sources: Surveyed[], spools: Spool[], { format, folder, sin
   if (plan.sets.length === 0) throw new Problem('nothing-to-convert', `There is no record to convert in ${sources.map((s) => s.name).join(', ')}${bounds ? ' within --bounds' : ''}.`);
 
   const feeds: Feed[] = sources.map((s, i) => ({ carrier: carriers.get(s.path)!, library: s.open.library?.() ?? null, read: read[i]! }));
-  const goal: RunTarget = { crs: target, stem, options: {}, chord_m };
+  const goal: RunTarget = { crs: target, stem, options: formatOptions(format, chosen), chord_m };
   const total = layers.reduce((n, l) => n + l.profile.count, 0);
   await mkdir(folder, { recursive: true });
   const partial = await mkdtemp(path.join(folder, '.pontrel-'));
@@ -108,15 +110,16 @@ function chordOf(text: string | undefined): number {
 }
 
 /** The format and folder of an output, and the stem of its files when it names one file. */
-async function targetOf(output: string, formatId: string | undefined): Promise<{ format: Format; folder: string; single: string | null }> {
+async function targetOf(output: string, formatId: string | undefined): Promise<{ format: Format; folder: string; single: string | null; chosen: OptionValues }> {
   const extension = extensionOf(output);
   const isFolder = output.endsWith('/') || (await stat(output).then((s) => s.isDirectory(), () => false));
   const format = formatId === undefined ? FORMATS.find((f) => f.extensions.includes(extension)) : formatById(formatId);
   const writable = FORMATS.filter((f) => f.write).map((f) => `${f.id} (${f.extensions[0]})`).join(', ');
   if (!format) throw new Usage(`The format of ${output} is not known. Give --format; what is written: ${writable}.`);
   if (!format.write) throw new Usage(`${format.name} is only read, not written. What is written: ${writable}.`);
-  if (isFolder || !format.extensions.includes(extension)) return { format, folder: output, single: null };
-  return { format, folder: path.dirname(output), single: path.basename(output).slice(0, -extension.length) };
+  const chosen = format.write.optionsOf?.(extension) ?? {};
+  if (isFolder || !format.extensions.includes(extension)) return { format, folder: output, single: null, chosen };
+  return { format, chosen, folder: path.dirname(output), single: path.basename(output).slice(0, -extension.length) };
 }
 
 /** What the coordinates of a source are in: told, stated by the file, or taken as the target's own. */
@@ -139,7 +142,7 @@ function wantedLayers(sources: Surveyed[], names: string[] | undefined): Planned
 
 /** Puts the finished files in their place, over older ones of the same names. */
 async function moveIn(partial: string, folder: string, format: Format, plan: Plan, goal: RunTarget): Promise<{ path: string; sets: number[] }[]> {
-  const files = format.write!.files(plan.sets, { stem: goal.stem, options: formatOptions(format) });
+  const files = format.write!.files(plan.sets, { stem: goal.stem, options: goal.options });
   for (const { name } of files) {
     await rename(path.join(partial, name), path.join(folder, name)).catch(() => cp(path.join(partial, name), path.join(folder, name)));
   }

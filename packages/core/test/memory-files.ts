@@ -1,4 +1,4 @@
-import type { ByteSink, ByteSource, FolderSink, FolderSource } from '../src/io/bytes';
+import type { ByteSink, ByteSource, FolderSink, FolderSource, Scratch } from '../src/io/bytes';
 
 /** A file in memory, streamed in chunks of `chunk` bytes. */
 export function memorySource(name: string, bytes: Uint8Array, siblings: Record<string, Uint8Array> = {}, chunk = 65536): ByteSource {
@@ -37,6 +37,12 @@ export class MemoryFolder implements FolderSink, FolderSource {
         return Promise.resolve();
       },
     });
+  }
+
+  async scratch(): Promise<Scratch> {
+    const name = `scratch-${this.files.size}-${Math.random()}`;
+    const sink = await this.create(name);
+    return { ...sink, source: () => this.open(name), remove: () => Promise.resolve(void this.files.delete(name)) };
   }
 
   database(): Promise<never> {

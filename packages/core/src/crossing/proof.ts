@@ -126,7 +126,7 @@ export async function proveDeliverable(
 ): Promise<Proof> {
   const readFindings = new Findings();
   const options = formatOptions(format, target.options);
-  const comparison = new Comparison(plan, toleranceFor(format.write!.rounding_m?.(options) ?? 0));
+  const comparison = new Comparison(plan, toleranceFor(format.write!.rounding_m?.(options) ?? 0), format.write!.lift_m?.(options) ?? 0);
   // one cursor a file: several sets may lie in it, in the order in which their records were written
   const cursors: Cursor[] = [];
   const files = await format.write!.readBack(folder, plan.sets, { stem: target.stem, options });
@@ -220,7 +220,8 @@ class Comparison {
   private worst: Proof['worst'] = null;
   private max = 0;
 
-  constructor(plan: Plan, private readonly tolerance_m: number) {
+  /** @param lift_m by which the format raises heights */
+  constructor(plan: Plan, private readonly tolerance_m: number, private readonly lift_m: number) {
     this.sets = plan.sets.map((set) => {
       const fields = set.fields.map((f) => ({ plan: f, proof: { from: f.from, to: f.to, same: 0, of: 0 } }));
       return new SetComparison({ name: set.name, kind: set.kind, in: 0, out: 0, vertices: 0, maxDeviation_m: 0, maxHeightDeviation_m: 0, crs: null, fields: fields.map((f) => f.proof) }, fields);
@@ -325,7 +326,7 @@ class Comparison {
         const d = this.deviation(placed.coords, v, cursor.back, w, metres);
         if (!(d <= worst)) worst = d;
         const z = placed.coords[v + 2]!;
-        const zBack = cursor.back[w + 2]!;
+        const zBack = cursor.back[w + 2]! - this.lift_m;
         const dz = Number.isNaN(z) || z === zBack ? 0 : Number.isNaN(zBack) ? Math.abs(z) : Math.abs(z - zBack);
         if (dz > worstHeight) worstHeight = dz;
       }

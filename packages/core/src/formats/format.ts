@@ -153,6 +153,10 @@ export interface Format {
     options: readonly FormatOption[];
     /** The code of the one system that it may be written in; null, or absent, where any will do. */
     prescribedCrs?(options: OptionValues): string | null;
+    /** What the extension of a wanted file says of the options. */
+    optionsOf?(extension: string): OptionValues;
+    /** Metres by which heights are raised. */
+    lift_m?(options: OptionValues): number;
     /** Metres within which positions are kept, where the format rounds them. */
     rounding_m?(options: OptionValues): number;
     /** Files with their estimated bytes; `sets` are those that a file is the main file of. */

@@ -24,9 +24,17 @@ export interface ByteSink {
   close(): Promise<void>;
 }
 
+/** A file for the time of the work: written first, then read, then gone. */
+export interface Scratch extends ByteSink {
+  /** What was written; to be asked for after `close`. */
+  source(): Promise<ByteSource>;
+  remove(): Promise<void>;
+}
+
 /** A folder to write into. `name` is a plain file name that the writer made. */
 export interface FolderSink {
   create(name: string): Promise<ByteSink>;
+  scratch(): Promise<Scratch>;
   /** A new SQLite database to write. */
   database(name: string): Promise<Database>;
 }
@@ -34,6 +42,7 @@ export interface FolderSink {
 /** A folder of written files, to read back. */
 export interface FolderSource {
   open(name: string): Promise<ByteSource>;
+  scratch(): Promise<Scratch>;
 }
 
 /** What long work reports to and is stopped by. */

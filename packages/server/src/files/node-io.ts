@@ -1,5 +1,6 @@
 import { createReadStream } from 'node:fs';
-import { type FileHandle, mkdir, open, readdir, stat } from 'node:fs/promises';
+import { randomBytes } from 'node:crypto';
+import { type FileHandle, mkdir, open, readdir, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { ByteSink, ByteSource, FolderSink, FolderSource } from '@pontrel/core/io/bytes';
 import { openDatabase } from './sqlite';
@@ -82,6 +83,12 @@ export function folderAt(folder: string): FolderSink & FolderSource {
     async database(name) {
       await mkdir(folder, { recursive: true });
       return openDatabase(inside(name), false);
+    },
+    async scratch() {
+      await mkdir(folder, { recursive: true });
+      const file = path.join(folder, `.scratch-${randomBytes(6).toString('hex')}`);
+      const sink = new FileSink(await open(file, 'w'));
+      return { write: (bytes) => sink.write(bytes), patch: (offset, bytes) => sink.patch(offset, bytes), close: () => sink.close(), source: () => fileSource(file), remove: () => rm(file, { force: true }) };
     },
     open: (name) => fileSource(inside(name)),
   };

@@ -1,4 +1,4 @@
-import type { Format, TargetSet } from '../format';
+import type { Format, OptionValues, TargetSet } from '../format';
 import { lettersOf } from '../letters';
 import { openGeoJson, WGS84 } from './read';
 import { createGeoJson, fileNameOf, formOf } from './write';
@@ -27,6 +27,7 @@ export const geojson: Format = {
       { id: 'precision', label: 'Positions to', kind: 'length', initial_m: 0.0001 },
       { id: 'looks', label: 'Looks', kind: 'choice', choices: [{ value: 'fields', label: 'As the fields that they are' }, { value: 'simplestyle', label: 'As simplestyle properties too' }] },
     ],
+    optionsOf: (extension): OptionValues => (LINES.has(extension) ? { form: 'lines' } : {}),
     prescribedCrs: (options) => (formOf(options) === 'named' ? null : WGS84),
     rounding_m: (options) => Number(options.precision),
     files: (sets, { options }) => sets.map((set, k) => ({ name: fileNameOf(set, options), bytes: 80 + featureBytes(set), sets: [k] })),
@@ -35,6 +36,9 @@ export const geojson: Format = {
     crsFindings: () => [],
   },
 };
+
+/** Extensions of files with one feature a line. */
+const LINES = new Set(['.geojsonl', '.ndjson', '.geojsons']);
 
 /** Bytes of a feature around its data, and of a vertex: measured, roughly. */
 const FEATURE_BYTES = 66, VERTEX_BYTES = 30, HEIGHT_BYTES = 7;

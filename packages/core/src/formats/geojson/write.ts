@@ -4,6 +4,7 @@ import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
 import { eachPart, type FeatureBatch, LINE, POLYGON, type Value } from '../../model/batch';
 import type { DeliverableWriter, OptionValues, TargetSet, WriteContext } from '../format';
+import { plainDecimal } from '../plain-decimal';
 import { TextSink } from '../text-sink';
 import { styleOf } from './simplestyle';
 
@@ -77,8 +78,8 @@ function geometryText(batch: FeatureBatch, i: number, decimals: number, heights:
   eachPart(batch, i, (s, e) => parts.push([s, e]));
   const position = (v: number): string => {
     const z = coords[3 * v + 2]!;
-    const xy = `[${decimal(coords[3 * v]!, decimals)},${decimal(coords[3 * v + 1]!, decimals)}`;
-    return heights && !Number.isNaN(z) ? `${xy},${decimal(z, HEIGHT_DECIMALS)}]` : `${xy}]`;
+    const xy = `[${plainDecimal(coords[3 * v]!, decimals)},${plainDecimal(coords[3 * v + 1]!, decimals)}`;
+    return heights && !Number.isNaN(z) ? `${xy},${plainDecimal(z, HEIGHT_DECIMALS)}]` : `${xy}]`;
   };
   const run = (s: number, e: number, turned: boolean): string => {
     let text = '[';
@@ -99,12 +100,4 @@ function geometryText(batch: FeatureBatch, i: number, decimals: number, heights:
   }
   const points = parts.flatMap(([s, e]) => Array.from({ length: e - s }, (_, k) => position(s + k)));
   return points.length === 1 ? `{"type":"Point","coordinates":${points[0]}}` : `{"type":"MultiPoint","coordinates":[${points.join(',')}]}`;
-}
-
-/** A number with so many decimals at most, without an exponent. */
-function decimal(v: number, decimals: number): string {
-  const text = v.toFixed(decimals);
-  if (!text.includes('.')) return text === '-0' ? '0' : text;
-  const short = text.replace(/\.?0+$/, '');
-  return short === '-0' ? '0' : short;
 }

@@ -1,4 +1,5 @@
 import type { ByteSink } from '../../../io/bytes';
+import { plainDecimal } from '../../plain-decimal';
 import type { Version } from './versions';
 
 const FLUSH_AT = 1 << 20;
@@ -17,14 +18,6 @@ function westernBytes(text: string): Uint8Array {
   return bytes;
 }
 
-/** Shortest decimal that is this number, without an exponent where a plain one is short enough. */
-export function decimal(v: number): string {
-  const text = String(v);
-  if (!text.includes('e')) return text;
-  const plain = v.toFixed(20).replace(/0+$/, '');
-  return Number(plain) === v ? plain : text;
-}
-
 /** Writes groups to a file as they come; only what is not full yet is held. */
 export class GroupWriter {
   private text = '';
@@ -35,7 +28,7 @@ export class GroupWriter {
   constructor(private readonly sink: ByteSink, readonly version: Version) {}
 
   put(code: number, value: string | number): void {
-    this.text += `${code < 10 ? '  ' : code < 100 ? ' ' : ''}${code}\r\n${typeof value === 'number' ? decimal(value) : value}\r\n`;
+    this.text += `${code < 10 ? '  ' : code < 100 ? ' ' : ''}${code}\r\n${typeof value === 'number' ? plainDecimal(value) : value}\r\n`;
   }
 
   /** A text as the version writes it: as it is, or with what the code page does not have escaped. Source: DXF Reference, "\U+XXXX". */
@@ -70,7 +63,7 @@ export class GroupWriter {
   }
 
   async fill(at: number, value: number): Promise<void> {
-    const text = decimal(value).slice(0, LATER_WIDTH).padStart(LATER_WIDTH);
+    const text = plainDecimal(value).slice(0, LATER_WIDTH).padStart(LATER_WIDTH);
     await this.sink.patch(at, this.encoder.encode(text));
   }
 

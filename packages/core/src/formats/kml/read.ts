@@ -1,0 +1,199 @@
+import { lookupCrs } from '../../crs/registry/registry';
+import type { ByteSource, Watch } from '../../io/bytes';
+import { type FeatureBatch, POLYGON } from '../../model/batch';
+import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
+import type { Findings } from '../../model/finding';
+import { Problem } from '../../model/problem';
+import type { OpenSource, SourceFacts } from '../format';
+import { childOf, childrenOf, childText, XmlReader, type XmlNode } from '../xml';
+import { entrySource, zipEntries } from '../zip/read';
+import { type KmlLook, lookOf, StyleShelf } from './looks';
+import { heightsOf, NotKml, piecesOf, putPiece, valuesOf } from './placemark';
+
+/** The one system of the format. Source: OGC 07-147r2, section 7.3. */
+export const WGS84 = 'EPSG:4326';
+
+/** Opens a KML file, or the one in a KMZ archive. */
+export async function openKml(source: ByteSource): Promise<OpenSource> {
+  const crs = lookupCrs(WGS84)!;
+  const head = await source.read(0, 4);
+  const zipped = head[0] === 0x50 && head[1] === 0x4b;
+  return {
+    facts: (): SourceFacts => ({ crs, crsText: WGS84, unit: null, version: zipped ? 'KMZ' : null }),
+    async *read(findings, watch) {
+      const file = zipped ? await fileIn(source, findings) : source;
+      yield* readFeatures(source.name, file, findings, watch);
+    },
+  };
+}
+
+const PICTURES = /\.(png|jpe?g|gif|tiff?|bmp|svg|dae)$/i;
+
+/** The first KML file of an archive, at its root where there is one. Source: OGC 07-147r2, annex C. */
+async function fileIn(source: ByteSource, findings: Findings): Promise<ByteSource> {
+  const entries = await zipEntries(source);
+  const files = entries.filter((e) => /\.kml$/i.test(e.name));
+  const file = files.find((e) => e.name.toLowerCase() === 'doc.kml') ?? files.find((e) => !e.name.includes('/')) ?? files[0];
+  if (!file) throw new Problem('kmz-empty', `${source.name} holds no KML file.`, { file: source.name });
+  const pictures = entries.filter((e) => PICTURES.test(e.name)).length;
+  if (pictures > 0) findings.add({ code: 'kmz-pictures', severity: 'info', message: 'Pictures in the archive stay behind; the fields icon and image name them.', count: pictures });
+  if (files.length > 1) findings.add({ code: 'kmz-more-files', severity: 'caution', message: `Only ${file.name} of the archive is read; its other KML files stay behind.`, count: files.length - 1 });
+  return entrySource(source, file);
+}
+
+async function* readFeatures(name: string, file: ByteSource, findings: Findings, watch: Watch): AsyncGenerator<FeatureBatch> {
+  const reader = new FeatureReader(name, findings);
+  const xml = new XmlReader(name, reader);
+  let done = 0;
+  for await (const chunk of file.stream()) {
+    watch.check();
+    xml.push(chunk);
+    done += chunk.length;
+    watch.progress(done, file.size);
+    yield* reader.builders.takeFull();
+  }
+  xml.end();
+  if (!reader.seen) throw new Problem('kml-not', `${name} is XML, but no KML: its outermost element is not kml.`, { file: name });
+  yield* reader.builders.takeAll();
+}
+
+const CONTAINERS = new Set(['Document', 'Folder']);
+/** Read as a whole, and what each is to the reader. */
+const WHOLE = new Set(['Placemark', 'GroundOverlay', 'NetworkLink', 'PhotoOverlay', 'ScreenOverlay', 'Tour', 'Style', 'StyleMap', 'Schema', 'name', 'description', 'ExtendedData', 'Region', 'LookAt', 'Camera', 'Snippet', 'TimeStamp', 'TimeSpan', 'NetworkLinkControl']);
+
+class FeatureReader {
+  readonly builders = new LayerBuilders();
+  readonly styles = new StyleShelf();
+  seen = false;
+  private readonly schemas = new Map<string, Map<string, string>>();
+  private readonly containers: { name: string; folder: boolean }[] = [];
+  private features = 0;
+  private readonly stem: string;
+
+  constructor(private readonly file: string, private readonly findings: Findings) {
+    this.stem = file.replace(/\.[^.]+$/, '');
+  }
+
+  open(name: string): boolean {
+    if (name === 'kml') this.seen = true;
+    if (CONTAINERS.has(name)) this.containers.push({ name: '', folder: name === 'Folder' });
+    return WHOLE.has(name);
+  }
+
+  close(name: string): void {
+    if (CONTAINERS.has(name)) this.containers.pop();
+  }
+
+  text(): void {}
+
+  whole(node: XmlNode): void {
+    switch (node.name) {
+      case 'Placemark': return this.placemark(node);
+      case 'GroundOverlay': return this.overlay(node);
+      case 'Style': case 'StyleMap': return this.styles.take(node);
+      case 'Schema': return this.schema(node);
+      case 'name': {
+        const top = this.containers.at(-1);
+        if (top) top.name = node.text.trim();
+        return;
+      }
+      case 'NetworkLink': return this.findings.add({ code: 'kml-network-link', severity: 'caution', message: `A link to ${childText(childOf(node, 'Link') ?? childOf(node, 'Url'), 'href') ?? 'nowhere'} is not followed: what it shows stays behind.`, count: 1 });
+      case 'PhotoOverlay': case 'ScreenOverlay': case 'Tour': return this.findings.add({ code: 'kml-not-carried', severity: 'caution', message: `A ${node.name} has no place on a map, and stays behind.`, count: 1 });
+      case 'Region': return this.findings.add({ code: 'kml-region', severity: 'info', message: 'Regions, which say from how far something is shown, are not carried.', count: 1 });
+      default:
+    }
+  }
+
+  /** Folders within folders, the outermost first; what lies in none belongs to the file. */
+  private get layer(): string {
+    const folders = this.containers.filter((c) => c.folder).map((c) => c.name || 'unnamed');
+    return folders.length > 0 ? folders.join(' / ') : (this.containers.find((c) => c.name !== '')?.name ?? this.stem);
+  }
+
+  private schema(node: XmlNode): void {
+    const fields = new Map(childrenOf(node, 'SimpleField').map((f) => [f.attributes.name ?? '', f.attributes.type ?? 'string']));
+    for (const id of [node.attributes.id, node.attributes.name]) if (id !== undefined) this.schemas.set(id, fields);
+  }
+
+  private placemark(node: XmlNode): void {
+    this.features++;
+    const { findings } = this;
+    const builder = this.builders.for(this.layer);
+    const look = this.look(node);
+    let pieces = 0;
+    try {
+      // pieces of one kind that follow one another are one record
+      let kind = -1;
+      let extra: [string, string | boolean][] = [];
+      const end = (): void => {
+        if (kind < 0) return;
+        this.values(node, builder, look, extra);
+        builder.endFeature(kind, 'Placemark', this.features);
+        this.builders.ended(builder);
+        pieces++;
+      };
+      for (const piece of piecesOf(node, (name) => findings.add({ code: 'kml-model', severity: 'caution', message: `A ${name} in a feature is not read and stays behind.`, count: 1, place: this.layer }))) {
+        if (piece.kind !== kind || piece.node.name === 'Track') {
+          end();
+          kind = -1;
+          extra = [...heightsOf(piece)];
+        }
+        if (putPiece(piece, builder)) kind = piece.kind;
+      }
+      end();
+    } catch (error) {
+      if (!(error instanceof NotKml)) throw error;
+      throw new Problem('kml-coordinates', `${this.file}: feature ${this.features}${childText(node, 'name') === null ? '' : ` (${childText(node, 'name')})`}: ${error.message}. Export it again.`, { file: this.file, record: this.features });
+    }
+    if (pieces === 0) findings.add({ code: 'kml-no-geometry', severity: 'caution', message: 'A feature without a geometry is left out.', count: 1, place: this.layer });
+    else if (pieces > 1) findings.add({ code: 'kml-collection', severity: 'info', message: 'A feature of several kinds of geometry is as many records, each with its data.', count: 1, place: this.layer });
+  }
+
+  private values(node: XmlNode, builder: BatchBuilder, look: KmlLook, extra: readonly [string, string | boolean][]): void {
+    if (look.color !== undefined) builder.set('color', look.color);
+    if (look.transparency !== undefined) builder.set('transparency', look.transparency);
+    if (look.width !== undefined) builder.set('line_width_px', look.width);
+    if (look.fill !== undefined) builder.set('fill', look.fill);
+    if (look.icon !== undefined) builder.set('icon', look.icon);
+    for (const [name, value] of extra) builder.set(name, value);
+    for (const [name, value] of valuesOf(node, (schema, field) => this.schemas.get(schema)?.get(field))) builder.set(name, value);
+  }
+
+  private look(node: XmlNode): KmlLook {
+    const url = childText(node, 'styleUrl');
+    const shared = url === null ? {} : this.styles.find(url);
+    if (shared === null) this.findings.add({ code: 'kml-style-ring', severity: 'caution', message: `The style ${url} names itself by way of others: features that use it have no looks.`, count: 1 });
+    else if (shared === undefined) this.findings.add({ code: 'kml-style-missing', severity: 'info', message: `The style ${url} is not defined before its features in this file: they have no looks.`, count: 1 });
+    const own = childOf(node, 'Style');
+    return { ...(shared ?? {}), ...(own ? lookOf(own) : {}) };
+  }
+
+  /** The frame of a picture on the ground. Source: OGC 07-147r2, sections 11.2 and 11.3. */
+  private overlay(node: XmlNode): void {
+    this.features++;
+    const box = childOf(node, 'LatLonBox'), quad = childText(childOf(node, 'LatLonQuad'), 'coordinates');
+    const [n, s, e, w, turn] = ['north', 'south', 'east', 'west', 'rotation'].map((side) => Number(childText(box, side) ?? (side === 'rotation' ? 0 : NaN))) as [number, number, number, number, number];
+    let corners: [number, number][];
+    if (quad !== null) corners = quad.split(/\s+/).map((p) => p.split(',').map(Number).slice(0, 2) as [number, number]);
+    else {
+      const [cx, cy] = [(e + w) / 2, (n + s) / 2], a = (turn * Math.PI) / 180, stretch = Math.cos((cy * Math.PI) / 180) || 1;
+      // turned about its middle, as it would be seen there
+      corners = ([[w, s], [e, s], [e, n], [w, n]] as [number, number][]).map(([x, y]) => {
+        const [dx, dy] = [(x - cx) * stretch, y - cy];
+        return [cx + (dx * Math.cos(a) - dy * Math.sin(a)) / stretch, cy + dx * Math.sin(a) + dy * Math.cos(a)];
+      });
+    }
+    if (corners.length !== 4 || corners.some((c) => !c.every(Number.isFinite))) {
+      this.findings.add({ code: 'kml-overlay-unplaced', severity: 'caution', message: 'A picture on the ground does not say where it lies, and stays behind.', count: 1, place: this.layer });
+      return;
+    }
+    const builder = this.builders.for(this.layer);
+    for (const [x, y] of [...corners, corners[0]!]) builder.vertex(x, y, NaN);
+    builder.endPart();
+    const href = childText(childOf(node, 'Icon'), 'href');
+    this.values(node, builder, {}, href === null ? [] : [['image', href]]);
+    builder.endFeature(POLYGON, 'GroundOverlay', this.features);
+    this.builders.ended(builder);
+    this.findings.add({ code: 'kml-picture', severity: 'info', message: `A picture on the ground crosses as its frame only; its file is ${href ?? 'not named'}.`, count: 1, place: this.layer });
+  }
+}

@@ -1,0 +1,210 @@
+import { ringArea2 } from '../../geometry/measure';
+import { polygonsOf } from '../../geometry/nesting';
+import type { FolderSink, Scratch } from '../../io/bytes';
+import { eachPart, type FeatureBatch, LINE, POLYGON, TEXT, type Value } from '../../model/batch';
+import { drawnSymbol } from '../../style/drawn-symbols';
+import { symbolPng } from '../../style/symbol-png';
+import { parseTemplate, type Template } from '../../shape/template';
+import type { DeliverableWriter, OptionValues, TargetField, TargetSet, WriteContext } from '../format';
+import { plainDecimal } from '../plain-decimal';
+import { TextSink } from '../text-sink';
+import { escaped } from '../xml';
+import { ZipWriter } from '../zip/write';
+import { colorText } from './looks';
+
+/** Decimals of degrees: a tenth of a millimetre. */
+export const DECIMALS = 9;
+const HEIGHT_DECIMALS = 4;
+
+export const fileNameOf = (stem: string, options: OptionValues): string => `${stem}.${String(options.container)}`;
+
+const MODES: Record<string, string> = { ground: 'clampToGround', above: 'relativeToGround', absolute: 'absolute' };
+
+/** Pixels of the icon in its picture, and where it lies in the archive. */
+const ICON_PIXELS = 64;
+const iconName = (symbol: string): string => `icons/${symbol.toLowerCase()}.png`;
+
+/** Where a set's folder begins in the file, so that it can be found again. */
+export const folderMark = (set: number): string => `\n<Folder id="L${set + 1}">\n`;
+export const FOLDER_END = '</Folder>\n';
+export const DOCUMENT_END = '</Document>\n</kml>\n';
+
+/**
+ * Writes one file with a folder a set. Elements stand in the order that the schema wants.
+ * Source: OGC 07-147r2, sections 9 to 12 and annex B.
+ */
+export async function createKml(folder: FolderSink, sets: readonly TargetSet[], { stem, options, crs }: WriteContext): Promise<DeliverableWriter> {
+  const styles = new Styles(options);
+  const names = template(options.name);
+  const files: { set: TargetSet; scratch: Scratch; sink: TextSink; id: number }[] = [];
+  for (const [k, set] of sets.entries()) {
+    const scratch = await folder.scratch();
+    files.push({ set, scratch, sink: new TextSink(scratch), id: k });
+  }
+  return {
+    async append(s, batch, rows, n) {
+      const { set, sink, id } = files[s]!;
+      for (let k = 0; k < n; k++) {
+        sink.put(placemark(set, id, batch, rows[k]!, options, names, styles));
+        if (sink.full) await sink.flush();
+      }
+    },
+    async close() {
+      for (const { sink } of files) await sink.close();
+      const content = documentOf(stem, files, styles, options, crs.name);
+      const file = await folder.create(fileNameOf(stem, options));
+      if (options.container === 'kmz') {
+        const zip = new ZipWriter(file);
+        await zip.add('doc.kml', content);
+        if (hasIcon(options)) await zip.add(iconName(String(options.symbol)), [symbolPng(drawnSymbol(String(options.symbol)), ICON_PIXELS)], true);
+        await zip.close();
+      } else {
+        for await (const piece of content) await file.write(piece);
+        await file.close();
+      }
+      for (const { scratch } of files) await scratch.remove();
+    },
+  };
+}
+
+const hasIcon = (options: OptionValues): boolean => options.container === 'kmz' && options.points === 'symbol';
+
+function template(text: string | number | undefined): Template | null {
+  const parsed = String(text ?? '').trim() === '' ? null : parseTemplate(String(text));
+  return typeof parsed === 'string' ? null : parsed;
+}
+
+async function* documentOf(stem: string, files: readonly { set: TargetSet; scratch: Scratch; id: number }[], styles: Styles, options: OptionValues, system: string): AsyncGenerator<Uint8Array> {
+  const encoder = new TextEncoder();
+  const told = String(options.description ?? '').trim();
+  const link = String(options.link ?? '').trim();
+  yield encoder.encode(`<?xml version="1.0" encoding="UTF-8"?>
+<kml xmlns="http://www.opengis.net/kml/2.2" xmlns:gx="http://www.google.com/kml/ext/2.2" xmlns:atom="http://www.w3.org/2005/Atom">
+<Document>
+<name>${escaped(stem)}</name>
+${link === '' ? '' : `<atom:link href="${escaped(link)}"/>\n`}${told === '' ? '' : `<description>${escaped(told)}</description>\n`}<!-- positions in ${escaped(system).replaceAll('--', '-')} -->
+${styles.text()}${files.map(({ set, id }) => schemaText(set, id)).join('')}`);
+  for (const { set, scratch, id } of files) {
+    yield encoder.encode(`${folderMark(id)}<name>${escaped(set.name)}</name>\n`);
+    yield* (await scratch.source()).stream();
+    yield encoder.encode(FOLDER_END);
+  }
+  yield encoder.encode(DOCUMENT_END);
+}
+
+/** Types of fields; whole numbers of more digits are written as fractions, which hold them. Source: section 9.6. */
+function typeOf({ type, width }: TargetField): string {
+  return type === 'boolean' ? 'bool' : type === 'decimal' || (type === 'integer' && width > 9) ? 'double' : type === 'integer' ? 'int' : 'string';
+}
+
+function schemaText({ name, fields }: TargetSet, id: number): string {
+  return `<Schema name="${escaped(name)}" id="S${id + 1}">${fields.map((f) => `<SimpleField type="${typeOf(f)}" name="${escaped(f.to)}"/>`).join('')}</Schema>\n`;
+}
+
+function placemark(set: TargetSet, id: number, batch: FeatureBatch, i: number, options: OptionValues, names: Template | null, styles: Styles): string {
+  const at = (name: string): Value => batch.columns.get(name)?.[i] ?? null;
+  const name = names?.of(batch, i) ?? nameOf(at);
+  const style = styles.of(batch.kinds[i]!, at);
+  const values = set.fields.map((f): [TargetField, Value] => [f, at(f.from)]).filter(([, v]) => v !== null && v !== '');
+  const data = values.map(([f, v]) => `<SimpleData name="${escaped(f.to)}">${escaped(typeof v === 'number' ? plainDecimal(v) : String(v))}</SimpleData>`).join('');
+  const table = options.balloon === 'table' && values.length > 0 ? `<description>${escaped(tableText(values))}</description>` : '';
+  return `<Placemark>${name === null ? '' : `<name>${escaped(name)}</name>`}${table}${style === null ? '' : `<styleUrl>#${style}</styleUrl>`}${data === '' ? '' : `<ExtendedData><SchemaData schemaUrl="#S${id + 1}">${data}</SchemaData></ExtendedData>`}${geometryText(batch, i, set.heights, options)}</Placemark>\n`;
+}
+
+/** Fields that name a record, where no template does. Common practice, no source. */
+const NAMES = ['text', 'name', 'NAME', 'Name', 'title', 'id', 'ID', 'block'];
+
+function nameOf(at: (name: string) => Value): string | null {
+  for (const name of NAMES) {
+    const value = at(name);
+    if (value !== null && value !== '') return String(value);
+  }
+  return null;
+}
+
+function tableText(values: readonly [TargetField, Value][]): string {
+  return `<table>${values.map(([f, v]) => `<tr><th align="left">${escaped(f.to)}</th><td>${escaped(String(v)).replaceAll('\n', '<br>')}</td></tr>`).join('')}</table>`;
+}
+
+function geometryText(batch: FeatureBatch, i: number, heights: boolean, options: OptionValues): string {
+  const { coords } = batch;
+  const parts: [number, number][] = [];
+  eachPart(batch, i, (s, e) => parts.push([s, e]));
+  const lift = liftOf(options);
+  const kind = batch.kinds[i];
+  const head = `${lift > 0 || (heights && options.heights !== 'ground') ? (options.extrude === 'yes' && options.heights !== 'ground' ? '<extrude>1</extrude>' : '') : ''}${options.heights === 'ground' && kind !== TEXT && (kind === LINE || kind === POLYGON) ? '<tessellate>1</tessellate>' : ''}${options.heights === 'ground' ? '' : `<altitudeMode>${MODES[String(options.heights)]}</altitudeMode>`}`;
+  const position = (v: number): string => {
+    const z = coords[3 * v + 2]!;
+    const xy = `${plainDecimal(coords[3 * v]!, DECIMALS)},${plainDecimal(coords[3 * v + 1]!, DECIMALS)}`;
+    return (heights && !Number.isNaN(z)) || lift > 0 ? `${xy},${plainDecimal((Number.isNaN(z) ? 0 : z) + lift, HEIGHT_DECIMALS)}` : xy;
+  };
+  const run = (s: number, e: number, turned = false): string => {
+    let text = '';
+    for (let k = s; k < e; k++) text += `${k > s ? ' ' : ''}${position(turned ? s + e - 1 - k : k)}`;
+    return `<coordinates>${text}</coordinates>`;
+  };
+  let pieces: string[];
+  if (kind === POLYGON) {
+    pieces = polygonsOf(coords, parts).map((rings) => `<Polygon>${head}${rings.map((r, k) => {
+      const [s, e] = parts[r]!;
+      const side = k === 0 ? 'outerBoundaryIs' : 'innerBoundaryIs';
+      return `<${side}><LinearRing>${run(s, e, ringArea2(coords, s, e) > 0 !== (k === 0))}</LinearRing></${side}>`;
+    }).join('')}</Polygon>`);
+  } else if (kind === LINE) pieces = parts.map(([s, e]) => `<LineString>${head}${run(s, e)}</LineString>`);
+  else pieces = parts.flatMap(([s, e]) => Array.from({ length: e - s }, (_, k) => `<Point>${head}${run(s + k, s + k + 1)}</Point>`));
+  return pieces.length === 1 ? pieces[0]! : `<MultiGeometry>${pieces.join('')}</MultiGeometry>`;
+}
+
+/** Metres by which everything is raised. */
+export const liftOf = (options: OptionValues): number => (options.heights === 'ground' ? 0 : Number(options.raise));
+
+/** Pixels in a millimetre on a screen of 96 to the inch. Source: CSS Values and Units Level 3, section 5.2. */
+const PIXELS_PER_MM = 96 / 25.4;
+/** Of a line without a weight. */
+const PLAIN_WIDTH = 1.5;
+/** Solidity of the fill of an area that says nothing of it. */
+const FILL_TRANSPARENCY = 0.6;
+
+/** The shared styles of a file: one for each look that comes. */
+class Styles {
+  private readonly ids = new Map<string, string>();
+
+  constructor(private readonly options: OptionValues) {}
+
+  /** The name of the style of a record. */
+  of(kind: number, at: (name: string) => Value): string | null {
+    const told = at('color');
+    const color = typeof told === 'string' && /^#[0-9a-f]{6}$/.test(told) ? told : null;
+    const own = at('transparency');
+    const transparency = typeof own === 'number' && own >= 0 && own <= 1 ? own : null;
+    const body = kind === TEXT ? this.label(color) : kind === LINE || kind === POLYGON ? this.line(kind, color, transparency, at) : this.icon(color);
+    if (body === '') return null;
+    let id = this.ids.get(body);
+    if (id === undefined) this.ids.set(body, (id = `look${this.ids.size + 1}`));
+    return id;
+  }
+
+  /** Lettering without a symbol. */
+  private label(color: string | null): string {
+    return `<IconStyle><scale>0</scale></IconStyle>${color === null ? '' : `<LabelStyle><color>${colorText(color, 0)}</color></LabelStyle>`}`;
+  }
+
+  private line(kind: number, color: string | null, transparency: number | null, at: (name: string) => Value): string {
+    const weight = at('lineweight_mm'), pixels = at('line_width_px');
+    const px = typeof pixels === 'number' ? pixels : typeof weight === 'number' && weight > 0 ? Number((weight * PIXELS_PER_MM).toFixed(2)) : PLAIN_WIDTH;
+    const metres = this.options.widths === 'metres' ? `<gx:physicalWidth>${Number(this.options.width_m)}</gx:physicalWidth>` : '';
+    const ink = color === null ? '' : `<color>${colorText(color, kind === LINE ? (transparency ?? 0) : 0)}</color>`;
+    const line = `<LineStyle>${ink}<width>${px}</width>${metres}</LineStyle>`;
+    return kind === LINE || color === null ? line : `${line}<PolyStyle><color>${colorText(color, transparency ?? FILL_TRANSPARENCY)}</color></PolyStyle>`;
+  }
+
+  private icon(color: string | null): string {
+    const ink = color === null ? '' : `<color>${colorText(color, 0)}</color>`;
+    const picture = hasIcon(this.options) ? `<Icon><href>${iconName(String(this.options.symbol))}</href></Icon>` : '';
+    return ink + picture === '' ? '' : `<IconStyle>${ink}${picture}</IconStyle>`;
+  }
+
+  text(): string {
+    return [...this.ids].map(([body, id]) => `<Style id="${id}">${body}</Style>\n`).join('');
+  }
+}
