@@ -1,7 +1,11 @@
 """What the standard library and shapely find in written GeoJSON and GeoPackage files: {"files": [...]} to one object a file.
 
-Source: RFC 7946 (sections 3.1.6 and 7), OGC 12-128r18 (sections 1.1.1, 2.1.3, requirements as numbered there)."""
-import json, sqlite3, struct, sys
+Source: RFC 7946 (sections 3.1.6 and 7), OGC 12-128r18 (sections 1.1.1, 2.1.3, requirements as numbered there), OGC 07-147r2 (annex B: the order of elements)."""
+import json, sqlite3, struct, sys, warnings, zipfile, zlib
+from xml.etree import ElementTree
+
+warnings.filterwarnings('ignore')
+from fastkml import kml as fast
 
 from shapely import wkb
 from shapely.geometry import shape
@@ -84,5 +88,74 @@ def geopackage(name):
     return {'head': head, 'layers': layers}
 
 
-out = [geopackage(name) if name.endswith('.gpkg') else geojson(name) for name in json.load(sys.stdin)['files']]
+# the order in which the schema has the elements of some types
+ORDERS = {
+    'Document': ['name', 'visibility', 'open', 'author', 'link', 'address', 'phoneNumber', 'Snippet', 'description', 'LookAt', 'Style', 'StyleMap', 'Region', 'ExtendedData', 'Schema', 'Folder', 'Placemark'],
+    'Folder': ['name', 'description', 'Folder', 'Placemark'],
+    'Placemark': ['name', 'visibility', 'open', 'author', 'link', 'address', 'phoneNumber', 'Snippet', 'description', 'LookAt', 'TimeStamp', 'styleUrl', 'Style', 'Region', 'ExtendedData', 'Point', 'LineString', 'LinearRing', 'Polygon', 'MultiGeometry'],
+    'Point': ['extrude', 'altitudeMode', 'coordinates'], 'LineString': ['extrude', 'tessellate', 'altitudeMode', 'coordinates'],
+    'Polygon': ['extrude', 'tessellate', 'altitudeMode', 'outerBoundaryIs', 'innerBoundaryIs'],
+    'Style': ['IconStyle', 'LabelStyle', 'LineStyle', 'PolyStyle', 'BalloonStyle', 'ListStyle'],
+    'IconStyle': ['color', 'colorMode', 'scale', 'heading', 'Icon', 'hotSpot'], 'LineStyle': ['color', 'colorMode', 'width', 'physicalWidth'], 'PolyStyle': ['color', 'colorMode', 'fill', 'outline'],
+}
+
+
+def kml(name):
+    head = {'faults': [], 'files': [], 'icons': []}
+    if name.endswith('z'):
+        archive = zipfile.ZipFile(name)
+        head['files'] = archive.namelist()
+        head['broken'] = archive.testzip()
+        data = archive.read('doc.kml')
+        for icon in (n for n in head['files'] if n.endswith('.png')):
+            head['icons'].append(png(archive.read(icon)))
+    else:
+        data = open(name, 'rb').read()
+    root = ElementTree.fromstring(data)
+    local = lambda e: e.tag.split('}')[-1]
+    ids, urls = set(), set()
+    for e in root.iter():
+        order = ORDERS.get(local(e))
+        if order:
+            places = [order.index(local(c)) if local(c) in order else -1 for c in e]
+            if -1 in places or places != sorted(places):
+                head['faults'].append(f'{local(e)}: {[local(c) for c in e]}')
+        if e.get('id') in ids:
+            head['faults'].append(f'id {e.get("id")} stands twice')
+        if e.get('id'):
+            ids.add(e.get('id'))
+        urls |= {e.text.lstrip('#')} if local(e) == 'styleUrl' else {e.get('schemaUrl').lstrip('#')} if e.get('schemaUrl') else set()
+        if local(e) == 'href' and e.text not in head['files']:
+            head['faults'].append(f'{e.text} is not in the archive')
+    head['faults'] += [f'{u} is not defined' for u in urls - ids]
+    document = fast.KML()
+    document.from_string(data)
+    layers = {}
+    for folder in list(document.features())[0].features():
+        layers[folder.name] = [{**told(p.geometry, {d['name']: d['value'] for s in (p.extended_data.elements if p.extended_data else []) for d in s.data}), 'name': p.name} for p in folder.features()]
+    modes = {local(e) + ' ' + (e.text or '') for e in root.iter() if local(e) in ('altitudeMode', 'extrude', 'tessellate', 'physicalWidth')}
+    head['modes'] = sorted(modes)
+    return {'head': head, 'layers': layers}
+
+
+def png(data):
+    """Width, height and how much of a picture of grey and alpha is drawn, by its opacity."""
+    assert data[:8] == b'\x89PNG\r\n\x1a\n'
+    at, rows, size = 8, b'', None
+    while at < len(data):
+        length, kind = struct.unpack_from('>I4s', data, at)
+        body = data[at + 8:at + 8 + length]
+        assert zlib.crc32(kind + body) == struct.unpack_from('>I', data, at + 8 + length)[0]
+        if kind == b'IHDR':
+            size = struct.unpack_from('>II', body)
+            assert body[8:13] == bytes([8, 4, 0, 0, 0])
+        if kind == b'IDAT':
+            rows += body
+        at += 12 + length
+    rows = zlib.decompress(rows)
+    alpha = [rows[y * (2 * size[0] + 1) + 2 + 2 * x] for y in range(size[1]) for x in range(size[0])]
+    return {'size': size, 'drawn': sum(alpha) / 255 / len(alpha), 'middle': alpha[len(alpha) // 2 + size[0] // 2]}
+
+
+out = [geopackage(name) if name.endswith('.gpkg') else kml(name) if name.endswith(('.kml', '.kmz')) else geojson(name) for name in json.load(sys.stdin)['files']]
 json.dump(out, sys.stdout)

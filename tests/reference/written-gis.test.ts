@@ -8,7 +8,7 @@ import { openData } from './open-data';
 import { python } from './python';
 
 type Position = number[];
-interface Told { type: string; valid: string; ccw: boolean; area: number; length: number; parts: Position[][]; z: boolean; properties: Record<string, unknown> }
+interface Told { name: string | null; type: string; valid: string; ccw: boolean; area: number; length: number; parts: Position[][]; z: boolean; properties: Record<string, unknown> }
 interface File { head: Record<string, unknown>; layers: Record<string, Told[]> }
 
 const NZTM = 'EPSG:2193', WGS84 = 'EPSG:4326';
@@ -68,6 +68,32 @@ describe('written files, opened by the standard library and shapely', () => {
     expect(mains!.map((r) => r.properties.MATERIAL_OF_THE_PIPE)).toEqual(['PE', 'Whārangi 港 "quoted" <b>&amp;']);
     expect(levels!.map((r) => r.parts[0]![0]![2])).toEqual([3.25, -0.5, 0]);
     if (form === 'named') expect(zones!.flatMap((r) => canonical(r.parts, 3)).sort()).toEqual(partsOf(source, 'Zones').flatMap((r) => canonical(r.parts, 3)).sort());
+  });
+
+  it.each([
+    [{ container: 'kml' }, ['tessellate 1']],
+    [{ container: 'kmz', points: 'symbol', symbol: 'POINT_CROSS', heights: 'absolute', extrude: 'yes', raise: 2, widths: 'metres', width_m: 3 }, ['altitudeMode absolute', 'extrude 1', 'physicalWidth 3']],
+    [{ container: 'kml', heights: 'above', name: 'L {level:.2}', balloon: 'none', description: 'For the <meeting>', link: 'http://localhost/?a=1&b=2' }, ['altitudeMode relativeToGround']],
+  ] as const)('KML with %o has its elements in the order of the schema, and fastkml finds every record with its values', async (options, modes) => {
+    const path = into();
+    const source = oddLayers();
+    await crossInto(path, source, { format: 'kml', crs: WGS84, placement: { crs: NZTM, unit_m: null }, options });
+    const [file] = read(path);
+    expect(file!.head.faults).toEqual([]);
+    expect(file!.head.modes).toEqual(modes);
+    expect(Object.entries(file!.layers).map(([name, rows]) => [name, rows.length])).toEqual([['Water mains / Wai', 2], ['Levels', 3], ['Zones', 3], ['Mixed', 4]]);
+    const all = Object.values(file!.layers).flat();
+    for (const r of all) expect([r.valid, r.ccw || !r.type.endsWith('Polygon')]).toEqual(['Valid Geometry', true]);
+    expect(file!.layers.Zones!.map((r) => r.parts.length)).toEqual([4, 2, 1]);
+    expect(file!.layers['Water mains / Wai']![1]!.properties.MATERIAL_OF_THE_PIPE).toBe('Whārangi 港 "quoted" <b>&amp;');
+    expect(file!.layers.Mixed!.map((r) => r.name)).toEqual('name' in options ? [null, null, null, null].map((_, k) => ['Shed 3\nŌtautahi', 'VALVE', null, null][k]) : ['Shed 3\nŌtautahi', 'VALVE', null, null]);
+    if ('name' in options) expect(file!.layers.Levels!.map((r) => r.name)).toEqual(['L 3.25', 'L -0.50', 'L 0.00']);
+    expect(file!.layers.Levels!.map((r) => r.parts[0]![0]![2])).toEqual([3.25, -0.5, 0].map((z) => z + ('raise' in options ? options.raise : 0)));
+    if (options.container === 'kmz') {
+      expect(file!.head.files).toEqual(['doc.kml', 'icons/point_cross.png']);
+      // two bars of 0.075 across 0.86 of the picture: by hand 2 · 0.86² · 0.075 − 0.86² · 0.075², and rounded ends
+      expect(file!.head.icons).toEqual([{ size: [64, 64], drawn: expect.closeTo(0.111, 2) as number, middle: 255 }]);
+    }
   });
 
   it('the counties of North Carolina (r-cran-sf) are the same by way of either, and the areas those of shapely', async () => {

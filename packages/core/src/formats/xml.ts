@@ -113,7 +113,7 @@ export class XmlReader {
   end(): void {
     if (!this.decoder) this.begin();
     this.write(this.decoder!.decode());
-    if (this.depth > 0) throw new Problem('xml-cut', `${this.file} breaks off at line ${this.parser.line}: ${this.names.join(' in ')} is left open. Ask for the file again.`, { file: this.file, line: this.parser.line });
+    if (this.depth > 0) throw new Problem('xml-cut', `${this.file} breaks off at line ${this.parser.line}: ${[...this.names].reverse().join(' in ')} is left open. Ask for the file again.`, { file: this.file, line: this.parser.line });
     this.parser.close();
   }
 
