@@ -40,7 +40,9 @@ export async function seedDemo(address: string, folder: string): Promise<void> {
     for (const file of files) form.append('file', new Blob([await readFile(path.join(folder, file))]), file);
     const { id } = await call<{ id: string }>('POST', 'api/crossings', form);
     await call('PATCH', `api/crossings/${id}`, { name });
-    return { id, state: await until(id, (s) => s.sources.length === files.length) };
+    // companions belong to their main file
+    const sources = files.filter((f) => !/\.(shx|dbf|prj|cpg)$/.test(f)).length;
+    return { id, state: await until(id, (s) => s.sources.length === sources) };
   };
   if ((await call<unknown[]>('GET', 'api/crossings')).length > 0) return;
 
@@ -55,6 +57,18 @@ export async function seedDemo(address: string, folder: string): Promise<void> {
       sources: { 'quay-design.dxf': { placement: { crs: FRAME, unit_m: 0.001 }, layers: {} }, 'mains-1987.dxf': { placement: { crs: 'EPSG:27200', unit_m: 1 }, layers: {} } },
     },
   });
+
+  const atlas = await gather('Atlas for the public meeting', 'parcels.shp', 'parcels.shx', 'parcels.dbf', 'parcels.prj', 'parcels.cpg', 'zones.geojson', 'coast-path.kml');
+  await call('PUT', `api/crossings/${atlas.id}/recipe`, {
+    revision: atlas.state.revision,
+    recipe: {
+      ...atlas.state.recipe, frame: { crs: FRAME },
+      deliverables: [{ id: 'globe', name: 'On a globe, for the meeting', format: 'kml', crs: 'EPSG:4326', grouping: 'layer', options: { container: 'kmz', name: '{PARCEL_ID}{zone_name}{name}', points: 'symbol', symbol: 'POINT_RING', description: 'What the plan means for each street. Heights are those of the plan.' } },
+        { id: 'archive', name: 'Archive', format: 'geopackage', crs: FRAME, grouping: 'layer' }, { id: 'page', name: 'For the web page', format: 'geojson', crs: 'EPSG:4326', grouping: 'layer', options: { precision: 0.01, looks: 'simplestyle' } }],
+    },
+  });
+  for (const deliverable of ['globe', 'archive', 'page']) await call('POST', `api/crossings/${atlas.id}/runs`, { deliverable });
+  await until(atlas.id, (s) => s.runs.length === 3);
 
   const quay = await gather('Ferry quay rebuild', 'quay-design.dxf');
   const saved = await call<State>('PUT', `api/crossings/${quay.id}/recipe`, {

@@ -138,6 +138,8 @@ export interface ReadBack {
 export interface Format {
   id: string;
   name: string;
+  /** What the place of a record counts: lines of the file, records of a table, features. */
+  counts: 'line' | 'record' | 'feature';
   /** With the dot, lower case; the first one names it. */
   extensions: readonly string[];
   /** Extensions of files that belong to it but are not opened themselves. */

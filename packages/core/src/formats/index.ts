@@ -1,5 +1,6 @@
 import type { ByteSource } from '../io/bytes';
 import { Problem } from '../model/problem';
+import { csv } from './csv/index';
 import { dxf } from './dxf/index';
 import type { Format } from './format';
 import { geojson } from './geojson/index';
@@ -8,7 +9,7 @@ import { kml } from './kml/index';
 import { shapefile } from './shapefile/index';
 
 /** Every format. Adding one is its folder and a place here. */
-export const FORMATS: readonly Format[] = [dxf, shapefile, geopackage, geojson, kml];
+export const FORMATS: readonly Format[] = [dxf, shapefile, geopackage, geojson, kml, csv];
 
 export function formatById(id: string): Format | undefined {
   return FORMATS.find((f) => f.id === id);

@@ -147,7 +147,6 @@ function encodingOf(head: Uint8Array): string {
 
 /** A text within an element or an attribute. Characters that XML cannot hold are left out. Source: XML 1.0, sections 2.2 and 2.4. */
 export function escaped(text: string): string {
-  // eslint-disable-next-line no-control-regex
   return text.replace(/[&<>"\r]|[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g, (c) => ESCAPES[c] ?? '');
 }
 

@@ -48,7 +48,10 @@ export function polygonsOf(coords: Float64Array, ranges: readonly RingRange[]): 
   });
   held.forEach((h, i) => {
     // the ring just around a hole is one less deep
-    if (h.length % 2 === 1) polygons.get(h.find((k) => held[k]!.length === h.length - 1) ?? -1)?.push(i) ?? polygons.set(i, [i]);
+    if (h.length % 2 === 0) return;
+    const around = polygons.get(h.find((k) => held[k]!.length === h.length - 1) ?? -1);
+    if (around) around.push(i);
+    else polygons.set(i, [i]);
   });
   return [...polygons.values()];
 }

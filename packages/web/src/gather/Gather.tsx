@@ -10,6 +10,7 @@ import { chooseFiles, useTakeFiles } from '../frame/files';
 import { isLive, JobRow, useJobs } from '../frame/JobRow';
 import { plural } from '../parts/numbers';
 import { Choice, Empty, ICON, Mono, Muted, Scroll, Side, Tick } from '../parts/parts';
+import { READ } from '../parts/read-formats';
 import { LayerCard } from './LayerCard';
 import { LayerInspector } from './LayerInspector';
 import { SourceCard } from './SourceCard';
@@ -78,7 +79,7 @@ export function Gather() {
         </Flex>
         <Scroll px="16px" pb="16px">
           {all.length === 0 && (jobs.some(isLive) ? <Empty title="Reading">The layers appear here as soon as the file is read.</Empty>
-            : <Empty title="No source yet" action={<Button onClick={choose}>Choose files</Button>}>Drop a DXF drawing, or a shapefile with its .dbf and .prj, anywhere on this page.</Empty>)}
+            : <Empty title="No source yet" action={<Button onClick={choose}>Choose files</Button>}>Drop drawings or map files anywhere on this page: {READ}.</Empty>)}
           {all.length > 0 && shown.length === 0 && <Empty title="No layer found" action={<Button onClick={() => { setText(''); setKind('all'); }}>Show all layers</Button>}>No layer has this kind of object and “{text}” in its name.</Empty>}
           {crossing.sources.map((source) => {
             const own = shown.filter((at) => at.source === source);

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { ChevronLeft, ChevronRight } from 'lucide-react';
 import { useCrossing } from '../crossing/use-crossing';
+import { formatById } from '@pontrel/core/formats/index';
 import { grouped, plural, shown } from '../parts/numbers';
 import { Chip, ICON, Mono, Muted, Note, Scroll, Section, severityTone, Tick } from '../parts/parts';
 import { useRecordsQuery } from '../state/api';
@@ -48,7 +49,7 @@ export function LayerInspector({ at, onTake }: { at: LayerAt; onTake(taken: bool
             <Mono fontSize="11.5px" truncate title={name} color="muted">{name}</Mono><Mono fontSize="11.5px" truncate title={String(value)}>{name === 'color' ? <Swatch color={String(value)} /> : null}{shown(value)}</Mono>
           </Grid>
         ))}
-        {record && <Muted textStyle="small" display="block" mt="4px">{source.format === 'dxf' ? `line ${grouped(record.place)} of the file` : `record ${grouped(record.place)} of the file`}</Muted>}
+        {record && <Muted textStyle="small" display="block" mt="4px">{formatById(source.format)?.counts ?? 'record'} {grouped(record.place)} of the file</Muted>}
       </Section>
       {e && (
         <Section title={`Extent as drawn${source.unit ? `, ${source.unit.name}s` : ''}`}>

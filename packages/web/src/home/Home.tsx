@@ -9,6 +9,7 @@ import { Mark } from '../frame/Mark';
 import { Tools } from '../frame/Tools';
 import { clock, day, plural } from '../parts/numbers';
 import { Chip, Empty, ICON, Mono, ToneIcon } from '../parts/parts';
+import { READ } from '../parts/read-formats';
 import { SmallPlanView } from '../parts/SmallPlanView';
 import { messageOfError, useCrossingsQuery, useRemoveMutation } from '../state/api';
 import { useAppDispatch } from '../state/store';
@@ -43,7 +44,7 @@ export function Home() {
         </Flex>
         <Box flex="0 1 auto" minH="0" overflowY="auto" borderWidth="1px" borderColor="hairline" borderRadius="sheet" bg="surface">
           {error ? <Empty title="The crossings cannot be shown">{messageOfError(error)}</Empty> : rows && rows.length === 0 ? (
-            <Box h="300px"><Empty title="No crossing yet" action={<Button onClick={start}>Choose files</Button>}>Drop a drawing or a shapefile anywhere on this page. Pontrel reads it, shows what is in it, and takes it across.</Empty></Box>
+            <Box h="300px"><Empty title="No crossing yet" action={<Button onClick={start}>Choose files</Button>}>Drop drawings or map files anywhere on this page. Pontrel reads it, shows what is in it, and takes it across.</Empty></Box>
           ) : (
             <Box role="table" aria-label="Crossings">
               <Grid role="row" templateColumns={COLUMNS} gap="14px" px="12px" h="30px" alignItems="center" position="sticky" top="0" bg="surface" zIndex="1" fontSize="11.5px" color="muted" fontWeight={550} borderBottomWidth="1px" borderColor="line">
@@ -58,7 +59,7 @@ export function Home() {
           <button type="button" onClick={start}>
             <Box color="ink"><Download {...ICON} /></Box>
             <Text color="ink" fontWeight={600}>Drop files anywhere to start a crossing</Text>
-            <Text>DXF drawings, shapefiles with their .dbf and .prj</Text>
+            <Text>{READ}</Text>
           </button>
         </Flex>
       </Flex>

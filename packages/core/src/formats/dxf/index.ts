@@ -16,6 +16,7 @@ import { VERSIONS } from './header';
 export const dxf: Format = {
   id: 'dxf',
   name: 'DXF drawing',
+  counts: 'line',
   extensions: ['.dxf', '.dwg'], // a DWG is taken in only to be told what to do instead
   companions: ['.prj'],
   carries: {

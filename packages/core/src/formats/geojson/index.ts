@@ -7,6 +7,7 @@ import { createGeoJson, fileNameOf, formOf } from './write';
 export const geojson: Format = {
   id: 'geojson',
   name: 'GeoJSON',
+  counts: 'feature',
   extensions: ['.geojson', '.json', '.geojsonl', '.ndjson', '.geojsons'],
   companions: [],
   carries: {

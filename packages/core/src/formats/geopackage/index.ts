@@ -8,6 +8,7 @@ import { createGeoPackage } from './write';
 export const geopackage: Format = {
   id: 'geopackage',
   name: 'GeoPackage',
+  counts: 'record',
   extensions: ['.gpkg'],
   companions: [],
   carries: {

@@ -11,6 +11,7 @@ import { createKml, DOCUMENT_END, fileNameOf, folderMark, liftOf } from './write
 export const kml: Format = {
   id: 'kml',
   name: 'KML',
+  counts: 'feature',
   extensions: ['.kml', '.kmz'],
   companions: [],
   carries: {

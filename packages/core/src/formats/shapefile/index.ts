@@ -10,6 +10,7 @@ const GIGABYTE = 1024 ** 3;
 export const shapefile: Format = {
   id: 'shapefile',
   name: 'Shapefile',
+  counts: 'record',
   extensions: ['.shp'],
   companions: ['.shx', '.dbf', '.prj', '.cpg', SIDECAR],
   carries: {

@@ -1,0 +1,62 @@
+import { writePrj } from '../../crs/definitions/wkt1';
+import type { FolderSink } from '../../io/bytes';
+import { type Value, vertexRange } from '../../model/batch';
+import type { DeliverableWriter, OptionValues, TargetSet, WriteContext } from '../format';
+import { plainDecimal } from '../plain-decimal';
+import { putText } from '../prj';
+import { TextSink } from '../text-sink';
+import { writeWkt } from '../wkt';
+import type { KnownTable } from './read';
+import { quotedValue } from './rows';
+
+const SEPARATORS: Record<string, string> = { comma: ',', semicolon: ';', tab: '\t' };
+
+/** Columns with places come first. */
+export const PLACES = ['x', 'y', 'z'], GEOMETRY = 'wkt';
+
+const asPoints = (set: TargetSet, options: OptionValues): boolean => options.places === 'xy' && set.kind === 'point' && !set.several;
+
+/** How a set's table is laid out. */
+export function layoutOf(set: TargetSet, options: OptionValues): KnownTable & { head: string[] } {
+  const separator = SEPARATORS[String(options.separator)]!;
+  const points = asPoints(set, options);
+  const places = points ? PLACES.slice(0, set.heights ? 3 : 2) : [GEOMETRY];
+  return {
+    separator, comma: separator !== ',' && options.decimal === 'comma', head: [...places, ...set.fields.map((f) => f.to)],
+    places: points ? { kind: 'xy', x: 0, y: 1, z: set.heights ? 2 : null } : { kind: 'wkt', column: 0 },
+    types: new Map(set.fields.map((f) => [f.to, f.type])),
+  };
+}
+
+/** A table a set: points by columns of coordinates, everything else, and points of several places, as well-known text. */
+export async function createCsv(folder: FolderSink, sets: readonly TargetSet[], { crs, options }: WriteContext): Promise<DeliverableWriter> {
+  const tables: { set: TargetSet; sink: TextSink; layout: ReturnType<typeof layoutOf> }[] = [];
+  for (const set of sets) {
+    await putText(folder, `${set.name}.prj`, writePrj(crs));
+    const table = { set, sink: new TextSink(await folder.create(`${set.name}.csv`)), layout: layoutOf(set, options) };
+    // the mark tells programs that would guess otherwise that this is UTF-8
+    table.sink.put(`\ufeff${table.layout.head.map((h) => quotedValue(h, table.layout.separator)).join(table.layout.separator)}\r\n`);
+    tables.push(table);
+  }
+  return {
+    async append(s, batch, rows, n) {
+      const { set, sink, layout } = tables[s]!;
+      const columns = set.fields.map((f) => batch.columns.get(f.from));
+      const number = (v: number): string => (layout.comma ? plainDecimal(v).replace('.', ',') : plainDecimal(v));
+      const text = (value: Value): string => (value === null ? '' : typeof value === 'number' ? number(value) : quotedValue(String(value), layout.separator));
+      for (let k = 0; k < n; k++) {
+        const i = rows[k]!;
+        let places: string[];
+        if (layout.places.kind === 'xy') {
+          const [v] = vertexRange(batch, i);
+          places = [batch.coords[3 * v]!, batch.coords[3 * v + 1]!, batch.coords[3 * v + 2]!].slice(0, set.heights ? 3 : 2).map((c) => (Number.isNaN(c) ? '' : number(c)));
+        } else places = [quotedValue(writeWkt(batch, i, set.heights), layout.separator)];
+        sink.put(`${[...places, ...columns.map((c) => text(c?.[i] ?? null))].join(layout.separator)}\r\n`);
+        if (sink.full) await sink.flush();
+      }
+    },
+    async close() {
+      for (const { sink } of tables) await sink.close();
+    },
+  };
+}
