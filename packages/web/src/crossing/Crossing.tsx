@@ -21,7 +21,9 @@ export function Crossing() {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const { pathname } = useLocation();
-  const stage = STAGES.find((s) => pathname.split('/')[3] === s) ?? 'gather';
+  const page = pathname.split('/')[3];
+  const spanned = page === 'span';
+  const stage = spanned ? null : (STAGES.find((s) => page === s) ?? 'gather');
   useEffect(() => {
     void opened(id);
   }, [id, opened]);
@@ -34,9 +36,9 @@ export function Crossing() {
       document.title = 'Pontrel';
     };
   }, [data]);
-  const to = (s: Stage) => (): void => void navigate(`/crossings/${id}/${s}`);
+  const to = (s: Stage | 'span') => (): void => void navigate(`/crossings/${id}/${s}`);
   useKeys({
-    '1': to('gather'), '2': to('place'), '3': to('shape'), '4': to('deliver'), '5': to('prove'),
+    '1': to('gather'), '2': to('place'), '3': to('shape'), '4': to('deliver'), '5': to('prove'), s: to('span'),
     'ctrl+z': () => dispatch(undo(id)), 'ctrl+shift+z': () => dispatch(redo(id)), 'ctrl+y': () => dispatch(redo(id)),
   });
   if (error) return <Empty title="This crossing cannot be opened" action={<Button asChild><Link to="/">All crossings</Link></Button>}>{messageOfError(error)}</Empty>;
@@ -47,18 +49,24 @@ export function Crossing() {
         <Name crossing={data} />
         <Deck crossing={id} current={stage} stages={stagesOf(data)} />
         <Flex justify="flex-end" gap="8px">
-          <chakra.a asChild px="10px" py="4px" borderWidth="1px" borderColor="line" borderRadius="sheet" bg="surface" minW="0" maxW="216px" _hover={{ bg: 'sunk' }}>
+          <chakra.a asChild px="10px" py="4px" borderWidth="1px" borderColor="line" borderRadius="sheet" bg="surface" minW="0" maxW="190px" _hover={{ bg: 'sunk' }}>
             <Link to={`/crossings/${id}/place`} title="Reference frame">
               <Mono display="block" fontSize="11.5px" lineHeight="15px" truncate>{data.frame?.name ?? 'No reference frame'}</Mono>
               <Mono display="block" fontSize="11px" lineHeight="14px" color="muted">{data.frame ? `${data.frame.label} · ${data.frame.unit}` : 'choose it in Place'}</Mono>
             </Link>
           </chakra.a>
+          <Button asChild px="0" minW="32px" aria-label="Span" aria-keyshortcuts="s" {...(spanned ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})}><Link to={`/crossings/${id}/span`} title="Span: which records reach which deliverable"><SpanMark /></Link></Button>
           <Tools />
         </Flex>
       </Grid>
       <Outlet context={data} />
     </Grid>
   );
+}
+
+/** Bands that part and join. */
+function SpanMark() {
+  return <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true"><path d="M1.5 3C8 3 8 5.5 14.5 5.5M1.5 8C8 8 8 5.5 14.5 5.5M1.5 8.5C8 8.5 8 12.5 14.5 12.5" fill="none" stroke="currentColor" strokeWidth="1.7" /></svg>;
 }
 
 /** The crossing's name, which can be changed where it stands. */

@@ -16,7 +16,7 @@ const POST_PATH = ARCHES.flatMap(([a, b]) => [1, 2, 3, 4, 5, 6, 7].map((k) => {
 })).join('');
 
 /** The bridge elevation at the head of a crossing: five piers, which are the stages, each with its live figure. */
-export function Deck({ crossing, current, stages }: { crossing: string; current: Stage; stages: StageView[] }) {
+export function Deck({ crossing, current, stages }: { crossing: string; current: Stage | null; stages: StageView[] }) {
   return (
     <Box as="nav" aria-label="Stages" position="relative" w={`${WIDTH}px`} h="86px" flex="none">
       <svg width={WIDTH} height="86" viewBox={`0 0 ${WIDTH} 86`} aria-hidden="true">

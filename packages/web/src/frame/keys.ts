@@ -3,6 +3,7 @@ import { useEffect, useRef } from 'react';
 /** What the keys do, for the list that `?` shows; the handlers stand where the thing is done. */
 export const KEYS: readonly { keys: string[]; does: string; where: string }[] = [
   { keys: ['1', '2', '3', '4', '5'], does: 'Go to Gather, Place, Shape, Deliver, Prove', where: 'Crossing' },
+  { keys: ['S'], does: 'Span: which records reach which deliverable', where: 'Crossing' },
   { keys: ['Ctrl', 'Z'], does: 'Undo the last change of a rule', where: 'Crossing' },
   { keys: ['Ctrl', 'Shift', 'Z'], does: 'Do it again', where: 'Crossing' },
   { keys: ['H'], does: 'Home: the list of crossings', where: 'Everywhere' },

@@ -6,6 +6,7 @@ import { Home } from '../home/Home';
 import { Place } from '../place/Place';
 import { Prove } from '../prove/Prove';
 import { Shape } from '../shape/Shape';
+import { Span } from '../span/Span';
 import { App } from './App';
 
 export const router = createBrowserRouter([
@@ -22,6 +23,7 @@ export const router = createBrowserRouter([
           { path: 'shape', element: <Shape /> },
           { path: 'deliver', element: <Deliver /> },
           { path: 'prove', element: <Prove /> },
+          { path: 'span', element: <Span /> },
         ],
       },
       { path: '*', element: <Navigate to="/" replace /> },

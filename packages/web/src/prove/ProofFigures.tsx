@@ -38,7 +38,7 @@ export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void
       {set && (
         <Section title="Fields" aside={<Select label="Set" width="150px" value={set.name} onChange={setName} options={proof.sets.map((s) => ({ value: s.name, label: s.name }))} />}>
           <table aria-label={`Fields of ${set.name}`}><thead><tr><th>From</th><th>Read back</th><th className="number">Same</th></tr></thead>
-            <tbody>{set.fields.map((f) => <tr key={f.to}><Box asChild maxW="104px" truncate><td title={f.from}><Mono>{f.from}</Mono></td></Box><td><Mono>{f.to}</Mono></td><td className="number">{f.of === 0 ? <Muted>empty</Muted> : f.same === f.of ? grouped(f.same) : <Box as="span" color="amberInk" fontWeight={700}>{grouped(f.same)} of {grouped(f.of)}</Box>}</td></tr>)}</tbody></table>
+            <tbody>{set.fields.map((f) => <tr key={f.to}><Box asChild maxW="92px" truncate><td title={f.from}><Mono>{f.from}</Mono></td></Box><Box asChild maxW="96px" truncate><td title={f.to}><Mono>{f.to}</Mono></td></Box><td className="number">{f.of === 0 ? <Muted>empty</Muted> : f.same === f.of ? grouped(f.same) : <Box as="span" color="amberInk" fontWeight={700}>{grouped(f.same)} of {grouped(f.of)}</Box>}</td></tr>)}</tbody></table>
         </Section>
       )}
     </Scroll>
