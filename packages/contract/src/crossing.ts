@@ -159,5 +159,12 @@ export const RecipeChange = z.object({ recipe: Recipe, revision: z.number().int(
 export const NameChange = z.object({ name: z.string().trim().min(1).max(120) });
 export const DefinitionChange = z.object({ name: z.string().trim().min(1).max(80), text: z.string().max(20_000) });
 export const RunRequest = z.object({ deliverable: z.string() });
-export const Created = z.object({ id: z.string(), jobs: z.array(Job) });
+/** What became of a file that was handed in: taken in, refused with the reason, or passed over because it is of no kind that is read. */
+export const IntakeEntry = z.object({ name: z.string(), outcome: z.enum(['taken', 'refused', 'passed']), message: z.string().nullable() });
+export type IntakeEntry = z.infer<typeof IntakeEntry>;
+
+export const Added = z.object({ jobs: z.array(Job), log: z.array(IntakeEntry) });
+export type Added = z.infer<typeof Added>;
+
+export const Created = Added.extend({ id: z.string() });
 export type Created = z.infer<typeof Created>;

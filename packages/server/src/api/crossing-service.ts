@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { Piscina } from 'piscina';
-import type { CrossingRow, CrossingState, DeliverableForecast, RecordPage, RecordView, RunSummary, SourceState } from '@pontrel/contract/crossing';
+import type { Added, Created, CrossingRow, CrossingState, DeliverableForecast, RecordPage, RecordView, RunSummary, SourceState } from '@pontrel/contract/crossing';
 import { PREVIEW } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import type { Crs } from '@pontrel/core/crs/crs';
@@ -26,7 +26,7 @@ import { type ReadResult, STORE_FILE } from '../work/read-source';
 import { READ_BACK_FILE, type RunRequest, type RunResult } from '../work/run-deliverable';
 import { crsName } from './crs-names';
 import { frameExtent, frameOf, layerExtents, placedSources } from './frame';
-import type { Intake } from './intake';
+import type { Intake, Taken } from './intake';
 
 /** What can be done with crossings; the routes are a thin skin over it. */
 export class CrossingService {
@@ -62,17 +62,17 @@ export class CrossingService {
   }
 
   /** Starts a crossing with the files that were handed in. */
-  create(intakes: Intake[]): { id: string; jobs: Job[] } {
+  create({ intakes, log }: Taken): Created {
     const id = newId();
     const first = intakes[0]?.name.replace(/\.[^.]+$/, '') ?? 'New crossing';
     const words = first.replace(/[_-]+/g, ' ').trim();
     this.catalog.addCrossing(id, words.charAt(0).toUpperCase() + words.slice(1), new Date().toISOString());
-    return { id, jobs: intakes.map((intake) => this.read(id, intake)) };
+    return { id, jobs: intakes.map((intake) => this.read(id, intake)), log };
   }
 
-  addSources(id: string, intakes: Intake[]): Job[] {
+  addSources(id: string, { intakes, log }: Taken): Added {
     this.catalog.crossing(id);
-    return intakes.map((intake) => this.read(id, intake));
+    return { jobs: intakes.map((intake) => this.read(id, intake)), log };
   }
 
   rename(id: string, name: string): void {

@@ -1,10 +1,13 @@
 import { randomBytes } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
-import { mkdir, rm } from 'node:fs/promises';
+import { mkdir, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
+import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { MultipartFile } from '@fastify/multipart';
-import { extensionOf, FORMATS, isCompanion, recogniseFormat } from '@pontrel/core/formats/index';
+import type { IntakeEntry } from '@pontrel/contract/crossing';
+import { extensionOf, FORMATS, isCompanion, isKnownName, recogniseFormat } from '@pontrel/core/formats/index';
+import { entrySource, zipEntries } from '@pontrel/core/formats/zip/read';
 import { Problem } from '@pontrel/core/model/problem';
 import { fileSource } from '../files/node-io';
 
@@ -18,60 +21,144 @@ export interface Intake {
   companions: { extension: string; file: string }[];
 }
 
+/** What came of all files that were handed in. */
+export interface Taken {
+  intakes: Intake[];
+  log: IntakeEntry[];
+}
+
 interface Received {
   name: string;
   extension: string;
   file: string;
   bytes: number;
+  /** Where it lay in an archive: files belong together only within one folder. */
+  folder: string;
 }
 
 const EXTENSION = /^\.[a-z0-9]{1,8}$/;
+const ARCHIVE = '.zip';
 
 /**
- * Takes uploaded files into `folder`, puts companions (.dbf, .prj) to the file that they belong to, and refuses what is of
- * no known kind.
- * @throws Problem that names each file that was refused; then nothing was kept
+ * Takes uploaded files into `folder`: unpacks archives, puts companions (.dbf, .prj) to the file that they belong to, and
+ * refuses what is of no known kind. One bad file does not stop the others.
+ * @throws Problem when nothing at all can be taken; then nothing was kept
  */
-export async function takeIn(parts: AsyncIterable<MultipartFile>, folder: string): Promise<Intake[]> {
-  const received: Received[] = [];
-  const begun: string[] = [];
+export async function takeIn(parts: AsyncIterable<MultipartFile>, folder: string): Promise<Taken> {
+  const intake = new IntakeRun(folder);
   try {
     await mkdir(folder, { recursive: true });
-    for await (const part of parts) {
-      const name = path.basename(part.filename.replaceAll('\\', '/')).replace(/[\u0000-\u001f]/g, '').slice(0, 200) || 'unnamed';
-      const extension = EXTENSION.test(extensionOf(name)) ? extensionOf(name) : '';
-      const file = path.join(folder, randomBytes(8).toString('hex'));
-      begun.push(file);
-      await pipeline(part.file, createWriteStream(file));
-      if (part.file.truncated) throw new Problem('upload-too-large', `${name} is larger than the limit for one file. Start Pontrel with PONTREL_MAX_UPLOAD_MB set higher to take it.`, { file: name });
-      received.push({ name, extension, file, bytes: part.file.bytesRead });
-    }
-    if (received.length === 0) throw new Problem('upload-empty', 'No file came along. Choose or drop at least one.');
-    return await matched(received);
+    for await (const part of parts) await intake.receive(part);
+    const taken = await intake.matched();
+    await intake.dropUnused(taken);
+    return taken;
   } catch (error) {
-    for (const file of begun) await rm(file, { force: true });
+    await intake.dropUnused({ intakes: [] });
     throw error;
   }
 }
 
-async function matched(received: Received[]): Promise<Intake[]> {
-  const stem = (r: Received): string => r.name.slice(0, r.name.length - r.extension.length).toLowerCase();
-  const mains = received.filter((r) => !isCompanion(r.name));
-  const intakes: Intake[] = [];
-  const used = new Set<Received>(mains);
-  for (const main of mains) {
-    // refuses a DWG or a stranger before anything is made of it
-    const source = await fileSource(main.file, main.name, () => Promise.resolve(null));
-    const format = await recogniseFormat(source);
-    await format.refuse?.(source);
-    const companions = received.filter((r) => isCompanion(r.name) && stem(r) === stem(main) && format.companions.includes(r.extension));
-    for (const c of companions) used.add(c);
-    intakes.push({ name: main.name, extension: main.extension || format.extensions[0]!, file: main.file, bytes: main.bytes, companions: companions.map((c) => ({ extension: c.extension, file: c.file })) });
+class IntakeRun {
+  private readonly received: Received[] = [];
+  private readonly made: string[] = [];
+  private readonly log: IntakeEntry[] = [];
+  private first: Problem | null = null;
+  private came = false;
+
+  constructor(private readonly folder: string) {}
+
+  private newFile(): string {
+    const file = path.join(this.folder, randomBytes(8).toString('hex'));
+    this.made.push(file);
+    return file;
   }
-  const lonely = received.filter((r) => !used.has(r));
-  if (lonely.length > 0) {
-    const wanted = FORMATS.find((f) => f.companions.includes(lonely[0]!.extension))!;
-    throw new Problem('companion-alone', `${lonely.map((r) => r.name).join(', ')}: ${lonely.length === 1 ? 'this goes' : 'these go'} with a ${wanted.extensions[0]} file of the same name. Drop ${lonely.length === 1 ? 'it' : 'them'} together with it.`);
+
+  private refuse(name: string, error: unknown): void {
+    if (!(error instanceof Problem)) throw error;
+    this.first ??= error;
+    this.log.push({ name, outcome: 'refused', message: error.message });
   }
-  return intakes;
+
+  async receive(part: MultipartFile): Promise<void> {
+    this.came = true;
+    const name = plainName(part.filename);
+    const file = this.newFile();
+    await pipeline(part.file, createWriteStream(file));
+    if (part.file.truncated) return this.refuse(name, new Problem('upload-too-large', `${name} is larger than the limit for one file. Start Pontrel with PONTREL_MAX_UPLOAD_MB set higher to take it.`, { file: name }));
+    const one = { name, extension: safeExtension(name), file, bytes: part.file.bytesRead, folder: '' };
+    if (one.extension !== ARCHIVE) this.received.push(one);
+    else await this.unpack(one).catch((error: unknown) => this.refuse(name, error));
+  }
+
+  /** The files of an archive that may be read here, under names made here; what an archive calls them is never used as a path. */
+  private async unpack(archive: Received): Promise<void> {
+    const source = await fileSource(archive.file, archive.name, () => Promise.resolve(null));
+    let known = 0;
+    for (const entry of await zipEntries(source)) {
+      const name = plainName(entry.name);
+      if (!isKnownName(name) || safeExtension(name) === ARCHIVE || name.startsWith('.')) {
+        this.log.push({ name: `${archive.name}: ${name}`, outcome: 'passed', message: null });
+        continue;
+      }
+      const file = this.newFile();
+      await pipeline(Readable.from(entrySource(source, entry).stream()), createWriteStream(file));
+      known++;
+      this.received.push({ name, extension: safeExtension(name), file, bytes: (await stat(file)).size, folder: `${archive.file}/${path.posix.dirname(entry.name)}` });
+    }
+    if (known === 0) throw new Problem('zip-nothing', `${archive.name} holds no file that is read here.`, { file: archive.name });
+  }
+
+  async matched(): Promise<Taken> {
+    const { received } = this;
+    const stem = (r: Received): string => `${r.folder}\n${r.name.slice(0, r.name.length - r.extension.length).toLowerCase()}`;
+    const intakes: Intake[] = [];
+    const used = new Set<Received>();
+    for (const main of received.filter((r) => !isCompanion(r.name))) {
+      used.add(main);
+      try {
+        // refuses a DWG or a stranger before anything is made of it
+        const source = await fileSource(main.file, main.name, () => Promise.resolve(null));
+        const format = await recogniseFormat(source);
+        await format.refuse?.(source);
+        const companions = received.filter((r) => isCompanion(r.name) && stem(r) === stem(main) && format.companions.includes(r.extension));
+        for (const c of companions) used.add(c);
+        intakes.push({ name: main.name, extension: main.extension || format.extensions[0]!, file: main.file, bytes: main.bytes, companions: companions.map((c) => ({ extension: c.extension, file: c.file })) });
+        this.log.push({ name: main.name, outcome: 'taken', message: companions.length > 0 ? `with ${companions.map((c) => c.extension).join(', ')}` : null });
+      } catch (error) {
+        this.refuse(main.name, error);
+        // what belongs to it is told with it
+        for (const r of received) if (isCompanion(r.name) && stem(r) === stem(main)) used.add(r);
+      }
+    }
+    for (const lonely of received.filter((r) => !used.has(r))) {
+      const wanted = FORMATS.find((f) => f.companions.includes(lonely.extension))!;
+      this.refuse(lonely.name, new Problem('companion-alone', `${lonely.name}: this goes with a ${wanted.extensions[0]} file of the same name. Drop it together with it.`, { file: lonely.name }));
+    }
+    if (intakes.length === 0) throw this.first ? this.told() : new Problem('upload-empty', this.came ? 'Nothing that was handed in is read here.' : 'No file came along. Choose or drop at least one.');
+    return { intakes, log: this.log };
+  }
+
+  /** All refusals in one, with the code of the first. */
+  private told(): Problem {
+    const messages = this.log.flatMap((l) => (l.outcome === 'refused' ? [l.message!] : []));
+    const more = messages.length - MOST_TOLD;
+    return new Problem(this.first!.code, messages.slice(0, MOST_TOLD).join(' ') + (more > 0 ? ` And ${more} more.` : ''), this.first!.where);
+  }
+
+  /** Deletes every file that was made and is in no intake. */
+  async dropUnused({ intakes }: Pick<Taken, 'intakes'>): Promise<void> {
+    const kept = new Set(intakes.flatMap((i) => [i.file, ...i.companions.map((c) => c.file)]));
+    for (const file of this.made) if (!kept.has(file)) await rm(file, { force: true });
+  }
+}
+
+const MOST_TOLD = 5;
+
+function plainName(name: string): string {
+  return path.posix.basename(name.replaceAll('\\', '/')).replace(/[\u0000-\u001f]/g, '').slice(0, 200) || 'unnamed';
+}
+
+function safeExtension(name: string): string {
+  const extension = extensionOf(name);
+  return EXTENSION.test(extension) ? extension : '';
 }

@@ -5,7 +5,7 @@ import type { ZodTypeProvider } from 'fastify-type-provider-zod';
 import yazl from 'yazl';
 import { z } from 'zod';
 import {
-  Candidate, Created, CrossingRow, CrossingState, CrsName, DefinitionChange, DeliverableForecast, GridList, NameChange, Outliers, PathView, PlaceView, Preview, RecipeChange, RecordPage, RecordView, RunProof, RunRequest,
+  Added, Candidate, Created, CrossingRow, CrossingState, CrsName, DefinitionChange, DeliverableForecast, GridList, NameChange, Outliers, PathView, PlaceView, Preview, RecipeChange, RecordPage, RecordView, RunProof, RunRequest,
 } from '@pontrel/contract/crossing';
 import { Job } from '@pontrel/contract/job';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
@@ -37,7 +37,7 @@ export function addRoutes(app: FastifyInstance, service: CrossingService, places
   api.get('/api/about', { schema: { response: { 200: z.object({ registry: z.string(), systems: z.number() }) } } }, () => ({ registry: REGISTRY_VERSION, systems: [...allCrs()].length }));
 
   api.get('/api/crossings', { schema: { response: { 200: z.array(CrossingRow) } } }, () => service.rows());
-  api.post('/api/crossings', { schema: { response: { 200: Created } } }, async (request) => service.create(request.isMultipart() ? await takeIn(request.files(), uploads) : []));
+  api.post('/api/crossings', { schema: { response: { 200: Created } } }, async (request) => service.create(request.isMultipart() ? await takeIn(request.files(), uploads) : { intakes: [], log: [] }));
   api.get('/api/crossings/:id', { schema: { params: Id, response: { 200: CrossingState } } }, ({ params }) => service.state(params.id));
   api.post('/api/crossings/:id/opened', { schema: { params: Id, response: { 200: Done } } }, ({ params }) => {
     service.opened(params.id);
@@ -53,7 +53,7 @@ export function addRoutes(app: FastifyInstance, service: CrossingService, places
   });
   api.put('/api/crossings/:id/recipe', { schema: { params: Id, body: RecipeChange, response: { 200: CrossingState } } }, ({ params, body }) => service.saveRecipe(params.id, body.recipe, body.revision));
 
-  api.post('/api/crossings/:id/sources', { schema: { params: Id, response: { 200: z.array(Job) } } }, async (request) => service.addSources(request.params.id, await takeIn(request.files(), uploads)));
+  api.post('/api/crossings/:id/sources', { schema: { params: Id, response: { 200: Added } } }, async (request) => service.addSources(request.params.id, await takeIn(request.files(), uploads)));
   api.delete('/api/crossings/:id/sources/:source', { schema: { params: SourceId, response: { 200: Done } } }, async ({ params }) => {
     await service.removeSource(params.id, params.source);
     return DONE;

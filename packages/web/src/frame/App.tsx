@@ -5,6 +5,7 @@ import { follow } from '../state/live';
 import { keysToggled, nightToggled } from '../state/ui';
 import { DropAnywhere } from './DropAnywhere';
 import { chooseFiles, useTakeFiles } from './files';
+import { IntakeLog } from './IntakeLog';
 import { useKeys } from './keys';
 import { KeysDialog } from './KeysDialog';
 import { Notices } from './Notices';
@@ -34,6 +35,7 @@ export function App() {
       <DropAnywhere />
       <Notices />
       <KeysDialog />
+      <IntakeLog />
     </>
   );
 }

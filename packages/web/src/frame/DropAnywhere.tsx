@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react';
 import { Box, Flex, Text } from '@chakra-ui/react';
 import { Download } from 'lucide-react';
 import { useParams } from 'react-router';
-import { useTakeFiles } from './files';
+import { droppedFiles, useTakeFiles } from './files';
 
 /** Files can be dropped on any part of the window. */
 export function DropAnywhere() {
@@ -28,7 +28,7 @@ export function DropAnywhere() {
       e.preventDefault();
       depth = 0;
       setOver(false);
-      void take([...(e.dataTransfer?.files ?? [])]);
+      if (e.dataTransfer) void droppedFiles(e.dataTransfer.items).then(take);
     };
     window.addEventListener('dragenter', enter);
     window.addEventListener('dragleave', leave);

@@ -1,8 +1,9 @@
 import { useCallback } from 'react';
 import { useNavigate, useParams } from 'react-router';
+import { isKnownName } from '@pontrel/core/formats/index';
 import { messageOfError, useAddSourcesMutation, useCreateMutation } from '../state/api';
 import { useAppDispatch } from '../state/store';
-import { jobsKnown, noticeGiven } from '../state/ui';
+import { intakeLogged, jobsKnown, noticeGiven } from '../state/ui';
 
 /** Takes files in: into the crossing that is open, or into a new one. */
 export function useTakeFiles(): (files: File[]) => Promise<void> {
@@ -15,17 +16,47 @@ export function useTakeFiles(): (files: File[]) => Promise<void> {
     if (files.length === 0) return;
     try {
       if (id) {
-        dispatch(jobsKnown(await add({ id, files }).unwrap()));
+        const added = await add({ id, files }).unwrap();
+        dispatch(jobsKnown(added.jobs));
+        dispatch(intakeLogged(added.log));
         void navigate(`/crossings/${id}/gather`);
       } else {
         const created = await create(files).unwrap();
         dispatch(jobsKnown(created.jobs));
+        dispatch(intakeLogged(created.log));
         void navigate(`/crossings/${created.id}/gather`);
       }
     } catch (error) {
       dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(error) }));
     }
   }, [id, add, create, navigate, dispatch]);
+}
+
+/** The files that were dropped, those in folders as well; of a folder only what may be read here. */
+export async function droppedFiles(items: DataTransferItemList): Promise<File[]> {
+  // both have to be asked for at once: they are gone when this comes back
+  const entries = [...items].flatMap((item): (File | FileSystemEntry)[] => {
+    const entry = item.kind === 'file' ? item.webkitGetAsEntry() : null;
+    const file = item.kind === 'file' ? item.getAsFile() : null;
+    return entry?.isDirectory ? [entry] : file ? [file] : [];
+  });
+  return (await Promise.all(entries.map((e) => (e instanceof File ? [e] : filesWithin(e))))).flat();
+}
+
+async function filesWithin(entry: FileSystemEntry): Promise<File[]> {
+  if (entry.isFile) {
+    if (!isKnownName(entry.name)) return [];
+    return [await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject))];
+  }
+  const reader = (entry as FileSystemDirectoryEntry).createReader();
+  const found: FileSystemEntry[] = [];
+  // a folder hands out its entries some at a time
+  for (;;) {
+    const some = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject));
+    if (some.length === 0) break;
+    found.push(...some);
+  }
+  return (await Promise.all(found.map(filesWithin))).flat();
 }
 
 /** Opens the system's own way of choosing files. */

@@ -4,12 +4,15 @@ import type { GroupProfile } from '@pontrel/core/model/profile';
 const NAMES: Record<string, [string, string]> = {
   POINT: ['point', 'points'], LINE: ['line', 'lines'], ARC: ['arc', 'arcs'], CIRCLE: ['circle', 'circles'], LWPOLYLINE: ['polyline', 'polylines'], POLYLINE: ['polyline', 'polylines'],
   TEXT: ['text', 'texts'], MTEXT: ['text block', 'text blocks'], INSERT: ['block', 'blocks'],
-  Point: ['point', 'points'], PointZ: ['point', 'points'], PolyLine: ['line', 'lines'], PolyLineZ: ['line', 'lines'], Polygon: ['area', 'areas'], PolygonZ: ['area', 'areas'],
 };
+
+/** Entities of formats that know but kinds: "PolygonZ", "MultiLineString", "Placemark", the rows of a table. */
+const KINDS_ONLY = /^(Multi)?(Point|PolyLine|LineString|Polygon)[ZM]*$|^Placemark$|^row$|^(MULTI)?(POINT|LINESTRING|POLYGON)$/;
+const KINDS: Record<string, [string, string]> = { point: ['point', 'points'], line: ['line', 'lines'], polygon: ['area', 'areas'], text: ['text', 'texts'] };
 
 export function entityName(entity: string, n: number, kind?: string): string {
   if (kind === 'polygon' && /POLYLINE$/.test(entity)) return n === 1 ? 'closed polyline' : 'closed polylines';
-  const [one, many] = NAMES[entity] ?? [entity, entity];
+  const [one, many] = (KINDS_ONLY.test(entity) && entity !== 'POINT' ? KINDS[kind ?? ''] : undefined) ?? NAMES[entity] ?? [entity, entity];
   return n === 1 ? one : many;
 }
 

@@ -1,5 +1,5 @@
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
-import type { Candidate, Created, CrossingRow, CrossingState, CrsName, DeliverableForecast, GridList, Outliers, PathView, PlaceView, Preview, RecordPage, RecordView, RunProof } from '@pontrel/contract/crossing';
+import type { Added, Candidate, Created, CrossingRow, CrossingState, CrsName, DeliverableForecast, GridList, Outliers, PathView, PlaceView, Preview, RecordPage, RecordView, RunProof } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import type { Placement, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
@@ -28,7 +28,7 @@ export const api = createApi({
     opened: build.mutation<unknown, string>({ query: (id) => ({ url: `crossings/${id}/opened`, method: 'POST' }), invalidatesTags: ['Crossings'] }),
     rename: build.mutation<unknown, { id: string; name: string }>({ query: ({ id, name }) => ({ url: `crossings/${id}`, method: 'PATCH', body: { name } }) }),
     remove: build.mutation<unknown, string>({ query: (id) => ({ url: `crossings/${id}`, method: 'DELETE' }), invalidatesTags: ['Crossings'] }),
-    addSources: build.mutation<Job[], { id: string; files: File[] }>({ query: ({ id, files }) => ({ url: `crossings/${id}/sources`, method: 'POST', body: form(files) }) }),
+    addSources: build.mutation<Added, { id: string; files: File[] }>({ query: ({ id, files }) => ({ url: `crossings/${id}/sources`, method: 'POST', body: form(files) }) }),
     removeSource: build.mutation<unknown, { id: string; source: string }>({ query: ({ id, source }) => ({ url: `crossings/${id}/sources/${source}`, method: 'DELETE' }) }),
     saveRecipe: build.mutation<CrossingState, { id: string; recipe: Recipe; revision: number }>({ query: ({ id, ...body }) => ({ url: `crossings/${id}/recipe`, method: 'PUT', body }), invalidatesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
     records: build.query<RecordPage, { id: string; source: string; layer: string; offset: number; limit: number }>({ query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/records`, params }) }),

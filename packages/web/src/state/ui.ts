@@ -1,4 +1,5 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import type { IntakeEntry } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 
@@ -28,6 +29,8 @@ const slice = createSlice({
     /** Jobs whose message was put away here; an older answer does not bring it back. */
     dismissed: [] as string[],
     notices: [] as Notice[],
+    /** What became of the files that came last, while it is being shown. */
+    intake: [] as IntakeEntry[],
     trails: {} as Record<string, Trail>,
     nextNotice: 1,
     keysShown: false,
@@ -48,6 +51,10 @@ const slice = createSlice({
     },
     noticeGiven(state, { payload }: PayloadAction<Omit<Notice, 'id'>>) {
       state.notices = [...state.notices.filter((n) => n.message !== payload.message), { ...payload, id: state.nextNotice++ }].slice(-3);
+    },
+    /** Shown when some were not taken; an empty list puts it away. */
+    intakeLogged(state, { payload }: PayloadAction<IntakeEntry[]>) {
+      state.intake = payload.some((l) => l.outcome === 'refused') ? payload : [];
     },
     noticeGone(state, { payload }: PayloadAction<number>) {
       state.notices = state.notices.filter((n) => n.id !== payload);
@@ -79,5 +86,5 @@ const slice = createSlice({
   },
 });
 
-export const { jobMoved, jobsKnown, jobGone, noticeGiven, noticeGone, changed, wentBack, wentForth, keysToggled, nightToggled, connectionChanged } = slice.actions;
+export const { jobMoved, jobsKnown, jobGone, noticeGiven, noticeGone, intakeLogged, changed, wentBack, wentForth, keysToggled, nightToggled, connectionChanged } = slice.actions;
 export const ui = slice.reducer;
