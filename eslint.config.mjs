@@ -17,7 +17,7 @@ const layer = (name, more = []) => ({
   },
 });
 
-const COLOR = 'Colours stand in theme/palette.ts and nowhere else.';
+const COLOR = 'Colours stand in palette.ts of the contract and nowhere else.';
 
 export default tseslint.config(
   { ignores: ['dist/', 'node_modules/', 'packages/demo/data/', 'data/', '.test-output/'] },
@@ -42,6 +42,5 @@ export default tseslint.config(
       'no-restricted-syntax': ['error', { selector: 'Literal[value=/^(#[0-9a-fA-F]{3,8}|rgba?\\()/]', message: COLOR }, { selector: 'TemplateElement[value.raw=/(#[0-9a-fA-F]{6}|rgba?\\()/]', message: COLOR }],
     },
   },
-  { files: ['packages/web/src/theme/palette.ts'], rules: { 'no-restricted-syntax': 'off' } },
   { files: ['**/test/**', 'tests/**', 'e2e/**'], rules: { '@typescript-eslint/no-explicit-any': 'off' } },
 );

@@ -6,10 +6,12 @@ import fastifyStatic from '@fastify/static';
 import Fastify, { type FastifyInstance } from 'fastify';
 import { serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod';
 import { Piscina } from 'piscina';
+import own from '../package.json' with { type: 'json' };
 import { searchCrs } from '@pontrel/core/crs/registry/search';
 import { Problem } from '@pontrel/core/model/problem';
 import { CrossingService } from './api/crossing-service';
 import { PlaceService } from './api/place-service';
+import { ReportService } from './api/report-service';
 import { addRoutes } from './api/routes';
 import { gridFolders, shelveGrids } from './files/grid-folders';
 import { Events } from './jobs/events';
@@ -51,11 +53,13 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   const jobs = new Jobs(catalog, jobPool, events);
   const service = new CrossingService(catalog, folder, jobs, tilePool, events);
   const places = new PlaceService(catalog, folder, tilePool, grids);
+  const reports = new ReportService(catalog, folder, tilePool, own.version);
 
   const app = Fastify({ bodyLimit: 8 * 1024 * 1024, forceCloseConnections: true, routerOptions: { maxParamLength: 300 } });
   app.setValidatorCompiler(validatorCompiler);
   app.setSerializerCompiler(serializerCompiler);
-  await app.register(multipart, { limits: { fileSize: options.maxUploadBytes, files: 2000 } });
+  // a file that is too large is told by name, and does not stop the others
+  await app.register(multipart, { throwFileSizeLimit: false, limits: { fileSize: options.maxUploadBytes, files: 2000 } });
   app.addHook('onRequest', async (request) => {
     // a page of another site must not reach in through a name that leads here, nor write with a form of its own
     const host = (request.headers.host ?? '').replace(/:\d+$/, '');
@@ -69,7 +73,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
     if (status >= 500) console.error(error);
     return reply.status(status).send({ error: { code: error.code ?? 'failed', message: status >= 500 ? 'Something went wrong that should not have. The server’s window has the details.' : error.message } });
   });
-  addRoutes(app, service, places, jobs, events, uploads);
+  addRoutes(app, service, places, reports, jobs, events, uploads);
   if (options.page !== null) {
     await app.register(fastifyStatic, { root: options.page, wildcard: false, immutable: true, maxAge: '1y', setHeaders: (reply, file) => { if (file.endsWith('.html')) reply.header('cache-control', 'no-cache'); } });
     app.setNotFoundHandler((request, reply) => {

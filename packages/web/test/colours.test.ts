@@ -2,7 +2,7 @@ import { hsl, rgb } from 'd3';
 import { describe, expect, it } from 'vitest';
 import { indexColor } from '@pontrel/core/formats/dxf/colors';
 import { onPaper } from '../src/theme/on-paper';
-import { DAY, NIGHT, type Palette } from '../src/theme/palette';
+import { DAY, NIGHT, type Palette } from '@pontrel/contract/palette';
 
 /** Contrast ratio. Source: WCAG 2.2, definitions of relative luminance and contrast ratio. */
 function contrast(a: string, b: string): number {

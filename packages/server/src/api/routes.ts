@@ -18,6 +18,7 @@ import { FILES_FOLDER } from '../work/run-deliverable';
 import type { CrossingService } from './crossing-service';
 import type { PlaceService } from './place-service';
 import { takeIn } from './intake';
+import type { ReportService } from './report-service';
 
 const Id = z.object({ id: z.string() });
 const SourceId = z.object({ id: z.string(), source: z.string() });
@@ -31,7 +32,7 @@ const Pair = z.string().transform((text, context): [number, number] => {
   return [numbers[0]!, numbers[1]!];
 });
 
-export function addRoutes(app: FastifyInstance, service: CrossingService, places: PlaceService, jobs: Jobs, events: Events, uploads: string): void {
+export function addRoutes(app: FastifyInstance, service: CrossingService, places: PlaceService, reports: ReportService, jobs: Jobs, events: Events, uploads: string): void {
   const api = app.withTypeProvider<ZodTypeProvider>();
 
   api.get('/api/about', { schema: { response: { 200: z.object({ registry: z.string(), systems: z.number() }) } } }, () => ({ registry: REGISTRY_VERSION, systems: [...allCrs()].length }));
@@ -90,9 +91,16 @@ export function addRoutes(app: FastifyInstance, service: CrossingService, places
     const folder = path.join(run.folder, FILES_FOLDER);
     const zip = new yazl.ZipFile();
     for (const name of (await readdir(folder)).sort()) zip.addFile(path.join(folder, name), name);
+    zip.addBuffer(Buffer.from((await reports.html(params.id)).html), 'proof.html');
     zip.end();
     const name = `${run.name.replace(/[^A-Za-z0-9._-]+/g, '-').replace(/^-|-$/g, '') || 'deliverable'}.zip`;
     return reply.header('content-disposition', `attachment; filename="${name}"`).type('application/zip').send(zip.outputStream);
+  });
+
+  api.get('/api/runs/:id/report', { schema: { params: Id } }, async ({ params }, reply) => {
+    const { html } = await reports.html(params.id);
+    // it is a page of its own, without scripts
+    return reply.header('content-security-policy', "default-src 'none'; style-src 'unsafe-inline'").type('text/html; charset=utf-8').send(html);
   });
 
   api.get('/api/crossings/:id/tiles/:stamp/:z/:x/:y', { schema: { params: TileAt.extend({ stamp: z.string() }) } }, async ({ params }, reply) =>

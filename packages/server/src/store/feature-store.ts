@@ -214,6 +214,10 @@ export class FeatureStore {
       .pluck().all(layer, every);
   }
 
+  layerNames(): string[] {
+    return this.db.prepare<[], string>('SELECT name FROM layers ORDER BY id').pluck().all();
+  }
+
   record(id: number): StoredRecord | null {
     const row = this.db.prepare<[number], Row>(`SELECT ${COLUMNS} WHERE f.id = ?`).get(id);
     return row ? stored(row) : null;

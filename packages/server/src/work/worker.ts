@@ -4,6 +4,7 @@ import { workerData } from 'piscina';
 import { type GridFolder, shelveGrids } from '../files/grid-folders';
 import { cutTile, type TileRequest } from '../tiles/cut-tile';
 import { nearestVertex, type NearestRequest } from '../tiles/nearest-vertex';
+import { type Picture, type PictureRequest, samplePicture } from '../tiles/sample-picture';
 import { type ReadResult, readSource, type StoredFiles } from './read-source';
 import { runDeliverable, type RunRequest, type RunResult } from './run-deliverable';
 import { type ShapeRequest, shapeSource } from './shape-source';
@@ -48,6 +49,11 @@ export const tile = (request: TileRequest): Uint8Array => {
 export const nearest = (request: NearestRequest): [number, number] | null => {
   lookForGrids();
   return nearestVertex(request);
+};
+
+export const picture = (request: PictureRequest): Picture => {
+  lookForGrids();
+  return samplePicture(request);
 };
 
 /** Milliseconds for which the grid folders are taken to be as they were; tiles come by the dozen. */

@@ -12,7 +12,7 @@ import { type Crs, metresPerUnit, ownSigns } from '@pontrel/core/crs/crs';
 import { useKeys } from '../frame/keys';
 import { ICON } from '../parts/parts';
 import { useAppSelector } from '../state/store';
-import { DAY, NIGHT } from '../theme/palette';
+import { DAY, NIGHT } from '@pontrel/contract/palette';
 import { frameProjection, frameUnit, tileLayer } from './frame-map';
 import { Footer, type FooterHandle } from './Footer';
 import { Marks, type Mark, type Vector } from './Marks';

@@ -1,7 +1,7 @@
 import type { FeatureLike } from 'ol/Feature';
 import { Circle, Fill, Stroke, Style, Text } from 'ol/style';
 import { onPaper } from '../theme/on-paper';
-import type { Palette } from '../theme/palette';
+import type { Palette } from '@pontrel/contract/palette';
 
 /** How a layer of tiles is drawn. */
 export interface Look {

@@ -2,7 +2,7 @@ import { Box } from '@chakra-ui/react';
 import type { SmallPlan } from '@pontrel/contract/crossing';
 import { useAppSelector } from '../state/store';
 import { onPaper } from '../theme/on-paper';
-import { DAY, NIGHT } from '../theme/palette';
+import { DAY, NIGHT } from '@pontrel/contract/palette';
 
 const WIDTHS = { point: 2.6, line: 1.1, polygon: 0.9, text: 1.3 } as const;
 

@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
 import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
-import { Download } from 'lucide-react';
+import { Download, FileText } from 'lucide-react';
 import { Link } from 'react-router';
 import type { RunSummary } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
@@ -11,7 +11,7 @@ import { RecordCard } from '../map/RecordCard';
 import type { Picked } from '../map/styles';
 import { sourceTiles, useFrame } from '../map/use-frame';
 import { useAppSelector } from '../state/store';
-import { DAY, NIGHT } from '../theme/palette';
+import { DAY, NIGHT } from '@pontrel/contract/palette';
 import { clock, day, deviation, grouped, plural } from '../parts/numbers';
 import { Chip, Empty, ICON, Mono, Muted, Scroll, Side, ToneIcon } from '../parts/parts';
 import { useProofQuery } from '../state/api';
@@ -53,9 +53,10 @@ export function Prove() {
       <Flex align="center" gap="16px" px="16px" bg="surface" borderBottomWidth="1px" borderColor="hairline" overflow="hidden" whiteSpace="nowrap">
         <Verdict run={run} stale={stale} />
         <Divider /><Muted><b>{grouped(run.records.out)}</b> of <b>{grouped(run.records.in)}</b> records came back</Muted>
-        <Divider /><Muted>Worst deviation <Mono color="ink" fontWeight={600}>{deviation(run.maxDeviation_m)}</Mono> of 1 mm allowed</Muted>
+        <Divider /><Muted>Worst deviation <Mono color="ink" fontWeight={600}>{deviation(run.maxDeviation_m)}</Mono>{proof && ` of ${deviation(proof.tolerance_m)} allowed`}</Muted>
         <Divider /><Muted>{day(run.finished)} {clock(run.finished)}</Muted>
         <Box flex="1" />
+        <Button asChild><a href={`/api/runs/${run.id}/report`} target="_blank" rel="noreferrer"><FileText {...ICON} />Report</a></Button>
         <Button asChild variant="solid"><a href={`/api/runs/${run.id}/zip`} download><Download {...ICON} />Download zip</a></Button>
       </Flex>
       <Grid templateColumns="284px minmax(0, 1fr) 276px" minH="0">

@@ -14,7 +14,7 @@ import { Chip, Empty, ICON, Mono, Muted, Scroll, Side, Tick, ToneIcon } from '..
 import { useForecastsQuery } from '../state/api';
 import { useAppSelector } from '../state/store';
 import { onPaper } from '../theme/on-paper';
-import { DAY, NIGHT } from '../theme/palette';
+import { DAY, NIGHT } from '@pontrel/contract/palette';
 import { FieldPlan } from './FieldPlan';
 import { LayerRules } from './LayerRules';
 

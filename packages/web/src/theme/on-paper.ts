@@ -1,5 +1,5 @@
 import { hsl, rgb } from 'd3';
-import { FOREGROUND, type Palette } from './palette';
+import { FOREGROUND, type Palette } from '@pontrel/contract/palette';
 
 const cache = new Map<string, string>();
 

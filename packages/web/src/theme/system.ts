@@ -1,5 +1,5 @@
 import { createSystem, defaultConfig, defineConfig, defineRecipe } from '@chakra-ui/react';
-import { DAY, NIGHT, type Palette } from './palette';
+import { DAY, NIGHT, type Palette } from '@pontrel/contract/palette';
 
 const colors = Object.fromEntries((Object.keys(DAY) as (keyof Palette)[]).map((name) => [name, { value: { base: DAY[name], _dark: NIGHT[name] } }]));
 

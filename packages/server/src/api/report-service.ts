@@ -1,0 +1,101 @@
+import { createHash } from 'node:crypto';
+import { createReadStream, existsSync } from 'node:fs';
+import { readdir } from 'node:fs/promises';
+import path from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import type { Piscina } from 'piscina';
+import { crsOf, placementOf, routeTo } from '@pontrel/core/crossing/placement';
+import { isTaken, layerRule } from '@pontrel/core/crossing/recipe';
+import { label } from '@pontrel/core/crs/transform';
+import { REGISTRY_VERSION } from '@pontrel/core/crs/registry/registry';
+import { extensionOf, formatById } from '@pontrel/core/formats/index';
+import { messageOf, Problem } from '@pontrel/core/model/problem';
+import { PICTURE, reportHtml, type ReportFacts } from '../report/report-html';
+import type { Catalog, SourceRecord } from '../store/catalog';
+import type { DataFolder } from '../store/data-folder';
+import type { Picture, PictureRequest } from '../tiles/sample-picture';
+import { STORE_FILE } from '../work/read-source';
+import { FILES_FOLDER, READ_BACK_FILE } from '../work/run-deliverable';
+import { crsName } from './crs-names';
+import { frameOf, placedSources, sourceExtent } from './frame';
+
+/** The report of a run, to be handed over with its files. */
+export class ReportService {
+  constructor(private readonly catalog: Catalog, private readonly folder: DataFolder, private readonly tilePool: Piscina, private readonly version: string) {}
+
+  /** @throws Problem when the run is gone */
+  async html(runId: string): Promise<{ name: string; html: string }> {
+    const run = this.catalog.run(runId);
+    const crossing = this.catalog.crossing(run.crossing);
+    const { recipe } = crossing;
+    const sources = this.catalog.sources(run.crossing);
+    const deliverable = recipe.deliverables.find((d) => d.id === run.deliverable);
+    const frame = frameOf(recipe);
+    const target = crsOf(run.target);
+    if (!target) throw new Problem('crs-unknown', `${run.target} is not in the registry any more.`);
+    const folder = this.folder.run(run.crossing, run.id);
+    const facts: ReportFacts = {
+      crossing: { name: crossing.name, frame: frame ? crsName(frame, recipe.frame!.crs) : null },
+      deliverable: { name: run.name, format: formatById(deliverable?.format ?? '')?.name ?? 'not in the rules any more', crs: { id: label(target), name: target.name } },
+      finished: run.finished, seconds: run.seconds, proof: run.proof, stale: run.revision !== crossing.revision,
+      files: await Promise.all(run.files.map(async (f) => ({ ...f, sha256: await sha256(path.join(folder, FILES_FOLDER, f.name)) }))),
+      sources: await Promise.all(sources.map(async (s) => ({
+        name: s.name, format: formatById(s.format)?.name ?? s.format, bytes: s.bytes, records: s.layers.reduce((n, l) => n + l.profile.count, 0),
+        sha256: await sha256(await this.mainFile(run.crossing, s)), placed: recipe.sources[s.name]?.placement?.crs.split('\n')[0]!.slice(0, 60) ?? 'not placed',
+      }))),
+      picture: recipe.frame ? await this.picture(run.crossing, run.id, run.name, run.target) : null,
+      way: sources.flatMap((s) => this.wayOf(s, run.crossing, run.target)),
+      versions: [['Pontrel', this.version], ['EPSG dataset', REGISTRY_VERSION], ['Node.js', process.versions.node]],
+    };
+    return { name: run.name, html: reportHtml(facts) };
+  }
+
+  private async mainFile(crossing: string, source: SourceRecord): Promise<string> {
+    const folder = this.folder.source(crossing, source.id);
+    const named = path.join(folder, `source${extensionOf(source.name)}`);
+    return existsSync(named) ? named : path.join(folder, (await readdir(folder)).find((f) => f.startsWith('source.'))!);
+  }
+
+  private async picture(crossing: string, run: string, name: string, target: string): Promise<Picture> {
+    const { recipe } = this.catalog.crossing(crossing);
+    const sources = this.catalog.sources(crossing);
+    const taken = Object.fromEntries(sources.map((s) => [s.name, s.layers.map((l) => l.profile.name).filter((l) => isTaken(layerRule(recipe, s.name, l)))]));
+    const request: PictureRequest = {
+      ...PICTURE, frame: recipe.frame!.crs,
+      sheets: [
+        { sources: placedSources(recipe, sources, (s) => path.join(this.folder.source(crossing, s.id), STORE_FILE)), layers: taken },
+        { sources: [{ file: path.join(this.folder.run(crossing, run), READ_BACK_FILE), name, placement: { crs: target, unit_m: null } }], layers: null },
+      ],
+    };
+    return this.tilePool.run(request, { name: 'picture' }) as Promise<Picture>;
+  }
+
+  /** The middle of a source's extent on its way into the target system. */
+  private wayOf(source: SourceRecord, crossing: string, target: string): ReportFacts['way'] {
+    const placed = placementOf(this.catalog.crossing(crossing).recipe, source.name);
+    const extent = sourceExtent(source);
+    if (!placed || !extent) return [];
+    const accuracy = (m: number | null): string => (m === null ? 'not known' : m === 0 ? 'exact' : `±${m} m`);
+    try {
+      const { plane, transform } = routeTo(placed, crsOf(target)!);
+      const p = Float64Array.of((extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2);
+      const steps = [{ name: 'as drawn', x: p[0]!, y: p[1]!, accuracy: '' }];
+      plane.forward(p, 0, 1, 2);
+      steps.push({ name: `in ${placed.crs.name}`, x: p[0]!, y: p[1]!, accuracy: plane.fit ? 'by the fit' : 'exact' });
+      const trace = transform.trace([p[0]!, p[1]!]);
+      transform.steps.forEach((s, k) => {
+        const at = trace[k];
+        if (at) steps.push({ name: `${s.name}${s.id ? ` (${s.id})` : ''}`, x: at[0]!, y: at[1]!, accuracy: accuracy(s.accuracy_m) });
+      });
+      return [{ source: source.name, steps }];
+    } catch (error) {
+      return [{ source: source.name, steps: [{ name: messageOf(error), x: NaN, y: NaN, accuracy: '' }] }];
+    }
+  }
+}
+
+async function sha256(file: string): Promise<string> {
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(file), hash);
+  return hash.digest('hex');
+}
