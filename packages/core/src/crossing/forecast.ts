@@ -70,6 +70,7 @@ const KIND_CHANGES: Partial<Record<Kind, { code: string; message: (n: number) =>
 /** What the rules did, told for a layer; `records` where the records that it is about are no more among those that cross. */
 const SHAPE_EFFECTS: readonly { when: (r: ShapeReport) => number; records: boolean; effect: Effect['effect']; code: string; message: (r: ShapeReport, n: number) => string }[] = [
   { when: (r) => r.outside, records: false, effect: 'told', code: 'outside-interest', message: (_r, n) => `${n} outside the area of interest` },
+  { when: (r) => r.filtered, records: true, effect: 'left', code: 'filtered', message: (_r, n) => `${n} not taken by the filter` },
   { when: (r) => r.duplicates, records: true, effect: 'left', code: 'duplicates', message: (_r, n) => `${n} ${n === 1 ? 'duplicate' : 'duplicates'} of the same geometry dropped` },
   { when: (r) => r.textsGiven, records: true, effect: 'changed', code: 'text-given', message: (_r, n) => `${n} ${n === 1 ? 'text' : 'texts'} given to objects as a field` },
   { when: (r) => r.homelessCount, records: false, effect: 'told', code: 'text-homeless', message: (_r, n) => `${n} ${n === 1 ? 'text found' : 'texts found'} no object, and ${n === 1 ? 'crosses as it is' : 'cross as they are'}` },

@@ -30,6 +30,8 @@ export const LayerRule = z.object({
   taken: z.boolean().optional(),
   /** The layer that its records go into; several may go into one. */
   to: z.string().min(1).max(120).optional(),
+  /** Only the records that this filter takes cross: CQL2 as text. */
+  where: z.string().max(4000).optional(),
   constants: z.array(Constant).optional(),
   /** By block name; those not named cross as points. */
   blocks: z.record(z.string(), z.enum(BLOCK_WAYS)).optional(),

@@ -1,5 +1,6 @@
 import { type Affine, insertionMap } from '../geometry/affine';
 import { flatten } from '../geometry/flatten';
+import { compileFilter } from '../filter/evaluate';
 import { convexHull } from '../geometry/hull';
 import { addParts, type PlaceLook } from '../geometry/symbol-parts';
 import { thinned } from '../geometry/thin';
@@ -15,6 +16,8 @@ import { MOST_LAYERS, targetLayer, tellsApart } from './target-layer';
 export interface ShapeReport {
   /** Records outside the area of interest. */
   outside: number;
+  /** Records that the filter does not take. */
+  filtered: number;
   blocksApart: number;
   /** Parts that came of them. */
   parts: number;
@@ -33,11 +36,11 @@ export interface ShapeReport {
 
 const LISTED = 300;
 
-const noReport = (): ShapeReport => ({ outside: 0, blocksApart: 0, parts: 0, blocksOutlined: 0, fillsAsLines: 0, duplicates: 0, thinning: null, textsGiven: 0, homeless: [], homelessCount: 0, housed: [] });
+const noReport = (): ShapeReport => ({ outside: 0, filtered: 0, blocksApart: 0, parts: 0, blocksOutlined: 0, fillsAsLines: 0, duplicates: 0, thinning: null, textsGiven: 0, homeless: [], homelessCount: 0, housed: [] });
 
 /** Whether a rule changes the records themselves, and not only where they go. */
 export function reshapes(rule: LayerRule): boolean {
-  return tellsApart(rule) || rule.constants !== undefined || rule.texts !== undefined || rule.once === true || rule.thin_m !== undefined || (rule.fills !== undefined && rule.fills !== 'area') || Object.values(rule.blocks ?? {}).some((way) => way !== 'point');
+  return rule.where !== undefined || tellsApart(rule) || rule.constants !== undefined || rule.texts !== undefined || rule.once === true || rule.thin_m !== undefined || (rule.fills !== undefined && rule.fills !== 'area') || Object.values(rule.blocks ?? {}).some((way) => way !== 'point');
 }
 
 /** Layers of a source whose records the rules change: those that get texts are among them. */
@@ -131,10 +134,18 @@ function* shape(batch: FeatureBatch, rule: LayerRule, context: ReshapeContext, k
   let seen = known.seen.get(batch.layer);
   if (!seen) known.seen.set(batch.layer, (seen = new Set()));
   const wanted = context.keep?.(batch);
+  const filter = rule.where === undefined ? null : compileFilter(rule.where);
+  // a filter that cannot be read stands in the way of the forecast, and of the run
+  if (typeof filter === 'string') throw new Problem('filter', `The filter of ${batch.layer} cannot be read. ${filter} Mend it in Shape.`);
+  const taken = filter?.(batch);
   for (let i = 0; i < batch.count; i++) {
     const number = known.first + i;
     if (wanted && !wanted(i)) {
       report.outside++;
+      continue;
+    }
+    if (taken && !taken(i)) {
+      report.filtered++;
       continue;
     }
     if (known.housed.has(number)) {

@@ -3,16 +3,18 @@ import { Box, Input } from '@chakra-ui/react';
 import { parseLength } from './numbers';
 
 /** A field that holds its text until it is left or Enter is pressed; Escape takes it back. `fault` says what is wrong with a text. */
-export function TypedText({ label, value, onChange, fault, hint, width, maxLength }: { label: string; value: string; onChange(text: string): void; fault?: (text: string) => string | null; hint?: string; width?: string; maxLength?: number }) {
+export function TypedText({ label, value, onChange, fault, hint, width, maxLength, list }: { label: string; value: string; onChange(text: string): void; fault?: (text: string) => string | null; hint?: string; width?: string; maxLength?: number; list?: string }) {
   const [text, setText] = useState<string | null>(null);
   const wrong = text === null ? (fault?.(value) ?? null) : (fault?.(text) ?? null);
   const save = (): void => {
-    if (text !== null && text !== value && wrong === null) onChange(text);
+    // what cannot be taken stays to be mended
+    if (text !== null && wrong !== null) return;
+    if (text !== null && text !== value) onChange(text);
     setText(null);
   };
   return (
     <Box w={width ?? '100%'}>
-      <Input size="sm" h="26px" fontFamily="mono" fontSize="12px" aria-label={label} aria-invalid={wrong !== null} placeholder={hint} maxLength={maxLength} value={text ?? value} onChange={(e) => setText(e.target.value)} onBlur={save}
+      <Input size="sm" h="26px" fontFamily="mono" fontSize="12px" aria-label={label} aria-invalid={wrong !== null} placeholder={hint} maxLength={maxLength} list={list} value={text ?? value} onChange={(e) => setText(e.target.value)} onBlur={save}
         onKeyDown={(e) => { if (e.key === 'Enter') e.currentTarget.blur(); if (e.key === 'Escape') setText(null); }} />
       {wrong !== null && <Box mt="3px" color="madderInk" textStyle="small">{wrong}</Box>}
     </Box>

@@ -9,7 +9,7 @@ import { groupNames } from '../gather/entity-names';
 import { grouped, plural } from '../parts/numbers';
 import { Mono, Muted, Note, Scroll, Section, Tick } from '../parts/parts';
 import { TypedLength } from '../parts/Typed';
-import { BlockRules, FillRules, TargetLayer, TextRules, Tidying } from './ShapeRules';
+import { BlockRules, FillRules, TargetLayer, TextRules, Tidying, WhereRule } from './ShapeRules';
 
 /** The rules of one layer, and the tolerance that holds for all. */
 export function LayerRules({ source, layer, rule, forecast, onFind }: { source: SourceState; layer: SourceLayer; rule: LayerRule; forecast: Forecast | null; onFind(at: { x: number; y: number }): void }) {
@@ -44,6 +44,7 @@ export function LayerRules({ source, layer, rule, forecast, onFind }: { source: 
       <BlockRules layer={layer} rule={rule} edit={edit} report={report} />
       <TextRules source={source} layer={layer} rule={rule} edit={edit} report={report} onFind={onFind} />
       <FillRules layer={layer} rule={rule} edit={edit} />
+      <WhereRule layer={layer} rule={rule} edit={edit} report={report} />
       <TargetLayer name={profile.name} rule={rule} edit={edit} others={othersOf(recipe, source.name, profile.name)} told={row?.effects.find((e) => e.code === 'told-apart')?.message} />
       <Tidying layer={layer} rule={rule} edit={edit} report={report} />
       <Section title="Worked out on the way">

@@ -4,6 +4,8 @@ import { MapPin, Plus, X } from 'lucide-react';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
 import { BLOCK_WAYS, type BlockWay, type LayerRule } from '@pontrel/core/crossing/recipe';
 import { FILLS, type ShapeReport } from '@pontrel/core/shape/reshape';
+import { compileFilter } from '@pontrel/core/filter/evaluate';
+import { joinFields } from '@pontrel/core/model/profile';
 import { tellsApart } from '@pontrel/core/shape/target-layer';
 import { parseTemplate } from '@pontrel/core/shape/template';
 import { deviation, grouped, plural } from '../parts/numbers';
@@ -49,6 +51,24 @@ function layerFault(text: string): string | null {
 function freeName(taken: readonly string[]): string {
   if (!taken.includes('kind')) return 'kind';
   for (let n = 2; ; n++) if (!taken.includes(`kind_${n}`)) return `kind_${n}`;
+}
+
+/** Which records of a layer cross, by what is in their fields. */
+export function WhereRule({ layer, rule, edit, report }: { layer: SourceLayer; rule: LayerRule; edit: Edit; report: ShapeReport | null }) {
+  const { name } = layer.profile;
+  const fields = joinFields(layer.profile.groups);
+  const words = fields.flatMap((f) => f.samples.slice(0, 2).map((s) => `${/^[A-Za-z_]\w*$/.test(f.name) ? f.name : `"${f.name}"`} = ${typeof s === 'string' ? `'${s.replaceAll("'", "''")}'` : String(s)}`));
+  const list = `where-${name.replace(/\W/g, '')}`;
+  const fault = (text: string): string | null => {
+    const compiled = text.trim() === '' ? null : compileFilter(text, fields.map((f) => f.name));
+    return typeof compiled === 'string' ? compiled : null;
+  };
+  return (
+    <Section title="Only where" aside={rule.where !== undefined && report ? `${grouped(report.filtered)} stay behind` : ''}>
+      <TypedText label={`Only records of ${name} where`} value={rule.where ?? ''} hint={words[0] ?? 'all'} list={list} maxLength={4000} fault={fault} onChange={(text) => edit(`filter of ${name}`, (r) => { if (text.trim() === '') delete r.where; else r.where = text.trim(); })} />
+      <datalist id={list}>{words.slice(0, 60).map((w) => <option key={w} value={w} />)}</datalist>
+    </Section>
+  );
 }
 
 /** How each block of a layer crosses. */
