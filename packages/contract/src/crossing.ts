@@ -50,8 +50,8 @@ export const RunSummary = z.object({
   deliverable: z.string(),
   name: z.string(),
   finished: z.string(),
-  /** The crossing's revision that was run: an older one than the present means that rules have changed since. */
-  revision: z.number(),
+  /** False when rules that it was made by have changed since. */
+  current: z.boolean(),
   bytes: z.number(),
   files: z.array(z.object({ name: z.string(), bytes: z.number() })),
   status: z.enum(['match', 'differs', 'failed']),

@@ -27,7 +27,7 @@ const source = (id: string, name = 'quay.dxf'): SourceRecord => ({
 });
 
 const run = (id: string, finished: string): RunRecord => ({
-  id, crossing: 'c1', deliverable: 'd1', name: 'Council', finished, revision: 1,
+  id, crossing: 'c1', deliverable: 'd1', name: 'Council', finished, revision: 1, rules: 'mark',
   files: [{ name: 'quay.shp', bytes: 100 }], target: 'EPSG:2193', proof, seconds: 0.5,
 });
 

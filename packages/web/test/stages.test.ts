@@ -18,7 +18,7 @@ const source: SourceState = {
 };
 
 const run: RunSummary = {
-  id: 'r1', deliverable: 'd1', name: 'Council', finished: '', revision: 4, bytes: 1, files: [], status: 'match', records: { in: 3, out: 3 }, maxDeviation_m: 0, differences: 0, seconds: 1,
+  id: 'r1', deliverable: 'd1', name: 'Council', finished: '', current: true, bytes: 1, files: [], status: 'match', records: { in: 3, out: 3 }, maxDeviation_m: 0, differences: 0, seconds: 1,
 };
 
 const crossing = (change: Partial<CrossingState> = {}): CrossingState => ({
@@ -48,7 +48,7 @@ describe('the deck', () => {
 
   it('passes when the proof matches, and warns when rules have changed since', () => {
     expect(figures({ ...placed, runs: [run] }).slice(3)).toEqual(['deliver done: 1 deliverable', 'prove done: match']);
-    expect(figures({ ...placed, runs: [{ ...run, revision: 3 }] }).at(-1)).toBe('prove caution: rules changed since');
+    expect(figures({ ...placed, runs: [{ ...run, current: false }] }).at(-1)).toBe('prove caution: rules changed since');
     expect(figures({ ...placed, runs: [{ ...run, status: 'differs' }] }).at(-1)).toBe('prove caution: differs');
   });
 

@@ -10,6 +10,7 @@ import { crsOf, placementOf } from '@pontrel/core/crossing/placement';
 import { prepare, type PreparedSource } from '@pontrel/core/crossing/prepare';
 import { isReshaped, type Shaped } from '@pontrel/core/crossing/shaped';
 import { type Deliverable, isTaken, layerRule, type Recipe, sourceOfArea } from '@pontrel/core/crossing/recipe';
+import { rulesText } from '@pontrel/core/crossing/rules-of';
 import { formatById } from '@pontrel/core/formats/index';
 import { Problem } from '@pontrel/core/model/problem';
 import type { Jobs } from '../jobs/jobs';
@@ -52,7 +53,7 @@ export class CrossingService {
       frameExtent: frame ? frameExtent(frame, sources, placed) : null,
       layerExtents: frame ? layerExtents(frame, sources, placed) : {},
       sources: sources.map(sourceState),
-      runs: this.catalog.lastRuns(id).map(runSummary),
+      runs: this.catalog.lastRuns(id).map((r) => runSummary(r, crossing)),
       jobs: this.catalog.jobs(id),
     };
   }
@@ -195,7 +196,7 @@ export class CrossingService {
       finish: async ({ files, proof }) => {
         await rename(partial, final);
         const older = this.catalog.addRun({
-          id: runId, crossing: id, deliverable: deliverable.id, name: deliverable.name, finished: new Date().toISOString(), revision: crossing.revision,
+          id: runId, crossing: id, deliverable: deliverable.id, name: deliverable.name, finished: new Date().toISOString(), revision: crossing.revision, rules: rulesMark(crossing.recipe, deliverable.id),
           files, target: deliverable.crs, proof, seconds: (Date.now() - started) / 1000,
         });
         for (const old of older) await rm(this.folder.run(id, old), { recursive: true, force: true });
@@ -207,7 +208,7 @@ export class CrossingService {
 
   runProof(runId: string): { run: RunSummary; proof: RunRecord['proof'] } {
     const run = this.catalog.run(runId);
-    return { run: runSummary(run), proof: run.proof };
+    return { run: runSummary(run, this.catalog.crossing(run.crossing)), proof: run.proof };
   }
 
   runRecord(runId: string): RunRecord & { folder: string } {
@@ -330,7 +331,7 @@ export class CrossingService {
       taken: layers.filter((l) => l.taken).length, layers: layers.length,
       runs: {
         match: runs.filter((r) => r.proof.status === 'match').length, differs: runs.filter((r) => r.proof.status !== 'match').length,
-        current: runs.filter((r) => r.revision === c.revision).length,
+        current: runs.filter((r) => isCurrent(r, c)).length,
       },
       plan: largest?.l.plan ?? null,
     };
@@ -363,9 +364,18 @@ function sourceState(s: SourceRecord): SourceState {
   };
 }
 
-function runSummary(r: RunRecord): RunSummary {
+function rulesMark(recipe: Recipe, deliverable: string): string {
+  return createHash('sha256').update(rulesText(recipe, deliverable)).digest('hex').slice(0, 16);
+}
+
+/** Whether the rules would still make what a run has made. */
+export function isCurrent(run: RunRecord, crossing: CrossingRecord): boolean {
+  return run.rules === '' ? run.revision === crossing.revision : run.rules === rulesMark(crossing.recipe, run.deliverable);
+}
+
+function runSummary(r: RunRecord, crossing: CrossingRecord): RunSummary {
   return {
-    id: r.id, deliverable: r.deliverable, name: r.name, finished: r.finished, revision: r.revision, files: r.files, bytes: r.files.reduce((n, f) => n + f.bytes, 0),
+    id: r.id, deliverable: r.deliverable, name: r.name, finished: r.finished, current: isCurrent(r, crossing), files: r.files, bytes: r.files.reduce((n, f) => n + f.bytes, 0),
     status: r.proof.status, records: r.proof.records, maxDeviation_m: r.proof.maxDeviation_m, differences: r.proof.differences.filter((d) => !d.expected).length, seconds: r.seconds,
   };
 }

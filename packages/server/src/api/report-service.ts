@@ -16,6 +16,7 @@ import type { DataFolder } from '../store/data-folder';
 import type { Picture, PictureRequest } from '../tiles/sample-picture';
 import { STORE_FILE } from '../work/read-source';
 import { FILES_FOLDER, READ_BACK_FILE } from '../work/run-deliverable';
+import { isCurrent } from './crossing-service';
 import { crsName } from './crs-names';
 import { frameOf, placedSources, sourceExtent } from './frame';
 
@@ -37,7 +38,7 @@ export class ReportService {
     const facts: ReportFacts = {
       crossing: { name: crossing.name, frame: frame ? crsName(frame, recipe.frame!.crs) : null },
       deliverable: { name: run.name, format: formatById(deliverable?.format ?? '')?.name ?? 'not in the rules any more', crs: { id: label(target), name: target.name } },
-      finished: run.finished, seconds: run.seconds, proof: run.proof, stale: run.revision !== crossing.revision,
+      finished: run.finished, seconds: run.seconds, proof: run.proof, stale: !isCurrent(run, crossing),
       files: await Promise.all(run.files.map(async (f) => ({ ...f, sha256: await sha256(path.join(folder, FILES_FOLDER, f.name)) }))),
       sources: await Promise.all(sources.map(async (s) => ({
         name: s.name, format: formatById(s.format)?.name ?? s.format, bytes: s.bytes, records: s.layers.reduce((n, l) => n + l.profile.count, 0),

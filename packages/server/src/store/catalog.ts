@@ -8,9 +8,10 @@ import { Problem } from '@pontrel/core/model/problem';
 import type { Bounds } from '@pontrel/core/geometry/bounds';
 import crossings from './migrations/001-crossings.sql';
 import definitions from './migrations/002-definitions.sql';
+import rulesOfRuns from './migrations/003-rules-of-runs.sql';
 
 /** In order; the number of those applied is the database's user_version. */
-const MIGRATIONS = [crossings, definitions];
+const MIGRATIONS = [crossings, definitions, rulesOfRuns];
 
 export interface CrossingRecord {
   id: string;
@@ -56,6 +57,8 @@ export interface RunRecord {
   name: string;
   finished: string;
   revision: number;
+  /** A mark of what it was made by; empty for runs of before there was one. */
+  rules: string;
   files: { name: string; bytes: number }[];
   target: string;
   proof: Proof;
@@ -167,8 +170,8 @@ export class Catalog {
     return this.db.transaction(() => {
       const older = this.db.prepare<[string, string], string>('SELECT id FROM runs WHERE crossing = ? AND deliverable = ?').pluck().all(r.crossing, r.deliverable);
       this.db.prepare('DELETE FROM runs WHERE crossing = ? AND deliverable = ?').run(r.crossing, r.deliverable);
-      this.db.prepare('INSERT INTO runs (id, crossing, deliverable, name, finished, revision, files, target, proof, seconds) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)')
-        .run(r.id, r.crossing, r.deliverable, r.name, r.finished, r.revision, JSON.stringify(r.files), r.target, JSON.stringify(r.proof), r.seconds);
+      this.db.prepare('INSERT INTO runs (id, crossing, deliverable, name, finished, revision, rules, files, target, proof, seconds) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)')
+        .run(r.id, r.crossing, r.deliverable, r.name, r.finished, r.revision, r.rules, JSON.stringify(r.files), r.target, JSON.stringify(r.proof), r.seconds);
       return older;
     })();
   }
@@ -214,7 +217,7 @@ function sourceOf(r: Raw): SourceRecord {
 
 function runOf(r: Raw): RunRecord {
   return {
-    id: text(r.id), crossing: text(r.crossing), deliverable: text(r.deliverable), name: text(r.name), finished: text(r.finished), revision: r.revision as number,
+    id: text(r.id), crossing: text(r.crossing), deliverable: text(r.deliverable), name: text(r.name), finished: text(r.finished), revision: r.revision as number, rules: text(r.rules),
     files: json(r.files), target: text(r.target), proof: json(r.proof), seconds: r.seconds as number,
   };
 }

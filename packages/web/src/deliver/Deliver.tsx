@@ -51,7 +51,7 @@ export function Deliver() {
               return (
                 <Box asChild key={d.id} textAlign="left" w="100%" px="11px" py="9px" borderWidth="1px" borderRadius="sheet" cursor="pointer" borderColor={d === current ? 'verdigris' : 'hairline'} bg={d === current ? 'verdigrisTint' : 'surface'} _hover={{ borderColor: 'verdigrisLine' }}>
                   <button type="button" aria-pressed={d === current} onClick={() => { setSelected(d.id); setDrawing(false); }}>
-                    <Flex justify="space-between" gap="6px"><Text fontWeight={650} truncate>{d.name}</Text>{run && <ToneIcon tone={run.revision !== crossing.revision || run.status !== 'match' ? 'caution' : 'good'} />}</Flex>
+                    <Flex justify="space-between" gap="6px"><Text fontWeight={650} truncate>{d.name}</Text>{run && <ToneIcon tone={!run.current || run.status !== 'match' ? 'caution' : 'good'} />}</Flex>
                     <Muted textStyle="small" display="block">{format?.name}{f ? `, ${plural(f.sets.length, format?.carries.oneFile ? 'layer' : 'set')}` : ''}</Muted>
                     <Flex gap="6px" my="6px"><Chip mono>{d.crs}</Chip>{f && <Chip mono>{plural(f.totals.records - f.totals.left, 'record')}</Chip>}</Flex>
                     {f && <FateBar {...f.totals} height={6} />}

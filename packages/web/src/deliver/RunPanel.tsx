@@ -20,7 +20,7 @@ export function RunPanel({ deliverable, forecast }: { deliverable: Deliverable; 
   const jobs = useJobs(crossing.id, 'run').filter((j) => j.subjectId === deliverable.id);
   const running = jobs.some(isLive);
   const run = crossing.runs.find((r) => r.deliverable === deliverable.id);
-  const stale = run !== undefined && run.revision !== crossing.revision;
+  const stale = run !== undefined && !run.current;
   const groups = new Map<string, { name: string; bytes: number; more: number }>();
   for (const file of forecast.files) {
     const stem = file.name.replace(/\.[^.]+$/, '');

@@ -22,7 +22,7 @@ export function stagesOf(c: CrossingState): StageView[] {
   const taken = layers.filter((l) => isTaken(layerRule(c.recipe, l.source, l.layer)));
   const placed = c.sources.filter((s) => c.recipe.sources[s.name]?.placement).length;
   const runs = c.runs.filter((r) => c.recipe.deliverables.some((d) => d.id === r.deliverable));
-  const stale = runs.filter((r) => r.revision !== c.revision).length;
+  const stale = runs.filter((r) => !r.current).length;
   const match = runs.filter((r) => r.status === 'match').length;
   const { deliverables } = c.recipe;
   return [

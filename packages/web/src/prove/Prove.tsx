@@ -46,7 +46,7 @@ export function Prove() {
       </Empty>
     );
   }
-  const stale = run.revision !== crossing.revision;
+  const stale = !run.current;
   const marks: Mark[] = (proof?.differences ?? []).flatMap((d) => d.samples.map((s): Mark => ({ x: s.x, y: s.y, tone: d.expected ? 'amber' : 'madder' })));
   return (
     <Grid templateRows="46px minmax(0, 1fr)" minH="0">
