@@ -173,6 +173,19 @@ describe('cutting a tile', () => {
     expect(seen.some((f) => f.properties.entity === 'LWPOLYLINE')).toBe(true);
   });
 
+  it('sends areas of about a pixel as dots, since a ring of that size is left out by who draws it', () => {
+    const town = store((b) => {
+      for (const [x, size] of [[0, 3], [50, 30]] as const) {
+        for (const [dx, dy] of [[0, 0], [0, 1], [1, 1], [1, 0], [0, 0]] as const) b.vertex(E + x + dx * size, N + dy * size, 0);
+        b.endPart();
+        b.endFeature(POLYGON, 'Polygon', x + 1);
+      }
+    });
+    // 4 m a pixel
+    const seen = decode(cutTile({ sources: [town], frame: 'EPSG:2193', ...tileAt(11, E, N) }));
+    expect(seen.map((f) => [f.type, f.properties.kind, f.properties.dot ?? null])).toEqual([['Point', 'polygon', 1], ['Polygon', 'polygon', null]]);
+  });
+
   it('carries lettering with its size on the ground and its angle', () => {
     const source = store((b) => {
       b.vertex(E, N, 0);

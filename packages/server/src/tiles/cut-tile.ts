@@ -207,6 +207,7 @@ function featureOf(batch: FeatureBatch, i: number, id: number, source: string, w
     }
   });
   if (parts.length === 0) return null;
+  const dot = area ? dotOf(parts) : null;
   const at = (name: string): string | number | boolean | null => batch.columns.get(name)?.[i] ?? null;
   const properties: TileFeature['properties'] = { source, layer: batch.layer, entity: batch.entities[i]!, kind: KINDS[kind]! };
   const color = at('color');
@@ -216,7 +217,25 @@ function featureOf(batch: FeatureBatch, i: number, id: number, source: string, w
     properties.size = Number(at('text_height') ?? 0) * unit;
     properties.angle = Number(at('text_angle') ?? 0) + rotation;
   }
+  if (dot) return { id, type: MVT_POINT, parts: [dot], properties: { ...properties, dot: 1 } };
   return { id, type: area ? MVT_POLYGON : line ? MVT_LINE : MVT_POINT, parts, properties };
+}
+
+/** Pixels across below which an area is a dot: what draws the tiles leaves rings of that size out. */
+const DOT_PIXELS = 1.5;
+
+/** The middle of a very small area; null for a larger one. */
+function dotOf(parts: readonly number[][]): [number, number] | null {
+  let x0 = Infinity, y0 = Infinity, x1 = -Infinity, y1 = -Infinity;
+  for (const part of parts) {
+    for (let k = 0; k < part.length; k += 2) {
+      x0 = Math.min(x0, part[k]!);
+      x1 = Math.max(x1, part[k]!);
+      y0 = Math.min(y0, part[k + 1]!);
+      y1 = Math.max(y1, part[k + 1]!);
+    }
+  }
+  return Math.max(x1 - x0, y1 - y0) < DOT_PIXELS * STEPS ? [Math.round((x0 + x1) / 2), Math.round((y0 + y1) / 2)] : null;
 }
 
 /** Bounds of everything in a store, in the frame. */

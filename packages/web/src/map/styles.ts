@@ -35,9 +35,10 @@ export function recordStyle(palette: Palette, look: (source: string) => Look, vi
     const near = resolution < 0.06 ? 2 : resolution < 0.35 ? 1 : 0;
     // where its symbol is drawn, the point itself is only a place to take hold of
     const bare = kind === 'point' && feature.get('drawn') === 1 && !stands;
-    const key = `${kind} ${color} ${stands} ${how.ghost} ${near} ${bare}`;
+    const dot = feature.get('dot') === 1 && !stands;
+    const key = `${kind} ${color} ${stands} ${how.ghost} ${near} ${bare} ${dot}`;
     let style = cache.get(key);
-    if (!style) cache.set(key, (style = bare ? handle(color) : drawn(kind, color, stands, how.ghost === true, near, palette)));
+    if (!style) cache.set(key, (style = bare ? handle(color) : dot ? speck(color, how.ghost === true) : drawn(kind, color, stands, how.ghost === true, near, palette)));
     return style;
   };
 }
@@ -51,6 +52,11 @@ function drawn(kind: string, color: string, stands: boolean, ghost: boolean, nea
   const stroke = new Stroke({ color, width, lineCap: 'round', lineJoin: 'round' });
   if (kind === 'line') return new Style({ zIndex: stands ? 9 : 1, stroke });
   return new Style({ zIndex: stands ? 9 : 0, stroke, fill: new Fill({ color: `${color}${stands ? '40' : '12'}` }) });
+}
+
+/** An area of about a pixel. */
+function speck(color: string, ghost: boolean): Style {
+  return new Style({ zIndex: 0, image: new Circle({ declutterMode: 'none', radius: ghost ? 0.7 : 0.9, fill: new Fill({ color }) }) });
 }
 
 /** A dot by which a drawn symbol is picked up. */
