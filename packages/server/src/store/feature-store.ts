@@ -5,6 +5,7 @@ import { placedSymbol } from '@pontrel/core/shape/reshape';
 import { type Bounds, emptyBounds, featureBounds, grow } from '@pontrel/core/geometry/bounds';
 import { type FeatureBatch, KINDS, type Value } from '@pontrel/core/model/batch';
 import { BatchBuilder, LayerBuilders } from '@pontrel/core/model/batch-builder';
+import { boundsFromPages, writePages } from './bounds-pages';
 import schema from './features.sql';
 import { fences } from '@pontrel/core/placement/outliers';
 import { packGeometry, unpackGeometry } from './geometry-blob';
@@ -27,6 +28,15 @@ export interface RecordBounds {
   miny: number;
   maxy: number;
   layer: number;
+}
+
+/** A record without its geometry. */
+export interface RecordMark {
+  id: number;
+  layer: string;
+  entity: string;
+  kind: number;
+  color: string | null;
 }
 
 export interface StoredRecord {
@@ -105,6 +115,7 @@ export class FeatureStoreWriter {
 
   close(): void {
     this.db.exec('CREATE INDEX features_by_layer ON features (layer, id)');
+    writePages(this.db);
     this.db.exec('COMMIT');
     this.db.close();
   }
@@ -162,10 +173,19 @@ export class FeatureStore {
   }
 
   /** Bounds of the records that touch `box` (in the store's own coordinates, to single precision). */
-  boundsIn(box: Bounds): IterableIterator<RecordBounds> {
-    return this.db
+  boundsIn(box: Bounds): RecordBounds[] {
+    return boundsFromPages(this.db, box) ?? this.db
       .prepare<number[], RecordBounds>('SELECT id, minx, maxx, miny, maxy, layer FROM bounds WHERE maxx >= ? AND minx <= ? AND maxy >= ? AND miny <= ?')
-      .iterate(box[0], box[2], box[1], box[3]);
+      .all(box[0], box[2], box[1], box[3]);
+  }
+
+  /** What is needed of records that are drawn as dots: nothing of their geometry, and of their data the colour. */
+  *marks(ids: readonly number[]): Generator<RecordMark> {
+    const get = this.db.prepare<[number], RecordMark>("SELECT f.id, l.name AS layer, e.name AS entity, f.kind, f.attributes ->> '$.color' AS color FROM features f JOIN layers l ON l.id = f.layer JOIN entities e ON e.id = f.entity WHERE f.id = ?");
+    for (const id of ids) {
+      const mark = get.get(id);
+      if (mark) yield mark;
+    }
   }
 
   /**

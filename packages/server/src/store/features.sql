@@ -10,5 +10,7 @@ CREATE TABLE features (
   attributes TEXT NOT NULL
 );
 CREATE VIRTUAL TABLE bounds USING rtree (id, minx, maxx, miny, maxy, +layer INTEGER);
+-- the same bounds as plain numbers, page by page in the order of the tree
+CREATE TABLE bounds_pages (minx REAL NOT NULL, maxx REAL NOT NULL, miny REAL NOT NULL, maxy REAL NOT NULL, bytes BLOB NOT NULL);
 -- what the records are drawn with, as one serialised value; at most one row
 CREATE TABLE library (bytes BLOB NOT NULL);

@@ -69,10 +69,11 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
   const store = storeAt(source.file);
   // one pixel in the source's unit, for thinning before any geometry is touched
   const pixel = (own[2] - own[0]) / (TILE_PIXELS + 2 * BUFFER);
-  const ids = thinned(store, own, pixel);
+  const found = thinned(store, own, pixel);
+  const out: TileFeature[] = [];
+  const ids = dots(found, store, source.name, carrier, own, pixel, (x, y) => (x < window[0] || x > window[2] || y < window[1] || y > window[3] ? null : [Math.round(((x - bounds[0]) / resolution) * STEPS), Math.round(((bounds[3] - y) / resolution) * STEPS)]), out);
   const frameUnit_m = metresPerUnit(frame, null);
   const library = store.library();
-  const out: TileFeature[] = [];
   for (const { batch, ids: own } of store.byIds(ids)) {
     const { batch: moved, lost } = transformBatch(placeBatch(batch, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
     for (let i = 0; i < moved.count; i++) {
@@ -97,10 +98,45 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
  * The records to draw: those that cover at least a pixel, and of the smaller ones one a pixel and layer. Where that is still
  * more than a person could tell apart, records of up to a few pixels are thinned too, with an ever wider mesh.
  */
-function thinned(store: FeatureStore, box: Bounds, pixel: number): number[] {
-  let found = [...store.boundsIn(box)];
+function thinned(store: FeatureStore, box: Bounds, pixel: number): RecordBounds[] {
+  let found = store.boundsIn(box);
   for (let mesh = 1; mesh === 1 || (found.length > MOST_RECORDS && mesh <= WIDEST_MESH); mesh *= 2) found = onePerCell(found, box, pixel * mesh);
-  return found.map((b) => b.id);
+  return found;
+}
+
+/** Steps of single precision that a pixel must have before bounds are taken for places. */
+const FINE = 16;
+
+/**
+ * Puts records smaller than a pixel or so into `out` by their bounds alone, where these are fine enough for the picture.
+ * @returns the ids of the records that have to be drawn from their geometry
+ */
+function dots(found: readonly RecordBounds[], store: FeatureStore, source: string, { plane, transform }: Carrier, box: Bounds, pixel: number, grid: (x: number, y: number) => [number, number] | null, out: TileFeature[]): number[] {
+  if (pixel < FINE * Math.max(...box.map(Math.abs)) * 2 ** -23) return found.map((b) => b.id);
+  const least = DOT_PIXELS * pixel;
+  const rest: number[] = [];
+  const small = found.filter((b) => {
+    const is = b.maxx - b.minx < least && b.maxy - b.miny < least;
+    if (!is) rest.push(b.id);
+    return is;
+  });
+  const places = new Float64Array(2 * small.length);
+  small.forEach((b, k) => places.set([(b.minx + b.maxx) / 2, (b.miny + b.maxy) / 2], 2 * k));
+  plane.forward(places, 0, small.length, 2);
+  transform.apply(places, 0, small.length, 2);
+  const placeOf = new Map(small.map((b, k) => [b.id, k]));
+  for (const mark of store.marks(small.map((b) => b.id))) {
+    if (mark.kind === TEXT) {
+      rest.push(mark.id);
+      continue;
+    }
+    const k = placeOf.get(mark.id)!;
+    const at = Number.isNaN(places[2 * k]!) ? null : grid(places[2 * k]!, places[2 * k + 1]!);
+    if (!at) continue;
+    const kind = KINDS[mark.kind]!;
+    out.push({ id: mark.id, type: MVT_POINT, parts: [at], properties: { source, layer: mark.layer, entity: mark.entity, kind, ...(mark.color === null ? {} : { color: mark.color }), ...(kind === 'point' ? {} : { dot: 1 }) } });
+  }
+  return rest;
 }
 
 /** Records a tile is not to hold more of, where thinning can help it. */
