@@ -1,4 +1,5 @@
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { quayDesign } from '@pontrel/demo/quay-design';
 import type { Format } from '@pontrel/core/formats/format';
@@ -10,6 +11,9 @@ import { oddLayers } from './odd-layers';
 
 const NZTM = 'EPSG:2193';
 const WRITTEN = FORMATS.filter((f) => f.write);
+
+const DOCUMENT = path.resolve(import.meta.dirname, '../../docs/fidelity.md');
+const BEGIN = '<!-- the matrix, made by its test -->', END = '<!-- end of the matrix -->';
 
 /** Every choice of every option once, the others as they are at first; lengths half as long again. */
 function optionSets(format: Format): Record<string, string | number>[] {
@@ -25,6 +29,8 @@ describe('from every format into every format', () => {
   const { folder, remove } = temporaryFolder();
   afterAll(remove);
   let made = 0;
+  const cells = new Map<string, string>();
+  const announcements = new Map<string, string[]>();
   const into = (): string => {
     const path = `${folder}/${++made}`;
     mkdirSync(path);
@@ -53,9 +59,30 @@ describe('from every format into every format', () => {
         expect([proof.records.in, proof.records.out]).toEqual([prepared.total, prepared.total]);
         expect(prepared.forecast.blocked).toEqual([]);
         expect(run.findings.list().filter((f) => f.severity === 'wrong')).toEqual([]);
+        const announced = proof.differences.reduce((n, d) => n + d.count, 0);
+        cells.set(`${from.name}\n${to.name}`, `${proof.records.out} of ${proof.records.in}${announced > 0 ? `, ${announced} ${announced === 1 ? 'value' : 'values'} as announced` : ''}`);
       });
     });
   }
+
+  it.each(WRITTEN.map((f) => [f.name, f] as const))('what %s changes is forecast, layer by layer', async (name, to) => {
+    const { prepared: { forecast } } = await crossInto(into(), oddLayers(), { format: to.id, crs: prescribedCrs(to) ?? NZTM, placement: { crs: NZTM, unit_m: null } });
+    const told = forecast.rows.flatMap((r) => r.effects.map((e) => `${r.layer}: ${e.message}`));
+    const fields = forecast.fields.renamed.map((f) => `${f.from} becomes ${f.to}`);
+    announcements.set(name, [...told, ...fields, ...forecast.findings.map((f) => `${f.place === undefined ? '' : `${f.place}: `}${f.message}`)]);
+    expect(forecast.totals.left).toBe(0);
+  });
+
+  it('and the tables in docs/fidelity.md say the same', () => {
+    const head = `| from \\ into | ${WRITTEN.map((f) => f.name).join(' | ')} |\n|${' --- |'.repeat(WRITTEN.length + 1)}`;
+    const rows = WRITTEN.map((from) => `| **${from.name}** | ${WRITTEN.map((to) => cells.get(`${from.name}\n${to.name}`)).join(' | ')} |`);
+    const lists = [...announcements].map(([name, list]) => `**${name}**: ${list.length === 0 ? 'nothing is announced.' : `${list.map((l) => l.replace(/\.$/, '').replaceAll('|', '\\|').replaceAll('<', '&lt;')).join('; ')}.`}`);
+    const wanted = `${BEGIN}\n${[head, ...rows].join('\n')}\n\n${lists.join('\n\n')}\n${END}`;
+    const text = readFileSync(DOCUMENT, 'utf8');
+    const [before, after] = [text.slice(0, text.indexOf(BEGIN)), text.slice(text.indexOf(END) + END.length)];
+    if (process.env.UPDATE_FIDELITY) writeFileSync(DOCUMENT, before + wanted + after);
+    else expect(text.slice(before.length, text.length - after.length), 'run UPDATE_FIDELITY=1 npx vitest run --project reference matrix').toBe(wanted);
+  });
 
   it.each(WRITTEN.flatMap((f) => optionSets(f).map((options) => [f.name, JSON.stringify(options), f, options] as const)))('the odd layers into %s with %s', async (_name, _options, to, options) => {
     const { prepared, proof } = await crossInto(into(), oddLayers(), { format: to.id, crs: prescribedCrs(to, options) ?? NZTM, placement: { crs: NZTM, unit_m: null }, options });

@@ -1,10 +1,11 @@
 """What the standard library and shapely find in written GeoJSON and GeoPackage files: {"files": [...]} to one object a file.
 
 Source: RFC 7946 (sections 3.1.6 and 7), OGC 12-128r18 (sections 1.1.1, 2.1.3, requirements as numbered there), OGC 07-147r2 (annex B: the order of elements)."""
-import json, sqlite3, struct, sys, warnings, zipfile, zlib
+import json, os, sqlite3, struct, sys, warnings, zipfile, zlib
 from xml.etree import ElementTree
 
 warnings.filterwarnings('ignore')
+import gpxpy
 from fastkml import kml as fast
 
 from shapely import wkb
@@ -157,5 +158,17 @@ def png(data):
     return {'size': size, 'drawn': sum(alpha) / 255 / len(alpha), 'middle': alpha[len(alpha) // 2 + size[0] // 2]}
 
 
-out = [geopackage(name) if name.endswith('.gpkg') else kml(name) if name.endswith(('.kml', '.kmz')) else geojson(name) for name in json.load(sys.stdin)['files']]
+def gpx(name):
+    doc = gpxpy.parse(open(name, encoding='utf-8'))
+    order = [e.tag.split('}')[-1] for e in ElementTree.parse(name).getroot()]
+    point = lambda p: [p.longitude, p.latitude] + ([] if p.elevation is None else [p.elevation])
+    data = lambda e: {v.get('name'): v.text for x in e.extensions for v in x}
+    head = {'creator': doc.creator, 'faults': [] if order == sorted(order, key=['metadata', 'wpt', 'rte', 'trk'].index) else order}
+    return {'head': head, 'layers': {
+        'wpt': [{'name': w.name, 'parts': [[point(w)]], 'properties': data(w)} for w in doc.waypoints],
+        'trk': [{'name': t.name, 'parts': [[point(p) for p in s.points] for s in t.segments], 'properties': data(t)} for t in doc.tracks]}}
+
+
+READERS = {'.gpkg': geopackage, '.kml': kml, '.kmz': kml, '.gpx': gpx}
+out = [READERS.get(os.path.splitext(name)[1], geojson)(name) for name in json.load(sys.stdin)['files']]
 json.dump(out, sys.stdout)

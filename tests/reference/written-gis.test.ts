@@ -96,6 +96,18 @@ describe('written files, opened by the standard library and shapely', () => {
     }
   });
 
+  it('GPX has its elements in the order of the schema, and gpxpy finds every way with its values', async () => {
+    const path = into();
+    await crossInto(path, oddLayers(), { format: 'gpx', crs: WGS84, placement: { crs: NZTM, unit_m: null } });
+    const files = Object.fromEntries(readdirSync(path).sort().map((name, k) => [name, read(path)[k]!]));
+    expect(Object.keys(files)).toEqual(['levels.gpx', 'mixed_line.gpx', 'mixed_point.gpx', 'water_mains_wai.gpx', 'zones.gpx']);
+    expect(Object.values(files).map((f) => [f.head.creator, f.head.faults])).toEqual(Object.values(files).map(() => ['Pontrel', []]));
+    expect(files['levels.gpx']!.layers.wpt!.map((w) => [w.parts[0]![0]![2], w.properties.level])).toEqual([[3.25, '3.25'], [-0.5, '-0.5'], [0, '0.0000001']]);
+    expect(files['zones.gpx']!.layers.trk!.map((t) => t.parts.map((p) => p.length))).toEqual([[5, 5, 5, 5], [5, 5], [5]]);
+    expect(files['water_mains_wai.gpx']!.layers.trk![1]!.properties.MATERIAL_OF_THE_PIPE).toBe('Whārangi 港 "quoted" <b>&amp;');
+    expect(files['mixed_point.gpx']!.layers.wpt!.map((w) => w.name)).toEqual(['Shed 3\nŌtautahi', null]);
+  });
+
   it('the counties of North Carolina (r-cran-sf) are the same by way of either, and the areas those of shapely', async () => {
     const file = `${openData('r-cran-sf')}/usr/lib/R/site-library/sf/shape/nc.shp`;
     const counties = await gather(file);

@@ -67,6 +67,8 @@ const KIND_CHANGES: Partial<Record<Kind, { code: string; message: (n: number) =>
   text: { code: 'text-as-point', message: (n) => `${n} ${n === 1 ? 'text' : 'texts'} as points with the text in a field` },
 };
 
+const KIND_WORDS: Record<Kind, readonly [string, string]> = { point: ['point', 'points'], line: ['line', 'lines'], polygon: ['area', 'areas'], text: ['text', 'texts'] };
+
 /** What the rules did, told for a layer; `records` where the records that it is about are no more among those that cross. */
 const SHAPE_EFFECTS: readonly { when: (r: ShapeReport) => number; records: boolean; effect: Effect['effect']; code: string; message: (r: ShapeReport, n: number) => string }[] = [
   { when: (r) => r.outside, records: false, effect: 'told', code: 'outside-interest', message: (_r, n) => `${n} outside the area of interest` },
@@ -181,7 +183,7 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
       effects.push({ effect: 'left', code: 'kind-not-carried', count: n, message: `${n} ${group.entity} cannot be held by ${format.name}` });
     } else if (carries.kinds[group.kind] !== group.kind) {
       changed += n;
-      effects.push({ effect: 'changed', code: KIND_CHANGES[group.kind]?.code ?? 'kind-changed', count: n, message: KIND_CHANGES[group.kind]?.message(n) ?? `${n} ${group.kind} become ${carries.kinds[group.kind]}` });
+      effects.push({ effect: 'changed', code: KIND_CHANGES[group.kind]?.code ?? 'kind-changed', count: n, message: KIND_CHANGES[group.kind]?.message(n) ?? `${n} ${KIND_WORDS[group.kind][n === 1 ? 0 : 1]} as ${KIND_WORDS[carries.kinds[group.kind]!][n === 1 ? 0 : 1]}` });
     } else if (!carries.curves && group.curved > 0) {
       changed += group.curved;
       curves += group.curved;

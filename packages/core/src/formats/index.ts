@@ -5,11 +5,12 @@ import { dxf } from './dxf/index';
 import type { Format } from './format';
 import { geojson } from './geojson/index';
 import { geopackage } from './geopackage/index';
+import { gpx } from './gpx/index';
 import { kml } from './kml/index';
 import { shapefile } from './shapefile/index';
 
 /** Every format. Adding one is its folder and a place here. */
-export const FORMATS: readonly Format[] = [dxf, shapefile, geopackage, geojson, kml, csv];
+export const FORMATS: readonly Format[] = [dxf, shapefile, geopackage, geojson, kml, gpx, csv];
 
 export function formatById(id: string): Format | undefined {
   return FORMATS.find((f) => f.id === id);

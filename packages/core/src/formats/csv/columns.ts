@@ -46,7 +46,8 @@ const DMS = /^([NSEW])?\s*([+-]?\d+(?:[.,]\d+)?)\s*[°ºd:\s]\s*(?:(\d+(?:[.,]\d
 export function coordinateOf(text: string, comma: boolean): number {
   const trimmed = text.trim();
   if (trimmed === '') return NaN;
-  const plain = numberOf(trimmed, comma);
+  // blanks between thousands
+  const plain = numberOf(trimmed.replace(/(\d)[\u00a0\u2009\u202f ](?=\d{3}(\D|$))/g, '$1'), comma);
   if (plain !== null) return plain;
   const [, before, degrees, minutes, seconds, after] = DMS.exec(trimmed.replaceAll('−', '-')) ?? [];
   if (degrees === undefined) return NaN;
@@ -56,10 +57,9 @@ export function coordinateOf(text: string, comma: boolean): number {
   return degrees.startsWith('-') || side === 'S' || side === 'W' ? -size : size;
 }
 
-/** A number as it stands in a table, or null. Blanks between thousands are taken as such. */
+/** A number as it stands in a table, or null. */
 export function numberOf(text: string, comma: boolean): number | null {
-  const dense = text.replace(/(\d)[\u00a0\u2009\u202f ](?=\d{3}(\D|$))/g, '$1');
-  const point = comma ? dense.replace(/\.(?=\d{3}(\D|$))/g, '').replace(',', '.') : dense;
+  const point = comma ? text.replace(/\.(?=\d{3}(\D|$))/g, '').replace(',', '.') : text;
   return /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(point) ? Number(point) : null;
 }
 
@@ -69,7 +69,7 @@ export function hasComma(rows: readonly (readonly string[])[], separator: string
   let commas = 0, points = 0;
   for (const row of rows) {
     for (const value of row) {
-      if (/^\s*[+-]?\d+,\d+\s*$/.test(value)) commas++;
+      if (/^\s*[+-]?(\d+|\d{1,3}(\.\d{3})+),\d+\s*$/.test(value)) commas++;
       else if (/^\s*[+-]?\d+\.\d+\s*$/.test(value)) points++;
     }
   }

@@ -45,7 +45,7 @@ async function* readRows(source: ByteSource, findings: Findings, watch: Watch, k
   const first: string[][] = [];
   const look = new RowCutter(source.name, separator, (row) => first.push(row));
   look.push(beginning);
-  if (first.length === 0) look.end();
+  if (first.length === 0 || head.length >= source.size) look.end();
   const names = uniqueNames(first[0] ?? []);
   const rows = first.slice(1, LOOKED_AT + 1);
   const comma = known?.comma ?? hasComma(rows, separator);

@@ -70,9 +70,11 @@ function putTrack(node: XmlNode, out: BatchBuilder): void {
 
 /** What a feature says besides its place: names and values, as texts or as its schema types them. */
 export function* valuesOf(feature: XmlNode, types: (schema: string, field: string) => string | undefined): Generator<[string, string | number | boolean]> {
+  // where its schema has a field of the same name, what stands outside of it is made of the data, and no data itself
+  const schemas = childrenOf(childOf(feature, 'ExtendedData'), 'SchemaData').map((s) => s.attributes.schemaUrl?.replace(/^.*#/, '') ?? '');
   for (const name of ['name', 'description', 'address', 'phoneNumber', 'Snippet'] as const) {
     const text = childText(feature, name);
-    if (text !== null) yield [name, text];
+    if (text !== null && !schemas.some((s) => types(s, name) !== undefined)) yield [name, text];
   }
   const time = childText(childOf(feature, 'TimeStamp'), 'when');
   if (time !== null) yield ['time', time];

@@ -108,7 +108,7 @@ function placemark(set: TargetSet, id: number, batch: FeatureBatch, i: number, o
   const values = set.fields.map((f): [TargetField, Value] => [f, at(f.from)]).filter(([, v]) => v !== null && v !== '');
   const data = values.map(([f, v]) => `<SimpleData name="${escaped(f.to)}">${escaped(typeof v === 'number' ? plainDecimal(v) : String(v))}</SimpleData>`).join('');
   const table = options.balloon === 'table' && values.length > 0 ? `<description>${escaped(tableText(values))}</description>` : '';
-  return `<Placemark>${name === null ? '' : `<name>${escaped(name)}</name>`}${table}${style === null ? '' : `<styleUrl>#${style}</styleUrl>`}${data === '' ? '' : `<ExtendedData><SchemaData schemaUrl="#S${id + 1}">${data}</SchemaData></ExtendedData>`}${geometryText(batch, i, set.heights, options)}</Placemark>\n`;
+  return `<Placemark>${name === null ? '' : `<name>${escaped(name)}</name>`}${table}${style === null ? '' : `<styleUrl>#${style}</styleUrl>`}${set.fields.length === 0 ? '' : `<ExtendedData><SchemaData schemaUrl="#S${id + 1}">${data}</SchemaData></ExtendedData>`}${geometryText(batch, i, set.heights, options)}</Placemark>\n`;
 }
 
 /** Fields that name a record, where no template does. Common practice, no source. */

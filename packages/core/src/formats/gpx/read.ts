@@ -1,0 +1,127 @@
+import { lookupCrs } from '../../crs/registry/registry';
+import type { ByteSource, Watch } from '../../io/bytes';
+import { type FeatureBatch, LINE, POINT } from '../../model/batch';
+import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
+import type { Findings } from '../../model/finding';
+import { Problem } from '../../model/problem';
+import type { OpenSource, SourceFacts } from '../format';
+import { childOf, childrenOf, XmlReader, type XmlNode } from '../xml';
+
+/** Layers of a file, and names of its elements. Source: GPX 1.1 schema, types wptType, rteType and trkType. */
+export const LAYERS = { wpt: 'waypoints', rte: 'routes', trk: 'tracks' } as const;
+export const WGS84 = 'EPSG:4326';
+/** Elements of a point or a way that are numbers. */
+const NUMBERS = new Set(['magvar', 'geoidheight', 'sat', 'hdop', 'vdop', 'pdop', 'ageofdgpsdata', 'dgpsid', 'number', 'course', 'speed']);
+/** Elements that are read by themselves. */
+const APART = new Set(['ele', 'trkseg', 'rtept', 'trkpt', 'link']);
+
+/** Opens a file of waypoints, routes and tracks. */
+export function openGpx(source: ByteSource): OpenSource {
+  const crs = lookupCrs(WGS84)!;
+  return {
+    facts: (): SourceFacts => ({ crs, crsText: WGS84, unit: null, version: null }),
+    read: (findings, watch) => readWays(source, findings, watch),
+  };
+}
+
+async function* readWays(source: ByteSource, findings: Findings, watch: Watch): AsyncGenerator<FeatureBatch> {
+  const builders = new LayerBuilders();
+  let seen = false;
+  let record = 0;
+  // waypoints still to come of a record of several places
+  let left = 0;
+  const xml = new XmlReader(source.name, {
+    open(name) {
+      if (name === 'gpx') seen = true;
+      return name in LAYERS;
+    },
+    close() {},
+    text() {},
+    whole(node) {
+      const builder = builders.for(LAYERS[node.name as keyof typeof LAYERS]);
+      if (left > 0 && node.name === 'wpt' && childOf(childOf(node, 'extensions'), 'part')) {
+        place(node, builder, source.name, record);
+        builder.endPart();
+        if (--left > 0) return;
+        builder.endFeature(POINT, 'wpt', record);
+        builders.ended(builder);
+        return;
+      }
+      record++;
+      if (put(node, builder, source.name, record)) {
+        const places = Number(childOf(childOf(node, 'extensions'), 'data')?.attributes.places ?? 1);
+        if (node.name === 'wpt' && places > 1) {
+          left = places - 1;
+          return;
+        }
+        builder.endFeature(node.name === 'wpt' ? POINT : LINE, node.name, record);
+        builders.ended(builder);
+      } else findings.add({ code: 'gpx-empty', severity: 'caution', message: `A ${node.name} without points is left out.`, count: 1 });
+    },
+  });
+  let done = 0;
+  for await (const chunk of source.stream()) {
+    watch.check();
+    xml.push(chunk);
+    done += chunk.length;
+    watch.progress(done, source.size);
+    yield* builders.takeFull();
+  }
+  xml.end();
+  if (!seen) throw new Problem('gpx-not', `${source.name} is XML, but no GPX: its outermost element is not gpx.`, { file: source.name });
+  yield* builders.takeAll();
+}
+
+function place(point: XmlNode, out: BatchBuilder, file: string, record: number): void {
+  const { lon, lat } = point.attributes;
+  const [x, y] = [Number(lon), Number(lat)];
+  if (lon === undefined || lat === undefined || !Number.isFinite(x) || !Number.isFinite(y)) throw new Problem('gpx-point', `${file}: a point of record ${record} has no longitude and latitude that are numbers. Export it again.`, { file, record });
+  out.vertex(x, y, Number(childOf(point, 'ele')?.text ?? NaN));
+}
+
+function put(node: XmlNode, out: BatchBuilder, file: string, record: number): boolean {
+  const times: string[] = [];
+  const vertex = (point: XmlNode): void => {
+    place(point, out, file, record);
+    times.push(childOf(point, 'time')?.text.trim() ?? '');
+  };
+  const before = out.vertices;
+  if (node.name === 'wpt') {
+    vertex(node);
+    out.endPart();
+  } else {
+    const parts = node.name === 'rte' ? [childrenOf(node, 'rtept')] : childrenOf(node, 'trkseg').map((s) => childrenOf(s, 'trkpt'));
+    for (const part of parts) {
+      part.forEach(vertex);
+      if (part.length > 0) out.endPart();
+    }
+  }
+  if (out.vertices === before) return false;
+  // what this program wrote has all data in its own place; a name beside it is made of them
+  const own = childOf(childOf(node, 'extensions'), 'data') !== undefined;
+  for (const child of node.children) if (!own || child.name === 'extensions') values(child, '', out);
+  const link = childOf(node, 'link')?.attributes.href;
+  if (link !== undefined) out.set('link', link);
+  if (node.name !== 'wpt' && times.some((t) => t !== '')) {
+    out.set('begin', times.find((t) => t !== '')!);
+    out.set('end', times.findLast((t) => t !== '')!);
+    out.set('times', JSON.stringify(times));
+  }
+  return true;
+}
+
+/** A simple element is a field; those of extensions are so under their own names. */
+function values(node: XmlNode, within: string, out: BatchBuilder): void {
+  if (APART.has(node.name)) return;
+  if (node.children.length > 0) {
+    for (const child of node.children) values(child, node.name, out);
+    return;
+  }
+  // what this program wrote says its own name and type
+  const { name = node.name, type } = within === 'extensions' || within === 'data' ? node.attributes : {};
+  const text = node.text;
+  if (text.trim() === '') return;
+  if (type === 'number' || (type === undefined && NUMBERS.has(node.name) && Number.isFinite(Number(text)))) out.set(name, Number(text));
+  else if (type === 'boolean') out.set(name, text === 'true');
+  else out.set(name, type === undefined ? text.trim() : text);
+}
