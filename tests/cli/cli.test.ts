@@ -58,6 +58,36 @@ describe('pontrel convert', () => {
     expect(again.layers[0]).toMatchObject({ count: 169, kinds: { line: 169 } });
   });
 
+  it('runs the rules of a crossing on the next revision of its file, and says what of them no longer fits', () => {
+    const recipe = path.join(folder, 'recipe.json');
+    const rules = {
+      version: 1, frame: { crs: 'EPSG:2193' }, chord_m: 0.005,
+      sources: { 'quay-design.dxf': { placement: { crs: 'EPSG:2193', unit_m: 0.001 }, layers: {
+        'TITLE-BLOCK': { taken: false }, VALVE: { where: "VALVE_STATE = 'shut'", to: 'VALVES {VALVE_STATE}', fields: { NO_SUCH: { taken: false } } }, GONE: { taken: false }, BOLLARD: { blocks: { 'BOLLARD-T': 'apart' } },
+      } } },
+      deliverables: [
+        { id: 'a', name: 'Council upload', format: 'geopackage', crs: 'EPSG:2126', grouping: 'layer', area: { kind: 'layer', source: 'quay-design.dxf', layer: 'LEASE-PARCEL' } },
+        { id: 'b', name: 'For the globe', format: 'kml', crs: 'EPSG:4326', grouping: 'layer', options: { container: 'kmz' } },
+      ],
+    };
+    writeFileSync(recipe, JSON.stringify(rules));
+    const revision = path.join(folder, 'quay-design-B.dxf');
+    writeFileSync(revision, readFileSync(QUAY));
+    const out = path.join(folder, 'handed-over');
+    const { status, json } = pontrel('convert', revision, out, '--recipe', recipe);
+    expect([status, json.proof.status, json.proof.differences.filter((d: { expected: boolean }) => !d.expected)]).toEqual([0, 'match', []]);
+    expect(json.outputs.map((o: { path: string }) => path.relative(out, o.path))).toEqual(['council_upload/council_upload.gpkg', 'for_the_globe/for_the_globe.kmz']);
+    const counts = (k: number): Record<string, number> => Object.fromEntries(json.outputs[k].layers.map((l: { name: string; count: number }) => [l.name, l.count]));
+    const shut = readFileSync(QUAY, 'utf8').match(/\r?\n\s*1\r?\nshut\r?\n/g)!.length;
+    expect([counts(1)['VALVES shut'], counts(1).BOLLARD, counts(1)['TITLE-BLOCK']]).toEqual([shut, 99, undefined]);
+    // only what lies in the leases crosses into the container
+    expect(counts(0)['LEASE-PARCEL']).toBe(7);
+    expect(json.outputs[0].layers.reduce((n: number, l: { count: number }) => n + l.count, 0)).toBeLessThan(json.outputs[1].layers.reduce((n: number, l: { count: number }) => n + l.count, 0));
+    expect(json.findings.filter((f: { code: string }) => /^recipe-(layer|field|source)/.test(f.code)).map((f: { message: string }) => f.message)).toEqual(['A rule is about a field NO_SUCH, which no record has.', 'The recipe has rules for a layer GONE, which is not in this source any more.']);
+    writeFileSync(recipe, JSON.stringify({ ...rules, chord_m: -1 }));
+    expect(pontrel('convert', revision, out, '--recipe', recipe)).toMatchObject({ status: 1, json: { error: { code: 'recipe-unread' } } });
+  });
+
   it('leaves an older file as it was when the input is bad', () => {
     const old = path.join(folder, 'kept.shp');
     writeFileSync(old, 'old');

@@ -1,4 +1,4 @@
-import { cp, mkdir, mkdtemp, rename, rm, stat } from 'node:fs/promises';
+import { rename, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
@@ -10,22 +10,23 @@ import type { FeatureBatch } from '@pontrel/core/model/batch';
 import { type LayerProfile, Profiler } from '@pontrel/core/model/profile';
 import { reshaped } from '@pontrel/core/shape/reshape';
 import { fileStem, makePlan, type Plan, type PlannedLayer } from '@pontrel/core/crossing/plan';
-import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
+import type { Proof } from '@pontrel/core/crossing/proof';
 import { crsOf } from '@pontrel/core/crossing/placement';
 import { EMPTY_RECIPE } from '@pontrel/core/crossing/recipe';
-import { type Feed, runDeliverable, type RunTarget } from '@pontrel/core/crossing/run';
+import type { Feed, RunTarget } from '@pontrel/core/crossing/run';
 import { formatOptions, type OptionValues, prescribedCrs } from '@pontrel/core/formats/options';
 import { extensionOf, FORMATS, formatById } from '@pontrel/core/formats/index';
 import type { Format } from '@pontrel/core/formats/format';
-import { UNWATCHED } from '@pontrel/core/io/bytes';
 import type { Finding } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
-import { folderAt } from '@pontrel/server/files/node-io';
 import { Spool } from './spool';
 import { survey, type Surveyed } from './survey';
 import { type Options, type Result, Usage } from './usage';
+import { convertByRecipe } from './convert-recipe';
+import { writeProved, type Written } from './write-proved';
 
 export async function convert(files: string[], options: Options): Promise<Result> {
+  if (options.recipe !== undefined) return convertByRecipe(files, options.recipe);
   if (files.length < 2) throw new Usage('Name at least one input and the output.');
   const output = files.at(-1)!;
   const chord_m = chordOf(options.chord);
@@ -44,7 +45,7 @@ export async function convert(files: string[], options: Options): Promise<Result
       sources.push(await survey(file, (batch) => spool.add(batch)));
       await spool.finish();
     }
-    return await cross(sources, spools, { format, folder, single, chosen, chord_m, from, to, layers: options.layer, bounds: boundsOf(options.bounds) });
+    return await cross(sources, spools, { format, folder, single, output: path.basename(output), chosen, chord_m, from, to, layers: options.layer, bounds: boundsOf(options.bounds) });
   } finally {
     for (const spool of spools) await spool.remove();
   }
@@ -54,6 +55,8 @@ interface Crossing {
   format: Format;
   folder: string;
   single: string | null;
+  /** The output's own name. */
+  output: string;
   /** What the output's extension says of the format's options. */
   chosen: OptionValues;
   chord_m: number;
@@ -64,7 +67,7 @@ interface Crossing {
   bounds: Region | null;
 }
 
-async function cross(sources: Surveyed[], spools: Spool[], { format, folder, single, chosen, chord_m, from, to, layers: names, bounds }: Crossing): Promise<Result> {
+async function cross(sources: Surveyed[], spools: Spool[], { format, folder, single, output, chosen, chord_m, from, to, layers: names, bounds }: Crossing): Promise<Result> {
   const placed = sources.map((s) => ({ surveyed: s, crs: placeOf(s, from, to) }));
   const target = to ?? placed[0]!.crs;
   const carriers = new Map(placed.map(({ surveyed, crs }) => [surveyed.path, makeCarrier(surveyed.path, { crs, numbers: { unit_m: surveyed.facts.unit?.metres ?? null } }, target)]));
@@ -77,17 +80,10 @@ async function cross(sources: Surveyed[], spools: Spool[], { format, folder, sin
   const feeds: Feed[] = sources.map((s, i) => ({ carrier: carriers.get(s.path)!, library: s.open.library?.() ?? null, read: read[i]! }));
   const goal: RunTarget = { crs: target, stem, options: formatOptions(format, chosen), chord_m };
   const total = layers.reduce((n, l) => n + l.profile.count, 0);
-  await mkdir(folder, { recursive: true });
-  const partial = await mkdtemp(path.join(folder, '.pontrel-'));
-  try {
-    const run = await runDeliverable(format, plan, feeds, goal, folderAt(partial), UNWATCHED, total);
-    const proof = await proveDeliverable(format, plan, feeds, run.lost, goal, folderAt(partial), UNWATCHED, total);
-    const written = await moveIn(partial, folder, format, plan, goal);
-    const findings = [...sources.flatMap((s) => s.findings), ...planFindings(plan), ...run.findings.list(), ...proof.findings];
-    return { json: resultJson(format, written, plan, run.written, proof, findings), text: resultText(written, proof, findings, target), exit: proof.status === 'failed' ? 1 : 0 };
-  } finally {
-    await rm(partial, { recursive: true, force: true });
-  }
+  const { run, proof, files } = await writeProved(format, plan, feeds, goal, folder, total);
+  const written = await namedAsAsked(files, single === null ? null : path.join(folder, output));
+  const findings = [...sources.flatMap((s) => s.findings), ...planFindings(plan), ...run.findings.list(), ...proof.findings];
+  return { json: resultJson(format, written, plan, run.written, proof, findings), text: resultText(written, proof, findings, target), exit: proof.status === 'failed' ? 1 : 0 };
 }
 
 async function profiled(batches: AsyncIterable<FeatureBatch>): Promise<LayerProfile[]> {
@@ -140,13 +136,12 @@ function wantedLayers(sources: Surveyed[], names: string[] | undefined): Planned
   return all.filter((l) => names.includes(l.profile.name));
 }
 
-/** Puts the finished files in their place, over older ones of the same names. */
-async function moveIn(partial: string, folder: string, format: Format, plan: Plan, goal: RunTarget): Promise<{ path: string; sets: number[] }[]> {
-  const files = format.write!.files(plan.sets, { stem: goal.stem, options: goal.options });
-  for (const { name } of files) {
-    await rename(path.join(partial, name), path.join(folder, name)).catch(() => cp(path.join(partial, name), path.join(folder, name)));
-  }
-  return files.filter((f) => f.sets.length > 0).map((f) => ({ path: path.join(folder, f.name), sets: f.sets }));
+/** One file that stands for the whole output has the name that was asked for; of several, each keeps its own. */
+async function namedAsAsked(files: Written['files'], wanted: string | null): Promise<Written['files']> {
+  const [only, ...others] = files;
+  if (wanted === null || !only || others.length > 0 || path.extname(only.path) === path.extname(wanted)) return files;
+  await rename(only.path, wanted);
+  return [{ ...only, path: wanted }];
 }
 
 function planFindings(plan: Plan): Finding[] {

@@ -1,6 +1,7 @@
 export const USAGE = `pontrel inspect FILE... [--json]
 pontrel convert INPUT... OUTPUT [--from CRS] [--to CRS] [--layer NAME]... [--chord METRES] [--format ID]
                 [--bounds minx,miny,maxx,maxy] [--json]
+pontrel convert INPUT... FOLDER --recipe FILE [--json]   (the rules of a crossing, on these files)
 pontrel crs transform --from CRS --to CRS [--operation ID | --no-grids] [--json]   (lines "x y [z]", east-west axis first)
 pontrel crs show CRS --as wkt1|wkt2|prj|proj|json
 pontrel crs identify FILE.prj [--json]
@@ -21,6 +22,7 @@ export interface Options {
   chord?: string;
   bounds?: string;
   format?: string;
+  recipe?: string;
   operation?: string;
   'no-grids'?: boolean;
   as?: string;

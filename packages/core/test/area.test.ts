@@ -59,25 +59,25 @@ describe('an area of interest', () => {
     'county.shp': [batch('parcels', POLYGON, [square(1_464_010, 5_101_010, 30)], [square(1_464_100, 5_101_000, 10)], [square(1_470_000, 5_101_000, 10)])],
   };
   const recipe: Recipe = { ...EMPTY_RECIPE, frame: { crs: NZTM }, sources: { 'plan.dxf': { placement: { crs: NZTM, unit_m: 0.001 }, layers: {} }, 'county.shp': { placement: { crs: NZTM, unit_m: null }, layers: {} } } };
-  const kept = (area: AreaOfInterest): boolean[] => {
-    const region = regionOf(recipe, area, (source) => stores[source]!);
+  const kept = async (area: AreaOfInterest): Promise<boolean[]> => {
+    const region = await regionOf(recipe, area, (source) => stores[source]!);
     const [parcels] = stores['county.shp']!;
     const keep = keeperOf(recipe, 'county.shp', region)(parcels!);
     return [0, 1, 2].map(keep);
   };
 
-  it('is what another source covers and some more, the areas of one of its layers, what was drawn, or a box', () => {
-    expect(kept({ kind: 'source', source: 'plan.dxf', plus_m: 0 })).toEqual([true, false, false]);
-    expect(kept({ kind: 'source', source: 'plan.dxf', plus_m: 51 })).toEqual([true, true, false]);
-    expect(kept({ kind: 'layer', source: 'plan.dxf', layer: 'LEASES' })).toEqual([true, false, false]);
-    expect(kept({ kind: 'drawn', ring: [[1_464_000, 5_101_000], [1_464_060, 5_101_000], [1_464_000, 5_101_060]] })).toEqual([true, false, false]);
-    expect(kept({ kind: 'drawn', ring: [[1_464_000, 5_101_000], [1_464_200, 5_101_000], [1_464_200, 5_101_009]] })).toEqual([false, true, false]);
-    expect(kept({ kind: 'box', box: [1_469_990, 5_100_000, 1_480_000, 5_102_000] })).toEqual([false, false, true]);
+  it('is what another source covers and some more, the areas of one of its layers, what was drawn, or a box', async () => {
+    expect(await kept({ kind: 'source', source: 'plan.dxf', plus_m: 0 })).toEqual([true, false, false]);
+    expect(await kept({ kind: 'source', source: 'plan.dxf', plus_m: 51 })).toEqual([true, true, false]);
+    expect(await kept({ kind: 'layer', source: 'plan.dxf', layer: 'LEASES' })).toEqual([true, false, false]);
+    expect(await kept({ kind: 'drawn', ring: [[1_464_000, 5_101_000], [1_464_060, 5_101_000], [1_464_000, 5_101_060]] })).toEqual([true, false, false]);
+    expect(await kept({ kind: 'drawn', ring: [[1_464_000, 5_101_000], [1_464_200, 5_101_000], [1_464_200, 5_101_009]] })).toEqual([false, true, false]);
+    expect(await kept({ kind: 'box', box: [1_469_990, 5_100_000, 1_480_000, 5_102_000] })).toEqual([false, false, true]);
   });
 
-  it('says why it is none', () => {
-    expect(() => kept({ kind: 'layer', source: 'plan.dxf', layer: 'MARKS' })).toThrow(/has no areas/);
-    expect(() => regionOf({ ...recipe, frame: null }, { kind: 'box', box: [0, 0, 1, 1] }, () => [])).toThrow(/needs a reference frame/);
-    expect(() => regionOf({ ...recipe, sources: {} }, { kind: 'source', source: 'plan.dxf', plus_m: 5 }, () => [])).toThrow(/has no place yet/);
+  it('says why it is none', async () => {
+    await expect(kept({ kind: 'layer', source: 'plan.dxf', layer: 'MARKS' })).rejects.toThrow(/has no areas/);
+    await expect(regionOf({ ...recipe, frame: null }, { kind: 'box', box: [0, 0, 1, 1] }, () => [])).rejects.toThrow(/needs a reference frame/);
+    await expect(regionOf({ ...recipe, sources: {} }, { kind: 'source', source: 'plan.dxf', plus_m: 5 }, () => [])).rejects.toThrow(/has no place yet/);
   });
 });

@@ -23,7 +23,7 @@ function carrierTo(recipe: Recipe, source: string, frame: Crs): Carrier {
 }
 
 /** An area of interest worked out, in the frame. @param read gives the records of a source */
-export function regionOf(recipe: Recipe, area: AreaOfInterest, read: (source: string) => Iterable<FeatureBatch>): Region {
+export async function regionOf(recipe: Recipe, area: AreaOfInterest, read: (source: string) => Iterable<FeatureBatch> | AsyncIterable<FeatureBatch>): Promise<Region> {
   const frame = frameOf(recipe);
   if (area.kind === 'box') return { box: [...area.box] as Bounds, rings: [] };
   if (area.kind === 'drawn') {
@@ -35,7 +35,7 @@ export function regionOf(recipe: Recipe, area: AreaOfInterest, read: (source: st
   const carrier = carrierTo(recipe, area.source, frame);
   const box = emptyBounds();
   const rings: number[][] = [];
-  for (const batch of read(area.source)) {
+  for await (const batch of read(area.source)) {
     if (area.kind === 'layer' && batch.layer !== area.layer) continue;
     const { batch: moved } = transformBatch(placeBatch(batch, carrier, CHORD_M), carrier.transform);
     for (let k = 0; k < moved.coords.length; k += 3) if (!Number.isNaN(moved.coords[k]!)) grow(box, moved.coords[k]!, moved.coords[k + 1]!);

@@ -37,7 +37,7 @@ export function unitOfSource(recipe: Recipe, source: string): number {
 }
 
 /** Sums up the layers that the rules change, from all their records. */
-export async function shapeLayers(read: () => Iterable<FeatureBatch>, context: ReshapeContext): Promise<Shaped> {
+export async function shapeLayers(read: () => Iterable<FeatureBatch> | AsyncIterable<FeatureBatch>, context: ReshapeContext): Promise<Shaped> {
   const layers = reshapedLayers(context.rules);
   const profiler = new Profiler();
   const reports = new Map<string, ShapeReport>();

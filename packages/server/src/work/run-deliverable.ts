@@ -33,7 +33,7 @@ export const READ_BACK_FILE = 'readback.sqlite';
 /** Writes a deliverable's files and proves them; nothing outside the given folder is touched. */
 export async function runDeliverable(request: RunRequest, line: Line): Promise<RunResult> {
   const { recipe, deliverable } = request;
-  const region = regionFrom(recipe, deliverable.area, Object.fromEntries(request.sources.map((s) => [s.name, s.store])));
+  const region = await regionFrom(recipe, deliverable.area, Object.fromEntries(request.sources.map((s) => [s.name, s.store])));
   const sources = await Promise.all(request.sources.map((s) => shapedSource(recipe, s, deliverable.area, region)));
   const { format, target, plan, forecast, total } = prepare(recipe, deliverable, sources);
   if (forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${forecast.blocked.join(' ')}`);

@@ -13,14 +13,14 @@ export function contextOf(recipe: Recipe, source: string, store: FeatureStore, r
 }
 
 /** An area of interest worked out from the stores of the sources. */
-export function regionFrom(recipe: Recipe, area: AreaOfInterest | undefined, stores: Readonly<Record<string, string>>): Region | null {
+export async function regionFrom(recipe: Recipe, area: AreaOfInterest | undefined, stores: Readonly<Record<string, string>>): Promise<Region | null> {
   if (!area) return null;
   const from = sourceOfArea(area);
   const file = from === null ? null : stores[from];
   if (file === undefined) throw new Problem('source-unknown', `The area of interest is that of ${from}, which is not in this crossing any more. Choose another one.`);
   const store = file === null ? null : new FeatureStore(file);
   try {
-    return regionOf(recipe, area, () => store!.batches());
+    return await regionOf(recipe, area, () => store!.batches());
   } finally {
     store?.close();
   }
@@ -37,7 +37,7 @@ export interface ShapeRequest {
 /** The layers of a source that its rules change, summed up again; null where they change none. */
 export async function shapeSource({ recipe, source, area, stores }: ShapeRequest): Promise<Shaped | null> {
   if (!isReshaped(recipe, source, area)) return null;
-  return shapeWithin(recipe, source, regionFrom(recipe, area, stores), stores[source]!);
+  return shapeWithin(recipe, source, await regionFrom(recipe, area, stores), stores[source]!);
 }
 
 /** The same with the region of interest at hand. */

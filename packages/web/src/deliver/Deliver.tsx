@@ -1,8 +1,9 @@
 import { useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import { Plus } from 'lucide-react';
+import { FileDown, Plus } from 'lucide-react';
 import { Link } from 'react-router';
-import type { Deliverable } from '@pontrel/core/crossing/recipe';
+import { fileStem } from '@pontrel/core/crossing/plan';
+import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { FORMATS } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { useChange, useCrossing } from '../crossing/use-crossing';
@@ -18,6 +19,16 @@ const WRITTEN = FORMATS.filter((f) => f.write);
 
 /** A name within a sentence: abbreviations keep their capitals. */
 const inSentence = (name: string): string => (/^[A-Z][a-z]/.test(name) ? name[0]!.toLowerCase() + name.slice(1) : name);
+
+/** Hands the rules over as a file. */
+function saveRecipe(name: string, recipe: Recipe): void {
+  const address = URL.createObjectURL(new Blob([JSON.stringify(recipe, null, 2)], { type: 'application/json' }));
+  const link = document.createElement('a');
+  link.href = address;
+  link.download = `${fileStem(name)}.recipe.json`;
+  link.click();
+  URL.revokeObjectURL(address);
+}
 
 /** What is handed over: formats, their options, what they will change, and the run. */
 export function Deliver() {
@@ -67,6 +78,7 @@ export function Deliver() {
             </Grid>
           </Flex>
         </Scroll>
+        <Box px="14px" pb="8px"><Button size="sm" variant="ghost" w="100%" justifyContent="flex-start" px="4px" title="The rules of this crossing as one file, to be run again: pontrel convert FILES FOLDER --recipe FILE" onClick={() => saveRecipe(crossing.name, crossing.recipe)}><FileDown {...ICON} size={14} />Save the rules as a recipe</Button></Box>
         <Flex gap="12px" px="14px" py="10px" whiteSpace="nowrap" borderTopWidth="1px" borderColor="hairline" textStyle="small">
           {([['unchanged', 'verdigris'], ['changed', 'amberLine'], ['left behind', 'madder']] as const).map(([name, color]) => <Flex key={name} align="center" gap="6px"><Box w="9px" h="9px" borderRadius="2px" bg={color} />{name}</Flex>)}
         </Flex>

@@ -1,0 +1,98 @@
+import { readFile, stat } from 'node:fs/promises';
+import path from 'node:path';
+import { keeperOf, regionOf } from '@pontrel/core/crossing/area-of-interest';
+import { makeCarrier } from '@pontrel/core/crossing/cross';
+import { misfits } from '@pontrel/core/crossing/misfits';
+import { placementOf } from '@pontrel/core/crossing/placement';
+import { fileStem } from '@pontrel/core/crossing/plan';
+import { prepare } from '@pontrel/core/crossing/prepare';
+import { type Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
+import type { Feed } from '@pontrel/core/crossing/run';
+import { isReshaped, rulesOf, shapedProfiles, shapeLayers, unitOfSource } from '@pontrel/core/crossing/shaped';
+import { messageOf, Problem } from '@pontrel/core/model/problem';
+import { reshaped, type ReshapeContext } from '@pontrel/core/shape/reshape';
+import { Spool } from './spool';
+import { survey, type Surveyed } from './survey';
+import { type Result, Usage } from './usage';
+import { writeProved, type Written } from './write-proved';
+
+/** Runs the rules of a crossing on files: each deliverable goes into a folder of its own within the last one named. */
+export async function convertByRecipe(files: string[], recipeFile: string): Promise<Result> {
+  if (files.length < 2) throw new Usage('Name the files that the recipe is to be run on, and the folder for what comes of it.');
+  const output = files.at(-1)!;
+  if (await stat(output).then((s) => !s.isDirectory(), () => false)) throw new Usage(`${output} is a file; a recipe writes into a folder.`);
+  const recipe = await readRecipe(recipeFile);
+  if (recipe.deliverables.length === 0) throw new Problem('recipe-empty', `${recipeFile} has no deliverable: there is nothing to write.`);
+  const spools: Spool[] = [];
+  try {
+    const sources: Surveyed[] = [];
+    for (const file of files.slice(0, -1)) {
+      const spool = await Spool.create();
+      spools.push(spool);
+      sources.push(await survey(file, (batch) => spool.add(batch)));
+      await spool.finish();
+    }
+    const named = renamed(recipe, sources);
+    const told = misfits(named, sources);
+    const written: { deliverable: Deliverable; done: Written; json: unknown[] }[] = [];
+    for (const deliverable of named.deliverables) written.push(await deliver(named, deliverable, sources, spools, path.join(output, fileStem(deliverable.name))));
+    const worst = (['failed', 'differs', 'match'] as const).find((status) => written.some((w) => w.done.proof.status === status))!;
+    const findings = [...told, ...written.flatMap((w) => [...w.done.run.findings.list(), ...w.done.proof.findings])];
+    return {
+      json: {
+        outputs: written.flatMap((w) => w.json),
+        proof: {
+          status: worst, records: { in: sum(written, (w) => w.done.proof.records.in), out: sum(written, (w) => w.done.proof.records.out) },
+          maxDeviation_m: Math.max(...written.map((w) => w.done.proof.maxDeviation_m)), differences: written.flatMap((w) => w.done.proof.differences),
+        },
+        findings,
+      },
+      text: [
+        ...told.map((f) => `${f.severity}: ${f.place}: ${f.message}`),
+        ...written.flatMap(({ deliverable, done }) => [`${deliverable.name}: ${done.proof.status}, ${done.proof.records.out} of ${done.proof.records.in} records, at most ${(done.proof.maxDeviation_m * 1000).toPrecision(3)} mm off`, ...done.files.map((f) => `  wrote ${f.path}`)]),
+      ].join('\n'),
+      exit: worst === 'failed' ? 1 : 0,
+    };
+  } finally {
+    for (const spool of spools) await spool.remove();
+  }
+}
+
+const sum = <T>(list: readonly T[], pick: (item: T) => number): number => list.reduce((n, item) => n + pick(item), 0);
+
+async function readRecipe(file: string): Promise<Recipe> {
+  let json: unknown;
+  try {
+    json = JSON.parse(await readFile(file, 'utf8'));
+  } catch (error) {
+    throw new Problem('recipe-unread', `${file} cannot be read as a recipe: ${messageOf(error)}.`, { file });
+  }
+  const parsed = Recipe.safeParse(json);
+  if (parsed.success) return parsed.data;
+  const [issue] = parsed.error.issues;
+  throw new Problem('recipe-unread', `${file} is no recipe: ${issue!.path.join('.') || 'it'}: ${issue!.message}.`, { file });
+}
+
+/** A recipe of one source is meant for the one file that is given, whatever the next revision of it is called. */
+function renamed(recipe: Recipe, sources: readonly Surveyed[]): Recipe {
+  const [name, ...others] = Object.keys(recipe.sources);
+  const [only] = sources;
+  if (name === undefined || others.length > 0 || sources.length !== 1 || name === only!.name) return recipe;
+  const deliverables = recipe.deliverables.map((d) => (d.area && 'source' in d.area && d.area.source === name ? { ...d, area: { ...d.area, source: only!.name } } : d));
+  return { ...recipe, sources: { [only!.name]: recipe.sources[name]! }, deliverables };
+}
+
+async function deliver(recipe: Recipe, deliverable: Deliverable, sources: readonly Surveyed[], spools: readonly Spool[], folder: string): Promise<{ deliverable: Deliverable; done: Written; json: unknown[] }> {
+  const batchesOf = (name: string): ReturnType<Spool['batches']> => spools[sources.findIndex((s) => s.name === name)]!.batches();
+  const placed = sources.filter((s) => placementOf(recipe, s.name));
+  const region = deliverable.area ? await regionOf(recipe, deliverable.area, batchesOf) : null;
+  const contexts = new Map(placed.map((s): [string, ReshapeContext] => [s.name, { rules: rulesOf(recipe, s.name), library: s.open.library?.() ?? null, unit_m: unitOfSource(recipe, s.name), ...(region ? { keep: keeperOf(recipe, s.name, region) } : {}) }]));
+  const prepared = prepare(recipe, deliverable, await Promise.all(placed.map(async (s) => {
+    const shaped = isReshaped(recipe, s.name, deliverable.area) ? await shapeLayers(() => batchesOf(s.name), contexts.get(s.name)!) : null;
+    return { name: s.name, layers: shapedProfiles(s.layers, shaped, rulesOf(recipe, s.name)), findings: s.findings, reports: shaped?.reports ?? {} };
+  })));
+  if (prepared.forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot be written. ${prepared.forecast.blocked.join(' ')}`);
+  const feeds = placed.map((s): Feed => ({ carrier: makeCarrier(s.name, placementOf(recipe, s.name)!, prepared.target.crs), library: contexts.get(s.name)!.library, read: () => reshaped(() => batchesOf(s.name), contexts.get(s.name)!) }));
+  const done = await writeProved(prepared.format, prepared.plan, feeds, prepared.target, folder, prepared.total);
+  return { deliverable, done, json: done.files.map((f) => ({ path: f.path, format: prepared.format.id, layers: f.sets.map((k) => ({ name: prepared.plan.sets[k]!.name, count: done.run.written[k]! })) })) };
+}
