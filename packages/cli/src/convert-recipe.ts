@@ -11,8 +11,8 @@ import type { Feed } from '@pontrel/core/crossing/run';
 import { isReshaped, rulesOf, shapedProfiles, shapeLayers, unitOfSource } from '@pontrel/core/crossing/shaped';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { reshaped, type ReshapeContext } from '@pontrel/core/shape/reshape';
-import { Spool } from './spool';
-import { survey, type Surveyed } from './survey';
+import type { Spool } from './spool';
+import { surveyAll, type Surveyed } from './survey';
 import { type Result, Usage } from './usage';
 import { writeProved, type Written } from './write-proved';
 
@@ -23,15 +23,7 @@ export async function convertByRecipe(files: string[], recipeFile: string): Prom
   if (await stat(output).then((s) => !s.isDirectory(), () => false)) throw new Usage(`${output} is a file; a recipe writes into a folder.`);
   const recipe = await readRecipe(recipeFile);
   if (recipe.deliverables.length === 0) throw new Problem('recipe-empty', `${recipeFile} has no deliverable: there is nothing to write.`);
-  const spools: Spool[] = [];
-  try {
-    const sources: Surveyed[] = [];
-    for (const file of files.slice(0, -1)) {
-      const spool = await Spool.create();
-      spools.push(spool);
-      sources.push(await survey(file, (batch) => spool.add(batch)));
-      await spool.finish();
-    }
+  return surveyAll(files.slice(0, -1), async (sources, spools) => {
     const named = renamed(recipe, sources);
     const told = misfits(named, sources);
     const written: { deliverable: Deliverable; done: Written; json: unknown[] }[] = [];
@@ -53,9 +45,7 @@ export async function convertByRecipe(files: string[], recipeFile: string): Prom
       ].join('\n'),
       exit: worst === 'failed' ? 1 : 0,
     };
-  } finally {
-    for (const spool of spools) await spool.remove();
-  }
+  });
 }
 
 const sum = <T>(list: readonly T[], pick: (item: T) => number): number => list.reduce((n, item) => n + pick(item), 0);

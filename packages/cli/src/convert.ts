@@ -19,8 +19,8 @@ import { extensionOf, FORMATS, formatById } from '@pontrel/core/formats/index';
 import type { Format } from '@pontrel/core/formats/format';
 import type { Finding } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
-import { Spool } from './spool';
-import { survey, type Surveyed } from './survey';
+import type { Spool } from './spool';
+import { surveyAll, type Surveyed } from './survey';
 import { type Options, type Result, Usage } from './usage';
 import { convertByRecipe } from './convert-recipe';
 import { writeProved, type Written } from './write-proved';
@@ -36,19 +36,7 @@ export async function convert(files: string[], options: Options): Promise<Result
   const to = options.to === undefined ? (prescribed === null ? undefined : crsOf(prescribed)!) : readPositions(options.to, '--to');
   if (prescribed !== null && to && to.id !== prescribed) throw new Usage(`${format.name} is written in ${prescribed} only: leave --to out, or give it that.`);
 
-  const spools: Spool[] = [];
-  try {
-    const sources: Surveyed[] = [];
-    for (const file of files.slice(0, -1)) {
-      const spool = await Spool.create();
-      spools.push(spool);
-      sources.push(await survey(file, (batch) => spool.add(batch)));
-      await spool.finish();
-    }
-    return await cross(sources, spools, { format, folder, single, output: path.basename(output), chosen, chord_m, from, to, layers: options.layer, bounds: boundsOf(options.bounds) });
-  } finally {
-    for (const spool of spools) await spool.remove();
-  }
+  return surveyAll(files.slice(0, -1), (sources, spools) => cross(sources, spools, { format, folder, single, output: path.basename(output), chosen, chord_m, from, to, layers: options.layer, bounds: boundsOf(options.bounds) }));
 }
 
 interface Crossing {

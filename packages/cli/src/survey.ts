@@ -7,6 +7,7 @@ import { type Finding, Findings } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
 import { type LayerProfile, Profiler } from '@pontrel/core/model/profile';
 import { fileSource } from '@pontrel/server/files/node-io';
+import { Spool } from './spool';
 
 /** A file read once from end to end. */
 export interface Surveyed {
@@ -34,4 +35,21 @@ export async function survey(path: string, keep?: (batch: FeatureBatch) => Promi
     await keep?.(batch);
   }
   return { path, name: source.name, format, open, facts: open.facts(), layers: profiler.layers(), findings: findings.list() };
+}
+
+/** Reads files once from end to end, each into a spool of its own; the spools are gone when `use` is done with them. */
+export async function surveyAll<T>(files: readonly string[], use: (sources: Surveyed[], spools: Spool[]) => Promise<T>): Promise<T> {
+  const spools: Spool[] = [];
+  try {
+    const sources: Surveyed[] = [];
+    for (const file of files) {
+      const spool = await Spool.create();
+      spools.push(spool);
+      sources.push(await survey(file, (batch) => spool.add(batch)));
+      await spool.finish();
+    }
+    return await use(sources, spools);
+  } finally {
+    for (const spool of spools) await spool.remove();
+  }
 }

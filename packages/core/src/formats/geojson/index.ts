@@ -1,6 +1,7 @@
 import type { Format, OptionValues, TargetSet } from '../format';
 import { lettersOf } from '../letters';
-import { openGeoJson, WGS84 } from './read';
+import { WGS84 } from '../globe';
+import { openGeoJson } from './read';
 import { createGeoJson, fileNameOf, formOf } from './write';
 
 /** GeoJSON. Source: RFC 7946; RFC 8142 for features one after the other; "The GeoJSON Format Specification", 2008, for a named system. */

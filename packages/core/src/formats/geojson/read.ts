@@ -7,12 +7,10 @@ import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-b
 import type { Findings } from '../../model/finding';
 import { messageOf, Problem } from '../../model/problem';
 import type { OpenSource, SourceFacts } from '../format';
+import { WGS84 } from '../globe';
 import { NotAGeometry, type Oddity, putGeometry, simpleGeometries } from './geometry';
 import { JsonScanner } from './scanner';
 import { colorOf } from './simplestyle';
-
-/** The system of every file that states none. Source: RFC 7946, section 4. */
-export const WGS84 = 'EPSG:4326';
 
 const ODDITIES: Record<Oddity, string> = {
   'ring-closed': 'A ring that did not end where it begins was closed.',
@@ -28,6 +26,7 @@ interface Stated {
 
 /** Opens a file of features: a collection, a single one, or one a line. */
 export function openGeoJson(source: ByteSource): OpenSource {
+  // the system of every file that states none. Source: RFC 7946, section 4
   let stated: Stated = { crs: lookupCrs(WGS84)!, text: WGS84 };
   return {
     facts: (): SourceFacts => ({ crs: stated.crs, crsText: stated.text, unit: null, version: null }),

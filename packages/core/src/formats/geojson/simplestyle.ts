@@ -1,4 +1,5 @@
 import { LINE, POLYGON, type Value } from '../../model/batch';
+import { PIXELS_PER_MM } from '../globe';
 
 /**
  * Looks as properties of a feature. Source: simplestyle-spec 1.1.0, "stroke", "fill", "marker-color", "stroke-width", "stroke-opacity", "fill-opacity".
@@ -17,9 +18,6 @@ export function colorOf(properties: Record<string, unknown>): string | null {
   }
   return null;
 }
-
-/** Pixels in a millimetre on a screen of 96 to the inch, in which widths of lines are told. Source: CSS Values and Units Level 3, section 5.2. */
-const PIXELS_PER_MM = 96 / 25.4;
 
 /** The properties for a record's looks; those that the record has itself stand. */
 export function styleOf(kind: number, at: (name: string) => Value): [string, Value][] {

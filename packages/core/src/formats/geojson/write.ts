@@ -4,6 +4,7 @@ import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
 import { eachPart, type FeatureBatch, LINE, POLYGON, type Value } from '../../model/batch';
 import type { DeliverableWriter, OptionValues, TargetSet, WriteContext } from '../format';
+import { HEIGHT_DECIMALS } from '../globe';
 import { plainDecimal } from '../plain-decimal';
 import { TextSink } from '../text-sink';
 import { styleOf } from './simplestyle';
@@ -20,9 +21,6 @@ export function decimalsFor(crs: Crs, within_m: number): number {
   const unit_m = crs.kind === 'projected' ? metresPerUnit(crs, null) : METRES_PER_DEGREE;
   return Math.min(15, Math.max(0, Math.ceil(Math.log10(unit_m / (2 * within_m)))));
 }
-
-/** Decimals of heights, which are in metres. */
-const HEIGHT_DECIMALS = 4;
 
 /** One file a set. */
 export async function createGeoJson(folder: FolderSink, sets: readonly TargetSet[], { crs, options }: WriteContext): Promise<DeliverableWriter> {

@@ -1,6 +1,7 @@
 import type { Format, TargetSet } from '../format';
 import { lettersOf } from '../letters';
-import { openGpx, WGS84 } from './read';
+import { WGS84 } from '../globe';
+import { openGpx } from './read';
 import { createGpx, fileNameOf } from './write';
 
 /** GPX 1.1. Source: the GPX 1.1 schema, 2004. */

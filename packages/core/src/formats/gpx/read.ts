@@ -5,11 +5,11 @@ import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { OpenSource, SourceFacts } from '../format';
+import { WGS84 } from '../globe';
 import { childOf, childrenOf, XmlReader, type XmlNode } from '../xml';
 
 /** Layers of a file, and names of its elements. Source: GPX 1.1 schema, types wptType, rteType and trkType. */
 export const LAYERS = { wpt: 'waypoints', rte: 'routes', trk: 'tracks' } as const;
-export const WGS84 = 'EPSG:4326';
 /** Elements of a point or a way that are numbers. */
 const NUMBERS = new Set(['magvar', 'geoidheight', 'sat', 'hdop', 'vdop', 'pdop', 'ageofdgpsdata', 'dgpsid', 'number', 'course', 'speed']);
 /** Elements that are read by themselves. */

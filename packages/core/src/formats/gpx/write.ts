@@ -1,12 +1,11 @@
 import type { FolderSink } from '../../io/bytes';
 import { eachPart, type FeatureBatch, type Value, vertexRange } from '../../model/batch';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
+import { DEGREE_DECIMALS, HEIGHT_DECIMALS } from '../globe';
 import { plainDecimal } from '../plain-decimal';
 import { TextSink } from '../text-sink';
 import { escaped } from '../xml';
 
-/** Decimals of degrees: a tenth of a millimetre. */
-const DECIMALS = 9, HEIGHT_DECIMALS = 4;
 /** Our own names within extensions. */
 const NAMESPACE = 'urn:pontrel:gpx';
 
@@ -45,7 +44,7 @@ function wayOf(set: TargetSet, batch: FeatureBatch, i: number): string {
   const given = ['name', 'NAME', 'text', 'id', 'ID'].map(at).find((v) => v !== null && v !== '');
   const name = given === undefined ? '' : `<name>${escaped(String(given))}</name>`;
   const rest = (places: number): string => `${name}${data === '' && places === 1 ? '' : `<extensions><p:data${places > 1 ? ` places="${places}"` : ''}>${data}</p:data></extensions>`}`;
-  const place = (v: number): string => `lat="${plainDecimal(batch.coords[3 * v + 1]!, DECIMALS)}" lon="${plainDecimal(batch.coords[3 * v]!, DECIMALS)}"`;
+  const place = (v: number): string => `lat="${plainDecimal(batch.coords[3 * v + 1]!, DEGREE_DECIMALS)}" lon="${plainDecimal(batch.coords[3 * v]!, DEGREE_DECIMALS)}"`;
   const height = (v: number): string => (set.heights && !Number.isNaN(batch.coords[3 * v + 2]!) ? `<ele>${plainDecimal(batch.coords[3 * v + 2]!, HEIGHT_DECIMALS)}</ele>` : '');
   if (set.kind === 'point') {
     const [first, end] = vertexRange(batch, i);

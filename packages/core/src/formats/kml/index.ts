@@ -4,7 +4,8 @@ import type { Format, OpenSource, OptionValues, ReadBack, TargetSet } from '../f
 import { lettersOf } from '../letters';
 import { entrySource, zipEntries } from '../zip/read';
 import { piecesSource } from './pieces-source';
-import { openKml, WGS84 } from './read';
+import { WGS84 } from '../globe';
+import { openKml } from './read';
 import { createKml, DOCUMENT_END, fileNameOf, folderMark, liftOf } from './write';
 
 /** KML 2.2 and KMZ. Source: OGC 07-147r2. */

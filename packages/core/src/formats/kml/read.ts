@@ -5,16 +5,15 @@ import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { OpenSource, SourceFacts } from '../format';
+import { WGS84 } from '../globe';
 import { childOf, childrenOf, childText, XmlReader, type XmlNode } from '../xml';
 import { entrySource, zipEntries } from '../zip/read';
 import { type KmlLook, lookOf, StyleShelf } from './looks';
 import { heightsOf, NotKml, piecesOf, putPiece, valuesOf } from './placemark';
 
-/** The one system of the format. Source: OGC 07-147r2, section 7.3. */
-export const WGS84 = 'EPSG:4326';
-
 /** Opens a KML file, or the one in a KMZ archive. */
 export async function openKml(source: ByteSource): Promise<OpenSource> {
+  // Source: OGC 07-147r2, section 7.3
   const crs = lookupCrs(WGS84)!;
   const head = await source.read(0, 4);
   const zipped = head[0] === 0x50 && head[1] === 0x4b;

@@ -6,15 +6,12 @@ import { drawnSymbol } from '../../style/drawn-symbols';
 import { symbolPng } from '../../style/symbol-png';
 import { parseTemplate, type Template } from '../../shape/template';
 import type { DeliverableWriter, OptionValues, TargetField, TargetSet, WriteContext } from '../format';
+import { DEGREE_DECIMALS, HEIGHT_DECIMALS, PIXELS_PER_MM } from '../globe';
 import { plainDecimal } from '../plain-decimal';
 import { TextSink } from '../text-sink';
 import { escaped } from '../xml';
 import { ZipWriter } from '../zip/write';
 import { colorText } from './looks';
-
-/** Decimals of degrees: a tenth of a millimetre. */
-export const DECIMALS = 9;
-const HEIGHT_DECIMALS = 4;
 
 export const fileNameOf = (stem: string, options: OptionValues): string => `${stem}.${String(options.container)}`;
 
@@ -135,7 +132,7 @@ function geometryText(batch: FeatureBatch, i: number, heights: boolean, options:
   const head = `${lift > 0 || (heights && options.heights !== 'ground') ? (options.extrude === 'yes' && options.heights !== 'ground' ? '<extrude>1</extrude>' : '') : ''}${options.heights === 'ground' && kind !== TEXT && (kind === LINE || kind === POLYGON) ? '<tessellate>1</tessellate>' : ''}${options.heights === 'ground' ? '' : `<altitudeMode>${MODES[String(options.heights)]}</altitudeMode>`}`;
   const position = (v: number): string => {
     const z = coords[3 * v + 2]!;
-    const xy = `${plainDecimal(coords[3 * v]!, DECIMALS)},${plainDecimal(coords[3 * v + 1]!, DECIMALS)}`;
+    const xy = `${plainDecimal(coords[3 * v]!, DEGREE_DECIMALS)},${plainDecimal(coords[3 * v + 1]!, DEGREE_DECIMALS)}`;
     return (heights && !Number.isNaN(z)) || lift > 0 ? `${xy},${plainDecimal((Number.isNaN(z) ? 0 : z) + lift, HEIGHT_DECIMALS)}` : xy;
   };
   const run = (s: number, e: number, turned = false): string => {
@@ -158,8 +155,6 @@ function geometryText(batch: FeatureBatch, i: number, heights: boolean, options:
 /** Metres by which everything is raised. */
 export const liftOf = (options: OptionValues): number => (options.heights === 'ground' ? 0 : Number(options.raise));
 
-/** Pixels in a millimetre on a screen of 96 to the inch. Source: CSS Values and Units Level 3, section 5.2. */
-const PIXELS_PER_MM = 96 / 25.4;
 /** Of a line without a weight. */
 const PLAIN_WIDTH = 1.5;
 /** Solidity of the fill of an area that says nothing of it. */
