@@ -81,6 +81,28 @@ describe('an atlas goes across', () => {
     expect(report).not.toMatch(/<script|javascript:/i);
   });
 
+  it('every record stands in a table, ordered and filtered by the server, and a row is found on the map', async () => {
+    const { page } = desk;
+    await page.keyboard.press('1');
+    await page.getByText('parcels', { exact: true }).first().click();
+    await page.getByRole('link', { name: 'All records as a table' }).click();
+    await page.getByText('204 records').waitFor();
+    const row = (n: number): ReturnType<typeof page.getByRole> => page.getByRole('row').nth(n);
+    const areas = async (): Promise<number[]> => (await Promise.all([1, 2, 3, 4].map((n) => row(n).getByRole('cell').nth(3).innerText()))).map((t) => Number(t.replace(/\s/g, '')));
+    await row(4).waitFor();
+    await page.getByRole('button', { name: 'LAND_AREA' }).click();
+    await expect.poll(async () => { const a = await areas(); return a.every((v, k) => k === 0 || v >= a[k - 1]!); }).toBe(true);
+    await page.getByRole('button', { name: 'LAND_AREA' }).click();
+    await expect.poll(async () => { const a = await areas(); return a[0]! > 1000 && a.every((v, k) => k === 0 || v <= a[k - 1]!); }).toBe(true);
+    await page.getByLabel('Only records where').fill("STREET = 'Tern Street' AND LEASED");
+    await page.keyboard.press('Enter');
+    await page.getByText(/^\d+ of 204 records$/).waitFor();
+    await expect.poll(() => row(1).getByRole('cell').nth(4).innerText()).toBe('Tern Street');
+    await row(1).focus();
+    await page.keyboard.press('Enter');
+    await expect.poll(() => row(1).getAttribute('aria-selected')).toBe('true');
+  });
+
   it('the span shows who arrives and who does not, and opens the records of a band by keyboard', async () => {
     const { page } = desk;
     await page.keyboard.press('s');

@@ -113,6 +113,8 @@ export const RecordView = z.object({
   attributes: z.record(z.string(), z.union([z.string(), z.number(), z.boolean(), z.null()])),
   /** First vertex, in the source's own unit. */
   at: z.tuple([z.number(), z.number(), z.number().nullable()]),
+  /** The same in the frame; absent until its source is placed. */
+  inFrame: z.tuple([z.number(), z.number()]).optional(),
 });
 export type RecordView = z.infer<typeof RecordView>;
 

@@ -65,6 +65,26 @@ describe('a feature store', () => {
     }), { numRuns: 40, endOnFailure: true });
   });
 
+  it('lists records in the order of a field and by a filter as JavaScript would, those without a value last', () => {
+    const cell = fc.option(fc.integer({ min: -5, max: 5 }), { nil: null });
+    fc.assert(fc.property(fc.array(fc.record({ n: cell, 'odd "name"': cell }), { minLength: 1, maxLength: 20 }), fc.boolean(), fc.constantFrom(null, 'n > 0', 'n IS NULL OR n < 2'), (rows, descending, where) => {
+      const b = new BatchBuilder('L');
+      rows.forEach((r, k) => {
+        b.vertex(k, k, 0);
+        b.endPart();
+        for (const [name, v] of Object.entries(r)) b.set(name, v);
+        b.endFeature(0, 'POINT', k + 1);
+      });
+      const store = stored([b.take()]);
+      for (const field of ['n', 'odd "name"'] as const) {
+        const taken = rows.map((r, k) => ({ ...r, id: k + 1 })).filter((r) => where === null || (where === 'n > 0' ? r.n !== null && r.n > 0 : r.n === null || r.n < 2));
+        const wanted = taken.sort((p, q) => (p[field] === null ? 1 : 0) - (q[field] === null ? 1 : 0) || (descending ? -1 : 1) * ((p[field] ?? 0) - (q[field] ?? 0)) || p.id - q.id).map((r) => r.id);
+        expect([...store.list('L', { sort: field, descending, where })]).toEqual(wanted);
+      }
+      store.close();
+    }), { numRuns: 60, endOnFailure: true });
+  });
+
   it('finds by a box every record that touches it', () => {
     fc.assert(fc.property(fc.array(record, { minLength: 1, maxLength: 12 }), coordinate(), coordinate(), fc.integer({ min: 0, max: 1_000_000 }), (records, x, y, size) => {
       const batches = batchesOf(records);

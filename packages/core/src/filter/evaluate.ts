@@ -13,6 +13,21 @@ export type Filter = (batch: FeatureBatch) => (i: number) => boolean;
  * @param fields names that are known; a name that is none of them is a fault. All names are taken when absent
  */
 export function compileFilter(text: string, fields?: readonly string[]): Filter | string {
+  const taken = compileCondition(text, fields);
+  if (typeof taken === 'string') return taken;
+  return (batch) => {
+    const columns = new Map<string, (i: number) => Value>();
+    const at = (name: string): ((i: number) => Value) => {
+      let column = columns.get(name);
+      if (!column) columns.set(name, (column = columnOf(batch, name)));
+      return column;
+    };
+    return (i) => taken((name) => at(name)(i));
+  };
+}
+
+/** The same for whoever has the fields of one record at hand. */
+export function compileCondition(text: string, fields?: readonly string[]): ((read: (name: string) => Value) => boolean) | string {
   let condition: Condition;
   try {
     condition = parseFilter(text);
@@ -21,15 +36,7 @@ export function compileFilter(text: string, fields?: readonly string[]): Filter 
     if (error instanceof FilterFault) return error.message;
     throw error;
   }
-  return (batch) => {
-    const columns = new Map<string, (i: number) => Value>();
-    const at = (name: string): ((i: number) => Value) => {
-      let column = columns.get(name);
-      if (!column) columns.set(name, (column = columnOf(batch, name)));
-      return column;
-    };
-    return (i) => truth(condition, (name) => at(name)(i)) === true;
-  };
+  return (read) => truth(condition, read) === true;
 }
 
 function knownName(name: string, fields: readonly string[], at: number): void {

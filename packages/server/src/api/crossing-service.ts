@@ -5,7 +5,7 @@ import type { Piscina } from 'piscina';
 import type { Added, Created, CrossingRow, CrossingState, DeliverableForecast, RecordPage, RecordView, RunSummary, SourceState } from '@pontrel/contract/crossing';
 import { PREVIEW } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
-import type { Crs } from '@pontrel/core/crs/crs';
+import { type Crs, northUp } from '@pontrel/core/crs/crs';
 import { crsOf, placementOf } from '@pontrel/core/crossing/placement';
 import { prepare, type PreparedSource } from '@pontrel/core/crossing/prepare';
 import { isReshaped, type Shaped } from '@pontrel/core/crossing/shaped';
@@ -17,7 +17,7 @@ import type { Jobs } from '../jobs/jobs';
 import type { Events } from '../jobs/events';
 import type { Catalog, CrossingRecord, RunRecord, SourceRecord } from '../store/catalog';
 import type { DataFolder } from '../store/data-folder';
-import { FeatureStore } from '../store/feature-store';
+import { FeatureStore, type RecordOrder } from '../store/feature-store';
 import { newId } from '../store/id';
 import { carrierOf, type TileSource } from '../tiles/cut-tile';
 import { type ShapeRequest, withShapes } from '../work/shape-source';
@@ -31,6 +31,7 @@ import type { Intake, Taken } from './intake';
 
 /** What can be done with crossings; the routes are a thin skin over it. */
 export class CrossingService {
+  private readonly orders = new Map<string, Promise<Uint32Array>>();
   private readonly shaped = new Map<string, Promise<Shaped | null>>();
 
   constructor(
@@ -108,11 +109,45 @@ export class CrossingService {
     this.events.emit({ type: 'crossing', id });
   }
 
-  records(id: string, sourceId: string, layer: string, offset: number, limit: number): RecordPage {
+  /** A page of a layer's records, in the order of the file or in another one. An order that was asked for is kept for a while. */
+  async records(id: string, sourceId: string, layer: string, offset: number, limit: number, order: RecordOrder): Promise<RecordPage> {
+    const ids = order.sort === null && order.where === null ? null : await this.order(id, sourceId, layer, order);
     return this.withStore(id, sourceId, (store, source) => {
-      const page = store.page(layer, offset, limit);
-      return { total: page.total, records: page.records.map((r) => ({ ...r, source: source.name })) };
+      const page = ids ? { total: ids.length, records: store.named(ids.subarray(offset, offset + limit)) } : store.page(layer, offset, limit);
+      const toFrame = this.placer(id, source);
+      return { total: page.total, records: page.records.map((r) => ({ ...r, source: source.name, ...toFrame(r.at) })) };
     });
+  }
+
+  /** Carries places of a source into the frame. */
+  private placer(id: string, source: SourceRecord): (at: readonly [number, number, number | null]) => { inFrame?: [number, number] } {
+    const crossing = this.catalog.crossing(id);
+    const frame = frameOf(crossing.recipe);
+    const [tiles] = this.tileSources(crossing, [source]);
+    if (!frame || !tiles) return () => ({});
+    const { plane, transform } = carrierOf(tiles, northUp(frame));
+    return ([x, y]) => {
+      const p = Float64Array.of(x, y);
+      plane.forward(p, 0, 1, 2);
+      transform.apply(p, 0, 1, 2);
+      return Number.isNaN(p[0]!) ? {} : { inFrame: [p[0]!, p[1]!] };
+    };
+  }
+
+  private order(id: string, sourceId: string, layer: string, order: RecordOrder): Promise<Uint32Array> {
+    const key = JSON.stringify([sourceId, layer, order]);
+    let ids = this.orders.get(key);
+    if (!ids) {
+      if (this.orders.size >= MOST_ORDERS) this.orders.delete(this.orders.keys().next().value!);
+      const request = { store: path.join(this.folder.source(id, this.source(id, sourceId).id), STORE_FILE), layer, ...order };
+      ids = (this.tilePool.run(request, { name: 'list' }) as Promise<Outcome<Uint32Array>>).then((outcome) => {
+        if ('ok' in outcome) return outcome.ok;
+        throw 'problem' in outcome ? new Problem(outcome.problem.code, outcome.problem.message) : new Error('nobody can stop this');
+      });
+      this.orders.set(key, ids);
+      ids.catch(() => this.orders.delete(key));
+    }
+    return ids;
   }
 
   record(id: string, sourceName: string, recordId: number): RecordView {
@@ -337,6 +372,9 @@ export class CrossingService {
     };
   }
 }
+
+/** Orders of records that are kept: four bytes a record each. */
+const MOST_ORDERS = 12;
 
 /** Sources with rules of one state each that are kept worked out. */
 const MOST_SHAPED = 64;

@@ -5,6 +5,8 @@ import { placedSymbol } from '@pontrel/core/shape/reshape';
 import { type Bounds, emptyBounds, featureBounds, grow } from '@pontrel/core/geometry/bounds';
 import { type FeatureBatch, KINDS, type Value } from '@pontrel/core/model/batch';
 import { BatchBuilder, LayerBuilders } from '@pontrel/core/model/batch-builder';
+import { compileCondition } from '@pontrel/core/filter/evaluate';
+import { Problem } from '@pontrel/core/model/problem';
 import { boundsFromPages, writePages } from './bounds-pages';
 import schema from './features.sql';
 import { fences } from '@pontrel/core/placement/outliers';
@@ -28,6 +30,15 @@ export interface RecordBounds {
   miny: number;
   maxy: number;
   layer: number;
+}
+
+/** How a list of records is ordered and cut. */
+export interface RecordOrder {
+  /** A field; the order of the file where there is none. */
+  sort: string | null;
+  descending: boolean;
+  /** CQL2 as text. */
+  where: string | null;
 }
 
 /** A record without its geometry. */
@@ -246,6 +257,28 @@ export class FeatureStore {
   page(layer: string, offset: number, limit: number): { total: number; records: StoredRecord[] } {
     const rows = this.db.prepare<[string, number, number], Row>(`SELECT ${COLUMNS} WHERE l.name = ? ORDER BY f.id LIMIT ? OFFSET ?`).all(layer, limit, offset);
     return { total: this.count(layer), records: rows.map(stored) };
+  }
+
+  /** Ids of a layer's records that a filter takes, by the values of a field; those without a value come last. */
+  list(layer: string, { sort, descending, where }: RecordOrder): Uint32Array {
+    const taken = where === null ? null : compileCondition(where);
+    if (typeof taken === 'string') throw new Problem('filter', taken);
+    if (taken) {
+      this.db.function('takes', { varargs: false }, (json: unknown) => {
+        const values = JSON.parse(String(json)) as Record<string, Value>;
+        const names = new Map(Object.keys(values).map((n) => [n.toLowerCase(), n]));
+        return taken((name) => values[name] ?? values[names.get(name.toLowerCase()) ?? ''] ?? null) ? 1 : 0;
+      });
+    }
+    const path = sort === null ? null : `$."${sort.replaceAll('"', '\\"')}"`;
+    const order = path === null ? '' : `f.attributes ->> @path IS NULL, f.attributes ->> @path ${descending ? 'DESC' : ''}, `;
+    const ids = this.db.prepare<Record<string, string>, number>(`SELECT f.id FROM features f WHERE f.layer = (SELECT id FROM layers WHERE name = @layer)${taken ? ' AND takes(f.attributes)' : ''} ORDER BY ${order}f.id`).pluck();
+    return Uint32Array.from(ids.all({ layer, ...(path === null ? {} : { path }) }));
+  }
+
+  /** The named records, in the order in which they are named. */
+  named(ids: Iterable<number>): StoredRecord[] {
+    return [...ids].flatMap((id) => this.record(id) ?? []);
   }
 
   private count(layer: string): number {

@@ -2,7 +2,8 @@ import { Cancelled, messageOf, Problem } from '@pontrel/core/model/problem';
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import { workerData } from 'piscina';
 import { type GridFolder, shelveGrids } from '../files/grid-folders';
-import { cutTile, type TileRequest } from '../tiles/cut-tile';
+import type { RecordOrder } from '../store/feature-store';
+import { cutTile, storeAt, type TileRequest } from '../tiles/cut-tile';
 import { nearestVertex, type NearestRequest } from '../tiles/nearest-vertex';
 import { type Picture, type PictureRequest, samplePicture } from '../tiles/sample-picture';
 import { type ReadResult, readSource, type StoredFiles } from './read-source';
@@ -35,6 +36,16 @@ export const shape = async (request: ShapeRequest): Promise<Outcome<Shaped | nul
   lookForGrids();
   try {
     return { ok: await shapeSource(request) };
+  } catch (error) {
+    if (error instanceof Problem) return { problem: { code: error.code, message: error.message } };
+    throw error;
+  }
+};
+
+/** The order of a layer's records by a field, or of those that a filter takes. */
+export const list = async ({ store, layer, ...order }: RecordOrder & { store: string; layer: string }): Promise<Outcome<Uint32Array>> => {
+  try {
+    return { ok: storeAt(store).list(layer, order) };
   } catch (error) {
     if (error instanceof Problem) return { problem: { code: error.code, message: error.message } };
     throw error;

@@ -23,7 +23,7 @@ export function Crossing() {
   const { pathname } = useLocation();
   const page = pathname.split('/')[3];
   const spanned = page === 'span';
-  const stage = spanned ? null : (STAGES.find((s) => page === s) ?? 'gather');
+  const stage = spanned || page === 'records' ? null : (STAGES.find((s) => page === s) ?? 'gather');
   useEffect(() => {
     void opened(id);
   }, [id, opened]);

@@ -5,6 +5,7 @@ import { Gather } from '../gather/Gather';
 import { Home } from '../home/Home';
 import { Place } from '../place/Place';
 import { Prove } from '../prove/Prove';
+import { Records } from '../records/Records';
 import { Shape } from '../shape/Shape';
 import { Span } from '../span/Span';
 import { App } from './App';
@@ -24,6 +25,7 @@ export const router = createBrowserRouter([
           { path: 'deliver', element: <Deliver /> },
           { path: 'prove', element: <Prove /> },
           { path: 'span', element: <Span /> },
+          { path: 'records', element: <Records /> },
         ],
       },
       { path: '*', element: <Navigate to="/" replace /> },

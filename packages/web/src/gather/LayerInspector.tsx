@@ -1,10 +1,12 @@
 import { useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { ChevronLeft, ChevronRight } from 'lucide-react';
+import { Link } from 'react-router';
 import { useCrossing } from '../crossing/use-crossing';
 import { formatById } from '@pontrel/core/formats/index';
 import { grouped, plural, shown } from '../parts/numbers';
 import { Chip, ICON, Mono, Muted, Note, Scroll, Section, severityTone, Tick } from '../parts/parts';
+import { recordsOf } from '../records/address';
 import { useRecordsQuery } from '../state/api';
 import { groupNames } from './entity-names';
 import type { LayerAt } from './Gather';
@@ -49,6 +51,7 @@ export function LayerInspector({ at, onTake }: { at: LayerAt; onTake(taken: bool
             <Mono fontSize="11.5px" truncate title={name} color="muted">{name}</Mono><Mono fontSize="11.5px" truncate title={String(value)}>{name === 'color' ? <Swatch color={String(value)} /> : null}{shown(value)}</Mono>
           </Grid>
         ))}
+        <Box asChild display="inline-block" mt="6px" color="verdigrisInk" fontWeight={550} textDecoration="underline" minH="24px"><Link to={recordsOf(id, source.name, profile.name)}>All records as a table</Link></Box>
         {record && <Muted textStyle="small" display="block" mt="4px">{formatById(source.format)?.counts ?? 'record'} {grouped(record.place)} of the file</Muted>}
       </Section>
       {e && (

@@ -1,9 +1,11 @@
 import { useState } from 'react';
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { ChevronLeft, ChevronRight } from 'lucide-react';
+import { Link } from 'react-router';
 import { useCrossing } from '../crossing/use-crossing';
 import { grouped, plural, shown } from '../parts/numbers';
 import { Chip, ICON, Mono, Muted, Scroll, Section } from '../parts/parts';
+import { recordsOf } from '../records/address';
 import { useRecordsQuery } from '../state/api';
 import type { Band, EndBlock, LayerBlock } from './flows';
 
@@ -30,6 +32,7 @@ export function BandRecords({ band, layer, end }: { band: Band; layer: LayerBloc
           {grouped(offset + 1)} to {grouped(Math.min(offset + PAGE, data?.total ?? layer.count))} of {grouped(data?.total ?? layer.count)}
           <Button size="sm" variant="ghost" px="0" h="20px" minW="24px" aria-label="Records after" disabled={offset + PAGE >= (data?.total ?? 0)} onClick={() => setOffset(offset + PAGE)}><ChevronRight {...ICON} size={14} /></Button>
         </Flex>}>
+        <Box asChild display="inline-block" mb="4px" color="verdigrisInk" fontWeight={550} textDecoration="underline" minH="24px"><Link to={recordsOf(id, layer.source, layer.name)}>All of them as a table</Link></Box>
         {data?.records.map((r) => (
           <Box key={r.id} py="5px" borderTopWidth="1px" borderColor="hairline" _first={{ borderTopWidth: 0 }}>
             <Flex justify="space-between" gap="8px"><Mono>{r.entity}</Mono><Mono color="muted">{grouped(r.place)}</Mono></Flex>
