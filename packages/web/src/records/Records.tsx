@@ -59,7 +59,7 @@ function LayerRecords({ source, layer, layers, chosen, onLayer }: { source: Sour
           <Select label="Layer" width="300px" value={chosen} options={layers} onChange={onLayer} />
           <Box w="360px"><TypedText label="Only records where" value={order.where ?? ''} hint="all; a filter such as NAME LIKE 'A%'" maxLength={4000} fault={fault} onChange={(text) => setOrder((o) => { const { where: _w, ...rest } = o; return text.trim() === '' ? rest : { ...rest, where: text.trim() }; })} /></Box>
           <Box flex="1" />
-          <Muted opacity={first.isFetching ? 0.4 : 1}>{first.data ? (order.where ? `${grouped(first.data.total)} of ${plural(layer.profile.count, 'record')}` : plural(first.data.total, 'record')) : ''}</Muted>
+          <Muted>{first.currentData ? (order.where ? `${grouped(first.currentData.total)} of ${plural(layer.profile.count, 'record')}` : plural(first.currentData.total, 'record')) : 'looking'}</Muted>
         </Flex>
         {first.error && <Note tone="wrong" mx="16px" mb="8px">{messageOfError(first.error)}</Note>}
         <Table crossing={crossing.id} source={source} layer={name} fields={fields} total={first.data?.total ?? 0} order={order} picked={picked} onPick={pick}
