@@ -99,6 +99,15 @@ export interface Carries {
   recordBytes?: number;
 }
 
+/** A drawing that another drawing shows: the name of its file, and how its numbers get into those of the other one. */
+export interface External {
+  file: string;
+  at: readonly [number, number];
+  /** Degrees, counter-clockwise. */
+  angle: number;
+  scale: readonly [number, number];
+}
+
 export interface SourceFacts {
   crs: Crs | null;
   /** The text that states the CRS, as it stands in the file. */
@@ -107,6 +116,8 @@ export interface SourceFacts {
   fit?: Numbers['fit'];
   /** Unit of the coordinates where the file states one and it is not the CRS's own. */
   unit: { name: string; metres: number } | null;
+  /** Other files that it shows, where it shows them. */
+  externals?: readonly External[];
   /** The version in the format's own words. */
   version: string | null;
 }

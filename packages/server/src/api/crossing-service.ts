@@ -6,6 +6,7 @@ import type { Added, Created, CrossingRow, CrossingState, DeliverableForecast, R
 import { PREVIEW } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import { type Crs, northUp } from '@pontrel/core/crs/crs';
+import { placeExternals } from '@pontrel/core/crossing/externals';
 import { crsOf, placementOf } from '@pontrel/core/crossing/placement';
 import { prepare, type PreparedSource } from '@pontrel/core/crossing/prepare';
 import { isReshaped, type Shaped } from '@pontrel/core/crossing/shaped';
@@ -94,7 +95,10 @@ export class CrossingService {
   saveRecipe(id: string, recipe: Recipe, revision: number): CrossingState {
     for (const d of recipe.deliverables) if (!crsOf(d.crs)) throw new Problem('crs-unknown', `${d.crs.slice(0, 40)} is not in the registry. Choose another target system for ${d.name}.`);
     if (recipe.frame && !crsOf(recipe.frame.crs)) throw new Problem('crs-unknown', `${recipe.frame.crs.slice(0, 40)} is not in the registry. Choose another reference frame.`);
+    const before = this.catalog.crossing(id).recipe;
     this.catalog.saveRecipe(id, recipe, revision);
+    // what a source shows follows it when it gets a place, and not when somebody takes its own place away
+    if (Object.entries(recipe.sources).some(([name, s]) => s.placement && !before.sources[name]?.placement)) this.placeShown(id);
     this.events.emit({ type: 'crossing', id });
     return this.state(id);
   }
@@ -302,10 +306,18 @@ export class CrossingService {
           facts: result.facts, layers: result.layers, findings: result.findings,
         });
         this.adoptStated(id, free, result);
+        this.placeShown(id);
         return sourceId;
       },
       discard: () => rm(partial, { recursive: true, force: true }),
     });
+  }
+
+  /** Puts sources that other sources show where those show them. */
+  private placeShown(id: string): void {
+    const { recipe, revision } = this.catalog.crossing(id);
+    const placed = placeExternals(recipe, this.catalog.sources(id).map((s) => ({ name: s.name, externals: s.facts.externals })));
+    if (placed !== recipe) this.catalog.saveRecipe(id, placed, revision);
   }
 
   /** A source that states its system is placed by it, and gives the crossing its frame when there is none. */

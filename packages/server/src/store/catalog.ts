@@ -1,6 +1,7 @@
 import Database from 'better-sqlite3';
 import type { Job } from '@pontrel/contract/job';
 import type { SourceLayer } from '@pontrel/contract/crossing';
+import type { External } from '@pontrel/core/formats/format';
 import { EMPTY_RECIPE, type Placement, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Proof } from '@pontrel/core/crossing/proof';
 import type { Finding } from '@pontrel/core/model/finding';
@@ -32,6 +33,8 @@ export interface StoredFacts {
   /** Marks by which the file ties its own grid to the CRS. */
   fit?: Placement['fit'];
   unit: { name: string; metres: number } | null;
+  /** Other files that it shows. */
+  externals?: readonly External[];
   version: string | null;
   outliers: { count: number; records: { id: number; layer: string; entity: string; at: [number, number] }[] };
   /** Bounds without the outliers, in the source's numbers; null when there are none. */

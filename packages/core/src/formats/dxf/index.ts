@@ -85,6 +85,7 @@ async function openDrawing(source: ByteSource, options: ReadOptions = {}): Promi
     facts: (): SourceFacts => ({
       ...(facts?.geo ? statedBy(facts.geo) : { crs: prj.crs, crsText: prj.text }),
       unit: facts ? (DRAWING_UNITS[facts.header.units] ?? null) : null,
+      ...(facts && facts.externals.length > 0 ? { externals: facts.externals } : {}),
       version: facts ? (VERSIONS[facts.header.version] ?? facts.header.version) : null,
     }),
   };

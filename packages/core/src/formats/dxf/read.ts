@@ -10,6 +10,7 @@ import { type Around, DRAW, type Follower } from './draw';
 import { cutEndless } from './endless';
 import { BLOCK_HEAD, type BlockHead, ENTITIES, type CommonEntity, type Entity, type EntityName, IMAGE_DEFINITION, LAYER_RECORD, type LayerRecord, LTYPE_RECORD, type LtypeRecord, OTHER } from './entities';
 import { compileTable, type EntityTable, type Loose } from './entity-table';
+import type { External } from '../format';
 import { type GeoLocation, GeoLocationReader } from './geo-location';
 import { BINARY, headOf } from './head';
 import { type ObjectsAhead, readObjectsAhead } from './objects-ahead';
@@ -72,6 +73,8 @@ class DrawingReader {
   readonly applications = new Set<string>();
   /** Of the vertices drawn so far, kept by the one who takes the batches. */
   readonly extent: Bounds = emptyBounds();
+  /** Other drawings that this one shows, where it shows them. */
+  readonly externals: External[] = [];
   ended = false;
   geo: GeoLocation | null = null;
 
@@ -189,7 +192,7 @@ class DrawingReader {
     this.blockItems = [];
     this.shelf.definitions.set(symbolKey(head.name), { head, items: this.blockItems });
     if (head.flags & EXTERNAL) {
-      this.findings.add({ code: 'dxf-external-reference', severity: 'caution', message: `The drawing shows another drawing, ${decodeUnicodeEscapes(head.path)}, which is a file of its own and stays behind. Gather it too where it is wanted.`, count: 1, place: decodeUnicodeEscapes(head.name) });
+      this.findings.add({ code: 'dxf-external-reference', severity: 'caution', message: `The drawing shows another drawing, ${decodeUnicodeEscapes(head.path)}, which is a file of its own. Gather it too where it is wanted: it is then put in its place.`, count: 1, place: decodeUnicodeEscapes(head.name) });
     }
   }
 
@@ -275,6 +278,7 @@ class DrawingReader {
     builder.set('lineweight_mm', look.lineweight_mm);
     if (entity.transparency !== 0) builder.set('transparency', transparencyOf(entity));
     if (entity.thickness !== 0) builder.set('thickness', entity.thickness);
+    if (type === 'INSERT') this.noteExternal(loose as unknown as Entity<'INSERT'>);
     if (type === 'IMAGE') this.nameFile(String(loose.picture), builder, layer);
     if (this.ahead) this.tellAhead(entity.handle, this.ahead, builder);
     if (xdata.length > 0) takeXdata(xdata, builder);
@@ -312,6 +316,14 @@ class DrawingReader {
     return LINE;
   }
 
+  private noteExternal(e: Entity<'INSERT'>): void {
+    const head = this.shelf.definitions.get(symbolKey(e.name))?.head;
+    // on a plane of its own it has no place on a map
+    if (!head || !(head.flags & EXTERNAL) || e.nx !== 0 || e.ny !== 0) return;
+    const turned = e.nz < 0 ? -1 : 1;
+    this.externals.push({ file: decodeUnicodeEscapes(head.path).replace(/^.*[\\/]/, ''), at: [turned * e.x, e.y], angle: turned * e.rotation, scale: [turned * e.sx, e.sy] });
+  }
+
   private nameFile(handle: string, builder: BatchBuilder, layer: string): void {
     const path = this.pictures.get(handle);
     if (path === undefined) return;
@@ -325,6 +337,7 @@ export interface DrawingFacts {
   header: DxfHeader;
   /** How it is tied to the earth; null when it does not say. */
   geo: GeoLocation | null;
+  externals: External[];
   library: SymbolLibrary;
 }
 
@@ -368,7 +381,7 @@ export async function* readDxf(source: ByteSource, findings: Findings, watch: Wa
   for (const batch of reader.builders.takeAll()) yield seen(batch);
   reader.emitLate();
   yield* reader.builders.takeAll();
-  options.facts?.({ header: reader.headerReader.header, geo: reader.geo, library: libraryOf(reader) });
+  options.facts?.({ header: reader.headerReader.header, geo: reader.geo, externals: reader.externals, library: libraryOf(reader) });
 }
 
 /** Blocks that no map would draw: the spaces themselves. Source: DXF Reference, BLOCKS section. */

@@ -1,0 +1,36 @@
+import { readFileSync } from 'node:fs';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { python } from '../reference/python';
+import { temporaryFolder, TestServer } from './client';
+
+/** A drawing that shows another one: when both are gathered and one is placed, the other lies where it is shown. */
+describe('a drawing shown by another one', () => {
+  const { folder, remove } = temporaryFolder();
+  let server: TestServer;
+  beforeAll(async () => {
+    server = await TestServer.start(`${folder}/data`);
+  });
+  afterAll(async () => {
+    await server.stop();
+    remove();
+  });
+
+  it.each([[[1000, 1000]], [[1000, -500]]])('is put in its place, at a scale of %s, to where ezdxf has its corner', async (scale) => {
+    const [host, shown] = [`${folder}/host.dxf`, `${folder}/shed.dxf`];
+    const corner = python<number[]>('make_external.py', { host, shown, scale });
+    const { body } = await server.upload('api/crossings', ['host.dxf', readFileSync(host)], ['SHED.DXF', readFileSync(shown)]);
+    const state = await server.until(body.id, (s) => s.sources.length === 2);
+    expect(state.sources.find((s) => s.name === 'host.dxf')!.findings.map((f) => f.message).join()).toContain('shed.dxf, which is a file of its own');
+    const recipe = { ...state.recipe, frame: { crs: 'EPSG:2193' }, sources: { 'host.dxf': { placement: { crs: 'EPSG:2193', unit_m: 0.001 }, layers: {} } } };
+    const saved = await server.call<typeof state>('PUT', `api/crossings/${state.id}/recipe`, { revision: state.revision, recipe });
+    expect(saved.body.recipe.sources['SHED.DXF']!.placement).toMatchObject({ crs: 'EPSG:2193', fit: { kind: scale[0] === scale[1] ? 'similarity' : 'affine' } });
+    const source = saved.body.sources.find((s) => s.name === 'SHED.DXF')!;
+    const { records } = (await server.call<{ records: { inFrame: number[] }[] }>('GET', `api/crossings/${state.id}/sources/${source.id}/records?layer=CORNER`)).body;
+    expect(records[0]!.inFrame[0]).toBeCloseTo(corner[0]! / 1000, 6);
+    expect(records[0]!.inFrame[1]).toBeCloseTo(corner[1]! / 1000, 6);
+    // a place that somebody has taken away is not given back
+    const { 'SHED.DXF': _gone, ...kept } = saved.body.recipe.sources;
+    const again = await server.call<typeof state>('PUT', `api/crossings/${state.id}/recipe`, { revision: saved.body.revision, recipe: { ...saved.body.recipe, sources: kept } });
+    expect(again.body.recipe.sources['SHED.DXF']).toBeUndefined();
+  });
+});
