@@ -42,6 +42,19 @@ try {
   console.log(`  ezdxf + pyproj + pyshp, not proved  ${theirs.all.toFixed(2)} s (read ${theirs.read.toFixed(1)}, carry ${theirs.carry.toFixed(1)}, write ${theirs.write.toFixed(1)})`);
   console.log(`  ratio ${(theirs.all / ours).toFixed(1)}\n`);
 
+  const PARCELS = 300_000;
+  const county = path.join(folder, 'county');
+  run(PYTHON, ['bench/reference_parcels.py', 'make', county, String(PARCELS)]);
+  console.log(`${PARCELS} parcels (${(PARCELS * 8) / 1e6} million vertices) from a shapefile into a GeoPackage`);
+  const begun = performance.now();
+  const crossed = run(process.execPath, ['--import', peak, 'dist/cli.mjs', 'convert', `${county}.shp`, path.join(folder, 'county.gpkg'), '--from', 'EPSG:2193', '--json']);
+  const seconds = (performance.now() - begun) / 1000;
+  const parcels = JSON.parse(crossed.stdout).proof;
+  if (parcels.status !== 'match' || parcels.records.out !== PARCELS) throw new Error('The crossing was not proved; its speed means nothing.');
+  const plain = JSON.parse(run(PYTHON, ['bench/reference_parcels.py', 'cross', county, path.join(folder, 'theirs.sqlite')]).stdout).cross;
+  console.log(`  Pontrel, with index, read back and proved  ${seconds.toFixed(1)} s, at most ${(Number(/peak (\d+)/.exec(crossed.stderr)[1]) / 1024).toFixed(0)} MB of memory`);
+  console.log(`  pyshp + sqlite3, no index, not proved      ${plain.toFixed(1)} s; ratio ${(plain / seconds).toFixed(1)}\n`);
+
   const reading = path.join(root, 'dist', 'bench-reading.mjs');
   await esbuild.build({ ...nodeOptions, entryPoints: ['bench/reading.ts'], outdir: undefined, outExtension: undefined, outfile: reading, sourcemap: false });
   const { manyKinds, ourReading, parserReading } = await import(pathToFileURL(reading));

@@ -4,7 +4,7 @@ import type { BatchBuilder } from '../../model/batch-builder';
 type Position = readonly number[];
 
 /** What was found odd in a geometry, to be told. */
-export type Oddity = 'ring-closed' | 'more-numbers' | 'no-geometry' | 'type';
+export type Oddity = 'ring-closed' | 'more-numbers' | 'no-geometry';
 
 interface Shape {
   kind: number;

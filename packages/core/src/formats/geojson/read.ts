@@ -16,7 +16,6 @@ const ODDITIES: Record<Oddity, string> = {
   'ring-closed': 'A ring that did not end where it begins was closed.',
   'more-numbers': 'A position had more than three numbers; those after the height stay behind.',
   'no-geometry': 'A feature without a geometry is left out.',
-  type: '',
 };
 
 interface Stated {

@@ -15,7 +15,7 @@ import { colorText } from './looks';
 
 export const fileNameOf = (stem: string, options: OptionValues): string => `${stem}.${String(options.container)}`;
 
-const MODES: Record<string, string> = { ground: 'clampToGround', above: 'relativeToGround', absolute: 'absolute' };
+const MODES: Record<string, string> = { above: 'relativeToGround', absolute: 'absolute' };
 
 /** Pixels of the icon in its picture, and where it lies in the archive. */
 const ICON_PIXELS = 64;
@@ -129,7 +129,9 @@ function geometryText(batch: FeatureBatch, i: number, heights: boolean, options:
   eachPart(batch, i, (s, e) => parts.push([s, e]));
   const lift = liftOf(options);
   const kind = batch.kinds[i];
-  const head = `${lift > 0 || (heights && options.heights !== 'ground') ? (options.extrude === 'yes' && options.heights !== 'ground' ? '<extrude>1</extrude>' : '') : ''}${options.heights === 'ground' && kind !== TEXT && (kind === LINE || kind === POLYGON) ? '<tessellate>1</tessellate>' : ''}${options.heights === 'ground' ? '' : `<altitudeMode>${MODES[String(options.heights)]}</altitudeMode>`}`;
+  const raised = options.heights !== 'ground';
+  const line = kind === LINE || kind === POLYGON;
+  const head = `${raised && options.extrude === 'yes' ? '<extrude>1</extrude>' : ''}${!raised && line ? '<tessellate>1</tessellate>' : ''}${raised ? `<altitudeMode>${MODES[String(options.heights)]}</altitudeMode>` : ''}`;
   const position = (v: number): string => {
     const z = coords[3 * v + 2]!;
     const xy = `${plainDecimal(coords[3 * v]!, DEGREE_DECIMALS)},${plainDecimal(coords[3 * v + 1]!, DEGREE_DECIMALS)}`;
