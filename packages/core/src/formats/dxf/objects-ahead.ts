@@ -1,6 +1,7 @@
 import type { ByteSource } from '../../io/bytes';
 import { Problem } from '../../model/problem';
 import { encodingOf, HeaderReader } from './header';
+import { ENTITIES } from './entities';
 import { TagStream } from './tags';
 import { BINARY, headOf } from './head';
 import { decodeUnicodeEscapes } from './text';
@@ -13,8 +14,10 @@ export interface ObjectsAhead {
   order: ReadonlyMap<string, number>;
 }
 
-/** The last bytes of a drawing in which its objects without a shape are looked for: doubled from the first to the second. */
-const FIRST_WINDOW = 1 << 18, LAST_WINDOW = 1 << 26;
+/** Bytes that are looked through at a time, from the end towards the beginning, and in all. */
+const PIECE = 1 << 20, FARTHEST = 1 << 26;
+/** Bytes of the end by which a drawing without such a section is known. */
+const END = 1 << 16;
 /** So many handles are kept. */
 const MOST_HANDLES = 2_000_000;
 
@@ -34,23 +37,33 @@ export async function readObjectsAhead(source: ByteSource): Promise<ObjectsAhead
     facts.take(Number(code), value!, 0);
   }
   if (facts.header.version <= OLDEST) return null;
-  for (let window = FIRST_WINDOW; window <= LAST_WINDOW; window *= 2) {
-    const bytes = await source.read(Math.max(0, source.size - window), Math.min(window, source.size));
-    const at = lastSection(bytes);
-    if (at !== null) return readObjects(source.name, bytes.subarray(at), encodingOf(facts.header));
-    if (window >= source.size) return null;
-  }
-  return null;
+  const at = await lastSection(source);
+  return at === null ? null : readObjects(source, at, encodingOf(facts.header));
 }
 
 /** R12, which has no such section. */
 const OLDEST = 'AC1009';
 
-/** Where the groups of the OBJECTS section begin. */
-function lastSection(bytes: Uint8Array): number | null {
-  const text = new TextDecoder('latin1').decode(bytes);
-  const found = [...text.matchAll(/\n *0\r?\nSECTION\r?\n *2\r?\nOBJECTS\r?\n/g)].at(-1);
-  return found ? found.index + found[0].length : null;
+const MARK = /\n *0\r?\nSECTION\r?\n *2\r?\nOBJECTS\r?\n/g;
+/** Bytes of the longest mark. */
+const LONGEST = 64;
+/** What stands at the end of a drawing besides objects. */
+const ENDS = new Set(['ENDSEC', 'EOF', 'SECTION', 'ACDSSCHEMA', 'ACDSRECORD']);
+
+/** Where the groups of the OBJECTS section begin; null where it is not there, or too far from the end. */
+async function lastSection(source: ByteSource): Promise<number | null> {
+  const decoder = new TextDecoder('latin1');
+  const end = decoder.decode(await source.read(Math.max(0, source.size - END), END));
+  const last = [...end.matchAll(/\n *0\r?\n([A-Z0-9_]+)\r?(?=\n)/g)].map((m) => m[1]!).findLast((type) => !ENDS.has(type));
+  // a drawing that ends with something drawn has no such section
+  if (last === undefined || last in ENTITIES) return null;
+  for (let to = source.size; to > 0 && source.size - to < FARTHEST; to -= PIECE) {
+    const from = Math.max(0, to - PIECE);
+    const text = decoder.decode(await source.read(from, Math.min(PIECE + LONGEST, source.size - from)));
+    const found = [...text.matchAll(MARK)].at(-1);
+    if (found) return from + found.index + found[0].length;
+  }
+  return null;
 }
 
 interface Reading {
@@ -59,17 +72,18 @@ interface Reading {
   order: Map<string, number>;
 }
 
-function readObjects(file: string, bytes: Uint8Array, encoding: string): ObjectsAhead | null {
+async function readObjects(source: ByteSource, from: number, encoding: string): Promise<ObjectsAhead | null> {
   const reading: Reading = { dictionary: new Map(), members: new Map(), order: new Map() };
-  const take = takerOf(reading);
-  const tags = new TagStream(file, take);
+  const tags = new TagStream(source.name, takerOf(reading));
   tags.setEncoding(encoding);
   try {
-    tags.push(bytes);
+    for (let at = from; at < source.size; at += PIECE) tags.push(await source.read(at, Math.min(PIECE, source.size - at)));
   } catch (error) {
     if (error instanceof Problem) return null;
     throw error;
   }
+  // nothing to tell of any object
+  if (reading.members.size === 0 && reading.order.size === 0) return null;
   const groups = new Map<string, string[]>();
   for (const [handle, members] of reading.members) {
     const name = reading.dictionary.get(handle) ?? handle;
