@@ -17,7 +17,7 @@ async function read(text: string | Uint8Array, chunk?: number): Promise<{ record
   return { records, codes: findings.list().map((f) => f.code), messages: findings.list().map((f) => f.message) };
 }
 
-const document = (inside: string, head = ''): string => `<?xml version="1.0" encoding="UTF-8"?>\n${head}<kml xmlns="http://www.opengis.net/kml/2.2" xmlns:gx="http://www.google.com/kml/ext/2.2"><Document><name>Coast</name>${inside}</Document></kml>`;
+const document = (inside: string, head = ''): string => `<?xml version="1.0" encoding="UTF-8"?>\n${head}<kml xmlns="http://www.opengis.net/kml/2.2" xmlns:gx="urn:beyond"><Document><name>Coast</name>${inside}</Document></kml>`;
 const point = (more = '', at = '171.25,-44.4'): string => `<Placemark>${more}<Point><coordinates>${at}</coordinates></Point></Placemark>`;
 const at = (r: PlainRecord): number[][][] => r.parts.map((p) => p.map((v) => v.slice(0, 3)));
 

@@ -17,6 +17,9 @@ export const fileNameOf = (stem: string, options: OptionValues): string => `${st
 
 const MODES: Record<string, string> = { above: 'relativeToGround', absolute: 'absolute' };
 
+/** The name of the elements beyond the standard that widths in metres stand in. */
+const EXTENSION = 'http://www.google.com/kml/ext/2.2';
+
 /** Pixels of the icon in its picture, and where it lies in the archive. */
 const ICON_PIXELS = 64;
 const iconName = (symbol: string): string => `icons/${symbol.toLowerCase()}.png`;
@@ -76,7 +79,7 @@ async function* documentOf(stem: string, files: readonly { set: TargetSet; scrat
   const told = String(options.description ?? '').trim();
   const link = String(options.link ?? '').trim();
   yield encoder.encode(`<?xml version="1.0" encoding="UTF-8"?>
-<kml xmlns="http://www.opengis.net/kml/2.2" xmlns:gx="http://www.google.com/kml/ext/2.2" xmlns:atom="http://www.w3.org/2005/Atom">
+<kml xmlns="http://www.opengis.net/kml/2.2"${options.widths === 'metres' ? ` xmlns:gx="${EXTENSION}"` : ''} xmlns:atom="http://www.w3.org/2005/Atom">
 <Document>
 <name>${escaped(stem)}</name>
 ${link === '' ? '' : `<atom:link href="${escaped(link)}"/>\n`}${told === '' ? '' : `<description>${escaped(told)}</description>\n`}<!-- positions in ${escaped(system).replaceAll('--', '-')} -->
