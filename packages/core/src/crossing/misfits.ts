@@ -1,8 +1,7 @@
-import { namesIn } from '../filter/evaluate';
+import { isKnownField, namesIn } from '../filter/evaluate';
 import { FilterFault, parseFilter } from '../filter/parse';
 import type { Finding } from '../model/finding';
 import { joinFields, type LayerProfile } from '../model/profile';
-import { computedField } from '../shape/computed-fields';
 import { parseTemplate } from '../shape/template';
 import { type LayerRule, type Recipe, sourceOfArea } from './recipe';
 
@@ -37,8 +36,8 @@ export function misfits(recipe: Recipe, sources: readonly { name: string; layers
 }
 
 function* layerMisfits(rule: LayerRule, layer: LayerProfile, all: readonly LayerProfile[]): Generator<string> {
-  const fields = new Set(joinFields(layer.groups).map((f) => f.name));
-  const known = (name: string): boolean => fields.has(name) || [...fields].some((f) => f.toLowerCase() === name.toLowerCase()) || computedField(name.toLowerCase()) !== undefined;
+  const fields = joinFields(layer.groups).map((f) => f.name);
+  const known = (name: string): boolean => isKnownField(name, fields);
   for (const name of Object.keys(rule.fields ?? {})) if (!known(name) && !(rule.computed ?? []).includes(name)) yield `A rule is about a field ${name}, which no record has.`;
   for (const entity of rule.without ?? []) if (!layer.groups.some((g) => g.entity === entity)) yield `${entity} is to be left out, and there is none.`;
   if (rule.where !== undefined) {

@@ -3,7 +3,7 @@ import { sameDefinition } from '../crs/registry/identify';
 import type { Format, OpenSource } from '../formats/format';
 import { ringArea2 } from '../geometry/measure';
 import type { FolderSource, Watch } from '../io/bytes';
-import { eachPart, type FeatureBatch, partCount, POLYGON, type Value, vertexRange } from '../model/batch';
+import { eachPart, type FeatureBatch, partCount, partRanges, POLYGON, type Value, vertexRange } from '../model/batch';
 import { type Finding, Findings } from '../model/finding';
 import type { SymbolLibrary } from '../model/symbols';
 import { messageOf } from '../model/problem';
@@ -389,9 +389,7 @@ class Comparison {
  * looked for by its length and its first vertex. Null where there is none such.
  */
 function ringPlaces(placed: FeatureBatch, i: number, { batch, back, row }: Cursor): number[] | null {
-  const wanted: [number, number][] = [], found: [number, number][] = [];
-  eachPart(placed, i, (s, e) => wanted.push([s, e]));
-  eachPart(batch!, row, (s, e) => found.push([s, e]));
+  const wanted = partRanges(placed, i), found = partRanges(batch!, row);
   if (wanted.length !== found.length) return null;
   const distance = ([s]: [number, number], [t]: [number, number]): number => Math.hypot(placed.coords[3 * s]! - back[3 * t]!, placed.coords[3 * s + 1]! - back[3 * t + 1]!);
   const byLength = new Map<number, [number, number][]>();

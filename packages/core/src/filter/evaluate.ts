@@ -39,8 +39,13 @@ export function compileCondition(text: string, fields?: readonly string[]): ((re
   return (read) => truth(condition, read) === true;
 }
 
+/** Whether a name is that of a field, without regard to case, or of what is worked out from the geometry. */
+export function isKnownField(name: string, fields: readonly string[]): boolean {
+  return fields.some((f) => f.toLowerCase() === name.toLowerCase()) || computedField(name.toLowerCase()) !== undefined;
+}
+
 function knownName(name: string, fields: readonly string[], at: number): void {
-  if (fields.includes(name) || fields.some((f) => f.toLowerCase() === name.toLowerCase()) || computedField(name.toLowerCase())) return;
+  if (isKnownField(name, fields)) return;
   const near = fields.filter((f) => f.toLowerCase().startsWith(name.slice(0, 3).toLowerCase()));
   throw new FilterFault(`There is no field ${name} in this layer${near.length > 0 ? `; there is ${near.slice(0, 4).join(', ')}` : ''}. A text stands in single quotes.`, at);
 }

@@ -1,6 +1,5 @@
-import { ringArea2 } from '../geometry/measure';
 import { polygonsOf } from '../geometry/nesting';
-import { eachPart, type FeatureBatch, LINE, POINT, POLYGON } from '../model/batch';
+import { type FeatureBatch, LINE, POINT, POLYGON, partRanges } from '../model/batch';
 import type { BatchBuilder } from '../model/batch-builder';
 
 /** Codes of geometries; 1000 more with heights, 2000 with measures, 3000 with both. Source: OGC 06-103r4, section 8.2.3. */
@@ -48,8 +47,7 @@ export class ByteWriter {
  */
 export function writeWkb(out: ByteWriter, batch: FeatureBatch, i: number, heights: boolean, several: boolean): void {
   const { coords } = batch;
-  const parts: [number, number][] = [];
-  eachPart(batch, i, (s, e) => parts.push([s, e]));
+  const parts = partRanges(batch, i);
   const z = heights ? HEIGHTS : 0;
   const begin = (type: number): void => {
     out.byte(1);
@@ -74,7 +72,7 @@ export function writeWkb(out: ByteWriter, batch: FeatureBatch, i: number, height
     for (const rings of polygons) {
       begin(TYPE.polygon);
       out.integer(rings.length);
-      rings.forEach((r, k) => run(parts[r]!, ringArea2(coords, ...parts[r]!) > 0 !== (k === 0)));
+      for (const { range, turned } of rings) run(range, turned);
     }
   } else if (kind === LINE) {
     if (several) {

@@ -1,14 +1,12 @@
-import { ringArea2 } from '../geometry/measure';
 import { polygonsOf } from '../geometry/nesting';
-import { eachPart, type FeatureBatch, LINE, POINT, POLYGON } from '../model/batch';
+import { type FeatureBatch, LINE, POINT, POLYGON, partRanges } from '../model/batch';
 import type { BatchBuilder } from '../model/batch-builder';
 import { plainDecimal } from './plain-decimal';
 
 /** A record as well-known text. Source: OGC 06-103r4, section 7.2. @param decimals of coordinates; as many as they have when absent */
 export function writeWkt(batch: FeatureBatch, i: number, heights: boolean, decimals?: number): string {
   const { coords } = batch;
-  const parts: [number, number][] = [];
-  eachPart(batch, i, (s, e) => parts.push([s, e]));
+  const parts = partRanges(batch, i);
   const z = heights && parts.some(([s]) => !Number.isNaN(coords[3 * s + 2]!));
   const vertex = (v: number): string => {
     const xy = `${plainDecimal(coords[3 * v]!, decimals)} ${plainDecimal(coords[3 * v + 1]!, decimals)}`;
@@ -18,7 +16,7 @@ export function writeWkt(batch: FeatureBatch, i: number, heights: boolean, decim
   const tagged = (name: string, bodies: string[], several: boolean): string => `${several ? 'MULTI' : ''}${name}${z ? ' Z' : ''} ${several ? `(${bodies.join(', ')})` : bodies[0]!}`;
   const kind = batch.kinds[i];
   if (kind === POLYGON) {
-    const polygons = polygonsOf(coords, parts).map((rings) => `(${rings.map((r, k) => run(parts[r]!, ringArea2(coords, ...parts[r]!) > 0 !== (k === 0))).join(', ')})`);
+    const polygons = polygonsOf(coords, parts).map((rings) => `(${rings.map(({ range, turned }) => run(range, turned)).join(', ')})`);
     return tagged('POLYGON', polygons, polygons.length > 1);
   }
   if (kind === LINE) return tagged('LINESTRING', parts.map((p) => run(p)), parts.length > 1);

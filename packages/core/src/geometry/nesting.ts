@@ -1,4 +1,5 @@
 import Flatbush from 'flatbush';
+import { ringArea2 } from './measure';
 import { ringHolds } from './ring-holds';
 
 /** First vertex of a ring and one past its last. */
@@ -35,12 +36,18 @@ export function ringDepths(coords: Float64Array, ranges: readonly RingRange[]): 
   return holders(coords, ranges).map((h) => h.length);
 }
 
+/** A ring of a polygon; `turned` where it has to be run through backwards for outer rings to go counter-clockwise and holes clockwise. */
+export interface PolygonRing {
+  range: RingRange;
+  turned: boolean;
+}
+
 /**
- * The rings of a record as polygons: each an outer ring and the holes in it, by their numbers among `ranges`, in the
- * order in which they come. A ring within a hole begins a polygon of its own.
+ * The rings of a record as polygons: each an outer ring and the holes in it, in the order in which they come. A ring within a
+ * hole begins a polygon of its own.
  * @param coords x, y, z triples
  */
-export function polygonsOf(coords: Float64Array, ranges: readonly RingRange[]): number[][] {
+export function polygonsOf(coords: Float64Array, ranges: readonly RingRange[]): PolygonRing[][] {
   const held = holders(coords, ranges);
   const polygons = new Map<number, number[]>();
   held.forEach((h, i) => {
@@ -53,5 +60,5 @@ export function polygonsOf(coords: Float64Array, ranges: readonly RingRange[]): 
     if (around) around.push(i);
     else polygons.set(i, [i]);
   });
-  return [...polygons.values()];
+  return [...polygons.values()].map((rings) => rings.map((r, k) => ({ range: ranges[r]!, turned: ringArea2(coords, ...ranges[r]!) > 0 !== (k === 0) })));
 }

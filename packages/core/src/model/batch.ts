@@ -58,6 +58,13 @@ export function partCount(batch: FeatureBatch, i: number): number {
   return batch.featureEnds[i]! - (i === 0 ? 0 : batch.featureEnds[i - 1]!);
 }
 
+/** The vertex range of every part of record `i`: its first vertex and one past its last. */
+export function partRanges(batch: FeatureBatch, i: number): [number, number][] {
+  const ranges: [number, number][] = [];
+  eachPart(batch, i, (start, end) => ranges.push([start, end]));
+  return ranges;
+}
+
 /** Calls `visit` with the vertex range of every part of record `i`. */
 export function eachPart(batch: FeatureBatch, i: number, visit: (start: number, end: number) => void): void {
   const first = i === 0 ? 0 : batch.featureEnds[i - 1]!;

@@ -144,10 +144,7 @@ export class CrossingService {
     if (!ids) {
       if (this.orders.size >= MOST_ORDERS) this.orders.delete(this.orders.keys().next().value!);
       const request = { store: path.join(this.folder.source(id, this.source(id, sourceId).id), STORE_FILE), layer, ...order };
-      ids = (this.tilePool.run(request, { name: 'list' }) as Promise<Outcome<Uint32Array>>).then((outcome) => {
-        if ('ok' in outcome) return outcome.ok;
-        throw 'problem' in outcome ? new Problem(outcome.problem.code, outcome.problem.message) : new Error('nobody can stop this');
-      });
+      ids = (this.tilePool.run(request, { name: 'list' }) as Promise<Outcome<Uint32Array>>).then(unwrapped);
       this.orders.set(key, ids);
       ids.catch(() => this.orders.delete(key));
     }
@@ -203,8 +200,7 @@ export class CrossingService {
         if (this.shaped.size >= MOST_SHAPED) this.shaped.delete(this.shaped.keys().next().value!);
         const request: ShapeRequest = { recipe: own, source: source.name, area, stores };
         shaped = (this.tilePool.run(request, { name: 'shape' }) as Promise<Outcome<Shaped | null>>).then((outcome) => {
-          if (!('ok' in outcome)) throw 'problem' in outcome ? new Problem(outcome.problem.code, outcome.problem.message) : new Error('nobody can stop this');
-          const done = outcome.ok;
+          const done = unwrapped(outcome);
           const tiles = placed.get(source.name);
           return done && tiles && frame ? inFrame(done, tiles, frame) : done;
         });
@@ -383,6 +379,12 @@ export class CrossingService {
       plan: largest?.l.plan ?? null,
     };
   }
+}
+
+/** What a worker has worked out that nobody can stop. @throws Problem that it met */
+function unwrapped<T>(outcome: Outcome<T>): T {
+  if ('ok' in outcome) return outcome.ok;
+  throw 'problem' in outcome ? new Problem(outcome.problem.code, outcome.problem.message) : new Error('nobody can stop this');
 }
 
 /** Orders of records that are kept: four bytes a record each. */

@@ -25,7 +25,7 @@ export class ReportService {
   constructor(private readonly catalog: Catalog, private readonly folder: DataFolder, private readonly tilePool: Piscina, private readonly version: string) {}
 
   /** @throws Problem when the run is gone */
-  async html(runId: string): Promise<{ name: string; html: string }> {
+  async html(runId: string): Promise<string> {
     const run = this.catalog.run(runId);
     const crossing = this.catalog.crossing(run.crossing);
     const { recipe } = crossing;
@@ -48,7 +48,7 @@ export class ReportService {
       way: sources.flatMap((s) => this.wayOf(s, run.crossing, run.target)),
       versions: [['Pontrel', this.version], ['EPSG dataset', REGISTRY_VERSION], ['Node.js', process.versions.node]],
     };
-    return { name: run.name, html: reportHtml(facts) };
+    return reportHtml(facts);
   }
 
   private async mainFile(crossing: string, source: SourceRecord): Promise<string> {

@@ -91,14 +91,14 @@ export function addRoutes(app: FastifyInstance, service: CrossingService, places
     const folder = path.join(run.folder, FILES_FOLDER);
     const zip = new yazl.ZipFile();
     for (const name of (await readdir(folder)).sort()) zip.addFile(path.join(folder, name), name);
-    zip.addBuffer(Buffer.from((await reports.html(params.id)).html), 'proof.html');
+    zip.addBuffer(Buffer.from(await reports.html(params.id)), 'proof.html');
     zip.end();
     const name = `${run.name.replace(/[^A-Za-z0-9._-]+/g, '-').replace(/^-|-$/g, '') || 'deliverable'}.zip`;
     return reply.header('content-disposition', `attachment; filename="${name}"`).type('application/zip').send(zip.outputStream);
   });
 
   api.get('/api/runs/:id/report', { schema: { params: Id } }, async ({ params }, reply) => {
-    const { html } = await reports.html(params.id);
+    const html = await reports.html(params.id);
     // it is a page of its own, without scripts
     return reply.header('content-security-policy', "default-src 'none'; style-src 'unsafe-inline'").type('text/html; charset=utf-8').send(html);
   });

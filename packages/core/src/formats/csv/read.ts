@@ -1,4 +1,5 @@
 import type { ByteSource, Watch } from '../../io/bytes';
+import { watched } from '../../io/watched';
 import { type FeatureBatch, POINT, type Value } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { FieldType } from '../../model/field';
@@ -58,12 +59,8 @@ async function* readRows(source: ByteSource, findings: Findings, watch: Watch, k
     else reader.take(row, line);
   });
   const decoder = new TextDecoder(encoding);
-  let done = 0;
-  for await (const chunk of source.stream()) {
-    watch.check();
+  for await (const chunk of watched(source, watch)) {
     cutter.push(decoder.decode(chunk, { stream: true }));
-    done += chunk.length;
-    watch.progress(done, source.size);
     if (reader.full) yield reader.builder.take();
   }
   cutter.push(decoder.decode());

@@ -1,5 +1,6 @@
 import { type Bounds, emptyBounds, grow, isEmpty } from '../../geometry/bounds';
 import type { ByteSource, Watch } from '../../io/bytes';
+import { watched } from '../../io/watched';
 import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
 import { type FeatureBatch, LINE } from '../../model/batch';
 import type { Findings } from '../../model/finding';
@@ -366,12 +367,8 @@ export async function* readDxf(source: ByteSource, findings: Findings, watch: Wa
     for (let k = 0; k < batch.coords.length; k += 3) grow(reader.extent, batch.coords[k]!, batch.coords[k + 1]!);
     return batch;
   };
-  let done = 0;
-  for await (const chunk of source.stream()) {
-    watch.check();
+  for await (const chunk of watched(source, watch)) {
     tags.push(chunk);
-    done += chunk.length;
-    watch.progress(done, source.size);
     for (const batch of reader.builders.takeFull()) yield seen(batch);
   }
   tags.end();

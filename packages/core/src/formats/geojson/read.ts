@@ -2,6 +2,7 @@ import type { Crs } from '../../crs/crs';
 import { readPositions } from '../../crs/definitions/read-definition';
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
+import { watched } from '../../io/watched';
 import type { FeatureBatch, Value } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
@@ -36,12 +37,8 @@ export function openGeoJson(source: ByteSource): OpenSource {
 async function* readFeatures(source: ByteSource, findings: Findings, watch: Watch, state: (stated: Stated) => void): AsyncGenerator<FeatureBatch> {
   const reader = new FeatureReader(source.name, findings);
   const scanner = new JsonScanner(source.name, reader);
-  let done = 0;
-  for await (const chunk of source.stream()) {
-    watch.check();
+  for await (const chunk of watched(source, watch)) {
     scanner.push(chunk);
-    done += chunk.length;
-    watch.progress(done, source.size);
     yield* reader.full();
   }
   scanner.end();

@@ -1,8 +1,7 @@
 import { METRES_PER_DEGREE, metresPerUnit, type Crs } from '../../crs/crs';
-import { ringArea2 } from '../../geometry/measure';
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
-import { eachPart, type FeatureBatch, LINE, POLYGON, type Value } from '../../model/batch';
+import { type FeatureBatch, LINE, POLYGON, type Value, partRanges } from '../../model/batch';
 import type { DeliverableWriter, OptionValues, TargetSet, WriteContext } from '../format';
 import { HEIGHT_DECIMALS } from '../globe';
 import { plainDecimal } from '../plain-decimal';
@@ -72,8 +71,7 @@ function propertiesText(set: TargetSet, batch: FeatureBatch, i: number, styled: 
  */
 function geometryText(batch: FeatureBatch, i: number, decimals: number, heights: boolean): string {
   const { coords } = batch;
-  const parts: [number, number][] = [];
-  eachPart(batch, i, (s, e) => parts.push([s, e]));
+  const parts = partRanges(batch, i);
   const position = (v: number): string => {
     const z = coords[3 * v + 2]!;
     const xy = `[${plainDecimal(coords[3 * v]!, decimals)},${plainDecimal(coords[3 * v + 1]!, decimals)}`;
@@ -86,10 +84,7 @@ function geometryText(batch: FeatureBatch, i: number, decimals: number, heights:
   };
   const kind = batch.kinds[i];
   if (kind === POLYGON) {
-    const polygons = polygonsOf(coords, parts).map((rings) => `[${rings.map((r, k) => {
-      const [s, e] = parts[r]!;
-      return run(s, e, ringArea2(coords, s, e) > 0 !== (k === 0));
-    }).join(',')}]`);
+    const polygons = polygonsOf(coords, parts).map((rings) => `[${rings.map(({ range, turned }) => run(...range, turned)).join(',')}]`);
     return polygons.length === 1 ? `{"type":"Polygon","coordinates":${polygons[0]}}` : `{"type":"MultiPolygon","coordinates":[${polygons.join(',')}]}`;
   }
   if (kind === LINE) {

@@ -1,5 +1,6 @@
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
+import { watched } from '../../io/watched';
 import { type FeatureBatch, LINE, POINT } from '../../model/batch';
 import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
@@ -59,12 +60,8 @@ async function* readWays(source: ByteSource, findings: Findings, watch: Watch): 
       } else findings.add({ code: 'gpx-empty', severity: 'caution', message: `A ${node.name} without points is left out.`, count: 1 });
     },
   });
-  let done = 0;
-  for await (const chunk of source.stream()) {
-    watch.check();
+  for await (const chunk of watched(source, watch)) {
     xml.push(chunk);
-    done += chunk.length;
-    watch.progress(done, source.size);
     yield* builders.takeFull();
   }
   xml.end();

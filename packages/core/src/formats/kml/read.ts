@@ -1,5 +1,6 @@
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
+import { watched } from '../../io/watched';
 import { type FeatureBatch, POLYGON } from '../../model/batch';
 import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
@@ -43,12 +44,8 @@ async function fileIn(source: ByteSource, findings: Findings): Promise<ByteSourc
 async function* readFeatures(name: string, file: ByteSource, findings: Findings, watch: Watch): AsyncGenerator<FeatureBatch> {
   const reader = new FeatureReader(name, findings);
   const xml = new XmlReader(name, reader);
-  let done = 0;
-  for await (const chunk of file.stream()) {
-    watch.check();
+  for await (const chunk of watched(file, watch)) {
     xml.push(chunk);
-    done += chunk.length;
-    watch.progress(done, file.size);
     yield* reader.builders.takeFull();
   }
   xml.end();

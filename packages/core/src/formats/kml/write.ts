@@ -1,7 +1,6 @@
-import { ringArea2 } from '../../geometry/measure';
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink, Scratch } from '../../io/bytes';
-import { eachPart, type FeatureBatch, LINE, POLYGON, TEXT, type Value } from '../../model/batch';
+import { type FeatureBatch, LINE, POLYGON, TEXT, type Value, partRanges } from '../../model/batch';
 import { drawnSymbol } from '../../style/drawn-symbols';
 import { symbolPng } from '../../style/symbol-png';
 import { parseTemplate, type Template } from '../../shape/template';
@@ -128,8 +127,7 @@ function tableText(values: readonly [TargetField, Value][]): string {
 
 function geometryText(batch: FeatureBatch, i: number, heights: boolean, options: OptionValues): string {
   const { coords } = batch;
-  const parts: [number, number][] = [];
-  eachPart(batch, i, (s, e) => parts.push([s, e]));
+  const parts = partRanges(batch, i);
   const lift = liftOf(options);
   const kind = batch.kinds[i];
   const raised = options.heights !== 'ground';
@@ -147,10 +145,9 @@ function geometryText(batch: FeatureBatch, i: number, heights: boolean, options:
   };
   let pieces: string[];
   if (kind === POLYGON) {
-    pieces = polygonsOf(coords, parts).map((rings) => `<Polygon>${head}${rings.map((r, k) => {
-      const [s, e] = parts[r]!;
+    pieces = polygonsOf(coords, parts).map((rings) => `<Polygon>${head}${rings.map(({ range, turned }, k) => {
       const side = k === 0 ? 'outerBoundaryIs' : 'innerBoundaryIs';
-      return `<${side}><LinearRing>${run(s, e, ringArea2(coords, s, e) > 0 !== (k === 0))}</LinearRing></${side}>`;
+      return `<${side}><LinearRing>${run(...range, turned)}</LinearRing></${side}>`;
     }).join('')}</Polygon>`);
   } else if (kind === LINE) pieces = parts.map(([s, e]) => `<LineString>${head}${run(s, e)}</LineString>`);
   else pieces = parts.flatMap(([s, e]) => Array.from({ length: e - s }, (_, k) => `<Point>${head}${run(s + k, s + k + 1)}</Point>`));

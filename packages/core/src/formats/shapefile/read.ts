@@ -1,4 +1,5 @@
 import type { ByteSource, Watch } from '../../io/bytes';
+import { watched } from '../../io/watched';
 import { type FeatureBatch, LINE, POINT, POLYGON } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
@@ -74,9 +75,7 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
 
   let rest = new Uint8Array(0);
   let header = false;
-  let done = 0;
-  for await (const chunk of source.stream()) {
-    watch.check();
+  for await (const chunk of watched(source, watch)) {
     const bytes = new Uint8Array(rest.length + chunk.length);
     bytes.set(rest);
     bytes.set(chunk, rest.length);
@@ -98,8 +97,6 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
       if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield await finish();
     }
     rest = bytes.slice(at);
-    done += chunk.length;
-    watch.progress(done, source.size);
   }
   if (!header || rest.length > 0) throw new Problem('shp-cut', `${source.name} breaks off inside record ${record + 1}. Ask for the file again.`, { file: source.name, record: record + 1 });
   if (builder.count > 0) yield await finish();

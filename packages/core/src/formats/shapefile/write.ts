@@ -4,7 +4,7 @@ import { type Bounds, emptyBounds, grow, isEmpty } from '../../geometry/bounds';
 import { ringArea2 } from '../../geometry/measure';
 import { ringDepths } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
-import { eachPart, type FeatureBatch, vertexRange } from '../../model/batch';
+import { type FeatureBatch, partRanges, vertexRange } from '../../model/batch';
 import { putText } from '../prj';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
 import { BufferedSink } from './buffered-sink';
@@ -118,8 +118,7 @@ class ShapefileWriter {
   private parts(batch: FeatureBatch, i: number): void {
     const [start, end] = vertexRange(batch, i);
     const count = end - start;
-    const ranges: [number, number][] = [];
-    eachPart(batch, i, (s, e) => ranges.push([s, e]));
+    const ranges = partRanges(batch, i);
     const { heights, kind } = this.set;
     const xy = 44 + 4 * ranges.length;
     const bytes = xy + 16 * count + (heights ? 16 + 8 * count + 16 + 8 * count : 0);

@@ -1,4 +1,4 @@
-import { eachPart, type FeatureBatch, LINE, POLYGON, TEXT, type Value, vertexRange } from '../../../model/batch';
+import { eachPart, type FeatureBatch, LINE, partRanges, POLYGON, TEXT, type Value, vertexRange } from '../../../model/batch';
 import type { Findings } from '../../../model/finding';
 import { ocs } from '../../../geometry/ocs';
 import { ringDepths } from '../../../geometry/nesting';
@@ -117,8 +117,7 @@ export class RecordDrawer {
   private shape(pen: SetPen, look: Pen, batch: FeatureBatch, i: number, polygon: boolean, thickness: number, seen: Map<string, Value>, behind: () => Behind): void {
     const { hand, out } = this;
     const { coords } = batch;
-    const rings: [number, number][] = [];
-    eachPart(batch, i, (s, e) => rings.push([s, e]));
+    const rings = partRanges(batch, i);
     const first = coords[3 * rings[0]![0] + 2]!;
     const fillable = polygon && out.version.modern && rings.every(([s, e]) => {
       if (e - s < 4) return false;
