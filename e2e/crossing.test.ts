@@ -250,15 +250,19 @@ describe('everyday turns', () => {
     await page.getByRole('img', { name: /Neatline, eastings 41[89]/ }).waitFor();
   });
 
-  it('a unit that is wrong sends the drawing elsewhere, and undo brings it back', async () => {
+  it('a unit that is wrong is told before anything is placed; a system that is wrong sends the drawing elsewhere, and undo brings it back', async () => {
     const { page } = desk;
     await page.getByRole('button', { name: 'Choose another system or unit' }).click();
     await page.getByRole('combobox', { name: 'Find a system for quay-design.dxf' }).fill('2193');
     await page.getByRole('option', { name: /EPSG:2193/ }).click();
     await page.getByRole('combobox', { name: 'Unit of quay-design.dxf' }).selectOption('metre');
-    await page.getByRole('button', { name: 'Place as EPSG:2193' }).click();
-    await page.getByText(/numbers in metres/).waitFor();
-    await page.getByText(/numbers of quay-design\.dxf lie where NZGD2000 \/ Timaru 2000 has no coordinates/).waitFor();
+    await page.getByText(/So placed, the numbers of quay-design\.dxf lie where NZGD2000 \/ Timaru 2000 has no coordinates/).waitFor();
+    await expect.poll(() => page.getByRole('button', { name: 'Place as EPSG:2193' }).isDisabled()).toBe(true);
+    await page.getByRole('combobox', { name: 'Unit of quay-design.dxf' }).selectOption('millimetre');
+    await page.getByRole('combobox', { name: 'Find a system for quay-design.dxf' }).fill('timaru 2000');
+    await page.getByRole('option', { name: /EPSG:2126/ }).click();
+    await page.getByRole('button', { name: 'Place as EPSG:2126' }).click();
+    await page.getByText('Placed as EPSG:2126, numbers in millimetres.').waitFor();
     await page.getByRole('heading', { name: 'Stated', exact: true }).click();
     await page.keyboard.press('Control+z');
     await page.getByText('Placed as EPSG:2193, numbers in millimetres.').waitFor();
