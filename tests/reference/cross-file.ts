@@ -1,5 +1,5 @@
 import { makeCarrier } from '@pontrel/core/crossing/cross';
-import { placementOf } from '@pontrel/core/crossing/placement';
+import { placedFor } from '@pontrel/core/crossing/placement';
 import { prepare, type Prepared } from '@pontrel/core/crossing/prepare';
 import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
 import { type Deliverable, EMPTY_RECIPE, type LayerRule, type Placement, type Recipe } from '@pontrel/core/crossing/recipe';
@@ -63,7 +63,7 @@ export async function crossInto(folder: string, sources: Gathered | Gathered[], 
     const shaped = isReshaped(recipe, s.name, undefined) ? await shapeLayers(() => s.batches, contexts.get(s.name)!) : null;
     return { name: s.name, layers: shapedProfiles(s.profiler.layers(), shaped, rules), findings: s.findings, reports: shaped?.reports ?? {} };
   })));
-  const feeds = all.map((s): Feed => ({ carrier: makeCarrier(s.name, placementOf(recipe, s.name)!, prepared.target.crs), library: s.library, read: () => reshaped(() => s.batches, contexts.get(s.name)!) }));
+  const feeds = all.map((s): Feed => ({ carrier: makeCarrier(s.name, placedFor(recipe, s.name, s.profiler.layers(), prepared.target.crs)!, prepared.target.crs), library: s.library, read: () => reshaped(() => s.batches, contexts.get(s.name)!) }));
   const run = await runDeliverable(prepared.format, prepared.plan, feeds, prepared.target, folderAt(folder), UNWATCHED, prepared.total);
   const proof = await proveDeliverable(prepared.format, prepared.plan, feeds, run.lost, prepared.target, folderAt(folder), UNWATCHED, prepared.total);
   return { prepared, run, proof };

@@ -70,7 +70,8 @@ describe('from every format into every format', () => {
     const told = forecast.rows.flatMap((r) => r.effects.map((e) => `${r.layer}: ${e.message}`));
     const fields = forecast.fields.renamed.map((f) => `${f.from} becomes ${f.to}`);
     announcements.set(name, [...told, ...fields, ...forecast.findings.map((f) => `${f.place === undefined ? '' : `${f.place}: `}${f.message}`)]);
-    expect(forecast.totals.left).toBe(0);
+    // records without a place stay behind where a format has no room for them, and nothing else does
+    expect(forecast.totals.left).toBe(to.carries.kinds.row === null ? 2 : 0);
   });
 
   it('and the tables in docs/fidelity.md say the same', () => {

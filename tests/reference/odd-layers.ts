@@ -27,6 +27,10 @@ const ROWS: Record<string, { kind: Kind; entity: string; parts: Part[]; values: 
     { kind: 'polygon', entity: 'LWPOLYLINE', parts: [square(200, 0, 10), square(220, 0, 10)], values: { name: 'Two of them', hectares: 0.02 } },
     { kind: 'polygon', entity: 'LWPOLYLINE', parts: [turned(square(300, 0, 10, 2.5))], values: { name: null, hectares: 12345678.125 } },
   ],
+  Register: [
+    { kind: 'row', entity: 'row', parts: [], values: { PARCEL: 'A-1', holder: 'the harbour', rent: 1200.5, '2nd term': true } },
+    { kind: 'row', entity: 'row', parts: [], values: { PARCEL: 'A-2', holder: null, rent: 0 } },
+  ],
   Mixed: [
     { kind: 'text', entity: 'MTEXT', parts: [[[5, 5]]], values: { text: 'Shed 3\nŌtautahi', text_height: 1.5, text_angle: 30, color: '#a8492a' } },
     { kind: 'point', entity: 'INSERT', parts: [[[6, 6, 1]]], values: { block: 'VALVE', VALVE_ID: 'V-1', block_angle: 45, INSTALLATION_YEAR: 2025, INSTALLATION_CREW: 'Crew 2' } },

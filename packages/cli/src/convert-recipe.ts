@@ -3,7 +3,7 @@ import path from 'node:path';
 import { keeperOf, regionOf } from '@pontrel/core/crossing/area-of-interest';
 import { makeCarrier } from '@pontrel/core/crossing/cross';
 import { misfits } from '@pontrel/core/crossing/misfits';
-import { placementOf } from '@pontrel/core/crossing/placement';
+import { crsOf, placedFor } from '@pontrel/core/crossing/placement';
 import { fileStem } from '@pontrel/core/crossing/plan';
 import { prepare } from '@pontrel/core/crossing/prepare';
 import { type Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
@@ -74,7 +74,8 @@ function renamed(recipe: Recipe, sources: readonly Surveyed[]): Recipe {
 
 async function deliver(recipe: Recipe, deliverable: Deliverable, sources: readonly Surveyed[], spools: readonly Spool[], folder: string): Promise<{ deliverable: Deliverable; done: Written; json: unknown[] }> {
   const batchesOf = (name: string): ReturnType<Spool['batches']> => spools[sources.findIndex((s) => s.name === name)]!.batches();
-  const placed = sources.filter((s) => placementOf(recipe, s.name));
+  const target = crsOf(deliverable.crs);
+  const placed = sources.filter((s) => target && placedFor(recipe, s.name, s.layers, target));
   const region = deliverable.area ? await regionOf(recipe, deliverable.area, batchesOf) : null;
   const contexts = new Map(placed.map((s): [string, ReshapeContext] => [s.name, { rules: rulesOf(recipe, s.name), library: s.open.library?.() ?? null, unit_m: unitOfSource(recipe, s.name), ...(region ? { keep: keeperOf(recipe, s.name, region) } : {}) }]));
   const prepared = prepare(recipe, deliverable, await Promise.all(placed.map(async (s) => {
@@ -82,7 +83,7 @@ async function deliver(recipe: Recipe, deliverable: Deliverable, sources: readon
     return { name: s.name, layers: shapedProfiles(s.layers, shaped, rulesOf(recipe, s.name)), findings: s.findings, reports: shaped?.reports ?? {} };
   })));
   if (prepared.forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot be written. ${prepared.forecast.blocked.join(' ')}`);
-  const feeds = placed.map((s): Feed => ({ carrier: makeCarrier(s.name, placementOf(recipe, s.name)!, prepared.target.crs), library: contexts.get(s.name)!.library, read: () => reshaped(() => batchesOf(s.name), contexts.get(s.name)!) }));
+  const feeds = placed.map((s): Feed => ({ carrier: makeCarrier(s.name, placedFor(recipe, s.name, s.layers, prepared.target.crs)!, prepared.target.crs), library: contexts.get(s.name)!.library, read: () => reshaped(() => batchesOf(s.name), contexts.get(s.name)!) }));
   const done = await writeProved(prepared.format, prepared.plan, feeds, prepared.target, folder, prepared.total);
   return { deliverable, done, json: done.files.map((f) => ({ path: f.path, format: prepared.format.id, layers: f.sets.map((k) => ({ name: prepared.plan.sets[k]!.name, count: done.run.written[k]! })) })) };
 }

@@ -7,7 +7,7 @@ import { touching } from '@pontrel/core/crossing/area-of-interest';
 import { makeCarrier } from '@pontrel/core/crossing/cross';
 import type { Region } from '@pontrel/core/geometry/within';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
-import { type LayerProfile, Profiler } from '@pontrel/core/model/profile';
+import { hasPlaces, type LayerProfile, Profiler } from '@pontrel/core/model/profile';
 import { reshaped } from '@pontrel/core/shape/reshape';
 import { fileStem, makePlan, type Plan, type PlannedLayer } from '@pontrel/core/crossing/plan';
 import type { Proof } from '@pontrel/core/crossing/proof';
@@ -15,6 +15,7 @@ import { crsOf } from '@pontrel/core/crossing/placement';
 import { EMPTY_RECIPE } from '@pontrel/core/crossing/recipe';
 import type { Feed, RunTarget } from '@pontrel/core/crossing/run';
 import { formatOptions, type OptionValues, prescribedCrs } from '@pontrel/core/formats/options';
+import { WGS84 } from '@pontrel/core/formats/globe';
 import { extensionOf, FORMATS, formatById } from '@pontrel/core/formats/index';
 import type { Format } from '@pontrel/core/formats/format';
 import type { Finding } from '@pontrel/core/model/finding';
@@ -56,8 +57,10 @@ interface Crossing {
 }
 
 async function cross(sources: Surveyed[], spools: Spool[], { format, folder, single, output, chosen, chord_m, from, to, layers: names, bounds }: Crossing): Promise<Result> {
-  const placed = sources.map((s) => ({ surveyed: s, crs: placeOf(s, from, to) }));
-  const target = to ?? placed[0]!.crs;
+  const somewhere = sources.find((s) => hasPlaces(s.layers));
+  // records without places need no system, but what they are written into may state one
+  const target = to ?? (somewhere ? placeOf(somewhere, from, to) : (from ?? crsOf(WGS84)!));
+  const placed = sources.map((s) => ({ surveyed: s, crs: hasPlaces(s.layers) ? placeOf(s, from, to) : target }));
   const carriers = new Map(placed.map(({ surveyed, crs }) => [surveyed.path, makeCarrier(surveyed.path, { crs, numbers: { unit_m: surveyed.facts.unit?.metres ?? null } }, target)]));
   const read = sources.map((s, i) => () => (bounds ? reshaped(() => spools[i]!.batches(), { rules: {}, library: null, unit_m: 1, keep: touching(carriers.get(s.path)!, bounds, chord_m) }) : spools[i]!.batches()));
   const layers = wantedLayers(bounds ? await Promise.all(sources.map(async (s, i) => ({ ...s, layers: await profiled(read[i]!()) }))) : sources, names);

@@ -67,7 +67,7 @@ const KIND_CHANGES: Partial<Record<Kind, { code: string; message: (n: number) =>
   text: { code: 'text-as-point', message: (n) => `${n} ${n === 1 ? 'text' : 'texts'} as points with the text in a field` },
 };
 
-const KIND_WORDS: Record<Kind, readonly [string, string]> = { point: ['point', 'points'], line: ['line', 'lines'], polygon: ['area', 'areas'], text: ['text', 'texts'] };
+const KIND_WORDS: Record<Kind, readonly [string, string]> = { point: ['point', 'points'], line: ['line', 'lines'], polygon: ['area', 'areas'], text: ['text', 'texts'], row: ['record without a place', 'records without a place'] };
 
 /** What the rules did, told for a layer; `records` where the records that it is about are no more among those that cross. */
 const SHAPE_EFFECTS: readonly { when: (r: ShapeReport) => number; records: boolean; effect: Effect['effect']; code: string; message: (r: ShapeReport, n: number) => string }[] = [
@@ -89,7 +89,8 @@ export function forecast(format: Format, plan: Plan, layers: readonly PlannedLay
   const rows = taken.map((layer) => rowOf(format, layer, byName.get(layer.source)!, chord_m));
   const sum = (pick: (r: ForecastRow) => number): number => rows.reduce((n, r) => n + pick(r), 0);
   const ways = new Map([...new Set(taken.map((l) => l.source))].map((name) => [name, wayOf(name, byName.get(name)!.placed, target)]));
-  const paths = [...ways.values()].map((w) => w.path);
+  const lying = new Set(taken.filter((l) => l.profile.extent !== null).map((l) => l.source));
+  const paths = [...ways].filter(([source, w]) => lying.has(source) || w.path.problem !== null).map(([, w]) => w.path);
   const files = format.write?.files(plan.sets, { stem, options }).map(({ name, bytes }) => ({ name, bytes })) ?? [];
   const allFields = plan.sets.flatMap((s) => s.fields);
   const faults = allFields.filter((f) => f.fault !== null).length;

@@ -4,6 +4,7 @@ import { readPositions } from '../crs/definitions/read-definition';
 import { datumPaths, wayOf } from '../crs/operations';
 import { compileTransform, type Step, type Transform, type TransformOptions } from '../crs/transform';
 import type { Bounds } from '../geometry/bounds';
+import { hasPlaces, type LayerProfile } from '../model/profile';
 import { Problem } from '../model/problem';
 import { FITS } from '../placement/fit';
 import { compilePlane, type Numbers, type Plane } from '../placement/plane';
@@ -46,6 +47,14 @@ export function placedBy(placement: Placement): PlacedIn | null {
 export function placementOf(recipe: Recipe, source: string): PlacedIn | null {
   const placement = recipe.sources[source]?.placement ?? null;
   return placement && placedBy(placement);
+}
+
+/**
+ * Where a source lies on its way into a target: where the recipe places it, or, as nothing of it lies anywhere, in the target itself.
+ * @returns null while it has places and is not placed
+ */
+export function placedFor(recipe: Recipe, source: string, layers: readonly Pick<LayerProfile, 'extent'>[], target: Crs): PlacedIn | null {
+  return placementOf(recipe, source) ?? (hasPlaces(layers) ? null : { crs: target, numbers: { unit_m: null } });
 }
 
 /** The way from where a source is placed into another system. */

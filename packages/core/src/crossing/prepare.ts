@@ -10,7 +10,7 @@ import { type Forecast, forecast } from './forecast';
 import { fileStem, makePlan, type Plan, type PlannedLayer } from './plan';
 import type { ShapeReport } from '../shape/reshape';
 import { unitOfSource } from './shaped';
-import { crsOf, placementOf } from './placement';
+import { crsOf, placedFor, placementOf } from './placement';
 import { type Deliverable, layerRule, type Recipe } from './recipe';
 
 /** What is known of a source once it was read. */
@@ -48,7 +48,7 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
   const options = formatOptions(format, deliverable.options);
   const stem = fileStem(deliverable.name);
   const plan = makePlan(format, layers, { grouping: deliverable.grouping, stem, unit_m, chord_m: recipe.chord_m, sizes });
-  const known = sources.map((s) => ({ name: s.name, placed: placementOf(recipe, s.name), unit_m: unit_m(s.name), findings: s.findings, reports: s.reports ?? {} }));
+  const known = sources.map((s) => ({ name: s.name, placed: placedFor(recipe, s.name, s.layers, target), unit_m: unit_m(s.name), findings: s.findings, reports: s.reports ?? {} }));
   return {
     format, plan, target: { crs: target, stem, options, chord_m: recipe.chord_m },
     forecast: forecast(format, plan, layers, known, { crs: target, stem, options, chord_m: recipe.chord_m }),

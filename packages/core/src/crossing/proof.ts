@@ -3,7 +3,7 @@ import { sameDefinition } from '../crs/registry/identify';
 import type { Format, OpenSource } from '../formats/format';
 import { ringArea2 } from '../geometry/measure';
 import type { FolderSource, Watch } from '../io/bytes';
-import { eachPart, type FeatureBatch, partCount, partRanges, POLYGON, type Value, vertexRange } from '../model/batch';
+import { eachPart, type FeatureBatch, partCount, partRanges, POLYGON, ROW, type Value, vertexRange } from '../model/batch';
 import { type Finding, Findings } from '../model/finding';
 import type { SymbolLibrary } from '../model/symbols';
 import { messageOf } from '../model/problem';
@@ -23,8 +23,8 @@ export interface Difference {
   /** True when the forecast said so beforehand. */
   expected: boolean;
   message: string;
-  /** The first few, for looking at; x and y are in the frame where there is one, else in the source's CRS. */
-  samples: { record: number; source: Value; readBack: Value; x: number; y: number }[];
+  /** The first few, for looking at; x and y are in the frame where there is one, else in the source's CRS, and null for a record without a place. */
+  samples: { record: number; source: Value; readBack: Value; x: number | null; y: number | null }[];
 }
 
 export interface FieldProof {
@@ -53,7 +53,7 @@ export interface Proof {
   /** Metres allowed for a match. */
   tolerance_m: number;
   /** Where the largest deviation is, in the frame where there is one, else in the source's CRS. */
-  worst: { x: number; y: number; set: string; record: number } | null;
+  worst: { x: number | null; y: number | null; set: string; record: number } | null;
   /** Vertices by deviation: upper limits in metres, null for those beyond the last limit, and counts. */
   histogram: { upTo_m: number | null; count: number }[];
   sets: SetProof[];
@@ -248,7 +248,8 @@ class Comparison {
     for (const s of sets) {
       const set = this.sets[s]!;
       set.proof.crs = crs?.id ?? crs?.name ?? null;
-      if (!crs || !(crs.id === target.id || sameDefinition(crs, target))) {
+      // a table without places has no system to state
+      if (set.proof.kind !== 'row' && (!crs || !(crs.id === target.id || sameDefinition(crs, target)))) {
         this.differ({ code: 'crs', set: set.proof.name, count: 1, expected: false, samples: [], message: `The files state ${crs ? `${crs.name} on ${datumOf(crs).name}` : 'no system'}, not ${target.name}.` });
       }
       for (const { plan } of set.fields) {
@@ -275,28 +276,30 @@ class Comparison {
         continue;
       }
       const change = plan.changes.find((c) => (c.code === 'text-cut' && isCut(source, back)) || (c.code === 'rounded' && isRounded(source, back, plan.decimals)) || (c.code === 'as-text' && String(source) === back));
-      const [v] = vertexRange(placed, i);
       this.differ({
         code: 'value', set: set.proof.name, field: plan.to, count: 1, expected: change !== undefined,
         message: change ? `${plan.from}: ${change.note}.` : `Values of ${plan.from} do not read back as they were.`,
-        samples: [{ record: cursor.taken + 1, source, readBack: back, ...this.at(placed, v) }],
+        samples: [{ record: cursor.taken + 1, source, readBack: back, ...this.at(placed, i) }],
       });
     }
   }
 
-  private at(placed: FeatureBatch, v: number): { x: number; y: number } {
+  private at(placed: FeatureBatch, i: number): { x: number | null; y: number | null } {
+    const [v, end] = vertexRange(placed, i);
+    if (v === end) return { x: null, y: null };
     const [x, y] = this.locate(placed.coords[3 * v]!, placed.coords[3 * v + 1]!);
     return { x, y };
   }
 
   private geometry(set: SetComparison, placed: FeatureBatch, i: number, cursor: Cursor, metres: number | null): void {
     const batch = cursor.batch!;
+    if (placed.kinds[i] === ROW && batch.kinds[cursor.row] === ROW) return;
     const [s1, e1] = vertexRange(placed, i);
     const [s2, e2] = vertexRange(batch, cursor.row);
     if (e1 - s1 !== e2 - s2) {
       this.differ({
         code: 'geometry', set: set.proof.name, count: 1, expected: false, message: 'Records have another number of vertices than they went in with.',
-        samples: [{ record: cursor.taken + 1, source: e1 - s1, readBack: e2 - s2, ...this.at(placed, s1) }],
+        samples: [{ record: cursor.taken + 1, source: e1 - s1, readBack: e2 - s2, ...this.at(placed, i) }],
       });
       return;
     }
@@ -306,7 +309,7 @@ class Comparison {
     if (places === null) {
       this.differ({
         code: 'geometry', set: set.proof.name, count: 1, expected: false, message: 'Records have other parts than they went in with.',
-        samples: [{ record: cursor.taken + 1, source: null, readBack: null, ...this.at(placed, s1) }],
+        samples: [{ record: cursor.taken + 1, source: null, readBack: null, ...this.at(placed, i) }],
       });
       return;
     }
@@ -335,16 +338,16 @@ class Comparison {
     if (worstHeight > set.proof.maxHeightDeviation_m) set.proof.maxHeightDeviation_m = worstHeight;
     if (!(worst <= this.max) || this.worst === null) {
       this.max = worst;
-      this.worst = { ...this.at(placed, s1), set: set.proof.name, record: cursor.taken + 1 };
+      this.worst = { ...this.at(placed, i), set: set.proof.name, record: cursor.taken + 1 };
     }
-    if (!(worst <= this.tolerance_m)) this.moved('geometry', set, cursor, placed, s1, worst);
-    if (!(worstHeight <= this.tolerance_m)) this.moved('height', set, cursor, placed, s1, worstHeight);
+    if (!(worst <= this.tolerance_m)) this.moved('geometry', set, cursor, placed, i, worst);
+    if (!(worstHeight <= this.tolerance_m)) this.moved('height', set, cursor, placed, i, worstHeight);
   }
 
-  private moved(code: 'geometry' | 'height', set: SetComparison, cursor: Cursor, placed: FeatureBatch, v: number, by: number): void {
+  private moved(code: 'geometry' | 'height', set: SetComparison, cursor: Cursor, placed: FeatureBatch, i: number, by: number): void {
     this.differ({
       code, set: set.proof.name, count: 1, expected: false, message: `Records are more than ${Number((this.tolerance_m * 1000).toPrecision(3))} mm from where they were${code === 'height' ? ' in height' : ''}.`,
-      samples: [{ record: cursor.taken + 1, source: null, readBack: by, ...this.at(placed, v) }],
+      samples: [{ record: cursor.taken + 1, source: null, readBack: by, ...this.at(placed, i) }],
     });
   }
 

@@ -69,6 +69,8 @@ export interface NameRules {
   replacement: string;
   /** All letters are made small, or large. */
   letters?: 'small' | 'large';
+  /** Matches what a name may begin with; another name gets "_" before it. */
+  first?: RegExp;
   /** Names, in small letters, that the format keeps for itself. */
   reserved?: (name: string) => boolean;
 }

@@ -2,15 +2,18 @@ import type { ByteSource } from '../io/bytes';
 import { Problem } from '../model/problem';
 import { csv } from './csv/index';
 import { dxf } from './dxf/index';
+import { flatgeobuf } from './flatgeobuf/index';
 import type { Format } from './format';
 import { geojson } from './geojson/index';
 import { geopackage } from './geopackage/index';
+import { gml } from './gml/index';
 import { gpx } from './gpx/index';
 import { kml } from './kml/index';
 import { shapefile } from './shapefile/index';
+import { topojson } from './topojson/index';
 
 /** Every format. Adding one is its folder and a place here. */
-export const FORMATS: readonly Format[] = [dxf, shapefile, geopackage, geojson, kml, gpx, csv];
+export const FORMATS: readonly Format[] = [dxf, shapefile, geopackage, geojson, kml, gml, flatgeobuf, gpx, csv, topojson];
 
 export function formatById(id: string): Format | undefined {
   return FORMATS.find((f) => f.id === id);

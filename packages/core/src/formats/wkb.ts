@@ -1,9 +1,11 @@
+import { CurveRun, type Position } from '../geometry/curve-run';
 import { polygonsOf } from '../geometry/nesting';
 import { type FeatureBatch, LINE, POINT, POLYGON, partRanges } from '../model/batch';
 import type { BatchBuilder } from '../model/batch-builder';
 
 /** Codes of geometries; 1000 more with heights, 2000 with measures, 3000 with both. Source: OGC 06-103r4, section 8.2.3. */
 const TYPE = { point: 1, line: 2, polygon: 3, points: 4, lines: 5, polygons: 6, collection: 7 } as const;
+const CURVE = { circular: 8, compound: 9, polygon: 10, curves: 11, surfaces: 12 } as const;
 const HEIGHTS = 1000;
 
 /** Name of each simple geometry, by its code. */
@@ -163,7 +165,64 @@ export class WkbReader {
         for (let n = this.count(little); n > 0; n--) this.geometry(out, ended, depth + 1);
         return;
       }
+      case CURVE.circular: case CURVE.compound: {
+        const run = new CurveRun();
+        this.curve(run, { type, name, little, width, z }, depth);
+        run.put(out);
+        if (out.vertices > before) ended(LINE, name);
+        return;
+      }
+      case CURVE.polygon:
+        this.curvePolygon(out, little, depth);
+        if (out.vertices > before) ended(POLYGON, name);
+        return;
+      case CURVE.curves: case CURVE.surfaces:
+        for (let n = this.count(little); n > 0; n--) {
+          const inner = this.begin();
+          if (type === CURVE.curves) {
+            const run = new CurveRun();
+            this.curve(run, inner, depth);
+            run.put(out);
+          } else if (inner.type === TYPE.polygon) this.rings(out, inner.little, inner.width, inner.z);
+          else if (inner.type === CURVE.polygon) this.curvePolygon(out, inner.little, depth);
+          else throw new NotWkb(`a ${inner.name} lies in a ${name}`);
+        }
+        if (out.vertices > before) ended(type === CURVE.curves ? LINE : POLYGON, name);
+        return;
       default: throw new NotWkb(`a ${name} is not read`);
+    }
+  }
+
+  private curvePolygon(out: BatchBuilder, little: boolean, depth: number): void {
+    for (let n = this.count(little); n > 0; n--) {
+      const ring = new CurveRun();
+      this.curve(ring, this.begin(), depth);
+      ring.put(out);
+    }
+  }
+
+  /** Adds a line, arcs, or a curve made of them. */
+  private curve(run: CurveRun, { type, name, little, width, z }: ReturnType<WkbReader['begin']>, depth: number): void {
+    if (depth > 16) throw new NotWkb('curves lie in curves more than 16 deep');
+    if (type === CURVE.compound) {
+      for (let n = this.count(little); n > 0; n--) this.curve(run, this.begin(), depth + 1);
+      return;
+    }
+    if (type !== TYPE.line && type !== CURVE.circular) throw new NotWkb(`a ${name} lies where a curve should`);
+    const n = this.count(little);
+    if (8 * width * n > this.remaining) throw new NotWkb('it breaks off');
+    const positions = Array.from({ length: n }, (_, k): Position => {
+      const at = this.at + 8 * width * k;
+      return [this.view.getFloat64(at, little), this.view.getFloat64(at + 8, little), z ? this.view.getFloat64(at + 16, little) : NaN];
+    });
+    this.at += 8 * width * n;
+    if (n === 0) return;
+    if (type === TYPE.line) return run.straight(positions);
+    try {
+      run.arcs(positions);
+    } catch (error) {
+      if (error instanceof RangeError) throw new NotWkb(error.message);
+      throw error;
     }
   }
 

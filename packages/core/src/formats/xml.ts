@@ -151,3 +151,13 @@ export function escaped(text: string): string {
 }
 
 const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', '\r': '&#13;' };
+
+/** A small document as a whole. @throws Problem */
+export function readXml(name: string, bytes: Uint8Array): XmlNode {
+  let root: XmlNode | null = null;
+  const reader = new XmlReader(name, { open: () => true, close() {}, text() {}, whole: (node) => void (root ??= node) });
+  reader.push(bytes);
+  reader.end();
+  if (!root) throw new Problem('xml-empty', `${name} holds no element.`, { file: name });
+  return root;
+}

@@ -22,6 +22,15 @@ export function arcOf(x1: number, y1: number, x2: number, y2: number, bulge: num
   return { cx, cy, radius: Math.hypot(x1 - cx, y1 - cy), start: Math.atan2(y1 - cy, x1 - cx), sweep };
 }
 
+/** The bulge of the arc from the first of three positions to the last, by way of the second; 0 where they lie on a line. */
+export function bulgeThrough(x1: number, y1: number, x2: number, y2: number, x3: number, y3: number): number {
+  const ax = x2 - x1, ay = y2 - y1, bx = x3 - x2, by = y3 - y2;
+  const cross = ax * by - ay * bx, dot = ax * bx + ay * by;
+  // the direction turns by half of the included angle at the middle
+  const turn = Math.atan2(Math.abs(cross), dot);
+  return cross === 0 ? 0 : Math.sign(cross) * Math.tan(turn / 2);
+}
+
 /** Chords at most per curve, whatever the tolerance. */
 const MAX_CHORDS = 10_000;
 

@@ -1,6 +1,6 @@
 import { type Bounds, emptyBounds, featureBounds, isEmpty } from './bounds';
 import { ringHolds } from './ring-holds';
-import { eachPart, type FeatureBatch, POLYGON, vertexRange } from '../model/batch';
+import { eachPart, type FeatureBatch, POLYGON, ROW, vertexRange } from '../model/batch';
 
 /** A piece of the plane: a box, and where there are rings, what lies inside them (even-odd). */
 export interface Region {
@@ -15,6 +15,8 @@ export const meets = (a: Bounds, b: Bounds): boolean => !isEmpty(a) && a[0] <= b
 export function touches(batch: FeatureBatch, i: number, region: Region): boolean {
   const box = emptyBounds();
   featureBounds(batch, i, box);
+  // what has no place is not outside
+  if (isEmpty(box)) return batch.kinds[i] === ROW;
   if (!meets(box, region.box)) return false;
   const { coords } = batch;
   const rings = region.rings.length > 0 ? region.rings : [boxRing(region.box)];

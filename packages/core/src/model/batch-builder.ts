@@ -62,6 +62,11 @@ export class BatchBuilder {
     return false;
   }
 
+  /** x, y, z of the vertices from `first` on, to be changed where they are; good until the next one comes. */
+  coordsFrom(first: number): Float64Array {
+    return this.coords.data.subarray(3 * first, this.coords.length);
+  }
+
   endPart(): void {
     this.parts.push(this.vertices);
   }

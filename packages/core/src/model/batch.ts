@@ -1,8 +1,8 @@
 /** A value of an attribute. Dates travel as ISO 8601 text with the field typed `date`. */
 export type Value = string | number | boolean | null;
 
-/** What a record is to a reader of maps. `text` is a point that carries its own lettering. */
-export const KINDS = ['point', 'line', 'polygon', 'text'] as const;
+/** What a record is to a reader of maps. `text` is a point that carries its own lettering, `row` a record without a place. */
+export const KINDS = ['point', 'line', 'polygon', 'text', 'row'] as const;
 export type Kind = (typeof KINDS)[number];
 
 /** Index of each kind in {@link KINDS}, as stored in {@link FeatureBatch.kinds}. */
@@ -10,6 +10,7 @@ export const POINT = 0;
 export const LINE = 1;
 export const POLYGON = 2;
 export const TEXT = 3;
+export const ROW = 4;
 
 /**
  * Some records of one layer, held in flat arrays so that a transform, a clip or a proof can work on all of

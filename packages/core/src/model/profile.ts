@@ -47,6 +47,9 @@ export interface LayerProfile {
   groups: GroupProfile[];
 }
 
+/** Whether some record of these layers lies somewhere. */
+export const hasPlaces = (layers: readonly Pick<LayerProfile, 'extent'>[]): boolean => layers.some((l) => l.extent !== null);
+
 const SAMPLES = 8;
 
 interface Gathering {

@@ -7,6 +7,7 @@ export function nameFault(name: string, rules: NameRules): string | null {
   const bytes = utf8Length(name);
   if (bytes > rules.maxBytes) return `${bytes} bytes; at most ${rules.maxBytes} fit.`;
   if (rules.reserved?.(name.toLowerCase())) return `The format keeps the name ${name} for itself.`;
+  if (rules.first && !rules.first.test(name)) return `A name does not begin with "${[...name][0]}" here.`;
   const bad = [...name].find((c) => !rules.valid.test(c));
   return bad === undefined ? null : `"${bad}" is not allowed in a name.`;
 }
@@ -20,7 +21,8 @@ function cased(name: string, { letters }: NameRules): string {
  * from their ends, so INSTALLATION_YEAR becomes INSTALYEAR.
  */
 export function abbreviate(name: string, rules: NameRules): string {
-  const clean = [...cased(name, rules)].map((c) => (rules.valid.test(c) ? c : rules.replacement)).join('');
+  const valid = [...cased(name, rules)].map((c) => (rules.valid.test(c) ? c : rules.replacement)).join('');
+  const clean = rules.first && !rules.first.test(valid) ? `_${valid}` : valid;
   if (utf8Length(clean) <= rules.maxBytes) return clean;
   const words = clean.split(/_+/).filter(Boolean).map((w) => [...w]);
   const length = (): number => utf8Length(words.map((w) => w.join('')).join(''));

@@ -14,6 +14,7 @@ import { type Deliverable, isTaken, layerRule, type Recipe, sourceOfArea } from 
 import { rulesText } from '@pontrel/core/crossing/rules-of';
 import { formatById } from '@pontrel/core/formats/index';
 import { Problem } from '@pontrel/core/model/problem';
+import { hasPlaces } from '@pontrel/core/model/profile';
 import type { Jobs } from '../jobs/jobs';
 import type { Events } from '../jobs/events';
 import type { Catalog, CrossingRecord, RunRecord, SourceRecord } from '../store/catalog';
@@ -370,7 +371,7 @@ export class CrossingService {
       sources: sources.map((s) => s.name),
       records: layers.filter((l) => l.taken).reduce((n, { l }) => n + l.profile.count, 0),
       deliverables: c.recipe.deliverables.length,
-      placed: sources.filter((s) => placementOf(c.recipe, s.name) !== null).length,
+      placed: sources.filter((s) => placementOf(c.recipe, s.name) !== null || !hasPlaces(s.layers.map((l) => l.profile))).length,
       taken: layers.filter((l) => l.taken).length, layers: layers.length,
       runs: {
         match: runs.filter((r) => r.proof.status === 'match').length, differs: runs.filter((r) => r.proof.status !== 'match').length,

@@ -31,6 +31,7 @@ function drawLayer(store: FeatureStore, layer: string, extent: Bounds, strokes: 
       const path = pathOf(flat, i, (x) => x0 + x * scale, (y) => y0 - y * scale, scale);
       length += path.length;
       const kind = KINDS[flat.kinds[i]!]!;
+      if (kind === 'row') continue;
       const color = String(flat.columns.get('color')?.[i] ?? '');
       const key = `${kind} ${color}`;
       const stroke = strokes.get(key);

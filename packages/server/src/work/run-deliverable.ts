@@ -2,7 +2,7 @@ import { mkdir, readdir, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { makeCarrier } from '@pontrel/core/crossing/cross';
 import { northUp } from '@pontrel/core/crs/crs';
-import { crsOf, placementOf, routeTo } from '@pontrel/core/crossing/placement';
+import { crsOf, placedFor, routeTo } from '@pontrel/core/crossing/placement';
 import { prepare, type PreparedSource } from '@pontrel/core/crossing/prepare';
 import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
@@ -42,7 +42,7 @@ export async function runDeliverable(request: RunRequest, line: Line): Promise<R
   const taken = new Set(plan.sets.flatMap((s) => s.members.map((m) => m.source)));
   const stores: FeatureStore[] = [];
   const feeds = sources.filter((s) => taken.has(s.name)).map((s): Feed => {
-    const placed = placementOf(recipe, s.name)!;
+    const placed = placedFor(recipe, s.name, s.layers, target.crs)!;
     const store = new FeatureStore(s.store);
     stores.push(store);
     const show = drawn ? routeTo(placed, drawn).transform : null;

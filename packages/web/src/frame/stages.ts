@@ -1,5 +1,6 @@
 import type { CrossingState } from '@pontrel/contract/crossing';
 import { isTaken, layerRule } from '@pontrel/core/crossing/recipe';
+import { liesSomewhere } from '../parts/lies-somewhere';
 import { plural } from '../parts/numbers';
 
 export const STAGES = ['gather', 'place', 'shape', 'deliver', 'prove'] as const;
@@ -20,7 +21,7 @@ export interface StageView {
 export function stagesOf(c: CrossingState): StageView[] {
   const layers = c.sources.flatMap((s) => s.layers.map((l) => ({ source: s.name, layer: l.profile.name, records: l.profile.count })));
   const taken = layers.filter((l) => isTaken(layerRule(c.recipe, l.source, l.layer)));
-  const placed = c.sources.filter((s) => c.recipe.sources[s.name]?.placement).length;
+  const placed = c.sources.filter((s) => c.recipe.sources[s.name]?.placement || !liesSomewhere(s)).length;
   const runs = c.runs.filter((r) => c.recipe.deliverables.some((d) => d.id === r.deliverable));
   const stale = runs.filter((r) => !r.current).length;
   const match = runs.filter((r) => r.status === 'match').length;

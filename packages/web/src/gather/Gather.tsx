@@ -15,7 +15,7 @@ import { LayerCard } from './LayerCard';
 import { LayerInspector } from './LayerInspector';
 import { SourceCard } from './SourceCard';
 
-const KINDS: { value: Kind | 'all'; name: string }[] = [{ value: 'all', name: 'All' }, { value: 'line', name: 'Lines' }, { value: 'polygon', name: 'Areas' }, { value: 'point', name: 'Points' }, { value: 'text', name: 'Text' }];
+const KINDS: { value: Kind | 'all'; name: string }[] = [{ value: 'all', name: 'All' }, { value: 'line', name: 'Lines' }, { value: 'polygon', name: 'Areas' }, { value: 'point', name: 'Points' }, { value: 'text', name: 'Text' }, { value: 'row', name: 'Rows' }];
 
 export interface LayerAt {
   source: SourceState;

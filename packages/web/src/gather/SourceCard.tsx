@@ -3,6 +3,7 @@ import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react';
 import { Trash2 } from 'lucide-react';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
+import { liesSomewhere } from '../parts/lies-somewhere';
 import { bytes, plural } from '../parts/numbers';
 import { Chip, ICON, Mono, ToneIcon } from '../parts/parts';
 import { messageOfError, useRemoveSourceMutation } from '../state/api';
@@ -24,7 +25,7 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
       <Text textStyle="small" color="muted">{source.formatName}{source.version ? ` ${source.version}` : ''}{source.unit ? ` in ${source.unit.name}s` : ''}</Text>
       <Text textStyle="small" color="muted">{bytes(source.bytes)} · {plural(source.layers.length, 'layer')}</Text>
       <Flex mt="5px" gap="6px" wrap="wrap">
-        {source.crs ? <Chip mono>{source.crs.id ?? source.crs.name} stated</Chip> : placement ? <Chip mono>{placement.crs} assigned</Chip> : <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>no CRS stated</Chip>}
+        {source.crs ? <Chip mono>{source.crs.id ?? source.crs.name} stated</Chip> : placement ? <Chip mono>{placement.crs} assigned</Chip> : !liesSomewhere(source) ? <Chip>no places</Chip> : <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>no CRS stated</Chip>}
       </Flex>
       {asking && (
         <Flex gap="6px" mt="8px" position="relative">

@@ -8,6 +8,7 @@ import { PlanSheet } from '../map/PlanSheet';
 import { RecordCard } from '../map/RecordCard';
 import type { Picked } from '../map/styles';
 import { CrsSearch } from '../parts/CrsSearch';
+import { liesSomewhere } from '../parts/lies-somewhere';
 import { Empty, ICON, Mono, Muted, Scroll, Section, Side, ToneIcon } from '../parts/parts';
 import { CoordinatePath } from './CoordinatePath';
 import { SourcePlacement } from './SourcePlacement';
@@ -18,16 +19,18 @@ export function Place() {
   const crossing = useCrossing();
   const change = useChange();
   const placementOf = (s: SourceState): unknown => crossing.recipe.sources[s.name]?.placement ?? null;
+  const sources = crossing.sources.filter(liesSomewhere);
   const [chosen, setChosen] = useState<string | null>(null);
-  const current = crossing.sources.find((s) => s.id === chosen) ?? crossing.sources.find((s) => !placementOf(s)) ?? crossing.sources[0];
+  const current = sources.find((s) => s.id === chosen) ?? sources.find((s) => !placementOf(s)) ?? sources[0];
   const [picked, setPicked] = useState<Picked | null>(null);
   const [changingFrame, setChangingFrame] = useState(false);
-  const placed = crossing.sources.filter(placementOf);
+  const placed = sources.filter(placementOf);
   const several = placed.length > 1;
   const { map, frame, plane, layers, extent, fitKey, taking, overlay, alone } = usePlaceMap(crossing, current, several);
   const [goTo, setGoTo] = useState<{ x: number; y: number } | null>(null);
+  if (!current && crossing.sources.length > 0) return <Empty title="Nothing to place" action={<Button asChild variant="solid"><Link to={`/crossings/${crossing.id}/deliver`}>Go to Deliver</Link></Button>}>What was gathered are records without a place: tables that cross as they are, or join the records of a layer by a key.</Empty>;
   if (!current) return <Empty title="Nothing to place yet" action={<Button asChild><Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link></Button>}>Gather a source first. Then say here where on earth it is.</Empty>;
-  const allPlaced = placed.length === crossing.sources.length;
+  const allPlaced = placed.length === sources.length;
   return (
     <Grid templateColumns="320px minmax(0, 1fr) 250px" minH="0">
       <Side side="left" label="Placement">
@@ -40,9 +43,9 @@ export function Place() {
             }} /></Box>
           )}
         </Section>
-        {crossing.sources.length > 1 && (
+        {sources.length > 1 && (
           <Box px="10px" py="8px" borderTopWidth="1px" borderColor="hairline" maxH="150px" overflowY="auto" flex="none">
-            {crossing.sources.map((s) => (
+            {sources.map((s) => (
               <Flex asChild key={s.id} align="center" gap="8px" w="100%" h="26px" px="6px" borderRadius="sheet" cursor="pointer" textAlign="left" borderWidth="1px" borderColor={s === current ? 'verdigris' : 'transparent'} bg={s === current ? 'verdigrisTint' : undefined} _hover={{ bg: s === current ? 'verdigrisTint' : 'sunk' }}>
                 <button type="button" aria-pressed={s === current} onClick={() => setChosen(s.id)}>
                   {placementOf(s) ? <ToneIcon tone="good" /> : <MapPin {...ICON} size={15} />}

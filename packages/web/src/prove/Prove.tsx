@@ -47,7 +47,7 @@ export function Prove() {
     );
   }
   const stale = !run.current;
-  const marks: Mark[] = (proof?.differences ?? []).flatMap((d) => d.samples.map((s): Mark => ({ x: s.x, y: s.y, tone: d.expected ? 'amber' : 'madder' })));
+  const marks: Mark[] = (proof?.differences ?? []).flatMap((d) => d.samples.flatMap((s): Mark[] => (s.x === null || s.y === null ? [] : [{ x: s.x, y: s.y, tone: d.expected ? 'amber' : 'madder' }])));
   return (
     <Grid templateRows="46px minmax(0, 1fr)" minH="0">
       <Flex align="center" gap="16px" px="16px" bg="surface" borderBottomWidth="1px" borderColor="hairline" overflow="hidden" whiteSpace="nowrap">
@@ -78,7 +78,7 @@ export function Prove() {
                       <Box key={d.message + d.set + d.field} mt="3px" textStyle="small">
                         <Text>{d.set && <Mono>{d.set}{d.field ? `.${d.field}` : ''}: </Mono>}{d.message} {d.expected && <Muted>As forecast.</Muted>}</Text>
                         {d.samples.slice(0, 3).map((s) => (
-                          <chakra.button type="button" key={s.record} display="block" minH="24px" w="100%" textAlign="left" cursor="pointer" color="verdigrisInk" onClick={() => setGoTo({ x: s.x, y: s.y })} truncate>
+                          <chakra.button type="button" key={s.record} display="block" minH="24px" w="100%" textAlign="left" cursor="pointer" color="verdigrisInk" disabled={s.x === null} onClick={() => s.x !== null && s.y !== null && setGoTo({ x: s.x, y: s.y })} truncate>
                             <Mono>record {s.record}: {String(s.source)} → {String(s.readBack)}</Mono>
                           </chakra.button>
                         ))}
@@ -95,7 +95,7 @@ export function Prove() {
             head={<Muted truncate>Drag the divider: source to its left, the written files to its right</Muted>}
             card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />} />}
         </Box>
-        <Side side="right" label="Figures">{proof && <ProofFigures proof={proof} onWorst={() => proof.worst && setGoTo({ x: proof.worst.x, y: proof.worst.y })} />}</Side>
+        <Side side="right" label="Figures">{proof && <ProofFigures proof={proof} onWorst={() => proof.worst?.x != null && proof.worst.y !== null && setGoTo({ x: proof.worst.x, y: proof.worst.y })} />}</Side>
       </Grid>
     </Grid>
   );

@@ -11,7 +11,7 @@ export const csv: Format = {
   extensions: ['.csv', '.tsv', '.txt'],
   companions: ['.prj'],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
     oneKindPerSet: true, oneFile: false, curves: false, heights: true, symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_', reserved: (name) => PLACES.includes(name) || name === GEOMETRY },
@@ -26,7 +26,7 @@ export const csv: Format = {
       { id: 'separator', label: 'Separator', kind: 'choice', choices: [{ value: 'comma', label: 'Comma' }, { value: 'semicolon', label: 'Semicolon' }, { value: 'tab', label: 'Tab' }] },
       { id: 'decimal', label: 'Decimal mark', kind: 'choice', when: (v) => v.separator !== 'comma', choices: [{ value: 'point', label: 'Point' }, { value: 'comma', label: 'Comma' }] },
     ],
-    files: (sets) => sets.flatMap((set, k) => [{ name: `${set.name}.csv`, bytes: tableBytes(set), sets: [k] }, { name: `${set.name}.prj`, bytes: 420, sets: [] }]),
+    files: (sets) => sets.flatMap((set, k) => [{ name: `${set.name}.csv`, bytes: tableBytes(set), sets: [k] }, ...(set.kind === 'row' ? [] : [{ name: `${set.name}.prj`, bytes: 420, sets: [] }])]),
     create: createCsv,
     readBack: (folder, sets, { options }) => Promise.all(sets.map(async (set, k) => ({ open: await openCsv(await folder.open(`${set.name}.csv`), layoutOf(set, options)), sets: [k] }))),
     crsFindings: (crs) => [{ code: 'csv-crs-beside', severity: 'info', message: `A table cannot state its coordinate system: ${crs.name} goes beside it in a .prj file. Types of columns are not stated either: a text of digits is a number to most readers.`, count: 1 }],

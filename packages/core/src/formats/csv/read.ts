@@ -1,6 +1,6 @@
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
-import { type FeatureBatch, POINT, type Value } from '../../model/batch';
+import { type FeatureBatch, POINT, ROW, type Value } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { FieldType } from '../../model/field';
 import type { Findings } from '../../model/finding';
@@ -51,7 +51,7 @@ async function* readRows(source: ByteSource, findings: Findings, watch: Watch, k
   const rows = first.slice(1, LOOKED_AT + 1);
   const comma = known?.comma ?? hasComma(rows, separator);
   const places = known?.places ?? placeColumns(names, rows, comma);
-  if (places.kind === 'none') throw new Problem('csv-no-places', `${source.name}: none of its columns tells where the records are (${names.slice(0, 8).join(', ')}${names.length > 8 ? ', ...' : ''}). Two of them should be called x and y, easting and northing, or longitude and latitude, or one should hold geometries as WKT.`, { file: source.name, line: 1 });
+  if (places.kind === 'none' && !known) findings.add({ code: 'csv-no-places', severity: 'info', message: `None of its columns tells where the records are (${names.slice(0, 8).join(', ')}${names.length > 8 ? ', ...' : ''}): they are records without a place. Two columns called x and y, easting and northing, or longitude and latitude, or one with geometries as WKT would place them.`, count: 1 });
   const reader = new TableReader(source.name, findings, names, places, comma, known?.types);
   let header = true;
   const cutter = new RowCutter(source.name, separator, (row, line) => {
@@ -99,7 +99,7 @@ class TableReader {
   private unplaced = 0;
   private long = 0;
 
-  constructor(private readonly file: string, private readonly findings: Findings, names: readonly string[], private readonly places: Exclude<PlaceColumns, { kind: 'none' }>, private readonly comma: boolean, types: ReadonlyMap<string, FieldType> | undefined) {
+  constructor(private readonly file: string, private readonly findings: Findings, names: readonly string[], private readonly places: PlaceColumns, private readonly comma: boolean, types: ReadonlyMap<string, FieldType> | undefined) {
     this.builder = new BatchBuilder(file.replace(/\.[^.]+$/, ''));
     this.columns = names.map((name, column) => ({ name, column, type: types?.get(name) })).filter(({ column }) => places.kind !== 'wkt' || column !== places.column).filter(({ name }) => !types || types.has(name));
     this.width = names.length;
@@ -123,7 +123,8 @@ class TableReader {
         if (!(error instanceof NotWkt)) throw error;
         throw new Problem('csv-geometry', `${this.file}, line ${line}: the geometry cannot be read: ${error.message}. Mend the row, or export the table again.`, { file: this.file, line });
       }
-    } else {
+    } else if (places.kind === 'none') what = null;
+    else {
       const x = coordinateOf(row[places.x] ?? '', this.comma), y = coordinateOf(row[places.y] ?? '', this.comma);
       what = Number.isFinite(x) && Number.isFinite(y) ? { kind: POINT, type: 'row' } : null;
       if (what) {
@@ -132,8 +133,8 @@ class TableReader {
       }
     }
     if (!what) {
-      this.unplaced++;
-      return;
+      if (places.kind !== 'none') this.unplaced++;
+      what = { kind: ROW, type: 'row' };
     }
     for (const { name, column, type } of this.columns) builder.set(name, this.value(row[column] ?? '', type));
     builder.endFeature(what.kind, what.type, line);
@@ -153,7 +154,7 @@ class TableReader {
   }
 
   tell(): void {
-    if (this.unplaced > 0) this.findings.add({ code: 'csv-unplaced', severity: 'caution', message: 'A row without coordinates is left out.', count: this.unplaced });
+    if (this.unplaced > 0) this.findings.add({ code: 'csv-unplaced', severity: 'caution', message: 'A row has no coordinates: it is a record without a place.', count: this.unplaced });
     if (this.long > 0) this.findings.add({ code: 'csv-long-row', severity: 'caution', message: 'A row has more values than the table has columns; those beyond stay behind.', count: this.long });
   }
 }

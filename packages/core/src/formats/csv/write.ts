@@ -20,10 +20,10 @@ const asPoints = (set: TargetSet, options: OptionValues): boolean => options.pla
 export function layoutOf(set: TargetSet, options: OptionValues): KnownTable & { head: string[] } {
   const separator = SEPARATORS[String(options.separator)]!;
   const points = asPoints(set, options);
-  const places = points ? PLACES.slice(0, set.heights ? 3 : 2) : [GEOMETRY];
+  const places = set.kind === 'row' ? [] : points ? PLACES.slice(0, set.heights ? 3 : 2) : [GEOMETRY];
   return {
     separator, comma: separator !== ',' && options.decimal === 'comma', head: [...places, ...set.fields.map((f) => f.to)],
-    places: points ? { kind: 'xy', x: 0, y: 1, z: set.heights ? 2 : null } : { kind: 'wkt', column: 0 },
+    places: set.kind === 'row' ? { kind: 'none' } : points ? { kind: 'xy', x: 0, y: 1, z: set.heights ? 2 : null } : { kind: 'wkt', column: 0 },
     types: new Map(set.fields.map((f) => [f.to, f.type])),
   };
 }
@@ -32,7 +32,7 @@ export function layoutOf(set: TargetSet, options: OptionValues): KnownTable & { 
 export async function createCsv(folder: FolderSink, sets: readonly TargetSet[], { crs, options }: WriteContext): Promise<DeliverableWriter> {
   const tables: { set: TargetSet; sink: TextSink; layout: ReturnType<typeof layoutOf> }[] = [];
   for (const set of sets) {
-    await putText(folder, `${set.name}.prj`, writePrj(crs));
+    if (set.kind !== 'row') await putText(folder, `${set.name}.prj`, writePrj(crs));
     const table = { set, sink: new TextSink(await folder.create(`${set.name}.csv`)), layout: layoutOf(set, options) };
     // the mark tells programs that would guess otherwise that this is UTF-8
     table.sink.put(`\ufeff${table.layout.head.map((h) => quotedValue(h, table.layout.separator)).join(table.layout.separator)}\r\n`);
@@ -50,7 +50,8 @@ export async function createCsv(folder: FolderSink, sets: readonly TargetSet[], 
         if (layout.places.kind === 'xy') {
           const [v] = vertexRange(batch, i);
           places = [batch.coords[3 * v]!, batch.coords[3 * v + 1]!, batch.coords[3 * v + 2]!].slice(0, set.heights ? 3 : 2).map((c) => (Number.isNaN(c) ? '' : number(c)));
-        } else places = [quotedValue(writeWkt(batch, i, set.heights), layout.separator)];
+        } else if (layout.places.kind === 'none') places = [];
+        else places = [quotedValue(writeWkt(batch, i, set.heights), layout.separator)];
         sink.put(`${[...places, ...columns.map((c) => text(c?.[i] ?? null))].join(layout.separator)}\r\n`);
         if (sink.full) await sink.flush();
       }

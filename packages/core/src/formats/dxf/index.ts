@@ -20,7 +20,7 @@ export const dxf: Format = {
   extensions: ['.dxf', '.dwg'], // a DWG is taken in only to be told what to do instead
   companions: ['.prj'],
   carries: {
-    kinds: { point: 'point', line: 'line', polygon: 'polygon', text: 'text' },
+    kinds: { point: 'point', line: 'line', polygon: 'polygon', text: 'text', row: null },
     oneKindPerSet: false, oneFile: true, curves: false, heights: true, symbology: true,
     setNames: { maxBytes: 255, caseMatters: false, valid: /[^<>/\\":;?*|=,`\p{C}]/u, replacement: '_' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },

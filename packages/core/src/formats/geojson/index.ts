@@ -12,7 +12,7 @@ export const geojson: Format = {
   extensions: ['.geojson', '.json', '.geojsonl', '.ndjson', '.geojsons'],
   companions: [],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
     oneKindPerSet: false, oneFile: false, curves: false, heights: true, symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },

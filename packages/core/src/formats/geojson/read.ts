@@ -1,9 +1,7 @@
-import type { Crs } from '../../crs/crs';
-import { readPositions } from '../../crs/definitions/read-definition';
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
-import type { FeatureBatch, Value } from '../../model/batch';
+import { type FeatureBatch, ROW } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { messageOf, Problem } from '../../model/problem';
@@ -11,18 +9,14 @@ import type { OpenSource, SourceFacts } from '../format';
 import { WGS84 } from '../globe';
 import { NotAGeometry, type Oddity, putGeometry, simpleGeometries } from './geometry';
 import { JsonScanner } from './scanner';
-import { colorOf } from './simplestyle';
+import { putProperties } from './properties';
+import { noDegrees, type Stated, statedSystem } from './stated-system';
 
 const ODDITIES: Record<Oddity, string> = {
   'ring-closed': 'A ring that did not end where it begins was closed.',
   'more-numbers': 'A position had more than three numbers; those after the height stay behind.',
-  'no-geometry': 'A feature without a geometry is left out.',
+  'no-geometry': 'A feature has no geometry: it is a record without a place.',
 };
-
-interface Stated {
-  crs: Crs | null;
-  text: string | null;
-}
 
 /** Opens a file of features: a collection, a single one, or one a line. */
 export function openGeoJson(source: ByteSource): OpenSource {
@@ -43,7 +37,7 @@ async function* readFeatures(source: ByteSource, findings: Findings, watch: Watc
   }
   scanner.end();
   if (reader.builder.count > 0) yield reader.builder.take();
-  state(reader.statedCrs());
+  state(reader.stated());
 }
 
 class FeatureReader {
@@ -95,14 +89,14 @@ class FeatureReader {
   private take(feature: Record<string, unknown>): void {
     const { geometry, properties, id } = feature;
     if (feature.type !== 'Feature') throw new Problem('geojson-broken', `${this.file}: entry ${this.features} of the features is none: its type is not Feature.`, { file: this.file, record: this.features });
-    if (geometry === null || geometry === undefined) return this.odd('no-geometry');
     try {
       let pieces = 0;
-      for (const simple of simpleGeometries(geometry)) {
+      if (geometry === null || geometry === undefined) this.row(properties, id);
+      else for (const simple of simpleGeometries(geometry)) {
         const from = this.builder.vertices;
         const kind = putGeometry(simple, this.builder, (what) => this.odd(what));
         if (kind === null) {
-          this.odd('no-geometry');
+          this.row(properties, id);
           continue;
         }
         pieces++;
@@ -118,50 +112,26 @@ class FeatureReader {
     if (this.builder.count >= BATCH_RECORDS || this.builder.vertices >= BATCH_VERTICES) this.done.push(this.builder.take());
   }
 
+  /** A feature that lies nowhere. */
+  private row(properties: unknown, id: unknown): void {
+    this.odd('no-geometry');
+    this.values(properties, id);
+    this.builder.endFeature(ROW, 'Feature', this.features);
+  }
+
   private look(from: number): void {
-    if (!this.beyond) this.beyond = this.builder.someFrom(from, (x, y) => Math.abs(x) > 360 || Math.abs(y) > 90.000001);
+    if (!this.beyond) this.beyond = this.builder.someFrom(from, noDegrees);
   }
 
   private values(properties: unknown, id: unknown): void {
-    const { builder } = this;
-    if (typeof id === 'string' || typeof id === 'number') builder.set('id', id);
-    if (typeof properties !== 'object' || properties === null) return;
-    for (const [name, value] of Object.entries(properties)) {
-      if (typeof value === 'object' && value !== null) {
-        this.findings.add({ code: 'geojson-nested', severity: 'info', message: `Values of ${name} are lists or objects; they are kept as JSON text.`, count: 1 });
-        builder.set(name, JSON.stringify(value));
-      } else builder.set(name, value as Value);
-    }
-    if (!('color' in properties)) builder.set('color', colorOf(properties as Record<string, unknown>));
+    putProperties(this.builder, id, properties, this.findings);
+  }
+
+  stated(): Stated {
+    return statedSystem(this.crs, this.beyond, this.file, this.findings);
   }
 
   private odd(what: Oddity): void {
-    this.findings.add({ code: `geojson-${what}`, severity: what === 'no-geometry' ? 'caution' : 'info', message: ODDITIES[what], count: 1 });
-  }
-
-  /** The system that the file states, by the older member, or by the rule that there is but one. */
-  statedCrs(): Stated {
-    const { crs, file } = this;
-    if (crs === undefined) {
-      if (!this.beyond) return { crs: lookupCrs(WGS84)!, text: WGS84 };
-      this.findings.add({ code: 'geojson-no-degrees', severity: 'wrong', message: `${file} states no system, so its numbers should be degrees of WGS 84, but they are none. Choose its system in Place.`, count: 1 });
-      return { crs: null, text: null };
-    }
-    const name = (crs as { properties?: { name?: unknown } } | null)?.properties?.name;
-    if (typeof name === 'string') {
-      const found = /(^|[:/])(CRS84|WGS84)h?$/i.test(name) ? lookupCrs(WGS84)! : systemOf(name);
-      if (found) return { crs: found, text: name };
-    }
-    this.findings.add({ code: 'geojson-crs-unread', severity: 'caution', message: `${file} states a system that is not understood (${JSON.stringify(crs).slice(0, 80)}). Choose it in Place.`, count: 1 });
-    return { crs: null, text: typeof name === 'string' ? name : null };
-  }
-}
-
-function systemOf(name: string): Crs | null {
-  try {
-    return readPositions(name, 'The crs member');
-  } catch (error) {
-    if (error instanceof Problem) return null;
-    throw error;
+    this.findings.add({ code: `geojson-${what}`, severity: 'info', message: ODDITIES[what], count: 1 });
   }
 }

@@ -12,7 +12,7 @@ export const geopackage: Format = {
   extensions: ['.gpkg'],
   companions: [],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
     oneKindPerSet: true, oneFile: true, curves: false, heights: true, symbology: false,
     setNames: { maxBytes: 120, caseMatters: false, valid: /[^\p{C}"]/u, replacement: '_', reserved: (name) => /^(gpkg_|rtree_|sqlite_)/.test(name) },
     fieldNames: { maxBytes: 200, caseMatters: false, valid: /[^\p{C}"]/u, replacement: '_', reserved: (name) => name === KEY || name === GEOMETRY },

@@ -5,7 +5,7 @@ import { lookupCrs } from '../../crs/registry/registry';
 import { compileTransform, label, type Transform } from '../../crs/transform';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { type Database, quotedName, type SqlRow, type SqlValue } from '../../io/database';
-import type { FeatureBatch, Value } from '../../model/batch';
+import { type FeatureBatch, ROW, type Value } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { messageOf, Problem } from '../../model/problem';
@@ -15,7 +15,8 @@ import { skipHeader } from './geometry-header';
 
 interface Table {
   name: string;
-  geometry: string;
+  /** Null for a table of records without places. */
+  geometry: string | null;
   srs: number;
   /** The column that numbers the rows; null where there is none. */
   key: string | null;
@@ -70,10 +71,10 @@ class Container {
     const total = tables.reduce((n, t) => n + t.count, 0);
     let done = 0;
     // the system of most records is that of the source
-    const main = [...tables].sort((a, b) => b.count - a.count)[0];
+    const main = tables.filter((t) => t.geometry !== null).sort((a, b) => b.count - a.count)[0];
     if (main) this.settle(main.srs);
     for (const table of tables) {
-      const move = this.into(table);
+      const move = table.geometry === null ? null : this.into(table);
       for (const batch of this.records(table)) {
         watch.check();
         move?.apply(batch.coords, 0, batch.coords.length / 3, 3);
@@ -98,21 +99,22 @@ class Container {
         findings.add({ code: 'gpkg-table-missing', severity: 'caution', message: `The container lists the table ${name}, which is not in it.`, count: 1 });
         continue;
       }
-      if (data_type !== 'features') {
+      const attributes = data_type === 'attributes';
+      if (data_type !== 'features' && !attributes) {
         const count = Number([...db.rows(`SELECT count(*) AS n FROM ${quotedName(name)}`)][0]!.n);
-        findings.add({ code: 'gpkg-not-features', severity: 'caution', message: `The table ${name} holds ${data_type === 'attributes' ? 'records without geometry' : data_type === 'tiles' ? 'tiles of an image' : String(data_type)}, which stay behind.`, count, place: name });
+        findings.add({ code: 'gpkg-not-features', severity: 'caution', message: `The table ${name} holds ${data_type === 'tiles' ? 'tiles of an image' : String(data_type)}, which stay behind.`, count, place: name });
         continue;
       }
-      const [geometry] = known.has('gpkg_geometry_columns') ? [...db.rows('SELECT column_name, srs_id FROM gpkg_geometry_columns WHERE table_name = ?', name)] : [];
-      if (!geometry) {
+      const [geometry] = !attributes && known.has('gpkg_geometry_columns') ? [...db.rows('SELECT column_name, srs_id FROM gpkg_geometry_columns WHERE table_name = ?', name)] : [];
+      if (!geometry && !attributes) {
         findings.add({ code: 'gpkg-no-geometry-column', severity: 'caution', message: `The table ${name} names no column with geometries, and stays behind.`, count: 1, place: name });
         continue;
       }
       const columns = [...db.rows(`SELECT name, type, pk FROM pragma_table_info(?)`, name)].map((r) => ({ name: String(r.name), type: String(r.type).toUpperCase(), key: r.pk === 1 }));
       const key = columns.find((c) => c.key)?.name ?? null;
       tables.push({
-        name, geometry: String(geometry.column_name), srs: Number(geometry.srs_id), key,
-        columns: columns.filter((c) => c.name !== geometry.column_name && !(c.key && PLAIN_KEYS.has(c.name.toLowerCase()))),
+        name, geometry: geometry ? String(geometry.column_name) : null, srs: Number(geometry?.srs_id ?? 0), key,
+        columns: columns.filter((c) => c.name !== geometry?.column_name && !(c.key && PLAIN_KEYS.has(c.name.toLowerCase()))),
         count: Number([...db.rows(`SELECT count(*) AS n FROM ${quotedName(name)}`)][0]!.n),
       });
     }
@@ -173,19 +175,26 @@ class Container {
   }
 
   private record(table: Table, record: SqlRow, row: number, builder: BatchBuilder): void {
-    const blob = record[table.geometry];
+    const blob = table.geometry === null ? null : record[table.geometry];
     const place = table.key !== null && typeof record[table.key] === 'number' ? (record[table.key] as number) : row;
     try {
       const begin = blob instanceof Uint8Array ? skipHeader(blob) : null;
       let pieces = 0;
+      const values = (): void => {
+        for (const { name, type: declared } of table.columns) builder.set(name, this.value(record[name] ?? null, declared, name, table.name));
+      };
       if (begin !== null) {
         this.wkb.read(blob as Uint8Array, begin, builder, (kind, type) => {
           pieces++;
-          for (const { name, type: declared } of table.columns) builder.set(name, this.value(record[name] ?? null, declared, name, table.name));
+          values();
           builder.endFeature(kind, type, place);
         });
       }
-      if (pieces === 0) this.findings.add({ code: 'gpkg-no-geometry', severity: 'caution', message: 'A record without a geometry is left out.', count: 1, place: table.name });
+      if (pieces === 0) {
+        if (table.geometry !== null) this.findings.add({ code: 'gpkg-no-geometry', severity: 'info', message: 'A record has no geometry: it is a record without a place.', count: 1, place: table.name });
+        values();
+        builder.endFeature(ROW, table.geometry === null ? 'row' : 'Null', place);
+      }
       else if (pieces > 1) this.findings.add({ code: 'gpkg-collection', severity: 'info', message: 'A collection of geometries is as many records, each with the data of the record.', count: 1, place: table.name });
     } catch (error) {
       if (!(error instanceof NotWkb)) throw error;

@@ -12,7 +12,7 @@ import { createContainer, GEOMETRY, indexName, indexTriggers, KEY, srsIdOf } fro
 /** Types of columns. Source: OGC 12-128r18, table 1. */
 const COLUMN_TYPES: Record<FieldType, string> = { text: 'TEXT', integer: 'INTEGER', decimal: 'DOUBLE', boolean: 'BOOLEAN', date: 'DATE' };
 
-const GEOMETRY_TYPES = { point: 'POINT', text: 'POINT', line: 'LINESTRING', polygon: 'POLYGON', mixed: 'GEOMETRY' } as const;
+const GEOMETRY_TYPES = { point: 'POINT', text: 'POINT', line: 'LINESTRING', polygon: 'POLYGON', mixed: 'GEOMETRY', row: '' } as const;
 
 /** The type that all geometries of a set have. */
 const geometryType = (set: TargetSet): string => (set.several && set.kind !== 'mixed' ? 'MULTI' : '') + GEOMETRY_TYPES[set.kind];
@@ -39,7 +39,7 @@ export async function createGeoPackage(folder: FolderSink, sets: readonly Target
 
 class TableWriter {
   private readonly insert: { run(...values: SqlValue[]): void };
-  private readonly insertBounds: { run(...values: SqlValue[]): void };
+  private readonly insertBounds: { run(...values: SqlValue[]): void } | null;
   private readonly bytes = new ByteWriter();
   private readonly extent: Bounds = emptyBounds();
   private records = 0;
@@ -48,12 +48,15 @@ class TableWriter {
     const { name, fields } = set;
     const type = geometryType(set);
     const columns = fields.map((f) => `, ${quotedName(f.to)} ${COLUMN_TYPES[f.type]}`).join('');
-    db.execute(`CREATE TABLE ${quotedName(name)} (${quotedName(KEY)} INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL, ${quotedName(GEOMETRY)} ${type}${columns});
+    // Source: OGC 12-128r18, section 2.4, for tables without geometries
+    if (set.kind === 'row') db.execute(`CREATE TABLE ${quotedName(name)} (${quotedName(KEY)} INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL${columns});
+      INSERT INTO gpkg_contents (table_name, data_type, identifier) VALUES (${quotedText(name)}, 'attributes', ${quotedText(name)});`);
+    else db.execute(`CREATE TABLE ${quotedName(name)} (${quotedName(KEY)} INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL, ${quotedName(GEOMETRY)} ${type}${columns});
       INSERT INTO gpkg_contents (table_name, data_type, identifier, srs_id) VALUES (${quotedText(name)}, 'features', ${quotedText(name)}, ${srs});
       INSERT INTO gpkg_geometry_columns VALUES (${quotedText(name)}, ${quotedText(GEOMETRY)}, ${quotedText(type)}, ${srs}, ${set.heights ? 2 : 0}, 0);
       CREATE VIRTUAL TABLE ${quotedName(indexName(name))} USING rtree(id, minx, maxx, miny, maxy);`);
-    this.insert = db.statement(`INSERT INTO ${quotedName(name)} VALUES (?, ?${', ?'.repeat(fields.length)})`);
-    this.insertBounds = db.statement(`INSERT INTO ${quotedName(indexName(name))} VALUES (?, ?, ?, ?, ?)`);
+    this.insert = db.statement(`INSERT INTO ${quotedName(name)} VALUES (?${set.kind === 'row' ? '' : ', ?'}${', ?'.repeat(fields.length)})`);
+    this.insertBounds = set.kind === 'row' ? null : db.statement(`INSERT INTO ${quotedName(indexName(name))} VALUES (?, ?, ?, ?, ?)`);
   }
 
   append(batch: FeatureBatch, rows: Uint32Array, n: number): void {
@@ -62,8 +65,13 @@ class TableWriter {
     for (let k = 0; k < n; k++) {
       const i = rows[k]!;
       const id = ++this.records;
+      const values = columns.map((c) => stored(c?.[i] ?? null));
+      if (!this.insertBounds) {
+        this.insert.run(id, ...values);
+        continue;
+      }
       featureBounds(batch, i, box);
-      this.insert.run(id, this.geometry(batch, i, box), ...columns.map((c) => stored(c?.[i] ?? null)));
+      this.insert.run(id, this.geometry(batch, i, box), ...values);
       if (isEmpty(box)) continue;
       join(this.extent, box);
       this.insertBounds.run(id, box[0], box[2], box[1], box[3]);
@@ -81,7 +89,7 @@ class TableWriter {
   close(): void {
     const { name } = this.set;
     if (!isEmpty(this.extent)) this.db.statement('UPDATE gpkg_contents SET min_x = ?, min_y = ?, max_x = ?, max_y = ? WHERE table_name = ?').run(...this.extent, name);
-    this.db.execute(indexTriggers(name));
+    if (this.insertBounds) this.db.execute(indexTriggers(name));
   }
 }
 

@@ -13,7 +13,7 @@ export const gpx: Format = {
   companions: [],
   carries: {
     // a way has no inside
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'line' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'line', row: null },
     oneKindPerSet: true, oneFile: false, curves: false, heights: true, symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },

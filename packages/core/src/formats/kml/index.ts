@@ -16,7 +16,7 @@ export const kml: Format = {
   extensions: ['.kml', '.kmz'],
   companions: [],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
     oneKindPerSet: false, oneFile: true, curves: false, heights: true, symbology: false,
     setNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },

@@ -1,7 +1,7 @@
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
-import { type FeatureBatch, POLYGON } from '../../model/batch';
+import { type FeatureBatch, POLYGON, ROW } from '../../model/batch';
 import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
@@ -141,8 +141,13 @@ class FeatureReader {
       if (!(error instanceof NotKml)) throw error;
       throw new Problem('kml-coordinates', `${this.file}: feature ${this.features}${childText(node, 'name') === null ? '' : ` (${childText(node, 'name')})`}: ${error.message}. Export it again.`, { file: this.file, record: this.features });
     }
-    if (pieces === 0) findings.add({ code: 'kml-no-geometry', severity: 'caution', message: 'A feature without a geometry is left out.', count: 1, place: this.layer });
-    else if (pieces > 1) findings.add({ code: 'kml-collection', severity: 'info', message: 'A feature of several kinds of geometry is as many records, each with its data.', count: 1, place: this.layer });
+    if (pieces === 0) {
+      findings.add({ code: 'kml-no-geometry', severity: 'info', message: 'A feature has no geometry: it is a record without a place.', count: 1, place: this.layer });
+      this.values(node, builder, look, []);
+      builder.endFeature(ROW, 'Placemark', this.features);
+      this.builders.ended(builder);
+    }
+    if (pieces > 1) findings.add({ code: 'kml-collection', severity: 'info', message: 'A feature of several kinds of geometry is as many records, each with its data.', count: 1, place: this.layer });
   }
 
   private values(node: XmlNode, builder: BatchBuilder, look: KmlLook, extra: readonly [string, string | boolean][]): void {

@@ -1,6 +1,6 @@
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink, Scratch } from '../../io/bytes';
-import { type FeatureBatch, LINE, POLYGON, TEXT, type Value, partRanges } from '../../model/batch';
+import { type FeatureBatch, LINE, POLYGON, ROW, TEXT, type Value, partRanges } from '../../model/batch';
 import { drawnSymbol } from '../../style/drawn-symbols';
 import { symbolPng } from '../../style/symbol-png';
 import { parseTemplate, type Template } from '../../shape/template';
@@ -126,6 +126,7 @@ function tableText(values: readonly [TargetField, Value][]): string {
 }
 
 function geometryText(batch: FeatureBatch, i: number, heights: boolean, options: OptionValues): string {
+  if (batch.kinds[i] === ROW) return '';
   const { coords } = batch;
   const parts = partRanges(batch, i);
   const lift = liftOf(options);
@@ -170,6 +171,7 @@ class Styles {
 
   /** The name of the style of a record. */
   of(kind: number, at: (name: string) => Value): string | null {
+    if (kind === ROW) return null;
     const told = at('color');
     const color = typeof told === 'string' && /^#[0-9a-f]{6}$/.test(told) ? told : null;
     const own = at('transparency');

@@ -14,7 +14,7 @@ export const shapefile: Format = {
   extensions: ['.shp'],
   companions: ['.shx', '.dbf', '.prj', '.cpg', SIDECAR],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
     oneKindPerSet: true, oneFile: false, curves: false, heights: true, symbology: false,
     fieldNames: { maxBytes: 10, caseMatters: false, valid: /[A-Za-z0-9_\u0080-\u{10ffff}]/u, replacement: '_' },
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
@@ -41,6 +41,7 @@ export const shapefile: Format = {
 };
 
 function shapeBytes({ vertices, parts, ...set }: TargetSet): number {
+  if (set.kind === 'row') return set.count * (RECORD_HEADER_BYTES + 4);
   if (set.kind === 'point') return set.count * (RECORD_HEADER_BYTES + (set.heights ? 36 : 20));
   const perVertex = set.heights ? 32 : 16;
   return set.count * (RECORD_HEADER_BYTES + 44 + (set.heights ? 32 : 0)) + 4 * parts + perVertex * vertices;

@@ -1,6 +1,6 @@
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
-import { type FeatureBatch, LINE, POINT, POLYGON } from '../../model/batch';
+import { type FeatureBatch, LINE, POINT, POLYGON, ROW } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
@@ -8,22 +8,23 @@ import type { OpenSource } from '../format';
 import { prjBeside, textOf } from '../prj';
 import { DbfReader } from './dbf-read';
 import { readSidecar, SIDECAR, withSidecar } from './sidecar';
-import { FILE_CODE, HEADER_BYTES, RECORD_HEADER_BYTES, SHAPE } from './shapes';
+import { FILE_CODE, HEADER_BYTES, NO_MEASURE, PATCH, RECORD_HEADER_BYTES, SHAPE } from './shapes';
 
 /** How the content of a record is laid out, by shape type. */
-const LAYOUTS: Record<number, { entity: string; kind: number; form: 'point' | 'points' | 'parts'; z: boolean }> = {
+const LAYOUTS: Record<number, { entity: string; kind: number; form: 'point' | 'points' | 'parts' | 'patch'; z: boolean; m?: true }> = {
   [SHAPE.point]: { entity: 'Point', kind: POINT, form: 'point', z: false },
   [SHAPE.pointZ]: { entity: 'PointZ', kind: POINT, form: 'point', z: true },
-  [SHAPE.pointM]: { entity: 'PointM', kind: POINT, form: 'point', z: false },
+  [SHAPE.pointM]: { entity: 'PointM', kind: POINT, form: 'point', z: false, m: true },
   [SHAPE.multipoint]: { entity: 'MultiPoint', kind: POINT, form: 'points', z: false },
   [SHAPE.multipointZ]: { entity: 'MultiPointZ', kind: POINT, form: 'points', z: true },
-  [SHAPE.multipointM]: { entity: 'MultiPointM', kind: POINT, form: 'points', z: false },
+  [SHAPE.multipointM]: { entity: 'MultiPointM', kind: POINT, form: 'points', z: false, m: true },
   [SHAPE.polyline]: { entity: 'PolyLine', kind: LINE, form: 'parts', z: false },
   [SHAPE.polylineZ]: { entity: 'PolyLineZ', kind: LINE, form: 'parts', z: true },
-  [SHAPE.polylineM]: { entity: 'PolyLineM', kind: LINE, form: 'parts', z: false },
+  [SHAPE.polylineM]: { entity: 'PolyLineM', kind: LINE, form: 'parts', z: false, m: true },
   [SHAPE.polygon]: { entity: 'Polygon', kind: POLYGON, form: 'parts', z: false },
   [SHAPE.polygonZ]: { entity: 'PolygonZ', kind: POLYGON, form: 'parts', z: true },
-  [SHAPE.polygonM]: { entity: 'PolygonM', kind: POLYGON, form: 'parts', z: false },
+  [SHAPE.polygonM]: { entity: 'PolygonM', kind: POLYGON, form: 'parts', z: false, m: true },
+  [SHAPE.multipatch]: { entity: 'MultiPatch', kind: POLYGON, form: 'patch', z: true },
 };
 
 /** Opens a shapefile by its .shp; its companions are found beside it. @param bare without the sidecar */
@@ -57,19 +58,17 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
   const builder = new BatchBuilder(layer);
   let first = 0; // record number of the batch's first record, among those of the table
   let record = 0;
-  const skipped: number[] = [];
+  /** The row of each record of the batch, from its first: a multipatch is as many records as it has faces. */
+  let rowOf: number[] = [];
 
   const finish = async (): Promise<FeatureBatch> => {
     const batch = builder.take();
     const rows = record - first;
     const columns = dbf ? await dbf.rows(first, Math.min(rows, Math.max(0, dbf.count - first))) : new Map<string, never[]>();
-    for (const [name, values] of columns) {
-      for (let k = skipped.length - 1; k >= 0; k--) values.splice(skipped[k]! - first, 1);
-      while (values.length < batch.count) values.push(null);
-      batch.columns.set(name, values);
-    }
+    const plain = rowOf.length === rows;
+    for (const [name, values] of columns) batch.columns.set(name, plain && values.length === rows ? values : rowOf.map((r) => values[r] ?? null));
     first = record;
-    skipped.length = 0;
+    rowOf = [];
     return batch;
   };
 
@@ -91,7 +90,9 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
       const length = view.getInt32(at + 4) * 2;
       if (length < 4) throw new Problem('shp-broken', `${source.name}: record ${record + 1} states a length of ${length} bytes. The file is damaged there.`, { file: source.name, record: record + 1 });
       if (at + RECORD_HEADER_BYTES + length > bytes.length) break;
-      if (!shape(source.name, view, at + RECORD_HEADER_BYTES, length, builder, record, findings)) skipped.push(record);
+      const before = builder.count;
+      shape(source.name, view, at + RECORD_HEADER_BYTES, length, builder, record, findings);
+      for (let n = builder.count - before; n > 0; n--) rowOf.push(record - first);
       record++;
       at += RECORD_HEADER_BYTES + length;
       if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield await finish();
@@ -106,47 +107,100 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
 }
 
 /** Bytes of a record's content up to its vertices, by its form. */
-const FIXED_BYTES = { point: 20, points: 40, parts: 44 } as const;
+const FIXED_BYTES = { point: 20, points: 40, parts: 44, patch: 44 } as const;
 
-/** Takes one record's content into the builder; false when it has no geometry that is read. @throws Problem `shp-broken` */
-function shape(file: string, view: DataView, at: number, length: number, out: BatchBuilder, record: number, findings: Findings): boolean {
+/** Takes one record's content into the builder. @throws Problem `shp-broken` */
+function shape(file: string, view: DataView, at: number, length: number, out: BatchBuilder, record: number, findings: Findings): void {
   const type = view.getInt32(at, true);
   const layout = LAYOUTS[type];
   if (!layout) {
     findings.add(type === SHAPE.null
-      ? { code: 'shp-null', severity: 'info', message: 'A record without geometry (null shape) is left out.', count: 1 }
-      : { code: 'shp-type', severity: 'caution', message: `A shape of type ${type} is not read and stays behind.`, count: 1 });
-    return false;
+      ? { code: 'shp-null', severity: 'info', message: 'A record has no geometry (null shape): it is a record without a place.', count: 1 }
+      : { code: 'shp-type', severity: 'caution', message: `A shape of type ${type}, which there is not, is a record without a place.`, count: 1 });
+    out.endFeature(ROW, 'Null', record + 1);
+    return;
   }
   const broken = (): Problem => new Problem('shp-broken', `${file}: record ${record + 1} says that it holds more than its ${length} bytes have room for. The file is damaged there.`, { file, record: record + 1 });
   if (length < FIXED_BYTES[layout.form] + (layout.form === 'point' && layout.z ? 8 : 0)) throw broken();
   const real = (offset: number): number => view.getFloat64(at + offset, true);
+  const measures: (number | null)[] = [];
+  const measured = (offset: number): void => {
+    if (offset + 8 > length) return;
+    const m = real(offset);
+    measures.push(m < NO_MEASURE || Number.isNaN(m) ? null : m);
+  };
+  const end = (): void => {
+    if (measures.some((m) => m !== null)) out.set('measures', JSON.stringify(measures));
+    out.endFeature(layout.kind, layout.entity, record + 1);
+  };
   if (layout.form === 'point') {
     out.vertex(real(4), real(12), layout.z ? real(20) : NaN);
     out.endPart();
-  } else if (layout.form === 'points') {
+    if (layout.z || layout.m) measured(layout.z ? 28 : 20);
+    end();
+    return;
+  }
+  if (layout.form === 'points') {
     const n = view.getInt32(at + 36, true);
     if (n < 0 || 40 + 16 * n + (layout.z ? 16 + 8 * n : 0) > length) throw broken();
     for (let i = 0; i < n; i++) {
       out.vertex(real(40 + 16 * i), real(48 + 16 * i), layout.z ? real(40 + 16 * n + 16 + 8 * i) : NaN);
       out.endPart();
     }
-  } else {
-    const parts = view.getInt32(at + 36, true);
-    const n = view.getInt32(at + 40, true);
-    const xy = 44 + 4 * parts;
-    const z = xy + 16 * n + 16;
-    if (parts < 0 || n < 0 || (layout.z ? z + 8 * n : xy + 16 * n) > length) throw broken();
+    if (layout.z || layout.m) for (let i = 0; i < n; i++) measured(40 + 16 * n + (layout.z ? 16 + 8 * n : 0) + 16 + 8 * i);
+    end();
+    return;
+  }
+  const parts = view.getInt32(at + 36, true);
+  const n = view.getInt32(at + 40, true);
+  const patch = layout.form === 'patch';
+  const xy = 44 + (patch ? 8 : 4) * parts;
+  const z = xy + 16 * n + 16;
+  if (parts < 0 || n < 0 || (layout.z ? z + 8 * n : xy + 16 * n) > length) throw broken();
+  const put = (i: number): void => out.vertex(real(xy + 16 * i), real(xy + 16 * i + 8), layout.z ? real(z + 8 * i) : NaN);
+  const range = (p: number): [number, number] => {
+    const stop = p + 1 < parts ? view.getInt32(at + 44 + 4 * (p + 1), true) : n;
+    const begin = view.getInt32(at + 44 + 4 * p, true);
+    if (begin < 0 || stop > n || begin > stop) throw broken();
+    return [begin, stop];
+  };
+  if (!patch) {
     for (let p = 0; p < parts; p++) {
-      const end = p + 1 < parts ? view.getInt32(at + 44 + 4 * (p + 1), true) : n;
-      const begin = view.getInt32(at + 44 + 4 * p, true);
-      if (begin < 0 || end > n || begin > end) throw broken();
-      for (let i = begin; i < end; i++) {
-        out.vertex(real(xy + 16 * i), real(xy + 16 * i + 8), layout.z ? real(z + 8 * i) : NaN);
-      }
+      const [begin, stop] = range(p);
+      for (let i = begin; i < stop; i++) put(i);
       out.endPart();
     }
+    if (layout.z || layout.m) for (let i = 0; i < n; i++) measured((layout.z ? z + 8 * n + 16 : xy + 16 * n + 16) + 8 * i);
+    end();
+    return;
   }
-  out.endFeature(layout.kind, layout.entity, record + 1);
-  return true;
+  let faces = 0;
+  let open = false;
+  const close = (): void => {
+    if (!open) return;
+    end();
+    faces++;
+    open = false;
+  };
+  for (let p = 0; p < parts; p++) {
+    const [begin, stop] = range(p);
+    const what = view.getInt32(at + 44 + 4 * parts + 4 * p, true);
+    if (what === PATCH.strip || what === PATCH.fan) {
+      for (let i = begin; i + 2 < stop; i++) {
+        close();
+        for (const v of [what === PATCH.fan ? begin : i, i + 1, i + 2, what === PATCH.fan ? begin : i]) put(v);
+        out.endPart();
+        open = true;
+      }
+    } else {
+      // a hole belongs to the ring before it, and so does a ring that does not say what it is after a first one
+      if (what !== PATCH.inner && !(what === PATCH.ring && open)) close();
+      for (let i = begin; i < stop; i++) put(i);
+      out.endPart();
+      open = stop > begin || open;
+    }
+  }
+  close();
+  if (faces === 0) out.endFeature(ROW, 'Null', record + 1);
+  else if (faces > 1) findings.add({ code: 'shp-multipatch', severity: 'info', message: 'A multipatch is as many records as it has faces, each with its data.', count: 1 });
 }

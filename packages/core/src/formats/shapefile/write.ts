@@ -14,6 +14,7 @@ import { FILE_CODE, FILE_VERSION, HEADER_BYTES, RECORD_HEADER_BYTES, SHAPE } fro
 
 /** The shape type that a set is written as. */
 function shapeTypeOf(set: TargetSet): number {
+  if (set.kind === 'row') return SHAPE.null;
   if (set.kind === 'line') return set.heights ? SHAPE.polylineZ : SHAPE.polyline;
   if (set.kind === 'polygon') return set.heights ? SHAPE.polygonZ : SHAPE.polygon;
   return set.heights ? SHAPE.pointZ : SHAPE.point;
@@ -66,10 +67,12 @@ class ShapefileWriter {
   }
 
   async append(batch: FeatureBatch, rows: Uint32Array, n: number): Promise<void> {
+    const row = this.set.kind === 'row';
     const point = this.set.kind === 'point' || this.set.kind === 'text';
     for (let k = 0; k < n; k++) {
       const i = rows[k]!;
-      if (point) this.point(batch, i);
+      if (row) this.begin(4);
+      else if (point) this.point(batch, i);
       else this.parts(batch, i);
       if (this.shp.full) await this.shp.flush();
       if (this.shx.full) await this.shx.flush();

@@ -1,0 +1,17 @@
+import type { Value } from '../../model/batch';
+import type { BatchBuilder } from '../../model/batch-builder';
+import type { Findings } from '../../model/finding';
+import { colorOf } from './simplestyle';
+
+/** The data of a feature: its id, its properties, and the colour that they tell. */
+export function putProperties(out: BatchBuilder, id: unknown, properties: unknown, findings: Findings): void {
+  if (typeof id === 'string' || typeof id === 'number') out.set('id', id);
+  if (typeof properties !== 'object' || properties === null) return;
+  for (const [name, value] of Object.entries(properties)) {
+    if (typeof value === 'object' && value !== null) {
+      findings.add({ code: 'geojson-nested', severity: 'info', message: `Values of ${name} are lists or objects; they are kept as JSON text.`, count: 1 });
+      out.set(name, JSON.stringify(value));
+    } else out.set(name, value as Value);
+  }
+  if (!('color' in properties)) out.set('color', colorOf(properties as Record<string, unknown>));
+}

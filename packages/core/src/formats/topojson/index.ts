@@ -1,0 +1,21 @@
+import type { Format } from '../format';
+import { lettersOf } from '../letters';
+import { openTopoJson } from './read';
+
+/** TopoJSON, which is only read. Source: "The TopoJSON Format Specification", 1.0. */
+export const topojson: Format = {
+  id: 'topojson',
+  name: 'TopoJSON',
+  counts: 'feature',
+  extensions: ['.topojson'],
+  companions: [],
+  carries: {
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
+    oneKindPerSet: false, oneFile: true, curves: false, heights: true, symbology: false,
+    setNames: { maxBytes: 60, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
+    fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
+    fieldCount: Infinity, text: { maxBytes: Infinity }, number: { maxWidth: 24, maxDecimals: 17 }, types: ['text', 'integer', 'decimal', 'boolean'], maxBytes: Infinity,
+  },
+  sniff: (head) => /^\s*\{[^]*"type"\s*:\s*"Topology"/.test(lettersOf(head)),
+  open: (source) => Promise.resolve(openTopoJson(source)),
+};
