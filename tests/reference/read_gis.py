@@ -6,6 +6,7 @@ from xml.etree import ElementTree
 
 warnings.filterwarnings('ignore')
 import gpxpy
+import openpyxl
 from fastkml import kml as fast
 
 from shapely import wkb
@@ -30,6 +31,7 @@ def turns(g):
 
 
 def told(g, properties):
+    if g is None: return {'type': None, 'parts': [], 'properties': properties}
     return {'type': g.geom_type, 'valid': explain_validity(g), 'ccw': turns(g), 'area': g.area, 'length': g.length, 'parts': coordinates(g), 'z': g.has_z, 'properties': properties}
 
 
@@ -37,7 +39,64 @@ def geojson(name):
     text = open(name, encoding='utf-8').read()
     rows = [json.loads(line) for line in text.splitlines()] if name.endswith('l') else json.loads(text)['features']
     head = {} if name.endswith('l') else {k: v for k, v in json.loads(text).items() if k != 'features'}
-    return {'head': head, 'layers': {'': [told(shape(f['geometry']), f['properties']) for f in rows]}}
+    return {'head': head, 'layers': {'': [told(shape(f['geometry']) if f['geometry'] else None, f['properties']) for f in rows]}}
+
+
+def xlsx(name):
+    """Sheets by openpyxl: rows as they stand, days as ISO texts."""
+    book = openpyxl.load_workbook(name)
+    value = lambda v: v.date().isoformat() if hasattr(v, 'date') else v
+    return {'head': {'sheets': book.sheetnames}, 'layers': {s.title: [[value(c) for c in row] for row in s.iter_rows(values_only=True)] for s in book}}
+
+
+def ods(name):
+    """Sheets by their elements alone (Open Document Format 1.3, part 3, section 9)."""
+    with zipfile.ZipFile(name) as z:
+        first = z.infolist()[0]
+        head = {'first': [first.filename, first.compress_type, z.read('mimetype').decode()], 'files': z.namelist()}
+        root = ElementTree.fromstring(z.read('content.xml'))
+    n = lambda prefix, tag: '{urn:oasis:names:tc:opendocument:xmlns:%s:1.0}%s' % (prefix, tag)
+    def cell(c):
+        kind = c.get(n('office', 'value-type'))
+        if kind is None: return None
+        if kind == 'string': return '\n'.join(''.join(p.itertext()) for p in c.iter(n('text', 'p')))
+        return {'float': float, 'boolean': lambda v: v == 'true', 'date': str}[kind](c.get(n('office', {'float': 'value'}.get(kind, kind + '-value'))))
+    return {'head': head, 'layers': {t.get(n('table', 'name')): [[cell(c) for c in r.iter(n('table', 'table-cell'))] for r in t.iter(n('table', 'table-row'))] for t in root.iter(n('table', 'table'))}}
+
+
+GML = '{http://www.opengis.net/gml/3.2}'
+
+
+def gml(name):
+    """Features by their elements alone, positions in the order in which they stand (OGC 07-036, clauses 10 and 11)."""
+    root = ElementTree.parse(name).getroot()
+    ids = [e.get(GML + 'id') for e in root.iter() if e.get(GML + 'id')]
+    head = {'ids': len(ids) == len(set(ids)), 'srs': sorted({e.get('srsName') for e in root.iter() if e.get('srsName')}), 'faults': []}
+    numbers = lambda e: [float(v) for v in e.text.split()]
+    def runs(e, width):
+        flat = numbers(e)
+        return [flat[k:k + width] for k in range(0, len(flat), width)]
+    def geometry(g, width):
+        tag = g.tag.replace(GML, '')
+        if tag == 'Point': return {'type': 'Point', 'coordinates': runs(g.find(GML + 'pos'), width)[0]}
+        if tag == 'LineString': return {'type': 'LineString', 'coordinates': runs(g.find(GML + 'posList'), width)}
+        if tag == 'Polygon': return {'type': 'Polygon', 'coordinates': [runs(r, width) for r in g.iter(GML + 'posList')]}
+        return {'type': {'MultiSurface': 'MultiPolygon', 'MultiCurve': 'MultiLineString'}.get(tag, tag), 'coordinates': [geometry(m[0], width)['coordinates'] for m in g]}
+    rows = []
+    for member in root:
+        feature = member[0]
+        properties, g = {}, None
+        for child in feature:
+            if len(child): g = geometry(child[0], int(child[0].get('srsDimension')))
+            else: properties[child.tag.split('}')[1]] = child.text
+        rows.append(told(shape(g), properties) if g else {'properties': properties})
+    xs = '{http://www.w3.org/2001/XMLSchema}'
+    schema = ElementTree.parse(name[:-4] + '.xsd').getroot()
+    names = [e.get('name') for t in schema.iter(xs + 'complexType') if t.get('name', '').startswith(os.path.basename(name)[:-4]) for e in t.iter(xs + 'element')]
+    for member in root:
+        told_names = [c.tag.split('}')[1] for c in member[0]]
+        if told_names != [x for x in names if x in told_names]: head['faults'].append('elements stand in another order than the schema has')
+    return {'head': head, 'layers': {'': rows}}
 
 
 def geopackage(name):
@@ -51,6 +110,7 @@ def geopackage(name):
         'faults': [],
     }
     fault = head['faults'].append
+    head['attributes'] = {c['table_name']: [dict(r) for r in db.execute(f'SELECT * FROM "{c["table_name"]}"')] for c in db.execute("SELECT table_name FROM gpkg_contents WHERE data_type = 'attributes'").fetchall()}
     layers = {}
     for c in db.execute("SELECT * FROM gpkg_contents WHERE data_type = 'features'").fetchall():
         table = c['table_name']
@@ -133,7 +193,7 @@ def kml(name):
     document.from_string(data)
     layers = {}
     for folder in list(document.features())[0].features():
-        layers[folder.name] = [{**told(p.geometry, {d['name']: d['value'] for s in (p.extended_data.elements if p.extended_data else []) for d in s.data}), 'name': p.name} for p in folder.features()]
+        layers[folder.name] = [{**told(p.geometry if p._geometry else None, {d['name']: d['value'] for s in (p.extended_data.elements if p.extended_data else []) for d in s.data}), 'name': p.name} for p in folder.features()]
     modes = {local(e) + ' ' + (e.text or '') for e in root.iter() if local(e) in ('altitudeMode', 'extrude', 'tessellate', 'physicalWidth')}
     head['modes'] = sorted(modes)
     return {'head': head, 'layers': layers}
@@ -169,6 +229,6 @@ def gpx(name):
         'trk': [{'name': t.name, 'parts': [[point(p) for p in s.points] for s in t.segments], 'properties': data(t)} for t in doc.tracks]}}
 
 
-READERS = {'.gpkg': geopackage, '.kml': kml, '.kmz': kml, '.gpx': gpx}
+READERS = {'.gpkg': geopackage, '.kml': kml, '.kmz': kml, '.gpx': gpx, '.gml': gml, '.xlsx': xlsx, '.ods': ods}
 out = [READERS.get(os.path.splitext(name)[1], geojson)(name) for name in json.load(sys.stdin)['files']]
 json.dump(out, sys.stdout)

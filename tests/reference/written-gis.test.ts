@@ -12,7 +12,7 @@ interface Told { name: string | null; type: string; valid: string; ccw: boolean;
 interface File { head: Record<string, unknown>; layers: Record<string, Told[]> }
 
 const NZTM = 'EPSG:2193', WGS84 = 'EPSG:4326';
-const read = (folder: string): File[] => python<File[]>('read_gis.py', { files: readdirSync(folder).sort().map((f) => `${folder}/${f}`) });
+const read = (folder: string, kind = ''): File[] => python<File[]>('read_gis.py', { files: readdirSync(folder).filter((f) => f.endsWith(kind)).sort().map((f) => `${folder}/${f}`) });
 
 /** Each ring or line by its positions in a canonical order, so that neither where it runs to nor in which order parts come matters. */
 const canonical = (parts: Position[][], digits: number): string[] => parts.map((part) => {
@@ -41,10 +41,12 @@ describe('written files, opened by the standard library and shapely', () => {
     const source = oddLayers();
     await crossInto(path, source, { format: 'geopackage', crs: NZTM, placement: { crs: NZTM, unit_m: null }, name: 'Archive' });
     const [file] = read(path);
-    expect(file!.head).toEqual({ application_id: 0x47504b47, user_version: 10300, integrity: 'ok', foreign: [], systems: [-1, 0, 2193, 4326], faults: [] });
+    expect(file!.head).toEqual({ application_id: 0x47504b47, user_version: 10300, integrity: 'ok', foreign: [], systems: [-1, 0, 2193, 4326], faults: [], attributes: expect.anything() as unknown });
     const all = Object.values(file!.layers).flat();
     expect(all.map((r) => [r.valid, r.ccw])).toEqual(all.map((r) => ['Valid Geometry', r.type.endsWith('Polygon') ? true : expect.any(Boolean) as boolean]));
     expect(Object.keys(file!.layers)).toEqual(['Water mains / Wai', 'Levels', 'Zones', 'Mixed_point', 'Mixed_line', 'Mixed_polygon']);
+    // records without a place are a table of attributes (OGC 12-128r18, section 2.4)
+    expect(file!.head.attributes).toEqual({ Register: [{ fid: 1, PARCEL: 'A-1', holder: 'the harbour', rent: 1200.5, '2nd term': 1 }, { fid: 2, PARCEL: 'A-2', holder: null, rent: 0, '2nd term': null }] });
     for (const layer of ['Water mains / Wai', 'Levels', 'Zones']) expect(file!.layers[layer]!.flatMap((r) => canonical(r.parts, 6)).sort()).toEqual(partsOf(source, layer).flatMap((r) => canonical(r.parts, 6)).sort());
     // an area with two holes of which one has an island, by hand: 100² - 20² - 20² + 5²
     expect(file!.layers.Zones![0]!.area).toBeCloseTo(9225, 6);
@@ -58,11 +60,12 @@ describe('written files, opened by the standard library and shapely', () => {
     const crs = form === 'named' ? NZTM : WGS84;
     await crossInto(path, source, { format: 'geojson', crs, placement: { crs: NZTM, unit_m: null }, options: { form, looks: 'simplestyle' } });
     const files = read(path);
-    expect(readdirSync(path).sort()).toEqual(['levels', 'mixed', 'water_mains_wai', 'zones'].map((n) => `${n}.${form === 'lines' ? 'geojsonl' : 'geojson'}`));
-    const [levels, mixed, mains, zones] = files.map((f) => f.layers['']!);
+    expect(readdirSync(path).sort()).toEqual(['levels', 'mixed', 'register', 'water_mains_wai', 'zones'].map((n) => `${n}.${form === 'lines' ? 'geojsonl' : 'geojson'}`));
+    const [levels, mixed, register, mains, zones] = files.map((f) => f.layers['']!);
     if (form === 'rfc7946') expect(files.every((f) => !('crs' in f.head) && f.head.type === 'FeatureCollection')).toBe(true);
     if (form === 'named') expect(files[0]!.head.crs).toEqual({ type: 'name', properties: { name: 'urn:ogc:def:crs:EPSG::2193' } });
-    for (const r of files.flatMap((f) => f.layers['']!)) expect([r.valid, r.ccw || !r.type.endsWith('Polygon')]).toEqual(['Valid Geometry', true]);
+    expect(register!.map((r) => [r.type, r.properties.PARCEL])).toEqual([[null, 'A-1'], [null, 'A-2']]);
+    for (const r of files.flatMap((f) => f.layers['']!).filter((f) => f.type !== null)) expect([r.valid, r.ccw || !r.type.endsWith('Polygon')]).toEqual(['Valid Geometry', true]);
     expect(zones!.map((r) => [r.type, r.properties.stroke, r.properties['stroke-opacity']])).toEqual([['MultiPolygon', '#2c7a73', 0.6], ['MultiPolygon', undefined, undefined], ['Polygon', undefined, undefined]]);
     expect(mixed!.map((r) => r.type)).toEqual(['Point', 'Point', 'LineString', 'Polygon']);
     expect(mains!.map((r) => r.properties.MATERIAL_OF_THE_PIPE)).toEqual(['PE', 'Whārangi 港 "quoted" <b>&amp;']);
@@ -81,8 +84,8 @@ describe('written files, opened by the standard library and shapely', () => {
     const [file] = read(path);
     expect(file!.head.faults).toEqual([]);
     expect(file!.head.modes).toEqual(modes);
-    expect(Object.entries(file!.layers).map(([name, rows]) => [name, rows.length])).toEqual([['Water mains / Wai', 2], ['Levels', 3], ['Zones', 3], ['Mixed', 4]]);
-    const all = Object.values(file!.layers).flat();
+    expect(Object.entries(file!.layers).map(([name, rows]) => [name, rows.length])).toEqual([['Water mains / Wai', 2], ['Levels', 3], ['Zones', 3], ['Register', 2], ['Mixed', 4]]);
+    const all = Object.values(file!.layers).flat().filter((r) => r.type !== null);
     for (const r of all) expect([r.valid, r.ccw || !r.type.endsWith('Polygon')]).toEqual(['Valid Geometry', true]);
     expect(file!.layers.Zones!.map((r) => r.parts.length)).toEqual([4, 2, 1]);
     expect(file!.layers['Water mains / Wai']![1]!.properties.MATERIAL_OF_THE_PIPE).toBe('Whārangi 港 "quoted" <b>&amp;');
@@ -106,6 +109,34 @@ describe('written files, opened by the standard library and shapely', () => {
     expect(files['zones.gpx']!.layers.trk!.map((t) => t.parts.map((p) => p.length))).toEqual([[5, 5, 5, 5], [5, 5], [5]]);
     expect(files['water_mains_wai.gpx']!.layers.trk![1]!.properties.MATERIAL_OF_THE_PIPE).toBe('Whārangi 港 "quoted" <b>&amp;');
     expect(files['mixed_point.gpx']!.layers.wpt!.map((w) => w.name)).toEqual(['Shed 3\nŌtautahi', null]);
+  });
+
+  it('GML has the registry’s order of axes, ids that are there once, and elements in the order of its schema', async () => {
+    const path = into();
+    const source = oddLayers();
+    await crossInto(path, source, { format: 'gml', crs: NZTM, placement: { crs: NZTM, unit_m: null } });
+    const files = Object.fromEntries(readdirSync(path).filter((f) => f.endsWith('.gml')).sort().map((name, k) => [name, read(path, '.gml')[k]!]));
+    expect(Object.keys(files)).toEqual(['levels.gml', 'mixed_line.gml', 'mixed_point.gml', 'mixed_polygon.gml', 'register.gml', 'water_mains_wai.gml', 'zones.gml']);
+    expect(Object.entries(files).map(([n, f]) => [n, f.head])).toEqual(Object.keys(files).map((n) => [n, { ids: true, srs: n === 'register.gml' ? [] : ['http://www.opengis.net/def/crs/EPSG/0/2193'], faults: [] }]));
+    // the registry has northings first in this system, so that outer rings look as if they ran the other way
+    const zones = files['zones.gml']!.layers['']!;
+    expect(zones.map((r) => [r.type, r.ccw, r.valid])).toEqual([['MultiPolygon', false, 'Valid Geometry'], ['MultiPolygon', false, 'Valid Geometry'], ['MultiPolygon', false, 'Valid Geometry']]);
+    const eastFirst = (parts: Position[][]): Position[][] => parts.map((p) => p.map(([n, e, ...z]) => [e!, n!, ...z]));
+    expect(zones.flatMap((r) => canonical(eastFirst(r.parts), 6)).sort()).toEqual(partsOf(source, 'Zones').flatMap((r) => canonical(r.parts, 6)).sort());
+    expect(files['register.gml']!.layers['']!.map((r) => r.properties)).toEqual([{ PARCEL: 'A-1', holder: 'the harbour', rent: '1200.5', _2nd_term: 'true' }, { PARCEL: 'A-2', rent: '0' }]);
+  });
+
+  it.each(['xlsx', 'ods'])('a workbook as %s has a sheet a layer, and openpyxl (or its elements) every value with its type', async (container) => {
+    const path = into();
+    const source = oddLayers();
+    await crossInto(path, source, { format: 'spreadsheet', crs: NZTM, placement: { crs: NZTM, unit_m: null }, options: { container } });
+    const [file] = read(path, `.${container}`) as unknown as [{ head: Record<string, unknown>; layers: Record<string, unknown[][]> }];
+    const sheets = ['Water mains _ Wai', 'Levels', 'Zones', 'Register', 'Mixed_point', 'Mixed_line', 'Mixed_polygon'];
+    expect(file.head).toEqual(container === 'xlsx' ? { sheets } : { first: ['mimetype', 0, 'application/vnd.oasis.opendocument.spreadsheet'], files: ['mimetype', 'META-INF/manifest.xml', 'content.xml'] });
+    expect(Object.keys(file.layers)).toEqual(sheets);
+    expect(file.layers.Levels).toEqual([['x', 'y', 'z', 'level', 'note'], [1464001, 5101501, 3.25, 3.25, 'on the quay, above the sill'], [1464002, 5101501, -0.5, -0.5, null], [1464003.0001, 5101501, 0, 1e-7, null]]);
+    expect(file.layers.Register).toEqual([['PARCEL', 'holder', 'rent', '2nd term'], ['A-1', 'the harbour', 1200.5, true], ['A-2', null, 0, null]]);
+    expect(file.layers['Water mains _ Wai']!.slice(1).map((r) => [r[1], r[2], r[3]])).toEqual([[150, 'PE', true], [null, 'Whārangi 港 "quoted" <b>&amp;', false]]);
   });
 
   it('the counties of North Carolina (r-cran-sf) are the same by way of either, and the areas those of shapely', async () => {

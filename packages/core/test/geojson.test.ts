@@ -26,10 +26,10 @@ describe('reading', () => {
       {"type": "Feature", "geometry": {"type": "MultiPolygon", "coordinates": [[[[102.0, 2.0], [103.0, 2.0], [103.0, 3.0], [102.0, 3.0], [102.0, 2.0]]], [[[100.0, 0.0], [101.0, 0.0], [101.0, 1.0], [100.0, 1.0], [100.0, 0.0]], [[100.2, 0.2], [100.2, 0.8], [100.8, 0.8], [100.8, 0.2], [100.2, 0.2]]]]}, "properties": null},
       {"type": "Feature", "geometry": {"type": "GeometryCollection", "geometries": [{"type": "Point", "coordinates": [100.0, 0.0]}, {"type": "LineString", "coordinates": [[101.0, 0.0], [102.0, 1.0]]}]}, "properties": {"n": 5}},
       {"type": "Feature", "geometry": null, "properties": {}}]}`);
-    expect(records.map((r) => [r.kind, r.entity, r.parts.length])).toEqual([['point', 'Point', 1], ['line', 'LineString', 1], ['polygon', 'Polygon', 2], ['polygon', 'MultiPolygon', 3], ['point', 'Point', 1], ['line', 'LineString', 1]]);
+    expect(records.map((r) => [r.kind, r.entity, r.parts.length])).toEqual([['point', 'Point', 1], ['line', 'LineString', 1], ['polygon', 'Polygon', 2], ['polygon', 'MultiPolygon', 3], ['point', 'Point', 1], ['line', 'LineString', 1], ['row', 'Feature', 0]]);
     expect(xy(records[1]!)).toEqual([[[102, 0], [103, 1], [104, 0], [105, 1]]]);
     expect(records[2]!.attributes).toEqual({ prop0: 'value0', prop1: '{"this":"that"}' });
-    expect(records.slice(4).map((r) => r.attributes.n)).toEqual([5, 5]);
+    expect(records.slice(4, 6).map((r) => r.attributes.n)).toEqual([5, 5]);
     expect(crs).toBe('EPSG:4326');
   });
 

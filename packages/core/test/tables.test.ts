@@ -1,10 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { coordinateOf, hasComma, numberOf, placeColumns } from '../src/formats/csv/columns';
+import { coordinateOf, hasComma, numberOf, placeColumns } from '../src/formats/table/columns';
 import { csv } from '../src/formats/csv/index';
 import { quotedValue, RowCutter, separatorOf } from '../src/formats/csv/rows';
 import { gpx } from '../src/formats/gpx/index';
 import type { Format } from '../src/formats/format';
+import type { Reading } from '../src/formats/reading';
 import { UNWATCHED } from '../src/io/bytes';
 import { Findings } from '../src/model/finding';
 import { plain, type PlainRecord } from './drawing';
@@ -42,7 +43,9 @@ describe('tables of text', () => {
     expect(columns(['x', 'y', 'lon', 'lat'], ['left', 'top', '171', '-44'])).toEqual({ kind: 'xy', x: 2, y: 3, z: null });
     expect(columns(['name', 'shape'], ['a', 'POLYGON ((0 0, 1 0, 1 1, 0 0))'])).toEqual({ kind: 'wkt', column: 1 });
     const { records, findings } = await read(csv, 'corners.csv', 'Ecke;Rechtswert;Hochwert\n1;2;3\n'.replace('Rechtswert', 'Easting').replace('Hochwert', 'Northing') + 'AV 1;1.464.000,25;5.101.500,5\n007;;\n');
-    expect([records.length, at(records[1]!), findings]).toEqual([2, [1464000.25, 5101500.5, NaN], ['1 csv-unplaced']]);
+    expect([records.length, at(records[1]!), findings]).toEqual([3, [1464000.25, 5101500.5, NaN], ['1 table-unplaced']]);
+    // a row without coordinates is kept, and lies nowhere
+    expect(records[2]).toMatchObject({ kind: 'row', parts: [], attributes: { Ecke: '007' } });
   });
 
   it.each([
@@ -61,10 +64,54 @@ describe('tables of text', () => {
   it('read other code pages, and say what is wrong and where', async () => {
     const western = Uint8Array.from([...'x,y,name\n1,2,Élysée\n'].map((c) => c.charCodeAt(0)));
     expect((await read(csv, 't.csv', western)).records[0]!.attributes.name).toBe('Élysée');
-    await expect(read(csv, 't.csv', 'a,b\n1,2\n')).rejects.toThrow(/t\.csv: none of its columns tells where the records are \(a, b\)/);
+    expect(await read(csv, 't.csv', 'a,b\n1,z\n')).toMatchObject({ findings: ['1 table-no-places'], records: [{ kind: 'row', attributes: { a: 1, b: 'z' } }] });
     await expect(read(csv, 't.csv', 'x,y,n\n1,2,"open\n3,4,5\n')).rejects.toThrow(/a quote is left open/);
     await expect(read(csv, 't.csv', 'wkt,n\nPOINT (1 2),1\n"POINT (1 b)",2\n')).rejects.toThrow(/line 3: the geometry cannot be read: "b" is no number/);
     await expect(read(csv, 't.csv', '')).rejects.toThrow(/t\.csv is empty/);
+  });
+});
+
+describe('tables of corner points', () => {
+  const outline = async (text: string, reading: Reading): Promise<{ records: PlainRecord[]; findings: string[] }> => {
+    const findings = new Findings();
+    const open = await csv.open(memorySource('corners.csv', new TextEncoder().encode(text)), reading);
+    const records: PlainRecord[] = [];
+    for await (const batch of open.read(findings, UNWATCHED)) records.push(...plain(batch));
+    return { records, findings: findings.list().map((f) => `${f.count} ${f.code}`) };
+  };
+  const xy = { kind: 'xy', x: 'a', y: 'b' } as const;
+
+  it('make closed outlines by a column, in the order of another one, with what their corners have in common', async () => {
+    const { records, findings } = await outline('lot,no,a,b,owner,mark\n1,2,30,0,port,peg\n2,1,0,100,town,peg\n1,1,0,0,port,nail\n1,10,0,40,port,peg\n2,2,10,100,town,peg\n1,3,30,40,port,peg\n2,3,10,110,town,peg\n2,4,0.001,100.002,town,peg\n', { places: xy, make: 'outline', group: 'lot', order: 'no' });
+    expect(records.map((r) => [r.kind, r.parts[0]!.map(([x, y]) => [x, y])])).toEqual([
+      ['polygon', [[0, 0], [30, 0], [30, 40], [0, 40], [0, 0]]], ['polygon', [[0, 100], [10, 100], [10, 110], [0.001, 100.002], [0, 100]]],
+    ]);
+    // 30 by 40; the other one repeats its first corner 2.2 mm off
+    expect(records[0]!.attributes).toEqual({ lot: 1, owner: 'port', corners: 4, perimeter: 140, area: 1200, closing_error: 0 });
+    expect([records[1]!.attributes.closing_error, records[1]!.attributes.mark]).toEqual([0.0022, 'peg']);
+    expect(findings).toEqual(['1 table-closing-error', '2 table-closed', '4 table-corner-values']);
+  });
+
+  it('without names are read by the place of their columns; lines are not closed; two corners are no outline', async () => {
+    const { records } = await outline('1464000.5 5101500.25\n1464010 5101500.25\n1464010 5101520\n'.replaceAll(' ', '\t'), { places: { kind: 'xy', x: 'column_1', y: 'column_2' }, make: 'line' });
+    expect(records.map((r) => [r.kind, r.parts[0]!.length, r.attributes.length])).toEqual([['line', 3, 29.25]]);
+    expect((await outline('a,b\n1,2\n3,4\n', { places: xy, make: 'outline' })).findings).toEqual(['1 table-few-corners']);
+    await expect(outline('c,d\n1,2\n', { places: xy })).rejects.toThrow(/corners\.csv has no column a \(its columns are c, d\)/);
+  });
+
+  it('measure what the formula of Gauss and the sum of the sides give, whichever corner comes first', async () => {
+    await fc.assert(fc.asyncProperty(fc.array(fc.tuple(fc.integer({ min: -500, max: 500 }), fc.integer({ min: -500, max: 500 })), { minLength: 4, maxLength: 12 }), fc.nat(11), async (corners, turn) => {
+      const ring = corners.map((_, k) => corners[(k + turn) % corners.length]!);
+      const { records } = await outline(`a,b\n${ring.map((p) => p.join(',')).join('\n')}\n`, { places: xy, make: 'outline' });
+      let twice = 0, around = 0;
+      corners.forEach(([x, y], k) => {
+        const [u, v] = corners[(k + 1) % corners.length]!;
+        twice += x * v - u * y;
+        around += Math.hypot(u - x, v - y);
+      });
+      expect(records[0]!.attributes.area).toBeCloseTo(Math.abs(twice) / 2, 3);
+      expect(records[0]!.attributes.perimeter).toBeCloseTo(around, 3);
+    }), { numRuns: 300 });
   });
 });
 

@@ -103,8 +103,8 @@ export function forecast(format: Format, plan: Plan, layers: readonly PlannedLay
   }
   for (const path of paths) if (path.problem) blocked.push(path.problem);
   if (faults > 0) blocked.push(`${faults} ${faults === 1 ? 'field name has' : 'field names have'} a fault. Mend ${faults === 1 ? 'it' : 'them'} in Shape.`);
-  const findings = sizeFindings(format, plan, files);
-  for (const finding of findings) blocked.push(finding.message);
+  const findings = [...sizeFindings(format, plan, files), ...(format.write?.limits?.(plan.sets, options) ?? [])];
+  for (const finding of findings) if (finding.severity === 'wrong') blocked.push(finding.message);
   const prescribed = prescribedCrs(format, options);
   if (prescribed !== null && target.id !== prescribed) blocked.push(`${format.name} of this form is written in ${prescribed} only. Choose that as the target system, or another form.`);
   const ofCrs = format.write?.crsFindings(target, options) ?? [];

@@ -121,6 +121,7 @@ function planSet(format: Format, name: string, kind: TargetSet['kind'], groups: 
     vertices: groups.reduce((sum, g) => sum + g.group.vertices, 0) + chords,
     parts: groups.reduce((n, g) => n + (g.group.parts ?? g.group.count), 0),
     several: groups.some((g) => g.group.several !== 0),
+    most: groups.reduce((n, g) => Math.max(n, (g.group.most ?? g.group.vertices) + (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m))), 0),
   };
 }
 
@@ -168,6 +169,8 @@ function planField(format: Format, profile: FieldProfile, given: string | undefi
   const { carries } = format;
   const changes: FieldChange[] = [];
   let type: FieldType = profile.type;
+  // a day is a text that says so, and the same text where there is no type for it
+  if (type === 'date' && !carries.types.includes('date')) type = 'text';
   if (!carries.types.includes(type)) {
     type = 'text';
     changes.push({ code: 'as-text', note: `${profile.type} values are written as text` });

@@ -5,6 +5,7 @@ import type { FieldType } from '../model/field';
 import type { SymbolLibrary } from '../model/symbols';
 import type { Numbers } from '../placement/plane';
 import type { Finding, Findings } from '../model/finding';
+import type { Reading } from './reading';
 
 /** A field as it will stand in the written file. */
 export interface TargetField {
@@ -33,6 +34,8 @@ export interface TargetSet {
   parts: number;
   /** Whether some of its records may have several parts. */
   several: boolean;
+  /** Most vertices of one record. */
+  most: number;
   /** The colour of most of its records, "#rrggbb"; null where they state none. */
   color: string | null;
 }
@@ -162,7 +165,9 @@ export interface Format {
   sniff(head: Uint8Array, name: string): boolean;
   /** @throws Problem for a file that its first bytes show not to be readable, before any of it is taken in */
   refuse?(source: ByteSource): Promise<void>;
-  open(source: ByteSource): Promise<OpenSource>;
+  /** What of the reading may be settled by hand; absent where there is no need. */
+  readings?: readonly ('columns' | 'code-page')[];
+  open(source: ByteSource, reading?: Reading): Promise<OpenSource>;
   /** Absent where the format is only read. */
   write?: {
     options: readonly FormatOption[];
@@ -179,6 +184,8 @@ export interface Format {
     create(folder: FolderSink, sets: readonly TargetSet[], context: WriteContext): Promise<DeliverableWriter>;
     /** Opens what was written with the reader that everything else is read with. */
     readBack(folder: FolderSource, sets: readonly TargetSet[], context: Pick<WriteContext, 'stem' | 'options'>): Promise<ReadBack[]>;
+    /** What of the sets has no room in the format, beyond what it says that it carries; "wrong" is what cannot be written at all. */
+    limits?(sets: readonly TargetSet[], options: OptionValues): Finding[];
     /** What is known beforehand about writing into this CRS. */
     crsFindings(crs: Crs, options: OptionValues): Finding[];
   };

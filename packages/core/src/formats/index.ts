@@ -10,10 +10,11 @@ import { gml } from './gml/index';
 import { gpx } from './gpx/index';
 import { kml } from './kml/index';
 import { shapefile } from './shapefile/index';
+import { spreadsheet } from './spreadsheet/index';
 import { topojson } from './topojson/index';
 
 /** Every format. Adding one is its folder and a place here. */
-export const FORMATS: readonly Format[] = [dxf, shapefile, geopackage, geojson, kml, gml, flatgeobuf, gpx, csv, topojson];
+export const FORMATS: readonly Format[] = [dxf, shapefile, geopackage, geojson, kml, gml, flatgeobuf, gpx, csv, spreadsheet, topojson];
 
 export function formatById(id: string): Format | undefined {
   return FORMATS.find((f) => f.id === id);

@@ -13,6 +13,8 @@ export interface XmlNode {
   children: XmlNode[];
   /** Its own text, without that of its children. */
   text: string;
+  /** Texts and children in their order, where that was asked for. */
+  pieces?: (string | XmlNode)[];
 }
 
 export const childOf = (node: XmlNode | undefined, name: string): XmlNode | undefined => node?.children.find((c) => c.name === name);
@@ -49,7 +51,8 @@ export class XmlReader {
   private depth = 0;
   private since = 0;
 
-  constructor(private readonly file: string, private readonly handler: XmlHandler) {
+  /** @param mixed whether elements keep the order of their texts and children */
+  constructor(private readonly file: string, private readonly handler: XmlHandler, private readonly mixed = false) {
     const { parser } = this;
     parser.on('error', (error) => {
       throw this.broken(error.message);
@@ -59,8 +62,10 @@ export class XmlReader {
     const text = (t: string): void => {
       this.since = 0;
       const top = this.stack.at(-1);
-      if (top) top.text += t;
-      else if (this.depth > 0) handler.text(t);
+      if (top) {
+        top.text += t;
+        top.pieces?.push(t);
+      } else if (this.depth > 0) handler.text(t);
     };
     parser.on('text', text);
     parser.on('cdata', text);
@@ -74,10 +79,11 @@ export class XmlReader {
     this.names.push(name);
     const top = this.stack.at(-1);
     if (top) {
-      const node: XmlNode = { name, attributes, children: [], text: '' };
+      const node: XmlNode = { name, attributes, children: [], text: '', ...(this.mixed ? { pieces: [] } : {}) };
       top.children.push(node);
+      top.pieces?.push(node);
       this.stack.push(node);
-    } else if (this.handler.open(name, attributes)) this.stack.push({ name, attributes, children: [], text: '' });
+    } else if (this.handler.open(name, attributes)) this.stack.push({ name, attributes, children: [], text: '', ...(this.mixed ? { pieces: [] } : {}) });
   }
 
   private closed(): void {

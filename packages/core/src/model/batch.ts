@@ -54,6 +54,13 @@ export function vertexRange(batch: FeatureBatch, i: number): [number, number] {
   return [start, end];
 }
 
+/** Whether some vertex of record `i` has a height. */
+export function hasHeight(batch: FeatureBatch, i: number): boolean {
+  const [start, end] = vertexRange(batch, i);
+  for (let v = start; v < end; v++) if (!Number.isNaN(batch.coords[3 * v + 2]!)) return true;
+  return false;
+}
+
 /** Parts of record `i`. */
 export function partCount(batch: FeatureBatch, i: number): number {
   return batch.featureEnds[i]! - (i === 0 ? 0 : batch.featureEnds[i - 1]!);

@@ -29,6 +29,8 @@ export interface GroupProfile {
   /** Parts of all records, and records that have more than one; not known of layers that were summed up long ago. */
   parts?: number;
   several?: number;
+  /** Most vertices of one record; not known of layers that were summed up long ago. */
+  most?: number;
   /** Records with at least one arc. */
   curved: number;
   /** Sum over all arcs of sweep (radians) times the root of the radius: what their chords are counted from. */
@@ -105,7 +107,7 @@ function gathering(layer: LayerGathering, entity: string, kind: Kind, to: string
   const key = `${entity} ${kind} ${to ?? ''}`;
   let group = layer.groups.get(key);
   if (!group) {
-    group = { profile: { ...(to === undefined ? {} : { to }), entity, kind, count: 0, vertices: 0, parts: 0, several: 0, curved: 0, chordLoad: 0, heights: false, fields: [] }, fields: new Map() };
+    group = { profile: { ...(to === undefined ? {} : { to }), entity, kind, count: 0, vertices: 0, parts: 0, several: 0, most: 0, curved: 0, chordLoad: 0, heights: false, fields: [] }, fields: new Map() };
     layer.groups.set(key, group);
   }
   return group;
@@ -116,6 +118,7 @@ function addGeometry(batch: FeatureBatch, i: number, layer: LayerGathering, grou
   const { coords, bulges } = batch;
   group.count++;
   group.vertices += end - start;
+  if (end - start > group.most!) group.most = end - start;
   // a point of several places may have them in one part
   const parts = group.kind === 'point' || group.kind === 'text' ? end - start : partCount(batch, i);
   group.parts! += parts;
@@ -190,7 +193,12 @@ export function digitsOf(value: number): [number, number] {
 
 function typeOf(value: Exclude<Value, null>): FieldType {
   if (typeof value === 'number') return Number.isInteger(value) ? 'integer' : 'decimal';
-  return typeof value === 'boolean' ? 'boolean' : 'text';
+  return typeof value === 'boolean' ? 'boolean' : isDate(value) ? 'date' : 'text';
+}
+
+/** Whether a text is a day as ISO 8601 writes it. */
+function isDate(text: string): boolean {
+  return text.length === 10 && /^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$/.test(text);
 }
 
 export function widerType(a: FieldType, b: FieldType): FieldType {

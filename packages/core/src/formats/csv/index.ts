@@ -1,7 +1,8 @@
 import type { Format, TargetSet } from '../format';
 import { lettersOf } from '../letters';
 import { openCsv } from './read';
-import { createCsv, GEOMETRY, layoutOf, PLACES } from './write';
+import { GEOMETRY, PLACES, PLACES_OPTION } from '../table/places';
+import { createCsv, layoutOf } from './write';
 
 /** Tables of text, with places in columns or as well-known text. Source: RFC 4180; OGC 06-103r4 for geometries. */
 export const csv: Format = {
@@ -19,16 +20,17 @@ export const csv: Format = {
   },
   // any text may be a table: its name says so
   sniff: (head, name) => /\.(csv|tsv)$/i.test(name) && !lettersOf(head).startsWith('PK'),
-  open: (source) => openCsv(source),
+  readings: ['columns', 'code-page'],
+  open: (source, reading) => openCsv(source, reading),
   write: {
     options: [
-      { id: 'places', label: 'Places of points', kind: 'choice', choices: [{ value: 'xy', label: 'In columns x, y, z' }, { value: 'wkt', label: 'As well-known text' }] },
+      PLACES_OPTION,
       { id: 'separator', label: 'Separator', kind: 'choice', choices: [{ value: 'comma', label: 'Comma' }, { value: 'semicolon', label: 'Semicolon' }, { value: 'tab', label: 'Tab' }] },
       { id: 'decimal', label: 'Decimal mark', kind: 'choice', when: (v) => v.separator !== 'comma', choices: [{ value: 'point', label: 'Point' }, { value: 'comma', label: 'Comma' }] },
     ],
     files: (sets) => sets.flatMap((set, k) => [{ name: `${set.name}.csv`, bytes: tableBytes(set), sets: [k] }, ...(set.kind === 'row' ? [] : [{ name: `${set.name}.prj`, bytes: 420, sets: [] }])]),
     create: createCsv,
-    readBack: (folder, sets, { options }) => Promise.all(sets.map(async (set, k) => ({ open: await openCsv(await folder.open(`${set.name}.csv`), layoutOf(set, options)), sets: [k] }))),
+    readBack: (folder, sets, { options }) => Promise.all(sets.map(async (set, k) => ({ open: await openCsv(await folder.open(`${set.name}.csv`), undefined, layoutOf(set, options)), sets: [k] }))),
     crsFindings: (crs) => [{ code: 'csv-crs-beside', severity: 'info', message: `A table cannot state its coordinate system: ${crs.name} goes beside it in a .prj file. Types of columns are not stated either: a text of digits is a number to most readers.`, count: 1 }],
   },
 };

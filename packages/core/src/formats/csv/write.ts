@@ -4,26 +4,20 @@ import { type Value, vertexRange } from '../../model/batch';
 import type { DeliverableWriter, OptionValues, TargetSet, WriteContext } from '../format';
 import { plainDecimal } from '../plain-decimal';
 import { putText } from '../prj';
+import { placesOf } from '../table/places';
 import { TextSink } from '../text-sink';
 import { writeWkt } from '../wkt';
-import type { KnownTable } from './read';
+import type { KnownCsv } from './read';
 import { quotedValue } from './rows';
 
 const SEPARATORS: Record<string, string> = { comma: ',', semicolon: ';', tab: '\t' };
 
-/** Columns with places come first. */
-export const PLACES = ['x', 'y', 'z'], GEOMETRY = 'wkt';
-
-const asPoints = (set: TargetSet, options: OptionValues): boolean => options.places === 'xy' && set.kind === 'point' && !set.several;
-
 /** How a set's table is laid out. */
-export function layoutOf(set: TargetSet, options: OptionValues): KnownTable & { head: string[] } {
+export function layoutOf(set: TargetSet, options: OptionValues): KnownCsv & { head: string[] } {
   const separator = SEPARATORS[String(options.separator)]!;
-  const points = asPoints(set, options);
-  const places = set.kind === 'row' ? [] : points ? PLACES.slice(0, set.heights ? 3 : 2) : [GEOMETRY];
+  const { places, head } = placesOf(set, options);
   return {
-    separator, comma: separator !== ',' && options.decimal === 'comma', head: [...places, ...set.fields.map((f) => f.to)],
-    places: set.kind === 'row' ? { kind: 'none' } : points ? { kind: 'xy', x: 0, y: 1, z: set.heights ? 2 : null } : { kind: 'wkt', column: 0 },
+    separator, comma: separator !== ',' && options.decimal === 'comma', head: [...head, ...set.fields.map((f) => f.to)], places,
     types: new Map(set.fields.map((f) => [f.to, f.type])),
   };
 }

@@ -2,7 +2,7 @@ import { lookupCrs } from '../../crs/registry/registry';
 import { type Bounds, emptyBounds, featureBounds, isEmpty, join } from '../../geometry/bounds';
 import { type Database, quotedName, quotedText, type SqlValue } from '../../io/database';
 import type { FolderSink } from '../../io/bytes';
-import { type FeatureBatch, type Value, vertexRange } from '../../model/batch';
+import { type FeatureBatch, hasHeight, type Value } from '../../model/batch';
 import type { FieldType } from '../../model/field';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
 import { ByteWriter, writeWkb } from '../wkb';
@@ -94,9 +94,3 @@ class TableWriter {
 }
 
 const stored = (value: Value): SqlValue => (typeof value === 'boolean' ? (value ? 1 : 0) : value);
-
-function hasHeight(batch: FeatureBatch, i: number): boolean {
-  const [start, end] = vertexRange(batch, i);
-  for (let v = start; v < end; v++) if (!Number.isNaN(batch.coords[3 * v + 2]!)) return true;
-  return false;
-}

@@ -2,7 +2,7 @@ import { northComesFirst } from '../../crs/axis-order';
 import type { Crs } from '../../crs/crs';
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
-import { type FeatureBatch, LINE, partRanges, POLYGON, type Value } from '../../model/batch';
+import { type FeatureBatch, hasHeight, LINE, partRanges, POLYGON, type Value } from '../../model/batch';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
 import { plainDecimal } from '../plain-decimal';
 import { putText } from '../prj';
@@ -68,8 +68,8 @@ class Geometries {
     const { coords } = batch;
     const parts = partRanges(batch, i);
     const kind = batch.kinds[i];
-    // positions of one geometry all have as many numbers: a missing height is NaN, as XML Schema writes it
-    const z = heights;
+    // positions of one geometry all have as many numbers: where only some lack a height, it is NaN, as XML Schema writes it
+    const z = heights && hasHeight(batch, i);
     const position = (v: number): string => {
       const x = plainDecimal(coords[3 * v]!), y = plainDecimal(coords[3 * v + 1]!);
       const h = coords[3 * v + 2]!;

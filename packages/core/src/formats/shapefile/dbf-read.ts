@@ -15,6 +15,9 @@ const LANGUAGES: Record<number, string> = { 0x03: 'windows-1252', 0x57: 'windows
 
 /** A .dbf table, opened. Rows are read a block at a time. */
 export class DbfReader {
+  /** Texts with bytes that are none in the code page. */
+  damaged = 0;
+
   private constructor(
     private readonly source: ByteSource,
     readonly fields: readonly Field[],
@@ -82,11 +85,17 @@ export class DbfReader {
     return Number.isNaN(number) ? null : number;
   }
 
+  private decoded(bytes: Uint8Array): string {
+    const text = this.decoder.decode(bytes);
+    if (text.includes('\ufffd')) this.damaged++;
+    return text;
+  }
+
   private text(bytes: Uint8Array, start: number, end: number): string {
-    if (end - start > 24) return this.decoder.decode(bytes.subarray(start, end));
+    if (end - start > 24) return this.decoded(bytes.subarray(start, end));
     let out = '';
     for (let i = start; i < end; i++) {
-      if (bytes[i]! > 127) return this.decoder.decode(bytes.subarray(start, end));
+      if (bytes[i]! > 127) return this.decoded(bytes.subarray(start, end));
       out += String.fromCharCode(bytes[i]!);
     }
     return out;

@@ -22,7 +22,8 @@ export const shapefile: Format = {
     maxBytes: 2 * GIGABYTE,
   },
   sniff: (head, name) => /\.shp$/i.test(name) || (head.length >= 4 && head[0] === 0 && head[1] === 0 && head[2] === 0x27 && head[3] === 0x0a),
-  open: (source) => openShapefile(source),
+  readings: ['code-page'],
+  open: (source, reading) => openShapefile(source, { codePage: reading?.codePage }),
   write: {
     options: [],
     files: (sets) => sets.flatMap((set, k) => [
@@ -35,7 +36,7 @@ export const shapefile: Format = {
     ]),
     create: createShapefiles,
     // the table is proved as it stands, without what lies beside it
-    readBack: (folder, sets) => Promise.all(sets.map(async (set, k) => ({ open: await openShapefile(await folder.open(`${set.name}.shp`), true), sets: [k] }))),
+    readBack: (folder, sets) => Promise.all(sets.map(async (set, k) => ({ open: await openShapefile(await folder.open(`${set.name}.shp`), { bare: true }), sets: [k] }))),
     crsFindings: () => [],
   },
 };

@@ -27,12 +27,12 @@ const LAYOUTS: Record<number, { entity: string; kind: number; form: 'point' | 'p
   [SHAPE.multipatch]: { entity: 'MultiPatch', kind: POLYGON, form: 'patch', z: true },
 };
 
-/** Opens a shapefile by its .shp; its companions are found beside it. @param bare without the sidecar */
-export async function openShapefile(source: ByteSource, bare = false): Promise<OpenSource> {
+/** Opens a shapefile by its .shp; its companions are found beside it. @param how without the sidecar; in a code page that was chosen */
+export async function openShapefile(source: ByteSource, { bare = false, codePage }: { bare?: boolean; codePage?: string | undefined } = {}): Promise<OpenSource> {
   const cpg = await textOf(await source.sibling('.cpg'));
   const prj = await prjBeside(source);
   const table = await source.sibling('.dbf');
-  const dbf = table ? await DbfReader.open(table, cpg) : null;
+  const dbf = table ? await DbfReader.open(table, codePage ?? cpg) : null;
   const found = bare ? null : await readSidecar(await source.sibling(SIDECAR));
   // one of another state of the files would put wrong names to records
   const stale = found !== null && typeof found !== 'string' && dbf !== null && found.records !== dbf.count ? `${source.name}: its sidecar was written for ${found.records} records, the table has ${dbf.count}` : null;
@@ -101,6 +101,7 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
   }
   if (!header || rest.length > 0) throw new Problem('shp-cut', `${source.name} breaks off inside record ${record + 1}. Ask for the file again.`, { file: source.name, record: record + 1 });
   if (builder.count > 0) yield await finish();
+  if (dbf && dbf.damaged > 0) findings.add({ code: 'dbf-code-page', severity: 'caution', message: `Texts of ${source.name} hold characters that its code page does not have. Choose the code page in Gather.`, count: dbf.damaged });
   if (dbf && dbf.count !== record) {
     findings.add({ code: 'shp-dbf-count', severity: 'wrong', message: `${source.name} has ${record} shapes but its table has ${dbf.count} rows.`, count: Math.abs(dbf.count - record) });
   }

@@ -75,3 +75,15 @@ export function hasComma(rows: readonly (readonly string[])[], separator: string
   }
   return commas > points;
 }
+
+/** A name for every column, each one once. */
+export function uniqueNames(row: readonly string[]): string[] {
+  const taken = new Set<string>();
+  return row.map((raw, k) => {
+    const name = raw.trim() || `column_${k + 1}`;
+    let unique = name;
+    for (let n = 2; taken.has(unique); n++) unique = `${name}_${n}`;
+    taken.add(unique);
+    return unique;
+  });
+}

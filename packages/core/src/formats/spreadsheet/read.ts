@@ -1,0 +1,60 @@
+import type { ByteSource, Watch } from '../../io/bytes';
+import type { FeatureBatch } from '../../model/batch';
+import type { Findings } from '../../model/finding';
+import type { OpenSource, SourceFacts } from '../format';
+import { prjBeside } from '../prj';
+import type { Reading } from '../reading';
+import { type KnownTable, TableReader } from '../table/table-reader';
+import { zipEntries } from '../zip/read';
+import { odsRows } from './read-ods';
+import { xlsxSheets } from './read-xlsx';
+
+/** The one sheet that is wanted, and what is known of it, where the file was written here. */
+export interface KnownSheet {
+  sheet: string;
+  table: KnownTable;
+}
+
+/** Opens a workbook: each sheet with rows is a layer. */
+export async function openSpreadsheet(source: ByteSource, reading?: Reading, known?: KnownSheet): Promise<OpenSource> {
+  const prj = await prjBeside(source);
+  return {
+    facts: (): SourceFacts => ({ crs: prj.crs, crsText: prj.text, unit: null, version: null }),
+    async *read(findings, watch) {
+      if (prj.error !== null) findings.add({ code: 'sheet-prj-unread', severity: 'caution', message: prj.error, count: 1 });
+      yield* readSheets(source, findings, watch, reading, known);
+    },
+  };
+}
+
+async function* readSheets(source: ByteSource, findings: Findings, watch: Watch, reading: Reading | undefined, known: KnownSheet | undefined): AsyncGenerator<FeatureBatch> {
+  const entries = await zipEntries(source);
+  const tableOf = (layer: string): TableReader => new TableReader({ file: source.name, layer, findings, separator: '', known: known?.table, reading });
+  if (entries.some((e) => e.name === 'content.xml')) {
+    let at = null as { sheet: string; reader: TableReader } | null;
+    for await (const rows of odsRows(source, entries, watch)) {
+      for (const { sheet, row, line } of rows) {
+        if (known && sheet !== known.sheet) continue;
+        if (at?.sheet !== sheet) {
+          if (at) yield* at.reader.end();
+          at = { sheet, reader: tableOf(sheet) };
+        }
+        at.reader.push(row, line);
+        if (at.reader.full) yield at.reader.builder.take();
+      }
+    }
+    if (at) yield* at.reader.end();
+    return;
+  }
+  for (const sheet of await xlsxSheets(source, entries)) {
+    if (known && sheet.name !== known.sheet) continue;
+    const reader = tableOf(sheet.name);
+    for await (const rows of sheet.rows(watch)) {
+      for (const { row, line } of rows) {
+        reader.push(row, line);
+        if (reader.full) yield reader.builder.take();
+      }
+    }
+    yield* reader.end();
+  }
+}
