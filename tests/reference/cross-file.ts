@@ -4,14 +4,14 @@ import { prepare, type Prepared } from '@pontrel/core/crossing/prepare';
 import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
 import { type Deliverable, EMPTY_RECIPE, type LayerRule, type Placement, type Recipe } from '@pontrel/core/crossing/recipe';
 import { type Feed, runDeliverable, type RunResult } from '@pontrel/core/crossing/run';
-import { isReshaped, shapedProfiles, shapeLayers, unitOfSource } from '@pontrel/core/crossing/shaped';
+import { isReshaped, joinTables, shapedProfiles, shapeLayers, unitOfSource } from '@pontrel/core/crossing/shaped';
 import { recogniseFormat } from '@pontrel/core/formats/index';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
 import { type Finding, Findings } from '@pontrel/core/model/finding';
-import { Profiler } from '@pontrel/core/model/profile';
+import { joinFields, Profiler } from '@pontrel/core/model/profile';
 import type { SymbolLibrary } from '@pontrel/core/model/symbols';
-import { reshaped } from '@pontrel/core/shape/reshape';
+import { reshaped, type ReshapeContext } from '@pontrel/core/shape/reshape';
 import { fileSource, folderAt } from '@pontrel/server/files/node-io';
 
 export interface Gathered {
@@ -58,7 +58,10 @@ export async function crossInto(folder: string, sources: Gathered | Gathered[], 
   const all = [sources].flat();
   const recipe: Recipe = { ...structuredClone(EMPTY_RECIPE), frame: { crs: job.crs }, sources: Object.fromEntries(all.map((s) => [s.name, { placement: job.placement ?? { crs: job.crs, unit_m: null }, layers: job.rules ?? {} }])), deliverables: [deliverable] };
   const rules = job.rules ?? {};
-  const contexts = new Map(all.map((s) => [s.name, { rules, library: s.library, unit_m: unitOfSource(recipe, s.name) }]));
+  const contexts = new Map(await Promise.all(all.map(async (s): Promise<[string, ReshapeContext]> => {
+    const tables = await joinTables(recipe, s.name, (layer) => s.profiler.layers().filter((l) => l.name === layer).flatMap((l) => joinFields(l.groups).map((f) => f.name)), (name) => { const other = all.find((o) => o.name === name); return other ? () => other.batches : null; });
+    return [s.name, { rules, library: s.library, unit_m: unitOfSource(recipe, s.name), tables }];
+  })));
   const prepared = prepare(recipe, deliverable, await Promise.all(all.map(async (s) => {
     const shaped = isReshaped(recipe, s.name, undefined) ? await shapeLayers(() => s.batches, contexts.get(s.name)!) : null;
     return { name: s.name, layers: shapedProfiles(s.profiler.layers(), shaped, rules), findings: s.findings, reports: shaped?.reports ?? {} };

@@ -3,6 +3,10 @@ import { geodesic } from '@pontrel/core/geometry/measure';
 import { ocs } from '@pontrel/core/geometry/ocs';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { datumOf } from '@pontrel/core/crs/crs';
+import { areaOnEllipsoid, lengthOnEllipsoid } from '@pontrel/core/crs/on-ellipsoid';
+import { POLYGON } from '@pontrel/core/model/batch';
+import { BatchBuilder } from '@pontrel/core/model/batch-builder';
+import { computedField } from '@pontrel/core/shape/computed-fields';
 import { python } from './python';
 
 /** Seeded, so that the same points are compared each time. */
@@ -42,5 +46,31 @@ describe('geodesics, against PROJ live', () => {
       // a bearing is as sharp as the line is long
       if (distance > 100) expect(Math.abs(((bearing - reference[i]![1] + 540) % 360) - 180)).toBeLessThan(1e-5);
     });
+  });
+});
+
+describe('lengths and areas on the ellipsoid, against PROJ live', () => {
+  it.each([['EPSG:2193', 1_460_000, 5_100_000], ['EPSG:32759', 460_000, 5_083_000], ['EPSG:3857', 19_067_000, -5_500_000], ['EPSG:27700', 400_000, 300_000]])('outlines from a house to a county in %s', (code, e, n) => {
+    const crs = lookupCrs(code)!;
+    const rings = Array.from({ length: 60 }, () => {
+      const size = 10 ** random(1, 4.3), x = e + random(-20_000, 20_000), y = n + random(-20_000, 20_000);
+      const corners = Array.from({ length: 7 }, (_, k): [number, number] => [x + size * random(0.4, 1) * Math.cos((k * 2 * Math.PI) / 7), y + size * random(0.4, 1) * Math.sin((k * 2 * Math.PI) / 7)]);
+      return [...corners, corners[0]!];
+    });
+    const reference = python<[number, number][]>('geodesic_areas.py', { crs: code, rings });
+    const b = new BatchBuilder('a');
+    for (const ring of rings) {
+      for (const [x, y] of ring) b.vertex(x, y, NaN);
+      b.endPart();
+      b.endFeature(POLYGON, 'Polygon', 1);
+    }
+    const batch = b.take();
+    reference.forEach(([area, perimeter], i) => {
+      expect(Math.abs(areaOnEllipsoid(batch, i, crs) / area - 1)).toBeLessThan(1e-7);
+      expect(Math.abs(lengthOnEllipsoid(batch, i, crs) - perimeter)).toBeLessThan(5e-6);
+    });
+    // the fields that are offered say the same in their units
+    expect(Number(computedField('ellipsoid_area_ha')!.value(batch, 0, crs))).toBeCloseTo(reference[0]![0] / 10_000, 4);
+    expect(computedField('ellipsoid_length_km')!.value(batch, 0, crs)).toBeCloseTo(reference[0]![1] / 1000, 6);
   });
 });

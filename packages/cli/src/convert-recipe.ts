@@ -8,8 +8,9 @@ import { fileStem } from '@pontrel/core/crossing/plan';
 import { prepare } from '@pontrel/core/crossing/prepare';
 import { type Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Feed } from '@pontrel/core/crossing/run';
-import { isReshaped, rulesOf, shapedProfiles, shapeLayers, unitOfSource } from '@pontrel/core/crossing/shaped';
+import { isReshaped, joinTables, rulesOf, shapedProfiles, shapeLayers, unitOfSource } from '@pontrel/core/crossing/shaped';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
+import { joinFields } from '@pontrel/core/model/profile';
 import { reshaped, type ReshapeContext } from '@pontrel/core/shape/reshape';
 import type { Spool } from './spool';
 import { surveyAll, type Surveyed } from './survey';
@@ -45,7 +46,7 @@ export async function convertByRecipe(files: string[], recipeFile: string): Prom
       ].join('\n'),
       exit: worst === 'failed' ? 1 : 0,
     };
-  });
+  }, (file) => (recipe.sources[path.basename(file)] ?? (files.length === 2 && Object.keys(recipe.sources).length === 1 ? Object.values(recipe.sources)[0] : undefined))?.reading);
 }
 
 const sum = <T>(list: readonly T[], pick: (item: T) => number): number => list.reduce((n, item) => n + pick(item), 0);
@@ -77,7 +78,10 @@ async function deliver(recipe: Recipe, deliverable: Deliverable, sources: readon
   const target = crsOf(deliverable.crs);
   const placed = sources.filter((s) => target && placedFor(recipe, s.name, s.layers, target));
   const region = deliverable.area ? await regionOf(recipe, deliverable.area, batchesOf) : null;
-  const contexts = new Map(placed.map((s): [string, ReshapeContext] => [s.name, { rules: rulesOf(recipe, s.name), library: s.open.library?.() ?? null, unit_m: unitOfSource(recipe, s.name), ...(region ? { keep: keeperOf(recipe, s.name, region) } : {}) }]));
+  const contexts = new Map(await Promise.all(placed.map(async (s): Promise<[string, ReshapeContext]> => {
+    const tables = await joinTables(recipe, s.name, (layer) => s.layers.filter((l) => l.name === layer).flatMap((l) => joinFields(l.groups).map((f) => f.name)), (name) => (sources.some((o) => o.name === name) ? () => batchesOf(name) : null));
+    return [s.name, { rules: rulesOf(recipe, s.name), library: s.open.library?.() ?? null, unit_m: unitOfSource(recipe, s.name), tables, ...(region ? { keep: keeperOf(recipe, s.name, region) } : {}) }];
+  })));
   const prepared = prepare(recipe, deliverable, await Promise.all(placed.map(async (s) => {
     const shaped = isReshaped(recipe, s.name, deliverable.area) ? await shapeLayers(() => batchesOf(s.name), contexts.get(s.name)!) : null;
     return { name: s.name, layers: shapedProfiles(s.layers, shaped, rulesOf(recipe, s.name)), findings: s.findings, reports: shaped?.reports ?? {} };

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Placement, Recipe } from '@pontrel/core/crossing/recipe';
+import { Placement, Reading, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Forecast } from '@pontrel/core/crossing/forecast';
 import type { Proof } from '@pontrel/core/crossing/proof';
 import type { Finding } from '@pontrel/core/model/finding';
@@ -40,6 +40,11 @@ export const SourceState = z.object({
   understood: z.string().nullable(),
   /** How many objects lie far from the rest. */
   outliers: z.number(),
+  /** What of its reading may be settled by hand, how it was settled, and what there is to choose from. */
+  readings: z.array(z.enum(['columns', 'code-page'])),
+  reading: Reading.nullable(),
+  columns: z.array(z.string()),
+  places: Reading.shape.places.nullable(),
   layers: z.array(SourceLayer),
   findings: z.array(z.custom<Finding>((v) => typeof v === 'object' && v !== null)),
 });

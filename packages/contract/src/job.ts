@@ -26,6 +26,6 @@ export type Job = z.infer<typeof Job>;
 /** What the event stream says: a job moved on, or a crossing changed. */
 export const LiveEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('job'), job: Job }),
-  z.object({ type: z.literal('crossing'), id: z.string() }),
+  z.object({ type: z.literal('crossing'), id: z.string(), saved: z.literal(true).optional() }),
 ]);
 export type LiveEvent = z.infer<typeof LiveEvent>;

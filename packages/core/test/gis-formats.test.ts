@@ -175,7 +175,8 @@ describe('FlatGeobuf', () => {
       const features: GeoJSON.Feature[] = [];
       for await (const f of deserialize(bytes)) features.push(f as unknown as GeoJSON.Feature);
       const [feature] = features;
-      expect(feature!.geometry).toEqual(geometry);
+      // a set of areas of which some have several rings is one of multipolygons
+      expect(feature!.geometry).toEqual(geometry.type === 'Polygon' ? { type: 'MultiPolygon', coordinates: [geometry.coordinates] } : geometry);
       expect(feature!.properties).toEqual({ name: 'Whārangi 港', count: 9_007_199_254_740_991, share: 0.1, live: true, made: '2026-11-25' });
     }
   });

@@ -13,7 +13,7 @@ const layer = (name: string, count: number): SourceState['layers'][number] => ({
 });
 
 const source: SourceState = {
-  id: 's1', name: 'quay.dxf', format: 'dxf', formatName: 'DXF drawing', bytes: 10, added: '', version: 'R2013', unit: { name: 'metre', metres: 1 }, crs: null, crsText: null, understood: null, outliers: 0,
+  id: 's1', name: 'quay.dxf', format: 'dxf', formatName: 'DXF drawing', bytes: 10, added: '', version: 'R2013', unit: { name: 'metre', metres: 1 }, crs: null, crsText: null, understood: null, outliers: 0, readings: [], reading: null, columns: [],
   layers: [layer('WATER-MAIN', 330), layer('VALVE', 83)], findings: [],
 };
 

@@ -97,14 +97,14 @@ export function routeBatch(batch: FeatureBatch, source: string, plan: Plan, lost
 }
 
 /** Adds the columns that the plan computes, from geometry in the target system. */
-export function computeColumns(batch: FeatureBatch, plan: Plan): FeatureBatch {
+export function computeColumns(batch: FeatureBatch, plan: Plan, crs: Crs): FeatureBatch {
   const names = new Set(plan.sets.flatMap((s) => s.fields.filter((f) => f.computed).map((f) => f.from)));
   if (names.size === 0) return batch;
   const columns = new Map(batch.columns);
   for (const name of names) {
     const field = computedField(name);
     const column: Value[] = [];
-    for (let i = 0; i < batch.count; i++) column.push(field ? rounded(field.value(batch, i), field.decimals) : batch.places[i]!);
+    for (let i = 0; i < batch.count; i++) column.push(field ? rounded(field.value(batch, i, crs), field.decimals) : batch.places[i]!);
     columns.set(name, column);
   }
   return { ...batch, columns };

@@ -72,6 +72,11 @@ const KIND_WORDS: Record<Kind, readonly [string, string]> = { point: ['point', '
 /** What the rules did, told for a layer; `records` where the records that it is about are no more among those that cross. */
 const SHAPE_EFFECTS: readonly { when: (r: ShapeReport) => number; records: boolean; effect: Effect['effect']; code: string; message: (r: ShapeReport, n: number) => string }[] = [
   { when: (r) => r.outside, records: false, effect: 'told', code: 'outside-interest', message: (_r, n) => `${n} outside the area of interest` },
+  { when: (r) => r.join?.joined ?? 0, records: false, effect: 'told', code: 'joined', message: (_r, n) => `${n} with the fields of a table` },
+  { when: (r) => r.join?.unmatched ?? 0, records: false, effect: 'told', code: 'join-unmatched', message: (_r, n) => `${n} found no row in the table that is joined` },
+  { when: (r) => r.join?.unused ?? 0, records: false, effect: 'told', code: 'join-unused', message: (_r, n) => `${n} ${n === 1 ? 'row' : 'rows'} of the table that is joined found no record` },
+  { when: (r) => r.join?.doubles ?? 0, records: false, effect: 'told', code: 'join-doubles', message: (_r, n) => `${n} ${n === 1 ? 'row has' : 'rows have'} a key that another row of the table has: the first one counts` },
+  { when: (r) => r.mapped, records: false, effect: 'told', code: 'values-mapped', message: (_r, n) => `${n} ${n === 1 ? 'value' : 'values'} become others, as listed in Shape` },
   { when: (r) => r.filtered, records: true, effect: 'left', code: 'filtered', message: (_r, n) => `${n} not taken by the filter` },
   { when: (r) => r.duplicates, records: true, effect: 'left', code: 'duplicates', message: (_r, n) => `${n} ${n === 1 ? 'duplicate' : 'duplicates'} of the same geometry dropped` },
   { when: (r) => r.textsGiven, records: true, effect: 'changed', code: 'text-given', message: (_r, n) => `${n} ${n === 1 ? 'text' : 'texts'} given to objects as a field` },

@@ -20,6 +20,7 @@ export function misfits(recipe: Recipe, sources: readonly { name: string; layers
       const layer = layers.find((l) => l.name === name);
       if (!layer) add('recipe-layer', `The recipe has rules for a layer ${name}, which is not in this source any more.`, source);
       else for (const message of layerMisfits(rule, layer, layers)) add('recipe-field', message, `${source}: ${name}`);
+      if (rule.join && !byName.get(rule.join.source)?.some((l) => l.name === rule.join!.layer)) add('recipe-join', `The table ${rule.join.layer} of ${rule.join.source}, which it is joined with, is not here.`, `${source}: ${name}`);
     }
   }
   for (const d of recipe.deliverables) {
@@ -50,5 +51,6 @@ function* layerMisfits(rule: LayerRule, layer: LayerProfile, all: readonly Layer
   }
   const target = rule.to === undefined ? null : parseTemplate(rule.to);
   if (target !== null && typeof target !== 'string') for (const name of target.fields) if (!known(name)) yield `The layer it goes into is named by a field ${name}, which no record has.`;
+  if (rule.join && !known(rule.join.key)) yield `Its table is joined by a field ${rule.join.key}, which no record has.`;
   if (rule.texts && !all.some((l) => l.name === rule.texts!.layer)) yield `Its texts go to the layer ${rule.texts.layer}, which is not there.`;
 }

@@ -162,7 +162,8 @@ function planFields(format: Format, groups: { layer: PlannedLayer; group: GroupP
 function applies(computed: string, kind: TargetSet['kind']): boolean {
   if (kind === 'mixed') return true;
   const point = kind === 'point' || kind === 'text';
-  return computed === 'length' ? !point : computed === 'area' ? kind === 'polygon' : point;
+  const measure = computedField(computed)?.measure;
+  return measure === 'length' ? !point && kind !== 'row' : measure === 'area' ? kind === 'polygon' : point;
 }
 
 function planField(format: Format, profile: FieldProfile, given: string | undefined): PlannedField {

@@ -149,7 +149,7 @@ export async function proveDeliverable(
         watch.check();
         const placed = resizeBatch(placeBatch(batch, feed.carrier, target.chord_m), feed.carrier);
         // only what is worked out from the geometry needs it in the target system again
-        const full = computed ? computeColumns(transformBatch(placed, feed.carrier.transform).batch, plan) : placed;
+        const full = computed ? computeColumns(transformBatch(placed, feed.carrier.transform).batch, plan, target.crs) : placed;
         for (const { set, rows, n } of routeBatch(full, feed.carrier.source, plan, lostIn(lost[f]!, first, batch.count), new Findings())) {
           comparison.sets[set]!.proof.in += n;
           for (let k = 0; k < n; k++) {

@@ -1,8 +1,13 @@
 import { z } from 'zod';
+import { Reading } from '../formats/reading';
 import { FIT_KINDS } from '../placement/fit';
 
 /** What becomes of one field of a layer. Absent: it goes along, under a name made by the target's rules. */
-export const FieldRule = z.object({ taken: z.boolean().optional(), to: z.string().max(64).optional() });
+export const FieldRule = z.object({
+  taken: z.boolean().optional(), to: z.string().max(64).optional(),
+  /** What becomes of some of its values, by how they are written; the others stay. An empty text leaves none. */
+  values: z.record(z.string().max(254), z.string().max(254)).optional(),
+});
 export type FieldRule = z.infer<typeof FieldRule>;
 
 /** How a block crosses: as a point with its data, taken apart into its geometry, or as the outline around it. */
@@ -25,6 +30,16 @@ export const TextGift = z.object({
 });
 export type TextGift = z.infer<typeof TextGift>;
 
+/** A table whose fields go to the records of a layer, by a key. */
+export const Join = z.object({
+  source: z.string(),
+  layer: z.string(),
+  /** The field of the layer, and that of the table, that hold the same. */
+  key: z.string(),
+  to: z.string(),
+});
+export type Join = z.infer<typeof Join>;
+
 /** What becomes of one layer. Absent members: taken, all entities, all fields, nothing computed, shapes as they are. */
 export const LayerRule = z.object({
   taken: z.boolean().optional(),
@@ -32,6 +47,7 @@ export const LayerRule = z.object({
   to: z.string().min(1).max(120).optional(),
   /** Only the records that this filter takes cross: CQL2 as text. */
   where: z.string().max(4000).optional(),
+  join: Join.optional(),
   constants: z.array(Constant).optional(),
   /** By block name; those not named cross as points. */
   blocks: z.record(z.string(), z.enum(BLOCK_WAYS)).optional(),
@@ -102,13 +118,15 @@ export const Deliverable = z.object({
 });
 export type Deliverable = z.infer<typeof Deliverable>;
 
+export { Reading };
+
 /** The rules of a crossing: one document, which can be run again on other files. Sources are known by file name. */
 export const Recipe = z.object({
   version: z.literal(1),
   frame: z.object({ crs: z.string() }).nullable(),
   /** Largest distance of a chord from its curve, metres on the ground. */
   chord_m: z.number().positive(),
-  sources: z.record(z.string(), z.object({ placement: Placement.nullable(), layers: z.record(z.string(), LayerRule) })),
+  sources: z.record(z.string(), z.object({ placement: Placement.nullable(), layers: z.record(z.string(), LayerRule), reading: Reading.optional() })),
   deliverables: z.array(Deliverable),
 });
 export type Recipe = z.infer<typeof Recipe>;

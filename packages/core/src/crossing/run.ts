@@ -52,7 +52,7 @@ export async function runDeliverable(format: Format, plan: Plan, feeds: readonly
       watch.check();
       const placed = resizeBatch(placeBatch(batch, feed.carrier, target.chord_m), feed.carrier);
       const { batch: moved, lost } = transformBatch(placed, feed.carrier.transform);
-      const full = computeColumns(moved, plan);
+      const full = computeColumns(moved, plan, target.crs);
       for (const { set, rows, n } of routeBatch(full, feed.carrier.source, plan, lost, findings)) {
         await writer.append(set, full, rows, n, feed.carrier.source);
         written[set]! += n;

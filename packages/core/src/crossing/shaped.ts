@@ -1,6 +1,7 @@
 import type { FeatureBatch } from '../model/batch';
 import { type LayerProfile, Profiler } from '../model/profile';
 import { reshaped, type ReshapeContext, reshapedLayers, type ShapeReport } from '../shape/reshape';
+import { joinTable, type JoinTable } from '../shape/join';
 import { compilePlane } from '../placement/plane';
 import { Problem } from '../model/problem';
 import { unitOf } from './cross';
@@ -34,6 +35,28 @@ export function unitOfSource(recipe: Recipe, source: string): number {
     if (error instanceof Problem) return 1;
     throw error;
   }
+}
+
+/** The sources that the joins of a source take tables from. */
+export function joinedSources(recipe: Recipe, source: string): string[] {
+  return [...new Set(Object.values(rulesOf(recipe, source)).flatMap((rule) => (rule.join ? [rule.join.source] : [])))];
+}
+
+/**
+ * The tables that the layers of a source are joined with.
+ * @param fields names of the fields of a layer, as it came
+ * @param read gives the records of another source; null where it is not there
+ * @throws Problem for a table that is not there
+ */
+export async function joinTables(recipe: Recipe, source: string, fields: (layer: string) => Iterable<string>, read: (source: string) => (() => Iterable<FeatureBatch> | AsyncIterable<FeatureBatch>) | null): Promise<Map<string, JoinTable>> {
+  const out = new Map<string, JoinTable>();
+  for (const [layer, { join, taken }] of Object.entries(rulesOf(recipe, source))) {
+    if (!join || taken === false) continue;
+    const from = read(join.source);
+    if (!from) throw new Problem('join-missing', `${join.source}, whose table ${join.layer} is joined to ${layer}, is not here. Choose another table in Shape.`);
+    out.set(layer, await joinTable(join, new Set(fields(layer)), from));
+  }
+  return out;
 }
 
 /** Sums up the layers that the rules change, from all their records. */

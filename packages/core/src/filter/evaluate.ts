@@ -1,4 +1,4 @@
-import { computedField } from '../shape/computed-fields';
+import { plainComputed } from '../shape/computed-fields';
 import type { FeatureBatch, Value } from '../model/batch';
 import { type Condition, type Expression, FilterFault, parseFilter } from './parse';
 
@@ -41,7 +41,7 @@ export function compileCondition(text: string, fields?: readonly string[]): ((re
 
 /** Whether a name is that of a field, without regard to case, or of what is worked out from the geometry. */
 export function isKnownField(name: string, fields: readonly string[]): boolean {
-  return fields.some((f) => f.toLowerCase() === name.toLowerCase()) || computedField(name.toLowerCase()) !== undefined;
+  return fields.some((f) => f.toLowerCase() === name.toLowerCase()) || plainComputed(name.toLowerCase()) !== undefined;
 }
 
 function knownName(name: string, fields: readonly string[], at: number): void {
@@ -54,7 +54,7 @@ function knownName(name: string, fields: readonly string[], at: number): void {
 function columnOf(batch: FeatureBatch, name: string): (i: number) => Value {
   const found = batch.columns.get(name) ?? [...batch.columns].find(([n]) => n.toLowerCase() === name.toLowerCase())?.[1];
   if (found) return (i) => found[i] ?? null;
-  const computed = computedField(name.toLowerCase());
+  const computed = plainComputed(name.toLowerCase());
   return computed ? (i) => computed.value(batch, i) : () => null;
 }
 

@@ -123,6 +123,8 @@ export interface SourceFacts {
   unit: { name: string; metres: number } | null;
   /** Other files that it shows, where it shows them. */
   externals?: readonly External[];
+  /** What a table calls its columns, and which of them say where its records are. */
+  table?: { columns: string[]; places: Reading['places'] };
   /** The version in the format's own words. */
   version: string | null;
 }

@@ -1,5 +1,4 @@
-import type { FeatureBatch } from '../model/batch';
-import { eachPart } from '../model/batch';
+import { eachPart, type FeatureBatch, partRanges } from '../model/batch';
 import type { Ellipsoid } from '../crs/crs';
 import { ringDepths } from './nesting';
 
@@ -32,10 +31,14 @@ export function planeLength(batch: FeatureBatch, i: number): number {
 
 /** Plane area of polygon `i`: its outer rings less its holes, in the squared unit of its coordinates. */
 export function planeArea(batch: FeatureBatch, i: number): number {
-  const rings: [number, number][] = [];
-  eachPart(batch, i, (start, end) => rings.push([start, end]));
+  return outerAndHoles(batch, i, (start, end) => Math.abs(ringArea2(batch.coords, start, end)) / 2);
+}
+
+/** Sums what `of` says of the rings of polygon `i`: that of the outer ones less that of the holes. */
+export function outerAndHoles(batch: FeatureBatch, i: number, of: (start: number, end: number) => number): number {
+  const rings = partRanges(batch, i);
   const depths = ringDepths(batch.coords, rings);
-  return rings.reduce((sum, [start, end], k) => sum + ((depths[k]! % 2 === 0 ? 1 : -1) * Math.abs(ringArea2(batch.coords, start, end))) / 2, 0);
+  return rings.reduce((sum, [start, end], k) => sum + (depths[k]! % 2 === 0 ? 1 : -1) * of(start, end), 0);
 }
 
 /**

@@ -9,7 +9,9 @@ import { eachPart, type FeatureBatch, KINDS, LINE, POLYGON, type Value, vertexRa
 import { BatchBuilder } from '../model/batch-builder';
 import { type BlockSymbol, type SymbolLibrary, symbolKey } from '../model/symbols';
 import { Problem } from '../model/problem';
+import { plainValue } from '../formats/plain-value';
 import { TextGiver } from './give-texts';
+import { closeJoin, type JoinReport, type JoinTable, noJoin, withJoin } from './join';
 import { MOST_LAYERS, targetLayer, tellsApart } from './target-layer';
 
 /** What the rules did to the records of one layer. */
@@ -18,6 +20,10 @@ export interface ShapeReport {
   outside: number;
   /** Records that the filter does not take. */
   filtered: number;
+  /** What a table that was joined gave; null where none is. */
+  join: JoinReport | null;
+  /** Values that became others by a list of values. */
+  mapped: number;
   blocksApart: number;
   /** Parts that came of them. */
   parts: number;
@@ -36,12 +42,14 @@ export interface ShapeReport {
 
 const LISTED = 300;
 
-const noReport = (): ShapeReport => ({ outside: 0, filtered: 0, blocksApart: 0, parts: 0, blocksOutlined: 0, fillsAsLines: 0, duplicates: 0, thinning: null, textsGiven: 0, homeless: [], homelessCount: 0, housed: [] });
+const noReport = (): ShapeReport => ({ outside: 0, filtered: 0, join: null, mapped: 0, blocksApart: 0, parts: 0, blocksOutlined: 0, fillsAsLines: 0, duplicates: 0, thinning: null, textsGiven: 0, homeless: [], homelessCount: 0, housed: [] });
 
 /** Whether a rule changes the records themselves, and not only where they go. */
 export function reshapes(rule: LayerRule): boolean {
-  return rule.where !== undefined || tellsApart(rule) || rule.constants !== undefined || rule.texts !== undefined || rule.once === true || rule.thin_m !== undefined || (rule.fills !== undefined && rule.fills !== 'area') || Object.values(rule.blocks ?? {}).some((way) => way !== 'point');
+  return rule.where !== undefined || rule.join !== undefined || mapsValues(rule) || tellsApart(rule) || rule.constants !== undefined || rule.texts !== undefined || rule.once === true || rule.thin_m !== undefined || (rule.fills !== undefined && rule.fills !== 'area') || Object.values(rule.blocks ?? {}).some((way) => way !== 'point');
 }
+
+const mapsValues = (rule: LayerRule): boolean => Object.values(rule.fields ?? {}).some((f) => f.values !== undefined);
 
 /** Layers of a source whose records the rules change: those that get texts are among them. */
 export function reshapedLayers(rules: Readonly<Record<string, LayerRule>>): Set<string> {
@@ -54,6 +62,8 @@ export interface ReshapeContext {
   library: SymbolLibrary | null;
   /** Metres in one unit of the source's own coordinates. */
   unit_m: number;
+  /** The tables that its layers are joined with, by layer. */
+  tables?: ReadonlyMap<string, JoinTable>;
   /** Tells which records of a batch lie in the area of interest; absent where all are wanted. */
   keep?: (batch: FeatureBatch) => (i: number) => boolean;
 }
@@ -71,6 +81,7 @@ export async function* reshaped(read: () => AsyncIterable<FeatureBatch> | Iterab
   const given = giver?.given(), housed = giver?.housed();
   const seen = new Map<string, Set<string>>();
   const targets = new Map<string, Set<string>>();
+  const used = new Map<string, Set<string>>();
   let first = 0;
   for await (const batch of read()) {
     const rule = context.rules[batch.layer];
@@ -79,9 +90,18 @@ export async function* reshaped(read: () => AsyncIterable<FeatureBatch> | Iterab
     else {
       const report = reports?.get(batch.layer) ?? noReport();
       reports?.set(batch.layer, report);
-      yield* shape(batch, rule ?? {}, context, { first, given: given ?? new Map(), housed: housed ?? new Set(), seen, targets, report });
+      const table = rule?.join && context.tables?.get(batch.layer);
+      if (table && !used.has(batch.layer)) used.set(batch.layer, new Set());
+      const whole = table ? withJoin(batch, rule.join!, table, (report.join ??= noJoin()), used.get(batch.layer)!) : batch;
+      yield* shape(whole, rule ?? {}, context, { first, given: given ?? new Map(), housed: housed ?? new Set(), seen, targets, report });
     }
     first += batch.count;
+  }
+  if (reports) {
+    for (const [layer, keys] of used) {
+      const join = reports.get(layer)?.join;
+      if (join) closeJoin(context.tables!.get(layer)!, join, keys);
+    }
   }
   if (reports && giver) {
     const layerOf = new Map(Object.entries(context.rules).flatMap(([layer, rule]) => (rule.texts ? [[rule.texts, layer] as const] : [])));
@@ -244,9 +264,17 @@ class Copier {
   }
 
   private values(i: number, without: ReadonlySet<string> | null): void {
-    for (const [name, column] of this.batch.columns) if (!without?.has(name)) this.out.set(name, column[i]!);
+    for (const [name, column] of this.batch.columns) if (!without?.has(name)) this.out.set(name, this.mapped(name, column[i]!));
     for (const { name, value } of this.rule.constants ?? []) this.out.set(name, value);
     if (this.fields) for (const [name, value] of this.fields) this.out.set(name, value);
+  }
+
+  /** A value as the rules list it, or itself. */
+  private mapped(name: string, value: Value): Value {
+    const to = value === null ? undefined : this.rule.fields?.[name]?.values?.[String(value)];
+    if (to === undefined) return value;
+    this.report.mapped++;
+    return plainValue(to);
   }
 
   /** The parts of a block, each with the block's data. */

@@ -1,4 +1,4 @@
-import { computedField } from './computed-fields';
+import { plainComputed } from './computed-fields';
 import { type FeatureBatch, type Value } from '../model/batch';
 
 /** A text with fields in braces: `{NAME}`, or `{AREA:.1}` with so many decimals; "\n" begins a new line, "{{" is a brace. */
@@ -63,7 +63,7 @@ export function parseTemplate(source: string): Template | string {
 function valueOf(batch: FeatureBatch, i: number, name: string): Value {
   const own = batch.columns.get(name);
   if (own) return own[i]!;
-  const computed = computedField(name.toLowerCase());
+  const computed = plainComputed(name.toLowerCase());
   if (computed) return computed.value(batch, i);
   for (const [known, column] of batch.columns) if (known.toLowerCase() === name.toLowerCase()) return column[i]!;
   return null;

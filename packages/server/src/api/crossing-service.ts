@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
-import { mkdir, rename, rm } from 'node:fs/promises';
+import { existsSync } from 'node:fs';
+import { link, mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { Piscina } from 'piscina';
 import type { Added, Created, CrossingRow, CrossingState, DeliverableForecast, RecordPage, RecordView, RunSummary, SourceState } from '@pontrel/contract/crossing';
@@ -9,10 +10,11 @@ import { type Crs, northUp } from '@pontrel/core/crs/crs';
 import { placeExternals } from '@pontrel/core/crossing/externals';
 import { crsOf, placementOf } from '@pontrel/core/crossing/placement';
 import { prepare, type PreparedSource } from '@pontrel/core/crossing/prepare';
-import { isReshaped, type Shaped } from '@pontrel/core/crossing/shaped';
+import { isReshaped, joinedSources, type Shaped } from '@pontrel/core/crossing/shaped';
 import { type Deliverable, isTaken, layerRule, type Recipe, sourceOfArea } from '@pontrel/core/crossing/recipe';
 import { rulesText } from '@pontrel/core/crossing/rules-of';
-import { formatById } from '@pontrel/core/formats/index';
+import { extensionOf, formatById } from '@pontrel/core/formats/index';
+import type { Reading } from '@pontrel/core/formats/reading';
 import { Problem } from '@pontrel/core/model/problem';
 import { hasPlaces } from '@pontrel/core/model/profile';
 import type { Jobs } from '../jobs/jobs';
@@ -25,7 +27,7 @@ import { carrierOf, type TileSource } from '../tiles/cut-tile';
 import { type ShapeRequest, withShapes } from '../work/shape-source';
 import type { Outcome } from '../work/worker';
 import type { Forecast } from '@pontrel/core/crossing/forecast';
-import { type ReadResult, STORE_FILE } from '../work/read-source';
+import { type ReadResult, STORE_FILE, type StoredFiles } from '../work/read-source';
 import { READ_BACK_FILE, type RunRequest, type RunResult } from '../work/run-deliverable';
 import { crsName } from './crs-names';
 import { frameExtent, frameOf, layerExtents, placedSources } from './frame';
@@ -98,9 +100,14 @@ export class CrossingService {
     if (recipe.frame && !crsOf(recipe.frame.crs)) throw new Problem('crs-unknown', `${recipe.frame.crs.slice(0, 40)} is not in the registry. Choose another reference frame.`);
     const before = this.catalog.crossing(id).recipe;
     this.catalog.saveRecipe(id, recipe, revision);
+    for (const source of this.catalog.sources(id)) {
+      const [wanted, asked] = [recipe.sources[source.name]?.reading, before.sources[source.name]?.reading];
+      // a reading that was tried and failed is not tried again until it is another one
+      if (!sameReading(wanted, source.facts.reading) && !sameReading(wanted, asked)) this.readAgain(id, source, wanted);
+    }
     // what a source shows follows it when it gets a place, and not when somebody takes its own place away
     if (Object.entries(recipe.sources).some(([name, s]) => s.placement && !before.sources[name]?.placement)) this.placeShown(id);
-    this.events.emit({ type: 'crossing', id });
+    this.events.emit({ type: 'crossing', id, saved: true });
     return this.state(id);
   }
 
@@ -193,7 +200,7 @@ export class CrossingService {
       // a source that is not placed has nothing in an area, which the forecast says in its own words
       if (!isReshaped(recipe, source.name, area) || (area && !placed.has(source.name))) return source;
       const from = area ? sourceOfArea(area) : null;
-      const asked = from === null ? [source.name] : [source.name, from];
+      const asked = [...new Set([source.name, ...(from === null ? [] : [from]), ...joinedSources(recipe, source.name)])];
       const own = { ...recipe, deliverables: [], sources: Object.fromEntries(asked.flatMap((name) => (recipe.sources[name] ? [[name, recipe.sources[name]]] : []))) };
       const key = JSON.stringify([record.id, own, area]);
       let shaped = this.shaped.get(key);
@@ -310,6 +317,47 @@ export class CrossingService {
     });
   }
 
+  /** Reads the file of a source once more, in another way; the source is what it was until that is done. */
+  private readAgain(id: string, source: SourceRecord, reading: Reading | undefined): void {
+    const before = this.folder.source(id, source.id);
+    const sourceId = newId();
+    const final = this.folder.source(id, sourceId);
+    const partial = this.folder.partial(final);
+    const extension = extensionOf(source.name) || formatById(source.format)!.extensions[0]!;
+    const companions = formatById(source.format)!.companions.filter((c) => existsSync(path.join(before, `source${c}`)));
+    const files = { folder: partial, name: source.name, extension, companions, reading };
+    this.jobs.start<ReadResult>({
+      crossing: id, kind: 'read', subject: source.name, subjectId: sourceId, unit: 'bytes', total: source.bytes, task: 'read', input: { files },
+      prepare: async () => {
+        await mkdir(partial, { recursive: true });
+        for (const e of [extension, ...companions]) await link(path.join(before, `source${e}`), path.join(partial, `source${e}`));
+      },
+      finish: async (result) => {
+        const wanted = this.catalog.crossing(id).recipe.sources[source.name]?.reading;
+        // it was settled differently meanwhile, and is being read that way
+        if (!sameReading(wanted, reading) || !this.catalog.sources(id).some((s) => s.id === source.id)) {
+          await rm(partial, { recursive: true, force: true });
+          return source.id;
+        }
+        await rename(partial, final);
+        this.catalog.replaceSource(source.id, { ...source, id: sourceId, facts: result.facts, layers: result.layers, findings: result.findings });
+        await rm(before, { recursive: true, force: true });
+        this.adoptStated(id, source.name, result);
+        return sourceId;
+      },
+      discard: () => rm(partial, { recursive: true, force: true }),
+    });
+  }
+
+  /** Texts of a source that a code page makes a difference to, as one would read them. */
+  async texts(id: string, sourceId: string, codePage: string): Promise<string[]> {
+    const source = this.source(id, sourceId);
+    const folder = this.folder.source(id, sourceId);
+    const format = formatById(source.format)!;
+    const request: StoredFiles = { folder, name: source.name, extension: extensionOf(source.name) || format.extensions[0]!, companions: format.companions.filter((c) => existsSync(path.join(folder, `source${c}`))), reading: { ...source.facts.reading, codePage } };
+    return unwrapped(await (this.tilePool.run(request, { name: 'texts' }) as Promise<Outcome<string[]>>));
+  }
+
   /** Puts sources that other sources show where those show them. */
   private placeShown(id: string): void {
     const { recipe, revision } = this.catalog.crossing(id);
@@ -413,9 +461,13 @@ function prepared(s: SourceRecord): { name: string; layers: SourceRecord['layers
 function sourceState(s: SourceRecord): SourceState {
   return {
     id: s.id, name: s.name, format: s.format, formatName: formatById(s.format)?.name ?? s.format, bytes: s.bytes, added: s.added,
-    version: s.facts.version, unit: s.facts.unit, crs: s.facts.crs && { id: s.facts.crs.id, name: s.facts.crs.name }, crsText: s.facts.crsText, understood: s.facts.understood ?? null, outliers: s.facts.outliers?.count ?? 0, layers: s.layers, findings: s.findings,
+    version: s.facts.version, unit: s.facts.unit, crs: s.facts.crs && { id: s.facts.crs.id, name: s.facts.crs.name }, crsText: s.facts.crsText, understood: s.facts.understood ?? null, outliers: s.facts.outliers?.count ?? 0, layers: s.layers,
+    readings: [...(formatById(s.format)?.readings ?? [])], reading: s.facts.reading ?? null, columns: s.facts.table?.columns ?? [], places: s.facts.table?.places ?? null, findings: s.findings,
   };
 }
+
+/** Whether two ways of reading are one; none is that of the file itself. */
+const sameReading = (a: Reading | undefined, b: Reading | undefined): boolean => JSON.stringify(a ?? {}) === JSON.stringify(b ?? {});
 
 function rulesMark(recipe: Recipe, deliverable: string): string {
   return createHash('sha256').update(rulesText(recipe, deliverable)).digest('hex').slice(0, 16);

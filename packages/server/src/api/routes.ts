@@ -62,6 +62,7 @@ export function addRoutes(app: FastifyInstance, service: CrossingService, places
   api.get('/api/crossings/:id/sources/:source/records', {
     schema: { params: SourceId, querystring: z.object({ layer: z.string(), offset: z.coerce.number().int().min(0).default(0), limit: z.coerce.number().int().min(1).max(200).default(20), sort: z.string().optional(), descending: z.literal('yes').optional(), where: z.string().max(4000).optional() }), response: { 200: RecordPage } },
   }, ({ params, query }) => service.records(params.id, params.source, query.layer, query.offset, query.limit, { sort: query.sort ?? null, descending: query.descending === 'yes', where: query.where ?? null }));
+  api.get('/api/crossings/:id/sources/:source/texts', { schema: { params: SourceId, querystring: z.object({ codePage: z.string().max(30) }), response: { 200: z.array(z.string()) } } }, ({ params, query }) => service.texts(params.id, params.source, query.codePage));
   api.get('/api/crossings/:id/sources/:source/candidates', { schema: { params: SourceId, querystring: z.object({ lon: z.coerce.number().optional(), lat: z.coerce.number().optional(), unit: z.coerce.number().positive().optional() }), response: { 200: z.array(Candidate) } } },
     ({ params, query }) => places.candidates(params.id, params.source, query.lon !== undefined && query.lat !== undefined ? [query.lon, query.lat] : null, query.unit ?? null));
   api.get('/api/crossings/:id/sources/:source/path', { schema: { params: SourceId, response: { 200: PathView } } }, ({ params }) => places.path(params.id, params.source));

@@ -1,7 +1,8 @@
 import Database from 'better-sqlite3';
 import type { Job } from '@pontrel/contract/job';
 import type { SourceLayer } from '@pontrel/contract/crossing';
-import type { External } from '@pontrel/core/formats/format';
+import type { External, SourceFacts } from '@pontrel/core/formats/format';
+import type { Reading } from '@pontrel/core/formats/reading';
 import { EMPTY_RECIPE, type Placement, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Proof } from '@pontrel/core/crossing/proof';
 import type { Finding } from '@pontrel/core/model/finding';
@@ -33,6 +34,10 @@ export interface StoredFacts {
   /** Marks by which the file ties its own grid to the CRS. */
   fit?: Placement['fit'];
   unit: { name: string; metres: number } | null;
+  /** What a table calls its columns, and which of them say where its records are. */
+  table?: SourceFacts['table'];
+  /** How its reading was settled by hand. */
+  reading?: Reading;
   /** Other files that it shows. */
   externals?: readonly External[];
   version: string | null;
@@ -140,6 +145,14 @@ export class Catalog {
   addSource(s: SourceRecord): void {
     this.db.prepare('INSERT INTO sources (id, crossing, name, format, bytes, added, facts, layers, findings) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)')
       .run(s.id, s.crossing, s.name, s.format, s.bytes, s.added, JSON.stringify(s.facts), JSON.stringify(s.layers), JSON.stringify(s.findings));
+  }
+
+  /** Puts a source in the place of another one. */
+  replaceSource(id: string, by: SourceRecord): void {
+    this.db.transaction(() => {
+      this.deleteSource(id);
+      this.addSource(by);
+    })();
   }
 
   deleteSource(id: string): void {

@@ -171,6 +171,11 @@ export class FeatureStore {
     return this.kept;
   }
 
+  /** Names of the fields that some record of a layer has. */
+  fieldNames(layer: string): string[] {
+    return this.db.prepare<[string], { key: string }>('SELECT DISTINCT j.key FROM features f JOIN layers l ON l.id = f.layer, json_each(f.attributes) j WHERE l.name = ?').all(layer).map((r) => r.key);
+  }
+
   /** Every record in the order of reading, as batches. */
   *batches(): Generator<FeatureBatch> {
     const builders = new LayerBuilders();

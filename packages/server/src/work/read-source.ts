@@ -6,6 +6,7 @@ import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
 import { identify } from '@pontrel/core/crs/registry/identify';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { recogniseFormat } from '@pontrel/core/formats/index';
+import type { Reading } from '@pontrel/core/formats/reading';
 import type { ByteSource } from '@pontrel/core/io/bytes';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
 import { type BlockSymbol, symbolKey } from '@pontrel/core/model/symbols';
@@ -27,6 +28,8 @@ export interface StoredFiles {
   extension: string;
   /** Extensions of its companions. */
   companions: string[];
+  /** How it is to be read, where that was settled by hand. */
+  reading?: Reading | undefined;
 }
 
 export interface ReadResult {
@@ -38,7 +41,7 @@ export interface ReadResult {
 
 export const STORE_FILE = 'features.sqlite';
 
-function openStored(files: StoredFiles): Promise<ByteSource> {
+export function openStored(files: StoredFiles): Promise<ByteSource> {
   const stem = files.name.slice(0, files.name.length - files.extension.length);
   return fileSource(path.join(files.folder, `source${files.extension}`), files.name, async (extension) =>
     files.companions.includes(extension) ? fileSource(path.join(files.folder, `source${extension}`), stem + extension) : null);
@@ -81,7 +84,7 @@ function countBlocks(batch: FeatureBatch, counts: Map<string, Map<string, number
 export async function readSource(files: StoredFiles, line: Line): Promise<ReadResult> {
   const source = await openStored(files);
   const format = await recogniseFormat(source);
-  const open = await format.open(source);
+  const open = await format.open(source, files.reading);
   const findings = new Findings();
   const profiler = new Profiler();
   const store = path.join(files.folder, STORE_FILE);
@@ -109,7 +112,7 @@ export async function readSource(files: StoredFiles, line: Line): Promise<ReadRe
     const { bounds, ...outliers } = reader.outliers(LEAST_SPREAD_M / unit_m, OUTLIERS_LISTED);
     return {
       format: format.id,
-      facts: { ...(facts.fit ? { fit: { kind: facts.fit.kind, pairs: facts.fit.pairs.map((p) => ({ from: [...p.from], to: [...p.to], name: p.name })) } } : {}), outliers, core: outliers.count > 0 ? bounds : null, crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null, understood: understood(facts.crsText), crsText: facts.crsText, unit: facts.unit, ...(facts.externals ? { externals: facts.externals } : {}), version: facts.version },
+      facts: { ...(facts.fit ? { fit: { kind: facts.fit.kind, pairs: facts.fit.pairs.map((p) => ({ from: [...p.from], to: [...p.to], name: p.name })) } } : {}), outliers, core: outliers.count > 0 ? bounds : null, crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null, understood: understood(facts.crsText), crsText: facts.crsText, unit: facts.unit, ...(facts.externals ? { externals: facts.externals } : {}), ...(facts.table ? { table: facts.table } : {}), ...(files.reading ? { reading: files.reading } : {}), version: facts.version },
       layers: layers.map((profile) => ({
         profile, plan: smallPlan(reader, profile), states: library?.layers.get(symbolKey(profile.name))?.states ?? [],
         blocks: [...(blocks.get(profile.name) ?? [])].map(([name, count]) => ({ name, count, ...told(library?.blocks.get(symbolKey(name))) })).sort((a, b) => b.count - a.count).slice(0, BLOCKS_LISTED),

@@ -33,18 +33,20 @@ export const READ_BACK_FILE = 'readback.sqlite';
 /** Writes a deliverable's files and proves them; nothing outside the given folder is touched. */
 export async function runDeliverable(request: RunRequest, line: Line): Promise<RunResult> {
   const { recipe, deliverable } = request;
-  const region = await regionFrom(recipe, deliverable.area, Object.fromEntries(request.sources.map((s) => [s.name, s.store])));
-  const sources = await Promise.all(request.sources.map((s) => shapedSource(recipe, s, deliverable.area, region)));
+  const storeOf = Object.fromEntries(request.sources.map((s) => [s.name, s.store]));
+  const region = await regionFrom(recipe, deliverable.area, storeOf);
+  const sources = await Promise.all(request.sources.map((s) => shapedSource(recipe, s, deliverable.area, region, storeOf)));
   const { format, target, plan, forecast, total } = prepare(recipe, deliverable, sources);
   if (forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${forecast.blocked.join(' ')}`);
   const frame = recipe.frame ? crsOf(recipe.frame.crs) : null;
   const drawn = frame && northUp(frame);
   const taken = new Set(plan.sets.flatMap((s) => s.members.map((m) => m.source)));
   const stores: FeatureStore[] = [];
-  const feeds = sources.filter((s) => taken.has(s.name)).map((s): Feed => {
+  const feeds = await Promise.all(sources.filter((s) => taken.has(s.name)).map(async (s): Promise<Feed> => {
     const placed = placedFor(recipe, s.name, s.layers, target.crs)!;
     const store = new FeatureStore(s.store);
     stores.push(store);
+    const context = await contextOf(recipe, s.name, store, region, storeOf);
     const show = drawn ? routeTo(placed, drawn).transform : null;
     return {
       carrier: makeCarrier(s.name, placed, target.crs),
@@ -55,13 +57,13 @@ export async function runDeliverable(request: RunRequest, line: Line): Promise<R
         return [point[0]!, point[1]!];
       },
       async *read(watch) {
-        for await (const batch of reshaped(() => store.batches(), contextOf(recipe, s.name, store, region))) {
+        for await (const batch of reshaped(() => store.batches(), context)) {
           watch.check();
           yield batch;
         }
       },
     };
-  });
+  }));
   const files = path.join(request.folder, FILES_FOLDER);
   await mkdir(files, { recursive: true });
   const back = new FeatureStoreWriter(path.join(request.folder, READ_BACK_FILE));

@@ -8,6 +8,7 @@ import { nearestVertex, type NearestRequest } from '../tiles/nearest-vertex';
 import { type Picture, type PictureRequest, samplePicture } from '../tiles/sample-picture';
 import { type ReadResult, readSource, type StoredFiles } from './read-source';
 import { runDeliverable, type RunRequest, type RunResult } from './run-deliverable';
+import { sampleTexts } from './sample-texts';
 import { type ShapeRequest, shapeSource } from './shape-source';
 import type { Line } from './watch';
 
@@ -36,6 +37,16 @@ export const shape = async (request: ShapeRequest): Promise<Outcome<Shaped | nul
   lookForGrids();
   try {
     return { ok: await shapeSource(request) };
+  } catch (error) {
+    if (error instanceof Problem) return { problem: { code: error.code, message: error.message } };
+    throw error;
+  }
+};
+
+/** Texts of a file that its code page makes a difference to. */
+export const texts = async (files: StoredFiles): Promise<Outcome<string[]>> => {
+  try {
+    return { ok: await sampleTexts(files) };
   } catch (error) {
     if (error instanceof Problem) return { problem: { code: error.code, message: error.message } };
     throw error;

@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
-import { Box, Button, Flex, Grid, Input, Text } from '@chakra-ui/react';
-import { ArrowRight, Download, Search } from 'lucide-react';
+import { Box, Button, chakra, Flex, Grid, Input, Text } from '@chakra-ui/react';
+import { ArrowRight, Download, Search, Table } from 'lucide-react';
 import { Link } from 'react-router';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
 import { isTaken, layerRule } from '@pontrel/core/crossing/recipe';
@@ -13,6 +13,7 @@ import { Choice, Empty, ICON, Mono, Muted, Scroll, Side, Tick } from '../parts/p
 import { READ } from '../parts/read-formats';
 import { LayerCard } from './LayerCard';
 import { LayerInspector } from './LayerInspector';
+import { PasteTable } from './PasteTable';
 import { SourceCard } from './SourceCard';
 
 const KINDS: { value: Kind | 'all'; name: string }[] = [{ value: 'all', name: 'All' }, { value: 'line', name: 'Lines' }, { value: 'polygon', name: 'Areas' }, { value: 'point', name: 'Points' }, { value: 'text', name: 'Text' }, { value: 'row', name: 'Rows' }];
@@ -44,6 +45,14 @@ export function Gather() {
     change(`${taken ? 'take' : 'leave'} all layers of ${source.name}`, (draft) => {
       for (const at of shown.filter((a) => a.source === source)) takeLayer(draft, source.name, at.layer.profile.name, taken);
     });
+  const [pasting, setPasting] = useState(false);
+  // what was pasted is shown as soon as it is there: how it is read comes next
+  const [awaited, setAwaited] = useState<string | null>(null);
+  const arrived = awaited === null ? undefined : all.find((at) => at.source.name === awaited);
+  if (arrived) {
+    setAwaited(null);
+    setSelected(keyOf(arrived));
+  }
   const choose = (): void => chooseFiles((files) => void take(files));
   const takenCount = all.filter((a) => a.taken).length;
   return (
@@ -60,6 +69,7 @@ export function Gather() {
                 <Box><Text fontWeight={600}>Drop more sources here</Text><Text textStyle="small" color="muted">or choose files</Text></Box>
               </button>
             </Flex>
+            <chakra.button type="button" display="flex" alignItems="center" gap="10px" px="11px" minH="30px" cursor="pointer" color="muted" textAlign="left" _hover={{ color: 'ink' }} onClick={() => setPasting(true)}><Table {...ICON} />Type or paste a table</chakra.button>
           </Flex>
         </Scroll>
       </Side>
@@ -96,6 +106,7 @@ export function Gather() {
           })}
         </Scroll>
       </Flex>
+      <PasteTable open={pasting} onClose={() => setPasting(false)} onTaken={setAwaited} />
       <Side side="right" label="Layer">{current ? <LayerInspector key={keyOf(current)} at={current} onTake={(on) => setTaken(current, on)} /> : <Empty title="No layer chosen">Choose a layer to see its objects, its attributes and what was found.</Empty>}</Side>
     </Grid>
   );

@@ -9,6 +9,7 @@ import { Chip, ICON, Mono, Muted, Note, Scroll, Section, severityTone, Tick } fr
 import { recordsOf } from '../records/address';
 import { useRecordsQuery } from '../state/api';
 import { groupNames } from './entity-names';
+import { ReadingPanel } from './ReadingPanel';
 import type { LayerAt } from './Gather';
 
 /** What is in a layer: findings, objects, a record at a time, the size of the numbers. */
@@ -32,6 +33,7 @@ export function LayerInspector({ at, onTake }: { at: LayerAt; onTake(taken: bool
           <Note key={f.code + f.message} tone={f.severity === 'info' ? 'good' : severityTone[f.severity] === 'wrong' ? 'wrong' : 'caution'} mt="8px"><b>{f.count > 1 ? `${grouped(f.count)} × ` : ''}</b>{f.message}</Note>
         ))}
       </Section>
+      {source.readings.length > 0 && <ReadingPanel key={source.id} source={source} />}
       <Section title="Objects">
         {groups.map((g) => (
           <Grid key={g.entity + g.kind} templateColumns="112px 1fr 44px" alignItems="center" gap="8px" py="2px">

@@ -95,7 +95,7 @@ export function Prove() {
             head={<Muted truncate>Drag the divider: source to its left, the written files to its right</Muted>}
             card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />} />}
         </Box>
-        <Side side="right" label="Figures">{proof && <ProofFigures proof={proof} onWorst={() => proof.worst?.x != null && proof.worst.y !== null && setGoTo({ x: proof.worst.x, y: proof.worst.y })} />}</Side>
+        <Side side="right" label="Figures">{proof && <ProofFigures proof={proof} onWorst={() => proof.worst && proof.worst.x !== null && proof.worst.y !== null && setGoTo({ x: proof.worst.x, y: proof.worst.y })} />}</Side>
       </Grid>
     </Grid>
   );

@@ -24,6 +24,10 @@ export function FieldPlan({ source, layer, rule, forecast }: { source: SourceSta
   for (const [from, r] of Object.entries(crossing.recipe.sources[source.name]?.layers ?? {})) {
     if (r.texts?.layer === layer.profile.name) added.set(r.texts.field, forecast?.rows.find((row) => row.source === source.name && row.layer === from)?.report?.housed.slice(0, 1).map((t) => t.text) ?? []);
   }
+  // fields of a table that is joined: all of it but its key
+  const table = rule.join && crossing.sources.find((s) => s.name === rule.join!.source)?.layers.find((l) => l.profile.name === rule.join!.layer);
+  const own = new Set(profiles.map((p) => p.name));
+  if (table) for (const f of joinFields(table.profile.groups)) if (f.name !== rule.join!.to) added.set(own.has(f.name) ? `${table.profile.name}_${f.name}` : f.name, f.samples.filter((s) => s !== null));
   // what the drawing itself says of its data
   const prompts = Object.assign({}, ...(layer.blocks ?? []).map((b) => b.prompts ?? {})) as Record<string, string>;
   const left = profiles.filter((p) => rule.fields?.[p.name]?.taken === false);

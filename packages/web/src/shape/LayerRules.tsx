@@ -3,13 +3,15 @@ import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
 import { chordsFor } from '@pontrel/core/crossing/plan';
 import type { Forecast } from '@pontrel/core/crossing/forecast';
 import type { LayerRule, Recipe } from '@pontrel/core/crossing/recipe';
-import { COMPUTED_FIELDS } from '@pontrel/core/shape/computed-fields';
 import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { groupNames } from '../gather/entity-names';
 import { grouped, plural } from '../parts/numbers';
 import { Mono, Muted, Note, Scroll, Section, Tick } from '../parts/parts';
 import { TypedLength } from '../parts/Typed';
+import { JoinRule } from './JoinRule';
+import { Measures } from './Measures';
 import { BlockRules, FillRules, TargetLayer, TextRules, Tidying, WhereRule } from './ShapeRules';
+import { ValueRules } from './ValueRules';
 
 /** The rules of one layer, and the tolerance that holds for all. */
 export function LayerRules({ source, layer, rule, forecast, onFind }: { source: SourceState; layer: SourceLayer; rule: LayerRule; forecast: Forecast | null; onFind(at: { x: number; y: number }): void }) {
@@ -18,10 +20,6 @@ export function LayerRules({ source, layer, rule, forecast, onFind }: { source: 
   const { profile } = layer;
   const edit = (label: string, how: (r: LayerRule) => void): void => change(label, (draft) => how(layerRules(draft, source.name, profile.name)));
   const groups = groupNames(profile.groups);
-  const lines = profile.groups.some((g) => g.kind === 'line' || g.kind === 'polygon');
-  const areas = profile.groups.some((g) => g.kind === 'polygon');
-  const points = profile.groups.some((g) => g.kind === 'point' || g.kind === 'text');
-  const offered = COMPUTED_FIELDS.filter((c) => (c.name === 'length' ? lines : c.name === 'area' ? areas : points));
   const row = forecast?.rows.find((r) => r.source === source.name && r.layer === profile.name);
   const report = row?.report ?? null;
   return (
@@ -45,16 +43,11 @@ export function LayerRules({ source, layer, rule, forecast, onFind }: { source: 
       <TextRules source={source} layer={layer} rule={rule} edit={edit} report={report} onFind={onFind} />
       <FillRules layer={layer} rule={rule} edit={edit} />
       <WhereRule layer={layer} rule={rule} edit={edit} report={report} />
+      <JoinRule source={source} layer={layer} rule={rule} edit={edit} report={report} />
+      <ValueRules layer={layer} rule={rule} edit={edit} />
       <TargetLayer name={profile.name} rule={rule} edit={edit} others={othersOf(recipe, source.name, profile.name)} told={row?.effects.find((e) => e.code === 'told-apart')?.message} />
       <Tidying layer={layer} rule={rule} edit={edit} report={report} />
-      <Section title="Worked out on the way">
-        {offered.map((c) => {
-          const on = rule.computed?.includes(c.name) ?? false;
-          return (
-            <Flex key={c.name} align="center" gap="8px" h="25px"><Tick label={c.label} checked={on} onChange={(add) => edit(`${add ? 'add' : 'leave'} ${c.name}`, (r) => { r.computed = add ? [...(r.computed ?? []), c.name] : (r.computed ?? []).filter((n) => n !== c.name); })} /><Text flex="1">{c.label}</Text></Flex>
-          );
-        })}
-      </Section>
+      <Measures layer={layer} rule={rule} edit={edit} />
       <Curves source={source} layer={layer} chord_m={recipe.chord_m} onChord={(m) => change('chord tolerance', (draft) => void (draft.chord_m = m))} unit_m={recipe.sources[source.name]?.placement?.unit_m ?? source.unit?.metres ?? 1} />
     </Scroll>
   );

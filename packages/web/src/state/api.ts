@@ -31,6 +31,7 @@ export const api = createApi({
     addSources: build.mutation<Added, { id: string; files: File[] }>({ query: ({ id, files }) => ({ url: `crossings/${id}/sources`, method: 'POST', body: form(files) }) }),
     removeSource: build.mutation<unknown, { id: string; source: string }>({ query: ({ id, source }) => ({ url: `crossings/${id}/sources/${source}`, method: 'DELETE' }) }),
     saveRecipe: build.mutation<CrossingState, { id: string; recipe: Recipe; revision: number }>({ query: ({ id, ...body }) => ({ url: `crossings/${id}/recipe`, method: 'PUT', body }), invalidatesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
+    texts: build.query<string[], { id: string; source: string; codePage: string }>({ query: ({ id, source, codePage }) => ({ url: `crossings/${id}/sources/${source}/texts`, params: { codePage } }) }),
     records: build.query<RecordPage, { id: string; source: string; layer: string; offset: number; limit: number; sort?: string; descending?: 'yes'; where?: string }>({ query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/records`, params }) }),
     record: build.query<RecordView, { id: string; source: string; record: number }>({ query: ({ id, ...params }) => ({ url: `crossings/${id}/record`, params }) }),
     candidates: build.query<Candidate[], { id: string; source: string; near: readonly [number, number] | null; unit_m: number | null }>({ query: ({ id, source, near, unit_m }) => ({ url: `crossings/${id}/sources/${source}/candidates`, params: { ...(near ? { lon: near[0], lat: near[1] } : {}), ...(unit_m === null ? {} : { unit: unit_m }) } }), providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
@@ -51,7 +52,7 @@ export const api = createApi({
 });
 
 export const {
-  useCrossingsQuery, useCrossingQuery, useCreateMutation, useOpenedMutation, useRenameMutation, useRemoveMutation, useAddSourcesMutation, useRemoveSourceMutation, useRecordsQuery, useRecordQuery,
+  useCrossingsQuery, useCrossingQuery, useCreateMutation, useOpenedMutation, useRenameMutation, useRemoveMutation, useAddSourcesMutation, useRemoveSourceMutation, useRecordsQuery, useTextsQuery, useRecordQuery,
   useCandidatesQuery, usePathQuery, useForecastsQuery, useRunMutation, useProofQuery, useCancelJobMutation, useDismissJobMutation, useSearchCrsQuery, useCrsQuery,
   usePreviewQuery, useOutliersQuery, useGridsQuery, useLazyWhereQuery, useSaveDefinitionMutation,
 } = api;

@@ -1,8 +1,10 @@
 import { LiveEvent } from '@pontrel/contract/job';
 import { api } from './api';
-import { isSaving } from './recipe';
+import { allSaved, isSaving } from './recipe';
 import type { AppDispatch } from './store';
 import { connectionChanged, jobMoved } from './ui';
+
+const tagsOf = (id: string) => [{ type: 'Crossing' as const, id }, { type: 'Rules' as const, id }];
 
 /** Follows the server's event stream; the browser reconnects by itself. Returns what ends it. */
 export function follow(dispatch: AppDispatch): () => void {
@@ -21,9 +23,11 @@ export function follow(dispatch: AppDispatch): () => void {
   stream.onmessage = ({ data }: MessageEvent<string>) => {
     const event = LiveEvent.parse(JSON.parse(data));
     if (event.type === 'job') dispatch(jobMoved(event.job));
-    else {
-      dispatch(api.util.invalidateTags(isSaving(event.id) ? ['Crossings'] : ['Crossings', { type: 'Crossing', id: event.id }, { type: 'Rules', id: event.id }]));
-    }
+    else if (isSaving(event.id)) {
+      // what this page saves itself comes back by itself; anything else is asked for once that is done
+      dispatch(api.util.invalidateTags(['Crossings']));
+      if (!event.saved) void allSaved(event.id).then(() => dispatch(api.util.invalidateTags(tagsOf(event.id))));
+    } else dispatch(api.util.invalidateTags(['Crossings', ...tagsOf(event.id)]));
   };
   return () => stream.close();
 }

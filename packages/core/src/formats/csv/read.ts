@@ -18,16 +18,17 @@ const HEAD = 1 << 16;
 /** Opens a table of text. @param known where it was written here */
 export async function openCsv(source: ByteSource, reading?: Reading, known?: KnownCsv): Promise<OpenSource> {
   const prj = await prjBeside(source);
+  let table: SourceFacts['table'];
   return {
-    facts: (): SourceFacts => ({ crs: prj.crs, crsText: prj.text, unit: null, version: null }),
+    facts: (): SourceFacts => ({ crs: prj.crs, crsText: prj.text, unit: null, ...(table ? { table } : {}), version: null }),
     async *read(findings, watch) {
       if (prj.error !== null) findings.add({ code: 'csv-prj-unread', severity: 'caution', message: prj.error, count: 1 });
-      yield* readRows(source, findings, watch, reading, known);
+      yield* readRows(source, findings, watch, reading, known, (t) => (table = t));
     },
   };
 }
 
-async function* readRows(source: ByteSource, findings: Findings, watch: Watch, reading: Reading | undefined, known: KnownCsv | undefined): AsyncGenerator<FeatureBatch> {
+async function* readRows(source: ByteSource, findings: Findings, watch: Watch, reading: Reading | undefined, known: KnownCsv | undefined, state: (table: SourceFacts['table']) => void): AsyncGenerator<FeatureBatch> {
   const head = await source.read(0, HEAD);
   if (head.length === 0) throw new Problem('file-empty', `${source.name} is empty.`, { file: source.name, line: 1 });
   const encoding = reading?.codePage ?? encodingOf(head);
@@ -42,6 +43,7 @@ async function* readRows(source: ByteSource, findings: Findings, watch: Watch, r
   cutter.push(decoder.decode());
   cutter.end();
   yield* reader.end();
+  state(reader.told);
 }
 
 /** Texts that are no UTF-8 are taken for the western code page. Common practice, no source. */

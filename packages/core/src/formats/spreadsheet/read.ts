@@ -18,18 +18,26 @@ export interface KnownSheet {
 /** Opens a workbook: each sheet with rows is a layer. */
 export async function openSpreadsheet(source: ByteSource, reading?: Reading, known?: KnownSheet): Promise<OpenSource> {
   const prj = await prjBeside(source);
+  let table: SourceFacts['table'];
   return {
-    facts: (): SourceFacts => ({ crs: prj.crs, crsText: prj.text, unit: null, version: null }),
+    facts: (): SourceFacts => ({ crs: prj.crs, crsText: prj.text, unit: null, ...(table ? { table } : {}), version: null }),
     async *read(findings, watch) {
       if (prj.error !== null) findings.add({ code: 'sheet-prj-unread', severity: 'caution', message: prj.error, count: 1 });
-      yield* readSheets(source, findings, watch, reading, known);
+      const told: TableReader[] = [];
+      yield* readSheets(source, findings, watch, reading, known, told);
+      // the columns of all sheets, and the places of the first one that has some
+      table = { columns: [...new Set(told.flatMap((t) => t.told.columns))], places: told.find((t) => t.told.places?.kind !== 'none')?.told.places ?? { kind: 'none' } };
     },
   };
 }
 
-async function* readSheets(source: ByteSource, findings: Findings, watch: Watch, reading: Reading | undefined, known: KnownSheet | undefined): AsyncGenerator<FeatureBatch> {
+async function* readSheets(source: ByteSource, findings: Findings, watch: Watch, reading: Reading | undefined, known: KnownSheet | undefined, readers: TableReader[]): AsyncGenerator<FeatureBatch> {
   const entries = await zipEntries(source);
-  const tableOf = (layer: string): TableReader => new TableReader({ file: source.name, layer, findings, separator: '', known: known?.table, reading });
+  const tableOf = (layer: string): TableReader => {
+    const reader = new TableReader({ file: source.name, layer, findings, separator: '', known: known?.table, reading, oneOfSeveral: true });
+    readers.push(reader);
+    return reader;
+  };
   if (entries.some((e) => e.name === 'content.xml')) {
     let at = null as { sheet: string; reader: TableReader } | null;
     for await (const rows of odsRows(source, entries, watch)) {

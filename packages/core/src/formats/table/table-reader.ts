@@ -3,6 +3,7 @@ import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-b
 import type { FieldType } from '../../model/field';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
+import type { SourceFacts } from '../format';
 import type { Reading } from '../reading';
 import { NotWkt, readWkt } from '../wkt';
 import { coordinateOf, hasComma, numberOf, placeColumns, type PlaceColumns, uniqueNames } from './columns';
@@ -27,6 +28,8 @@ export interface TableFile {
   separator: string;
   known?: KnownTable | undefined;
   reading?: Reading | undefined;
+  /** Whether it is one of several tables of the file, to which what is chosen for all may not apply. */
+  oneOfSeveral?: boolean;
 }
 
 /** Rows from which columns are told. */
@@ -48,6 +51,12 @@ export class TableReader {
 
   constructor(private readonly table: TableFile) {
     this.builder = new BatchBuilder(table.layer);
+  }
+
+  /** Its columns, and those that say where the records are; once its first rows are known. */
+  get told(): NonNullable<SourceFacts['table']> {
+    const { names, places } = this;
+    return { columns: names, places: places.kind === 'xy' ? { kind: 'xy', x: names[places.x]!, y: names[places.y]!, ...(places.z === null ? {} : { z: names[places.z]! }) } : places.kind === 'wkt' ? { kind: 'wkt', column: names[places.column]! } : { kind: 'none' } };
   }
 
   get full(): boolean {
@@ -76,12 +85,13 @@ export class TableReader {
   private settle(): void {
     const rows = this.waiting!;
     this.waiting = null;
-    const { known, reading, findings, layer, separator } = this.table;
+    const { known, findings, layer, separator } = this.table;
     if (rows.length === 0) return;
     const head = rows[0]!.row.map(textOf);
     // a table whose first row is made of numbers has no names
     const bare = !known && head.length > 0 && head.every((c) => c.trim() !== '' && Number.isFinite(coordinateOf(c, separator !== ',' && /^[^.]*,[^.]*$/.test(c))));
     this.names = uniqueNames(bare ? head.map(() => '') : head);
+    const reading = this.applies() ? this.table.reading : undefined;
     const values = (bare ? rows : rows.slice(1)).map((r) => r.row.map(textOf));
     this.comma = known?.comma ?? hasComma(values, separator);
     this.places = known?.places ?? (reading?.places ? this.chosen(reading.places) : placeColumns(this.names, values, this.comma));
@@ -95,6 +105,14 @@ export class TableReader {
       for (const name of [reading.group, reading.order]) if (name !== undefined) this.column(name);
     }
     for (const { row, line } of bare ? rows : rows.slice(1)) this.take(row, line);
+  }
+
+  /** Whether what was chosen names columns of this table. */
+  private applies(): boolean {
+    const { reading, oneOfSeveral } = this.table;
+    if (!oneOfSeveral || !reading?.places || reading.places.kind === 'none') return true;
+    const { places } = reading;
+    return (places.kind === 'wkt' ? [places.column] : [places.x, places.y]).every((name) => this.names.includes(name));
   }
 
   private chosen(places: NonNullable<Reading['places']>): PlaceColumns {
