@@ -66,7 +66,8 @@ describe('lengths and areas on the ellipsoid, against PROJ live', () => {
     }
     const batch = b.take();
     reference.forEach(([area, perimeter], i) => {
-      expect(Math.abs(areaOnEllipsoid(batch, i, crs) / area - 1)).toBeLessThan(1e-7);
+      // a square centimetre or so is what sums of areas down to the equator leave on either side
+      expect(Math.abs(areaOnEllipsoid(batch, i, crs) - area)).toBeLessThan(1e-3 + 2e-8 * area);
       expect(Math.abs(lengthOnEllipsoid(batch, i, crs) - perimeter)).toBeLessThan(5e-6);
     });
     // the fields that are offered say the same in their units
