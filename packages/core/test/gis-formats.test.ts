@@ -206,7 +206,7 @@ async function written(format: Format, batches: readonly FeatureBatch[]): Promis
   batches.forEach((b) => profiler.add(b));
   const [group] = profiler.layers()[0]!.groups;
   const set: TargetSet = {
-    name: 'a', kind: group!.kind, heights: group!.heights, count: group!.count, vertices: group!.vertices, parts: group!.parts!, several: group!.several! > 0, most: group!.most!, color: null,
+    name: 'a', kind: group!.kind, heights: group!.heights, count: group!.count, vertices: group!.vertices, parts: group!.parts!, several: group!.several! > 0, most: group!.most!, color: null, looks: [],
     fields: group!.fields.map((f) => ({ from: f.name, to: f.name, type: f.type, width: f.maxBytes, decimals: f.decimals })),
   };
   const folder = new MemoryFolder();

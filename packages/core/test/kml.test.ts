@@ -59,7 +59,7 @@ describe('reading', () => {
       <StyleMap id="a"><Pair><key>normal</key><styleUrl>#b</styleUrl></Pair></StyleMap><StyleMap id="b"><Pair><key>normal</key><styleUrl>#a</styleUrl></Pair></StyleMap>
       ${point('<styleUrl>#m</styleUrl>')}${point('<styleUrl>#a</styleUrl>')}${point('<styleUrl>#gone</styleUrl><Style><IconStyle><Icon><href>http://localhost/i.png</href></Icon></IconStyle></Style>')}
       <NetworkLink><Link><href>http://localhost/more.kml</href></Link></NetworkLink>`));
-    expect(records[0]!.attributes).toEqual({ color: '#a8492a', transparency: 0.502, line_width_px: 3, fill: '#2c7a73' });
+    expect(records[0]!.attributes).toEqual({ color: '#a8492a', transparency: 0.502, line_width_px: 3 });
     expect(records[2]!.attributes).toEqual({ icon: 'http://localhost/i.png' });
     expect(codes).toEqual(['kml-style-ring', 'kml-style-missing', 'kml-network-link']);
     expect(messages[2]).toContain('http://localhost/more.kml is not followed');

@@ -12,7 +12,7 @@ import { MemoryFolder } from './memory-files';
 
 const LONG = 'ā'.repeat(200);
 const FIELDS = [{ from: 'INSTALLATION_YEAR', to: 'INSTALYEAR', type: 'integer' as const, width: 4, decimals: 0 }, { from: 'note', to: 'note', type: 'text' as const, width: 254, decimals: 0, cut: true }];
-const SET: TargetSet = { name: 'quay', kind: 'point', heights: false, fields: FIELDS, count: 4, vertices: 4, parts: 4, several: false, most: 1, color: null };
+const SET: TargetSet = { name: 'quay', kind: 'point', heights: false, fields: FIELDS, count: 4, vertices: 4, parts: 4, several: false, most: 1, color: null, looks: [] };
 
 function points(layer: string, kind: (typeof KINDS)[number], ...years: number[]): FeatureBatch {
   const b = new BatchBuilder(layer);

@@ -8,6 +8,9 @@ import type { GroupProfile } from '../model/profile';
 import type { ShapeReport } from '../shape/reshape';
 import { targetLayer, tellsApart } from '../shape/target-layer';
 import { prescribedCrs } from '../formats/options';
+import { type LinePattern, symbolKey } from '../model/symbols';
+import { type HeldLooks, heldOf, NO_LOOKS } from '../style/held';
+import { type Look, lookOf, saysSomething } from '../style/look';
 import { TOLERANCE_M } from './tolerance';
 import { isTaken } from './recipe';
 import type { RunTarget } from './run';
@@ -30,6 +33,10 @@ export interface ForecastRow {
   changed: number;
   left: number;
   effects: Effect[];
+  /** How its records are drawn, there and here, the most frequent first: what is not held in the target's own way is told. */
+  looks: { source: Look; target: Look; lost: string[]; count: number }[];
+  /** In plain words, how the target holds looks. */
+  looksHow: string;
   /** What the rules did to its records before they cross. */
   report: ShapeReport | null;
 }
@@ -57,6 +64,8 @@ export interface ForecastSource {
   /** What the reader found when it came in; the place is the layer. */
   findings: readonly Finding[];
   reports?: Readonly<Record<string, ShapeReport>>;
+  /** Patterns of its lines, by name in small letters, in its own unit. */
+  patterns?: Readonly<Record<string, LinePattern>>;
 }
 
 /** Findings of readers that mean records which did not come in at all. */
@@ -91,7 +100,7 @@ const SHAPE_EFFECTS: readonly { when: (r: ShapeReport) => number; records: boole
 export function forecast(format: Format, plan: Plan, layers: readonly PlannedLayer[], sources: readonly ForecastSource[], { crs: target, stem, options, chord_m }: RunTarget): Forecast {
   const byName = new Map(sources.map((s) => [s.name, s]));
   const taken = layers.filter((l) => isTaken(l.rule));
-  const rows = taken.map((layer) => rowOf(format, layer, byName.get(layer.source)!, chord_m));
+  const rows = taken.map((layer) => rowOf(format, layer, byName.get(layer.source)!, chord_m, format.write?.looks?.(options) ?? NO_LOOKS));
   const sum = (pick: (r: ForecastRow) => number): number => rows.reduce((n, r) => n + pick(r), 0);
   const ways = new Map([...new Set(taken.map((l) => l.source))].map((name) => [name, wayOf(name, byName.get(name)!.placed, target)]));
   const lying = new Set(taken.filter((l) => l.profile.extent !== null).map((l) => l.source));
@@ -155,7 +164,7 @@ function keptGroups(layer: PlannedLayer): GroupProfile[] {
   return layer.profile.groups.filter((g) => !layer.rule.without?.includes(g.entity));
 }
 
-function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chord_m: number): ForecastRow {
+function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chord_m: number, held: HeldLooks): ForecastRow {
   const { carries } = format;
   const effects: Effect[] = [];
   let changed = 0;
@@ -204,7 +213,30 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
   const kinds = new Set(keptGroups(layer).map((g) => carries.kinds[g.kind]).filter((k) => k !== null));
   if (carries.oneKindPerSet && kinds.size > 1) effects.push({ effect: 'told', code: 'split-by-kind', count: layer.profile.count, message: `in ${kinds.size} sets: ${[...kinds].join(', ')}` });
   if (curves > 0) effects.push({ effect: 'changed', code: 'curves-as-chords', count: curves, message: `${curves} with curves as about ${vertices} vertices` });
-  return { source: layer.source, layer: layer.profile.name, records, unchanged: records - changed - left, changed, left, effects, report };
+  const { looks, lost } = looksOf(layer, source, held);
+  if (lost.records > 0) effects.push({ effect: 'told', code: 'looks-lost', count: lost.records, message: `${lost.records} drawn without ${[...lost.words].join(', ')}${held.color ? '' : ', as looks are fields only'}` });
+  return { source: layer.source, layer: layer.profile.name, records, unchanged: records - changed - left, changed, left, effects, looks, looksHow: held.how, report };
+}
+
+/** Looks of a layer that are told one by one. */
+const MOST_LOOKS = 8;
+
+function looksOf(layer: PlannedLayer, source: ForecastSource, held: HeldLooks): { looks: ForecastRow['looks']; lost: { records: number; words: Set<string> } } {
+  const words = new Set<string>();
+  let records = 0;
+  const looks: ForecastRow['looks'] = [];
+  const all = keptGroups(layer).flatMap((g) => (g.looks ?? []).map((l) => ({ kind: g.kind, ...l }))).sort((a, b) => b.count - a.count);
+  for (const { kind, values, count } of all) {
+    const look = lookOf(kind, (f) => values[f] ?? null, (name) => source.patterns?.[symbolKey(name)], source.unit_m);
+    if (!saysSomething(look)) continue;
+    const { look: target, lost } = heldOf(look, held);
+    if (lost.length > 0) records += count;
+    for (const word of lost) words.add(word);
+    const same = looks.find((l) => JSON.stringify(l.source) === JSON.stringify(look));
+    if (same) same.count += count;
+    else if (looks.length < MOST_LOOKS) looks.push({ source: look, target, lost, count });
+  }
+  return { looks, lost: { records, words } };
 }
 
 /** The way of a source into the target, and what the forecast says of it; the route is null where there is none. */

@@ -6,6 +6,8 @@ import { computedField } from '../shape/computed-fields';
 import { follows, SIZED_DECIMALS, type Sizes } from '../shape/sizes';
 import { abbreviate, nameFault, uniqueName } from '../shape/field-names';
 import { oneTarget } from '../shape/target-layer';
+import { LOOK_FIELDS } from '../style/look';
+import type { SetLook } from '../style/sheet';
 import { isTaken, type LayerRule } from './recipe';
 
 /** A layer that may cross, with its rule. */
@@ -121,6 +123,7 @@ function planSet(format: Format, name: string, kind: TargetSet['kind'], groups: 
     vertices: groups.reduce((sum, g) => sum + g.group.vertices, 0) + chords,
     parts: groups.reduce((n, g) => n + (g.group.parts ?? g.group.count), 0),
     several: groups.some((g) => g.group.several !== 0),
+    looks: looksOf(groups.map((g) => g.group)),
     most: groups.reduce((n, g) => Math.max(n, (g.group.most ?? g.group.vertices) + (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m))), 0),
   };
 }
@@ -130,6 +133,19 @@ function withSizes(group: GroupProfile, sizes: Sizes): GroupProfile {
   if (!group.fields.some((f) => follows(f.name, sizes))) return group;
   const whole = (f: FieldProfile): number => Math.max(f.whole + Math.ceil(Math.max(0, Math.log10(sizes.ratio))), 4);
   return { ...group, fields: group.fields.map((f) => (follows(f.name, sizes) ? { ...f, type: 'decimal', decimals: SIZED_DECIMALS, whole: whole(f), maxBytes: whole(f) + 1 + SIZED_DECIMALS } : f)) };
+}
+
+/** What the records of some groups are drawn with, those that are drawn alike together. */
+function looksOf(groups: readonly GroupProfile[]): SetLook[] {
+  const out = new Map<string, SetLook>();
+  for (const group of groups) {
+    for (const { values, count } of group.looks ?? []) {
+      const key = JSON.stringify([group.kind, LOOK_FIELDS.map((f) => values[f] ?? null)]);
+      const known = out.get(key);
+      out.set(key, { kind: group.kind, values, count: count + (known?.count ?? 0) });
+    }
+  }
+  return [...out.values()].sort((a, b) => b.count - a.count);
 }
 
 /** The first colour of the most numerous group that states one. */

@@ -5,6 +5,7 @@ import { formatById } from '../formats/index';
 import type { Format } from '../formats/format';
 import type { Finding } from '../model/finding';
 import { Problem } from '../model/problem';
+import type { LinePattern } from '../model/symbols';
 import type { LayerProfile } from '../model/profile';
 import { type Forecast, forecast } from './forecast';
 import { fileStem, makePlan, type Plan, type PlannedLayer } from './plan';
@@ -21,6 +22,8 @@ export interface PreparedSource {
   findings: readonly Finding[];
   /** What the rules did to its layers, where they change records. */
   reports?: Readonly<Record<string, ShapeReport>>;
+  /** Patterns of its lines, by name in small letters, in its own unit. */
+  patterns?: Readonly<Record<string, LinePattern>>;
 }
 
 /** A deliverable worked out: what goes where, and what becomes of it. */
@@ -48,7 +51,7 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
   const options = formatOptions(format, deliverable.options);
   const stem = fileStem(deliverable.name);
   const plan = makePlan(format, layers, { grouping: deliverable.grouping, stem, unit_m, chord_m: recipe.chord_m, sizes });
-  const known = sources.map((s) => ({ name: s.name, placed: placedFor(recipe, s.name, s.layers, target), unit_m: unit_m(s.name), findings: s.findings, reports: s.reports ?? {} }));
+  const known = sources.map((s) => ({ name: s.name, placed: placedFor(recipe, s.name, s.layers, target), unit_m: unit_m(s.name), findings: s.findings, reports: s.reports ?? {}, ...(s.patterns ? { patterns: s.patterns } : {}) }));
   return {
     format, plan, target: { crs: target, stem, options, chord_m: recipe.chord_m },
     forecast: forecast(format, plan, layers, known, { crs: target, stem, options, chord_m: recipe.chord_m }),

@@ -5,6 +5,8 @@ import type { FieldType } from '../model/field';
 import type { SymbolLibrary } from '../model/symbols';
 import type { Numbers } from '../placement/plane';
 import type { Finding, Findings } from '../model/finding';
+import type { HeldLooks } from '../style/held';
+import type { SetLook } from '../style/sheet';
 import type { Reading } from './reading';
 
 /** A field as it will stand in the written file. */
@@ -36,6 +38,8 @@ export interface TargetSet {
   several: boolean;
   /** Most vertices of one record. */
   most: number;
+  /** What its records are drawn with. */
+  looks: readonly SetLook[];
   /** The colour of most of its records, "#rrggbb"; null where they state none. */
   color: string | null;
 }
@@ -177,6 +181,8 @@ export interface Format {
     prescribedCrs?(options: OptionValues): string | null;
     /** What the extension of a wanted file says of the options. */
     optionsOf?(extension: string): OptionValues;
+    /** What of looks it holds in its own way; nothing when absent. */
+    looks?(options: OptionValues): HeldLooks;
     /** Metres by which heights are raised. */
     lift_m?(options: OptionValues): number;
     /** Metres within which positions are kept, where the format rounds them. */

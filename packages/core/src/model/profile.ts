@@ -1,6 +1,7 @@
 import { arcOf } from '../geometry/arc';
 import { type Bounds, emptyBounds, featureBounds, isEmpty, join } from '../geometry/bounds';
 import { type FeatureBatch, type Kind, KINDS, partCount, type Value, vertexRange } from './batch';
+import { LOOK_FIELDS, type LookField } from '../style/look';
 import type { FieldType } from './field';
 
 /** What the values of one field need room for. */
@@ -35,6 +36,8 @@ export interface GroupProfile {
   curved: number;
   /** Sum over all arcs of sweep (radians) times the root of the radius: what their chords are counted from. */
   chordLoad: number;
+  /** What its records are drawn with, the most frequent first; those beyond the first few dozen are not told apart. */
+  looks?: { values: Partial<Record<LookField, Value>>; count: number }[];
   /** True when some vertex has a height other than zero. */
   heights: boolean;
   fields: FieldProfile[];
@@ -57,7 +60,11 @@ const SAMPLES = 8;
 interface Gathering {
   profile: GroupProfile;
   fields: Map<string, FieldProfile>;
+  looks: Map<string, { values: Partial<Record<LookField, Value>>; count: number }>;
 }
+
+/** Looks of a group that are told apart. */
+const MOST_LOOKS = 60;
 
 interface LayerGathering {
   name: string;
@@ -84,6 +91,7 @@ export class Profiler {
       featureBounds(batch, i, bounds);
       join(layer.extent, bounds);
     }
+    addLooks(batch, groupOf);
     for (const [name, column] of batch.columns) {
       for (let i = 0; i < batch.count; i++) {
         const value = column[i]!;
@@ -98,7 +106,7 @@ export class Profiler {
       count: layer.count,
       extent: isEmpty(layer.extent) ? null : layer.extent,
       zRange: layer.z[0] <= layer.z[1] ? layer.z : null,
-      groups: [...layer.groups.values()].map((g) => ({ ...g.profile, fields: [...g.fields.values()] })),
+      groups: [...layer.groups.values()].map((g) => ({ ...g.profile, looks: [...g.looks.values()].sort((a, b) => b.count - a.count), fields: [...g.fields.values()] })),
     }));
   }
 }
@@ -107,10 +115,32 @@ function gathering(layer: LayerGathering, entity: string, kind: Kind, to: string
   const key = `${entity} ${kind} ${to ?? ''}`;
   let group = layer.groups.get(key);
   if (!group) {
-    group = { profile: { ...(to === undefined ? {} : { to }), entity, kind, count: 0, vertices: 0, parts: 0, several: 0, most: 0, curved: 0, chordLoad: 0, heights: false, fields: [] }, fields: new Map() };
+    group = { profile: { ...(to === undefined ? {} : { to }), entity, kind, count: 0, vertices: 0, parts: 0, several: 0, most: 0, curved: 0, chordLoad: 0, heights: false, fields: [] }, fields: new Map(), looks: new Map() };
     layer.groups.set(key, group);
   }
   return group;
+}
+
+function addLooks(batch: FeatureBatch, groupOf: readonly Gathering[]): void {
+  const told = LOOK_FIELDS.flatMap((field) => {
+    const column = batch.columns.get(field);
+    return column ? [{ field, column }] : [];
+  });
+  let last = null as { key: string; group: Gathering; look: { count: number } } | null;
+  for (let i = 0; i < batch.count; i++) {
+    const group = groupOf[i]!;
+    let key = '';
+    for (const { column } of told) key += `${column[i] ?? ''}\n`;
+    if (last?.key === key && last.group === group) {
+      last.look.count++;
+      continue;
+    }
+    let look = group.looks.get(key);
+    if (!look && group.looks.size < MOST_LOOKS) group.looks.set(key, (look = { values: Object.fromEntries(told.filter(({ column }) => column[i] !== null).map(({ field, column }) => [field, column[i]!])), count: 0 }));
+    if (!look) continue;
+    look.count++;
+    last = { key, group, look };
+  }
 }
 
 function addGeometry(batch: FeatureBatch, i: number, layer: LayerGathering, group: GroupProfile): void {

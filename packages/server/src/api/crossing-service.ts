@@ -454,8 +454,8 @@ function inFrame(shaped: Shaped, source: TileSource, frame: Crs): Shaped {
   return { ...shaped, reports: Object.fromEntries(Object.entries(shaped.reports).map(([layer, r]) => [layer, { ...r, homeless: r.homeless.map(place), housed: r.housed.map(place) }])) };
 }
 
-function prepared(s: SourceRecord): { name: string; layers: SourceRecord['layers'][number]['profile'][]; findings: SourceRecord['findings'] } {
-  return { name: s.name, layers: s.layers.map((l) => l.profile), findings: s.findings };
+function prepared(s: SourceRecord): PreparedSource & { layers: SourceRecord['layers'][number]['profile'][] } {
+  return { name: s.name, layers: s.layers.map((l) => l.profile), findings: s.findings, ...(s.facts.patterns ? { patterns: s.facts.patterns } : {}) };
 }
 
 function sourceState(s: SourceRecord): SourceState {

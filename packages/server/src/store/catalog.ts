@@ -7,6 +7,7 @@ import { EMPTY_RECIPE, type Placement, Recipe } from '@pontrel/core/crossing/rec
 import type { Proof } from '@pontrel/core/crossing/proof';
 import type { Finding } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
+import type { LinePattern } from '@pontrel/core/model/symbols';
 import type { Bounds } from '@pontrel/core/geometry/bounds';
 import crossings from './migrations/001-crossings.sql';
 import definitions from './migrations/002-definitions.sql';
@@ -38,6 +39,8 @@ export interface StoredFacts {
   table?: SourceFacts['table'];
   /** How its reading was settled by hand. */
   reading?: Reading;
+  /** Patterns of its lines, by name in small letters, in its own unit. */
+  patterns?: Record<string, LinePattern>;
   /** Other files that it shows. */
   externals?: readonly External[];
   version: string | null;

@@ -59,6 +59,9 @@ function understood(text: string | null): string | null {
   }
 }
 
+/** Patterns of lines that are kept for showing. */
+const MOST_PATTERNS = 200;
+
 /** Metres by which things lie apart at the least, for telling outliers. */
 const LEAST_SPREAD_M = 10;
 const OUTLIERS_LISTED = 200;
@@ -112,7 +115,7 @@ export async function readSource(files: StoredFiles, line: Line): Promise<ReadRe
     const { bounds, ...outliers } = reader.outliers(LEAST_SPREAD_M / unit_m, OUTLIERS_LISTED);
     return {
       format: format.id,
-      facts: { ...(facts.fit ? { fit: { kind: facts.fit.kind, pairs: facts.fit.pairs.map((p) => ({ from: [...p.from], to: [...p.to], name: p.name })) } } : {}), outliers, core: outliers.count > 0 ? bounds : null, crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null, understood: understood(facts.crsText), crsText: facts.crsText, unit: facts.unit, ...(facts.externals ? { externals: facts.externals } : {}), ...(facts.table ? { table: facts.table } : {}), ...(files.reading ? { reading: files.reading } : {}), version: facts.version },
+      facts: { ...(facts.fit ? { fit: { kind: facts.fit.kind, pairs: facts.fit.pairs.map((p) => ({ from: [...p.from], to: [...p.to], name: p.name })) } } : {}), outliers, core: outliers.count > 0 ? bounds : null, crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null, understood: understood(facts.crsText), crsText: facts.crsText, unit: facts.unit, ...(facts.externals ? { externals: facts.externals } : {}), ...(facts.table ? { table: facts.table } : {}), ...(library && library.lines.size > 0 ? { patterns: Object.fromEntries([...library.lines].slice(0, MOST_PATTERNS)) } : {}), ...(files.reading ? { reading: files.reading } : {}), version: facts.version },
       layers: layers.map((profile) => ({
         profile, plan: smallPlan(reader, profile), states: library?.layers.get(symbolKey(profile.name))?.states ?? [],
         blocks: [...(blocks.get(profile.name) ?? [])].map(([name, count]) => ({ name, count, ...told(library?.blocks.get(symbolKey(name))) })).sort((a, b) => b.count - a.count).slice(0, BLOCKS_LISTED),

@@ -106,7 +106,7 @@ export function Gather() {
           })}
         </Scroll>
       </Flex>
-      <PasteTable open={pasting} onClose={() => setPasting(false)} onTaken={setAwaited} />
+      <PasteTable others={crossing.sources.map((s) => s.name)} open={pasting} onClose={() => setPasting(false)} onTaken={setAwaited} />
       <Side side="right" label="Layer">{current ? <LayerInspector key={keyOf(current)} at={current} onTake={(on) => setTaken(current, on)} /> : <Empty title="No layer chosen">Choose a layer to see its objects, its attributes and what was found.</Empty>}</Side>
     </Grid>
   );

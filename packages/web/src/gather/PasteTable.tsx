@@ -6,7 +6,7 @@ import { ICON, Muted } from '../parts/parts';
 import { asTable } from './pasted-table';
 
 /** A table of corner points, or any other, typed or pasted: it becomes a source like a file. */
-export function PasteTable({ open, onClose, onTaken }: { open: boolean; onClose(): void; onTaken(file: string): void }) {
+export function PasteTable({ open, others, onClose, onTaken }: { open: boolean; others: readonly string[]; onClose(): void; onTaken(file: string): void }) {
   const take = useTakeFiles();
   const [name, setName] = useState('corners');
   const [text, setText] = useState('');
@@ -14,7 +14,9 @@ export function PasteTable({ open, onClose, onTaken }: { open: boolean; onClose(
   const submit = (): void => {
     onClose();
     setText('');
-    const file = `${name.trim().replace(/[\\/:*?"<>|]+/g, '_') || 'corners'}.csv`;
+    const stem = name.trim().replace(/[\\/:*?"<>|]+/g, '_') || 'corners';
+    let file = `${stem}.csv`;
+    for (let n = 2; others.includes(file); n++) file = `${stem} ${n}.csv`;
     onTaken(file);
     void take([new File([table.text], file, { type: 'text/csv' })]);
   };

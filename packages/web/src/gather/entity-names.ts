@@ -7,7 +7,7 @@ const NAMES: Record<string, [string, string]> = {
 };
 
 /** Entities of formats that know but kinds: "PolygonZ", "MultiLineString", "Placemark", the rows of a table. */
-const KINDS_ONLY = /^(Multi)?(Point|PolyLine|LineString|Polygon)[ZM]*$|^Placemark$|^row$|^Feature$|^Null$|^(MULTI)?(POINT|LINESTRING|POLYGON)$/;
+const KINDS_ONLY = /^(Multi)?(Point|PolyLine|LineString|Polygon)[ZM]*$|^Placemark$|^row$|^outline$|^line$|^Feature$|^Null$|^(MULTI)?(POINT|LINESTRING|POLYGON)$/;
 const KINDS: Record<string, [string, string]> = { point: ['point', 'points'], line: ['line', 'lines'], polygon: ['area', 'areas'], text: ['text', 'texts'], row: ['row', 'rows'] };
 
 export function entityName(entity: string, n: number, kind?: string): string {

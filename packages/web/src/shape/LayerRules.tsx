@@ -9,6 +9,7 @@ import { grouped, plural } from '../parts/numbers';
 import { Mono, Muted, Note, Scroll, Section, Tick } from '../parts/parts';
 import { TypedLength } from '../parts/Typed';
 import { JoinRule } from './JoinRule';
+import { Looks } from './Looks';
 import { Measures } from './Measures';
 import { BlockRules, FillRules, TargetLayer, TextRules, Tidying, WhereRule } from './ShapeRules';
 import { ValueRules } from './ValueRules';
@@ -46,6 +47,7 @@ export function LayerRules({ source, layer, rule, forecast, onFind }: { source: 
       <JoinRule source={source} layer={layer} rule={rule} edit={edit} report={report} />
       <ValueRules layer={layer} rule={rule} edit={edit} />
       <TargetLayer name={profile.name} rule={rule} edit={edit} others={othersOf(recipe, source.name, profile.name)} told={row?.effects.find((e) => e.code === 'told-apart')?.message} />
+      {row && <Looks row={row} />}
       <Tidying layer={layer} rule={rule} edit={edit} report={report} />
       <Measures layer={layer} rule={rule} edit={edit} />
       <Curves source={source} layer={layer} chord_m={recipe.chord_m} onChord={(m) => change('chord tolerance', (draft) => void (draft.chord_m = m))} unit_m={recipe.sources[source.name]?.placement?.unit_m ?? source.unit?.metres ?? 1} />

@@ -1,5 +1,6 @@
 import type { Format, OptionValues, TargetSet } from '../format';
 import { lettersOf } from '../letters';
+import { NO_LOOKS } from '../../style/held';
 import { WGS84 } from '../globe';
 import { openGeoJson } from './read';
 import { createGeoJson, fileNameOf, formOf } from './write';
@@ -30,6 +31,7 @@ export const geojson: Format = {
       { id: 'looks', label: 'Looks', kind: 'choice', choices: [{ value: 'fields', label: 'As the fields that they are' }, { value: 'simplestyle', label: 'As simplestyle properties too' }] },
     ],
     optionsOf: (extension): OptionValues => (LINES.has(extension) ? { form: 'lines' } : {}),
+    looks: (options) => (options.looks === 'simplestyle' ? { color: true, fill: true, opacity: true, width: true, dash: false, marker: false, how: 'as simplestyle properties' } : NO_LOOKS),
     prescribedCrs: (options) => (formOf(options) === 'named' ? null : WGS84),
     rounding_m: (options) => Number(options.precision),
     files: (sets, { options }) => sets.map((set, k) => ({ name: fileNameOf(set, options), bytes: 80 + featureBytes(set), sets: [k] })),

@@ -1,9 +1,9 @@
 import type { Value } from '../../model/batch';
 import type { BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
-import { colorOf } from './simplestyle';
+import { looksOf } from './simplestyle';
 
-/** The data of a feature: its id, its properties, and the colour that they tell. */
+/** The data of a feature: its id, its properties, and the looks that they tell. */
 export function putProperties(out: BatchBuilder, id: unknown, properties: unknown, findings: Findings): void {
   if (typeof id === 'string' || typeof id === 'number') out.set('id', id);
   if (typeof properties !== 'object' || properties === null) return;
@@ -13,5 +13,5 @@ export function putProperties(out: BatchBuilder, id: unknown, properties: unknow
       out.set(name, JSON.stringify(value));
     } else out.set(name, value as Value);
   }
-  if (!('color' in properties)) out.set('color', colorOf(properties as Record<string, unknown>));
+  for (const [name, value] of Object.entries(looksOf(properties as Record<string, unknown>))) if (!(name in properties)) out.set(name, value);
 }

@@ -1,5 +1,5 @@
 import { LINE, POLYGON, type Value } from '../../model/batch';
-import { PIXELS_PER_MM } from '../globe';
+import { CSS_PIXEL_MM, type LookField } from '../../style/look';
 
 /**
  * Looks as properties of a feature. Source: simplestyle-spec 1.1.0, "stroke", "fill", "marker-color", "stroke-width", "stroke-opacity", "fill-opacity".
@@ -8,30 +8,37 @@ import { PIXELS_PER_MM } from '../globe';
 /** The properties that stand for a colour, the most telling first. */
 const COLORS = ['stroke', 'marker-color', 'fill'] as const;
 
-/** The colour of a feature by its properties, "#rrggbb"; null where it states none. */
-export function colorOf(properties: Record<string, unknown>): string | null {
-  for (const name of COLORS) {
-    const value = properties[name];
-    if (typeof value !== 'string') continue;
-    const [, hex] = /^#?([0-9a-f]{6}|[0-9a-f]{3})$/i.exec(value.trim()) ?? [];
-    if (hex) return `#${hex.length === 3 ? [...hex].map((c) => c + c).join('') : hex}`.toLowerCase();
-  }
-  return null;
+function hexOf(value: unknown): string | null {
+  const [, hex] = typeof value === 'string' ? (/^#?([0-9a-f]{6}|[0-9a-f]{3})$/i.exec(value.trim()) ?? []) : [];
+  return hex ? `#${hex.length === 3 ? [...hex].map((c) => c + c).join('') : hex}`.toLowerCase() : null;
 }
 
-/** The properties for a record's looks; those that the record has itself stand. */
-export function styleOf(kind: number, at: (name: string) => Value): [string, Value][] {
-  const color = at('color'), weight = at('lineweight_mm'), transparency = at('transparency');
-  const out: [string, Value][] = [];
-  const add = (name: string, value: Value): void => {
-    if (at(name) === null) out.push([name, value]);
+/** The look fields of a feature by its properties; nothing where they say nothing. */
+export function looksOf(properties: Record<string, unknown>): Partial<Record<LookField, Value>> {
+  const color = COLORS.map((name) => hexOf(properties[name])).find((c) => c !== null) ?? null;
+  if (color === null) return {};
+  const fill = hexOf(properties.fill);
+  const opacity = [properties['fill-opacity'], properties['stroke-opacity']].find((v) => typeof v === 'number' && v >= 0 && v < 1);
+  const width = properties['stroke-width'];
+  return {
+    color,
+    ...(fill !== null && fill !== color ? { fill } : {}),
+    ...(typeof opacity === 'number' ? { transparency: Number((1 - opacity).toFixed(3)) } : {}),
+    ...(typeof width === 'number' && width > 0 ? { line_width_px: width } : {}),
   };
-  if (typeof color === 'string' && /^#[0-9a-f]{6}$/.test(color)) {
-    add(kind === LINE || kind === POLYGON ? 'stroke' : 'marker-color', color);
-    if (kind === POLYGON) add('fill', color);
-  }
+}
+
+/** The properties for a record's looks. */
+export function styleOf(kind: number, at: (name: string) => Value): [string, Value][] {
+  const color = at('color'), fill = at('fill'), weight = at('lineweight_mm'), pixels = at('line_width_px'), transparency = at('transparency');
+  const out: [string, Value][] = [];
+  const add = (name: string, value: Value): void => void out.push([name, value]);
+  const hex = (v: Value): v is string => typeof v === 'string' && /^#[0-9a-f]{6}$/.test(v);
+  if (hex(color)) add(kind === LINE || kind === POLYGON ? 'stroke' : 'marker-color', color);
+  if (kind === POLYGON && (hex(fill) || hex(color))) add('fill', hex(fill) ? fill : color);
   if (kind === LINE || kind === POLYGON) {
-    if (typeof weight === 'number' && weight > 0) add('stroke-width', Number((weight * PIXELS_PER_MM).toFixed(2)));
+    if (typeof pixels === 'number' && pixels > 0) add('stroke-width', pixels);
+    else if (typeof weight === 'number' && weight > 0) add('stroke-width', Number((weight / CSS_PIXEL_MM).toFixed(2)));
     if (typeof transparency === 'number') add('stroke-opacity', Number((1 - transparency).toFixed(3)));
   }
   if (kind === POLYGON && typeof transparency === 'number') add('fill-opacity', Number((1 - transparency).toFixed(3)));

@@ -1,5 +1,6 @@
 import type { Format, TargetSet } from '../format';
 import { lettersOf } from '../letters';
+import { sheetFindings, SLD_LOOKS } from '../styles';
 import { openGeoPackage } from './read';
 import { GEOMETRY, KEY } from './schema';
 import { createGeoPackage } from './write';
@@ -26,6 +27,8 @@ export const geopackage: Format = {
   open: (source) => openGeoPackage(source),
   write: {
     options: [],
+    looks: () => SLD_LOOKS,
+    limits: (sets) => sets.flatMap(sheetFindings),
     files: (sets, { stem }) => [{ name: `${stem}.gpkg`, bytes: CONTAINER_BYTES + sets.reduce((n, set) => n + tableBytes(set), 0), sets: sets.map((_, k) => k) }],
     create: createGeoPackage,
     // each table is read by itself, in the order of its rows

@@ -9,6 +9,8 @@ import { type FeatureBatch, ROW, type Value } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { messageOf, Problem } from '../../model/problem';
+import { emptyLibrary, type SymbolLibrary } from '../../model/symbols';
+import { type ReadSheet, readSld, withLooks } from '../../style/sld-read';
 import type { OpenSource, SourceFacts } from '../format';
 import { NotWkb, WkbReader } from '../wkb';
 import { skipHeader } from './geometry-header';
@@ -37,8 +39,10 @@ export async function openGeoPackage(source: ByteSource, only?: string): Promise
   if (!source.database) throw new Problem('gpkg-not-here', `${source.name} is an SQLite container, which cannot be opened in this place.`, { file: source.name });
   const open = source.database.bind(source);
   let found: Found = { crs: null, crsText: null };
+  let library: SymbolLibrary | null = null;
   return Promise.resolve({
     facts: (): SourceFacts => ({ ...found, unit: null, version: null }),
+    library: () => library,
     async *read(findings, watch) {
       let db: Database;
       try {
@@ -47,7 +51,9 @@ export async function openGeoPackage(source: ByteSource, only?: string): Promise
         throw new Problem('gpkg-broken', `${source.name} cannot be opened as an SQLite database (${messageOf(error)}). Ask for it again.`, { file: source.name });
       }
       try {
-        yield* new Container(source, db, findings, only, (f) => (found = f)).read(watch);
+        const container = new Container(source, db, findings, only, (f) => (found = f));
+        yield* container.read(watch);
+        library = container.library;
       } catch (error) {
         if (error instanceof Problem || (error instanceof Error && error.name === 'Cancelled')) throw error;
         throw new Problem('gpkg-broken', `${source.name} is damaged: ${messageOf(error)}. Ask for it again.`, { file: source.name });
@@ -61,6 +67,8 @@ export async function openGeoPackage(source: ByteSource, only?: string): Promise
 class Container {
   private readonly wkb = new WkbReader();
   private crs: Crs | null = null;
+  /** Patterns of lines that its styles draw with. */
+  library: SymbolLibrary | null = null;
   private readonly transforms = new Map<number, Transform | null>();
 
   constructor(private readonly source: ByteSource, private readonly db: Database, private readonly findings: Findings, private readonly only: string | undefined, private readonly state: (found: Found) => void) {}
@@ -75,8 +83,11 @@ class Container {
     if (main) this.settle(main.srs);
     for (const table of tables) {
       const move = table.geometry === null ? null : this.into(table);
-      for (const batch of this.records(table)) {
+      // one table alone is read back as it stands
+      const sheet = this.only === undefined ? this.styleOf(table.name) : null;
+      for (const plain of this.records(table)) {
         watch.check();
+        const batch = sheet ? withLooks(plain, sheet) : plain;
         move?.apply(batch.coords, 0, batch.coords.length / 3, 3);
         yield batch;
         done += batch.count;
@@ -119,6 +130,24 @@ class Container {
       });
     }
     return tables;
+  }
+
+  /** What the styles in the container say of a table. */
+  private styleOf(table: string): ReadSheet | null {
+    const { db, findings } = this;
+    if ([...db.rows("SELECT name FROM sqlite_master WHERE name IN ('gpkgext_styles', 'gpkgext_stylesheets')")].length < 2) return null;
+    const [row] = [...db.rows("SELECT s.stylesheet FROM gpkgext_stylesheets s JOIN gpkgext_styles n ON n.id = s.style_id WHERE n.style = ? AND s.format LIKE '%sld%'", table)];
+    if (!row) return null;
+    try {
+      const sheet = readSld(`the style of ${table}`, typeof row.stylesheet === 'string' ? row.stylesheet : new TextDecoder().decode(row.stylesheet as Uint8Array));
+      for (const what of sheet.left) findings.add({ code: 'sld-left', severity: 'caution', message: `Its style has ${what}, which ${/s$/.test(what) ? 'are' : 'is'} not carried.`, count: 1, place: table });
+      for (const [key, line] of sheet.library.lines) (this.library ??= emptyLibrary()).lines.set(key, line);
+      return sheet;
+    } catch (error) {
+      if (!(error instanceof Problem)) throw error;
+      findings.add({ code: 'gpkg-style-unread', severity: 'caution', message: error.message, count: 1, place: table });
+      return null;
+    }
   }
 
   private settle(srs: number): void {

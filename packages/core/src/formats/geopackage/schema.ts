@@ -35,6 +35,31 @@ export function createContainer(db: Database, crs: AnyCrs, wgs84: AnyCrs): void 
   insert.run(crs.name, id, id === OWN_SYSTEMS ? 'NONE' : 'EPSG', id, writeWkt1(crs), null);
 }
 
+/**
+ * Tables of styles. Source: OGC 18-074 (GeoPackage 1.2 Vector Tiles Extensions, "Styles Extension"): gpkgext_styles and
+ * gpkgext_stylesheets (names and columns from memory; the name in the list of extensions is our own).
+ */
+const STYLES = `
+CREATE TABLE gpkgext_styles (id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL, style TEXT NOT NULL UNIQUE, description TEXT, uri TEXT UNIQUE NOT NULL);
+CREATE TABLE gpkgext_stylesheets (id INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL, style_id INTEGER NOT NULL REFERENCES gpkgext_styles (id), format TEXT NOT NULL, stylesheet BLOB NOT NULL, title TEXT, description TEXT);
+INSERT INTO gpkg_extensions VALUES ('gpkgext_styles', NULL, 'pontrel_styles', 'Styles of tables as SLD 1.1, in the tables of OGC 18-074', 'read-write');
+INSERT INTO gpkg_extensions VALUES ('gpkgext_stylesheets', NULL, 'pontrel_styles', 'Styles of tables as SLD 1.1, in the tables of OGC 18-074', 'read-write');
+`;
+
+export const STYLE_FORMAT = 'application/vnd.ogc.sld+xml;version=1.1';
+
+/** Puts styles into a container, each named as the table that it is for. */
+export function putStyles(db: Database, styles: readonly { table: string; sld: string }[]): void {
+  if (styles.length === 0) return;
+  db.execute(STYLES);
+  const style = db.statement('INSERT INTO gpkgext_styles (id, style, uri) VALUES (?, ?, ?)');
+  const sheet = db.statement('INSERT INTO gpkgext_stylesheets (style_id, format, stylesheet, title) VALUES (?, ?, ?, ?)');
+  styles.forEach(({ table, sld }, k) => {
+    style.run(k + 1, table, `urn:pontrel:style:${encodeURIComponent(table)}`);
+    sheet.run(k + 1, STYLE_FORMAT, new TextEncoder().encode(sld), table);
+  });
+}
+
 /** Key and geometry columns of the tables that are made here. */
 export const KEY = 'fid', GEOMETRY = 'geom';
 

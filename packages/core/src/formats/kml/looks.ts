@@ -5,6 +5,8 @@ export interface KmlLook {
   color?: string;
   /** 0 solid, 1 not to be seen. */
   transparency?: number;
+  /** The same of the inside of an area. */
+  fillTransparency?: number;
   /** Pixels. */
   width?: number;
   fill?: string;
@@ -35,6 +37,7 @@ export function lookOf(style: XmlNode): KmlLook {
   const width = Number(childText(line, 'width') ?? NaN);
   if (Number.isFinite(width)) look.width = width;
   if (filled && filled.color !== look.color) look.fill = filled.color;
+  if (filled && filled.transparency > 0) look.fillTransparency = filled.transparency;
   const href = childText(childOf(icon, 'Icon'), 'href');
   if (href !== null) look.icon = href;
   return look;
@@ -72,4 +75,5 @@ export class StyleShelf {
   }
 }
 
-const idOf = (url: string): string => url.slice(url.indexOf('#') + 1);
+/** The name behind the mark of a fragment. */
+export const idOf = (url: string): string => url.slice(url.indexOf('#') + 1);

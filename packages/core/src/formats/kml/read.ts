@@ -9,7 +9,7 @@ import type { OpenSource, SourceFacts } from '../format';
 import { WGS84 } from '../globe';
 import { childOf, childrenOf, childText, XmlReader, type XmlNode } from '../xml';
 import { entrySource, zipEntries } from '../zip/read';
-import { type KmlLook, lookOf, StyleShelf } from './looks';
+import { idOf, type KmlLook, lookOf, StyleShelf } from './looks';
 import { heightsOf, NotKml, piecesOf, putPiece, valuesOf } from './placemark';
 
 /** Opens a KML file, or the one in a KMZ archive. */
@@ -123,7 +123,7 @@ class FeatureReader {
       let extra: [string, string | boolean][] = [];
       const end = (): void => {
         if (kind < 0) return;
-        this.values(node, builder, look, extra);
+        this.values(node, builder, kind, look, extra);
         builder.endFeature(kind, 'Placemark', this.features);
         this.builders.ended(builder);
         pieces++;
@@ -143,19 +143,19 @@ class FeatureReader {
     }
     if (pieces === 0) {
       findings.add({ code: 'kml-no-geometry', severity: 'info', message: 'A feature has no geometry: it is a record without a place.', count: 1, place: this.layer });
-      this.values(node, builder, look, []);
+      this.values(node, builder, ROW, look, []);
       builder.endFeature(ROW, 'Placemark', this.features);
       this.builders.ended(builder);
     }
     if (pieces > 1) findings.add({ code: 'kml-collection', severity: 'info', message: 'A feature of several kinds of geometry is as many records, each with its data.', count: 1, place: this.layer });
   }
 
-  private values(node: XmlNode, builder: BatchBuilder, look: KmlLook, extra: readonly [string, string | boolean][]): void {
-    if (look.color !== undefined) builder.set('color', look.color);
-    if (look.transparency !== undefined) builder.set('transparency', look.transparency);
-    if (look.width !== undefined) builder.set('line_width_px', look.width);
-    if (look.fill !== undefined) builder.set('fill', look.fill);
-    if (look.icon !== undefined) builder.set('icon', look.icon);
+  private values(node: XmlNode, builder: BatchBuilder, kind: number, look: KmlLook, extra: readonly [string, string | boolean][]): void {
+    const transparency = kind === POLYGON ? (look.fillTransparency ?? look.transparency) : look.transparency;
+    const told: [string, string | number | undefined][] = [['color', look.color], ['transparency', transparency], ['line_width_px', look.width], ['fill', kind === POLYGON ? look.fill : undefined], ['icon', look.icon]];
+    // where its schema has a field of the name, the data say it, or say that there is none
+    const schemas = childrenOf(childOf(node, 'ExtendedData'), 'SchemaData').map((d) => this.schemas.get(idOf(d.attributes.schemaUrl ?? '')));
+    for (const [name, value] of told) if (value !== undefined && !schemas.some((s) => s?.has(name))) builder.set(name, value);
     for (const [name, value] of extra) builder.set(name, value);
     for (const [name, value] of valuesOf(node, (schema, field) => this.schemas.get(schema)?.get(field))) builder.set(name, value);
   }
@@ -192,7 +192,7 @@ class FeatureReader {
     for (const [x, y] of [...corners, corners[0]!]) builder.vertex(x, y, NaN);
     builder.endPart();
     const href = childText(childOf(node, 'Icon'), 'href');
-    this.values(node, builder, {}, href === null ? [] : [['image', href]]);
+    this.values(node, builder, POLYGON, {}, href === null ? [] : [['image', href]]);
     builder.endFeature(POLYGON, 'GroundOverlay', this.features);
     this.builders.ended(builder);
     this.findings.add({ code: 'kml-picture', severity: 'info', message: `A picture on the ground crosses as its frame only; its file is ${href ?? 'not named'}.`, count: 1, place: this.layer });

@@ -5,7 +5,8 @@ import { drawnSymbol } from '../../style/drawn-symbols';
 import { symbolPng } from '../../style/symbol-png';
 import { parseTemplate, type Template } from '../../shape/template';
 import type { DeliverableWriter, OptionValues, TargetField, TargetSet, WriteContext } from '../format';
-import { DEGREE_DECIMALS, HEIGHT_DECIMALS, PIXELS_PER_MM } from '../globe';
+import { CSS_PIXEL_MM } from '../../style/look';
+import { DEGREE_DECIMALS, HEIGHT_DECIMALS } from '../globe';
 import { plainDecimal } from '../plain-decimal';
 import { TextSink } from '../text-sink';
 import { escaped } from '../xml';
@@ -190,11 +191,13 @@ class Styles {
 
   private line(kind: number, color: string | null, transparency: number | null, at: (name: string) => Value): string {
     const weight = at('lineweight_mm'), pixels = at('line_width_px');
-    const px = typeof pixels === 'number' ? pixels : typeof weight === 'number' && weight > 0 ? Number((weight * PIXELS_PER_MM).toFixed(2)) : PLAIN_WIDTH;
+    const px = typeof pixels === 'number' ? pixels : typeof weight === 'number' && weight > 0 ? Number((weight / CSS_PIXEL_MM).toFixed(2)) : PLAIN_WIDTH;
     const metres = this.options.widths === 'metres' ? `<gx:physicalWidth>${Number(this.options.width_m)}</gx:physicalWidth>` : '';
     const ink = color === null ? '' : `<color>${colorText(color, kind === LINE ? (transparency ?? 0) : 0)}</color>`;
     const line = `<LineStyle>${ink}<width>${px}</width>${metres}</LineStyle>`;
-    return kind === LINE || color === null ? line : `${line}<PolyStyle><color>${colorText(color, transparency ?? FILL_TRANSPARENCY)}</color></PolyStyle>`;
+    const told = at('fill');
+    const fill = typeof told === 'string' && /^#[0-9a-f]{6}$/.test(told) ? told : color;
+    return kind === LINE || fill === null ? line : `${line}<PolyStyle><color>${colorText(fill, transparency ?? FILL_TRANSPARENCY)}</color></PolyStyle>`;
   }
 
   private icon(color: string | null): string {

@@ -2,6 +2,7 @@ import { HEADER_BYTES, RECORD_HEADER_BYTES } from './shapes';
 import type { Format, TargetSet } from '../format';
 import { createShapefiles } from './write';
 import { openShapefile } from './read';
+import { hasSheet, sheetFindings, SLD_LOOKS, STYLE } from '../styles';
 import { SIDECAR } from './sidecar';
 
 const GIGABYTE = 1024 ** 3;
@@ -12,7 +13,7 @@ export const shapefile: Format = {
   name: 'Shapefile',
   counts: 'record',
   extensions: ['.shp'],
-  companions: ['.shx', '.dbf', '.prj', '.cpg', SIDECAR],
+  companions: ['.shx', '.dbf', '.prj', '.cpg', STYLE, SIDECAR],
   carries: {
     kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
     oneKindPerSet: true, oneFile: false, curves: false, heights: true, symbology: false,
@@ -26,12 +27,15 @@ export const shapefile: Format = {
   open: (source, reading) => openShapefile(source, { codePage: reading?.codePage }),
   write: {
     options: [],
+    looks: () => SLD_LOOKS,
+    limits: (sets) => sets.flatMap(sheetFindings),
     files: (sets) => sets.flatMap((set, k) => [
       { name: `${set.name}.shp`, bytes: HEADER_BYTES + shapeBytes(set), sets: [k] },
       { name: `${set.name}.shx`, bytes: HEADER_BYTES + 8 * set.count, sets: [] },
       { name: `${set.name}.dbf`, bytes: 34 + 32 * set.fields.length + set.count * (1 + set.fields.reduce((sum, f) => sum + f.width, 0)), sets: [] },
       { name: `${set.name}.prj`, bytes: 420, sets: [] },
       { name: `${set.name}.cpg`, bytes: 5, sets: [] },
+      ...(hasSheet(set) ? [{ name: `${set.name}${STYLE}`, bytes: 600 + 420 * set.looks.length, sets: [] }] : []),
       { name: `${set.name}${SIDECAR}`, bytes: 110 + set.fields.reduce((sum, f) => sum + (f.to === f.from ? 0 : f.to.length + f.from.length + 6) + (f.cut ? 400 : 0), 0), sets: [] },
     ]),
     create: createShapefiles,

@@ -5,7 +5,9 @@ import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-b
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { OpenSource } from '../format';
+import { type ReadSheet, readSld, withLooks } from '../../style/sld-read';
 import { prjBeside, textOf } from '../prj';
+import { STYLE } from '../styles';
 import { DbfReader } from './dbf-read';
 import { readSidecar, SIDECAR, withSidecar } from './sidecar';
 import { FILE_CODE, HEADER_BYTES, NO_MEASURE, PATCH, RECORD_HEADER_BYTES, SHAPE } from './shapes';
@@ -34,23 +36,45 @@ export async function openShapefile(source: ByteSource, { bare = false, codePage
   const table = await source.sibling('.dbf');
   const dbf = table ? await DbfReader.open(table, codePage ?? cpg) : null;
   const found = bare ? null : await readSidecar(await source.sibling(SIDECAR));
+  const style = bare ? null : await styleBeside(source);
   // one of another state of the files would put wrong names to records
   const stale = found !== null && typeof found !== 'string' && dbf !== null && found.records !== dbf.count ? `${source.name}: its sidecar was written for ${found.records} records, the table has ${dbf.count}` : null;
   const sidecar = found === null || typeof found === 'string' || stale !== null ? null : found;
   return {
-    library: () => sidecar?.library ?? null,
+    library() {
+      if (!sidecar) return style?.sheet?.library ?? null;
+      return style?.sheet ? { ...sidecar.library, lines: new Map([...style.sheet.library.lines, ...sidecar.library.lines]) } : sidecar.library;
+    },
     facts: () => ({ crs: prj.crs, crsText: prj.text, unit: null, version: null }),
     async *read(findings, watch) {
       if (prj.text === null) findings.add({ code: 'shp-no-prj', severity: 'caution', message: `${source.name} has no .prj beside it: its coordinate system is not stated. Choose it in Place.`, count: 1 });
       if (prj.error !== null) findings.add({ code: 'shp-prj-unread', severity: 'caution', message: prj.error, count: 1 });
       if (!dbf) findings.add({ code: 'shp-no-dbf', severity: 'caution', message: `${source.name} has no .dbf beside it: its records have no attributes.`, count: 1 });
       if (typeof found === 'string' || stale !== null) findings.add({ code: 'shp-sidecar-unread', severity: 'caution', message: `${stale ?? String(found)}: long names, layers and symbols are not taken from it.`, count: 1 });
-      for await (const batch of readShapes(source, dbf, findings, watch)) {
+      if (style?.error) findings.add({ code: 'shp-style-unread', severity: 'caution', message: style.error, count: 1 });
+      for (const what of style?.sheet?.left ?? []) findings.add({ code: 'sld-left', severity: 'caution', message: `The style beside it has ${what}, which ${/s$/.test(what) ? 'are' : 'is'} not carried.`, count: 1 });
+      for await (const plain of readShapes(source, dbf, findings, watch)) {
+        const batch = style?.sheet ? withLooks(plain, style.sheet) : plain;
         if (sidecar) yield* withSidecar(batch, sidecar);
         else yield batch;
       }
     },
   };
+}
+
+/** Larger styles are no help. */
+const MOST_STYLE = 1 << 22;
+
+/** The style beside a shapefile, or why it cannot be read. */
+async function styleBeside(source: ByteSource): Promise<{ sheet: ReadSheet | null; error: string | null } | null> {
+  const beside = await source.sibling(STYLE);
+  if (!beside || beside.size > MOST_STYLE) return null;
+  try {
+    return { sheet: readSld(beside.name, new TextDecoder().decode(await beside.read(0, beside.size))), error: null };
+  } catch (error) {
+    if (error instanceof Problem) return { sheet: null, error: error.message };
+    throw error;
+  }
 }
 
 async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: Findings, watch: Watch): AsyncGenerator<FeatureBatch> {

@@ -6,6 +6,7 @@ import { ringDepths } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
 import { type FeatureBatch, partRanges, vertexRange } from '../../model/batch';
 import { putText } from '../prj';
+import { hasSheet, sldOf, STYLE } from '../styles';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
 import { BufferedSink } from './buffered-sink';
 import { DbfWriter } from './dbf-write';
@@ -36,6 +37,7 @@ async function createShapefile(folder: FolderSink, set: TargetSet, crs: Crs): Pr
 /** One shapefile a set. */
 export async function createShapefiles(folder: FolderSink, sets: readonly TargetSet[], context: WriteContext): Promise<DeliverableWriter> {
   const writers: { shapes: ShapefileWriter; sidecar: SidecarWriter }[] = [];
+  for (const set of sets) if (hasSheet(set)) await putText(folder, `${set.name}${STYLE}`, sldOf(set, context));
   for (const set of sets) writers.push({ shapes: await createShapefile(folder, set, context.crs), sidecar: new SidecarWriter(await folder.create(`${set.name}${SIDECAR}`), set, context) });
   return {
     async append(set, batch, rows, n, source) {

@@ -6,6 +6,7 @@ import { Problem } from '../../model/problem';
 /** How corners become lines or outlines. */
 interface Making {
   file: string;
+  layer: string;
   make: 'line' | 'outline';
   group: string | null;
   order: string | null;
@@ -45,7 +46,7 @@ export class Corners {
    * the coordinates and its square.
    */
   *put(out: BatchBuilder, findings: Findings): Generator<void> {
-    const { make, order } = this.making;
+    const { make, order, layer } = this.making;
     const differing = new Map<string, number>();
     let closed = 0;
     for (const corners of this.groups.values()) {
@@ -61,7 +62,7 @@ export class Corners {
       }
       out.set('corners', corners.length);
       if (corners.length < least) {
-        findings.add({ code: 'table-few-corners', severity: 'caution', message: `A group has fewer than ${least} corners: it is a record without a place.`, count: 1 });
+        findings.add({ code: 'table-few-corners', severity: 'caution', message: `A group has fewer than ${least} corners: it is a record without a place.`, count: 1, place: layer });
         out.endFeature(ROW, 'row', first.line);
         yield;
         continue;
@@ -76,13 +77,13 @@ export class Corners {
         out.set('perimeter', rounded(lengthOf(ring)));
         out.set('area', rounded(Math.abs(areaOf(ring))));
         out.set('closing_error', repeats ? rounded(gap) : 0);
-        if (repeats && gap > 0) findings.add({ code: 'table-closing-error', severity: 'caution', message: `The last corner of an outline is ${rounded(gap)} from its first, which it seems to repeat: check the measurements.`, count: 1, place: `line ${last.line}` });
+        if (repeats && gap > 0) findings.add({ code: 'table-closing-error', severity: 'caution', message: `The last corner of an outline (line ${last.line}) is ${rounded(gap)} from its first, which it seems to repeat: check the measurements.`, count: 1, place: layer });
       } else out.set('length', rounded(lengthOf(ring)));
       out.endFeature(make === 'outline' ? POLYGON : LINE, make, first.line);
       yield;
     }
-    if (closed > 0) findings.add({ code: 'table-closed', severity: 'info', message: 'An outline whose first corner is not repeated was closed.', count: closed });
-    for (const [name, n] of differing) findings.add({ code: 'table-corner-values', severity: 'caution', message: `Values of ${name} differ from corner to corner, and have no place on the whole: they stay behind. Make points of the table to keep them.`, count: n });
+    if (closed > 0) findings.add({ code: 'table-closed', severity: 'info', message: 'An outline whose first corner is not repeated was closed.', count: closed, place: layer });
+    for (const [name, n] of differing) findings.add({ code: 'table-corner-values', severity: 'caution', message: `Values of ${name} differ from corner to corner, and have no place on the whole: they stay behind. Make points of the table to keep them.`, count: n, place: layer });
   }
 }
 

@@ -100,7 +100,7 @@ export class TableReader {
     if (places.kind === 'none' && !known && !reading?.places) findings.add({ code: 'table-no-places', severity: 'info', message: `None of its columns tells where the records are (${names.slice(0, 8).join(', ')}${names.length > 8 ? ', ...' : ''}): they are records without a place. Choose its columns in Gather, if some do.`, count: 1, place: layer });
     this.columns = names.map((name, column) => ({ name, column, type: known?.types.get(name) })).filter(({ column }) => places.kind !== 'wkt' || column !== places.column).filter(({ name }) => !known || known.types.has(name));
     if (reading?.make && reading.make !== 'points' && places.kind === 'xy') {
-      this.corners = new Corners({ file: this.table.file, make: reading.make, group: reading.group ?? null, order: reading.order ?? null });
+      this.corners = new Corners({ file: this.table.file, layer, make: reading.make, group: reading.group ?? null, order: reading.order ?? null });
       this.columns = this.columns.filter(({ column }) => column !== places.x && column !== places.y && column !== places.z);
       for (const name of [reading.group, reading.order]) if (name !== undefined) this.column(name);
     }

@@ -1,0 +1,35 @@
+import { type Crs, metresPerUnit } from '../crs/crs';
+import type { Finding } from '../model/finding';
+import { symbolKey } from '../model/symbols';
+import type { HeldLooks } from '../style/held';
+import { sheetOf } from '../style/sheet';
+import { sldText } from '../style/sld-write';
+import type { TargetSet, WriteContext } from './format';
+
+/** Styles that lie beside a file. */
+export const STYLE = '.sld';
+
+/** What a style of SLD holds of looks: all but a symbol's own drawing. */
+export const SLD_LOOKS: HeldLooks = { color: true, fill: true, opacity: true, width: true, dash: true, marker: false, how: 'as a style (SLD)' };
+
+/** Whether a set has looks that a style can tell. Patterns of lines alone are none. */
+export const hasSheet = (set: TargetSet): boolean => sheetOf(set, () => undefined, 1).categories.length > 0;
+
+/** The style of a set as SLD. */
+export function sldOf(set: TargetSet, { crs, libraries }: { crs: Crs } & Pick<WriteContext, 'libraries'>): string {
+  const patternOf = (name: string): ReturnType<(typeof libraries)[number]['library']['lines']['get']> => {
+    for (const { library } of libraries) {
+      const found = library.lines.get(symbolKey(name));
+      if (found) return found;
+    }
+    return undefined;
+  };
+  return sldText(set.name, sheetOf(set, patternOf, metresPerUnit(crs, null)).categories);
+}
+
+/** What of the looks of a set its style cannot tell apart. */
+export function sheetFindings(set: TargetSet): Finding[] {
+  const { missing, categories } = sheetOf(set, () => undefined, 1);
+  if (missing.length === 0 || categories.length === 0) return [];
+  return [{ code: 'looks-merged', severity: 'caution', message: `Its style cannot tell looks apart by ${missing.join(' and ')}, which ${missing.length === 1 ? 'stays' : 'stay'} behind: records get the look of most of them. Take ${missing.length === 1 ? 'the field' : 'the fields'} along in Shape to keep all.`, count: set.looks.length, place: set.name }];
+}
