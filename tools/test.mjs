@@ -7,6 +7,7 @@ import { ensureBuild, ensureDemoData, ensurePackages, root } from './setup.mjs';
 /** Debian packages that the checks compare with or drive, and how to tell that they are there. */
 const PYTHON = ['/usr/bin/python3', ['-c', 'import ezdxf, shapefile, pyproj, numpy, shapely, fastkml, gpxpy, openpyxl']];
 const DEBIAN = [
+  { packages: ['poppler-utils'], there: () => existsSync('/usr/bin/pdftotext') },
   { packages: ['chromium'], there: () => existsSync('/usr/bin/chromium') },
   { packages: ['python3-ezdxf', 'python3-pyshp', 'python3-pyproj', 'python3-numpy', 'python3-shapely', 'python3-fastkml', 'python3-gpxpy', 'python3-openpyxl', 'proj-data'], there: () => existsSync(PYTHON[0]) && spawnSync(...PYTHON).status === 0 },
 ];

@@ -6,7 +6,8 @@ import { misfits } from '@pontrel/core/crossing/misfits';
 import { crsOf, placedFor } from '@pontrel/core/crossing/placement';
 import { fileStem } from '@pontrel/core/crossing/plan';
 import { prepare } from '@pontrel/core/crossing/prepare';
-import { type Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
+import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
+import { parseRecipe, recipeFor } from '@pontrel/core/crossing/recipe-file';
 import type { Feed } from '@pontrel/core/crossing/run';
 import { isReshaped, joinTables, rulesOf, shapedProfiles, shapeLayers, unitOfSource } from '@pontrel/core/crossing/shaped';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
@@ -22,10 +23,10 @@ export async function convertByRecipe(files: string[], recipeFile: string): Prom
   if (files.length < 2) throw new Usage('Name the files that the recipe is to be run on, and the folder for what comes of it.');
   const output = files.at(-1)!;
   if (await stat(output).then((s) => !s.isDirectory(), () => false)) throw new Usage(`${output} is a file; a recipe writes into a folder.`);
-  const recipe = await readRecipe(recipeFile);
+  const recipe = parseRecipe(await readFile(recipeFile, 'utf8').catch((error: unknown) => { throw new Problem('recipe-unread', `${recipeFile} cannot be read as a recipe: ${messageOf(error)}.`, { file: recipeFile }); }), recipeFile);
   if (recipe.deliverables.length === 0) throw new Problem('recipe-empty', `${recipeFile} has no deliverable: there is nothing to write.`);
   return surveyAll(files.slice(0, -1), async (sources, spools) => {
-    const named = renamed(recipe, sources);
+    const named = recipeFor(recipe, sources.map((s) => s.name));
     const told = misfits(named, sources);
     const written: { deliverable: Deliverable; done: Written; json: unknown[] }[] = [];
     for (const deliverable of named.deliverables) written.push(await deliver(named, deliverable, sources, spools, path.join(output, fileStem(deliverable.name))));
@@ -50,28 +51,6 @@ export async function convertByRecipe(files: string[], recipeFile: string): Prom
 }
 
 const sum = <T>(list: readonly T[], pick: (item: T) => number): number => list.reduce((n, item) => n + pick(item), 0);
-
-async function readRecipe(file: string): Promise<Recipe> {
-  let json: unknown;
-  try {
-    json = JSON.parse(await readFile(file, 'utf8'));
-  } catch (error) {
-    throw new Problem('recipe-unread', `${file} cannot be read as a recipe: ${messageOf(error)}.`, { file });
-  }
-  const parsed = Recipe.safeParse(json);
-  if (parsed.success) return parsed.data;
-  const [issue] = parsed.error.issues;
-  throw new Problem('recipe-unread', `${file} is no recipe: ${issue!.path.join('.') || 'it'}: ${issue!.message}.`, { file });
-}
-
-/** A recipe of one source is meant for the one file that is given, whatever the next revision of it is called. */
-function renamed(recipe: Recipe, sources: readonly Surveyed[]): Recipe {
-  const [name, ...others] = Object.keys(recipe.sources);
-  const [only] = sources;
-  if (name === undefined || others.length > 0 || sources.length !== 1 || name === only!.name) return recipe;
-  const deliverables = recipe.deliverables.map((d) => (d.area && 'source' in d.area && d.area.source === name ? { ...d, area: { ...d.area, source: only!.name } } : d));
-  return { ...recipe, sources: { [only!.name]: recipe.sources[name]! }, deliverables };
-}
 
 async function deliver(recipe: Recipe, deliverable: Deliverable, sources: readonly Surveyed[], spools: readonly Spool[], folder: string): Promise<{ deliverable: Deliverable; done: Written; json: unknown[] }> {
   const batchesOf = (name: string): ReturnType<Spool['batches']> => spools[sources.findIndex((s) => s.name === name)]!.batches();

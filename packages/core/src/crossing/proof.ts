@@ -1,6 +1,7 @@
 import { type Crs, datumOf, METRES_PER_DEGREE } from '../crs/crs';
 import { sameDefinition } from '../crs/registry/identify';
 import type { Format, OpenSource } from '../formats/format';
+import { cutAtAntimeridian } from '../geometry/cut-meridian';
 import { ringArea2 } from '../geometry/measure';
 import type { FolderSource, Watch } from '../io/bytes';
 import { eachPart, type FeatureBatch, partCount, partRanges, POLYGON, ROW, type Value, vertexRange } from '../model/batch';
@@ -137,6 +138,7 @@ export async function proveDeliverable(
     });
     for (const s of sets) cursors[s] = cursor;
   }
+  const cuts = format.write!.cutsAtAntimeridian?.(options) === true;
   const computed = plan.sets.some((s) => s.fields.some((f) => f.computed));
   let done = 0;
   try {
@@ -147,7 +149,8 @@ export async function proveDeliverable(
       const metres = feed.carrier.crs.kind === 'projected' ? feed.carrier.crs.unit.metres : null;
       for await (const batch of feed.read(watch)) {
         watch.check();
-        const placed = resizeBatch(placeBatch(batch, feed.carrier, target.chord_m), feed.carrier);
+        const whole = resizeBatch(placeBatch(batch, feed.carrier, target.chord_m), feed.carrier);
+        const placed = cuts ? cutAsWritten(whole, feed.carrier.transform, inverse) : whole;
         // only what is worked out from the geometry needs it in the target system again
         const full = computed ? computeColumns(transformBatch(placed, feed.carrier.transform).batch, plan, target.crs) : placed;
         for (const { set, rows, n } of routeBatch(full, feed.carrier.source, plan, lostIn(lost[f]!, first, batch.count), new Findings())) {
@@ -182,6 +185,16 @@ export async function proveDeliverable(
   }
   const ways = feeds.map(({ carrier: { source, accuracy_m, steps } }) => ({ source, accuracy_m, steps: steps.map((s) => ({ id: s.id, name: s.name, accuracy_m: s.accuracy_m })) }));
   return { ...comparison.result(readFindings.list()), ways };
+}
+
+/** A placed batch with what goes over the antimeridian in the parts that it is written in. */
+function cutAsWritten(placed: FeatureBatch, transform: Transform, inverse: Transform): FeatureBatch {
+  const { batch } = transformBatch(placed, transform);
+  const cut = cutAtAntimeridian(batch);
+  if (cut === batch) return placed;
+  const coords = Float64Array.from(cut.coords);
+  inverse.apply(coords, 0, coords.length / 3, 3);
+  return { ...cut, coords };
 }
 
 /** The records of a batch among those of its feed, numbered within the batch. */

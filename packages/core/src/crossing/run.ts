@@ -1,5 +1,6 @@
 import type { Crs } from '../crs/crs';
 import type { Format } from '../formats/format';
+import { cutAtAntimeridian } from '../geometry/cut-meridian';
 import { formatOptions, type OptionValues } from '../formats/options';
 import type { FolderSink, Watch } from '../io/bytes';
 import type { FeatureBatch } from '../model/batch';
@@ -41,6 +42,7 @@ export async function runDeliverable(format: Format, plan: Plan, feeds: readonly
   for (const finding of format.write.crsFindings(target.crs, options)) findings.add(finding);
   const libraries = feeds.flatMap(({ carrier, library }) => (library ? [{ source: carrier.source, library: scaledLibrary(library, carrier.sizes.ratio) }] : []));
   const writer = await format.write.create(folder, plan.sets, { crs: target.crs, stem: target.stem, options, libraries });
+  const cuts = format.write.cutsAtAntimeridian?.(options) === true;
   const written = plan.sets.map(() => 0);
   const lostOf: Set<number>[] = [];
   let done = 0;
@@ -52,7 +54,7 @@ export async function runDeliverable(format: Format, plan: Plan, feeds: readonly
       watch.check();
       const placed = resizeBatch(placeBatch(batch, feed.carrier, target.chord_m), feed.carrier);
       const { batch: moved, lost } = transformBatch(placed, feed.carrier.transform);
-      const full = computeColumns(moved, plan, target.crs);
+      const full = computeColumns(cuts ? cutAtAntimeridian(moved) : moved, plan, target.crs);
       for (const { set, rows, n } of routeBatch(full, feed.carrier.source, plan, lost, findings)) {
         await writer.append(set, full, rows, n, feed.carrier.source);
         written[set]! += n;

@@ -183,6 +183,8 @@ export interface Format {
     optionsOf?(extension: string): OptionValues;
     /** What of looks it holds in its own way; nothing when absent. */
     looks?(options: OptionValues): HeldLooks;
+    /** Whether what goes over the antimeridian is cut there. */
+    cutsAtAntimeridian?(options: OptionValues): boolean;
     /** Metres by which heights are raised. */
     lift_m?(options: OptionValues): number;
     /** Metres within which positions are kept, where the format rounds them. */

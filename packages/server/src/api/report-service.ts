@@ -10,7 +10,9 @@ import { label } from '@pontrel/core/crs/transform';
 import { REGISTRY_VERSION } from '@pontrel/core/crs/registry/registry';
 import { extensionOf, formatById } from '@pontrel/core/formats/index';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
-import { PICTURE, reportHtml, type ReportFacts } from '../report/report-html';
+import { PICTURE, type Report, type ReportFacts, reportOf } from '../report/content';
+import { reportHtml } from '../report/report-html';
+import { reportPdf } from '../report/report-pdf';
 import type { Catalog, SourceRecord } from '../store/catalog';
 import type { DataFolder } from '../store/data-folder';
 import type { Picture, PictureRequest } from '../tiles/sample-picture';
@@ -26,6 +28,15 @@ export class ReportService {
 
   /** @throws Problem when the run is gone */
   async html(runId: string): Promise<string> {
+    return reportHtml(await this.report(runId));
+  }
+
+  /** @throws Problem when the run is gone */
+  async pdf(runId: string): Promise<Buffer> {
+    return reportPdf(await this.report(runId));
+  }
+
+  private async report(runId: string): Promise<Report> {
     const run = this.catalog.run(runId);
     const crossing = this.catalog.crossing(run.crossing);
     const { recipe } = crossing;
@@ -48,7 +59,7 @@ export class ReportService {
       way: sources.flatMap((s) => this.wayOf(s, run.crossing, run.target)),
       versions: [['Pontrel', this.version], ['EPSG dataset', REGISTRY_VERSION], ['Node.js', process.versions.node]],
     };
-    return reportHtml(facts);
+    return reportOf(facts);
   }
 
   private async mainFile(crossing: string, source: SourceRecord): Promise<string> {

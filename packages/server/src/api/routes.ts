@@ -104,6 +104,8 @@ export function addRoutes(app: FastifyInstance, service: CrossingService, places
     return reply.header('content-security-policy', "default-src 'none'; style-src 'unsafe-inline'").type('text/html; charset=utf-8').send(html);
   });
 
+  api.get('/api/runs/:id/report.pdf', { schema: { params: Id } }, async ({ params }, reply) => reply.header('content-disposition', 'inline; filename="proof.pdf"').type('application/pdf').send(await reports.pdf(params.id)));
+
   api.get('/api/crossings/:id/tiles/:stamp/:z/:x/:y', { schema: { params: TileAt.extend({ stamp: z.string() }) } }, async ({ params }, reply) =>
     sendTile(reply, await service.tile(params.id, params.z, params.x, params.y)));
   api.get('/api/runs/:id/tiles/:stamp/:z/:x/:y', { schema: { params: TileAt.extend({ stamp: z.string() }) } }, async ({ params }, reply) =>

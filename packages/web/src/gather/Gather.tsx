@@ -14,6 +14,7 @@ import { READ } from '../parts/read-formats';
 import { LayerCard } from './LayerCard';
 import { LayerInspector } from './LayerInspector';
 import { PasteTable } from './PasteTable';
+import { TakeRecipe } from './TakeRecipe';
 import { SourceCard } from './SourceCard';
 
 const KINDS: { value: Kind | 'all'; name: string }[] = [{ value: 'all', name: 'All' }, { value: 'line', name: 'Lines' }, { value: 'polygon', name: 'Areas' }, { value: 'point', name: 'Points' }, { value: 'text', name: 'Text' }, { value: 'row', name: 'Rows' }];
@@ -70,6 +71,7 @@ export function Gather() {
               </button>
             </Flex>
             <chakra.button type="button" display="flex" alignItems="center" gap="10px" px="11px" minH="30px" cursor="pointer" color="muted" textAlign="left" _hover={{ color: 'ink' }} onClick={() => setPasting(true)}><Table {...ICON} />Type or paste a table</chakra.button>
+            {crossing.sources.length > 0 && <TakeRecipe />}
           </Flex>
         </Scroll>
       </Side>

@@ -57,6 +57,7 @@ export function Prove() {
         <Divider /><Muted>{day(run.finished)} {clock(run.finished)}</Muted>
         <Box flex="1" />
         <Button asChild><a href={`/api/runs/${run.id}/report`} target="_blank" rel="noreferrer"><FileText {...ICON} />Report</a></Button>
+        <Button asChild><a href={`/api/runs/${run.id}/report.pdf`} target="_blank" rel="noreferrer">PDF</a></Button>
         <Button asChild variant="solid"><a href={`/api/runs/${run.id}/zip`} download><Download {...ICON} />Download zip</a></Button>
       </Flex>
       <Grid templateColumns="284px minmax(0, 1fr) 276px" minH="0">

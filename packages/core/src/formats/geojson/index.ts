@@ -31,6 +31,7 @@ export const geojson: Format = {
       { id: 'looks', label: 'Looks', kind: 'choice', choices: [{ value: 'fields', label: 'As the fields that they are' }, { value: 'simplestyle', label: 'As simplestyle properties too' }] },
     ],
     optionsOf: (extension): OptionValues => (LINES.has(extension) ? { form: 'lines' } : {}),
+    cutsAtAntimeridian: (options) => formOf(options) !== 'named',
     looks: (options) => (options.looks === 'simplestyle' ? { color: true, fill: true, opacity: true, width: true, dash: false, marker: false, how: 'as simplestyle properties' } : NO_LOOKS),
     prescribedCrs: (options) => (formOf(options) === 'named' ? null : WGS84),
     rounding_m: (options) => Number(options.precision),
