@@ -24,6 +24,8 @@ CASES = {
     'polygon': (shapefile.POLYGON, lambda w, k: w.poly([ring, hole])),
     'polygonz': (shapefile.POLYGONZ, lambda w, k: w.polyz([lift(ring, 1), lift(hole, 1)])),
     'polygonm': (shapefile.POLYGONM, lambda w, k: w.polym([lift(ring, 1)])),
+    # a roof of a strip and a fan of triangles, and a wall with a window
+    'multipatch': (shapefile.MULTIPATCH, lambda w, k: w.multipatch([lift([[E, N], [E, N + 4], [E + 4, N], [E + 4, N + 4]], k), lift([[E, N], [E, N + 4], [E + 4, N + 4], [E + 4, N]], 9), lift(ring, 1), lift(hole, 2)], partTypes=[shapefile.TRIANGLE_STRIP, shapefile.TRIANGLE_FAN, shapefile.OUTER_RING, shapefile.INNER_RING])),
 }
 ENCODINGS = {'point': ('utf-8', 'UTF-8', 'Whārangi 港'), 'line': ('cp1252', '1252', 'Rue Élysée'), 'polygon': ('cp1251', 'ANSI 1251', 'План'), 'multipoint': ('shift_jis', 'SHIFT_JIS', '港湾')}
 
@@ -55,7 +57,7 @@ for name, (kind, add) in CASES.items():
             continue
         z = list(s.z) if hasattr(s, 'z') else [None] * len(s.points)
         values = {f[0]: v.isoformat() if isinstance(v, datetime.date) else v for f, v in zip(r.fields[1:], sr.record)}
-        rows.append({'points': [[p[0], p[1], zz] for p, zz in zip(s.points, z)], 'parts': list(getattr(s, 'parts', [])), 'values': values})
+        rows.append({'m': list(s.m) if hasattr(s, 'm') and kind != shapefile.MULTIPATCH else None, 'points': [[p[0], p[1], zz] for p, zz in zip(s.points, z)], 'parts': list(getattr(s, 'parts', [])), 'values': values})
     r.close()
     out.append({'name': name, 'rows': rows})
 json.dump(out, sys.stdout)

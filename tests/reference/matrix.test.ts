@@ -22,7 +22,7 @@ function optionSets(format: Format): Record<string, string | number>[] {
 
 /** What an option needs beside it to have a meaning. */
 const NEEDED: Record<string, Record<string, string>> = { raise: { heights: 'absolute' }, width_m: { widths: 'metres' }, symbol_size: { points: 'block' } };
-const TEXTS: Record<string, string> = { label_color: '#a8492a', label_angle: 'text_angle', link: 'http://localhost/quay?a=1&b=2' };
+const TEXTS: Record<string, string> = { image: 'note', label_color: '#a8492a', label_angle: 'text_angle', link: 'http://localhost/quay?a=1&b=2' };
 
 /** Every source format into every target format: what comes out is what the forecast said, in every cell. */
 describe('from every format into every format', () => {

@@ -11,7 +11,7 @@ import { python } from './python';
 
 interface Written {
   name: string;
-  rows: { points: [number, number, number | null][]; parts: number[]; values: Record<string, string | number | boolean | null> }[];
+  rows: { m: (number | null)[] | null; points: [number, number, number | null][]; parts: number[]; values: Record<string, string | number | boolean | null> }[];
 }
 
 const folder = mkdtempSync(path.join(tmpdir(), 'pontrel-shapes-'));
@@ -34,8 +34,11 @@ const KINDS: Record<string, string> = { point: 'point', multipoint: 'point', lin
 describe('shapefiles that pyshp wrote', () => {
   it.each(['point', 'pointz', 'pointm', 'multipoint', 'multipointz', 'line', 'linez', 'linem', 'polygon', 'polygonz', 'polygonm'])('%s: every vertex and value as pyshp reads it', async (name) => {
     const { rows } = written.find((w) => w.name === name)!;
-    const { records, findings } = await read(`${name}.shp`);
-    // the one null shape is a finding, not a record
+    const { records: all, findings } = await read(`${name}.shp`);
+    // the one null shape is a record without a place, with its values
+    const [nowhere, ...others] = all.filter((r) => r.kind === 'row');
+    expect([nowhere!.parts, nowhere!.attributes.COUNT, others]).toEqual([[], 4000, []]);
+    const records = all.filter((r) => r.kind !== 'row');
     expect(findings).toContainEqual(expect.objectContaining({ code: 'shp-null', count: 1 }));
     expect(records).toHaveLength(rows.length);
     records.forEach((record, i) => {
@@ -50,6 +53,9 @@ describe('shapefiles that pyshp wrote', () => {
         const starts = record.parts.map((part) => (at += part.length) - part.length);
         expect(starts).toEqual(row.parts);
       }
+      // measures travel as a field; pyshp says null, or less than -10^38, where there are none
+      const measures = row.m?.map((m) => (m === null || m < -1e38 ? null : m)) ?? [];
+      expect(record.attributes.measures ?? null).toBe(measures.some((m) => m !== null) ? JSON.stringify(measures) : null);
       for (const [field, value] of Object.entries(row.values)) {
         const empty = value === null || value === '';
         expect([field, record.attributes[field] ?? null]).toEqual([field, empty ? null : value]);
@@ -60,14 +66,27 @@ describe('shapefiles that pyshp wrote', () => {
   it('are read with capital extensions, as other systems write them', async () => {
     for (const file of readdirSync(folder).filter((f) => f.startsWith('linez.'))) renameSync(path.join(folder, file), path.join(folder, file.replace('linez', 'CAPITAL').toUpperCase()));
     const { records } = await read('CAPITAL.SHP');
-    expect(records).toHaveLength(6);
+    expect(records).toHaveLength(7);
     expect(records[0]!.attributes.COUNT).toBe(1000);
+  });
+
+  it('multipatches are their faces, each with the values of its record', async () => {
+    const { rows } = written.find((w) => w.name === 'multipatch')!;
+    const { records, findings } = await read('multipatch.shp');
+    const faces = records.filter((r) => r.kind === 'polygon');
+    // two triangles of the strip, two of the fan, and the wall with its window
+    expect(faces.length).toBe(5 * rows.length);
+    expect(faces.slice(0, 5).map((f) => f.parts.map((p) => p.length))).toEqual([[4], [4], [4], [4], [5, 5]]);
+    const [, b, c, d] = rows[0]!.points as [number, number, number][];
+    expect(faces[1]!.parts[0]!.map((v) => v.slice(0, 3))).toEqual([b, c, d, b]);
+    rows.forEach((row, k) => faces.slice(5 * k, 5 * k + 5).forEach((f) => expect(f.attributes.COUNT ?? null).toBe(row.values.COUNT)));
+    expect(findings.map((f) => [f.code, f.count])).toContainEqual(['shp-multipatch', 6]);
   });
 
   it('are read without their table, said aloud', async () => {
     unlinkSync(path.join(folder, 'polygonz.dbf'));
     const { records, findings } = await read('polygonz.shp');
-    expect(records).toHaveLength(6);
+    expect(records).toHaveLength(7);
     expect(records[0]!.attributes).toEqual({});
     expect(findings.map((f) => f.code)).toEqual(expect.arrayContaining(['shp-no-dbf', 'shp-no-prj']));
   });

@@ -152,7 +152,7 @@ def geopackage(name):
 # the order in which the schema has the elements of some types
 ORDERS = {
     'Document': ['name', 'visibility', 'open', 'author', 'link', 'address', 'phoneNumber', 'Snippet', 'description', 'LookAt', 'Style', 'StyleMap', 'Region', 'ExtendedData', 'Schema', 'Folder', 'Placemark'],
-    'Folder': ['name', 'description', 'Folder', 'Placemark'],
+    'Folder': ['name', 'description', 'Region', 'Folder', 'Placemark'], 'Region': ['LatLonAltBox', 'Lod'],
     'Placemark': ['name', 'visibility', 'open', 'author', 'link', 'address', 'phoneNumber', 'Snippet', 'description', 'LookAt', 'TimeStamp', 'styleUrl', 'Style', 'Region', 'ExtendedData', 'Point', 'LineString', 'LinearRing', 'Polygon', 'MultiGeometry'],
     'Point': ['extrude', 'altitudeMode', 'coordinates'], 'LineString': ['extrude', 'tessellate', 'altitudeMode', 'coordinates'],
     'Polygon': ['extrude', 'tessellate', 'altitudeMode', 'outerBoundaryIs', 'innerBoundaryIs'],
@@ -192,10 +192,18 @@ def kml(name):
     document = fast.KML()
     document.from_string(data)
     layers = {}
-    for folder in list(document.features())[0].features():
-        layers[folder.name] = [{**told(p.geometry if p._geometry else None, {d['name']: d['value'] for s in (p.extended_data.elements if p.extended_data else []) for d in s.data}), 'name': p.name} for p in folder.features()]
+    def folders(within, prefix):
+        for f in within.features():
+            inner = list(f.features())
+            name = f'{prefix} / {f.name}' if prefix else f.name
+            if inner and type(inner[0]).__name__ == 'Folder': yield from folders(f, name)
+            else: yield name, f
+    for name, folder in folders(list(document.features())[0], ''):
+        layers[name] = [{**told(p.geometry if p._geometry else None, {d['name']: d['value'] for s in (p.extended_data.elements if p.extended_data else []) for d in s.data}), 'name': p.name} for p in folder.features()]
     modes = {local(e) + ' ' + (e.text or '') for e in root.iter() if local(e) in ('altitudeMode', 'extrude', 'tessellate', 'physicalWidth')}
     head['modes'] = sorted(modes)
+    head['regions'] = [{local(c): float(c.text) for c in box} for box in root.iter() if local(box) == 'LatLonAltBox']
+    head['pictures'] = sum('<img src=' in (e.text or '') for e in root.iter() if local(e) == 'description')
     return {'head': head, 'layers': layers}
 
 

@@ -77,6 +77,7 @@ describe('written files, opened by the standard library and shapely', () => {
     [{ container: 'kml' }, ['tessellate 1']],
     [{ container: 'kmz', points: 'symbol', symbol: 'POINT_CROSS', heights: 'absolute', extrude: 'yes', raise: 2, widths: 'metres', width_m: 3 }, ['altitudeMode absolute', 'extrude 1', 'physicalWidth 3']],
     [{ container: 'kml', heights: 'above', name: 'L {level:.2}', balloon: 'none', description: 'For the <meeting>', link: 'http://localhost/?a=1&b=2' }, ['altitudeMode relativeToGround']],
+    [{ container: 'kml', shown: 'near', image: 'note' }, ['tessellate 1']],
   ] as const)('KML with %o has its elements in the order of the schema, and fastkml finds every record with its values', async (options, modes) => {
     const path = into();
     const source = oddLayers();
@@ -92,6 +93,13 @@ describe('written files, opened by the standard library and shapely', () => {
     expect(file!.layers.Mixed!.map((r) => r.name)).toEqual('name' in options ? [null, null, null, null].map((_, k) => ['Shed 3\nŌtautahi', 'VALVE', null, null][k]) : ['Shed 3\nŌtautahi', 'VALVE', null, null]);
     if ('name' in options) expect(file!.layers.Levels!.map((r) => r.name)).toEqual(['L 3.25', 'L -0.50', 'L 0.00']);
     expect(file!.layers.Levels!.map((r) => r.parts[0]![0]![2])).toEqual([3.25, -0.5, 0].map((z) => z + ('raise' in options ? options.raise : 0)));
+    if ('shown' in options) {
+      // one region for each folder with places, around all that is in it; one record names a picture
+      const [zones] = [file!.layers.Zones!.flatMap((r) => r.parts.flat())];
+      expect(file!.head.pictures).toBe(1);
+      expect((file!.head.regions as Record<string, number>[]).length).toBe(4);
+      expect((file!.head.regions as Record<string, number>[])[2]).toEqual({ north: Math.max(...zones.map((p) => p[1]!)), south: Math.min(...zones.map((p) => p[1]!)), east: Math.max(...zones.map((p) => p[0]!)), west: Math.min(...zones.map((p) => p[0]!)) });
+    }
     if (options.container === 'kmz') {
       expect(file!.head.files).toEqual(['doc.kml', 'icons/point_cross.png']);
       // two bars of 0.075 across 0.86 of the picture: by hand 2 · 0.86² · 0.075 − 0.86² · 0.075², and rounded ends

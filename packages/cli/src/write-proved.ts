@@ -1,4 +1,4 @@
-import { cp, mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
+import { cp, mkdir, mkdtemp, readdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { Plan } from '@pontrel/core/crossing/plan';
 import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
@@ -21,7 +21,8 @@ export async function writeProved(format: Format, plan: Plan, feeds: readonly Fe
     const run = await runDeliverable(format, plan, feeds, goal, folderAt(partial), UNWATCHED, total);
     const proof = await proveDeliverable(format, plan, feeds, run.lost, goal, folderAt(partial), UNWATCHED, total);
     const files = format.write!.files(plan.sets, { stem: goal.stem, options: goal.options });
-    for (const { name } of files) await rename(path.join(partial, name), path.join(folder, name)).catch(() => cp(path.join(partial, name), path.join(folder, name)));
+    // a set may be in more files than were forecast
+    for (const name of await readdir(partial)) await rename(path.join(partial, name), path.join(folder, name)).catch(() => cp(path.join(partial, name), path.join(folder, name)));
     return { run, proof, files: files.filter((f) => f.sets.length > 0).map((f) => ({ path: path.join(folder, f.name), sets: f.sets })) };
   } finally {
     await rm(partial, { recursive: true, force: true });

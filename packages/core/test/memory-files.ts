@@ -49,6 +49,10 @@ export class MemoryFolder implements FolderSink, FolderSource {
     return Promise.reject(new Error('There is no database in memory.'));
   }
 
+  has(name: string): Promise<boolean> {
+    return Promise.resolve(this.files.has(name));
+  }
+
   open(name: string): Promise<ByteSource> {
     const stem = name.replace(/\.[^.]+$/, '');
     const siblings = Object.fromEntries([...this.files].filter(([n]) => n.startsWith(`${stem}.`)).map(([n, b]) => [n.slice(stem.length), b]));

@@ -42,6 +42,8 @@ export interface FolderSink {
 /** A folder of written files, to read back. */
 export interface FolderSource {
   open(name: string): Promise<ByteSource>;
+  /** Whether there is a file of this name. */
+  has(name: string): Promise<boolean>;
   scratch(): Promise<Scratch>;
 }
 

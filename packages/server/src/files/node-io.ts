@@ -91,5 +91,6 @@ export function folderAt(folder: string): FolderSink & FolderSource {
       return { write: (bytes) => sink.write(bytes), patch: (offset, bytes) => sink.patch(offset, bytes), close: () => sink.close(), source: () => fileSource(file), remove: () => rm(file, { force: true }) };
     },
     open: (name) => fileSource(inside(name)),
+    has: (name) => stat(inside(name)).then(() => true, () => false),
   };
 }

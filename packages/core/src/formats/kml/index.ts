@@ -6,7 +6,8 @@ import { entrySource, zipEntries } from '../zip/read';
 import { piecesSource } from './pieces-source';
 import { WGS84 } from '../globe';
 import { openKml } from './read';
-import { createKml, DOCUMENT_END, fileNameOf, folderMark, liftOf } from './write';
+import { setOrder } from './folders';
+import { createKml, DOCUMENT_END, fileNameOf, folderEnd, folderMark, FOLDERS, liftOf } from './write';
 
 /** KML 2.2 and KMZ. Source: OGC 07-147r2. */
 export const kml: Format = {
@@ -33,6 +34,8 @@ export const kml: Format = {
       { id: 'container', label: 'As', kind: 'choice', choices: [{ value: 'kml', label: 'KML' }, { value: 'kmz', label: 'KMZ' }] },
       { id: 'name', label: 'Name', kind: 'text', hint: 'by a field such as name' },
       { id: 'balloon', label: 'In the balloon', kind: 'choice', choices: [{ value: 'table', label: 'A table of all data' }, { value: 'none', label: 'Nothing' }] },
+      { id: 'image', label: 'Picture by field', kind: 'text', hint: 'none' },
+      { id: 'shown', label: 'Folders are shown', kind: 'choice', choices: [{ value: 'always', label: 'From anywhere' }, { value: 'near', label: 'From near, for large sets' }] },
       { id: 'heights', label: 'Heights', kind: 'choice', choices: [{ value: 'ground', label: 'On the ground' }, { value: 'above', label: 'Above the ground' }, { value: 'absolute', label: 'Absolute' }] },
       { id: 'raise', label: 'Raised by', kind: 'length', initial_m: 0, when: (v) => v.heights !== 'ground' },
       { id: 'extrude', label: 'Down to the ground', kind: 'choice', when: (v) => v.heights !== 'ground', choices: [{ value: 'no', label: 'No' }, { value: 'yes', label: 'Yes' }] },
@@ -78,11 +81,13 @@ async function readFolders(folder: FolderSource, sets: readonly TargetSet[], { s
     source = await scratch.source();
     done = () => scratch.remove();
   }
-  const marks = await placesOf(source, sets.map((_, k) => folderMark(k)));
+  const order = setOrder(sets.map((s) => s.name));
+  const [folders, ...found] = await placesOf(source, [FOLDERS, ...order.flatMap((k) => [folderMark(k), folderEnd(k)])]);
+  const placeOf = new Map(order.map((k, n) => [k, [found[2 * n]!, found[2 * n + 1]! + folderEnd(k).length] as const]));
   const end = source.size - new TextEncoder().encode(DOCUMENT_END).length;
   let left = sets.length;
   return Promise.all(sets.map(async (_, k): Promise<ReadBack> => {
-    const open = await openKml(piecesSource(`${stem}.kml`, source, [[0, marks[0]!], [marks[k]!, marks[k + 1] ?? end], [end, source.size]]));
+    const open = await openKml(piecesSource(`${stem}.kml`, source, [[0, folders!], placeOf.get(k)!, [end, source.size]]));
     return { open: thenOnce(open, async () => { if (--left === 0) await done(); }), sets: [k] };
   }));
 }

@@ -1,3 +1,4 @@
+import { type Bounds, emptyBounds, featureBounds, join } from '../../geometry/bounds';
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink, Scratch } from '../../io/bytes';
 import { type FeatureBatch, LINE, POLYGON, ROW, TEXT, type Value, partRanges } from '../../model/batch';
@@ -11,6 +12,7 @@ import { plainDecimal } from '../plain-decimal';
 import { TextSink } from '../text-sink';
 import { escaped } from '../xml';
 import { ZipWriter } from '../zip/write';
+import { folderSteps, WITHIN } from './folders';
 import { colorText } from './looks';
 
 export const fileNameOf = (stem: string, options: OptionValues): string => `${stem}.${String(options.container)}`;
@@ -26,7 +28,9 @@ const iconName = (symbol: string): string => `icons/${symbol.toLowerCase()}.png`
 
 /** Where a set's folder begins in the file, so that it can be found again. */
 export const folderMark = (set: number): string => `\n<Folder id="L${set + 1}">\n`;
-export const FOLDER_END = '</Folder>\n';
+export const folderEnd = (set: number): string => `</Folder><!-- end of L${set + 1} -->\n`;
+/** Where the folders begin. */
+export const FOLDERS = '\n<!-- folders -->\n';
 export const DOCUMENT_END = '</Document>\n</kml>\n';
 
 /**
@@ -36,20 +40,26 @@ export const DOCUMENT_END = '</Document>\n</kml>\n';
 export async function createKml(folder: FolderSink, sets: readonly TargetSet[], { stem, options, crs }: WriteContext): Promise<DeliverableWriter> {
   const styles = new Styles(options);
   const names = template(options.name);
-  const files: { set: TargetSet; scratch: Scratch; sink: TextSink; id: number }[] = [];
+  const files: { set: TargetSet; scratch: Scratch; sink: TextSink; id: number; extent: Bounds }[] = [];
+  const pictures = { missing: 0, beside: 0 };
   for (const [k, set] of sets.entries()) {
     const scratch = await folder.scratch();
-    files.push({ set, scratch, sink: new TextSink(scratch), id: k });
+    files.push({ set, scratch, sink: new TextSink(scratch), id: k, extent: emptyBounds() });
   }
   return {
     async append(s, batch, rows, n) {
-      const { set, sink, id } = files[s]!;
+      const { set, sink, id, extent } = files[s]!;
+      const box = emptyBounds();
       for (let k = 0; k < n; k++) {
-        sink.put(placemark(set, id, batch, rows[k]!, options, names, styles));
+        featureBounds(batch, rows[k]!, box);
+        join(extent, box);
+        sink.put(placemark(set, id, batch, rows[k]!, options, names, styles, pictures));
         if (sink.full) await sink.flush();
       }
     },
-    async close() {
+    async close(findings) {
+      if (pictures.missing > 0) findings.add({ code: 'kml-picture-missing', severity: 'caution', message: `Records name no picture in ${String(options.image)}: their balloons have none.`, count: pictures.missing });
+      if (pictures.beside > 0) findings.add({ code: 'kml-picture-beside', severity: 'info', message: `Pictures are named by ${String(options.image)} and do not travel in the file: lay them beside it.`, count: pictures.beside });
       for (const { sink } of files) await sink.close();
       const content = documentOf(stem, files, styles, options, crs.name);
       const file = await folder.create(fileNameOf(stem, options));
@@ -74,7 +84,7 @@ function template(text: string | number | undefined): Template | null {
   return typeof parsed === 'string' ? null : parsed;
 }
 
-async function* documentOf(stem: string, files: readonly { set: TargetSet; scratch: Scratch; id: number }[], styles: Styles, options: OptionValues, system: string): AsyncGenerator<Uint8Array> {
+async function* documentOf(stem: string, files: readonly { set: TargetSet; scratch: Scratch; id: number; extent: Bounds }[], styles: Styles, options: OptionValues, system: string): AsyncGenerator<Uint8Array> {
   const encoder = new TextEncoder();
   const told = String(options.description ?? '').trim();
   const link = String(options.link ?? '').trim();
@@ -84,10 +94,16 @@ async function* documentOf(stem: string, files: readonly { set: TargetSet; scrat
 <name>${escaped(stem)}</name>
 ${link === '' ? '' : `<atom:link href="${escaped(link)}"/>\n`}${told === '' ? '' : `<description>${escaped(told)}</description>\n`}<!-- positions in ${escaped(system).replaceAll('--', '-')} -->
 ${styles.text()}${files.map(({ set, id }) => schemaText(set, id)).join('')}`);
-  for (const { set, scratch, id } of files) {
-    yield encoder.encode(`${folderMark(id)}<name>${escaped(set.name)}</name>\n`);
-    yield* (await scratch.source()).stream();
-    yield encoder.encode(FOLDER_END);
+  yield encoder.encode(FOLDERS);
+  for (const step of folderSteps(files.map((f) => f.set.name))) {
+    if ('open' in step) yield encoder.encode(`<Folder><name>${escaped(step.open)}</name>\n`);
+    else if ('close' in step) yield encoder.encode('</Folder>\n');
+    else {
+      const { set, scratch, id, extent } = files[step.set]!;
+      yield encoder.encode(`${folderMark(id)}<name>${escaped(set.name.split(WITHIN).at(-1)!)}</name>\n${options.shown === 'near' ? regionText(extent) : ''}`);
+      yield* (await scratch.source()).stream();
+      yield encoder.encode(folderEnd(id));
+    }
   }
   yield encoder.encode(DOCUMENT_END);
 }
@@ -101,13 +117,14 @@ function schemaText({ name, fields }: TargetSet, id: number): string {
   return `<Schema name="${escaped(name)}" id="S${id + 1}">${fields.map((f) => `<SimpleField type="${typeOf(f)}" name="${escaped(f.to)}"/>`).join('')}</Schema>\n`;
 }
 
-function placemark(set: TargetSet, id: number, batch: FeatureBatch, i: number, options: OptionValues, names: Template | null, styles: Styles): string {
+function placemark(set: TargetSet, id: number, batch: FeatureBatch, i: number, options: OptionValues, names: Template | null, styles: Styles, pictures: { missing: number; beside: number }): string {
   const at = (name: string): Value => batch.columns.get(name)?.[i] ?? null;
   const name = names?.of(batch, i) ?? nameOf(at);
   const style = styles.of(batch.kinds[i]!, at);
   const values = set.fields.map((f): [TargetField, Value] => [f, at(f.from)]).filter(([, v]) => v !== null && v !== '');
   const data = values.map(([f, v]) => `<SimpleData name="${escaped(f.to)}">${escaped(typeof v === 'number' ? plainDecimal(v) : String(v))}</SimpleData>`).join('');
-  const table = options.balloon === 'table' && values.length > 0 ? `<description>${escaped(tableText(values))}</description>` : '';
+  const told = `${pictureText(at, String(options.image ?? ''), pictures)}${options.balloon === 'table' && values.length > 0 ? tableText(values) : ''}`;
+  const table = told === '' ? '' : `<description>${escaped(told)}</description>`;
   return `<Placemark>${name === null ? '' : `<name>${escaped(name)}</name>`}${table}${style === null ? '' : `<styleUrl>#${style}</styleUrl>`}${set.fields.length === 0 ? '' : `<ExtendedData><SchemaData schemaUrl="#S${id + 1}">${data}</SchemaData></ExtendedData>`}${geometryText(batch, i, set.heights, options)}</Placemark>\n`;
 }
 
@@ -120,6 +137,27 @@ function nameOf(at: (name: string) => Value): string | null {
     if (value !== null && value !== '') return String(value);
   }
   return null;
+}
+
+/** The picture that a field names, for the balloon. */
+function pictureText(at: (name: string) => Value, field: string, pictures: { missing: number; beside: number }): string {
+  if (field.trim() === '') return '';
+  const named = at(field.trim());
+  if (typeof named !== 'string' || named.trim() === '') {
+    pictures.missing++;
+    return '';
+  }
+  if (!/^https?:/i.test(named)) pictures.beside++;
+  return `<p><img src="${escaped(named.trim())}" style="max-width:480px"></p>`;
+}
+
+/** Pixels that a folder has to fill on the screen before it is shown. Source: OGC 07-147r2, section 9.14 (Region), 9.16 (Lod). */
+const SHOWN_FROM = 128;
+
+function regionText([west, south, east, north]: Bounds): string {
+  if (!(west <= east)) return '';
+  const [n, s, e, w] = [north, south, east, west].map((v) => plainDecimal(v, DEGREE_DECIMALS));
+  return `<Region><LatLonAltBox><north>${n}</north><south>${s}</south><east>${e}</east><west>${w}</west></LatLonAltBox><Lod><minLodPixels>${SHOWN_FROM}</minLodPixels></Lod></Region>\n`;
 }
 
 function tableText(values: readonly [TargetField, Value][]): string {

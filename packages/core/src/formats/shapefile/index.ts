@@ -1,11 +1,12 @@
 import { HEADER_BYTES, RECORD_HEADER_BYTES } from './shapes';
-import type { Format, TargetSet } from '../format';
-import { createShapefiles } from './write';
+import type { FolderSource } from '../../io/bytes';
+import type { Finding } from '../../model/finding';
+import type { Format, OpenSource, TargetSet } from '../format';
+import { createShapefiles, MOST_BYTES, partName } from './write';
 import { openShapefile } from './read';
+import { chained } from './chained';
 import { hasSheet, sheetFindings, SLD_LOOKS, STYLE } from '../styles';
 import { SIDECAR } from './sidecar';
-
-const GIGABYTE = 1024 ** 3;
 
 /** Shapefile sets. Source: "Shapefile Technical Description", 1998; limits of the table: dBASE III. */
 export const shapefile: Format = {
@@ -20,7 +21,7 @@ export const shapefile: Format = {
     fieldNames: { maxBytes: 10, caseMatters: false, valid: /[A-Za-z0-9_\u0080-\u{10ffff}]/u, replacement: '_' },
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldCount: 255, text: { maxBytes: 254 }, number: { maxWidth: 20, maxDecimals: 15 }, types: ['text', 'integer', 'decimal', 'boolean', 'date'],
-    maxBytes: 2 * GIGABYTE,
+    maxBytes: Infinity,
   },
   sniff: (head, name) => /\.shp$/i.test(name) || (head.length >= 4 && head[0] === 0 && head[1] === 0 && head[2] === 0x27 && head[3] === 0x0a),
   readings: ['code-page'],
@@ -28,7 +29,7 @@ export const shapefile: Format = {
   write: {
     options: [],
     looks: () => SLD_LOOKS,
-    limits: (sets) => sets.flatMap(sheetFindings),
+    limits: (sets) => sets.flatMap((set) => [...sheetFindings(set), ...partFindings(set)]),
     files: (sets) => sets.flatMap((set, k) => [
       { name: `${set.name}.shp`, bytes: HEADER_BYTES + shapeBytes(set), sets: [k] },
       { name: `${set.name}.shx`, bytes: HEADER_BYTES + 8 * set.count, sets: [] },
@@ -40,7 +41,7 @@ export const shapefile: Format = {
     ]),
     create: createShapefiles,
     // the table is proved as it stands, without what lies beside it
-    readBack: (folder, sets) => Promise.all(sets.map(async (set, k) => ({ open: await openShapefile(await folder.open(`${set.name}.shp`), { bare: true }), sets: [k] }))),
+    readBack: (folder, sets) => Promise.all(sets.map(async (set, k) => ({ open: await openParts(folder, set.name), sets: [k] }))),
     crsFindings: () => [],
   },
 };
@@ -50,4 +51,17 @@ function shapeBytes({ vertices, parts, ...set }: TargetSet): number {
   if (set.kind === 'point') return set.count * (RECORD_HEADER_BYTES + (set.heights ? 36 : 20));
   const perVertex = set.heights ? 32 : 16;
   return set.count * (RECORD_HEADER_BYTES + 44 + (set.heights ? 32 : 0)) + 4 * parts + perVertex * vertices;
+}
+
+/** All parts of a set, one after the other, as they stand. */
+async function openParts(folder: FolderSource, name: string): Promise<OpenSource> {
+  const parts: OpenSource[] = [];
+  for (let part = 1; part === 1 || (await folder.has(`${partName(name, part)}.shp`)); part++) parts.push(await openShapefile(await folder.open(`${partName(name, part)}.shp`), { bare: true }));
+  return chained(parts);
+}
+
+function partFindings(set: TargetSet): Finding[] {
+  const largest = Math.max(HEADER_BYTES + shapeBytes(set), set.count * (1 + set.fields.reduce((sum, f) => sum + f.width, 0)));
+  const parts = Math.ceil(largest / MOST_BYTES);
+  return parts > 1 ? [{ code: 'shp-parts', severity: 'info', message: `It will be in about ${parts} parts, as no file of a shapefile may be larger than 2 GB.`, count: parts, place: set.name }] : [];
 }

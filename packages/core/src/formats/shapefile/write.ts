@@ -4,7 +4,7 @@ import { type Bounds, emptyBounds, grow, isEmpty } from '../../geometry/bounds';
 import { ringArea2 } from '../../geometry/measure';
 import { ringDepths } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
-import { type FeatureBatch, partRanges, vertexRange } from '../../model/batch';
+import { type FeatureBatch, partCount, partRanges, vertexRange } from '../../model/batch';
 import { putText } from '../prj';
 import { hasSheet, sldOf, STYLE } from '../styles';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
@@ -21,34 +21,58 @@ function shapeTypeOf(set: TargetSet): number {
   return set.heights ? SHAPE.pointZ : SHAPE.point;
 }
 
+/** Bytes that a file of a set may have: its lengths are counted in 16-bit words of 31 bits, and many programs stop at half of that. Common practice, no source. */
+export const MOST_BYTES = 2 ** 31 - 1;
+
+/** The name of the n-th part of a set, from 1. */
+export const partName = (set: string, part: number): string => (part === 1 ? set : `${set}_part${part}`);
+
 /**
  * Writes one shapefile: .shp, .shx, .dbf, .prj and .cpg.
  * Source: "Shapefile Technical Description", 1998; outer rings run clockwise and holes counter-clockwise (page 8).
  */
-async function createShapefile(folder: FolderSink, set: TargetSet, crs: Crs): Promise<ShapefileWriter> {
-  await putText(folder, `${set.name}.prj`, writePrj(crs));
-  await putText(folder, `${set.name}.cpg`, 'UTF-8');
-  const shp = new BufferedSink(await folder.create(`${set.name}.shp`));
-  const shx = new BufferedSink(await folder.create(`${set.name}.shx`));
-  const dbf = await DbfWriter.create(folder, `${set.name}.dbf`, set.fields);
+async function createShapefile(folder: FolderSink, set: TargetSet, name: string, crs: Crs): Promise<ShapefileWriter> {
+  await putText(folder, `${name}.prj`, writePrj(crs));
+  await putText(folder, `${name}.cpg`, 'UTF-8');
+  const shp = new BufferedSink(await folder.create(`${name}.shp`));
+  const shx = new BufferedSink(await folder.create(`${name}.shx`));
+  const dbf = await DbfWriter.create(folder, `${name}.dbf`, set.fields);
   return new ShapefileWriter(set, shp, shx, dbf);
 }
 
-/** One shapefile a set. */
-export async function createShapefiles(folder: FolderSink, sets: readonly TargetSet[], context: WriteContext): Promise<DeliverableWriter> {
-  const writers: { shapes: ShapefileWriter; sidecar: SidecarWriter }[] = [];
-  for (const set of sets) if (hasSheet(set)) await putText(folder, `${set.name}${STYLE}`, sldOf(set, context));
-  for (const set of sets) writers.push({ shapes: await createShapefile(folder, set, context.crs), sidecar: new SidecarWriter(await folder.create(`${set.name}${SIDECAR}`), set, context) });
+/** One shapefile a set, in as many parts as it needs to stay within `most` bytes a file. */
+export async function createShapefiles(folder: FolderSink, sets: readonly TargetSet[], context: WriteContext, most = MOST_BYTES): Promise<DeliverableWriter> {
+  const open = async (set: TargetSet, part: number): Promise<{ shapes: ShapefileWriter; sidecar: SidecarWriter }> => {
+    const name = partName(set.name, part);
+    if (hasSheet(set)) await putText(folder, `${name}${STYLE}`, sldOf(set, context));
+    return { shapes: await createShapefile(folder, set, name, context.crs), sidecar: new SidecarWriter(await folder.create(`${name}${SIDECAR}`), set, context) };
+  };
+  const writers: (Awaited<ReturnType<typeof open>> & { part: number })[] = [];
+  for (const set of sets) writers.push({ ...(await open(set, 1)), part: 1 });
+  const close = async ({ shapes, sidecar }: (typeof writers)[number]): Promise<void> => {
+    await shapes.close();
+    await sidecar.close();
+  };
   return {
     async append(set, batch, rows, n, source) {
-      const { shapes, sidecar } = writers[set]!;
-      sidecar.append(batch, rows, n, source);
-      await shapes.append(batch, rows, n);
+      for (let from = 0; from < n;) {
+        const { shapes, sidecar, part } = writers[set]!;
+        const fits = shapes.fitting(batch, rows, from, n, most);
+        if (fits === 0) {
+          await close(writers[set]!);
+          writers[set] = { ...(await open(sets[set]!, part + 1)), part: part + 1 };
+          continue;
+        }
+        const some = from === 0 && fits === n ? rows : rows.subarray(from, from + fits);
+        sidecar.append(batch, some, fits, source);
+        await shapes.append(batch, some, fits);
+        from += fits;
+      }
     },
-    async close() {
-      for (const { shapes, sidecar } of writers) {
-        await shapes.close();
-        await sidecar.close();
+    async close(findings) {
+      for (const [k, writer] of writers.entries()) {
+        await close(writer);
+        if (writer.part > 1) findings.add({ code: 'shp-parts', severity: 'info', message: `${sets[k]!.name} is in ${writer.part} parts, as none of its files may be larger than ${Math.round(most / 1e6)} MB.`, count: writer.part, place: sets[k]!.name });
       }
     },
   };
@@ -80,6 +104,19 @@ class ShapefileWriter {
       if (this.shx.full) await this.shx.flush();
     }
     await this.dbf.append(batch, rows, n);
+  }
+
+  /** How many of the records from the `from`-th on have room in files of so many bytes; at least one in an empty file. */
+  fitting(batch: FeatureBatch, rows: Uint32Array, from: number, n: number, most: number): number {
+    let bytes = this.shp.length;
+    const rowBytes = 1 + this.set.fields.reduce((sum, f) => sum + f.width, 0);
+    const rowsLeft = Math.floor((most - 1024 - 32 * this.set.fields.length) / rowBytes) - this.records;
+    for (let k = from; k < n; k++) {
+      const [start, end] = vertexRange(batch, rows[k]!);
+      bytes += RECORD_HEADER_BYTES + 44 + 64 + 4 * partCount(batch, rows[k]!) + (this.set.heights ? 32 : 16) * (end - start);
+      if ((bytes > most || k - from >= rowsLeft) && !(k === from && this.records === 0)) return k - from;
+    }
+    return n - from;
   }
 
   async close(): Promise<void> {
