@@ -9,8 +9,8 @@ export default defineConfig({
   test: {
     setupFiles: ['./tests/property-seed.ts'],
     projects: [
-      { extends: true, test: { name: 'unit', include: ['packages/*/test/**/*.test.ts'], testTimeout: 60_000 } },
-      { extends: true, test: { name: 'reference', include: ['tests/**/*.test.ts'], testTimeout: 300_000, hookTimeout: 60_000 } },
+      { extends: true, test: { name: 'unit', isolate: false, maxWorkers: 2, include: ['packages/*/test/**/*.test.ts'], testTimeout: 60_000 } },
+      { extends: true, test: { name: 'reference', isolate: false, maxWorkers: 2, include: ['tests/**/*.test.ts'], testTimeout: 300_000, hookTimeout: 60_000 } },
       { extends: true, test: { name: 'browser', include: ['e2e/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 120_000, fileParallelism: false } },
     ],
   },

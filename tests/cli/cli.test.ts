@@ -51,7 +51,7 @@ describe('pontrel convert', () => {
     expect(status).toBe(0);
     expect(json.outputs).toEqual([{ path: path.join(folder, 'one', 'quay_line.shp'), format: 'shapefile', layers: [{ name: 'quay_line', count: 169 }] }, { path: path.join(folder, 'one', 'quay_point.shp'), format: 'shapefile', layers: [{ name: 'quay_point', count: 66 }] }]);
     expect(json.proof).toMatchObject({ status: 'match', records: { in: 235, out: 235 }, differences: [] });
-    expect(readdirSync(path.join(folder, 'one')).sort()).toEqual(['line', 'point'].flatMap((k) => ['cpg', 'dbf', 'prj', 'shp', 'shx', 'sidecar'].map((e) => `quay_${k}.${e}`)));
+    expect(readdirSync(path.join(folder, 'one')).sort()).toEqual(['line', 'point'].flatMap((k) => ['cpg', 'dbf', 'prj', 'shp', 'shx', 'sidecar', 'sld'].map((e) => `quay_${k}.${e}`)));
     // what was written is read again as a source, its system known by content
     const again = pontrel('inspect', path.join(folder, 'one', 'quay_line.shp')).json.sources[0];
     expect(again.crs).toEqual({ id: 'EPSG:2193', name: 'NZGD2000 / New Zealand Transverse Mercator 2000', origin: 'declared' });

@@ -155,7 +155,8 @@ function shape(file: string, view: DataView, at: number, length: number, out: Ba
     measures.push(m < NO_MEASURE || Number.isNaN(m) ? null : m);
   };
   const end = (): void => {
-    if (measures.some((m) => m !== null)) out.set('measures', JSON.stringify(measures));
+    // a shape with heights has room for measures, which most programs fill with noughts
+    if (measures.some((m) => m !== null && (layout.m || m !== 0))) out.set('measures', JSON.stringify(measures));
     out.endFeature(layout.kind, layout.entity, record + 1);
   };
   if (layout.form === 'point') {

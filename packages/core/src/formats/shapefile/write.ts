@@ -11,7 +11,10 @@ import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
 import { BufferedSink } from './buffered-sink';
 import { DbfWriter } from './dbf-write';
 import { SIDECAR, SidecarWriter } from './sidecar';
-import { FILE_CODE, FILE_VERSION, HEADER_BYTES, RECORD_HEADER_BYTES, SHAPE } from './shapes';
+import { FILE_CODE, FILE_VERSION, HEADER_BYTES, NO_MEASURE, RECORD_HEADER_BYTES, SHAPE } from './shapes';
+
+/** Stands for no measure: anything below −10³⁸ does. Source: "Shapefile Technical Description", 1998, page 2. */
+const NOT_MEASURED = 10 * NO_MEASURE;
 
 /** The shape type that a set is written as. */
 function shapeTypeOf(set: TargetSet): number {
@@ -152,7 +155,7 @@ class ShapefileWriter {
     view.setFloat64(at + 12, y, true);
     if (heights) {
       view.setFloat64(at + 20, this.height(batch.coords[3 * v + 2]!), true);
-      view.setFloat64(at + 28, 0, true);
+      view.setFloat64(at + 28, NOT_MEASURED, true);
     }
     grow(this.bounds, x, y);
   }
@@ -187,7 +190,7 @@ class ShapefileWriter {
         if (heights) {
           const h = this.height(coords[v + 2]!);
           view.setFloat64(zAt + 16 + 8 * k, h, true);
-          view.setFloat64(zAt + 32 + 8 * count + 8 * k, 0, true);
+          view.setFloat64(zAt + 32 + 8 * count + 8 * k, NOT_MEASURED, true);
           if (h < z[0]) z[0] = h;
           if (h > z[1]) z[1] = h;
         }
@@ -197,8 +200,8 @@ class ShapefileWriter {
     if (heights) {
       view.setFloat64(zAt, z[0], true);
       view.setFloat64(zAt + 8, z[1], true);
-      view.setFloat64(zAt + 16 + 8 * count, 0, true);
-      view.setFloat64(zAt + 24 + 8 * count, 0, true);
+      view.setFloat64(zAt + 16 + 8 * count, NOT_MEASURED, true);
+      view.setFloat64(zAt + 24 + 8 * count, NOT_MEASURED, true);
     }
     grow(this.bounds, box[0], box[1]);
     grow(this.bounds, box[2], box[3]);
