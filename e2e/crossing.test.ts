@@ -68,8 +68,8 @@ describe('a drawing goes across, by mouse', () => {
     console.log(`${actions} actions from the drop to the zip`);
 
     const files = await unpack(download, desk.folder);
-    // six files a set, and the report
-    expect(files).toHaveLength(22 * 6 + 1);
+    // seven files a set with its style, and the report
+    expect(files).toHaveLength(22 * 7 + 1);
     const sets = python<{ count: number }[]>('read_shapefiles.py', { files: files.filter((f) => f.endsWith('.shp')) });
     expect(sets.reduce((n, s) => n + s.count, 0)).toBe(1064);
     expect(desk.errors).toEqual([]);

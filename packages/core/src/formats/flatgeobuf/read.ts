@@ -3,6 +3,7 @@ import { readPositions } from '../../crs/definitions/read-definition';
 import { identifyCrs } from '../../crs/registry/identify';
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
+import { ByteQueue } from '../../io/byte-queue';
 import { watched } from '../../io/watched';
 import { type FeatureBatch, ROW, type Value } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
@@ -49,17 +50,16 @@ async function* readFeatures(source: ByteSource, findings: Findings, watch: Watc
     throw error;
   }
   let skip = begin;
-  let rest = new Uint8Array(0);
+  const queue = new ByteQueue();
   for await (const chunk of watched(source, watch)) {
     if (skip >= chunk.length) {
       skip -= chunk.length;
       continue;
     }
-    const bytes = new Uint8Array(rest.length + chunk.length - skip);
-    bytes.set(rest);
-    bytes.set(chunk.subarray(skip), rest.length);
+    queue.push(chunk.subarray(skip));
     skip = 0;
-    const view = new DataView(bytes.buffer);
+    const { bytes } = queue;
+    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
     let at = 0;
     while (at + 4 <= bytes.length) {
       const size = view.getUint32(at, true);
@@ -74,9 +74,9 @@ async function* readFeatures(source: ByteSource, findings: Findings, watch: Watc
       at += 4 + size;
       if (reader.builder.count >= BATCH_RECORDS || reader.builder.vertices >= BATCH_VERTICES) yield reader.builder.take();
     }
-    rest = bytes.slice(at);
+    queue.drop(at);
   }
-  if (rest.length > 0 || skip > 0) throw new Problem('fgb-cut', `${file} breaks off in feature ${reader.features + 1}. Ask for the file again.`, { file, record: reader.features + 1 });
+  if (queue.length > 0 || skip > 0) throw new Problem('fgb-cut', `${file} breaks off in feature ${reader.features + 1}. Ask for the file again.`, { file, record: reader.features + 1 });
   if (reader.expected > 0 && reader.expected !== reader.features) findings.add({ code: 'fgb-count', severity: 'wrong', message: `${file} says that it has ${reader.expected} features, and has ${reader.features}.`, count: Math.abs(reader.expected - reader.features) });
   if (reader.builder.count > 0) yield reader.builder.take();
 }

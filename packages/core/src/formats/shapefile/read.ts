@@ -1,4 +1,5 @@
 import type { ByteSource, Watch } from '../../io/bytes';
+import { ByteQueue } from '../../io/byte-queue';
 import { watched } from '../../io/watched';
 import { type FeatureBatch, LINE, POINT, POLYGON, ROW } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
@@ -96,16 +97,15 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
     return batch;
   };
 
-  let rest = new Uint8Array(0);
+  const queue = new ByteQueue();
   let header = false;
   for await (const chunk of watched(source, watch)) {
-    const bytes = new Uint8Array(rest.length + chunk.length);
-    bytes.set(rest);
-    bytes.set(chunk, rest.length);
-    const view = new DataView(bytes.buffer);
+    queue.push(chunk);
+    const { bytes } = queue;
+    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
     let at = 0;
     if (!header) {
-      if (bytes.length < HEADER_BYTES) { rest = bytes; continue; }
+      if (bytes.length < HEADER_BYTES) continue;
       if (view.getInt32(0) !== FILE_CODE) throw new Problem('shp-not', `${source.name} is not a shapefile: it does not begin with the number 9994.`, { file: source.name });
       header = true;
       at = HEADER_BYTES;
@@ -121,9 +121,9 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
       at += RECORD_HEADER_BYTES + length;
       if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield await finish();
     }
-    rest = bytes.slice(at);
+    queue.drop(at);
   }
-  if (!header || rest.length > 0) throw new Problem('shp-cut', `${source.name} breaks off inside record ${record + 1}. Ask for the file again.`, { file: source.name, record: record + 1 });
+  if (!header || queue.length > 0) throw new Problem('shp-cut', `${source.name} breaks off inside record ${record + 1}. Ask for the file again.`, { file: source.name, record: record + 1 });
   if (builder.count > 0) yield await finish();
   if (dbf && dbf.damaged > 0) findings.add({ code: 'dbf-code-page', severity: 'caution', message: `Texts of ${source.name} hold characters that its code page does not have. Choose the code page in Gather.`, count: dbf.damaged });
   if (dbf && dbf.count !== record) {
