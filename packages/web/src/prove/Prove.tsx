@@ -50,14 +50,14 @@ export function Prove() {
   const marks: Mark[] = (proof?.differences ?? []).flatMap((d) => d.samples.flatMap((s): Mark[] => (s.x === null || s.y === null ? [] : [{ x: s.x, y: s.y, tone: d.expected ? 'amber' : 'madder' }])));
   return (
     <Grid templateRows="46px minmax(0, 1fr)" minH="0">
-      <Flex align="center" gap="16px" px="16px" bg="surface" borderBottomWidth="1px" borderColor="hairline" overflow="hidden" whiteSpace="nowrap">
+      <Flex align="center" gap="14px" px="16px" bg="surface" borderBottomWidth="1px" borderColor="hairline" overflow="hidden" whiteSpace="nowrap">
         <Verdict run={run} stale={stale} />
         <Divider /><Muted><b>{grouped(run.records.out)}</b> of <b>{grouped(run.records.in)}</b> records came back</Muted>
         <Divider /><Muted>Worst deviation <Mono color="ink" fontWeight={600}>{deviation(run.maxDeviation_m)}</Mono>{proof && ` of ${deviation(proof.tolerance_m)} allowed`}</Muted>
-        <Divider /><Muted>{day(run.finished)} {clock(run.finished)}</Muted>
+        <Divider /><Muted title={`${day(run.finished)} ${clock(run.finished)}`}>{clock(run.finished)}</Muted>
         <Box flex="1" />
         <Button asChild><a href={`/api/runs/${run.id}/report`} target="_blank" rel="noreferrer"><FileText {...ICON} />Report</a></Button>
-        <Button asChild><a href={`/api/runs/${run.id}/report.pdf`} target="_blank" rel="noreferrer">PDF</a></Button>
+        <Button asChild px="9px" ml="-8px"><a href={`/api/runs/${run.id}/report.pdf`} target="_blank" rel="noreferrer">PDF</a></Button>
         <Button asChild variant="solid"><a href={`/api/runs/${run.id}/zip`} download><Download {...ICON} />Download zip</a></Button>
       </Flex>
       <Grid templateColumns="284px minmax(0, 1fr) 276px" minH="0">

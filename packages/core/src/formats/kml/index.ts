@@ -35,7 +35,7 @@ export const kml: Format = {
       { id: 'name', label: 'Name', kind: 'text', hint: 'by a field such as name' },
       { id: 'balloon', label: 'In the balloon', kind: 'choice', choices: [{ value: 'table', label: 'A table of all data' }, { value: 'none', label: 'Nothing' }] },
       { id: 'image', label: 'Picture by field', kind: 'text', hint: 'none' },
-      { id: 'shown', label: 'Folders are shown', kind: 'choice', choices: [{ value: 'always', label: 'From anywhere' }, { value: 'near', label: 'From near, for large sets' }] },
+      { id: 'shown', label: 'Folders', kind: 'choice', choices: [{ value: 'always', label: 'Seen from anywhere' }, { value: 'near', label: 'Seen from near only' }] },
       { id: 'heights', label: 'Heights', kind: 'choice', choices: [{ value: 'ground', label: 'On the ground' }, { value: 'above', label: 'Above the ground' }, { value: 'absolute', label: 'Absolute' }] },
       { id: 'raise', label: 'Raised by', kind: 'length', initial_m: 0, when: (v) => v.heights !== 'ground' },
       { id: 'extrude', label: 'Down to the ground', kind: 'choice', when: (v) => v.heights !== 'ground', choices: [{ value: 'no', label: 'No' }, { value: 'yes', label: 'Yes' }] },
