@@ -50,7 +50,7 @@ describe('the server', () => {
 
   it('refuses what is no drawing before anything is made of it', async () => {
     const before = (await server.call<unknown[]>('GET', 'api/crossings')).body;
-    for (const [name, content, message] of [['plan.dwg', 'AC1032\0\0', /plan\.dwg is a DWG drawing \(line 1.*save the drawing as DXF/], ['plan.dxf', 'AC1015\0', /plan\.dxf is a DWG drawing/], ['letter.pdf', '%PDF-1.4', /letter\.pdf is of no kind that is read here/], ['roads.dbf', 'x', /roads\.dbf: this goes with a \.shp file/]] as const) {
+    for (const [name, content, message] of [['plan.dwg', 'AC1032\0\0', /plan\.dwg is a DWG drawing \(line 1.*save the drawing as DXF/], ['plan.dxf', 'AC1015\0', /plan\.dxf is a DWG drawing/], ['letter.pdf', '%PDF-1.4', /letter\.pdf is of no kind that is read here/], ['roads.shx', 'x', /roads\.shx: this goes with a \.shp file/]] as const) {
       const { status, body } = await server.upload('api/crossings', [name, content]);
       expect(status).toBe(400);
       expect(body.error!.message).toMatch(message);
@@ -123,6 +123,10 @@ describe('the server', () => {
     const unplaced = await server.until(bare.body.id, (s) => s.sources.length === 1);
     expect(unplaced.frame).toBeNull();
     expect(unplaced.sources[0]!.findings.map((f) => f.code).sort()).toEqual(['shp-no-dbf', 'shp-no-prj']);
+    // a table alone is one of rows that lie nowhere
+    const table = await server.upload('api/crossings', part('.dbf'), part('.cpg'));
+    const rows = await server.until(table.body.id, (s) => s.sources.length === 1);
+    expect(rows.sources[0]!.layers[0]!.profile).toMatchObject({ count: 33, extent: null, groups: [{ kind: 'row' }] });
   });
 });
 

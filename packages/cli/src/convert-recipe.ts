@@ -13,6 +13,7 @@ import { isReshaped, joinTables, rulesOf, shapedProfiles, shapeLayers, unitOfSou
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { joinFields } from '@pontrel/core/model/profile';
 import { reshaped, type ReshapeContext } from '@pontrel/core/shape/reshape';
+import { fileSource } from '@pontrel/server/files/node-io';
 import type { Spool } from './spool';
 import { surveyAll, type Surveyed } from './survey';
 import { type Result, Usage } from './usage';
@@ -67,6 +68,7 @@ async function deliver(recipe: Recipe, deliverable: Deliverable, sources: readon
   })));
   if (prepared.forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot be written. ${prepared.forecast.blocked.join(' ')}`);
   const feeds = placed.map((s): Feed => ({ carrier: makeCarrier(s.name, placedFor(recipe, s.name, s.layers, prepared.target.crs)!, prepared.target.crs), library: contexts.get(s.name)!.library, read: () => reshaped(() => batchesOf(s.name), contexts.get(s.name)!) }));
-  const done = await writeProved(prepared.format, prepared.plan, feeds, prepared.target, folder, prepared.total);
+  const base = deliverable.into === undefined ? undefined : sources.find((s) => s.name === deliverable.into);
+  const done = await writeProved(prepared.format, prepared.plan, feeds, base ? { ...prepared.target, base: await fileSource(base.path) } : prepared.target, folder, prepared.total);
   return { deliverable, done, json: done.files.map((f) => ({ path: f.path, format: prepared.format.id, layers: f.sets.map((k) => ({ name: prepared.plan.sets[k]!.name, count: done.run.written[k]! })) })) };
 }

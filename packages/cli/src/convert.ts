@@ -1,4 +1,4 @@
-import { rename, stat } from 'node:fs/promises';
+import { cp, rename, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
@@ -6,7 +6,9 @@ import { label } from '@pontrel/core/crs/transform';
 import { touching } from '@pontrel/core/crossing/area-of-interest';
 import { makeCarrier } from '@pontrel/core/crossing/cross';
 import type { Region } from '@pontrel/core/geometry/within';
+import type { ByteSource } from '@pontrel/core/io/bytes';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
+import { fileSource } from '@pontrel/server/files/node-io';
 import { hasPlaces, type LayerProfile, Profiler } from '@pontrel/core/model/profile';
 import { reshaped } from '@pontrel/core/shape/reshape';
 import { fileStem, makePlan, type Plan, type PlannedLayer } from '@pontrel/core/crossing/plan';
@@ -37,7 +39,7 @@ export async function convert(files: string[], options: Options): Promise<Result
   const to = options.to === undefined ? (prescribed === null ? undefined : crsOf(prescribed)!) : readPositions(options.to, '--to');
   if (prescribed !== null && to && to.id !== prescribed) throw new Usage(`${format.name} is written in ${prescribed} only: leave --to out, or give it that.`);
 
-  return surveyAll(files.slice(0, -1), (sources, spools) => cross(sources, spools, { format, folder, single, output: path.basename(output), chosen, chord_m, from, to, layers: options.layer, bounds: boundsOf(options.bounds) }));
+  return surveyAll(files.slice(0, -1), async (sources, spools) => cross(sources, spools, { format, folder, single, output: path.basename(output), chosen, chord_m, from, to, layers: options.layer, bounds: boundsOf(options.bounds), base: options.append ? await baseOf(output, format) : undefined }));
 }
 
 interface Crossing {
@@ -54,9 +56,11 @@ interface Crossing {
   layers: string[] | undefined;
   /** In the target system; records that do not touch it stay behind. */
   bounds: Region | null;
+  /** The file that tables are added to. */
+  base: ByteSource | undefined;
 }
 
-async function cross(sources: Surveyed[], spools: Spool[], { format, folder, single, output, chosen, chord_m, from, to, layers: names, bounds }: Crossing): Promise<Result> {
+async function cross(sources: Surveyed[], spools: Spool[], { format, folder, single, output, chosen, chord_m, from, to, layers: names, bounds, base }: Crossing): Promise<Result> {
   const somewhere = sources.find((s) => hasPlaces(s.layers));
   // records without places need no system, but what they are written into may state one
   const target = to ?? (somewhere ? placeOf(somewhere, from, to) : (from ?? crsOf(WGS84)!));
@@ -65,17 +69,30 @@ async function cross(sources: Surveyed[], spools: Spool[], { format, folder, sin
   const read = sources.map((s, i) => () => (bounds ? reshaped(() => spools[i]!.batches(), { rules: {}, library: null, unit_m: 1, keep: touching(carriers.get(s.path)!, bounds, chord_m) }) : spools[i]!.batches()));
   const layers = wantedLayers(bounds ? await Promise.all(sources.map(async (s, i) => ({ ...s, layers: await profiled(read[i]!()) }))) : sources, names);
   const stem = single ?? fileStem(sources[0]!.name.replace(/\.[^.]*$/, ''));
-  const plan = makePlan(format, layers, { grouping: single ? 'kind' : 'layer', stem, chord_m, unit_m: (s) => carriers.get(s)!.unit_m, sizes: (s) => carriers.get(s)!.sizes });
+  // what is added to others is told apart by its layers
+  const plan = makePlan(format, layers, { grouping: single && !base ? 'kind' : 'layer', stem, chord_m, unit_m: (s) => carriers.get(s)!.unit_m, sizes: (s) => carriers.get(s)!.sizes });
   if (plan.sets.length === 0) throw new Problem('nothing-to-convert', `There is no record to convert in ${sources.map((s) => s.name).join(', ')}${bounds ? ' within --bounds' : ''}.`);
 
   const feeds: Feed[] = sources.map((s, i) => ({ carrier: carriers.get(s.path)!, library: s.open.library?.() ?? null, read: read[i]! }));
-  const goal: RunTarget = { crs: target, stem, options: formatOptions(format, chosen), chord_m };
+  const goal: RunTarget = { crs: target, stem, options: formatOptions(format, chosen), chord_m, base };
   const total = layers.reduce((n, l) => n + l.profile.count, 0);
+  if (base) await cp(path.join(folder, output), path.join(folder, copyName(output)));
   const { run, proof, files } = await writeProved(format, plan, feeds, goal, folder, total);
   const written = await namedAsAsked(files, single === null ? null : path.join(folder, output));
   const findings = [...sources.flatMap((s) => s.findings), ...planFindings(plan), ...run.findings.list(), ...proof.findings];
   return { json: resultJson(format, written, plan, run.written, proof, findings), text: resultText(written, proof, findings, target), exit: proof.status === 'failed' ? 1 : 0 };
 }
+
+/** The file that is to be added to. */
+async function baseOf(output: string, format: Format): Promise<ByteSource> {
+  if (!format.write?.adds) throw new Usage(`${format.name} cannot be added to: leave --append out.`);
+  return fileSource(output).catch(() => {
+    throw new Problem('file-missing', `${output} is not there, so nothing can be added to it. Leave --append out to make it.`, { file: output });
+  });
+}
+
+/** What a file is called as it was before something was added. */
+const copyName = (name: string): string => `${name.slice(0, name.length - path.extname(name).length)}.before${path.extname(name)}`;
 
 async function profiled(batches: AsyncIterable<FeatureBatch>): Promise<LayerProfile[]> {
   const profiler = new Profiler();

@@ -9,7 +9,7 @@ import { Usage, USAGE } from './usage';
 
 const OPTIONS = {
   json: { type: 'boolean' }, from: { type: 'string' }, to: { type: 'string' }, layer: { type: 'string', multiple: true },
-  chord: { type: 'string' }, bounds: { type: 'string' }, recipe: { type: 'string' }, format: { type: 'string' },
+  chord: { type: 'string' }, bounds: { type: 'string' }, append: { type: 'boolean' }, recipe: { type: 'string' }, format: { type: 'string' },
   operation: { type: 'string' }, 'no-grids': { type: 'boolean' }, as: { type: 'string' }, extent: { type: 'string' }, near: { type: 'string' }, help: { type: 'boolean', short: 'h' },
 } as const;
 

@@ -1,6 +1,6 @@
 export const USAGE = `pontrel inspect FILE... [--json]
 pontrel convert INPUT... OUTPUT [--from CRS] [--to CRS] [--layer NAME]... [--chord METRES] [--format ID]
-                [--bounds minx,miny,maxx,maxy] [--json]
+                [--bounds minx,miny,maxx,maxy] [--append] [--json]
 pontrel convert INPUT... FOLDER --recipe FILE [--json]   (the rules of a crossing, on these files)
 pontrel crs transform --from CRS --to CRS [--operation ID | --no-grids] [--json]   (lines "x y [z]", east-west axis first)
 pontrel crs show CRS --as wkt1|wkt2|prj|proj|json
@@ -9,7 +9,8 @@ pontrel crs find --extent minx,miny,maxx,maxy [--near lon,lat] [--json]
 
 CRS is an EPSG code such as EPSG:2193, two of them for positions and heights (EPSG:2193+7839), WKT, or a PROJ string. Grid files
 are looked for among those shipped and in the folders that PONTREL_GRIDS names. OUTPUT is a file (roads.shp: one set a geometry kind) or, with --format,
-a folder (one set a layer and kind); plan.dxf: one drawing. Of what lies outside --bounds, in the output's system, nothing crosses. Exit status: 0 done, 1 the input is bad, 2 wrong usage.`;
+a folder (one set a layer and kind); plan.dxf: one drawing. Of what lies outside --bounds, in the output's system, nothing crosses.
+With --append tables are added to an OUTPUT that is there, and a copy of it as it was is kept beside it. Exit status: 0 done, 1 the input is bad, 2 wrong usage.`;
 
 /** The call's words are off. */
 export class Usage extends Error {}
@@ -21,6 +22,7 @@ export interface Options {
   layer?: string[];
   chord?: string;
   bounds?: string;
+  append?: boolean;
   format?: string;
   recipe?: string;
   operation?: string;

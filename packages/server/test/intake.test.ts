@@ -71,7 +71,7 @@ describe('taking files in', () => {
 
   it.each([
     ['no file at all', [], /No file came along/],
-    ['companions alone', [['roads.dbf', 'x'], ['roads.prj', 'y']], /roads\.dbf: this goes with a \.shp file.*roads\.prj: this goes/],
+    ['companions alone', [['roads.shx', 'x'], ['roads.prj', 'y']], /roads\.shx: this goes with a \.shp file.*roads\.prj: this goes/],
     ['strangers', [['notes.docx', 'PK'], ['letter.pdf', '%PDF']], /notes\.docx is of no kind that is read here.*letter\.pdf is of no kind/],
     ['a DWG', [['plan.dwg', 'AC1027\0']], /plan\.dwg is a DWG drawing/],
     ['an archive of strangers', [['all.zip', Buffer.from(zipSync({ 'notes.docx': new Uint8Array(3) }))]], /all\.zip holds no file that is read here/],

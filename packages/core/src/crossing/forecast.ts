@@ -230,8 +230,10 @@ function looksOf(layer: PlannedLayer, source: ForecastSource, held: HeldLooks): 
     const look = lookOf(kind, (f) => values[f] ?? null, (name) => source.patterns?.[symbolKey(name)], source.unit_m);
     if (!saysSomething(look)) continue;
     const { look: target, lost } = heldOf(look, held);
-    if (lost.length > 0) records += count;
-    for (const word of lost) words.add(word);
+    // that blocks become points is told by itself
+    const told = lost.filter((word) => word !== 'symbol');
+    if (told.length > 0) records += count;
+    for (const word of told) words.add(word);
     const same = looks.find((l) => JSON.stringify(l.source) === JSON.stringify(look));
     if (same) same.count += count;
     else if (looks.length < MOST_LOOKS) looks.push({ source: look, target, lost, count });

@@ -24,6 +24,7 @@ export function misfits(recipe: Recipe, sources: readonly { name: string; layers
     }
   }
   for (const d of recipe.deliverables) {
+    if (d.into !== undefined && !byName.has(d.into)) add('recipe-into', `It is added to ${d.into}, which is not here.`, d.name);
     const from = d.area && sourceOfArea(d.area);
     if (from && !byName.has(from)) add('recipe-area', `Its area of interest is that of ${from}, which is not here.`, d.name);
   }

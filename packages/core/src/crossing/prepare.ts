@@ -52,9 +52,11 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
   const stem = fileStem(deliverable.name);
   const plan = makePlan(format, layers, { grouping: deliverable.grouping, stem, unit_m, chord_m: recipe.chord_m, sizes });
   const known = sources.map((s) => ({ name: s.name, placed: placedFor(recipe, s.name, s.layers, target), unit_m: unit_m(s.name), findings: s.findings, reports: s.reports ?? {}, ...(s.patterns ? { patterns: s.patterns } : {}) }));
+  const told = forecast(format, plan, layers, known, { crs: target, stem, options, chord_m: recipe.chord_m });
+  if (deliverable.into !== undefined && (!format.write.adds || !sources.some((s) => s.name === deliverable.into))) told.blocked.push(format.write.adds ? `${deliverable.into}, which it is to be added to, is not here. Choose another file, or a new one.` : `${format.name} cannot be added to a file that there is.`);
   return {
     format, plan, target: { crs: target, stem, options, chord_m: recipe.chord_m },
-    forecast: forecast(format, plan, layers, known, { crs: target, stem, options, chord_m: recipe.chord_m }),
+    forecast: told,
     total: plan.sets.reduce((n, set) => n + set.count, 0),
   };
 }

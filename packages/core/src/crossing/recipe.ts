@@ -113,6 +113,8 @@ export const Deliverable = z.object({
   grouping: z.enum(['layer', 'kind']),
   /** Only records that lie at least partly in it cross; all when absent. */
   area: AreaOfInterest.optional(),
+  /** The source whose file it is added to, where its format can; that file stays as it is. */
+  into: z.string().optional(),
   /** What is chosen of the options of its format; the first choice where nothing is said. */
   options: z.record(z.string(), z.union([z.string().max(2000), z.number()])).optional(),
 });

@@ -2,7 +2,7 @@ import type { Crs } from '../crs/crs';
 import type { Format } from '../formats/format';
 import { cutAtAntimeridian } from '../geometry/cut-meridian';
 import { formatOptions, type OptionValues } from '../formats/options';
-import type { FolderSink, Watch } from '../io/bytes';
+import type { ByteSource, FolderSink, Watch } from '../io/bytes';
 import type { FeatureBatch } from '../model/batch';
 import { Findings } from '../model/finding';
 import { scaledLibrary, type SymbolLibrary } from '../model/symbols';
@@ -32,6 +32,8 @@ export interface RunTarget {
   stem: string;
   options: OptionValues;
   chord_m: number;
+  /** A file of the format that the sets are added to. */
+  base?: ByteSource | undefined;
 }
 
 /** Writes a deliverable's sets into `folder`. `total` is the number of records to expect, for the progress. */
@@ -41,7 +43,7 @@ export async function runDeliverable(format: Format, plan: Plan, feeds: readonly
   const options = formatOptions(format, target.options);
   for (const finding of format.write.crsFindings(target.crs, options)) findings.add(finding);
   const libraries = feeds.flatMap(({ carrier, library }) => (library ? [{ source: carrier.source, library: scaledLibrary(library, carrier.sizes.ratio) }] : []));
-  const writer = await format.write.create(folder, plan.sets, { crs: target.crs, stem: target.stem, options, libraries });
+  const writer = await format.write.create(folder, plan.sets, { crs: target.crs, stem: target.stem, options, libraries, base: target.base });
   const cuts = format.write.cutsAtAntimeridian?.(options) === true;
   const written = plan.sets.map(() => 0);
   const lostOf: Set<number>[] = [];

@@ -64,6 +64,8 @@ export interface WriteContext {
   /** Name without extension of a file that holds several sets. */
   stem: string;
   options: OptionValues;
+  /** A file of the format that the sets are added to; it stays as it is, and what is written has both. */
+  base?: ByteSource | undefined;
   /** What the records are drawn with, one a source, with the sizes of its symbols already in the unit of the target. */
   libraries: readonly { source: string; library: SymbolLibrary }[];
 }
@@ -176,6 +178,8 @@ export interface Format {
   open(source: ByteSource, reading?: Reading): Promise<OpenSource>;
   /** Absent where the format is only read. */
   write?: {
+    /** Whether sets may be added to a file that there is. */
+    adds?: boolean;
     options: readonly FormatOption[];
     /** The code of the one system that it may be written in; null, or absent, where any will do. */
     prescribedCrs?(options: OptionValues): string | null;

@@ -1,6 +1,7 @@
 import type { ByteSource } from '../io/bytes';
 import { Problem } from '../model/problem';
 import { csv } from './csv/index';
+import { dbf } from './dbf/index';
 import { dxf } from './dxf/index';
 import { flatgeobuf } from './flatgeobuf/index';
 import type { Format } from './format';
@@ -14,7 +15,7 @@ import { spreadsheet } from './spreadsheet/index';
 import { topojson } from './topojson/index';
 
 /** Every format. Adding one is its folder and a place here. */
-export const FORMATS: readonly Format[] = [dxf, shapefile, geopackage, geojson, kml, gml, flatgeobuf, gpx, csv, spreadsheet, topojson];
+export const FORMATS: readonly Format[] = [dxf, shapefile, geopackage, geojson, kml, gml, flatgeobuf, gpx, csv, spreadsheet, dbf, topojson];
 
 export function formatById(id: string): Format | undefined {
   return FORMATS.find((f) => f.id === id);

@@ -35,8 +35,8 @@ export interface Scratch extends ByteSink {
 export interface FolderSink {
   create(name: string): Promise<ByteSink>;
   scratch(): Promise<Scratch>;
-  /** A new SQLite database to write. */
-  database(name: string): Promise<Database>;
+  /** A new SQLite database to write; what is in `from`, where that is given. */
+  database(name: string, from?: ByteSource): Promise<Database>;
 }
 
 /** A folder of written files, to read back. */

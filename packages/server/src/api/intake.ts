@@ -113,7 +113,11 @@ class IntakeRun {
     const stem = (r: Received): string => `${r.folder}\n${r.name.slice(0, r.name.length - r.extension.length).toLowerCase()}`;
     const intakes: Intake[] = [];
     const used = new Set<Received>();
-    for (const main of received.filter((r) => !isCompanion(r.name))) {
+    // what only goes with another file comes after: alone it may be a source of its own, as a table without its shapes is
+    const alone = (r: Received): boolean => !used.has(r) && isCompanion(r.name) && FORMATS.some((f) => f.extensions.includes(r.extension));
+    const mains = [...received.filter((r) => !isCompanion(r.name)), ...received.filter((r) => isCompanion(r.name))];
+    for (const main of mains) {
+      if (isCompanion(main.name) && !alone(main)) continue;
       used.add(main);
       try {
         // refuses a DWG or a stranger before anything is made of it

@@ -1,7 +1,9 @@
-import { createReadStream } from 'node:fs';
+import { createReadStream, createWriteStream } from 'node:fs';
 import { randomBytes } from 'node:crypto';
 import { type FileHandle, mkdir, open, readdir, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import type { ByteSink, ByteSource, FolderSink, FolderSource } from '@pontrel/core/io/bytes';
 import { openDatabase } from './sqlite';
 
@@ -80,8 +82,9 @@ export function folderAt(folder: string): FolderSink & FolderSource {
       await mkdir(folder, { recursive: true });
       return new FileSink(await open(inside(name), 'w'));
     },
-    async database(name) {
+    async database(name, from) {
       await mkdir(folder, { recursive: true });
+      if (from) await pipeline(Readable.from(from.stream()), createWriteStream(inside(name)));
       return openDatabase(inside(name), false);
     },
     async scratch() {

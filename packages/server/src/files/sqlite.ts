@@ -5,8 +5,8 @@ import type { Database, SqlRow } from '@pontrel/core/io/database';
 export function openDatabase(file: string, readonly: boolean): Database {
   const db = new Sqlite(file, readonly ? { readonly, fileMustExist: true } : {});
   // what a file from elsewhere defines for itself is not run
-  if (readonly) db.pragma('trusted_schema = OFF');
-  else db.exec('PRAGMA journal_mode = OFF; PRAGMA synchronous = OFF;');
+  db.pragma('trusted_schema = OFF');
+  if (!readonly) db.exec('PRAGMA journal_mode = OFF; PRAGMA synchronous = OFF;');
   return {
     execute: (sql) => void db.exec(sql),
     statement(sql) {

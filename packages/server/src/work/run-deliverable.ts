@@ -9,7 +9,8 @@ import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { type Feed, runDeliverable as runInto } from '@pontrel/core/crossing/run';
 import { Problem } from '@pontrel/core/model/problem';
 import { reshaped } from '@pontrel/core/shape/reshape';
-import { folderAt } from '../files/node-io';
+import { extensionOf } from '@pontrel/core/formats/index';
+import { fileSource, folderAt } from '../files/node-io';
 import { FeatureStore, FeatureStoreWriter } from '../store/feature-store';
 import { contextOf, regionFrom, shapedSource } from './shape-source';
 import { type Line, watchOver } from './watch';
@@ -68,7 +69,9 @@ export async function runDeliverable(request: RunRequest, line: Line): Promise<R
   await mkdir(files, { recursive: true });
   const back = new FeatureStoreWriter(path.join(request.folder, READ_BACK_FILE));
   try {
-    const run = await runInto(format, plan, feeds, target, folderAt(files), watchOver(line, 'Writing'), total);
+    const base = deliverable.into === undefined ? undefined : request.sources.find((s) => s.name === deliverable.into);
+    const goal = base ? { ...target, base: await fileSource(path.join(path.dirname(base.store), `source${extensionOf(base.name)}`), base.name) } : target;
+    const run = await runInto(format, plan, feeds, goal, folderAt(files), watchOver(line, 'Writing'), total);
     const proof = await proveDeliverable(format, plan, feeds, run.lost, target, folderAt(files), watchOver(line, 'Proving'), total,
       { batch: (set, batch) => back.add(batch, set.name), library: (library) => back.setLibrary(library) });
     if (proof.status === 'failed') throw new Problem('proof-failed', `The files of ${deliverable.name} could not be read back: ${proof.differences.map((d) => d.message).join(' ')} They were thrown away.`);

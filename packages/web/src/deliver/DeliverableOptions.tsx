@@ -6,7 +6,7 @@ import { formatById } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { useChange, useCrossing } from '../crossing/use-crossing';
 import { CrsSearch } from '../parts/CrsSearch';
-import { Choice, ICON, Mono, Muted } from '../parts/parts';
+import { Choice, ICON, Mono, Muted, Select } from '../parts/parts';
 import { useCrsQuery } from '../state/api';
 import { AreaChoice } from './AreaChoice';
 import { FormatOptions } from './FormatOptions';
@@ -17,6 +17,7 @@ export function DeliverableOptions({ deliverable: d, onDraw }: { deliverable: De
   const change = useChange();
   const { data: crs } = useCrsQuery(d.crs);
   const format = formatById(d.format);
+  const hosts = crossing.sources.filter((s) => s.format === d.format).map((s) => s.name);
   const prescribed = format ? prescribedCrs(format, d.options) : null;
   const [name, setName] = useState<string | null>(null);
   const [choosing, setChoosing] = useState(false);
@@ -40,6 +41,8 @@ export function DeliverableOptions({ deliverable: d, onDraw }: { deliverable: De
         {choosing && <><span /><Box maxW="420px"><CrsSearch autoFocus label="Find a target system" onChoose={(c) => { edit(`target system ${c.id}`, (x) => void (x.crs = c.id)); setChoosing(false); }} /></Box></>}
         <Muted>Area</Muted>
         <AreaChoice crossing={crossing} area={d.area} onDraw={onDraw} onChange={(area) => edit(`area of ${d.name}`, (x) => { if (area) x.area = area; else delete x.area; })} />
+        {format?.write?.adds && (hosts.length > 0 || d.into !== undefined) && <><Muted>Added to</Muted>
+        <Box><Select label="File that it is added to" value={d.into ?? ''} width="320px" options={[{ value: '', label: 'a file of its own' }, ...[...new Set([...hosts, ...(d.into === undefined ? [] : [d.into])])].map((h) => ({ value: h, label: `a copy of ${h}` }))]} onChange={(into) => edit(into === '' ? 'a file of its own' : `added to ${into}`, (x) => { if (into === '') delete x.into; else x.into = into; })} /></Box></>}
         {!format?.carries.oneFile && <><Muted>Sets</Muted>
         <Box><Choice small label="Sets" value={d.grouping} onChange={(grouping) => edit('sets', (x) => void (x.grouping = grouping))} options={[{ value: 'layer', label: 'One a layer' }, { value: 'kind', label: 'All points, all lines, all areas' }]} /></Box></>}
       </Grid>

@@ -26,6 +26,7 @@ export const geopackage: Format = {
   },
   open: (source) => openGeoPackage(source),
   write: {
+    adds: true,
     options: [],
     looks: () => SLD_LOOKS,
     limits: (sets) => sets.flatMap(sheetFindings),

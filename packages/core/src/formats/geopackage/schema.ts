@@ -1,6 +1,7 @@
 import type { AnyCrs } from '../../crs/crs';
 import { writeWkt1 } from '../../crs/definitions/wkt1';
 import { type Database, quotedName, quotedText } from '../../io/database';
+import { Problem } from '../../model/problem';
 
 /** "GPKG", and the version of the standard. Source: OGC 12-128r18, section 1.1.1. */
 export const APPLICATION_ID = 0x47504b47, VERSION = 10300;
@@ -30,9 +31,32 @@ export function createContainer(db: Database, crs: AnyCrs, wgs84: AnyCrs): void 
   insert.run(wgs84.name, 4326, 'EPSG', 4326, writeWkt1(wgs84), 'longitude and latitude in degrees');
   insert.run('Undefined Cartesian SRS', -1, 'NONE', -1, 'undefined', 'undefined Cartesian coordinate reference system');
   insert.run('Undefined geographic SRS', 0, 'NONE', 0, 'undefined', 'undefined geographic coordinate reference system');
+  putSystem(db, crs);
+}
+
+/** Makes a system known to a container, where it is not. */
+function putSystem(db: Database, crs: AnyCrs): void {
   const id = srsIdOf(crs);
-  if (id === 4326) return;
-  insert.run(crs.name, id, id === OWN_SYSTEMS ? 'NONE' : 'EPSG', id, writeWkt1(crs), null);
+  const known = [...db.rows('SELECT organization, definition FROM gpkg_spatial_ref_sys WHERE srs_id = ?', id)][0];
+  if (known && id !== OWN_SYSTEMS) return;
+  if (known && known.definition !== writeWkt1(crs)) throw new Problem('gpkg-system-taken', `The container has another system under the number ${id}. Choose a registered target system, or write a container of its own.`);
+  if (!known) db.statement('INSERT INTO gpkg_spatial_ref_sys VALUES (?, ?, ?, ?, ?, ?)').run(crs.name, id, id === OWN_SYSTEMS ? 'NONE' : 'EPSG', id, writeWkt1(crs), null);
+}
+
+/** Tables that a container has only where it needs them. */
+const NEEDED = ['gpkg_geometry_columns', 'gpkg_extensions'];
+
+/**
+ * Makes a container ready for more tables.
+ * @throws Problem for what is no container, or one that has a table of a name that is wanted
+ */
+export function openContainer(db: Database, crs: AnyCrs, file: string, tables: readonly string[]): void {
+  const there = new Set([...db.rows("SELECT name FROM sqlite_master WHERE type IN ('table', 'view')")].map((r) => String(r.name).toLowerCase()));
+  for (const name of ['gpkg_contents', 'gpkg_spatial_ref_sys']) if (!there.has(name)) throw new Problem('gpkg-not', `${file} is no GeoPackage: it has no table ${name}.`, { file });
+  const clash = tables.find((t) => there.has(t.toLowerCase()));
+  if (clash !== undefined) throw new Problem('gpkg-table-there', `${file} has a table ${clash} already. Give the layer another name in Shape, or write a container of its own.`, { file });
+  for (const statement of TABLES.trim().split('\n')) if (NEEDED.some((n) => statement.includes(`TABLE ${n} `) && !there.has(n))) db.execute(statement);
+  putSystem(db, crs);
 }
 
 /**
@@ -51,12 +75,14 @@ export const STYLE_FORMAT = 'application/vnd.ogc.sld+xml;version=1.1';
 /** Puts styles into a container, each named as the table that it is for. */
 export function putStyles(db: Database, styles: readonly { table: string; sld: string }[]): void {
   if (styles.length === 0) return;
-  db.execute(STYLES);
+  const there = [...db.rows("SELECT name FROM sqlite_master WHERE name = 'gpkgext_styles'")].length > 0;
+  if (!there) db.execute(STYLES);
+  const first = there ? Number([...db.rows('SELECT max((SELECT coalesce(max(id), 0) FROM gpkgext_styles), (SELECT coalesce(max(id), 0) FROM gpkgext_stylesheets)) AS n')][0]!.n) : 0;
   const style = db.statement('INSERT INTO gpkgext_styles (id, style, uri) VALUES (?, ?, ?)');
   const sheet = db.statement('INSERT INTO gpkgext_stylesheets (style_id, format, stylesheet, title) VALUES (?, ?, ?, ?)');
   styles.forEach(({ table, sld }, k) => {
-    style.run(k + 1, table, `urn:pontrel:style:${encodeURIComponent(table)}`);
-    sheet.run(k + 1, STYLE_FORMAT, new TextEncoder().encode(sld), table);
+    style.run(first + k + 1, table, `urn:pontrel:style:${encodeURIComponent(table)}`);
+    sheet.run(first + k + 1, STYLE_FORMAT, new TextEncoder().encode(sld), table);
   });
 }
 

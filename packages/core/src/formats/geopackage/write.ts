@@ -8,7 +8,7 @@ import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
 import { ByteWriter, writeWkb } from '../wkb';
 import { putHeader } from './geometry-header';
 import { hasSheet, sldOf } from '../styles';
-import { createContainer, GEOMETRY, indexName, indexTriggers, KEY, putStyles, srsIdOf } from './schema';
+import { createContainer, openContainer, GEOMETRY, indexName, indexTriggers, KEY, putStyles, srsIdOf } from './schema';
 
 /** Types of columns. Source: OGC 12-128r18, table 1. */
 const COLUMN_TYPES: Record<FieldType, string> = { text: 'TEXT', integer: 'INTEGER', decimal: 'DOUBLE', boolean: 'BOOLEAN', date: 'DATE' };
@@ -19,9 +19,10 @@ const GEOMETRY_TYPES = { point: 'POINT', text: 'POINT', line: 'LINESTRING', poly
 const geometryType = (set: TargetSet): string => (set.several && set.kind !== 'mixed' ? 'MULTI' : '') + GEOMETRY_TYPES[set.kind];
 
 /** Writes one container with a table a set. */
-export async function createGeoPackage(folder: FolderSink, sets: readonly TargetSet[], { crs, stem, libraries }: WriteContext): Promise<DeliverableWriter> {
-  const db = await folder.database(`${stem}.gpkg`);
-  createContainer(db, crs, lookupCrs('EPSG:4326')!);
+export async function createGeoPackage(folder: FolderSink, sets: readonly TargetSet[], { crs, stem, libraries, base }: WriteContext): Promise<DeliverableWriter> {
+  const db = await folder.database(`${stem}.gpkg`, base);
+  if (base) openContainer(db, crs, base.name, sets.map((s) => s.name));
+  else createContainer(db, crs, lookupCrs('EPSG:4326')!);
   putStyles(db, sets.filter(hasSheet).map((set) => ({ table: set.name, sld: sldOf(set, { crs, libraries }) })));
   db.execute('BEGIN');
   const tables = sets.map((set) => new TableWriter(db, set, srsIdOf(crs)));

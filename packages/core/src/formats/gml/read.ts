@@ -45,35 +45,35 @@ class FeatureReader {
   features = 0;
   collection = false;
   first: SrsName | null = null;
-  private readonly open_: string[] = [];
+  private readonly path: string[] = [];
   private readonly known = new Map<string, SrsName>();
   private readonly moves = new Map<string, Transform | null>();
   /** What the bounds of the collection say for geometries that say nothing. */
-  private whole_: { srs: string | undefined; dimension: number } = { srs: undefined, dimension: 2 };
+  private around: { srs: string | undefined; dimension: number } = { srs: undefined, dimension: 2 };
 
   constructor(private readonly file: string, private readonly types: GmlTypes, private readonly findings: Findings) {}
 
   open(name: string): boolean {
-    const deep = this.open_.length;
+    const deep = this.path.length;
     // a collection, what its features lie in, and the features; a feature may be a collection again
     const container = deep % 2 === 1 ? !ABOUT.has(name) && !NAMED.has(name) : deep === 0 || /Collection$/.test(name);
     if (deep === 0) this.collection = /Collection$|^Features$/.test(name);
     if (!container) return true;
-    this.open_.push(name);
+    this.path.push(name);
     return false;
   }
 
   close(): void {
-    this.open_.pop();
+    this.path.pop();
   }
 
   text(): void {}
 
   whole(node: XmlNode): void {
-    if (this.open_.length % 2 === 0) return this.feature(node);
+    if (this.path.length % 2 === 0) return this.feature(node);
     if (node.name !== 'boundedBy') return;
     const [envelope] = node.children;
-    if (envelope) this.whole_ = { srs: envelope.attributes.srsName, dimension: Number(envelope.attributes.srsDimension ?? 2) === 3 ? 3 : 2 };
+    if (envelope) this.around = { srs: envelope.attributes.srsName, dimension: Number(envelope.attributes.srsDimension ?? 2) === 3 ? 3 : 2 };
   }
 
   private feature(node: XmlNode): void {
@@ -113,9 +113,9 @@ class FeatureReader {
 
   /** Puts a geometry, as one record for each run of pieces of a kind; returns how many. */
   private geometry(node: XmlNode, builder: BatchBuilder, place: string, values: readonly [string, Value][]): number {
-    const told = node.attributes.srsName ?? firstSrs(node) ?? this.whole_.srs;
+    const told = node.attributes.srsName ?? firstSrs(node) ?? this.around.srs;
     const srs = told === undefined ? null : this.system(told);
-    const axes: Axes = { northFirst: srs?.northFirst ?? false, dimension: Number(node.attributes.srsDimension) === 3 ? 3 : this.whole_.dimension };
+    const axes: Axes = { northFirst: srs?.northFirst ?? false, dimension: Number(node.attributes.srsDimension) === 3 ? 3 : this.around.dimension };
     const before = builder.vertices;
     let records = 0, kind = -1;
     for (const piece of piecesOf(node, (name) => this.findings.add({ code: 'gml-not-read', severity: 'caution', message: `A geometry of the kind ${name} is not read and stays behind.`, count: 1, place }))) {

@@ -13,6 +13,9 @@ const TYPES: Record<string, FieldType> = { C: 'text', N: 'decimal', F: 'decimal'
 /** Encodings by the language byte of the header (offset 29). Common practice, no source. */
 const LANGUAGES: Record<number, string> = { 0x03: 'windows-1252', 0x57: 'windows-1252', 0x58: 'windows-1252', 0xc8: 'windows-1250', 0xc9: 'windows-1251', 0xcb: 'windows-1253', 0x13: 'shift_jis', 0x4d: 'gbk', 0x4f: 'big5', 0x4e: 'euc-kr' };
 
+/** The mark of a row that is deleted: an asterisk. */
+const DELETED = 0x2a;
+
 /** A .dbf table, opened. Rows are read a block at a time. */
 export class DbfReader {
   /** Texts with bytes that are none in the code page. */
@@ -70,6 +73,12 @@ export class DbfReader {
       out.set(column.name, values);
     }
     return out;
+  }
+
+  /** Which of the rows [first, first + n) are marked as deleted. Source: dBASE III, the first byte of a row. */
+  async deleted(first: number, n: number): Promise<boolean[]> {
+    const bytes = await this.source.read(this.headerBytes + first * this.rowBytes, n * this.rowBytes);
+    return Array.from({ length: n }, (_, r) => bytes[r * this.rowBytes] === DELETED);
   }
 
   private value(bytes: Uint8Array, start: number, column: Column): Value {

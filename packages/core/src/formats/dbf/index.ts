@@ -1,0 +1,55 @@
+import type { ByteSource, Watch } from '../../io/bytes';
+import { type FeatureBatch, ROW } from '../../model/batch';
+import { BATCH_RECORDS, BatchBuilder } from '../../model/batch-builder';
+import type { Findings } from '../../model/finding';
+import type { Format, OpenSource, SourceFacts } from '../format';
+import { textOf } from '../prj';
+import type { Reading } from '../reading';
+import { DbfReader } from '../shapefile/dbf-read';
+
+/** A table of a shapefile without its shapes, or a table that never had any; it is only read. Source: dBASE III. */
+export const dbf: Format = {
+  id: 'dbf',
+  name: 'DBF table',
+  counts: 'record',
+  extensions: ['.dbf'],
+  companions: ['.cpg'],
+  carries: {
+    kinds: { point: null, text: null, line: null, polygon: null, row: 'row' },
+    oneKindPerSet: true, oneFile: false, curves: false, heights: false, symbology: false,
+    setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
+    fieldNames: { maxBytes: 10, caseMatters: false, valid: /[A-Za-z0-9_]/, replacement: '_' },
+    fieldCount: 255, text: { maxBytes: 254 }, number: { maxWidth: 20, maxDecimals: 15 }, types: ['text', 'integer', 'decimal', 'boolean', 'date'], maxBytes: Infinity,
+  },
+  sniff: (_head, name) => /\.dbf$/i.test(name),
+  readings: ['code-page'],
+  open: (source, reading) => openDbf(source, reading),
+};
+
+async function openDbf(source: ByteSource, reading: Reading | undefined): Promise<OpenSource> {
+  const table = await DbfReader.open(source, reading?.codePage ?? (await textOf(await source.sibling('.cpg'))));
+  return {
+    facts: (): SourceFacts => ({ crs: null, crsText: null, unit: null, version: null }),
+    read: (findings, watch) => readRows(source, table, findings, watch),
+  };
+}
+
+async function* readRows(source: ByteSource, table: DbfReader, findings: Findings, watch: Watch): AsyncGenerator<FeatureBatch> {
+  const layer = source.name.replace(/\.[^.]+$/, '');
+  for (let first = 0; first < table.count; first += BATCH_RECORDS) {
+    watch.check();
+    const n = Math.min(BATCH_RECORDS, table.count - first);
+    const columns = await table.rows(first, n), deleted = await table.deleted(first, n);
+    const builder = new BatchBuilder(layer);
+    for (let r = 0; r < n; r++) {
+      if (deleted[r]) continue;
+      for (const [name, values] of columns) builder.set(name, values[r]!);
+      builder.endFeature(ROW, 'row', first + r + 1);
+    }
+    const gone = n - builder.count;
+    if (gone > 0) findings.add({ code: 'dbf-deleted', severity: 'info', message: 'A row is marked as deleted, and left out.', count: gone });
+    if (builder.count > 0) yield builder.take();
+    watch.progress(Math.round((source.size * (first + n)) / table.count), source.size);
+  }
+  if (table.damaged > 0) findings.add({ code: 'dbf-code-page', severity: 'caution', message: `Texts of ${source.name} hold characters that its code page does not have. Choose the code page in Gather.`, count: table.damaged });
+}
