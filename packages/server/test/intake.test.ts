@@ -48,10 +48,10 @@ describe('taking files in', () => {
   });
 
   it('takes what is good among bad ones, and says of each file what became of it', async () => {
-    const { intakes, log } = await takeIn(parts(['quay.dxf', DXF], ['plan.dwg', 'AC1027\0'], ['big.dxf', DXF, true], ['roads.shp', SHP], ['roads.dbf', 'x'], ['lonely.dbf', 'x']), folder);
+    const { intakes, log } = await takeIn(parts(['quay.dxf', DXF], ['plan.dwg', 'AC1027\0'], ['big.dxf', DXF, true], ['roads.shp', SHP], ['roads.dbf', 'x'], ['lonely.shx', 'x']), folder);
     expect(summary(intakes)).toEqual(['quay.dxf .dxf', 'roads.shp .shp.dbf']);
     expect(log.map((l) => [l.name, l.outcome, l.message?.slice(0, 24) ?? null])).toEqual([
-      ['big.dxf', 'refused', 'big.dxf is larger than t'], ['quay.dxf', 'taken', null], ['plan.dwg', 'refused', 'plan.dwg is a DWG drawin'], ['roads.shp', 'taken', 'with .dbf'], ['lonely.dbf', 'refused', 'lonely.dbf: this goes wi'],
+      ['big.dxf', 'refused', 'big.dxf is larger than t'], ['quay.dxf', 'taken', null], ['plan.dwg', 'refused', 'plan.dwg is a DWG drawin'], ['roads.shp', 'taken', 'with .dbf'], ['lonely.shx', 'refused', 'lonely.shx: this goes wi'],
     ]);
     // nothing lies there but what was taken
     expect(readdirSync(folder).length).toBe(3);
