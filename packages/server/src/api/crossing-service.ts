@@ -1,5 +1,4 @@
 import { createHash } from 'node:crypto';
-import { existsSync } from 'node:fs';
 import { link, mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { Piscina } from 'piscina';
@@ -13,7 +12,7 @@ import { prepare, type PreparedSource } from '@pontrel/core/crossing/prepare';
 import { isReshaped, joinedSources, type Shaped } from '@pontrel/core/crossing/shaped';
 import { type Deliverable, isTaken, layerRule, type Recipe, sourceOfArea } from '@pontrel/core/crossing/recipe';
 import { rulesText } from '@pontrel/core/crossing/rules-of';
-import { extensionOf, formatById } from '@pontrel/core/formats/index';
+import { formatById } from '@pontrel/core/formats/index';
 import type { Reading } from '@pontrel/core/formats/reading';
 import { Problem } from '@pontrel/core/model/problem';
 import { hasPlaces } from '@pontrel/core/model/profile';
@@ -27,7 +26,7 @@ import { carrierOf, type TileSource } from '../tiles/cut-tile';
 import { type ShapeRequest, withShapes } from '../work/shape-source';
 import type { Outcome } from '../work/worker';
 import type { Forecast } from '@pontrel/core/crossing/forecast';
-import { type ReadResult, STORE_FILE, type StoredFiles } from '../work/read-source';
+import { type ReadResult, STORE_FILE, storedFiles } from '../work/read-source';
 import { READ_BACK_FILE, type RunRequest, type RunResult } from '../work/run-deliverable';
 import { crsName } from './crs-names';
 import { frameExtent, frameOf, layerExtents, placedSources } from './frame';
@@ -323,14 +322,13 @@ export class CrossingService {
     const sourceId = newId();
     const final = this.folder.source(id, sourceId);
     const partial = this.folder.partial(final);
-    const extension = extensionOf(source.name) || formatById(source.format)!.extensions[0]!;
-    const companions = formatById(source.format)!.companions.filter((c) => existsSync(path.join(before, `source${c}`)));
-    const files = { folder: partial, name: source.name, extension, companions, reading };
+    const stored = storedFiles(before, source.name, source.format, reading);
+    const files = { ...stored, folder: partial };
     this.jobs.start<ReadResult>({
       crossing: id, kind: 'read', subject: source.name, subjectId: sourceId, unit: 'bytes', total: source.bytes, task: 'read', input: { files },
       prepare: async () => {
         await mkdir(partial, { recursive: true });
-        for (const e of [extension, ...companions]) await link(path.join(before, `source${e}`), path.join(partial, `source${e}`));
+        for (const e of [stored.extension, ...stored.companions]) await link(path.join(before, `source${e}`), path.join(partial, `source${e}`));
       },
       finish: async (result) => {
         const wanted = this.catalog.crossing(id).recipe.sources[source.name]?.reading;
@@ -352,9 +350,7 @@ export class CrossingService {
   /** Texts of a source that a code page makes a difference to, as one would read them. */
   async texts(id: string, sourceId: string, codePage: string): Promise<string[]> {
     const source = this.source(id, sourceId);
-    const folder = this.folder.source(id, sourceId);
-    const format = formatById(source.format)!;
-    const request: StoredFiles = { folder, name: source.name, extension: extensionOf(source.name) || format.extensions[0]!, companions: format.companions.filter((c) => existsSync(path.join(folder, `source${c}`))), reading: { ...source.facts.reading, codePage } };
+    const request = storedFiles(this.folder.source(id, sourceId), source.name, source.format, { ...source.facts.reading, codePage });
     return unwrapped(await (this.tilePool.run(request, { name: 'texts' }) as Promise<Outcome<string[]>>));
   }
 

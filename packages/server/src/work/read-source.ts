@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import path from 'node:path';
 import type { SourceLayer } from '@pontrel/contract/crossing';
 import { metresPerUnit } from '@pontrel/core/crs/crs';
@@ -5,7 +6,7 @@ import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
 import { identify } from '@pontrel/core/crs/registry/identify';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
-import { recogniseFormat } from '@pontrel/core/formats/index';
+import { extensionOf, formatById, recogniseFormat } from '@pontrel/core/formats/index';
 import type { Reading } from '@pontrel/core/formats/reading';
 import type { ByteSource } from '@pontrel/core/io/bytes';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
@@ -30,6 +31,13 @@ export interface StoredFiles {
   companions: string[];
   /** How it is to be read, where that was settled by hand. */
   reading?: Reading | undefined;
+}
+
+/** The files of a source that was read into `folder` as a file of that format. */
+export function storedFiles(folder: string, name: string, formatId: string, reading: Reading | undefined): StoredFiles {
+  const format = formatById(formatId)!;
+  const companions = format.companions.filter((c) => existsSync(path.join(folder, `source${c}`)));
+  return { folder, name, extension: extensionOf(name) || format.extensions[0]!, companions, reading };
 }
 
 export interface ReadResult {

@@ -18,10 +18,9 @@ export type Outcome<T> = { ok: T } | { cancelled: true } | { problem: { code: st
 async function outcomeOf<T>(work: () => Promise<T>, line: Line): Promise<Outcome<T>> {
   try {
     lookForGrids();
-    return { ok: await work() };
+    return await told(work);
   } catch (error) {
     if (error instanceof Cancelled) return { cancelled: true };
-    if (error instanceof Problem) return { problem: { code: error.code, message: error.message } };
     console.error(error);
     return { problem: { code: 'failed', message: `Something went wrong that should not have: ${messageOf(error)}` } };
   } finally {
@@ -33,35 +32,26 @@ export const read = ({ files, line }: { files: StoredFiles; line: Line }): Promi
 
 export const run = ({ request, line }: { request: RunRequest; line: Line }): Promise<Outcome<RunResult>> => outcomeOf(() => runDeliverable(request, line), line);
 
-export const shape = async (request: ShapeRequest): Promise<Outcome<Shaped | null>> => {
-  lookForGrids();
+/** What a job made, or the problem that it told; anything else is a fault, and is thrown. */
+async function told<T>(work: () => T | Promise<T>): Promise<Outcome<T>> {
   try {
-    return { ok: await shapeSource(request) };
+    return { ok: await work() };
   } catch (error) {
     if (error instanceof Problem) return { problem: { code: error.code, message: error.message } };
     throw error;
   }
+}
+
+export const shape = (request: ShapeRequest): Promise<Outcome<Shaped | null>> => {
+  lookForGrids();
+  return told(() => shapeSource(request));
 };
 
 /** Texts of a file that its code page makes a difference to. */
-export const texts = async (files: StoredFiles): Promise<Outcome<string[]>> => {
-  try {
-    return { ok: await sampleTexts(files) };
-  } catch (error) {
-    if (error instanceof Problem) return { problem: { code: error.code, message: error.message } };
-    throw error;
-  }
-};
+export const texts = (files: StoredFiles): Promise<Outcome<string[]>> => told(() => sampleTexts(files));
 
 /** The order of a layer's records by a field, or of those that a filter takes. */
-export const list = async ({ store, layer, ...order }: RecordOrder & { store: string; layer: string }): Promise<Outcome<Uint32Array>> => {
-  try {
-    return { ok: storeAt(store).list(layer, order) };
-  } catch (error) {
-    if (error instanceof Problem) return { problem: { code: error.code, message: error.message } };
-    throw error;
-  }
-};
+export const list = ({ store, layer, ...order }: RecordOrder & { store: string; layer: string }): Promise<Outcome<Uint32Array>> => told(() => storeAt(store).list(layer, order));
 
 export const tile = (request: TileRequest): Uint8Array => {
   lookForGrids();

@@ -10,7 +10,6 @@ import { letterColumn, unescapedText } from './cells';
 /** A sheet of a workbook, opened. */
 export interface Sheet {
   name: string;
-  bytes: number;
   rows(watch: Watch): AsyncGenerator<{ row: Cell[]; line: number }[]>;
 }
 
@@ -38,7 +37,7 @@ export async function xlsxSheets(source: ByteSource, entries: readonly ZipEntry[
     const entry = part(target.startsWith('/') ? target.slice(1) : `xl/${target}`);
     if (!entry) return [];
     return [{
-      name: sheet.attributes.name ?? 'sheet', bytes: entry.bytes,
+      name: sheet.attributes.name ?? 'sheet',
       async *rows(watch) {
         shared ??= strings ? await sharedStrings(entrySource(source, strings)) : [];
         yield* rowsOf(entrySource(source, entry), watch, { shared, dates, from1904 });
