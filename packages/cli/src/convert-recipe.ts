@@ -1,6 +1,6 @@
 import { readFile, stat } from 'node:fs/promises';
 import path from 'node:path';
-import { keeperOf, regionOf } from '@pontrel/core/crossing/area-of-interest';
+import { intoFrame, keeperOf, regionOf } from '@pontrel/core/crossing/area-of-interest';
 import { makeCarrier } from '@pontrel/core/crossing/cross';
 import { misfits } from '@pontrel/core/crossing/misfits';
 import { crsOf, placedFor } from '@pontrel/core/crossing/placement';
@@ -60,7 +60,7 @@ async function deliver(recipe: Recipe, deliverable: Deliverable, sources: readon
   const region = deliverable.area ? await regionOf(recipe, deliverable.area, batchesOf) : null;
   const contexts = new Map(await Promise.all(placed.map(async (s): Promise<[string, ReshapeContext]> => {
     const tables = await joinTables(recipe, s.name, (layer) => s.layers.filter((l) => l.name === layer).flatMap((l) => joinFields(l.groups).map((f) => f.name)), (name) => (sources.some((o) => o.name === name) ? () => batchesOf(name) : null));
-    return [s.name, { rules: rulesOf(recipe, s.name), library: s.open.library?.() ?? null, unit_m: unitOfSource(recipe, s.name), tables, ...(region ? { keep: keeperOf(recipe, s.name, region) } : {}) }];
+    return [s.name, { rules: rulesOf(recipe, s.name), library: s.open.library?.() ?? null, unit_m: unitOfSource(recipe, s.name), tables, inFrame: intoFrame(recipe, s.name), ...(region ? { keep: keeperOf(recipe, s.name, region) } : {}) }];
   })));
   const prepared = prepare(recipe, deliverable, await Promise.all(placed.map(async (s) => {
     const shaped = isReshaped(recipe, s.name, deliverable.area) ? await shapeLayers(() => batchesOf(s.name), contexts.get(s.name)!) : null;

@@ -126,6 +126,14 @@ export type RecordView = z.infer<typeof RecordView>;
 export const RecordPage = z.object({ total: z.number(), records: z.array(RecordView) });
 export type RecordPage = z.infer<typeof RecordPage>;
 
+/** Ids of records that a filter takes; null when there are more than a page can show. */
+export const RecordIds = z.object({ ids: z.array(z.number()).nullable() });
+export type RecordIds = z.infer<typeof RecordIds>;
+
+/** A value that records have in a field. */
+export const FieldValue = z.object({ value: z.union([z.string(), z.number(), z.boolean(), z.null()]), count: z.number() });
+export type FieldValue = z.infer<typeof FieldValue>;
+
 export const Candidate = z.object({
   placement: Placement, crs: CrsName, lon: z.number(), lat: z.number(), inside: z.number(), clear: z.boolean(), mistake: z.string().nullable(), why: z.string(),
 });

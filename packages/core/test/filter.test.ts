@@ -42,10 +42,10 @@ describe('filters', () => {
 
   it.each([
     ["material = 'PE", /quote at character 12 is not closed/], ['material =', /breaks off: a field, a number or a text/], ['material', null], ['(diameter > 1', /breaks off: "\)" is expected/], ['diameter > 1 material', /before "material", AND or OR/],
-    ['width = 3', /There is no field width/], ['dia = 3', /there is diameter\./], ['S_INTERSECTS(geom, BBOX(1,2,3,4))', /no function that is known here/], ['diameter ! 3', /"!" at character 10/], ['diameter NOT 3', /LIKE, BETWEEN or IN is expected/],
+    ['width = 3', /There is no field width/], ['dia = 3', /there is diameter\./], ['S_INTERSECTS(geom, BBOX(1,2,3,4))', /so "geometry" is expected/], ['S_WITHIN(geometry, LINESTRING(0 0, 1 1))', /POINT, POLYGON, MULTIPOLYGON or BBOX/], ['S_WITHIN(geometry, BBOX(1,2,3))', /four numbers/], ['S_DISJOINT(geometry, POLYGON((0 0, 1 1)))', /three corners/], ['buffer(geometry)', /no function that is known here/], ['diameter ! 3', /"!" at character 10/], ['diameter NOT 3', /LIKE, BETWEEN or IN is expected/],
     ['('.repeat(2000) + 'diameter > 1' + ')'.repeat(2000), /more than 100 deep/],
   ] as [string, RegExp | null][])('say what is wrong with %.40s', (text, wanted) => {
-    const compiled = compileFilter(text, ['material', 'diameter']);
+    const compiled = compileFilter(text, { fields: ['material', 'diameter'] });
     if (wanted) expect(compiled).toMatch(wanted);
     else expect(compiled).toBeTypeOf('function');
   });

@@ -20,6 +20,7 @@ describe('what a run was made by', () => {
     expect(changed((r) => void (r.deliverables[1]!.name = 'Bee'))).toBe(false);
     expect(changed((r) => void r.deliverables.reverse())).toBe(false);
     expect(changed((r) => void (r.sources['quay.dxf']!.layers = { MAIN: { once: true }, VALVE: { taken: false } }))).toBe(false);
+    expect(changed((r) => Object.assign(r.sources['quay.dxf']!.layers, { POST: {}, MAIN: { once: true, selections: [{ name: 'by the ramp', where: 'x > 1' }] } }))).toBe(false);
     expect(changed((r) => { r.chord_m = 1; r.chord_m = recipe.chord_m; })).toBe(false);
   });
 

@@ -55,7 +55,8 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   const places = new PlaceService(catalog, folder, tilePool, grids);
   const reports = new ReportService(catalog, folder, tilePool, own.version);
 
-  const app = Fastify({ bodyLimit: 8 * 1024 * 1024, forceCloseConnections: true, routerOptions: { maxParamLength: 300 } });
+  // a filter that names thousands of records goes in the address
+  const app = Fastify({ http: { maxHeaderSize: 128 * 1024 }, bodyLimit: 8 * 1024 * 1024, forceCloseConnections: true, routerOptions: { maxParamLength: 300 } });
   app.setValidatorCompiler(validatorCompiler);
   app.setSerializerCompiler(serializerCompiler);
   // a file that is too large is told by name, and does not stop the others

@@ -79,7 +79,7 @@ describe('a feature store', () => {
       for (const field of ['n', 'odd "name"'] as const) {
         const taken = rows.map((r, k) => ({ ...r, id: k + 1 })).filter((r) => where === null || (where === 'n > 0' ? r.n !== null && r.n > 0 : r.n === null || r.n < 2));
         const wanted = taken.sort((p, q) => (p[field] === null ? 1 : 0) - (q[field] === null ? 1 : 0) || (descending ? -1 : 1) * ((p[field] ?? 0) - (q[field] ?? 0)) || p.id - q.id).map((r) => r.id);
-        expect([...store.list('L', { sort: field, descending, where })]).toEqual(wanted);
+        expect([...store.list('L', { sort: field, descending, where }, null)]).toEqual(wanted);
       }
       store.close();
     }), { numRuns: 60, endOnFailure: true });

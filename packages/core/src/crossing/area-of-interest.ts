@@ -55,6 +55,18 @@ export function keeperOf(recipe: Recipe, source: string, region: Region): (batch
   return touching(carrierTo(recipe, source, frameOf(recipe)), region, CHORD_M);
 }
 
+/** Carries records of a source into the frame, in its own signs, curves as chords: what filters ask where they lie. Null while there is no frame or no place. */
+export function intoFrame(recipe: Recipe, source: string): ((batch: FeatureBatch) => FeatureBatch) | null {
+  const frame = recipe.frame && crsOf(recipe.frame.crs), placed = placementOf(recipe, source);
+  if (!frame || !placed) return null;
+  // made when it is asked for: a way that does not lead there stands in the way of nobody else
+  let carrier: Carrier | undefined;
+  return (batch) => {
+    carrier ??= makeCarrier(source, placed, frame);
+    return transformBatch(placeBatch(batch, carrier, CHORD_M), carrier.transform).batch;
+  };
+}
+
 /** Tells which records of a batch touch a region of the system that the carrier leads into. */
 export function touching(carrier: Carrier, region: Region, chord_m: number): (batch: FeatureBatch) => (i: number) => boolean {
   return (batch) => {

@@ -1,4 +1,4 @@
-import { isKnownField, namesIn } from '../filter/evaluate';
+import { asksRecord, isKnownField, namesIn } from '../filter/evaluate';
 import { FilterFault, parseFilter } from '../filter/parse';
 import type { Finding } from '../model/finding';
 import { joinFields, type LayerProfile } from '../model/profile';
@@ -44,7 +44,9 @@ function* layerMisfits(rule: LayerRule, layer: LayerProfile, all: readonly Layer
   for (const entity of rule.without ?? []) if (!layer.groups.some((g) => g.entity === entity)) yield `${entity} is to be left out, and there is none.`;
   if (rule.where !== undefined) {
     try {
-      for (const { name } of namesIn(parseFilter(rule.where))) if (!known(name)) yield `The filter asks for a field ${name}, which no record has.`;
+      const condition = parseFilter(rule.where);
+      for (const { name } of namesIn(condition)) if (!known(name)) yield `The filter asks for a field ${name}, which no record has.`;
+      if (asksRecord(condition)) yield 'The filter knows records by their number, which may be that of another record in another file.';
     } catch (error) {
       if (!(error instanceof FilterFault)) throw error;
       yield `The filter cannot be read. ${error.message}`;

@@ -40,13 +40,23 @@ export const Join = z.object({
 });
 export type Join = z.infer<typeof Join>;
 
+/** Characters of a filter: picked records are told one by one. */
+export const LONGEST_FILTER = 24_000;
+const Where = z.string().max(LONGEST_FILTER);
+
+/** A filter that is kept under a name, to be used again. */
+export const Selection = z.object({ name: z.string().min(1).max(80), where: Where });
+export type Selection = z.infer<typeof Selection>;
+
 /** What becomes of one layer. Absent members: taken, all entities, all fields, nothing computed, shapes as they are. */
 export const LayerRule = z.object({
   taken: z.boolean().optional(),
   /** The layer that its records go into; several may go into one. */
   to: z.string().min(1).max(120).optional(),
   /** Only the records that this filter takes cross: CQL2 as text. */
-  where: z.string().max(4000).optional(),
+  where: Where.optional(),
+  /** Changes nothing by itself. */
+  selections: z.array(Selection).max(200).optional(),
   join: Join.optional(),
   constants: z.array(Constant).optional(),
   /** By block name; those not named cross as points. */

@@ -1,8 +1,9 @@
 import type { Recipe } from './recipe';
 
-/** All that a deliverable is made by, as one text: the same text means the same files. Order of members does not matter. */
+/** All that a deliverable is made by, as one text: the same text means the same files. Order of members does not matter, nor do selections that are only kept, nor rules that say nothing. */
 export function rulesText({ frame, chord_m, sources, deliverables }: Recipe, deliverable: string): string {
-  return canonical({ frame, chord_m, sources, deliverable: deliverables.find((d) => d.id === deliverable) ?? null });
+  const used = Object.entries(sources).map(([name, source]) => [name, { ...source, layers: Object.fromEntries(Object.entries(source.layers).flatMap(([layer, { selections: _kept, ...rule }]) => (Object.keys(rule).length > 0 ? [[layer, rule]] : []))) }]);
+  return canonical({ frame, chord_m, sources: Object.fromEntries(used), deliverable: deliverables.find((d) => d.id === deliverable) ?? null });
 }
 
 function canonical(value: unknown): string {

@@ -1,6 +1,7 @@
 import { plainComputed } from '../shape/computed-fields';
-import type { FeatureBatch, Value } from '../model/batch';
-import { type Condition, type Expression, FilterFault, parseFilter } from './parse';
+import { type Region, touches, within } from '../geometry/within';
+import { type FeatureBatch, ROW, type Value } from '../model/batch';
+import { type Condition, type Expression, FilterFault, type Lie, parseFilter } from './parse';
 
 /** True, false, or null where a value that is not there leaves it open. */
 type Truth = boolean | null;
@@ -8,26 +9,16 @@ type Truth = boolean | null;
 /** Tells which records of a batch a filter takes. */
 export type Filter = (batch: FeatureBatch) => (i: number) => boolean;
 
-/**
- * A filter from its text; a sentence that says what is wrong with it where it cannot be read.
- * @param fields names that are known; a name that is none of them is a fault. All names are taken when absent
- */
-export function compileFilter(text: string, fields?: readonly string[]): Filter | string {
-  const taken = compileCondition(text, fields);
-  if (typeof taken === 'string') return taken;
-  return (batch) => {
-    const columns = new Map<string, (i: number) => Value>();
-    const at = (name: string): ((i: number) => Value) => {
-      let column = columns.get(name);
-      if (!column) columns.set(name, (column = columnOf(batch, name)));
-      return column;
-    };
-    return (i) => taken((name) => at(name)(i));
-  };
+/** What a filter may ask of besides the records themselves. */
+export interface FilterContext {
+  /** Names that are known; a name that is none of them is a fault. All names are taken when absent. */
+  fields?: readonly string[];
+  /** Carries records into the frame, in its own signs, curves as chords; null where their source has no place yet, so that nobody can say where they lie. */
+  inFrame?: ((batch: FeatureBatch) => FeatureBatch) | null;
 }
 
-/** The same for whoever has the fields of one record at hand. */
-export function compileCondition(text: string, fields?: readonly string[]): ((read: (name: string) => Value) => boolean) | string {
+/** A filter from its text; a sentence that says what is wrong with it where it cannot be read. */
+export function compileFilter(text: string, { fields, inFrame }: FilterContext = {}): Filter | string {
   let condition: Condition;
   try {
     condition = parseFilter(text);
@@ -36,7 +27,25 @@ export function compileCondition(text: string, fields?: readonly string[]): ((re
     if (error instanceof FilterFault) return error.message;
     throw error;
   }
-  return (read) => truth(condition, read) === true;
+  if (inFrame === null && asksWhere(condition)) return 'Where a record lies is known only once its source is placed. Place it first.';
+  return (batch) => {
+    const columns = new Map<string, (i: number) => Value>();
+    let moved: FeatureBatch | undefined;
+    const read = (i: number): Read => ({
+      field(name) {
+        let column = columns.get(name);
+        if (!column) columns.set(name, (column = columnOf(batch, name)));
+        return column(i);
+      },
+      record: () => batch.places[i]!,
+      lies(lie, region) {
+        if (!inFrame || batch.kinds[i] === ROW) return null;
+        moved ??= inFrame(batch);
+        return lie === 'within' ? within(moved, i, region) : touches(moved, i, region) === (lie === 'intersects');
+      },
+    });
+    return (i) => truth(condition, read(i)) === true;
+  };
 }
 
 /** Whether a name is that of a field, without regard to case, or of what is worked out from the geometry. */
@@ -58,15 +67,32 @@ function columnOf(batch: FeatureBatch, name: string): (i: number) => Value {
   return computed ? (i) => computed.value(batch, i) : () => null;
 }
 
-/** The fields that a condition asks for. */
-export function* namesIn(node: Condition | Expression): Generator<{ name: string; at: number }> {
-  if (node.op === 'property') yield { name: node.name, at: node.at };
+function* nodesOf(node: Condition | Expression): Generator<Condition | Expression> {
+  yield node;
   for (const part of Object.values(node) as unknown[]) {
-    for (const child of Array.isArray(part) ? part : [part]) if (typeof child === 'object' && child !== null && 'op' in child) yield* namesIn(child as Condition);
+    for (const child of Array.isArray(part) ? part : [part]) if (typeof child === 'object' && child !== null && 'op' in child) yield* nodesOf(child as Condition);
   }
 }
 
-type Read = (name: string) => Value;
+/** The fields that a condition asks for. */
+export function* namesIn(condition: Condition): Generator<{ name: string; at: number }> {
+  for (const node of nodesOf(condition)) if (node.op === 'property') yield { name: node.name, at: node.at };
+}
+
+const asks = (condition: Condition, op: 'spatial' | 'record'): boolean => [...nodesOf(condition)].some((node) => node.op === op);
+
+/** Whether a condition asks where records lie. */
+export const asksWhere = (condition: Condition): boolean => asks(condition, 'spatial');
+
+/** Whether a condition knows records by their number. */
+export const asksRecord = (condition: Condition): boolean => asks(condition, 'record');
+
+/** One record, as a condition asks it. */
+interface Read {
+  field(name: string): Value;
+  record(): number;
+  lies(lie: Lie, region: Region): Truth;
+}
 
 function truth(c: Condition, read: Read): Truth {
   switch (c.op) {
@@ -104,6 +130,8 @@ function truth(c: Condition, read: Read): Truth {
     }
     case 'in': {
       const value = valueOf(c.of, read);
+      const known = literalsOf(c);
+      if (known) return value === null ? null : known.has(typeof value === 'string' && !known.texts ? (numberOf(value) ?? NaN) : value);
       let open = false;
       for (const one of c.list) {
         const t = compared('=', value, valueOf(one, read));
@@ -112,6 +140,7 @@ function truth(c: Condition, read: Read): Truth {
       }
       return open ? null : false;
     }
+    case 'spatial': return read.lies(c.lie, c.region);
     case 'null': return valueOf(c.of, read) === null;
     case 'truth': {
       const value = valueOf(c.of, read);
@@ -120,10 +149,29 @@ function truth(c: Condition, read: Read): Truth {
   }
 }
 
+type List = Extract<Condition, { op: 'in' }>;
+const lists = new WeakMap<List, { texts: boolean; has(value: Value): boolean } | null>();
+
+/** A list of plain numbers, or of plain texts, to be looked up in: picked records may be thousands. Null for any other list. */
+function literalsOf(c: List): { texts: boolean; has(value: Value): boolean } | null {
+  let known = lists.get(c);
+  if (known === undefined) {
+    const values = c.list.map((e) => (e.op === 'literal' ? e.value : null));
+    const texts = values.every((v) => typeof v === 'string');
+    if (texts) {
+      const words = new Set(values), numbers = new Set(values.map(numberOf));
+      known = { texts, has: (value) => (typeof value === 'number' ? numbers.has(value) : words.has(value as string)) };
+    } else known = values.every((v) => typeof v === 'number') ? { texts, has: Set.prototype.has.bind(new Set(values)) } : null;
+    lists.set(c, known);
+  }
+  return known;
+}
+
 function valueOf(e: Expression, read: Read): Value {
   switch (e.op) {
     case 'literal': return e.value;
-    case 'property': return read(e.name);
+    case 'property': return read.field(e.name);
+    case 'record': return read.record();
     case 'casei': {
       const value = valueOf(e.of, read);
       return typeof value === 'string' ? value.normalize('NFC').toLowerCase() : value;

@@ -1,13 +1,21 @@
 /**
  * Filters as text. Source: OGC 21-065r2, "Common Query Language (CQL2)": basic CQL2, advanced comparison operators,
- * case-insensitive and accent-insensitive comparison, arithmetic expressions, property-property comparisons.
+ * case-insensitive and accent-insensitive comparison, arithmetic expressions, property-property comparisons, functions, and of
+ * the spatial functions S_INTERSECTS, S_WITHIN and S_DISJOINT with points and areas, which are in the reference frame.
  */
+import { type Bounds, emptyBounds, grow } from '../geometry/bounds';
+import type { Region } from '../geometry/within';
 
 export type Expression =
   | { op: 'literal'; value: string | number | boolean }
   | { op: 'property'; name: string; at: number }
   | { op: 'arithmetic'; sign: '+' | '-' | '*' | '/' | '%' | '^' | 'div'; left: Expression; right: Expression }
-  | { op: 'casei' | 'accenti'; of: Expression };
+  | { op: 'casei' | 'accenti'; of: Expression }
+  /** The number of the record in its source: what its place counts. */
+  | { op: 'record' };
+
+/** How a record may lie to a piece of the plane. */
+export type Lie = 'intersects' | 'within' | 'disjoint';
 
 export type Condition =
   | { op: 'and' | 'or'; of: Condition[] }
@@ -16,6 +24,7 @@ export type Condition =
   | { op: 'like'; of: Expression; pattern: Expression }
   | { op: 'between'; of: Expression; low: Expression; high: Expression }
   | { op: 'in'; of: Expression; list: Expression[] }
+  | { op: 'spatial'; lie: Lie; region: Region }
   | { op: 'null'; of: Expression }
   | { op: 'truth'; of: Expression };
 
@@ -27,43 +36,52 @@ export class FilterFault extends Error {
 }
 
 type Kind = 'word' | 'name' | 'text' | 'number' | 'sign' | 'end';
-interface Token {
+export interface Token {
   kind: Kind;
   text: string;
+  /** Characters before it, and up to its end. */
   at: number;
+  end: number;
 }
 
 const SIGNS = ['<>', '<=', '>=', '=', '<', '>', '(', ')', ',', '+', '-', '*', '/', '%', '^'];
 const WORDS = new Set(['AND', 'OR', 'NOT', 'LIKE', 'BETWEEN', 'IN', 'IS', 'NULL', 'TRUE', 'FALSE', 'CASEI', 'ACCENTI', 'DATE', 'TIMESTAMP', 'DIV']);
+export const LIES: Readonly<Record<string, Lie>> = { S_INTERSECTS: 'intersects', S_WITHIN: 'within', S_DISJOINT: 'disjoint' };
+/** What the place of a record is called in the spatial functions, and what asks for its number. */
+export const GEOMETRY = 'geometry', RECORD = 'record';
 
-function cut(text: string): Token[] {
+/** What tokens look like; each is tried where the one before ended. */
+const BLANK = /\s+/y, TEXT = /'((?:[^']|'')*)'/y, NAMED = /"((?:[^"]|"")+)"/y, NUMBER = /(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?/iy, WORD = /[\p{L}_][\p{L}\p{N}_.:$]*/uy;
+
+/** The tokens of a filter, an end token last. @throws FilterFault */
+export function cut(text: string): Token[] {
   const tokens: Token[] = [];
   let at = 0;
+  const here = (pattern: RegExp): RegExpExecArray | null => {
+    pattern.lastIndex = at;
+    return pattern.exec(text);
+  };
   while (at < text.length) {
-    const rest = text.slice(at);
-    const blank = /^\s+/.exec(rest);
+    const blank = here(BLANK);
     if (blank) {
       at += blank[0].length;
       continue;
     }
     const push = (kind: Kind, value: string, length: number): void => {
-      tokens.push({ kind, text: value, at });
+      tokens.push({ kind, text: value, at, end: at + length });
       at += length;
     };
-    const quoted = /^'((?:[^']|'')*)'/.exec(rest) ?? null;
-    const named = /^"((?:[^"]|"")+)"/.exec(rest);
-    const number = /^(\d+\.?\d*|\.\d+)(e[+-]?\d+)?/i.exec(rest);
-    const word = /^[\p{L}_][\p{L}\p{N}_.:$]*/u.exec(rest);
-    const sign = SIGNS.find((s) => rest.startsWith(s));
+    const quoted = here(TEXT), named = here(NAMED), number = here(NUMBER), word = here(WORD);
+    const sign = SIGNS.find((s) => text.startsWith(s, at));
     if (quoted) push('text', quoted[1]!.replaceAll("''", "'"), quoted[0].length);
     else if (named) push('name', named[1]!.replaceAll('""', '"'), named[0].length);
     else if (number) push('number', number[0], number[0].length);
     else if (word) push(WORDS.has(word[0].toUpperCase()) ? 'word' : 'name', WORDS.has(word[0].toUpperCase()) ? word[0].toUpperCase() : word[0], word[0].length);
     else if (sign) push('sign', sign, sign.length);
-    else if (rest.startsWith("'") || rest.startsWith('"')) throw new FilterFault(`The quote at character ${at + 1} is not closed.`, at + 1);
-    else throw new FilterFault(`"${rest[0]}" at character ${at + 1} has no meaning here.`, at + 1);
+    else if (text[at] === "'" || text[at] === '"') throw new FilterFault(`The quote at character ${at + 1} is not closed.`, at + 1);
+    else throw new FilterFault(`"${text[at]!}" at character ${at + 1} has no meaning here.`, at + 1);
   }
-  tokens.push({ kind: 'end', text: '', at: text.length });
+  tokens.push({ kind: 'end', text: '', at: text.length, end: text.length });
   return tokens;
 }
 
@@ -149,6 +167,8 @@ class Parser {
       }
       this.k = back;
     }
+    const lie = this.next.kind === 'name' ? LIES[this.next.text.toUpperCase()] : undefined;
+    if (lie) return this.spatial(lie);
     const of = this.sum();
     const negated = this.take('NOT');
     const wrap = (c: Condition): Condition => (negated ? { op: 'not', of: c } : c);
@@ -174,6 +194,72 @@ class Parser {
     for (const sign of ['<>', '<=', '>=', '=', '<', '>'] as const) if (this.take(sign)) return { op: 'compare', sign, left: of, right: this.sum() };
     if (of.op === 'property' || (of.op === 'literal' && typeof of.value === 'boolean')) return { op: 'truth', of };
     throw this.fault('a comparison such as = or LIKE is expected');
+  }
+
+  private spatial(lie: Lie): Condition {
+    const called = this.next.text.toUpperCase();
+    this.k++;
+    this.need('(');
+    if (this.next.kind !== 'name' || this.next.text.toLowerCase() !== GEOMETRY) throw this.fault(`${called}(${GEOMETRY}, ...) asks where a record lies, so "${GEOMETRY}" is expected`);
+    this.k++;
+    this.need(',');
+    const region = this.region();
+    this.need(')');
+    return { op: 'spatial', lie, region };
+  }
+
+  /** A piece of the plane. Source: OGC 21-065r2, annex B (BNF): point, polygon, multipolygon and bounding box as text. */
+  private region(): Region {
+    const { kind, text } = this.next;
+    const named = kind === 'name' ? text.toUpperCase() : '';
+    if (!['POINT', 'POLYGON', 'MULTIPOLYGON', 'BBOX'].includes(named)) throw this.fault('POINT, POLYGON, MULTIPOLYGON or BBOX is expected');
+    this.k++;
+    this.need('(');
+    if (named === 'BBOX') {
+      const sides = [this.ordinate()];
+      while (this.take(',')) sides.push(this.ordinate());
+      if (sides.length !== 4 || sides[0]! > sides[2]! || sides[1]! > sides[3]!) throw this.fault('a BBOX has four numbers, the least ones of both axes first');
+      this.need(')');
+      return { box: sides as unknown as Bounds, rings: [] };
+    }
+    if (named === 'POINT') {
+      const x = this.ordinate(), y = this.ordinate();
+      this.need(')');
+      return { box: [x, y, x, y], rings: [] };
+    }
+    const rings = named === 'POLYGON' ? [this.ring()] : this.rings();
+    while (this.take(',')) rings.push(...(named === 'POLYGON' ? [this.ring()] : this.rings()));
+    this.need(')');
+    const box = emptyBounds();
+    for (const ring of rings) for (let k = 0; k < ring.length; k += 2) grow(box, ring[k]!, ring[k + 1]!);
+    return { box, rings };
+  }
+
+  private rings(): number[][] {
+    this.need('(');
+    const rings = [this.ring()];
+    while (this.take(',')) rings.push(this.ring());
+    this.need(')');
+    return rings;
+  }
+
+  private ring(): number[] {
+    this.need('(');
+    const flat = [this.ordinate(), this.ordinate()];
+    while (this.take(',')) flat.push(this.ordinate(), this.ordinate());
+    if (flat[0] !== flat.at(-2) || flat[1] !== flat.at(-1)) flat.push(flat[0]!, flat[1]!);
+    if (flat.length < 8) throw this.fault('a ring has three corners at least');
+    this.need(')');
+    return flat;
+  }
+
+  private ordinate(): number {
+    const less = this.take('-');
+    if (!less) this.take('+');
+    if (this.next.kind !== 'number') throw this.fault('a coordinate is expected');
+    const value = Number(this.next.text);
+    this.k++;
+    return less ? -value : value;
   }
 
   /** Whether what begins at a token is an expression in brackets. */
@@ -252,7 +338,11 @@ class Parser {
     }
     if (kind === 'name') {
       this.k++;
-      if (this.is('(')) throw new FilterFault(`${text} at character ${at + 1} is no function that is known here. Areas are chosen in Deliver.`, at + 1);
+      if (this.take('(')) {
+        if (text.toLowerCase() !== RECORD) throw new FilterFault(`${text} at character ${at + 1} is no function that is known here; there is ${RECORD}(), ${Object.keys(LIES).join(', ')}.`, at + 1);
+        this.need(')');
+        return { op: 'record' };
+      }
       return { op: 'property', name: text, at: at + 1 };
     }
     throw this.fault('a field, a number or a text in quotes is expected');

@@ -169,6 +169,8 @@ export interface Format {
   /** Extensions of files that belong to it but are not opened themselves. */
   companions: readonly string[];
   carries: Carries;
+  /** The field by which its records are known for as long as they live, where its standard has one. */
+  key?: string;
   /** True when a file with this beginning and name is of the format. */
   sniff(head: Uint8Array, name: string): boolean;
   /** @throws Problem for a file that its first bytes show not to be readable, before any of it is taken in */

@@ -1,6 +1,6 @@
 import { type Affine, insertionMap } from '../geometry/affine';
 import { flatten } from '../geometry/flatten';
-import { compileFilter } from '../filter/evaluate';
+import { compileFilter, type Filter } from '../filter/evaluate';
 import { convexHull } from '../geometry/hull';
 import { addParts, type PlaceLook } from '../geometry/symbol-parts';
 import { thinned } from '../geometry/thin';
@@ -66,6 +66,8 @@ export interface ReshapeContext {
   tables?: ReadonlyMap<string, JoinTable>;
   /** Tells which records of a batch lie in the area of interest; absent where all are wanted. */
   keep?: (batch: FeatureBatch) => (i: number) => boolean;
+  /** Carries records into the frame, for filters that ask where they lie; null where their source has no place. */
+  inFrame?: ((batch: FeatureBatch) => FeatureBatch) | null;
 }
 
 /** Entities that are fills. */
@@ -82,6 +84,7 @@ export async function* reshaped(read: () => AsyncIterable<FeatureBatch> | Iterab
   const seen = new Map<string, Set<string>>();
   const targets = new Map<string, Set<string>>();
   const used = new Map<string, Set<string>>();
+  const filters = new Map<string, Filter>();
   let first = 0;
   for await (const batch of read()) {
     const rule = context.rules[batch.layer];
@@ -93,7 +96,7 @@ export async function* reshaped(read: () => AsyncIterable<FeatureBatch> | Iterab
       const table = rule?.join && context.tables?.get(batch.layer);
       if (table && !used.has(batch.layer)) used.set(batch.layer, new Set());
       const whole = table ? withJoin(batch, rule.join!, table, (report.join ??= noJoin()), used.get(batch.layer)!) : batch;
-      yield* shape(whole, rule ?? {}, context, { first, given: given ?? new Map(), housed: housed ?? new Set(), seen, targets, report });
+      yield* shape(whole, rule ?? {}, context, { first, given: given ?? new Map(), housed: housed ?? new Set(), seen, targets, filters, report });
     }
     first += batch.count;
   }
@@ -144,6 +147,8 @@ interface Known {
   seen: Map<string, Set<string>>;
   /** Layers that each layer is told apart into, so far. */
   targets: Map<string, Set<string>>;
+  /** Filters by their text. */
+  filters: Map<string, Filter>;
   report: ShapeReport;
 }
 
@@ -154,10 +159,7 @@ function* shape(batch: FeatureBatch, rule: LayerRule, context: ReshapeContext, k
   let seen = known.seen.get(batch.layer);
   if (!seen) known.seen.set(batch.layer, (seen = new Set()));
   const wanted = context.keep?.(batch);
-  const filter = rule.where === undefined ? null : compileFilter(rule.where);
-  // a filter that cannot be read stands in the way of the forecast, and of the run
-  if (typeof filter === 'string') throw new Problem('filter', `The filter of ${batch.layer} cannot be read. ${filter} Mend it in Shape.`);
-  const taken = filter?.(batch);
+  const taken = filterOf(batch.layer, rule, context, known)?.(batch);
   for (let i = 0; i < batch.count; i++) {
     const number = known.first + i;
     if (wanted && !wanted(i)) {
@@ -197,6 +199,17 @@ function* shape(batch: FeatureBatch, rule: LayerRule, context: ReshapeContext, k
     } else copy.record(i, batch.kinds[i]!);
   }
   yield* outs.taken();
+}
+
+function filterOf(layer: string, { where }: LayerRule, { inFrame }: ReshapeContext, { filters }: Known): Filter | null {
+  if (where === undefined) return null;
+  const known = filters.get(where);
+  if (known) return known;
+  const filter = compileFilter(where, inFrame === undefined ? {} : { inFrame });
+  // a filter that cannot be read stands in the way of the forecast, and of the run
+  if (typeof filter === 'string') throw new Problem('filter', `The filter of ${layer} cannot be read. ${filter} Mend it in Shape.`);
+  filters.set(where, filter);
+  return filter;
 }
 
 /** Where the records of a batch are collected: together, or by the layer that each goes into. */

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { link, mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { Piscina } from 'piscina';
-import type { Added, Created, CrossingRow, CrossingState, DeliverableForecast, RecordPage, RecordView, RunSummary, SourceState } from '@pontrel/contract/crossing';
+import type { Added, Created, CrossingRow, CrossingState, DeliverableForecast, FieldValue, RecordIds, RecordPage, RecordView, RunSummary, SourceState } from '@pontrel/contract/crossing';
 import { PREVIEW } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import { type Crs, northUp } from '@pontrel/core/crs/crs';
@@ -10,7 +10,7 @@ import { placeExternals } from '@pontrel/core/crossing/externals';
 import { crsOf, placementOf } from '@pontrel/core/crossing/placement';
 import { prepare, type PreparedSource } from '@pontrel/core/crossing/prepare';
 import { isReshaped, joinedSources, type Shaped } from '@pontrel/core/crossing/shaped';
-import { type Deliverable, isTaken, layerRule, type Recipe, sourceOfArea } from '@pontrel/core/crossing/recipe';
+import { type Deliverable, EMPTY_RECIPE, isTaken, layerRule, type Recipe, sourceOfArea } from '@pontrel/core/crossing/recipe';
 import { rulesText } from '@pontrel/core/crossing/rules-of';
 import { formatById } from '@pontrel/core/formats/index';
 import type { Reading } from '@pontrel/core/formats/reading';
@@ -130,6 +130,17 @@ export class CrossingService {
     });
   }
 
+  /** Ids of the records that a filter takes, for the map. */
+  async recordIds(id: string, sourceId: string, layer: string, where: string): Promise<RecordIds> {
+    const ids = await this.order(id, sourceId, layer, { sort: null, descending: false, where });
+    return { ids: ids.length > MOST_SHOWN ? null : [...ids] };
+  }
+
+  async values(id: string, sourceId: string, layer: string, field: string, begin: string): Promise<FieldValue[]> {
+    const store = path.join(this.folder.source(id, this.source(id, sourceId).id), STORE_FILE);
+    return unwrapped(await (this.tilePool.run({ store, layer, field, begin }, { name: 'values' }) as Promise<Outcome<FieldValue[]>>));
+  }
+
   /** Carries places of a source into the frame. */
   private placer(id: string, source: SourceRecord): (at: readonly [number, number, number | null]) => { inFrame?: [number, number] } {
     const crossing = this.catalog.crossing(id);
@@ -146,11 +157,15 @@ export class CrossingService {
   }
 
   private order(id: string, sourceId: string, layer: string, order: RecordOrder): Promise<Uint32Array> {
-    const key = JSON.stringify([sourceId, layer, order]);
+    const source = this.source(id, sourceId);
+    const { frame, sources } = this.catalog.crossing(id).recipe;
+    // what a filter may depend on, and no more: other rules change nothing of it
+    const recipe: Recipe = { ...EMPTY_RECIPE, frame, sources: { [source.name]: { placement: sources[source.name]?.placement ?? null, layers: {} } } };
+    const key = JSON.stringify([sourceId, layer, order, recipe]);
     let ids = this.orders.get(key);
     if (!ids) {
       if (this.orders.size >= MOST_ORDERS) this.orders.delete(this.orders.keys().next().value!);
-      const request = { store: path.join(this.folder.source(id, this.source(id, sourceId).id), STORE_FILE), layer, ...order };
+      const request = { source: { name: source.name, store: path.join(this.folder.source(id, sourceId), STORE_FILE) }, recipe, layer, ...order };
       ids = (this.tilePool.run(request, { name: 'list' }) as Promise<Outcome<Uint32Array>>).then(unwrapped);
       this.orders.set(key, ids);
       ids.catch(() => this.orders.delete(key));
@@ -434,6 +449,9 @@ function unwrapped<T>(outcome: Outcome<T>): T {
 
 /** Orders of records that are kept: four bytes a record each. */
 const MOST_ORDERS = 12;
+
+/** Ids that the page gets to show on its map. */
+const MOST_SHOWN = 50_000;
 
 /** Sources with rules of one state each that are kept worked out. */
 const MOST_SHAPED = 64;

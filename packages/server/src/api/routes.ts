@@ -5,12 +5,12 @@ import type { ZodTypeProvider } from 'fastify-type-provider-zod';
 import yazl from 'yazl';
 import { z } from 'zod';
 import {
-  Added, Candidate, Created, CrossingRow, CrossingState, CrsName, DefinitionChange, DeliverableForecast, GridList, NameChange, Outliers, PathView, PlaceView, Preview, RecipeChange, RecordPage, RecordView, RunProof, RunRequest,
+  Added, Candidate, Created, CrossingRow, CrossingState, CrsName, DefinitionChange, DeliverableForecast, FieldValue, GridList, NameChange, Outliers, PathView, PlaceView, Preview, RecipeChange, RecordIds, RecordPage, RecordView, RunProof, RunRequest,
 } from '@pontrel/contract/crossing';
 import { Job } from '@pontrel/contract/job';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { allCrs, REGISTRY_VERSION } from '@pontrel/core/crs/registry/registry';
-import { Placement } from '@pontrel/core/crossing/recipe';
+import { LONGEST_FILTER, Placement } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
 import type { Events } from '../jobs/events';
 import type { Jobs } from '../jobs/jobs';
@@ -60,8 +60,12 @@ export function addRoutes(app: FastifyInstance, service: CrossingService, places
     return DONE;
   });
   api.get('/api/crossings/:id/sources/:source/records', {
-    schema: { params: SourceId, querystring: z.object({ layer: z.string(), offset: z.coerce.number().int().min(0).default(0), limit: z.coerce.number().int().min(1).max(200).default(20), sort: z.string().optional(), descending: z.literal('yes').optional(), where: z.string().max(4000).optional() }), response: { 200: RecordPage } },
+    schema: { params: SourceId, querystring: z.object({ layer: z.string(), offset: z.coerce.number().int().min(0).default(0), limit: z.coerce.number().int().min(1).max(200).default(20), sort: z.string().optional(), descending: z.literal('yes').optional(), where: z.string().max(LONGEST_FILTER).optional() }), response: { 200: RecordPage } },
   }, ({ params, query }) => service.records(params.id, params.source, query.layer, query.offset, query.limit, { sort: query.sort ?? null, descending: query.descending === 'yes', where: query.where ?? null }));
+  api.get('/api/crossings/:id/sources/:source/ids', { schema: { params: SourceId, querystring: z.object({ layer: z.string(), where: z.string().max(LONGEST_FILTER) }), response: { 200: RecordIds } } },
+    ({ params, query }) => service.recordIds(params.id, params.source, query.layer, query.where));
+  api.get('/api/crossings/:id/sources/:source/values', { schema: { params: SourceId, querystring: z.object({ layer: z.string(), field: z.string(), begin: z.string().max(200).default('') }), response: { 200: z.array(FieldValue) } } },
+    ({ params, query }) => service.values(params.id, params.source, query.layer, query.field, query.begin));
   api.get('/api/crossings/:id/sources/:source/texts', { schema: { params: SourceId, querystring: z.object({ codePage: z.string().max(30) }), response: { 200: z.array(z.string()) } } }, ({ params, query }) => service.texts(params.id, params.source, query.codePage));
   api.get('/api/crossings/:id/sources/:source/candidates', { schema: { params: SourceId, querystring: z.object({ lon: z.coerce.number().optional(), lat: z.coerce.number().optional(), unit: z.coerce.number().positive().optional() }), response: { 200: z.array(Candidate) } } },
     ({ params, query }) => places.candidates(params.id, params.source, query.lon !== undefined && query.lat !== undefined ? [query.lon, query.lat] : null, query.unit ?? null));

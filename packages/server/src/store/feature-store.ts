@@ -5,7 +5,7 @@ import { placedSymbol } from '@pontrel/core/shape/reshape';
 import { type Bounds, emptyBounds, featureBounds, grow } from '@pontrel/core/geometry/bounds';
 import { type FeatureBatch, KINDS, type Value } from '@pontrel/core/model/batch';
 import { BatchBuilder, LayerBuilders } from '@pontrel/core/model/batch-builder';
-import { compileCondition } from '@pontrel/core/filter/evaluate';
+import { compileFilter } from '@pontrel/core/filter/evaluate';
 import { Problem } from '@pontrel/core/model/problem';
 import { boundsFromPages, writePages } from './bounds-pages';
 import schema from './features.sql';
@@ -63,6 +63,11 @@ export interface StoredRecord {
 
 const COLUMNS = `f.id, l.name AS layer, e.name AS entity, f.kind, f.place, f.geometry, f.attributes
   FROM features f JOIN layers l ON l.id = f.layer JOIN entities e ON e.id = f.entity`;
+
+/** Records that a filter looks at together. */
+const JUDGED_AT_ONCE = 2000;
+/** Records that are looked through for the values of a field, and values that are told. */
+const LOOKED_THROUGH = 300_000, VALUES_TOLD = 40;
 
 /** Writes the records of one source, or of one set of read-back files, with their bounds in an R-tree. */
 export class FeatureStoreWriter {
@@ -264,21 +269,51 @@ export class FeatureStore {
     return { total: this.count(layer), records: rows.map(stored) };
   }
 
-  /** Ids of a layer's records that a filter takes, by the values of a field; those without a value come last. */
-  list(layer: string, { sort, descending, where }: RecordOrder): Uint32Array {
-    const taken = where === null ? null : compileCondition(where);
-    if (typeof taken === 'string') throw new Problem('filter', taken);
-    if (taken) {
-      this.db.function('takes', { varargs: false }, (json: unknown) => {
-        const values = JSON.parse(String(json)) as Record<string, Value>;
-        const names = new Map(Object.keys(values).map((n) => [n.toLowerCase(), n]));
-        return taken((name) => values[name] ?? values[names.get(name.toLowerCase()) ?? ''] ?? null) ? 1 : 0;
+  /**
+   * Ids of a layer's records that a filter takes, by the values of a field; those without a value come last.
+   * @param inFrame carries records into the frame, for filters that ask where they lie; null where their source has no place
+   */
+  list(layer: string, { sort, descending, where }: RecordOrder, inFrame: ((batch: FeatureBatch) => FeatureBatch) | null): Uint32Array {
+    const taken = where === null ? null : this.takenBy(layer, where, inFrame);
+    if (taken && sort === null) return Uint32Array.from(taken);
+    const path = `$."${(sort ?? '').replaceAll('"', '\\"')}"`;
+    const order = sort === null ? '' : `f.attributes ->> @path IS NULL, f.attributes ->> @path ${descending ? 'DESC' : ''}, `;
+    const ids = this.db.prepare<Record<string, string>, number>(`SELECT f.id FROM features f WHERE f.layer = (SELECT id FROM layers WHERE name = @layer) ORDER BY ${order}f.id`).pluck().all({ layer, ...(sort === null ? {} : { path }) });
+    if (!taken) return Uint32Array.from(ids);
+    const known = new Set(taken);
+    return Uint32Array.from(ids.filter((id) => known.has(id)));
+  }
+
+  /** Ids of a layer's records that a filter takes, in the order of reading. @throws Problem for a filter that cannot be read */
+  private takenBy(layer: string, where: string, inFrame: ((batch: FeatureBatch) => FeatureBatch) | null): number[] {
+    const filter = compileFilter(where, { inFrame });
+    if (typeof filter === 'string') throw new Problem('filter', filter);
+    const out: number[] = [];
+    const builder = new BatchBuilder(layer);
+    let ids: number[] = [];
+    const judge = (): void => {
+      const takes = filter(builder.take());
+      ids.forEach((id, i) => {
+        if (takes(i)) out.push(id);
       });
+      ids = [];
+    };
+    for (const row of this.db.prepare<[string], Row>(`SELECT ${COLUMNS} WHERE l.name = ? ORDER BY f.id`).iterate(layer)) {
+      put(row, builder);
+      ids.push(row.id);
+      if (ids.length === JUDGED_AT_ONCE) judge();
     }
-    const path = sort === null ? null : `$."${sort.replaceAll('"', '\\"')}"`;
-    const order = path === null ? '' : `f.attributes ->> @path IS NULL, f.attributes ->> @path ${descending ? 'DESC' : ''}, `;
-    const ids = this.db.prepare<Record<string, string>, number>(`SELECT f.id FROM features f WHERE f.layer = (SELECT id FROM layers WHERE name = @layer)${taken ? ' AND takes(f.attributes)' : ''} ORDER BY ${order}f.id`).pluck();
-    return Uint32Array.from(ids.all({ layer, ...(path === null ? {} : { path }) }));
+    judge();
+    return out;
+  }
+
+  /** Different values of a field of a layer, the most frequent first, of the first records; only those that begin with a text, without regard to case. */
+  values(layer: string, field: string, begin: string): { value: Value; count: number }[] {
+    const path = `$."${field.replaceAll('"', '\\"')}"`;
+    const rows = this.db.prepare<Record<string, string | number>, { value: string | number; type: string; count: number }>(
+      `SELECT value, type, count(*) AS count FROM (SELECT f.attributes ->> @path AS value, json_type(f.attributes, @path) AS type FROM features f WHERE f.layer = (SELECT id FROM layers WHERE name = @layer) LIMIT ${LOOKED_THROUGH})
+       WHERE value IS NOT NULL AND substr(lower(value), 1, length(@begin)) = lower(@begin) GROUP BY value, type ORDER BY count DESC, value LIMIT ${VALUES_TOLD}`).all({ layer, path, begin });
+    return rows.map(({ value, type, count }) => ({ value: type === 'true' || type === 'false' ? type === 'true' : value, count }));
   }
 
   /** The named records, in the order in which they are named. */

@@ -1,5 +1,5 @@
 import type { PreparedSource } from '@pontrel/core/crossing/prepare';
-import { keeperOf, regionOf } from '@pontrel/core/crossing/area-of-interest';
+import { intoFrame, keeperOf, regionOf } from '@pontrel/core/crossing/area-of-interest';
 import { type AreaOfInterest, type Recipe, sourceOfArea } from '@pontrel/core/crossing/recipe';
 import { isReshaped, joinedSources, joinTables, rulesOf, type Shaped, shapedProfiles, shapeLayers, unitOfSource } from '@pontrel/core/crossing/shaped';
 import type { ReshapeContext } from '@pontrel/core/shape/reshape';
@@ -15,7 +15,7 @@ export async function contextOf(recipe: Recipe, source: string, store: FeatureSt
       const other = opened.get(name);
       return other ? () => other.batches() : null;
     });
-    return { rules: rulesOf(recipe, source), library: store.library(), unit_m: unitOfSource(recipe, source), tables, ...(region ? { keep: keeperOf(recipe, source, region) } : {}) };
+    return { rules: rulesOf(recipe, source), library: store.library(), unit_m: unitOfSource(recipe, source), tables, inFrame: intoFrame(recipe, source), ...(region ? { keep: keeperOf(recipe, source, region) } : {}) };
   } finally {
     for (const other of opened.values()) other.close();
   }

@@ -2,6 +2,9 @@ import { Cancelled, messageOf, Problem } from '@pontrel/core/model/problem';
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import { workerData } from 'piscina';
 import { type GridFolder, shelveGrids } from '../files/grid-folders';
+import type { FieldValue } from '@pontrel/contract/crossing';
+import { intoFrame } from '@pontrel/core/crossing/area-of-interest';
+import type { Recipe } from '@pontrel/core/crossing/recipe';
 import type { RecordOrder } from '../store/feature-store';
 import { cutTile, storeAt, type TileRequest } from '../tiles/cut-tile';
 import { nearestVertex, type NearestRequest } from '../tiles/nearest-vertex';
@@ -51,7 +54,13 @@ export const shape = (request: ShapeRequest): Promise<Outcome<Shaped | null>> =>
 export const texts = (files: StoredFiles): Promise<Outcome<string[]>> => told(() => sampleTexts(files));
 
 /** The order of a layer's records by a field, or of those that a filter takes. */
-export const list = ({ store, layer, ...order }: RecordOrder & { store: string; layer: string }): Promise<Outcome<Uint32Array>> => told(() => storeAt(store).list(layer, order));
+export const list = ({ source, recipe, layer, ...order }: RecordOrder & { source: { name: string; store: string }; recipe: Recipe; layer: string }): Promise<Outcome<Uint32Array>> => {
+  lookForGrids();
+  return told(() => storeAt(source.store).list(layer, order, intoFrame(recipe, source.name)));
+};
+
+/** Values of a field, for whoever writes a filter. */
+export const values = ({ store, layer, field, begin }: { store: string; layer: string; field: string; begin: string }): Promise<Outcome<FieldValue[]>> => told(() => storeAt(store).values(layer, field, begin));
 
 export const tile = (request: TileRequest): Uint8Array => {
   lookForGrids();

@@ -56,6 +56,8 @@ export interface PlanSheetProps {
   /** A place to go to; a new object goes there again. */
   goTo?: { x: number; y: number } | null;
   head?: ReactNode;
+  /** Stands before the prompt while something is taken. */
+  tools?: ReactNode;
   /** Lies over the lower left corner of the map. */
   card?: ReactNode;
   swipeNames?: [string, string];
@@ -66,6 +68,10 @@ export interface Taking {
   prompt: string;
   snap(x: number, y: number, reach: number): Promise<[number, number] | null>;
   take(x: number, y: number, caught: boolean): void;
+  /** Where the pointer is, while it is over the map. */
+  hover?(x: number, y: number): void;
+  /** Is told two corners of a box while it is drawn by dragging, and at last when it is done; the map stays where it is. */
+  drag?(from: readonly [number, number], to: readonly [number, number], done: boolean): void;
   cancel(): void;
 }
 
@@ -154,10 +160,27 @@ export function PlanSheet(props: PlanSheetProps) {
     map.on('change:size', soon);
     map.on('pointermove', (e) => {
       footer.current?.cursor(e.coordinate as [number, number], e.pixel as [number, number]);
+      latest.current.taking?.hover?.(e.coordinate[0]!, e.coordinate[1]!);
       if (latest.current.measure.on) latest.current.measure.hover(e.coordinate[0]!, e.coordinate[1]!);
     });
     map.on('click', (e) => takeAt(e.pixel));
     let held = -1;
+    let corner: { at: [number, number]; pixel: number[]; moved: boolean } | null = null;
+    map.addInteraction(new PointerInteraction({
+      handleDownEvent(e) {
+        corner = latest.current.taking?.drag ? { at: [e.coordinate[0]!, e.coordinate[1]!], pixel: e.pixel, moved: false } : null;
+        return corner !== null;
+      },
+      handleDragEvent(e) {
+        // a hand that shakes a little only clicks
+        corner!.moved ||= Math.hypot(e.pixel[0]! - corner!.pixel[0]!, e.pixel[1]! - corner!.pixel[1]!) >= 4;
+        if (corner!.moved) latest.current.taking?.drag?.(corner!.at, [e.coordinate[0]!, e.coordinate[1]!], false);
+      },
+      handleUpEvent(e) {
+        if (corner!.moved) latest.current.taking?.drag?.(corner!.at, [e.coordinate[0]!, e.coordinate[1]!], true);
+        return false;
+      },
+    }));
     map.addInteraction(new PointerInteraction({
       handleDownEvent(e) {
         const { onDrag: drag, marks: rings } = latest.current;
@@ -232,7 +255,7 @@ export function PlanSheet(props: PlanSheetProps) {
   return (
     <Flex direction="column" minH="0" minW="0" h="100%">
       <Flex align="center" gap="12px" h="44px" px="12px" flex="none">
-        <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">{taking ? <Box bg="ink" color="surface" borderRadius="sheet" px="11px" py="5px" fontWeight={550} truncate role="status">{taking.prompt}</Box> : props.head}</Flex>
+        <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">{taking ? <>{props.tools}<Box bg="ink" color="surface" borderRadius="sheet" px="11px" py="5px" fontWeight={550} truncate role="status">{taking.prompt}</Box></> : props.head}</Flex>
         <Button size="sm" aria-pressed={measure.on} aria-keyshortcuts="m" {...(measure.on ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})} onClick={measure.toggle}><Ruler {...ICON} size={14} />Measure</Button>
         <Button size="sm" aria-pressed={telling} aria-keyshortcuts="c" {...(telling ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})} onClick={() => setTelling(!telling)}><Crosshair {...ICON} size={14} />Coordinates</Button>
         <Flex>

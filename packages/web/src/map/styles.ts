@@ -9,6 +9,10 @@ export interface Look {
   color: string | null;
   /** Pushed into the background. */
   ghost?: boolean;
+  /** Records that stand out, by id. */
+  standing?: ReadonlySet<number>;
+  /** Only these are not in the background, by id; all where it is not there. */
+  only?: ReadonlySet<number>;
 }
 
 export interface Picked {
@@ -28,17 +32,19 @@ export function recordStyle(palette: Palette, look: (source: string) => Look, vi
     if (!visible(source, layer)) return undefined;
     const how = look(source);
     const chosen = picked();
-    const stands = chosen !== null && chosen.id === feature.getId() && chosen.source === source;
-    const color = stands ? palette.oxide : how.ghost ? palette.ghost : (how.color ?? onPaper(String(feature.get('color') ?? ''), palette));
+    const id = Number(feature.getId());
+    const stands = (chosen !== null && chosen.id === id && chosen.source === source) || how.standing?.has(id) === true;
+    const ghost = how.ghost === true || how.only?.has(id) === false;
+    const color = stands ? palette.oxide : ghost ? palette.ghost : (how.color ?? onPaper(String(feature.get('color') ?? ''), palette));
     const kind = String(feature.get('kind'));
     if (kind === 'text') return lettering(feature, resolution, color, palette);
     const near = resolution < 0.06 ? 2 : resolution < 0.35 ? 1 : 0;
     // where its symbol is drawn, the point itself is only a place to take hold of
     const bare = kind === 'point' && feature.get('drawn') === 1 && !stands;
     const dot = feature.get('dot') === 1 && !stands;
-    const key = `${kind} ${color} ${stands} ${how.ghost} ${near} ${bare} ${dot}`;
+    const key = `${kind} ${color} ${stands} ${ghost} ${near} ${bare} ${dot}`;
     let style = cache.get(key);
-    if (!style) cache.set(key, (style = bare ? handle(color) : dot ? speck(color, how.ghost === true) : drawn(kind, color, stands, how.ghost === true, near, palette)));
+    if (!style) cache.set(key, (style = bare ? handle(color) : dot ? speck(color, ghost) : drawn(kind, color, stands, ghost, near, palette)));
     return style;
   };
 }

@@ -1,20 +1,24 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
-import { ArrowDown, ArrowUp } from 'lucide-react';
+import { useCallback, useMemo, useRef, useState } from 'react';
+import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { Link, useSearchParams } from 'react-router';
 import type { RecordView, SourceState } from '@pontrel/contract/crossing';
-import { compileFilter } from '@pontrel/core/filter/evaluate';
+import { layerRule, type LayerRule } from '@pontrel/core/crossing/recipe';
+import { formatById } from '@pontrel/core/formats/index';
 import { joinFields } from '@pontrel/core/model/profile';
-import { useCrossing } from '../crossing/use-crossing';
+import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { PlanSheet } from '../map/PlanSheet';
 import type { Picked } from '../map/styles';
 import { sourceTiles, useFrame } from '../map/use-frame';
-import { grouped, plural, shown } from '../parts/numbers';
-import { Empty, ICON, Mono, Muted, Note, Select } from '../parts/parts';
-import { TypedText } from '../parts/Typed';
-import { messageOfError, useRecordsQuery } from '../state/api';
-
-const ROW = 27, PAGE = 100, COLUMN = 132, FIRST = 74;
+import { grouped, plural } from '../parts/numbers';
+import { FilterInput } from '../parts/FilterInput';
+import { Empty, Muted, Note, Select } from '../parts/parts';
+import { messageOfError, useLazyRecordQuery, useLazyRecordsQuery, useRecordIdsQuery, useRecordsQuery } from '../state/api';
+import { useAppDispatch } from '../state/store';
+import { noticeGiven } from '../state/ui';
+import { ChoiceBar } from './ChoiceBar';
+import { BY_NUMBER, MOST_PICKED, picksFilter, tellingFields } from './choose';
+import { type Tool, ToolChoice, useDrawnFilter } from './MapChoice';
+import { type Order, RecordTable } from './RecordTable';
 
 /** Every record of a layer, as a table beside the map. */
 export function Records() {
@@ -29,102 +33,108 @@ export function Records() {
   }} />;
 }
 
-interface Order { sort?: string; descending?: 'yes'; where?: string }
+const ALL = '', WRITTEN = '\n', RULE = '\nrule';
 
 function LayerRecords({ source, layer, layers, chosen, onLayer }: { source: SourceState; layer: SourceState['layers'][number]; layers: { value: string; label: string }[]; chosen: string; onLayer(key: string): void }) {
   const crossing = useCrossing();
+  const change = useChange();
+  const dispatch = useAppDispatch();
   const frame = useFrame(crossing);
-  const fields = useMemo(() => joinFields(layer.profile.groups).map((f) => f.name), [layer]);
+  const { name } = layer.profile;
+  const rule = layerRule(crossing.recipe, source.name, name);
+  const fields = useMemo(() => joinFields(layer.profile.groups), [layer]);
+  const names = useMemo(() => fields.map((f) => f.name), [fields]);
   const [order, setOrder] = useState<Order>({});
   const [picked, setPicked] = useState<Picked | null>(null);
   const [goTo, setGoTo] = useState<{ x: number; y: number } | null>(null);
-  const { name } = layer.profile;
-  const first = useRecordsQuery({ id: crossing.id, source: source.id, layer: name, offset: 0, limit: PAGE, ...order });
-  const sheet = useMemo(() => [{ ...sourceTiles(crossing, () => ({ color: null, ghost: true }), true), key: 'others' }, { ...sourceTiles(crossing, () => ({ color: null }), true), key: 'own', visible: (s: string, l: string) => s === source.name && l === name }], [crossing, source.name, name]);
-  const pick = useCallback((r: RecordView): void => {
+  const [tool, setTool] = useState<Tool>('look');
+  const [ticked, setTicked] = useState<ReadonlyMap<number, RecordView>>(new Map());
+  const [by, setBy] = useState<string | null>(null);
+  const lastRow = useRef(-1);
+  const [askRecord] = useLazyRecordQuery();
+  const [askRecords] = useLazyRecordsQuery();
+  const { where } = order;
+  const first = useRecordsQuery({ id: crossing.id, source: source.id, layer: name, offset: 0, limit: 100, ...order });
+  const { currentData: taken } = useRecordIdsQuery({ id: crossing.id, source: source.id, layer: name, where: where ?? '' }, { skip: where === undefined });
+  const only = useMemo(() => (where !== undefined && taken?.ids ? new Set(taken.ids) : undefined), [where, taken]);
+  const standing = useMemo(() => new Set(ticked.keys()), [ticked]);
+  const sheet = useMemo(() => [
+    { ...sourceTiles(crossing, () => ({ color: null, ghost: true }), true), key: 'others', pickable: false },
+    { ...sourceTiles(crossing, () => ({ color: null, standing, ...(only ? { only } : {}) }), true), key: 'own', visible: (s: string, l: string) => s === source.name && l === name },
+  ], [crossing, source.name, name, standing, only]);
+
+  const setWhere = useCallback((text: string): void => setOrder(({ where: _before, ...rest }) => (text === '' ? rest : { ...rest, where: text })), []);
+  const tick = useCallback((records: readonly RecordView[], on: boolean): void => setTicked((was) => {
+    const next = new Map(was);
+    for (const r of records) {
+      if (!on) next.delete(r.id);
+      else if (next.size < MOST_PICKED) next.set(r.id, r);
+    }
+    if (on && next.size === MOST_PICKED) queueMicrotask(() => dispatch(noticeGiven({ tone: 'caution', message: `No more than ${grouped(MOST_PICKED)} records are picked one by one. Take a box, an outline or a filter for more.` })));
+    return next;
+  }), [dispatch]);
+  const find = useCallback((r: RecordView): void => {
     setPicked({ source: source.name, layer: name, id: r.id });
     if (r.inFrame) setGoTo({ x: r.inFrame[0], y: r.inFrame[1] });
   }, [source.name, name]);
-  const placed = frame && crossing.recipe.sources[source.name]?.placement;
-  const fault = (text: string): string | null => {
-    const compiled = text.trim() === '' ? null : compileFilter(text, fields);
-    return typeof compiled === 'string' ? compiled : null;
-  };
+  const onTick = useCallback((r: RecordView, row: number, on: boolean, span: boolean): void => {
+    const before = lastRow.current;
+    lastRow.current = row;
+    if (!span || before < 0 || before === row) {
+      tick([r], on);
+      return;
+    }
+    const offset = Math.min(before, row), limit = Math.min(200, Math.abs(before - row) + 1);
+    void askRecords({ id: crossing.id, source: source.id, layer: name, offset, limit, ...order }, true).unwrap().then(({ records }) => tick(records, on));
+  }, [tick, askRecords, crossing.id, source.id, name, order]);
+  const onMap = useCallback((p: Picked | null): void => {
+    if (tool !== 'pick') setPicked(p);
+    else if (p && p.source === source.name && p.layer === name) void askRecord({ id: crossing.id, source: p.source, record: p.id }, true).unwrap().then((r) => setTicked((was) => {
+      const next = new Map(was);
+      if (!next.delete(r.id) && next.size < MOST_PICKED) next.set(r.id, r);
+      return next;
+    }));
+  }, [tool, source.name, name, askRecord, crossing.id]);
+  const drawn = useDrawnFilter(tool, frame, setWhere, useCallback(() => setTool('look'), []));
+
+  const placed = frame !== undefined && (crossing.recipe.sources[source.name]?.placement ?? null) !== null;
+  const edit = (label: string, how: (r: LayerRule) => void): void => change(label, (draft) => how(layerRules(draft, source.name, name)));
+  const kept = rule.selections ?? [];
+  const telling = useMemo(() => tellingFields([...ticked.values()], names), [ticked, names]);
+  const key = formatById(source.format)?.key;
+  const known = by !== null && (by === BY_NUMBER || telling.includes(by)) ? by : (telling.find((f) => f === key) ?? BY_NUMBER);
+  const filter = ticked.size > 0 ? picksFilter(ticked.values(), known) : where;
+  const { currentData: byField } = useRecordIdsQuery({ id: crossing.id, source: source.id, layer: name, where: filter ?? '' }, { skip: ticked.size === 0 || known === BY_NUMBER });
+  const choices = [{ value: ALL, label: 'all records' }, ...(where !== undefined && where !== rule.where && !kept.some((s) => s.where === where) ? [{ value: WRITTEN, label: 'as written' }] : []), ...(rule.where === undefined ? [] : [{ value: RULE, label: 'what crosses' }]), ...kept.map((s) => ({ value: s.name, label: s.name }))];
+  const choice = where === undefined ? ALL : (kept.find((s) => s.where === where)?.name ?? (where === rule.where ? RULE : WRITTEN));
   return (
-    <Grid templateRows={placed ? 'minmax(180px, 38%) minmax(0, 1fr)' : 'minmax(0, 1fr)'} minH="0">
-      {placed && <Box minH="0"><PlanSheet crossing={crossing.id} frame={frame} layers={sheet} extent={crossing.layerExtents[source.name]?.[name] ?? crossing.frameExtent} fitKey={`${crossing.tileStamp}${chosen}`} picked={picked} onPick={setPicked} goTo={goTo} head={<Muted truncate>choose a row to find it on the map</Muted>} /></Box>}
-      <Flex as="main" direction="column" minH="0" minW="0" borderTopWidth={placed ? '1px' : 0} borderColor="hairline" bg="surface">
-        <Flex align="center" gap="12px" px="16px" py="8px" flex="none">
-          <Text as="h1" textStyle="title">Records</Text>
-          <Select label="Layer" width="300px" value={chosen} options={layers} onChange={onLayer} />
-          <Box w="360px"><TypedText label="Only records where" value={order.where ?? ''} hint="all; a filter such as NAME LIKE 'A%'" maxLength={4000} fault={fault} onChange={(text) => setOrder((o) => { const { where: _w, ...rest } = o; return text.trim() === '' ? rest : { ...rest, where: text.trim() }; })} /></Box>
-          <Box flex="1" />
-          <Muted>{first.currentData ? (order.where ? `${grouped(first.currentData.total)} of ${plural(layer.profile.count, 'record')}` : plural(first.currentData.total, 'record')) : 'looking'}</Muted>
-        </Flex>
-        {first.error && <Note tone="wrong" mx="16px" mb="8px">{messageOfError(first.error)}</Note>}
-        <Table crossing={crossing.id} source={source} layer={name} fields={fields} total={first.data?.total ?? 0} order={order} picked={picked} onPick={pick}
-          onSort={(field) => setOrder((o) => { const { sort, descending, ...rest } = o; return sort !== field ? { ...rest, sort: field } : descending ? rest : { ...rest, sort: field, descending: 'yes' }; })} />
+    <Grid as="main" templateRows="auto minmax(0, 1fr) auto" minH="0" minW="0" bg="surface">
+      <Flex align="flex-start" gap="12px" px="16px" py="8px" borderBottomWidth="1px" borderColor="hairline">
+        <Text as="h1" textStyle="title" lineHeight="28px">Records</Text>
+        <Select label="Layer" width="240px" value={chosen} options={layers} onChange={onLayer} />
+        <Box flex="1" minW="0"><FilterInput label="Only records where" value={where ?? ''} hint="all; a filter such as NAME LIKE 'A%'" of={{ crossing: crossing.id, source: source.id, layer: name, fields, placed }} onChange={setWhere} /></Box>
+        {choices.length > 1 && <Select label="Kept selections" width="140px" value={choice} options={choices} onChange={(value) => setWhere(value === RULE ? rule.where! : (kept.find((s) => s.name === value)?.where ?? ''))} />}
+        <Muted lineHeight="28px" whiteSpace="nowrap">{first.currentData ? (where ? `${grouped(first.currentData.total)} of ${plural(layer.profile.count, 'record')}` : plural(first.currentData.total, 'record')) : 'looking'}</Muted>
       </Flex>
+      <Grid minH="0" {...(placed ? { templateColumns: { base: 'minmax(0, 1fr)', lg: 'minmax(0, 46%) minmax(0, 1fr)' }, templateRows: { base: 'minmax(180px, 42%) minmax(0, 1fr)', lg: 'minmax(0, 1fr)' } } : {})}>
+        {placed && (
+          <Box minH="0" bg="paper" borderColor="hairline" borderRightWidth="1px">
+            <PlanSheet crossing={crossing.id} frame={frame} layers={sheet} extent={crossing.layerExtents[source.name]?.[name] ?? crossing.frameExtent} fitKey={`${crossing.tileStamp}${chosen}`} picked={picked} onPick={onMap} goTo={goTo} taking={drawn.taking} outline={drawn.outline}
+              head={<ToolChoice tool={tool} onChange={setTool} />} tools={drawn.taking ? <ToolChoice tool={tool} onChange={setTool} /> : null} />
+          </Box>
+        )}
+        <Flex direction="column" minH="0" minW="0">
+          {first.error && <Note tone="wrong" m="8px 16px">{messageOfError(first.error)}</Note>}
+          <RecordTable crossing={crossing.id} source={source} layer={name} fields={names} total={first.data?.total ?? 0} order={order} picked={picked} ticked={ticked} onPick={find} onTick={onTick}
+            onSort={(field) => setOrder((o) => { const { sort, descending, ...rest } = o; return sort !== field ? { ...rest, sort: field } : descending ? rest : { ...rest, sort: field, descending: 'yes' }; })} />
+        </Flex>
+      </Grid>
+      <ChoiceBar key={filter} picked={ticked.size} takes={ticked.size > 0 ? (byField?.ids?.length ?? null) : null} filtered={where === undefined || !first.currentData ? null : first.currentData.total} total={layer.profile.count} isRule={filter !== undefined && filter === rule.where} keptAs={kept.find((s) => s.where === filter)?.name ?? null}
+        by={known} fields={telling} onBy={setBy} onShow={() => { setWhere(filter!); setTicked(new Map()); }}
+        onCross={() => edit(`only some records of ${name}`, (r) => void (r.where = filter!))}
+        onKeep={(as) => edit(`keep ${as}`, (r) => void (r.selections = [...(r.selections ?? []).filter((s) => s.name !== as), { name: as, where: filter! }]))}
+        onForget={() => edit(`forget a selection of ${name}`, (r) => { r.selections = r.selections!.filter((s) => s.where !== filter); if (r.selections.length === 0) delete r.selections; })}
+        onClear={() => (ticked.size > 0 ? setTicked(new Map()) : setWhere(''))} />
     </Grid>
   );
-}
-
-/** Rows are there only while they can be seen; pages of them are asked for as they come into sight. */
-function Table({ crossing, source, layer, fields, total, order, picked, onPick, onSort }: { crossing: string; source: SourceState; layer: string; fields: string[]; total: number; order: Order; picked: Picked | null; onPick(r: RecordView): void; onSort(field: string): void }) {
-  const holder = useRef<HTMLDivElement>(null);
-  const [seen, setSeen] = useState({ top: 0, height: 600 });
-  useEffect(() => {
-    const el = holder.current!;
-    const look = (): void => setSeen({ top: el.scrollTop, height: el.clientHeight });
-    look();
-    const watch = new ResizeObserver(look);
-    watch.observe(el);
-    el.addEventListener('scroll', look, { passive: true });
-    return () => {
-      watch.disconnect();
-      el.removeEventListener('scroll', look);
-    };
-  }, []);
-  useEffect(() => {
-    holder.current?.scrollTo({ top: 0 });
-  }, [order]);
-  // a page cannot be scrolled further than this many pixels in every browser
-  const scale = Math.max(1, (total * ROW) / MOST_PIXELS);
-  const top = seen.top * scale;
-  const from = Math.max(0, Math.floor(top / ROW) - 4), to = Math.min(total, Math.ceil((top + seen.height) / ROW) + 4);
-  const pages = Array.from({ length: Math.max(0, Math.ceil(to / PAGE) - Math.floor(from / PAGE)) }, (_, k) => Math.floor(from / PAGE) + k);
-  const width = FIRST + fields.length * COLUMN;
-  return (
-    <Box ref={holder} flex="1" minH="0" overflow="auto" tabIndex={0} role="region" aria-label={`Records of ${layer}`}>
-      <Box position="relative" minW={`${width}px`} h={`${Math.min(total * ROW, MOST_PIXELS) + ROW}px`} role="table" aria-rowcount={total + 1} aria-label={`Records of ${layer}`}>
-        <Flex role="row" position="sticky" top="0" zIndex="1" h={`${ROW}px`} bg="surface" borderBottomWidth="1px" borderColor="line" pl="16px">
-          <Box role="columnheader" w={`${FIRST - 16}px`} flex="none" alignSelf="center"><Muted textStyle="small">place</Muted></Box>
-          {fields.map((f) => (
-            <Box key={f} role="columnheader" aria-sort={order.sort === f ? (order.descending ? 'descending' : 'ascending') : 'none'} w={`${COLUMN}px`} flex="none">
-              <chakra.button type="button" display="flex" alignItems="center" gap="4px" w="100%" h="100%" px="6px" cursor="pointer" textStyle="small" fontWeight={600} title={`Order by ${f}`} onClick={() => onSort(f)}><Box as="span" truncate>{f}</Box>{order.sort === f && (order.descending ? <ArrowDown {...ICON} size={12} /> : <ArrowUp {...ICON} size={12} />)}</chakra.button>
-            </Box>
-          ))}
-        </Flex>
-        {pages.map((page) => <PageRows key={page} query={{ id: crossing, source: source.id, layer, offset: page * PAGE, limit: PAGE, ...order }} from={from} to={to} shift={seen.top - top} fields={fields} picked={picked} onPick={onPick} />)}
-      </Box>
-    </Box>
-  );
-}
-
-const MOST_PIXELS = 8_000_000;
-
-function PageRows({ query, from, to, shift, fields, picked, onPick }: { query: Parameters<typeof useRecordsQuery>[0] & { offset: number }; from: number; to: number; shift: number; fields: string[]; picked: Picked | null; onPick(r: RecordView): void }) {
-  const { data } = useRecordsQuery(query);
-  return (data?.records ?? []).map((r, k) => {
-    const row = query.offset + k;
-    if (row < from || row >= to) return null;
-    const on = picked?.id === r.id && picked.source === r.source;
-    return (
-      <Flex key={r.id} role="row" aria-rowindex={row + 2} aria-selected={on} tabIndex={0} position="absolute" left="0" right="0" top={`${ROW + row * ROW + shift}px`} h={`${ROW}px`} pl="16px" align="center" cursor="pointer" bg={on ? 'oxideTint' : undefined} borderBottomWidth="1px" borderColor="hairline" _hover={{ bg: on ? 'oxideTint' : 'sunk' }}
-        onClick={() => onPick(r)} onKeyDown={(e) => { if (e.key === 'Enter' || e.key === ' ') { e.preventDefault(); onPick(r); } }}>
-        <Box role="cell" w={`${FIRST - 16}px`} flex="none"><Mono color="muted" fontSize="11.5px">{grouped(r.place)}</Mono></Box>
-        {fields.map((f) => <Box key={f} role="cell" w={`${COLUMN}px`} flex="none" px="6px"><Mono display="block" fontSize="11.5px" truncate textAlign={typeof r.attributes[f] === 'number' ? 'right' : 'left'} title={r.attributes[f] === undefined || r.attributes[f] === null ? '' : String(r.attributes[f])}>{r.attributes[f] === undefined || r.attributes[f] === null ? '' : shown(r.attributes[f])}</Mono></Box>)}
-      </Flex>
-    );
-  });
 }

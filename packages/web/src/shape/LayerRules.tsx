@@ -16,7 +16,7 @@ import { ValueRules } from './ValueRules';
 
 /** The rules of one layer, and the tolerance that holds for all. */
 export function LayerRules({ source, layer, rule, forecast, onFind }: { source: SourceState; layer: SourceLayer; rule: LayerRule; forecast: Forecast | null; onFind(at: { x: number; y: number }): void }) {
-  const { recipe } = useCrossing();
+  const { id, recipe } = useCrossing();
   const change = useChange();
   const { profile } = layer;
   const edit = (label: string, how: (r: LayerRule) => void): void => change(label, (draft) => how(layerRules(draft, source.name, profile.name)));
@@ -43,7 +43,7 @@ export function LayerRules({ source, layer, rule, forecast, onFind }: { source: 
       <BlockRules layer={layer} rule={rule} edit={edit} report={report} />
       <TextRules source={source} layer={layer} rule={rule} edit={edit} report={report} onFind={onFind} />
       <FillRules layer={layer} rule={rule} edit={edit} />
-      <WhereRule layer={layer} rule={rule} edit={edit} report={report} />
+      <WhereRule crossing={id} source={source} layer={layer} placed={recipe.frame !== null && (recipe.sources[source.name]?.placement ?? null) !== null} rule={rule} edit={edit} report={report} />
       <JoinRule source={source} layer={layer} rule={rule} edit={edit} report={report} />
       <ValueRules layer={layer} rule={rule} edit={edit} />
       <TargetLayer name={profile.name} rule={rule} edit={edit} others={othersOf(recipe, source.name, profile.name)} told={row?.effects.find((e) => e.code === 'told-apart')?.message} />

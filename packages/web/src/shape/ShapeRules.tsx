@@ -1,15 +1,18 @@
 import { useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import { MapPin, Plus, X } from 'lucide-react';
+import { MapPin, MousePointerClick, Plus, X } from 'lucide-react';
+import { Link } from 'react-router';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
 import { BLOCK_WAYS, type BlockWay, type LayerRule } from '@pontrel/core/crossing/recipe';
 import { FILLS, type ShapeReport } from '@pontrel/core/shape/reshape';
-import { compileFilter } from '@pontrel/core/filter/evaluate';
+import { fieldText, valueText } from '@pontrel/core/filter/expected';
 import { joinFields } from '@pontrel/core/model/profile';
 import { tellsApart } from '@pontrel/core/shape/target-layer';
 import { parseTemplate } from '@pontrel/core/shape/template';
 import { deviation, grouped, plural } from '../parts/numbers';
 import { Choice, ICON, Mono, Muted, Section, Select, Tick } from '../parts/parts';
+import { FilterInput } from '../parts/FilterInput';
+import { recordsOf } from '../records/address';
 import { TypedLength, TypedText } from '../parts/Typed';
 
 type Edit = (label: string, how: (rule: LayerRule) => void) => void;
@@ -53,20 +56,21 @@ function freeName(taken: readonly string[]): string {
   for (let n = 2; ; n++) if (!taken.includes(`kind_${n}`)) return `kind_${n}`;
 }
 
-/** Which records of a layer cross, by what is in their fields. */
-export function WhereRule({ layer, rule, edit, report }: { layer: SourceLayer; rule: LayerRule; edit: Edit; report: ShapeReport | null }) {
+/** Which records of a layer cross: by what is in their fields, where they lie, or because somebody picked them. */
+export function WhereRule({ crossing, source, layer, rule, placed, edit, report }: { crossing: string; source: SourceState; layer: SourceLayer; rule: LayerRule; placed: boolean; edit: Edit; report: ShapeReport | null }) {
   const { name } = layer.profile;
   const fields = joinFields(layer.profile.groups);
-  const words = fields.flatMap((f) => f.samples.slice(0, 2).map((s) => `${/^[A-Za-z_]\w*$/.test(f.name) ? f.name : `"${f.name}"`} = ${typeof s === 'string' ? `'${s.replaceAll("'", "''")}'` : String(s)}`));
-  const list = `where-${name.replace(/\W/g, '')}`;
-  const fault = (text: string): string | null => {
-    const compiled = text.trim() === '' ? null : compileFilter(text, fields.map((f) => f.name));
-    return typeof compiled === 'string' ? compiled : null;
-  };
+  const first = fields.find((f) => f.samples.length > 0);
+  const example = first?.samples[0];
+  const kept = rule.selections ?? [];
+  const set = (text: string): void => edit(text === '' ? `all records of ${name}` : `filter of ${name}`, (r) => { if (text === '') delete r.where; else r.where = text; });
   return (
     <Section title="Only where" aside={rule.where !== undefined && report ? `${grouped(report.filtered)} stay behind` : ''}>
-      <TypedText label={`Only records of ${name} where`} value={rule.where ?? ''} hint={words[0] ?? 'all'} list={list} maxLength={4000} fault={fault} onChange={(text) => edit(`filter of ${name}`, (r) => { if (text.trim() === '') delete r.where; else r.where = text.trim(); })} />
-      <datalist id={list}>{words.slice(0, 60).map((w) => <option key={w} value={w} />)}</datalist>
+      <FilterInput label={`Only records of ${name} where`} value={rule.where ?? ''} hint={first && example !== null && example !== undefined ? `${fieldText(first.name)} = ${valueText(example)}` : 'all'} of={{ crossing, source: source.id, layer: name, fields, placed }} onChange={set} />
+      <Flex mt="6px" gap="6px" align="center">
+        {kept.length > 0 && <Select label={`Kept selections of ${name}`} width="132px" value={kept.find((s) => s.where === rule.where)?.name ?? ''} options={[{ value: '', label: rule.where === undefined ? 'all records' : 'as written' }, ...kept.map((s) => ({ value: s.name, label: s.name }))]} onChange={(chosen) => set(kept.find((s) => s.name === chosen)?.where ?? '')} />}
+        <Button asChild size="sm" variant="ghost" px="4px" color="verdigrisInk"><Link to={recordsOf(crossing, source.name, name)}><MousePointerClick {...ICON} size={13} />Pick records</Link></Button>
+      </Flex>
     </Section>
   );
 }

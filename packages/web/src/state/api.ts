@@ -1,5 +1,5 @@
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
-import type { Added, Candidate, Created, CrossingRow, CrossingState, CrsName, DeliverableForecast, GridList, Outliers, PathView, PlaceView, Preview, RecordPage, RecordView, RunProof } from '@pontrel/contract/crossing';
+import type { Added, Candidate, Created, CrossingRow, CrossingState, CrsName, DeliverableForecast, FieldValue, GridList, Outliers, PathView, PlaceView, Preview, RecordIds, RecordPage, RecordView, RunProof } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import type { Placement, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
@@ -33,6 +33,8 @@ export const api = createApi({
     saveRecipe: build.mutation<CrossingState, { id: string; recipe: Recipe; revision: number }>({ query: ({ id, ...body }) => ({ url: `crossings/${id}/recipe`, method: 'PUT', body }), invalidatesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
     texts: build.query<string[], { id: string; source: string; codePage: string }>({ query: ({ id, source, codePage }) => ({ url: `crossings/${id}/sources/${source}/texts`, params: { codePage } }) }),
     records: build.query<RecordPage, { id: string; source: string; layer: string; offset: number; limit: number; sort?: string; descending?: 'yes'; where?: string }>({ query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/records`, params }) }),
+    recordIds: build.query<RecordIds, { id: string; source: string; layer: string; where: string }>({ query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/ids`, params }) }),
+    fieldValues: build.query<FieldValue[], { id: string; source: string; layer: string; field: string; begin: string }>({ query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/values`, params }) }),
     record: build.query<RecordView, { id: string; source: string; record: number }>({ query: ({ id, ...params }) => ({ url: `crossings/${id}/record`, params }) }),
     candidates: build.query<Candidate[], { id: string; source: string; near: readonly [number, number] | null; unit_m: number | null }>({ query: ({ id, source, near, unit_m }) => ({ url: `crossings/${id}/sources/${source}/candidates`, params: { ...(near ? { lon: near[0], lat: near[1] } : {}), ...(unit_m === null ? {} : { unit: unit_m }) } }), providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
     path: build.query<PathView, { id: string; source: string }>({ query: ({ id, source }) => `crossings/${id}/sources/${source}/path`, providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
@@ -52,7 +54,7 @@ export const api = createApi({
 });
 
 export const {
-  useCrossingsQuery, useCrossingQuery, useCreateMutation, useOpenedMutation, useRenameMutation, useRemoveMutation, useAddSourcesMutation, useRemoveSourceMutation, useRecordsQuery, useTextsQuery, useRecordQuery,
+  useCrossingsQuery, useCrossingQuery, useCreateMutation, useOpenedMutation, useRenameMutation, useRemoveMutation, useAddSourcesMutation, useRemoveSourceMutation, useRecordsQuery, useLazyRecordsQuery, useRecordIdsQuery, useFieldValuesQuery, useTextsQuery, useRecordQuery, useLazyRecordQuery,
   useCandidatesQuery, usePathQuery, useForecastsQuery, useRunMutation, useProofQuery, useCancelJobMutation, useDismissJobMutation, useSearchCrsQuery, useCrsQuery,
   usePreviewQuery, useOutliersQuery, useGridsQuery, useLazyWhereQuery, useSaveDefinitionMutation,
 } = api;

@@ -19,6 +19,8 @@ export const dxf: Format = {
   counts: 'line',
   extensions: ['.dxf', '.dwg'], // a DWG is taken in only to be told what to do instead
   companions: ['.prj'],
+  // a handle stays with its object. Source: the DXF reference, group 5
+  key: 'handle',
   carries: {
     kinds: { point: 'point', line: 'line', polygon: 'polygon', text: 'text', row: null },
     oneKindPerSet: false, oneFile: true, curves: false, heights: true, symbology: true,
