@@ -64,7 +64,7 @@ export async function crossInto(folder: string, sources: Gathered | Gathered[], 
   })));
   const prepared = prepare(recipe, deliverable, await Promise.all(all.map(async (s) => {
     const shaped = isReshaped(recipe, s.name, undefined) ? await shapeLayers(() => s.batches, contexts.get(s.name)!) : null;
-    return { name: s.name, layers: shapedProfiles(s.profiler.layers(), shaped, rules), findings: s.findings, reports: shaped?.reports ?? {} };
+    return { name: s.name, layers: shapedProfiles(s.profiler.layers(), shaped, rules), findings: s.findings, reports: shaped?.reports ?? {}, styles: Object.fromEntries(s.library?.styles ?? []) };
   })));
   const feeds = all.map((s): Feed => ({ carrier: makeCarrier(s.name, placedFor(recipe, s.name, s.profiler.layers(), prepared.target.crs)!, prepared.target.crs), library: s.library, read: () => reshaped(() => s.batches, contexts.get(s.name)!) }));
   const run = await runDeliverable(prepared.format, prepared.plan, feeds, prepared.target, folderAt(folder), UNWATCHED, prepared.total);

@@ -8,6 +8,7 @@ import { BatchBuilder } from '@pontrel/core/model/batch-builder';
 import { Profiler } from '@pontrel/core/model/profile';
 import { emptyLibrary, symbolKey } from '@pontrel/core/model/symbols';
 import { heldOf, NO_LOOKS } from '@pontrel/core/style/held';
+import { NO_STYLE } from '@pontrel/core/style/layer-style';
 import { type Look, LOOK_FIELDS, lookOf } from '@pontrel/core/style/look';
 import { readSld, withLooks } from '@pontrel/core/style/sld-read';
 import { sldText } from '@pontrel/core/style/sld-write';
@@ -22,6 +23,8 @@ const LAYERS: Record<string, { kind: 'line' | 'polygon' | 'point'; values: Recor
   kerb: { kind: 'line', values: { color: '#a8492a', lineweight_mm: 0.5 } },
   reserve: { kind: 'polygon', values: { color: '#2c7a73', fill: '#e0c080', transparency: 0.4, lineweight_mm: 0.25 } },
   bollard: { kind: 'point', values: { color: '#6b4f9e' } },
+  mark: { kind: 'point', values: { color: '#a8492a', marker: 'star', marker_size_mm: 3.5 } },
+  ferry: { kind: 'line', values: { color: '#1f5f8b', line_width_m: 12.5 } },
 };
 
 function styled(): Gathered {
@@ -72,8 +75,35 @@ describe('looks, without the fields that tell them', () => {
       const found = back.get(layer)!;
       expect({ layer, ...found, width_mm: null, dash_mm: null }).toEqual({ layer, ...wanted, width_mm: null, dash_mm: null });
       // widths in whole hundredths of a pixel
-      if (wanted.width_mm !== null) expect(found.width_mm).toBeCloseTo(wanted.width_mm, 2);
+      if (wanted.width_mm !== null && wanted.width_m === null) expect(found.width_mm).toBeCloseTo(wanted.width_mm, 2);
       if (held.dash) expect(found.dash_mm).toEqual(wanted.dash_mm);
+    }
+  });
+
+  // a label and the scales at which a layer is shown, where the format holds them
+  it.each([['shapefile', '.shp'], ['geopackage', '.gpkg'], ['kml', '.kml'], ['dxf', '.dxf'], ['geojson', '.geojson']] as const)('the label and the scales of a layer in %s', async (id, extension) => {
+    const path = `${folder}/${++made}`;
+    mkdirSync(path);
+    const rules = Object.fromEntries(Object.keys(LAYERS).map((l) => [l, { label: { field: 'note of the keeper', height_mm: 3 }, scales: { min: 500, max: 25_000 } }]));
+    const source = styled();
+    const longNamed = { ...source, batches: source.batches.map((b) => ({ ...b, columns: new Map([...b.columns].map(([name, column]) => [name === 'note' ? 'note of the keeper' : name, column])) })) };
+    const profiler = new Profiler();
+    for (const batch of longNamed.batches) profiler.add(batch);
+    const { prepared, proof } = await crossInto(path, { ...longNamed, profiler }, { format: id, crs: prescribedCrs(formatById(id)!, {}) ?? NZTM, placement: { crs: NZTM, unit_m: null }, rules });
+    expect(proof.status).toBe('match');
+    const held = formatById(id)!.write!.looks?.(formatOptions(formatById(id)!, {})) ?? NO_LOOKS;
+    for (const row of prepared.forecast.rows) expect(row.style.lost).toEqual([...(held.label ? [] : ['its labels']), ...(held.scales ? [] : ['its range of scales'])]);
+    const files = prepared.format.write!.files(prepared.plan.sets, { stem: prepared.target.stem, options: prepared.target.options }).filter((f) => f.name.endsWith(extension));
+    if (id === 'shapefile' || id === 'geopackage') {
+      const read = await Promise.all(files.map((f) => gather(`${path}/${f.name}`)));
+      const styles = new Map(read.flatMap((r) => [...r.library!.styles]));
+      expect(styles.size).toBe(Object.keys(LAYERS).length);
+      for (const style of styles.values()) expect(style).toEqual({ label: { field: 'note of the keeper', height_mm: 3, color: '#23303d' }, scales: { min: 500, max: 25_000 } });
+    } else if (id === 'kml') {
+      const text = readFileSync(`${path}/${files[0]!.name}`, 'utf8');
+      expect(text).toContain('<name>kerb</name>');
+      // a box of 100 metres, which nothing here is larger than: 14 pixels of 0.28 mm at 1 to 25 000, and 714 at 1 to 500
+      expect([...text.matchAll(/<Lod>(.*?)<\/Lod>/g)].map((m) => m[1])).toEqual(Array.from({ length: 6 }, () => '<minLodPixels>14</minLodPixels><maxLodPixels>714</maxLodPixels>'));
     }
   });
 
@@ -135,7 +165,32 @@ describe('styles by others', () => {
     // two pixels of 0.28 mm
     expect(told.columns.get('lineweight_mm')![0]).toBe(0.56);
     expect([...sheet.library.lines.values()].map((l) => l.dashes)).toEqual([[2.8, -1.4]]);
-    expect(sheet.left).toEqual(['ranges of scales']);
+    expect(sheet.left).toEqual(['rules for scales of their own']);
+  });
+
+  it('marks, sizes, widths on the ground, labels and scales of SLD 1.1', () => {
+    // after OGC 05-077r4, clauses 10.2 (uom), 11.1.3 (scales), 11.3.2 (marks) and 11.4 (labels), from memory
+    const sheet = readSld('trees.sld', `<StyledLayerDescriptor version="1.1.0" xmlns="http://www.opengis.net/sld" xmlns:se="http://www.opengis.net/se" xmlns:ogc="http://www.opengis.net/ogc"><NamedLayer><se:Name>trees</se:Name><UserStyle><se:FeatureTypeStyle>
+      <se:Rule><se:MinScaleDenominator>500</se:MinScaleDenominator><se:MaxScaleDenominator>5000</se:MaxScaleDenominator>
+        <se:PointSymbolizer><se:Graphic><se:Mark><se:WellKnownName>triangle</se:WellKnownName><se:Fill><se:SvgParameter name="fill">#2C7A73</se:SvgParameter></se:Fill></se:Mark><se:Size>10</se:Size></se:Graphic></se:PointSymbolizer>
+        <se:LineSymbolizer uom="http://www.opengeospatial.org/se/units/foot"><se:Stroke><se:SvgParameter name="stroke">#000000</se:SvgParameter><se:SvgParameter name="stroke-width">10</se:SvgParameter><se:SvgParameter name="stroke-dasharray">20 10</se:SvgParameter></se:Stroke></se:LineSymbolizer>
+        <se:TextSymbolizer><se:Label><ogc:PropertyName>app:species</ogc:PropertyName></se:Label><se:Font><se:SvgParameter name="font-size">12</se:SvgParameter></se:Font></se:TextSymbolizer></se:Rule>
+      </se:FeatureTypeStyle></UserStyle></NamedLayer></StyledLayerDescriptor>`);
+    const b = new BatchBuilder('trees');
+    b.vertex(0, 0, NaN);
+    b.endPart();
+    b.endFeature(0, 'Point', 1);
+    b.vertex(0, 0, NaN);
+    b.vertex(1, 0, NaN);
+    b.endPart();
+    b.endFeature(1, 'Line', 2);
+    const { columns } = withLooks(b.take(), sheet);
+    expect([columns.get('marker'), columns.get('marker_size_mm'), columns.get('color')]).toEqual([['triangle', null], [2.8, null], ['#2c7a73', '#000000']]);
+    // ten US survey feet, dashes of twenty and gaps of ten
+    expect(columns.get('line_width_m')![1]).toBeCloseTo(3.048, 4);
+    expect([...sheet.library.lines.values()].map((l) => l.dashes)).toEqual([[6.096, -3.048]]);
+    expect(sheet.style).toEqual({ label: { field: 'species', height_mm: 3.36, color: null }, scales: { min: 500, max: 5000 } });
+    expect(sheet.left).toEqual([]);
   });
 
   it('what is no style is told, and stands in the way of nothing', async () => {
@@ -149,6 +204,6 @@ describe('styles by others', () => {
   });
 
   it('a text in a style is only a text', () => {
-    expect(sldText('a<b', [{ name: 'x & y', where: [{ field: 'f"', value: '<1>' }], count: 1, look: { kind: 'line', color: null, fill: null, opacity: null, width_mm: null, dash_mm: null, marker: null } }])).toContain('<ogc:Literal>&lt;1&gt;</ogc:Literal>');
+    expect(sldText('a<b', [{ name: 'x & y', where: [{ field: 'f"', value: '<1>' }], count: 1, look: { kind: 'line', color: null, fill: null, opacity: null, width_mm: null, width_m: null, dash_mm: null, marker: null, marker_mm: null } }], NO_STYLE)).toContain('<ogc:Literal>&lt;1&gt;</ogc:Literal>');
   });
 });

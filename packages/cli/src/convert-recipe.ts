@@ -64,7 +64,7 @@ async function deliver(recipe: Recipe, deliverable: Deliverable, sources: readon
   })));
   const prepared = prepare(recipe, deliverable, await Promise.all(placed.map(async (s) => {
     const shaped = isReshaped(recipe, s.name, deliverable.area) ? await shapeLayers(() => batchesOf(s.name), contexts.get(s.name)!) : null;
-    return { name: s.name, layers: shapedProfiles(s.layers, shaped, rulesOf(recipe, s.name)), findings: s.findings, reports: shaped?.reports ?? {} };
+    return { name: s.name, layers: shapedProfiles(s.layers, shaped, rulesOf(recipe, s.name)), findings: s.findings, reports: shaped?.reports ?? {}, styles: Object.fromEntries(s.open.library?.()?.styles ?? []) };
   })));
   if (prepared.forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot be written. ${prepared.forecast.blocked.join(' ')}`);
   const feeds = placed.map((s): Feed => ({ carrier: makeCarrier(s.name, placedFor(recipe, s.name, s.layers, prepared.target.crs)!, prepared.target.crs), library: contexts.get(s.name)!.library, read: () => reshaped(() => batchesOf(s.name), contexts.get(s.name)!) }));

@@ -3,6 +3,8 @@ import path from 'node:path';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { label } from '@pontrel/core/crs/transform';
+import { symbolKey } from '@pontrel/core/model/symbols';
+import { styleBy } from '@pontrel/core/style/layer-style';
 import { touching } from '@pontrel/core/crossing/area-of-interest';
 import { makeCarrier } from '@pontrel/core/crossing/cross';
 import type { Region } from '@pontrel/core/geometry/within';
@@ -136,7 +138,7 @@ function placeOf(s: Surveyed, from: Crs | undefined, to: Crs | undefined): Crs {
 }
 
 function wantedLayers(sources: Surveyed[], names: string[] | undefined): PlannedLayer[] {
-  const all = sources.flatMap((s) => s.layers.map((profile) => ({ source: s.path, profile, rule: {} })));
+  const all = sources.flatMap((s) => s.layers.map((profile): PlannedLayer => ({ source: s.path, profile, rule: {}, style: styleBy({}, s.open.library?.()?.styles.get(symbolKey(profile.name))) })));
   if (!names) return all;
   for (const name of names) {
     if (!all.some((l) => l.profile.name === name)) throw new Problem('layer-unknown', `There is no layer "${name}". The layers are: ${all.map((l) => l.profile.name).join(', ')}.`);

@@ -1,3 +1,4 @@
+import { NO_STYLE } from '../src/style/layer-style';
 import fc from 'fast-check';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
@@ -206,7 +207,7 @@ async function written(format: Format, batches: readonly FeatureBatch[]): Promis
   batches.forEach((b) => profiler.add(b));
   const [group] = profiler.layers()[0]!.groups;
   const set: TargetSet = {
-    name: 'a', kind: group!.kind, heights: group!.heights, count: group!.count, vertices: group!.vertices, parts: group!.parts!, several: group!.several! > 0, most: group!.most!, color: null, looks: [],
+    name: 'a', kind: group!.kind, heights: group!.heights, count: group!.count, vertices: group!.vertices, parts: group!.parts!, several: group!.several! > 0, most: group!.most!, color: null, looks: [], style: NO_STYLE,
     fields: group!.fields.map((f) => ({ from: f.name, to: f.name, type: f.type, width: f.maxBytes, decimals: f.decimals })),
   };
   const folder = new MemoryFolder();

@@ -1,3 +1,4 @@
+import { NO_STYLE } from '../src/style/layer-style';
 import { describe, expect, it } from 'vitest';
 import { lookupCrs } from '../src/crs/registry/registry';
 import { forecast } from '../src/crossing/forecast';
@@ -28,7 +29,7 @@ function layer(name: string, rows: Row[], rule: LayerRule = {}, source = 'plan.d
   });
   const profiler = new Profiler();
   profiler.add(b.take());
-  return { source, profile: profiler.layers()[0]!, rule };
+  return { source, profile: profiler.layers()[0]!, rule, style: NO_STYLE };
 }
 
 const plan = (layers: PlannedLayer[], grouping: 'layer' | 'kind' = 'layer'): Plan => makePlan(shapefile, layers, { grouping, stem: 'all', unit_m: () => 1, chord_m: 0.005, sizes: () => ({ ratio: 1, turns: false }) });

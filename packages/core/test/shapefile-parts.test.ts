@@ -1,3 +1,4 @@
+import { NO_STYLE } from '../src/style/layer-style';
 import { describe, expect, it } from 'vitest';
 import { lookupCrs } from '../src/crs/registry/registry';
 import type { TargetSet } from '../src/formats/format';
@@ -21,7 +22,7 @@ describe('a set that is larger than a file may be', () => {
       b.endFeature(LINE, 'LINE', k + 1);
     }
     const batch = b.take();
-    const set: TargetSet = { name: 'pipes', kind: 'line', heights, fields: [{ from: 'number', to: 'number', type: 'integer', width: 3, decimals: 0 }], count: 200, vertices: batch.coords.length / 3, parts: 200, several: false, most: 9, color: null, looks: [] };
+    const set: TargetSet = { name: 'pipes', kind: 'line', heights, fields: [{ from: 'number', to: 'number', type: 'integer', width: 3, decimals: 0 }], count: 200, vertices: batch.coords.length / 3, parts: 200, several: false, most: 9, color: null, looks: [], style: NO_STYLE };
     const folder = new MemoryFolder();
     const context = { crs: lookupCrs('EPSG:2193')!, stem: 'pipes', options: {}, libraries: [] };
     const writer = await createShapefiles(folder, [set], context, most);

@@ -1,3 +1,4 @@
+import { NO_STYLE } from '../src/style/layer-style';
 import { describe, expect, it } from 'vitest';
 import { shapefile } from '../src/formats/shapefile/index';
 import { openShapefile } from '../src/formats/shapefile/read';
@@ -12,7 +13,7 @@ import { MemoryFolder } from './memory-files';
 
 const LONG = 'ā'.repeat(200);
 const FIELDS = [{ from: 'INSTALLATION_YEAR', to: 'INSTALYEAR', type: 'integer' as const, width: 4, decimals: 0 }, { from: 'note', to: 'note', type: 'text' as const, width: 254, decimals: 0, cut: true }];
-const SET: TargetSet = { name: 'quay', kind: 'point', heights: false, fields: FIELDS, count: 4, vertices: 4, parts: 4, several: false, most: 1, color: null, looks: [] };
+const SET: TargetSet = { name: 'quay', kind: 'point', heights: false, fields: FIELDS, count: 4, vertices: 4, parts: 4, several: false, most: 1, color: null, looks: [], style: NO_STYLE };
 
 function points(layer: string, kind: (typeof KINDS)[number], ...years: number[]): FeatureBatch {
   const b = new BatchBuilder(layer);

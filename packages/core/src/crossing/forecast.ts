@@ -9,6 +9,7 @@ import type { ShapeReport } from '../shape/reshape';
 import { targetLayer, tellsApart } from '../shape/target-layer';
 import { prescribedCrs } from '../formats/options';
 import { type LinePattern, symbolKey } from '../model/symbols';
+import type { LayerStyle } from '../style/layer-style';
 import { type HeldLooks, heldOf, NO_LOOKS } from '../style/held';
 import { type Look, lookOf, saysSomething } from '../style/look';
 import { TOLERANCE_M } from './tolerance';
@@ -35,6 +36,8 @@ export interface ForecastRow {
   effects: Effect[];
   /** How its records are drawn, there and here, the most frequent first: what is not held in the target's own way is told. */
   looks: { source: Look; target: Look; lost: string[]; count: number }[];
+  /** What is said of the layer as a whole, and what the target holds of it, and does not. */
+  style: { source: LayerStyle; target: LayerStyle; lost: string[] };
   /** In plain words, how the target holds looks. */
   looksHow: string;
   /** What the rules did to its records before they cross. */
@@ -215,7 +218,15 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
   if (curves > 0) effects.push({ effect: 'changed', code: 'curves-as-chords', count: curves, message: `${curves} with curves as about ${vertices} vertices` });
   const { looks, lost } = looksOf(layer, source, held);
   if (lost.records > 0) effects.push({ effect: 'told', code: 'looks-lost', count: lost.records, message: `${lost.records} drawn without ${[...lost.words].join(', ')}${held.color ? '' : ', as looks are fields only'}` });
-  return { source: layer.source, layer: layer.profile.name, records, unchanged: records - changed - left, changed, left, effects, looks, looksHow: held.how, report };
+  const style = styleIn(layer, held);
+  if (style.lost.length > 0) effects.push({ effect: 'told', code: 'style-lost', count: layer.profile.count, message: `drawn without ${style.lost.join(' and ')}` });
+  return { source: layer.source, layer: layer.profile.name, records, unchanged: records - changed - left, changed, left, effects, looks, style, looksHow: held.how, report };
+}
+
+function styleIn({ style, rule }: PlannedLayer, held: HeldLooks): ForecastRow['style'] {
+  const there = style.label !== null && rule.fields?.[style.label.field]?.taken !== false;
+  const target: LayerStyle = { label: held.label && there ? style.label : null, scales: held.scales ? style.scales : null };
+  return { source: style, target, lost: [...(style.label && !target.label ? [there ? 'its labels' : `its labels, whose field ${style.label.field} stays behind`] : []), ...(style.scales && !target.scales ? ['its range of scales'] : [])] };
 }
 
 /** Looks of a layer that are told one by one. */

@@ -7,6 +7,7 @@ import { follows, SIZED_DECIMALS, type Sizes } from '../shape/sizes';
 import { abbreviate, nameFault, uniqueName } from '../shape/field-names';
 import { oneTarget } from '../shape/target-layer';
 import { LOOK_FIELDS } from '../style/look';
+import type { LayerStyle } from '../style/layer-style';
 import type { SetLook } from '../style/sheet';
 import { isTaken, type LayerRule } from './recipe';
 
@@ -15,6 +16,8 @@ export interface PlannedLayer {
   source: string;
   profile: LayerProfile;
   rule: LayerRule;
+  /** What is said of it as a whole, by the rule or by its source. */
+  style: LayerStyle;
 }
 
 /** What happens to a field on its way into a format. */
@@ -124,6 +127,7 @@ function planSet(format: Format, name: string, kind: TargetSet['kind'], groups: 
     parts: groups.reduce((n, g) => n + (g.group.parts ?? g.group.count), 0),
     several: groups.some((g) => g.group.several !== 0),
     looks: looksOf(groups.map((g) => g.group)),
+    style: styleOf(groups.map((g) => g.layer.style), fields),
     most: groups.reduce((n, g) => Math.max(n, (g.group.most ?? g.group.vertices) + (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m))), 0),
   };
 }
@@ -146,6 +150,16 @@ function looksOf(groups: readonly GroupProfile[]): SetLook[] {
     }
   }
   return [...out.values()].sort((a, b) => b.count - a.count);
+}
+
+/** The style of a set: the first label whose field is there, under its name there, and scales that all its layers agree on. */
+function styleOf(styles: readonly LayerStyle[], fields: readonly PlannedField[]): LayerStyle {
+  const label = styles.flatMap((s) => (s.label && fields.some((f) => f.from === s.label!.field) ? [s.label] : []))[0];
+  const [first, ...others] = styles.map((s) => s.scales);
+  return {
+    label: label ? { ...label, field: fields.find((f) => f.from === label.field)!.to } : null,
+    scales: first && others.every((s) => s && s.min === first.min && s.max === first.max) ? first : null,
+  };
 }
 
 /** The first colour of the most numerous group that states one. */

@@ -5,7 +5,8 @@ import { formatById } from '../formats/index';
 import type { Format } from '../formats/format';
 import type { Finding } from '../model/finding';
 import { Problem } from '../model/problem';
-import type { LinePattern } from '../model/symbols';
+import { type LinePattern, symbolKey } from '../model/symbols';
+import { type LayerStyle, styleBy } from '../style/layer-style';
 import type { LayerProfile } from '../model/profile';
 import { type Forecast, forecast } from './forecast';
 import { fileStem, makePlan, type Plan, type PlannedLayer } from './plan';
@@ -24,6 +25,8 @@ export interface PreparedSource {
   reports?: Readonly<Record<string, ShapeReport>>;
   /** Patterns of its lines, by name in small letters, in its own unit. */
   patterns?: Readonly<Record<string, LinePattern>>;
+  /** What its styles say of its layers as a whole, by layer in small letters. */
+  styles?: Readonly<Record<string, LayerStyle>>;
 }
 
 /** A deliverable worked out: what goes where, and what becomes of it. */
@@ -42,7 +45,7 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
   if (!format?.write) throw new Problem('format-unknown', `${deliverable.name}: "${deliverable.format}" is not a format that is written here.`);
   const target = crsOf(deliverable.crs);
   if (!target) throw new Problem('crs-unknown', `${deliverable.name}: ${deliverable.crs} is not in the registry. Choose another target system.`);
-  const layers = sources.flatMap((s) => s.layers.map((profile): PlannedLayer => ({ source: s.name, profile, rule: layerRule(recipe, s.name, profile.name) })));
+  const layers = sources.flatMap((s) => s.layers.map((profile): PlannedLayer => ({ source: s.name, profile, rule: layerRule(recipe, s.name, profile.name), style: styleBy(layerRule(recipe, s.name, profile.name), s.styles?.[symbolKey(profile.name)]) })));
   const unit_m = (source: string): number => unitOfSource(recipe, source);
   const sizes = (source: string): Sizes => {
     const placed = placementOf(recipe, source);

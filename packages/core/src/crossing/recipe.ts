@@ -55,6 +55,10 @@ export const LayerRule = z.object({
   to: z.string().min(1).max(120).optional(),
   /** Only the records that this filter takes cross: CQL2 as text. */
   where: Where.optional(),
+  /** What its records are labelled with, in place of what its source says; null for nothing. */
+  label: z.object({ field: z.string().min(1).max(254), height_mm: z.number().positive().max(1000).optional() }).nullable().optional(),
+  /** The denominators of the scales at which it is shown, in place of what its source says; null for all. */
+  scales: z.object({ min: z.number().positive().optional(), max: z.number().positive().optional() }).nullable().optional(),
   /** Changes nothing by itself. */
   selections: z.array(Selection).max(200).optional(),
   join: Join.optional(),

@@ -6,6 +6,7 @@ import type { SymbolLibrary } from '../model/symbols';
 import type { Numbers } from '../placement/plane';
 import type { Finding, Findings } from '../model/finding';
 import type { HeldLooks } from '../style/held';
+import type { LayerStyle } from '../style/layer-style';
 import type { SetLook } from '../style/sheet';
 import type { Reading } from './reading';
 
@@ -40,6 +41,8 @@ export interface TargetSet {
   most: number;
   /** What its records are drawn with. */
   looks: readonly SetLook[];
+  /** What is said of it as a whole; the label is by the name of its field here. */
+  style: LayerStyle;
   /** The colour of most of its records, "#rrggbb"; null where they state none. */
   color: string | null;
 }

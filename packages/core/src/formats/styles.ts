@@ -9,8 +9,8 @@ import type { TargetSet, WriteContext } from './format';
 /** Styles that lie beside a file. */
 export const STYLE = '.sld';
 
-/** What a style of SLD holds of looks: all but a symbol's own drawing. */
-export const SLD_LOOKS: HeldLooks = { color: true, fill: true, opacity: true, width: true, dash: true, marker: false, how: 'as a style (SLD)' };
+/** What a style of SLD holds of looks: all but the drawing of a symbol that it does not know by name. */
+export const SLD_LOOKS: HeldLooks = { color: true, fill: true, opacity: true, width: true, ground: true, dash: true, marker: 'marks', size: true, label: true, scales: true, how: 'as a style (SLD)' };
 
 /** Whether a set has looks that a style can tell. Patterns of lines alone are none. */
 export const hasSheet = (set: TargetSet): boolean => sheetOf(set, () => undefined, 1).categories.length > 0;
@@ -24,7 +24,7 @@ export function sldOf(set: TargetSet, { crs, libraries }: { crs: Crs } & Pick<Wr
     }
     return undefined;
   };
-  return sldText(set.name, sheetOf(set, patternOf, metresPerUnit(crs, null)).categories);
+  return sldText(set.name, sheetOf(set, patternOf, metresPerUnit(crs, null)).categories, set.style);
 }
 
 /** What of the looks of a set its style cannot tell apart. */

@@ -1,3 +1,4 @@
+import type { LayerStyle } from '../style/layer-style';
 import type { FeatureBatch, Value } from './batch';
 
 /** The pattern of a line, as drawings tell it. */
@@ -55,11 +56,13 @@ export interface SymbolLibrary {
   layers: Map<string, LayerLook>;
   lines: Map<string, LinePattern>;
   blocks: Map<string, BlockSymbol>;
+  /** What styles say of layers as a whole. */
+  styles: Map<string, LayerStyle>;
   /** Names of applications that have left data on records. */
   applications: Set<string>;
 }
 
-export const emptyLibrary = (): SymbolLibrary => ({ layers: new Map(), lines: new Map(), blocks: new Map(), applications: new Set() });
+export const emptyLibrary = (): SymbolLibrary => ({ layers: new Map(), lines: new Map(), blocks: new Map(), styles: new Map(), applications: new Set() });
 
 /** The library with all lengths multiplied, for a target in another unit. */
 export function scaledLibrary(library: SymbolLibrary, ratio: number): SymbolLibrary {

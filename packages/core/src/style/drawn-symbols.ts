@@ -14,6 +14,11 @@ type Stroke = { closed: boolean; at: readonly (readonly [number, number, number?
 const ring = (r: number): Stroke => ({ closed: true, at: [[r, 0, 1], [-r, 0, 1]] });
 const line = (...at: (readonly [number, number])[]): Stroke => ({ closed: false, at });
 const area = (...at: (readonly [number, number])[]): Stroke => ({ closed: true, at });
+/** Five points about the middle, the first one up. */
+const starPoints = (outer: number, inner: number): [number, number][] => Array.from({ length: 10 }, (_, k) => {
+  const r = k % 2 === 0 ? outer : inner, a = Math.PI / 2 + (k * Math.PI) / 5;
+  return [r * Math.cos(a), r * Math.sin(a)];
+});
 const cross = [line([-0.5, 0], [0.5, 0]), line([0, -0.5], [0, 0.5])];
 
 const STROKES: readonly [string, string, Stroke[]][] = [
@@ -22,6 +27,8 @@ const STROKES: readonly [string, string, Stroke[]][] = [
   ['POINT_MARK', 'Ring with cross', [ring(0.35), ...cross]],
   ['POINT_SQUARE', 'Square', [area([-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5])]],
   ['POINT_TRIANGLE', 'Triangle', [area([-0.5, -0.433], [0.5, -0.433], [0, 0.433])]],
+  ['POINT_DIAGONAL', 'Diagonal cross', [line([-0.4, -0.4], [0.4, 0.4]), line([-0.4, 0.4], [0.4, -0.4])]],
+  ['POINT_STAR', 'Star', [area(...starPoints(0.5, 0.19))]],
   ['POINT_TREE', 'Tree', [ring(0.5), ring(0.06)]],
   ['POINT_VALVE', 'Valve', [area([-0.5, -0.3], [0, 0], [-0.5, 0.3]), area([0.5, -0.3], [0.5, 0.3], [0, 0])]],
 ];

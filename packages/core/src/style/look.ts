@@ -1,17 +1,21 @@
 import type { Kind, Value } from '../model/batch';
 import type { LinePattern } from '../model/symbols';
+import { markOf } from './marks';
 
 /**
  * Fields of records that say how they are drawn. They are the one place where looks travel: what formats say in their own way is
  * read into them and written from them.
  */
-export const LOOK_FIELDS = ['color', 'fill', 'transparency', 'lineweight_mm', 'line_width_px', 'linetype', 'block'] as const;
+export const LOOK_FIELDS = ['color', 'fill', 'transparency', 'lineweight_mm', 'line_width_px', 'line_width_m', 'linetype', 'block', 'marker', 'marker_size_mm'] as const;
 export type LookField = (typeof LOOK_FIELDS)[number];
 
 /** A pixel as styles that count in them have it, millimetres. Source: OGC 05-077r4 (Symbology Encoding 1.1), clause 11.1.3 (scale denominators). */
 export const SE_PIXEL_MM = 0.28;
 /** A pixel of screens, millimetres. Source: CSS Values and Units Level 3, section 5.2. */
 export const CSS_PIXEL_MM = 25.4 / 96;
+
+/** What a style draws a point as that says nothing of itself: reading it back says nothing either. */
+export const PLAIN_MARK = 'circle', PLAIN_MARK_MM = 2.2;
 
 /** How a record is drawn; null is what is not said. */
 export interface Look {
@@ -23,10 +27,14 @@ export interface Look {
   /** 1 solid, 0 not to be seen. */
   opacity: number | null;
   width_mm: number | null;
+  /** The same on the ground, metres, where that is what is said; it then counts alone. */
+  width_m: number | null;
   /** Dashes and gaps by turns, millimetres on a sheet; null for a solid line. */
   dash_mm: readonly number[] | null;
-  /** The name of the symbol. */
+  /** The name of the symbol: of a block, or of a mark that styles know. */
   marker: string | null;
+  /** Its size, where that is said. */
+  marker_mm: number | null;
 }
 
 /** Millimetres on a sheet for one metre of a pattern: a sheet of 1 to 1000. Common practice, no source. */
@@ -41,16 +49,20 @@ const colorAt = (value: Value): string | null => (typeof value === 'string' && C
  * @param unit_m metres in one unit of the coordinates
  */
 export function lookOf(kind: Kind, at: (field: LookField) => Value, patternOf: (name: string) => LinePattern | undefined, unit_m: number): Look {
-  const transparency = at('transparency'), weight = at('lineweight_mm'), pixels = at('line_width_px'), linetype = at('linetype'), block = at('block');
+  const transparency = at('transparency'), weight = at('lineweight_mm'), pixels = at('line_width_px'), ground = at('line_width_m'), linetype = at('linetype'), block = at('block'), mark = at('marker'), size = at('marker_size_mm');
   const color = colorAt(at('color'));
   const stroked = kind === 'line' || kind === 'polygon';
+  const width_m = stroked && typeof ground === 'number' && ground > 0 ? ground : null;
+  const named = typeof block === 'string' ? (markOf(block) ?? block) : typeof mark === 'string' ? mark : null;
   return {
     kind, color,
     fill: kind === 'polygon' ? (colorAt(at('fill')) ?? color) : null,
     opacity: typeof transparency === 'number' && transparency >= 0 && transparency <= 1 ? Number((1 - transparency).toFixed(3)) : null,
-    width_mm: !stroked ? null : typeof weight === 'number' && weight > 0 ? weight : typeof pixels === 'number' && pixels > 0 ? Number((pixels * CSS_PIXEL_MM).toFixed(4)) : null,
+    width_mm: !stroked || width_m !== null ? null : typeof weight === 'number' && weight > 0 ? weight : typeof pixels === 'number' && pixels > 0 ? Number((pixels * CSS_PIXEL_MM).toFixed(4)) : null,
+    width_m,
     dash_mm: stroked && typeof linetype === 'string' ? dashOf(patternOf(linetype), unit_m) : null,
-    marker: kind === 'point' && typeof block === 'string' ? block : null,
+    marker: kind === 'point' ? named : null,
+    marker_mm: kind === 'point' && typeof size === 'number' && size > 0 ? size : null,
   };
 }
 
@@ -65,4 +77,4 @@ function dashOf(pattern: LinePattern | undefined, unit_m: number): number[] | nu
 }
 
 /** Whether anything is said. */
-export const saysSomething = (look: Look): boolean => look.color !== null || look.fill !== null || look.opacity !== null || look.width_mm !== null || look.dash_mm !== null || look.marker !== null;
+export const saysSomething = (look: Look): boolean => look.color !== null || look.fill !== null || look.opacity !== null || look.width_mm !== null || look.width_m !== null || look.dash_mm !== null || look.marker !== null || look.marker_mm !== null;

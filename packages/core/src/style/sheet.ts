@@ -1,5 +1,6 @@
 import type { Value } from '../model/batch';
 import type { LinePattern } from '../model/symbols';
+import { type LayerStyle, saysStyle } from './layer-style';
 import { type Look, LOOK_FIELDS, type LookField, lookOf, saysSomething } from './look';
 import type { Kind } from '../model/batch';
 
@@ -25,16 +26,16 @@ export interface Sheet {
 }
 
 interface Named {
-  name: string;
   fields: readonly { from: string; to: string }[];
   looks: readonly SetLook[];
+  style: LayerStyle;
 }
 
 /**
  * The categories of a set. Where a field that tells looks apart is left behind, the records that it tells apart get the look of
  * most of them.
  */
-export function sheetOf({ fields, looks }: Named, patternOf: (name: string) => LinePattern | undefined, unit_m: number): Sheet {
+export function sheetOf({ fields, looks, style }: Named, patternOf: (name: string) => LinePattern | undefined, unit_m: number): Sheet {
   const telling = LOOK_FIELDS.filter((f) => new Set(looks.map((l) => l.values[f] ?? null)).size > 1);
   const present = telling.filter((f) => fields.some((t) => t.from === f));
   const merged = new Map<string, { best: SetLook; count: number }>();
@@ -49,7 +50,7 @@ export function sheetOf({ fields, looks }: Named, patternOf: (name: string) => L
     where: present.map((f) => ({ field: fields.find((t) => t.from === f)!.to, value: best.values[f] ?? null })),
     look: lookOf(best.kind, (f) => best.values[f] ?? null, patternOf, unit_m),
   }));
-  return { categories: categories.some((c) => saysSomething(c.look)) ? categories : [], missing: telling.filter((f) => !present.includes(f)) };
+  return { categories: saysStyle(style) || categories.some((c) => saysSomething(c.look)) ? categories : [], missing: telling.filter((f) => !present.includes(f)) };
 }
 
 function nameOf(look: SetLook, fields: readonly LookField[]): string {

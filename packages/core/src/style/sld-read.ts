@@ -3,7 +3,9 @@ import { LINE, POINT, POLYGON, TEXT } from '../model/batch';
 import { Problem } from '../model/problem';
 import { emptyLibrary, type SymbolLibrary, symbolKey } from '../model/symbols';
 import { childOf, childrenOf, childText, readXml, type XmlNode } from '../formats/xml';
-import { type LookField, SE_PIXEL_MM, SHEET_MM_PER_M } from './look';
+import { type Label, type LayerStyle, NO_STYLE, type Scales } from './layer-style';
+import { type LookField, PLAIN_MARK, PLAIN_MARK_MM, SE_PIXEL_MM, SHEET_MM_PER_M } from './look';
+import { markOf } from './marks';
 
 type Test = (at: (field: string) => Value) => boolean;
 
@@ -18,12 +20,16 @@ interface Rule {
 export interface ReadSheet {
   rules: Rule[];
   library: SymbolLibrary;
+  /** What it says of the layer as a whole. */
+  style: LayerStyle;
   /** What it says that is not carried, in plain words. */
   left: string[];
 }
 
 /** Millimetres in the units of symbolizers that have a fixed size. Source: OGC 05-077r4, clause 10.2 (uom); pixels when nothing is said. */
 const UOM: Record<string, number | null> = { pixel: SE_PIXEL_MM, metre: null, foot: null };
+/** Metres in those that are counted on the ground. Source: EPSG registry, unit 9003 (the US survey foot that the clause names "foot"). */
+const ON_GROUND: Record<string, number> = { metre: 1, foot: 12 / 39.37 };
 
 /**
  * Reads a style of SLD 1.0 or 1.1. Of several rules that take a record the later one is drawn on top, and tells its look.
@@ -33,20 +39,25 @@ const UOM: Record<string, number | null> = { pixel: SE_PIXEL_MM, metre: null, fo
 export function readSld(name: string, text: string): ReadSheet {
   const root = readXml(name, new TextEncoder().encode(text));
   if (root.name !== 'StyledLayerDescriptor' && root.name !== 'FeatureTypeStyle') throw new Problem('sld-not', `${name} is XML, but no style: its outermost element is ${root.name}.`, { file: name });
-  const sheet: ReadSheet = { rules: [], library: emptyLibrary(), left: [] };
+  const sheet: ReadSheet = { rules: [], library: emptyLibrary(), style: NO_STYLE, left: [] };
+  const scales: (Scales | null)[] = [];
   const walk = (node: XmlNode): void => {
-    if (node.name === 'Rule') sheet.rules.push(ruleOf(node, sheet));
-    else for (const child of node.children) walk(child);
+    if (node.name === 'Rule') {
+      sheet.rules.push(ruleOf(node, sheet));
+      scales.push(scalesOf(node));
+    } else for (const child of node.children) walk(child);
   };
   walk(root);
-  return sheet;
+  // rules that are shown at scales of their own cannot be told apart by records
+  const same = scales.every((one) => JSON.stringify(one) === JSON.stringify(scales[0]));
+  if (!same) tell(sheet, 'rules for scales of their own');
+  return { ...sheet, style: { label: sheet.style.label, scales: same ? (scales[0] ?? null) : null } };
 }
 
 const SYMBOLIZERS: Record<string, number> = { LineSymbolizer: LINE, PolygonSymbolizer: POLYGON, PointSymbolizer: POINT, TextSymbolizer: TEXT };
 
 function ruleOf(node: XmlNode, sheet: ReadSheet): Rule {
   const filter = childOf(node, 'Filter');
-  if (childOf(node, 'MinScaleDenominator') || childOf(node, 'MaxScaleDenominator')) tell(sheet, 'ranges of scales');
   const rule: Rule = { test: childOf(node, 'ElseFilter') ? null : filter ? testOf(filter.children[0], sheet) : () => true, looks: new Map() };
   for (const child of node.children) {
     const kind = SYMBOLIZERS[child.name];
@@ -54,9 +65,33 @@ function ruleOf(node: XmlNode, sheet: ReadSheet): Rule {
       if (/Symbolizer$/.test(child.name)) tell(sheet, `a ${child.name}`);
       continue;
     }
+    if (kind === TEXT) {
+      const label = labelOf(child);
+      if (label === undefined) tell(sheet, 'labels that are worked out');
+      // the lettering of texts themselves is no label
+      else if (label.field !== 'text') {
+        if (sheet.style.label && sheet.style.label.field !== label.field) tell(sheet, 'several labels');
+        else sheet.style = { ...sheet.style, label };
+        continue;
+      }
+    }
     rule.looks.set(kind, { ...rule.looks.get(kind), ...lookOf(child, kind, sheet) });
   }
   return rule;
+}
+
+function scalesOf(node: XmlNode): Scales | null {
+  const [min, max] = [numberOf(childText(node, 'MinScaleDenominator')), numberOf(childText(node, 'MaxScaleDenominator'))];
+  return min === null && max === null ? null : { min, max };
+}
+
+/** The label that a symbolizer writes; undefined where it is not one field alone. */
+function labelOf(node: XmlNode): Label | undefined {
+  const label = childOf(node, 'Label'), property = childOf(label, 'PropertyName') ?? childOf(label, 'ValueReference');
+  if (!label || !property || label.children.length > 1) return undefined;
+  const size = numberOf(parameter(childOf(node, 'Font'), 'font-size'));
+  const unit = UOM[node.attributes.uom?.replace(/^.*\//, '') ?? 'pixel'];
+  return { field: property.text.trim().replace(/^.*:/, ''), height_mm: size === null || !unit ? null : Number((size * unit).toFixed(3)), color: colorOf(parameter(childOf(node, 'Fill'), 'fill')) };
 }
 
 function tell(sheet: ReadSheet, what: string): void {
@@ -75,9 +110,10 @@ const numberOf = (text: string | null): number | null => (text === null || !Numb
 
 function lookOf(node: XmlNode, kind: number, sheet: ReadSheet): Partial<Record<LookField, Value>> {
   const out: Partial<Record<LookField, Value>> = {};
-  const unit = UOM[node.attributes.uom?.replace(/^.*\//, '') ?? 'pixel'];
-  const graphic = childOf(node, 'Graphic'), mark = childOf(graphic, 'Mark');
-  const stroke = childOf(mark ?? node, 'Stroke'), fill = childOf(mark ?? node, 'Fill');
+  const uom = node.attributes.uom?.replace(/^.*\//, '') ?? 'pixel';
+  const unit = UOM[uom], ground = ON_GROUND[uom];
+  const graphic = childOf(node, 'Graphic'), graphicMark = childOf(graphic, 'Mark');
+  const stroke = childOf(graphicMark ?? node, 'Stroke'), fill = childOf(graphicMark ?? node, 'Fill');
   for (const odd of ['GraphicFill', 'GraphicStroke']) if (childOf(fill, odd) || childOf(stroke, odd)) tell(sheet, 'fills and lines made of pictures');
   if (childOf(graphic, 'ExternalGraphic')) tell(sheet, 'pictures as symbols');
   const drawn = colorOf(parameter(stroke, 'stroke')), filled = colorOf(parameter(fill, 'fill'));
@@ -86,15 +122,26 @@ function lookOf(node: XmlNode, kind: number, sheet: ReadSheet): Partial<Record<L
   if (kind === POLYGON && filled !== null && filled !== color) out.fill = filled;
   const opacity = numberOf(kind === POLYGON ? parameter(fill, 'fill-opacity') : kind === POINT ? childText(graphic, 'Opacity') : parameter(stroke, 'stroke-opacity'));
   if (opacity !== null && opacity < 1) out.transparency = Number((1 - opacity).toFixed(3));
+  if (kind === POINT) {
+    const mark = childText(graphicMark, 'WellKnownName')?.trim().toLowerCase() ?? PLAIN_MARK, size = numberOf(childText(graphic, 'Size'));
+    if (markOf(mark)) out.marker = mark;
+    else if (mark !== PLAIN_MARK) tell(sheet, `the mark ${mark}`);
+    if (size !== null && size > 0 && !unit) tell(sheet, 'sizes on the ground');
+    else if (size !== null && size > 0 && Math.abs(size * unit! - PLAIN_MARK_MM) > 0.001) out.marker_size_mm = Number((size * unit!).toFixed(3));
+  }
   if (kind !== LINE && kind !== POLYGON) return out;
   const width = numberOf(parameter(stroke, 'stroke-width'));
   const dashes = parameter(stroke, 'stroke-dasharray')?.trim().split(/[\s,]+/).map(Number) ?? [];
-  if (unit === null || unit === undefined) {
-    if (width !== null || dashes.length > 0) tell(sheet, 'widths on the ground');
+  if (!unit && ground === undefined) {
+    if (width !== null || dashes.length > 0) tell(sheet, 'widths in a unit that is not known');
     return out;
   }
-  if (width !== null && width > 0) out.lineweight_mm = Number((width * unit).toFixed(3));
-  if (dashes.length > 0 && dashes.every((d) => Number.isFinite(d) && d >= 0)) out.linetype = patternOf(dashes.map((d) => Number(((d * unit) / SHEET_MM_PER_M).toFixed(3))), sheet.library);
+  if (width !== null && width > 0) {
+    if (unit) out.lineweight_mm = Number((width * unit).toFixed(3));
+    else out.line_width_m = Number((width * ground!).toFixed(4));
+  }
+  // patterns of lines are lengths on the ground
+  if (dashes.length > 0 && dashes.every((d) => Number.isFinite(d) && d >= 0)) out.linetype = patternOf(dashes.map((d) => Number((unit ? (d * unit) / SHEET_MM_PER_M : d * ground!).toFixed(3))), sheet.library);
   return out;
 }
 

@@ -469,7 +469,7 @@ function inFrame(shaped: Shaped, source: TileSource, frame: Crs): Shaped {
 }
 
 function prepared(s: SourceRecord): PreparedSource & { layers: SourceRecord['layers'][number]['profile'][] } {
-  return { name: s.name, layers: s.layers.map((l) => l.profile), findings: s.findings, ...(s.facts.patterns ? { patterns: s.facts.patterns } : {}) };
+  return { name: s.name, layers: s.layers.map((l) => l.profile), findings: s.findings, ...(s.facts.patterns ? { patterns: s.facts.patterns } : {}), ...(s.facts.styles ? { styles: s.facts.styles } : {}) };
 }
 
 function sourceState(s: SourceRecord): SourceState {

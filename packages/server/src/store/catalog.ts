@@ -7,6 +7,7 @@ import { EMPTY_RECIPE, type Placement, Recipe } from '@pontrel/core/crossing/rec
 import type { Proof } from '@pontrel/core/crossing/proof';
 import type { Finding } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
+import type { LayerStyle } from '@pontrel/core/style/layer-style';
 import type { LinePattern } from '@pontrel/core/model/symbols';
 import type { Bounds } from '@pontrel/core/geometry/bounds';
 import crossings from './migrations/001-crossings.sql';
@@ -41,6 +42,8 @@ export interface StoredFacts {
   reading?: Reading;
   /** Patterns of its lines, by name in small letters, in its own unit. */
   patterns?: Record<string, LinePattern>;
+  /** What its styles say of its layers as a whole, by layer in small letters. */
+  styles?: Record<string, LayerStyle>;
   /** Other files that it shows. */
   externals?: readonly External[];
   version: string | null;

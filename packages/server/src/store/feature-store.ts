@@ -1,6 +1,6 @@
 import { deserialize, serialize } from 'node:v8';
 import Database from 'better-sqlite3';
-import { type SymbolLibrary, symbolKey } from '@pontrel/core/model/symbols';
+import { emptyLibrary, type SymbolLibrary, symbolKey } from '@pontrel/core/model/symbols';
 import { placedSymbol } from '@pontrel/core/shape/reshape';
 import { type Bounds, emptyBounds, featureBounds, grow } from '@pontrel/core/geometry/bounds';
 import { type FeatureBatch, KINDS, type Value } from '@pontrel/core/model/batch';
@@ -171,7 +171,7 @@ export class FeatureStore {
       // stores of the first versions have no such table
       const there = this.db.prepare("SELECT 1 FROM sqlite_master WHERE name = 'library'").get() !== undefined;
       const bytes = there ? this.db.prepare<[], Buffer>('SELECT bytes FROM library').pluck().get() : undefined;
-      this.kept = bytes ? (deserialize(bytes) as SymbolLibrary) : null;
+      this.kept = bytes ? { ...emptyLibrary(), ...(deserialize(bytes) as Partial<SymbolLibrary>) } : null;
     }
     return this.kept;
   }

@@ -53,7 +53,7 @@ export const dxf: Format = {
       { name: `${stem}.dxf`, bytes: DOCUMENT_BYTES + sets.reduce((n, set) => n + drawnBytes(set), 0), sets: sets.map((_, k) => k) },
       ...(versionOf(options).located ? [] : [{ name: `${stem}.prj`, bytes: 420, sets: [] }]),
     ],
-    looks: (options) => ({ color: true, fill: false, opacity: versionOf(options).trueColor, width: versionOf(options).modern, dash: true, marker: true, how: versionOf(options).trueColor ? 'as the drawing’s own' : 'as the nearest of 255 colours' }),
+    looks: (options) => ({ color: true, fill: false, opacity: versionOf(options).trueColor, width: versionOf(options).modern, ground: false, dash: true, marker: 'any', size: false, label: false, scales: false, how: versionOf(options).trueColor ? 'as the drawing’s own' : 'as the nearest of 255 colours' }),
     create: createDrawing,
     async readBack(folder, sets, { stem }) {
       return [{ open: await openDrawing(await folder.open(`${stem}.dxf`), { oneLayer: stem, recordsOnly: true }), sets: sets.map((_, k) => k) }];

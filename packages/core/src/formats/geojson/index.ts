@@ -32,7 +32,7 @@ export const geojson: Format = {
     ],
     optionsOf: (extension): OptionValues => (LINES.has(extension) ? { form: 'lines' } : {}),
     cutsAtAntimeridian: (options) => formOf(options) !== 'named',
-    looks: (options) => (options.looks === 'simplestyle' ? { color: true, fill: true, opacity: true, width: true, dash: false, marker: false, how: 'as simplestyle properties' } : NO_LOOKS),
+    looks: (options) => (options.looks === 'simplestyle' ? { color: true, fill: true, opacity: true, width: true, ground: false, dash: false, marker: 'none', size: false, label: false, scales: false, how: 'as simplestyle properties' } : NO_LOOKS),
     prescribedCrs: (options) => (formOf(options) === 'named' ? null : WGS84),
     rounding_m: (options) => Number(options.precision),
     files: (sets, { options }) => sets.map((set, k) => ({ name: fileNameOf(set, options), bytes: 80 + featureBytes(set), sets: [k] })),

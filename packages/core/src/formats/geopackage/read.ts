@@ -9,7 +9,8 @@ import { type FeatureBatch, ROW, type Value } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { messageOf, Problem } from '../../model/problem';
-import { emptyLibrary, type SymbolLibrary } from '../../model/symbols';
+import { emptyLibrary, type SymbolLibrary, symbolKey } from '../../model/symbols';
+import { saysStyle } from '../../style/layer-style';
 import { type ReadSheet, readSld, withLooks } from '../../style/sld-read';
 import type { OpenSource, SourceFacts } from '../format';
 import { NotWkb, WkbReader } from '../wkb';
@@ -142,6 +143,7 @@ class Container {
       const sheet = readSld(`the style of ${table}`, typeof row.stylesheet === 'string' ? row.stylesheet : new TextDecoder().decode(row.stylesheet as Uint8Array));
       for (const what of sheet.left) findings.add({ code: 'sld-left', severity: 'caution', message: `Its style has ${what}, which ${/s$/.test(what) ? 'are' : 'is'} not carried.`, count: 1, place: table });
       for (const [key, line] of sheet.library.lines) (this.library ??= emptyLibrary()).lines.set(key, line);
+      if (saysStyle(sheet.style)) (this.library ??= emptyLibrary()).styles.set(symbolKey(table), sheet.style);
       return sheet;
     } catch (error) {
       if (!(error instanceof Problem)) throw error;

@@ -9,6 +9,8 @@ export interface KmlLook {
   fillTransparency?: number;
   /** Pixels. */
   width?: number;
+  /** Metres on the ground. */
+  groundWidth?: number;
   fill?: string;
   icon?: string;
 }
@@ -36,6 +38,8 @@ export function lookOf(style: XmlNode): KmlLook {
   }
   const width = Number(childText(line, 'width') ?? NaN);
   if (Number.isFinite(width)) look.width = width;
+  const ground = Number(childText(line, 'physicalWidth') ?? NaN);
+  if (ground > 0) look.groundWidth = ground;
   if (filled && filled.color !== look.color) look.fill = filled.color;
   if (filled && filled.transparency > 0) look.fillTransparency = filled.transparency;
   const href = childText(childOf(icon, 'Icon'), 'href');

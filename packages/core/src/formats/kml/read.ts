@@ -152,7 +152,7 @@ class FeatureReader {
 
   private values(node: XmlNode, builder: BatchBuilder, kind: number, look: KmlLook, extra: readonly [string, string | boolean][]): void {
     const transparency = kind === POLYGON ? (look.fillTransparency ?? look.transparency) : look.transparency;
-    const told: [string, string | number | undefined][] = [['color', look.color], ['transparency', transparency], ['line_width_px', look.width], ['fill', kind === POLYGON ? look.fill : undefined], ['icon', look.icon]];
+    const told: [string, string | number | undefined][] = [['color', look.color], ['transparency', transparency], ['line_width_px', look.width], ['line_width_m', look.groundWidth], ['fill', kind === POLYGON ? look.fill : undefined], ['icon', look.icon]];
     // where its schema has a field of the name, the data say it, or say that there is none
     const schemas = childrenOf(childOf(node, 'ExtendedData'), 'SchemaData').map((d) => this.schemas.get(idOf(d.attributes.schemaUrl ?? '')));
     for (const [name, value] of told) if (value !== undefined && !schemas.some((s) => s?.has(name))) builder.set(name, value);

@@ -6,7 +6,8 @@ import { drawnSymbol } from '../../style/drawn-symbols';
 import { symbolPng } from '../../style/symbol-png';
 import { parseTemplate, type Template } from '../../shape/template';
 import type { DeliverableWriter, OptionValues, TargetField, TargetSet, WriteContext } from '../format';
-import { CSS_PIXEL_MM } from '../../style/look';
+import type { Scales } from '../../style/layer-style';
+import { CSS_PIXEL_MM, SE_PIXEL_MM } from '../../style/look';
 import { DEGREE_DECIMALS, HEIGHT_DECIMALS } from '../globe';
 import { plainDecimal } from '../plain-decimal';
 import { TextSink } from '../text-sink';
@@ -89,7 +90,7 @@ async function* documentOf(stem: string, files: readonly { set: TargetSet; scrat
   const told = String(options.description ?? '').trim();
   const link = String(options.link ?? '').trim();
   yield encoder.encode(`<?xml version="1.0" encoding="UTF-8"?>
-<kml xmlns="http://www.opengis.net/kml/2.2"${options.widths === 'metres' ? ` xmlns:gx="${EXTENSION}"` : ''} xmlns:atom="http://www.w3.org/2005/Atom">
+<kml xmlns="http://www.opengis.net/kml/2.2"${styles.extended ? ` xmlns:gx="${EXTENSION}"` : ''} xmlns:atom="http://www.w3.org/2005/Atom">
 <Document>
 <name>${escaped(stem)}</name>
 ${link === '' ? '' : `<atom:link href="${escaped(link)}"/>\n`}${told === '' ? '' : `<description>${escaped(told)}</description>\n`}<!-- positions in ${escaped(system).replaceAll('--', '-')} -->
@@ -100,7 +101,7 @@ ${styles.text()}${files.map(({ set, id }) => schemaText(set, id)).join('')}`);
     else if ('close' in step) yield encoder.encode('</Folder>\n');
     else {
       const { set, scratch, id, extent } = files[step.set]!;
-      yield encoder.encode(`${folderMark(id)}<name>${escaped(set.name.split(WITHIN).at(-1)!)}</name>\n${options.shown === 'near' ? regionText(extent) : ''}`);
+      yield encoder.encode(`${folderMark(id)}<name>${escaped(set.name.split(WITHIN).at(-1)!)}</name>\n${regionText(extent, set.style.scales, options)}`);
       yield* (await scratch.source()).stream();
       yield encoder.encode(folderEnd(id));
     }
@@ -119,7 +120,7 @@ function schemaText({ name, fields }: TargetSet, id: number): string {
 
 function placemark(set: TargetSet, id: number, batch: FeatureBatch, i: number, options: OptionValues, names: Template | null, styles: Styles, pictures: { missing: number; beside: number }): string {
   const at = (name: string): Value => batch.columns.get(name)?.[i] ?? null;
-  const name = names?.of(batch, i) ?? nameOf(at);
+  const name = names?.of(batch, i) ?? (set.style.label ? labelled(set, set.style.label.field, at) : nameOf(at));
   const style = styles.of(batch.kinds[i]!, at);
   const values = set.fields.map((f): [TargetField, Value] => [f, at(f.from)]).filter(([, v]) => v !== null && v !== '');
   const data = values.map(([f, v]) => `<SimpleData name="${escaped(f.to)}">${escaped(typeof v === 'number' ? plainDecimal(v) : String(v))}</SimpleData>`).join('');
@@ -139,6 +140,12 @@ function nameOf(at: (name: string) => Value): string | null {
   return null;
 }
 
+/** What the label of a set writes beside a record. */
+function labelled(set: TargetSet, field: string, at: (name: string) => Value): string | null {
+  const value = at(set.fields.find((f) => f.to === field)?.from ?? field);
+  return value === null || value === '' ? null : String(value);
+}
+
 /** The picture that a field names, for the balloon. */
 function pictureText(at: (name: string) => Value, field: string, pictures: { missing: number; beside: number }): string {
   if (field.trim() === '') return '';
@@ -154,10 +161,27 @@ function pictureText(at: (name: string) => Value, field: string, pictures: { mis
 /** Pixels that a folder has to fill on the screen before it is shown. Source: OGC 07-147r2, section 9.14 (Region), 9.16 (Lod). */
 const SHOWN_FROM = 128;
 
-function regionText([west, south, east, north]: Bounds): string {
-  if (!(west <= east)) return '';
+/** Metres of a pixel on a sheet of 1 to 1, and of a degree. Source: OGC 05-077r4, clause 11.1.3; a sphere of 6 371 km. */
+const PIXEL_M = SE_PIXEL_MM / 1000, DEGREE_M = 111_195;
+
+/** Metres that a region has on either side at the least: what has no area is never large enough to be shown. */
+const LEAST_REGION_M = 100;
+
+function widened(from: number, to: number, least: number): [number, number] {
+  const more = Math.max(0, least - (to - from)) / 2;
+  return [from - more, to + more];
+}
+
+/** Where a folder is shown: from near only, or at the scales that are said of it, by the pixels that its box then takes. */
+function regionText(extent: Bounds, scales: Scales | null, options: OptionValues): string {
+  if (!(extent[0] <= extent[2]) || (scales === null && options.shown !== 'near')) return '';
+  const flat = Math.cos((((extent[1] + extent[3]) / 2) * Math.PI) / 180);
+  const [west, east] = widened(extent[0], extent[2], LEAST_REGION_M / DEGREE_M / Math.max(flat, 0.01)), [south, north] = widened(extent[1], extent[3], LEAST_REGION_M / DEGREE_M);
+  const side_m = Math.sqrt((east - west) * flat * (north - south)) * DEGREE_M;
+  const pixelsAt = (denominator: number): number => Math.max(1, Math.round(side_m / (denominator * PIXEL_M)));
+  const least = scales ? (scales.max === null ? null : pixelsAt(scales.max)) : SHOWN_FROM, most = scales?.min ? pixelsAt(scales.min) : null;
   const [n, s, e, w] = [north, south, east, west].map((v) => plainDecimal(v, DEGREE_DECIMALS));
-  return `<Region><LatLonAltBox><north>${n}</north><south>${s}</south><east>${e}</east><west>${w}</west></LatLonAltBox><Lod><minLodPixels>${SHOWN_FROM}</minLodPixels></Lod></Region>\n`;
+  return `<Region><LatLonAltBox><north>${n}</north><south>${s}</south><east>${e}</east><west>${w}</west></LatLonAltBox><Lod>${least === null ? '' : `<minLodPixels>${least}</minLodPixels>`}${most === null ? '' : `<maxLodPixels>${most}</maxLodPixels>`}</Lod></Region>\n`;
 }
 
 function tableText(values: readonly [TargetField, Value][]): string {
@@ -205,6 +229,8 @@ const FILL_TRANSPARENCY = 0.6;
 /** The shared styles of a file: one for each look that comes. */
 class Styles {
   private readonly ids = new Map<string, string>();
+  /** Whether some style needs what stands beyond the standard. */
+  extended = false;
 
   constructor(private readonly options: OptionValues) {}
 
@@ -230,7 +256,9 @@ class Styles {
   private line(kind: number, color: string | null, transparency: number | null, at: (name: string) => Value): string {
     const weight = at('lineweight_mm'), pixels = at('line_width_px');
     const px = typeof pixels === 'number' ? pixels : typeof weight === 'number' && weight > 0 ? Number((weight / CSS_PIXEL_MM).toFixed(2)) : PLAIN_WIDTH;
-    const metres = this.options.widths === 'metres' ? `<gx:physicalWidth>${Number(this.options.width_m)}</gx:physicalWidth>` : '';
+    const ground = at('line_width_m'), own = typeof ground === 'number' && ground > 0 ? ground : this.options.widths === 'metres' ? Number(this.options.width_m) : null;
+    const metres = own === null ? '' : `<gx:physicalWidth>${plainDecimal(own)}</gx:physicalWidth>`;
+    if (own !== null) this.extended = true;
     const ink = color === null ? '' : `<color>${colorText(color, kind === LINE ? (transparency ?? 0) : 0)}</color>`;
     const line = `<LineStyle>${ink}<width>${px}</width>${metres}</LineStyle>`;
     const told = at('fill');

@@ -6,6 +6,8 @@ import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-b
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { OpenSource } from '../format';
+import { symbolKey } from '../../model/symbols';
+import { saysStyle } from '../../style/layer-style';
 import { type ReadSheet, readSld, withLooks } from '../../style/sld-read';
 import { prjBeside, textOf } from '../prj';
 import { STYLE } from '../styles';
@@ -41,10 +43,16 @@ export async function openShapefile(source: ByteSource, { bare = false, codePage
   // one of another state of the files would put wrong names to records
   const stale = found !== null && typeof found !== 'string' && dbf !== null && found.records !== dbf.count ? `${source.name}: its sidecar was written for ${found.records} records, the table has ${dbf.count}` : null;
   const sidecar = found === null || typeof found === 'string' || stale !== null ? null : found;
+  const layers = new Set<string>();
   return {
     library() {
-      if (!sidecar) return style?.sheet?.library ?? null;
-      return style?.sheet ? { ...sidecar.library, lines: new Map([...style.sheet.library.lines, ...sidecar.library.lines]) } : sidecar.library;
+      const sheet = style?.sheet;
+      if (!sheet) return sidecar?.library ?? null;
+      // its records may have been on several layers, of which the style knows nothing
+      const { label } = sheet.style;
+      const told = { ...sheet.style, label: label && { ...label, field: sidecar?.fields.get(label.field) ?? label.field } };
+      const styles = saysStyle(told) ? new Map([...layers].map((name) => [symbolKey(name), told])) : sheet.library.styles;
+      return { ...(sidecar?.library ?? sheet.library), styles, lines: new Map([...sheet.library.lines, ...(sidecar?.library.lines ?? [])]) };
     },
     facts: () => ({ crs: prj.crs, crsText: prj.text, unit: null, version: null }),
     async *read(findings, watch) {
@@ -56,8 +64,10 @@ export async function openShapefile(source: ByteSource, { bare = false, codePage
       for (const what of style?.sheet?.left ?? []) findings.add({ code: 'sld-left', severity: 'caution', message: `The style beside it has ${what}, which ${/s$/.test(what) ? 'are' : 'is'} not carried.`, count: 1 });
       for await (const plain of readShapes(source, dbf, findings, watch)) {
         const batch = style?.sheet ? withLooks(plain, style.sheet) : plain;
-        if (sidecar) yield* withSidecar(batch, sidecar);
-        else yield batch;
+        for (const own of sidecar ? withSidecar(batch, sidecar) : [batch]) {
+          layers.add(own.layer);
+          yield own;
+        }
       }
     },
   };

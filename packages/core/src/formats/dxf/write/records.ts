@@ -4,6 +4,7 @@ import { ocs } from '../../../geometry/ocs';
 import { ringDepths } from '../../../geometry/nesting';
 import type { OptionValues, TargetSet } from '../../format';
 import { parseTemplate, type Template } from '../../../shape/template';
+import { PLAIN_MARK_MM, SHEET_MM_PER_M } from '../../../style/look';
 import { ATTACHED, textAlignment } from '../alignment';
 import { plainMtext, plainText } from '../text';
 import { linkOf, OWN_APPLICATION, OWN_MARKS, parseXdata, writeFields, XDATA } from '../xdata';
@@ -180,14 +181,16 @@ export class RecordDrawer {
     });
   }
 
-  /** A point: as the block it was, as the block for all points, as a text, or as a point. */
+  /** A point: as the block it was, as the block that draws its mark, as the block for all points, as a text, or as a point. */
   private place(pen: SetPen, look: Pen, batch: FeatureBatch, i: number, source: string, x: [number, number, number], at: (name: string) => Value, seen: Map<string, Value>, behind: () => Behind): void {
     const { shelves, options } = this.opts;
     const block = at('block');
     const kept = typeof block === 'string' ? shelves.blockName(source, block) : undefined;
-    const name = kept ?? shelves.own;
+    const mark = at('marker'), marked = kept === undefined && typeof mark === 'string' ? shelves.markName(mark) : undefined;
+    const name = kept ?? marked ?? shelves.own;
     if (name !== null && name !== undefined && vertexCount(batch, i) === 1) {
-      const size = Number(options.symbol_size ?? 1) * this.opts.perMetre;
+      const told = at('marker_size_mm');
+      const size = (marked === undefined ? Number(options.symbol_size ?? 1) : (typeof told === 'number' && told > 0 ? told : PLAIN_MARK_MM) / SHEET_MM_PER_M) * this.opts.perMetre;
       const number = (field: string, otherwise: number): number => (kept !== undefined && typeof at(field) === 'number' ? (at(field) as number) : otherwise);
       const scale = kept === undefined ? size : 1, own = kept === undefined ? 1 : this.opts.perLength;
       this.insert(pen, look, at, name, x, { angle: number('block_angle', 0), scale: [number('scale_x', scale) * own, number('scale_y', scale) * own, number('scale_z', scale) * own], extrusion: kept === undefined ? null : normalOf(at('extrusion')) }, seen, behind);

@@ -1,6 +1,7 @@
 import type { WriteContext } from '../../format';
 import { BY_LAYER, type BlockSymbol, type LinePattern, symbolKey } from '../../../model/symbols';
 import { drawnSymbol } from '../../../style/drawn-symbols';
+import { symbolOfMark } from '../../../style/marks';
 import type { Version } from './versions';
 
 /** Symbols, line patterns and applications of all sources under names that do not clash in one drawing. */
@@ -16,6 +17,8 @@ export interface Shelves {
   layers: { name: string; color: string }[];
   /** The name of the block for points that bring none; null where they are not drawn by one. */
   own: string | null;
+  /** The name of the block that draws a mark. */
+  markName(mark: string): string | undefined;
 }
 
 /** Names that a version takes: the old one large letters, digits and few signs. Source: DXF Reference, "Symbol table entries". */
@@ -33,7 +36,8 @@ export function uniqueIn(taken: Set<string>, name: string, version: Version): st
   return unique;
 }
 
-export function shelvesOf({ libraries, options }: WriteContext, version: Version): Shelves {
+/** @param marks those that some points are drawn with */
+export function shelvesOf({ libraries, options }: WriteContext, marks: Iterable<string>, version: Version): Shelves {
   const blocks: Shelves['blocks'] = [];
   const names = new Map<string, string>();
   const taken = new Set<string>();
@@ -61,17 +65,24 @@ export function shelvesOf({ libraries, options }: WriteContext, version: Version
     }
     for (const application of library.applications) applications.add(application);
   }
-  let own: string | null = null;
-  if (options.points === 'block') {
-    const { id, symbol } = drawnSymbol(String(options.symbol));
-    own = uniqueIn(taken, validName(id, version), version);
-    symbols.set(own, symbol);
-    blocks.push({ name: own, symbol });
-  }
+  const drawn = new Map<string, string>();
+  const shelve = (wanted: string): string => {
+    const { id, symbol } = drawnSymbol(wanted);
+    const known = drawn.get(id);
+    if (known !== undefined) return known;
+    const name = uniqueIn(taken, validName(id, version), version);
+    drawn.set(id, name);
+    symbols.set(name, symbol);
+    blocks.push({ name, symbol });
+    return name;
+  };
+  const own = options.points === 'block' ? shelve(String(options.symbol)) : null;
+  const markNames = new Map([...marks].map((mark) => [mark, shelve(symbolOfMark(mark))]));
   return {
     blocks, lines: [...lines.values()], applications, own, layers: [...layers.values()],
     blockName: (source, block) => names.get(`${source}\n${symbolKey(block)}`),
     symbolOf: (name) => symbols.get(name),
+    markName: (mark) => markNames.get(mark),
     hasLine: (name) => lines.has(symbolKey(name)),
   };
 }
