@@ -9,6 +9,7 @@ import type { ShapeReport } from '../shape/reshape';
 import { targetLayer, tellsApart } from '../shape/target-layer';
 import { prescribedCrs } from '../formats/options';
 import { type LinePattern, symbolKey } from '../model/symbols';
+import { lengthUnit } from '../shape/sizes';
 import type { LayerStyle } from '../style/layer-style';
 import { type HeldLooks, heldOf, NO_LOOKS } from '../style/held';
 import { type Look, lookOf, saysSomething } from '../style/look';
@@ -238,7 +239,7 @@ function looksOf(layer: PlannedLayer, source: ForecastSource, held: HeldLooks): 
   const looks: ForecastRow['looks'] = [];
   const all = keptGroups(layer).flatMap((g) => (g.looks ?? []).map((l) => ({ kind: g.kind, ...l }))).sort((a, b) => b.count - a.count);
   for (const { kind, values, count } of all) {
-    const look = lookOf(kind, (f) => values[f] ?? null, (name) => source.patterns?.[symbolKey(name)], source.unit_m);
+    const look = lookOf(kind, (f) => values[f] ?? null, (name) => source.patterns?.[symbolKey(name)], source.placed ? lengthUnit(source.placed.crs, source.unit_m) : source.unit_m);
     if (!saysSomething(look)) continue;
     const { look: target, lost } = heldOf(look, held);
     // that blocks become points is told by itself

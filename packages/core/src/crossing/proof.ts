@@ -7,17 +7,21 @@ import type { FolderSource, Watch } from '../io/bytes';
 import { eachPart, type FeatureBatch, partCount, partRanges, POLYGON, ROW, type Value, vertexRange } from '../model/batch';
 import { type Finding, Findings } from '../model/finding';
 import type { SymbolLibrary } from '../model/symbols';
+import { type HeldLooks, NO_LOOKS } from '../style/held';
+import { sheetOf } from '../style/sheet';
 import { messageOf } from '../model/problem';
 import type { Transform } from '../crs/transform';
 import { formatOptions } from '../formats/options';
 import { computeColumns, placeBatch, resizeBatch, routeBatch, transformBatch } from './cross';
 import type { Plan, PlannedField, PlannedSet } from './plan';
 import type { Feed, RunTarget } from './run';
+import { lengthUnit } from '../shape/sizes';
+import { LooksProof } from './prove-looks';
 import { toleranceFor } from './tolerance';
 
 /** Something that does not read back as it went in. */
 export interface Difference {
-  code: 'records' | 'geometry' | 'height' | 'crs' | 'field' | 'value' | 'unreadable';
+  code: 'records' | 'geometry' | 'height' | 'crs' | 'field' | 'value' | 'look' | 'unreadable';
   set: string;
   field?: string;
   count: number;
@@ -45,6 +49,8 @@ export interface SetProof {
   maxHeightDeviation_m: number;
   crs: string | null;
   fields: FieldProof[];
+  /** Records that the target can draw as they were, in some part at least, and those that it does; not known of proofs made long ago. */
+  looks?: { same: number; of: number };
 }
 
 export interface Proof {
@@ -131,7 +137,10 @@ export async function proveDeliverable(
   // one cursor a file: several sets may lie in it, in the order in which their records were written
   const cursors: Cursor[] = [];
   const files = await format.write!.readBack(folder, plan.sets, { stem: target.stem, options });
+  const held = format.write!.looks?.(options) ?? NO_LOOKS;
+  const targetUnit_m = lengthUnit(target.crs);
   for (const { open, sets } of files) {
+    for (const s of sets) comparison.sets[s]!.looks = new LooksProof(held, () => open.library?.() ?? null, targetUnit_m);
     const cursor = new Cursor(open, readFindings, watch, (batch) => {
       comparison.fieldsSeen(sets, batch);
       onReadBack.batch(plan.sets[sets[0]!]!, batch);
@@ -160,6 +169,7 @@ export async function proveDeliverable(
             // waits only when the next record is not at hand
             if (!cursor.ready(inverse) && !(await cursor.load(inverse))) break;
             comparison.record(set, placed, full, rows[k]!, cursor, metres);
+            comparison.drawn(set, full, rows[k]!, cursor, feed);
             cursor.row++;
             cursor.taken++;
             comparison.sets[set]!.proof.out++;
@@ -178,6 +188,7 @@ export async function proveDeliverable(
       if (library) onReadBack.library(library);
     }
     for (const { open, sets } of files) comparison.checkFile(sets, open.facts().crs, target.crs);
+    for (const { open, sets } of files) for (const s of sets) comparison.checkLooks(plan.sets[s]!, comparison.sets[s]!, held, open.library?.() ?? null);
   } catch (error) {
     if (error instanceof Error && error.name === 'Cancelled') throw error;
     comparison.differ({ code: 'unreadable', set: '', count: 1, expected: false, samples: [], message: messageOf(error) });
@@ -210,6 +221,7 @@ class SetComparison {
   readonly seen = new Set<string>();
   sourceColumns: (Value[] | undefined)[] = [];
   backColumns: (Value[] | undefined)[] = [];
+  looks: LooksProof | null = null;
   private source: FeatureBatch | null = null;
   private back: FeatureBatch | null = null;
 
@@ -295,6 +307,31 @@ class Comparison {
         samples: [{ record: cursor.taken + 1, source, readBack: back, ...this.at(placed, i) }],
       });
     }
+  }
+
+  /** What a record is drawn with. */
+  drawn(s: number, full: FeatureBatch, i: number, cursor: Cursor, { library, carrier }: Feed): void {
+    this.sets[s]!.looks?.record(full, i, library ?? null, lengthUnit(carrier.crs, carrier.unit_m), cursor.batch!, cursor.row, () => ({ record: cursor.taken + 1, ...this.at(full, i) }));
+  }
+
+  /** Looks that did not arrive. A style that knows records by fields cannot tell those apart whose fields stayed behind, which the forecast says. */
+  checkLooks(plan: PlannedSet, { proof, looks }: SetComparison, held: HeldLooks, library: SymbolLibrary | null): void {
+    if (!looks) return;
+    looks.settle();
+    proof.looks = { same: looks.same, of: looks.of };
+    const { missing, categories } = sheetOf(plan, () => undefined, 1);
+    const said = held.byFields === true && (missing.length > 0 || plan.count > plan.looks.reduce((n, l) => n + l.count, 0));
+    for (const { words, count, source, first } of looks.differences.values()) {
+      this.differ({
+        code: 'look', set: proof.name, count, expected: said, message: `Records are drawn without their ${words.join(', ')}.`,
+        samples: [{ record: first.record, source: source.color, readBack: null, x: first.x, y: first.y }],
+      });
+    }
+    if (held.byFields !== true || categories.length === 0 || proof.out === 0) return;
+    const found = [...(library?.styles.values() ?? [])];
+    const { label, scales } = plan.style;
+    if (label && !found.some((s) => s.label?.field === label.field)) this.differ({ code: 'look', set: proof.name, count: 1, expected: false, samples: [], message: `The file labels nothing by ${label.field}.` });
+    if (scales && !found.some((s) => s.scales?.min === scales.min && s.scales?.max === scales.max)) this.differ({ code: 'look', set: proof.name, count: 1, expected: false, samples: [], message: 'The file does not say at which scales it is shown.' });
   }
 
   private at(placed: FeatureBatch, i: number): { x: number | null; y: number | null } {

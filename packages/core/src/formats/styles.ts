@@ -1,6 +1,7 @@
-import { type Crs, metresPerUnit } from '../crs/crs';
+import type { Crs } from '../crs/crs';
 import type { Finding } from '../model/finding';
 import { symbolKey } from '../model/symbols';
+import { lengthUnit } from '../shape/sizes';
 import type { HeldLooks } from '../style/held';
 import { sheetOf } from '../style/sheet';
 import { sldText } from '../style/sld-write';
@@ -10,7 +11,7 @@ import type { TargetSet, WriteContext } from './format';
 export const STYLE = '.sld';
 
 /** What a style of SLD holds of looks: all but the drawing of a symbol that it does not know by name. */
-export const SLD_LOOKS: HeldLooks = { color: true, fill: true, opacity: true, width: true, ground: true, dash: true, marker: 'marks', size: true, label: true, scales: true, how: 'as a style (SLD)' };
+export const SLD_LOOKS: HeldLooks = { color: true, fill: true, opacity: true, width: true, ground: true, dash: true, marker: 'marks', size: true, label: true, scales: true, byFields: true, how: 'as a style (SLD)' };
 
 /** Whether a set has looks that a style can tell. Patterns of lines alone are none. */
 export const hasSheet = (set: TargetSet): boolean => sheetOf(set, () => undefined, 1).categories.length > 0;
@@ -24,12 +25,14 @@ export function sldOf(set: TargetSet, { crs, libraries }: { crs: Crs } & Pick<Wr
     }
     return undefined;
   };
-  return sldText(set.name, sheetOf(set, patternOf, metresPerUnit(crs, null)).categories, set.style);
+  return sldText(set.name, sheetOf(set, patternOf, lengthUnit(crs)).categories, set.style);
 }
 
 /** What of the looks of a set its style cannot tell apart. */
 export function sheetFindings(set: TargetSet): Finding[] {
   const { missing, categories } = sheetOf(set, () => undefined, 1);
-  if (missing.length === 0 || categories.length === 0) return [];
-  return [{ code: 'looks-merged', severity: 'caution', message: `Its style cannot tell looks apart by ${missing.join(' and ')}, which ${missing.length === 1 ? 'stays' : 'stay'} behind: records get the look of most of them. Take ${missing.length === 1 ? 'the field' : 'the fields'} along in Shape to keep all.`, count: set.looks.length, place: set.name }];
+  if (categories.length === 0) return [];
+  const untold = set.count - set.looks.reduce((n, l) => n + l.count, 0);
+  const many: Finding[] = untold > 0 ? [{ code: 'looks-many', severity: 'caution', message: 'More looks come in it than a style is made for: records of the rarer ones get none, and keep theirs as fields.', count: untold, place: set.name }] : [];
+  return missing.length === 0 ? many : [...many, { code: 'looks-merged', severity: 'caution', message: `Its style cannot tell looks apart by ${missing.join(' and ')}, which ${missing.length === 1 ? 'stays' : 'stay'} behind: records get the look of most of them. Take ${missing.length === 1 ? 'the field' : 'the fields'} along in Shape to keep all.`, count: set.looks.length, place: set.name }];
 }

@@ -1,4 +1,4 @@
-import { type FeatureBatch, type Value } from './batch';
+import { type DrawnLook, type FeatureBatch, type Value } from './batch';
 
 /** Grows by doubling; kept between batches so that reading allocates little. */
 class Doubles {
@@ -33,6 +33,7 @@ export class BatchBuilder {
   private entities: string[] = [];
   private places: number[] = [];
   private columns = new Map<string, Value[]>();
+  private looks: (DrawnLook | null)[] | null = null;
 
   /** @param to see {@link FeatureBatch.to} */
   constructor(readonly layer: string, private readonly to?: string) {}
@@ -87,6 +88,13 @@ export class BatchBuilder {
     this.set(field, value);
   }
 
+  /** Tells what the file itself draws the record with that is being collected. */
+  drawnWith(look: DrawnLook): void {
+    this.looks ??= [];
+    while (this.looks.length < this.ends.length) this.looks.push(null);
+    this.looks[this.ends.length] = look;
+  }
+
   endFeature(kind: number, entity: string, place: number): void {
     this.kinds.push(kind);
     this.entities.push(entity);
@@ -99,6 +107,7 @@ export class BatchBuilder {
     const count = this.count;
     for (const column of this.columns.values()) while (column.length < count) column.push(null);
     const bulges = this.bulges.take();
+    while (this.looks && this.looks.length < count) this.looks.push(null);
     const batch: FeatureBatch = {
       layer: this.layer,
       ...(this.to === undefined ? {} : { to: this.to }),
@@ -110,6 +119,7 @@ export class BatchBuilder {
       partEnds: Uint32Array.from(this.parts),
       featureEnds: Uint32Array.from(this.ends),
       columns: this.columns,
+      ...(this.looks ? { looks: this.looks } : {}),
       places: Float64Array.from(this.places),
     };
     this.curved = false;
@@ -119,6 +129,7 @@ export class BatchBuilder {
     this.entities = [];
     this.places = [];
     this.columns = new Map();
+    this.looks = null;
     return batch;
   }
 }

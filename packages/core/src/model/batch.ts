@@ -1,3 +1,5 @@
+import type { LookField } from '../style/look';
+
 /** A value of an attribute. Dates travel as ISO 8601 text with the field typed `date`. */
 export type Value = string | number | boolean | null;
 
@@ -11,6 +13,9 @@ export const LINE = 1;
 export const POLYGON = 2;
 export const TEXT = 3;
 export const ROW = 4;
+
+/** Look fields, and what is drawn of them. */
+export type DrawnLook = Readonly<Partial<Record<LookField, Value>>>;
 
 /**
  * Some records of one layer, held in flat arrays so that a transform, a clip or a proof can work on all of
@@ -41,6 +46,11 @@ export interface FeatureBatch {
   readonly featureEnds: Uint32Array;
   /** Attribute columns by field name; a missing column means that no record of the batch has a value there. */
   readonly columns: Map<string, Value[]>;
+  /**
+   * What the file itself draws each record with, whatever its fields say; null where it says nothing of one. Only where files are read back
+   * to be proved, and where their format has looks of its own.
+   */
+  readonly looks?: readonly (DrawnLook | null)[];
   /** Where each record stands in its source: a line number, a record number. */
   readonly places: Float64Array;
 }

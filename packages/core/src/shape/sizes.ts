@@ -17,10 +17,15 @@ export interface Sizes {
   turns: boolean;
 }
 
+/** Metres in one unit of the lengths of lettering, symbols and line patterns: that of the coordinates, and metres where those are degrees. */
+export function lengthUnit(crs: Crs, unit_m: number = metresPerUnit(crs, null)): number {
+  return crs.kind === 'projected' ? unit_m : 1;
+}
+
 /** @param unit_m metres in one unit of the source's own coordinates */
 export function sizesBetween(source: Crs, unit_m: number, turned: boolean, target: Crs): Sizes {
   const projected = target.kind === 'projected';
-  const ratio = source.kind === 'projected' ? unit_m / (projected ? metresPerUnit(target, null) : 1) : 1;
+  const ratio = source.kind === 'projected' ? unit_m / lengthUnit(target) : 1;
   return {
     ratio: Math.abs(ratio - 1) < 1e-12 ? 1 : ratio,
     turns: projected && source.kind === 'projected' && (turned || !(source === target || (source.id !== null && source.id === target.id))),

@@ -1,7 +1,7 @@
-import type { FeatureBatch, Value } from '../model/batch';
+import type { DrawnLook, FeatureBatch, Value } from '../model/batch';
 import { LINE, POINT, POLYGON, TEXT } from '../model/batch';
 import { Problem } from '../model/problem';
-import { emptyLibrary, type SymbolLibrary, symbolKey } from '../model/symbols';
+import { emptyLibrary, scaledLibrary, type SymbolLibrary, symbolKey } from '../model/symbols';
 import { childOf, childrenOf, childText, readXml, type XmlNode } from '../formats/xml';
 import { type Label, type LayerStyle, NO_STYLE, type Scales } from './layer-style';
 import { type LookField, PLAIN_MARK, PLAIN_MARK_MM, SE_PIXEL_MM, SHEET_MM_PER_M } from './look';
@@ -32,11 +32,12 @@ const UOM: Record<string, number | null> = { pixel: SE_PIXEL_MM, metre: null, fo
 const ON_GROUND: Record<string, number> = { metre: 1, foot: 12 / 39.37 };
 
 /**
- * Reads a style of SLD 1.0 or 1.1. Of several rules that take a record the later one is drawn on top, and tells its look.
+ * Reads a style of SLD 1.0 or 1.1. Patterns of lines are in the unit of the coordinates.
+ * @param unit_m metres in that unit Of several rules that take a record the later one is drawn on top, and tells its look.
  * Source: OGC 02-070 (SLD 1.0.0), clauses 11 and 12; OGC 05-077r4 (Symbology Encoding 1.1.0), clauses 10 and 11; OGC 04-095, clause 8.
  * @throws Problem for what is no style
  */
-export function readSld(name: string, text: string): ReadSheet {
+export function readSld(name: string, text: string, unit_m = 1): ReadSheet {
   const root = readXml(name, new TextEncoder().encode(text));
   if (root.name !== 'StyledLayerDescriptor' && root.name !== 'FeatureTypeStyle') throw new Problem('sld-not', `${name} is XML, but no style: its outermost element is ${root.name}.`, { file: name });
   const sheet: ReadSheet = { rules: [], library: emptyLibrary(), style: NO_STYLE, left: [] };
@@ -51,7 +52,7 @@ export function readSld(name: string, text: string): ReadSheet {
   // rules that are shown at scales of their own cannot be told apart by records
   const same = scales.every((one) => JSON.stringify(one) === JSON.stringify(scales[0]));
   if (!same) tell(sheet, 'rules for scales of their own');
-  return { ...sheet, style: { label: sheet.style.label, scales: same ? (scales[0] ?? null) : null } };
+  return { ...sheet, library: scaledLibrary(sheet.library, 1 / unit_m), style: { label: sheet.style.label, scales: same ? (scales[0] ?? null) : null } };
 }
 
 const SYMBOLIZERS: Record<string, number> = { LineSymbolizer: LINE, PolygonSymbolizer: POLYGON, PointSymbolizer: POINT, TextSymbolizer: TEXT };
@@ -215,26 +216,31 @@ function testOf(node: XmlNode | undefined, sheet: ReadSheet): Test {
   }
 }
 
-/** Gives the records of a batch the look fields that a style tells of them and they do not have. */
-export function withLooks(batch: FeatureBatch, { rules }: ReadSheet): FeatureBatch {
-  const columns = new Map(batch.columns);
-  const own = new Map<string, Value[]>();
-  for (let i = 0; i < batch.count; i++) {
+/** What a style draws each record of a batch with; null where no rule takes it. */
+export function looksBy(batch: FeatureBatch, { rules }: ReadSheet): (DrawnLook | null)[] {
+  return Array.from({ length: batch.count }, (_, i) => {
     const at = (field: string): Value => batch.columns.get(field)?.[i] ?? null;
     const kind = batch.kinds[i]!;
-    let taken = false;
-    const give = (rule: Rule): void => {
-      taken = true;
-      for (const [field, value] of Object.entries(rule.looks.get(kind) ?? {})) {
-        if (at(field) !== null) continue;
-        let column = own.get(field);
-        if (!column) own.set(field, (column = columns.get(field)?.slice() ?? new Array<Value>(batch.count).fill(null)));
-        column[i] = value;
-      }
-    };
-    for (const rule of rules) if (rule.test?.(at)) give(rule);
-    if (!taken) for (const rule of rules) if (rule.test === null) give(rule);
-  }
+    let taken = rules.filter((rule) => rule.test?.(at));
+    if (taken.length === 0) taken = rules.filter((rule) => rule.test === null);
+    // lettering without a symbol stands at a point
+    const looks = taken.flatMap((rule) => rule.looks.get(kind) ?? (kind === POINT ? rule.looks.get(TEXT) : undefined) ?? []);
+    return looks.length === 0 ? null : Object.assign({}, ...looks) as DrawnLook;
+  });
+}
+
+/** Gives the records of a batch the look fields that a style tells of them and they do not have. */
+export function withLooks(batch: FeatureBatch, sheet: ReadSheet): FeatureBatch {
+  const columns = new Map(batch.columns);
+  const own = new Map<string, Value[]>();
+  looksBy(batch, sheet).forEach((look, i) => {
+    for (const [field, value] of Object.entries(look ?? {})) {
+      if ((batch.columns.get(field)?.[i] ?? null) !== null) continue;
+      let column = own.get(field);
+      if (!column) own.set(field, (column = columns.get(field)?.slice() ?? new Array<Value>(batch.count).fill(null)));
+      column[i] = value;
+    }
+  });
   for (const [field, column] of own) columns.set(field, column);
   return { ...batch, columns };
 }

@@ -70,7 +70,7 @@ export function reportOf(f: ReportFacts): Report {
         { kind: 'text', small: true, text: 'The files agree with the source as said above; the source itself may be off by the accuracy of the change of datum, which no comparison can see.' },
       ] },
       { title: 'Records and positions', blocks: [
-        table(['Set', 'Kind', 'In', 'Read back', 'Vertices', 'Farthest off', 'In height'], proof.sets.map((s) => [s.name, s.kind, { n: number(s.in) }, { n: number(s.out) }, { n: number(s.vertices) }, { n: metres(s.maxDeviation_m) }, { n: metres(s.maxHeightDeviation_m) }])),
+        table(['Set', 'Kind', 'In', 'Read back', 'Vertices', 'Farthest off', 'In height', 'Drawn alike'], proof.sets.map((s) => [s.name, s.kind, { n: number(s.in) }, { n: number(s.out) }, { n: number(s.vertices) }, { n: metres(s.maxDeviation_m) }, { n: metres(s.maxHeightDeviation_m) }, { n: s.looks && s.looks.of > 0 ? `${number(s.looks.same)} of ${number(s.looks.of)}` : '' }])),
         bars(proof),
       ] },
       { title: 'Fields', blocks: proof.sets.flatMap((s): Block[] => [{ kind: 'heading', text: s.name }, table(['In the source', 'In the file', 'Values', 'The same'], s.fields.map((x) => [x.from, x.to, { n: number(x.of) }, { n: number(x.same) }]))]) },

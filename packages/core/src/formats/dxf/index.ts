@@ -7,7 +7,9 @@ import { type DrawingFacts, readDxf, type ReadOptions, refuseOtherKinds } from '
 import { LABEL_PLACES } from './write/labels';
 import { MOST_XDATA } from './write/records';
 import { WRITTEN } from './write/versions';
+import { nearestWeight, seenColor, seenTransparency } from './write/look';
 import { createDrawing, versionOf } from './write/writer';
+import type { Look } from '../../style/look';
 import { statedBy } from './geo-location';
 import { DRAWING_UNITS } from './units';
 import { VERSIONS } from './header';
@@ -53,7 +55,7 @@ export const dxf: Format = {
       { name: `${stem}.dxf`, bytes: DOCUMENT_BYTES + sets.reduce((n, set) => n + drawnBytes(set), 0), sets: sets.map((_, k) => k) },
       ...(versionOf(options).located ? [] : [{ name: `${stem}.prj`, bytes: 420, sets: [] }]),
     ],
-    looks: (options) => ({ color: true, fill: false, opacity: versionOf(options).trueColor, width: versionOf(options).modern, ground: false, dash: true, marker: 'any', size: false, label: false, scales: false, how: versionOf(options).trueColor ? 'as the drawing’s own' : 'as the nearest of 255 colours' }),
+    looks: (options) => ({ color: true, fill: false, opacity: versionOf(options).trueColor, width: versionOf(options).modern, ground: false, dash: true, marker: 'any', size: false, label: false, scales: false, rounded: roundedBy(versionOf(options)), how: versionOf(options).trueColor ? 'as the drawing’s own' : 'as the nearest of 255 colours' }),
     create: createDrawing,
     async readBack(folder, sets, { stem }) {
       return [{ open: await openDrawing(await folder.open(`${stem}.dxf`), { oneLayer: stem, recordsOnly: true }), sets: sets.map((_, k) => k) }];
@@ -74,6 +76,11 @@ const DOCUMENT_BYTES = 12_000, OBJECT_BYTES = 220, VERTEX_BYTES = 46, FIELD_BYTE
 function drawnBytes(set: TargetSet): number {
   return set.count * (OBJECT_BYTES + set.fields.reduce((n, f) => n + FIELD_BYTES + f.to.length + f.width / 2, 0)) + VERTEX_BYTES * set.vertices;
 }
+
+/** Looks as a drawing of a version has them. */
+const roundedBy = ({ trueColor }: ReturnType<typeof versionOf>) => (look: Look): Look => ({
+  ...look, color: look.color && seenColor(look.color, trueColor), fill: look.fill && seenColor(look.fill, trueColor), width_mm: look.width_mm && nearestWeight(look.width_mm) / 100, opacity: look.opacity && 1 - seenTransparency(1 - look.opacity),
+});
 
 /** What its geographic location object says, or a .prj file beside it. */
 async function openDrawing(source: ByteSource, options: ReadOptions = {}): Promise<OpenSource> {

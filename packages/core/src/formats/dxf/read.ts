@@ -279,6 +279,7 @@ class DrawingReader {
     builder.set('lineweight_mm', look.lineweight_mm);
     if (entity.transparency !== 0) builder.set('transparency', transparencyOf(entity));
     if (entity.thickness !== 0) builder.set('thickness', entity.thickness);
+    if (this.options.recordsOnly) builder.drawnWith({ color: look.color, linetype: look.linetype, lineweight_mm: look.lineweight_mm, ...(entity.transparency !== 0 ? { transparency: transparencyOf(entity) } : {}), ...(type === 'INSERT' ? { block: decodeUnicodeEscapes((loose as unknown as Entity<'INSERT'>).name) } : {}) });
     if (type === 'INSERT') this.noteExternal(loose as unknown as Entity<'INSERT'>);
     if (type === 'IMAGE') this.nameFile(String(loose.picture), builder, layer);
     if (this.ahead) this.tellAhead(entity.handle, this.ahead, builder);

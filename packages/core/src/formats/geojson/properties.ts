@@ -13,5 +13,7 @@ export function putProperties(out: BatchBuilder, id: unknown, properties: unknow
       out.set(name, JSON.stringify(value));
     } else out.set(name, value as Value);
   }
-  for (const [name, value] of Object.entries(looksOf(properties as Record<string, unknown>))) if (!(name in properties)) out.set(name, value);
+  const looks = looksOf(properties as Record<string, unknown>);
+  out.drawnWith(looks);
+  for (const [name, value] of Object.entries(looks)) if (!(name in properties)) out.set(name, value);
 }

@@ -1,4 +1,5 @@
 import type { Crs } from '../../crs/crs';
+import { lengthUnit } from '../../shape/sizes';
 import { readPositions } from '../../crs/definitions/read-definition';
 import { identifyCrs } from '../../crs/registry/identify';
 import { lookupCrs } from '../../crs/registry/registry';
@@ -11,7 +12,7 @@ import type { Findings } from '../../model/finding';
 import { messageOf, Problem } from '../../model/problem';
 import { emptyLibrary, type SymbolLibrary, symbolKey } from '../../model/symbols';
 import { saysStyle } from '../../style/layer-style';
-import { type ReadSheet, readSld, withLooks } from '../../style/sld-read';
+import { looksBy, type ReadSheet, readSld, withLooks } from '../../style/sld-read';
 import type { OpenSource, SourceFacts } from '../format';
 import { NotWkb, WkbReader } from '../wkb';
 import { skipHeader } from './geometry-header';
@@ -84,11 +85,11 @@ class Container {
     if (main) this.settle(main.srs);
     for (const table of tables) {
       const move = table.geometry === null ? null : this.into(table);
-      // one table alone is read back as it stands
-      const sheet = this.only === undefined ? this.styleOf(table.name) : null;
+      const sheet = this.styleOf(table);
       for (const plain of this.records(table)) {
         watch.check();
-        const batch = sheet ? withLooks(plain, sheet) : plain;
+        // one table alone is read back as it stands
+        const batch = !sheet ? plain : this.only === undefined ? withLooks(plain, sheet) : { ...plain, looks: looksBy(plain, sheet) };
         move?.apply(batch.coords, 0, batch.coords.length / 3, 3);
         yield batch;
         done += batch.count;
@@ -134,13 +135,13 @@ class Container {
   }
 
   /** What the styles in the container say of a table. */
-  private styleOf(table: string): ReadSheet | null {
+  private styleOf({ name: table, srs }: Table): ReadSheet | null {
     const { db, findings } = this;
     if ([...db.rows("SELECT name FROM sqlite_master WHERE name IN ('gpkgext_styles', 'gpkgext_stylesheets')")].length < 2) return null;
     const [row] = [...db.rows("SELECT s.stylesheet FROM gpkgext_stylesheets s JOIN gpkgext_styles n ON n.id = s.style_id WHERE n.style = ? AND s.format LIKE '%sld%'", table)];
     if (!row) return null;
     try {
-      const sheet = readSld(`the style of ${table}`, typeof row.stylesheet === 'string' ? row.stylesheet : new TextDecoder().decode(row.stylesheet as Uint8Array));
+      const sheet = readSld(`the style of ${table}`, typeof row.stylesheet === 'string' ? row.stylesheet : new TextDecoder().decode(row.stylesheet as Uint8Array), this.lengthUnit(srs));
       for (const what of sheet.left) findings.add({ code: 'sld-left', severity: 'caution', message: `Its style has ${what}, which ${/s$/.test(what) ? 'are' : 'is'} not carried.`, count: 1, place: table });
       for (const [key, line] of sheet.library.lines) (this.library ??= emptyLibrary()).lines.set(key, line);
       if (saysStyle(sheet.style)) (this.library ??= emptyLibrary()).styles.set(symbolKey(table), sheet.style);
@@ -150,6 +151,12 @@ class Container {
       findings.add({ code: 'gpkg-style-unread', severity: 'caution', message: error.message, count: 1, place: table });
       return null;
     }
+  }
+
+  /** Where no system is stated, lengths are taken for metres. */
+  private lengthUnit(srs: number): number {
+    const { crs } = this.system(srs);
+    return crs ? lengthUnit(crs) : 1;
   }
 
   private settle(srs: number): void {

@@ -46,7 +46,7 @@ export const kml: Format = {
       { id: 'description', label: 'About the whole', kind: 'text', hint: 'none' },
       { id: 'link', label: 'Link', kind: 'text', hint: 'none' },
     ],
-    looks: (options) => ({ color: true, fill: true, opacity: true, width: true, ground: true, dash: false, marker: 'none', size: false, label: String(options.name ?? '').trim() === '', scales: true, how: 'as shared styles' }),
+    looks: (options) => ({ color: true, fill: true, opacity: true, width: options.widths !== 'metres', ground: true, dash: false, marker: 'none', size: false, label: String(options.name ?? '').trim() === '', scales: true, how: 'as shared styles' }),
     optionsOf: (extension): OptionValues => (extension === '.kmz' ? { container: 'kmz' } : {}),
     prescribedCrs: () => WGS84,
     rounding_m: () => 0.0001,

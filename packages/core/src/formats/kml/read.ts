@@ -155,6 +155,7 @@ class FeatureReader {
     const told: [string, string | number | undefined][] = [['color', look.color], ['transparency', transparency], ['line_width_px', look.width], ['line_width_m', look.groundWidth], ['fill', kind === POLYGON ? look.fill : undefined], ['icon', look.icon]];
     // where its schema has a field of the name, the data say it, or say that there is none
     const schemas = childrenOf(childOf(node, 'ExtendedData'), 'SchemaData').map((d) => this.schemas.get(idOf(d.attributes.schemaUrl ?? '')));
+    builder.drawnWith(Object.fromEntries(told.filter(([name, value]) => value !== undefined && name !== 'icon')));
     for (const [name, value] of told) if (value !== undefined && !schemas.some((s) => s?.has(name))) builder.set(name, value);
     for (const [name, value] of extra) builder.set(name, value);
     for (const [name, value] of valuesOf(node, (schema, field) => this.schemas.get(schema)?.get(field))) builder.set(name, value);

@@ -7,8 +7,9 @@ import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { OpenSource } from '../format';
 import { symbolKey } from '../../model/symbols';
+import { lengthUnit } from '../../shape/sizes';
 import { saysStyle } from '../../style/layer-style';
-import { type ReadSheet, readSld, withLooks } from '../../style/sld-read';
+import { looksBy, type ReadSheet, readSld, withLooks } from '../../style/sld-read';
 import { prjBeside, textOf } from '../prj';
 import { STYLE } from '../styles';
 import { DbfReader } from './dbf-read';
@@ -39,7 +40,7 @@ export async function openShapefile(source: ByteSource, { bare = false, codePage
   const table = await source.sibling('.dbf');
   const dbf = table ? await DbfReader.open(table, codePage ?? cpg) : null;
   const found = bare ? null : await readSidecar(await source.sibling(SIDECAR));
-  const style = bare ? null : await styleBeside(source);
+  const style = await styleBeside(source, prj.crs ? lengthUnit(prj.crs) : 1);
   // one of another state of the files would put wrong names to records
   const stale = found !== null && typeof found !== 'string' && dbf !== null && found.records !== dbf.count ? `${source.name}: its sidecar was written for ${found.records} records, the table has ${dbf.count}` : null;
   const sidecar = found === null || typeof found === 'string' || stale !== null ? null : found;
@@ -63,7 +64,7 @@ export async function openShapefile(source: ByteSource, { bare = false, codePage
       if (style?.error) findings.add({ code: 'shp-style-unread', severity: 'caution', message: style.error, count: 1 });
       for (const what of style?.sheet?.left ?? []) findings.add({ code: 'sld-left', severity: 'caution', message: `The style beside it has ${what}, which ${/s$/.test(what) ? 'are' : 'is'} not carried.`, count: 1 });
       for await (const plain of readShapes(source, dbf, findings, watch)) {
-        const batch = style?.sheet ? withLooks(plain, style.sheet) : plain;
+        const batch = !style?.sheet ? plain : bare ? { ...plain, looks: looksBy(plain, style.sheet) } : withLooks(plain, style.sheet);
         for (const own of sidecar ? withSidecar(batch, sidecar) : [batch]) {
           layers.add(own.layer);
           yield own;
@@ -77,11 +78,11 @@ export async function openShapefile(source: ByteSource, { bare = false, codePage
 const MOST_STYLE = 1 << 22;
 
 /** The style beside a shapefile, or why it cannot be read. */
-async function styleBeside(source: ByteSource): Promise<{ sheet: ReadSheet | null; error: string | null } | null> {
+async function styleBeside(source: ByteSource, unit_m: number): Promise<{ sheet: ReadSheet | null; error: string | null } | null> {
   const beside = await source.sibling(STYLE);
   if (!beside || beside.size > MOST_STYLE) return null;
   try {
-    return { sheet: readSld(beside.name, new TextDecoder().decode(await beside.read(0, beside.size))), error: null };
+    return { sheet: readSld(beside.name, new TextDecoder().decode(await beside.read(0, beside.size)), unit_m), error: null };
   } catch (error) {
     if (error instanceof Problem) return { sheet: null, error: error.message };
     throw error;

@@ -4,7 +4,7 @@ import { ocs } from '../../../geometry/ocs';
 import { ringDepths } from '../../../geometry/nesting';
 import type { OptionValues, TargetSet } from '../../format';
 import { parseTemplate, type Template } from '../../../shape/template';
-import { PLAIN_MARK_MM, SHEET_MM_PER_M } from '../../../style/look';
+import { CSS_PIXEL_MM, PLAIN_MARK_MM, SHEET_MM_PER_M } from '../../../style/look';
 import { ATTACHED, textAlignment } from '../alignment';
 import { plainMtext, plainText } from '../text';
 import { linkOf, OWN_APPLICATION, OWN_MARKS, parseXdata, writeFields, XDATA } from '../xdata';
@@ -27,6 +27,13 @@ export interface RecordsOptions {
   perLength: number;
   shelves: Shelves;
   findings: Findings;
+}
+
+/** How a block is placed. */
+interface Insertion {
+  angle: number;
+  scale: [number, number, number];
+  extrusion: [number, number, number] | null;
 }
 
 /** What a set is drawn with. */
@@ -102,8 +109,9 @@ export class RecordDrawer {
       else this.opts.findings.add({ code: 'dxf-line-type-unknown', severity: 'caution', message: `The line type ${linetype} has no pattern in the sources: drawn solid, its name kept with the data.`, count: 1, place: pen.layer });
       seen.set('linetype', look.linetype ?? plain);
     } else seen.set('linetype', plain);
-    const weight = at('lineweight_mm');
-    if (typeof weight === 'number' && weight >= 0 && version.modern) {
+    const told = at('lineweight_mm'), pixels = at('line_width_px');
+    const weight = typeof told === 'number' ? told : typeof pixels === 'number' ? pixels * CSS_PIXEL_MM : null;
+    if (weight !== null && weight >= 0 && version.modern) {
       look.lineweight_mm = weight;
       seen.set('lineweight_mm', nearestWeight(weight) / 100);
     }
@@ -188,12 +196,16 @@ export class RecordDrawer {
     const kept = typeof block === 'string' ? shelves.blockName(source, block) : undefined;
     const mark = at('marker'), marked = kept === undefined && typeof mark === 'string' ? shelves.markName(mark) : undefined;
     const name = kept ?? marked ?? shelves.own;
-    if (name !== null && name !== undefined && vertexCount(batch, i) === 1) {
+    if (name !== null && name !== undefined) {
       const told = at('marker_size_mm');
       const size = (marked === undefined ? Number(options.symbol_size ?? 1) : (typeof told === 'number' && told > 0 ? told : PLAIN_MARK_MM) / SHEET_MM_PER_M) * this.opts.perMetre;
       const number = (field: string, otherwise: number): number => (kept !== undefined && typeof at(field) === 'number' ? (at(field) as number) : otherwise);
       const scale = kept === undefined ? size : 1, own = kept === undefined ? 1 : this.opts.perLength;
-      this.insert(pen, look, at, name, x, { angle: number('block_angle', 0), scale: [number('scale_x', scale) * own, number('scale_y', scale) * own, number('scale_z', scale) * own], extrusion: kept === undefined ? null : normalOf(at('extrusion')) }, seen, behind);
+      const how: Insertion = { angle: number('block_angle', 0), scale: [number('scale_x', scale) * own, number('scale_y', scale) * own, number('scale_z', scale) * own], extrusion: kept === undefined ? null : normalOf(at('extrusion')) };
+      this.insert(pen, look, at, name, x, how, seen, behind);
+      // its other places are drawn alike, and belong to it
+      const [start, end] = vertexRange(batch, i);
+      for (let v = start + 1; v < end; v++) this.insertion(pen, look, name, [batch.coords[3 * v]!, batch.coords[3 * v + 1]!, batch.coords[3 * v + 2]! || 0], how, PART);
       return;
     }
     const label = options.points === 'text' && vertexCount(batch, i) === 1 ? this.label?.of(batch, i) : null;
@@ -217,7 +229,22 @@ export class RecordDrawer {
     });
   }
 
-  private insert(pen: SetPen, look: Pen, at: (name: string) => Value, name: string, x: [number, number, number], how: { angle: number; scale: [number, number, number]; extrusion: [number, number, number] | null }, seen: Map<string, Value>, behind: () => Behind): void {
+  private insertion(pen: SetPen, look: Pen, name: string, x: [number, number, number], { angle, scale, extrusion }: Insertion, behind: Behind, attributes = false): void {
+    const { hand, out } = this;
+    hand.begin('INSERT', pen.layer, look, 'AcDbBlockReference');
+    if (attributes) out.put(66, 1);
+    out.words(2, name);
+    // a block on a plane of its own is placed in that plane's frame
+    out.point(10, ...(extrusion ? ocs(...extrusion).fromWorld(...x) : x));
+    out.put(41, scale[0]);
+    out.put(42, scale[1]);
+    out.put(43, scale[2]);
+    out.put(50, angle);
+    if (extrusion) out.point(210, ...extrusion);
+    behind(out);
+  }
+
+  private insert(pen: SetPen, look: Pen, at: (name: string) => Value, name: string, x: [number, number, number], how: Insertion, seen: Map<string, Value>, behind: () => Behind): void {
     const { hand, out } = this;
     const symbol = this.opts.shelves.symbolOf(name)!;
     const constants = new Map(symbol.attributes.filter((a) => a.constant).map((a) => [a.tag, a.value]));
@@ -227,17 +254,7 @@ export class RecordDrawer {
     const hidden = this.opts.options.data === 'attributes' ? hiddenFields(pen.set, new Set([...asked.map((a) => a.tag), ...constants.keys(), ...seen.keys(), ...DRAWN_FIELDS]), at) : [];
     for (const [tag, value] of hidden) seen.set(tag, plainText(lineCoded(value)));
     for (const [field, value] of [['block', name], ['block_angle', how.angle], ['scale_x', how.scale[0]], ['scale_y', how.scale[1]], ['scale_z', how.scale[2]], ['extrusion', how.extrusion ? how.extrusion.join(' ') : null]] as const) if (value !== null) seen.set(field, value);
-    hand.begin('INSERT', pen.layer, look, 'AcDbBlockReference');
-    if (asked.length + hidden.length > 0) out.put(66, 1);
-    out.words(2, name);
-    // a block on a plane of its own is placed in that plane's frame
-    out.point(10, ...(how.extrusion ? ocs(...how.extrusion).fromWorld(...x) : x));
-    out.put(41, how.scale[0]);
-    out.put(42, how.scale[1]);
-    out.put(43, how.scale[2]);
-    out.put(50, how.angle);
-    if (how.extrusion) out.point(210, ...how.extrusion);
-    behind()(out);
+    this.insertion(pen, look, name, x, how, behind(), asked.length + hidden.length > 0);
     if (asked.length + hidden.length === 0) return;
     const turn = (how.angle * Math.PI) / 180, c = Math.cos(turn), s = Math.sin(turn);
     for (const a of asked) {
