@@ -20,6 +20,7 @@ const NZTM = 'EPSG:2193';
 /** A layer a look: lines, areas and points of the invented town. */
 const LAYERS: Record<string, { kind: 'line' | 'polygon' | 'point'; values: Record<string, Value> }> = {
   drain: { kind: 'line', values: { color: '#1f5f8b', lineweight_mm: 0.35, linetype: 'DASHED' } },
+  fence: { kind: 'line', values: { color: '#7a5008', linetype: 'DASHED', linetype_scale: 0.25 } },
   kerb: { kind: 'line', values: { color: '#a8492a', lineweight_mm: 0.5 } },
   reserve: { kind: 'polygon', values: { color: '#2c7a73', fill: '#e0c080', transparency: 0.4, lineweight_mm: 0.25 } },
   bollard: { kind: 'point', values: { color: '#6b4f9e' } },
@@ -56,7 +57,7 @@ describe('looks, without the fields that tell them', () => {
 
   // what a format says that it holds comes back from its files, and nothing else does
   it.each([
-    ['dxf', {}], ['dxf', { version: 'R2018' }], ['shapefile', {}], ['geopackage', {}], ['geojson', { looks: 'simplestyle' }], ['kml', {}], ['geojson', {}], ['gml', {}], ['flatgeobuf', {}],
+    ['dxf', {}], ['dxf', { version: 'R2018' }], ['dxf', { version: 'R12' }], ['shapefile', {}], ['geopackage', {}], ['geojson', { looks: 'simplestyle' }], ['kml', {}], ['geojson', {}], ['gml', {}], ['flatgeobuf', {}],
   ] as const)('%s %o', async (id, options) => {
     const path = `${folder}/${++made}`;
     mkdirSync(path);
@@ -103,7 +104,7 @@ describe('looks, without the fields that tell them', () => {
       const text = readFileSync(`${path}/${files[0]!.name}`, 'utf8');
       expect(text).toContain('<name>kerb</name>');
       // a box of 100 metres, which nothing here is larger than: 14 pixels of 0.28 mm at 1 to 25 000, and 714 at 1 to 500
-      expect([...text.matchAll(/<Lod>(.*?)<\/Lod>/g)].map((m) => m[1])).toEqual(Array.from({ length: 6 }, () => '<minLodPixels>14</minLodPixels><maxLodPixels>714</maxLodPixels>'));
+      expect([...text.matchAll(/<Lod>(.*?)<\/Lod>/g)].map((m) => m[1])).toEqual(Array.from({ length: Object.keys(LAYERS).length }, () => '<minLodPixels>14</minLodPixels><maxLodPixels>714</maxLodPixels>'));
     }
   });
 

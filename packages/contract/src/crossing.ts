@@ -4,6 +4,7 @@ import type { Forecast } from '@pontrel/core/crossing/forecast';
 import type { Proof } from '@pontrel/core/crossing/proof';
 import type { Finding } from '@pontrel/core/model/finding';
 import type { LayerProfile } from '@pontrel/core/model/profile';
+import type { LayerStyle } from '@pontrel/core/style/layer-style';
 import { Job } from './job';
 
 /** A small plan of a layer: outlines in a box of its own, one path a colour. */
@@ -21,6 +22,8 @@ export const SourceLayer = z.object({
   blocks: z.array(z.object({ name: z.string(), count: z.number(), parts: z.number(), prompts: z.record(z.string(), z.string()).optional() })).optional(),
   /** What the source says of the layer itself: off, frozen, locked, not plotted. */
   states: z.array(z.string()).optional(),
+  /** What a style of the source says of it as a whole. */
+  style: z.custom<LayerStyle>((v) => typeof v === 'object' && v !== null).optional(),
 });
 export type SourceLayer = z.infer<typeof SourceLayer>;
 

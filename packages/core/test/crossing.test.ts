@@ -108,8 +108,8 @@ describe('a crossing into shapefiles', () => {
 });
 
 describe('the proof finds what was done to the files', () => {
-  const tampered = async (change: (files: Map<string, Uint8Array>) => void): Promise<Proof> => {
-    const { folder, prove } = await cross(quay(), NZTM);
+  const tampered = async (change: (files: Map<string, Uint8Array>) => void, batches = quay(), rules: (r: Recipe) => void = () => {}): Promise<Proof> => {
+    const { folder, prove } = await cross(batches, NZTM, rules);
     change(folder.files);
     return prove();
   };
@@ -147,6 +147,44 @@ describe('the proof finds what was done to the files', () => {
     const other = (await cross(quay(), TIMARU)).folder.files.get('quay_line.prj')!;
     const proof = await tampered((files) => void files.set('quay_line.prj', other));
     expect(proof.differences).toContainEqual(expect.objectContaining({ code: 'crs', expected: false }));
+  });
+
+  /** Two kinds of pipes, drawn apart. */
+  const pipes = (): FeatureBatch[] => {
+    const b = new BatchBuilder('PIPE');
+    for (let k = 0; k < 6; k++) {
+      b.vertex(1464_000_000 + 1000 * k, 5101_500_000, 0);
+      b.vertex(1464_000_000 + 1000 * k, 5101_510_000, 0);
+      b.endPart();
+      b.set('color', k < 4 ? '#1f5f8b' : '#a8492a');
+      b.set('lineweight_mm', 0.35);
+      b.set('name', `P${k}`);
+      b.endFeature(LINE, 'LINE', k + 1);
+    }
+    return [b.take()];
+  };
+  const label = (r: Recipe): void => void (r.sources['quay.dxf']!.layers.PIPE = { label: { field: 'name' }, scales: { max: 5000 } });
+  const styleOf = (files: Map<string, Uint8Array>, change: (text: string) => string): void => void files.set('pipe.sld', new TextEncoder().encode(change(new TextDecoder().decode(files.get('pipe.sld')))));
+
+  it('another colour, a width or a label gone from the style', async () => {
+    expect(await tampered(() => {}, pipes(), label)).toMatchObject({ status: 'match', sets: [{ looks: { same: 6, of: 6 } }] });
+    // one of the two colours, where it is drawn and not where it is asked for
+    const recoloured = await tampered((files) => styleOf(files, (t) => t.replace('"stroke">#a8492a', '"stroke">#a8492b')), pipes(), label);
+    expect(recoloured.differences).toEqual([expect.objectContaining({ code: 'look', set: 'pipe', count: 2, expected: false, message: 'Records are drawn without their colour.' })]);
+    expect(recoloured.differences[0]!.samples[0]).toMatchObject({ record: 5, x: 1464_004_000 / 1000 });
+    expect(recoloured.sets[0]!.looks).toEqual({ same: 4, of: 6 });
+    const thinned = await tampered((files) => styleOf(files, (t) => t.replace(/<se:SvgParameter name="stroke-width">[^<]*<.se:SvgParameter>/g, '')), pipes(), label);
+    expect(thinned.differences).toEqual([expect.objectContaining({ code: 'look', count: 6, message: 'Records are drawn without their line width.' })]);
+    const unlabelled = await tampered((files) => styleOf(files, (t) => t.replace(/<se:TextSymbolizer>.*?<.se:TextSymbolizer>/g, '')), pipes(), label);
+    expect(unlabelled.differences).toEqual([expect.objectContaining({ code: 'look', message: 'The file labels nothing by name.' })]);
+    const unscaled = await tampered((files) => styleOf(files, (t) => t.replace(/<se:MaxScaleDenominator>.*?<.se:MaxScaleDenominator>/g, '')), pipes(), label);
+    expect(unscaled.differences).toEqual([expect.objectContaining({ code: 'look', message: 'The file does not say at which scales it is shown.' })]);
+    expect((await tampered((files) => void files.delete('pipe.sld'), pipes())).differences).toEqual([expect.objectContaining({ code: 'look', count: 6, expected: false })]);
+  });
+
+  it('looks that cannot be told apart, which the forecast announced', async () => {
+    const proof = await tampered(() => {}, pipes(), (r) => void (r.sources['quay.dxf']!.layers.PIPE = { fields: { color: { taken: false } } }));
+    expect([proof.status, proof.differences.map((d) => [d.code, d.count, d.expected])]).toEqual(['match', [['look', 2, true]]]);
   });
 
   it('a file cut off', async () => {

@@ -6,7 +6,9 @@ import { readDxf } from '../src/formats/dxf/read';
 import { UNWATCHED } from '../src/io/bytes';
 import { Findings } from '../src/model/finding';
 import { Problem } from '../src/model/problem';
-import { drawing, groups, readText } from './drawing';
+import { lookOf } from '../src/style/look';
+import type { SymbolLibrary } from '../src/model/symbols';
+import { drawing, groups, plain, type PlainRecord, readText } from './drawing';
 import { memorySource, textSource } from './memory-files';
 
 const LAYER = groups(0, 'TABLE', 2, 'LAYER', 0, 'LAYER', 2, 'MAINS', 70, 0, 62, 5, 6, 'DASHED', 370, 35, 0, 'ENDTAB');
@@ -117,4 +119,19 @@ describe('broken drawings', () => {
   });
 
   it('a DWG is told what to do instead', async () => expect((await failure('AC1015\0')).message).toMatch(/save the drawing as DXF/));
+});
+
+describe('patterns of lines', () => {
+  // DXF Reference, HEADER section, $LTSCALE ("global linetype scale"), and common group codes, 48 ("linetype scale")
+  it('are as long as the scale of the drawing makes them, and objects may have a scale of their own', async () => {
+    const tables = groups(0, 'TABLE', 2, 'LTYPE', 0, 'LTYPE', 2, 'DASHED', 3, 'Dashes', 49, 12, 49, -6, 0, 'ENDTAB');
+    const text = drawing(groups(0, 'LINE', 8, '0', 6, 'DASHED', 10, 0, 20, 0, 11, 9, 21, 0, 0, 'LINE', 8, '0', 6, 'DASHED', 48, 0.25, 10, 0, 20, 1, 11, 9, 21, 1), { tables }).replace(groups(9, '$INSUNITS'), groups(9, '$LTSCALE', 40, 0.5) + groups(9, '$INSUNITS'));
+    let library: SymbolLibrary | null = null;
+    const records: PlainRecord[] = [];
+    for await (const batch of readDxf(textSource('plan.dxf', text), new Findings(), UNWATCHED, { facts: (f) => (library = f.library) })) records.push(...plain(batch));
+    expect(library!.lines.get('dashed')!.dashes).toEqual([6, -3]);
+    expect(records.map((r) => r.attributes.linetype_scale)).toEqual([undefined, 0.25]);
+    const dashes = records.map((r) => lookOf('line', (f) => r.attributes[f] ?? null, (name) => library!.lines.get(name.toLowerCase()), 1).dash_mm);
+    expect(dashes).toEqual([[6, 3], [1.5, 0.75]]);
+  });
 });

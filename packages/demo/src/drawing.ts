@@ -180,6 +180,8 @@ export class Drawing {
       this.variable('$ACADVER', 1, 'AC1027');
       this.variable('$DWGCODEPAGE', 3, 'ANSI_1252');
       this.variable('$INSUNITS', 70, this.insunits);
+      // dashes of about a metre
+      this.variable('$LTSCALE', 40, 0.1 * this.scale);
       for (const [name, corner] of [['$EXTMIN', this.min], ['$EXTMAX', this.max]] as const) {
         this.put(9, name, out);
         this.length(10, corner[0], out);

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { bytes, deviation, grouped, length, parseLength, plural, shown } from '../src/parts/numbers';
+import { bytes, deviation, grouped, length, parseLength, plural, readScale, shown } from '../src/parts/numbers';
 
 /** No-break space, as numbers are grouped with. */
 const S = '\u00a0';
@@ -36,4 +36,9 @@ describe('lengths as they are typed', () => {
   ])('%s', (text, metres) => expect(parseLength(text, 'mm')).toBeCloseTo(metres, 12));
 
   it.each(['', 'wide', '0 mm', '-1 mm', '5 parsec', '1.2.3 m', 'mm'])('"%s" is none', (text) => expect(parseLength(text, 'mm')).toBeNull());
+});
+
+describe('a scale that is typed', () => {
+  it.each([['1:5000', 5000], [' 1 : 25 000 ', 25_000], ['1:10\u00a0000', 10_000], ['500', 500]])('%s', (text, denominator) => expect(readScale(text)).toBe(denominator));
+  it.each(['', '1:', '2:5000', '1:0', '1:5.5', 'near', '-500', '1:99999999999999999999'])('"%s" is none', (text) => expect(readScale(text)).toBeNull());
 });

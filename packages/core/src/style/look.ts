@@ -6,7 +6,7 @@ import { markOf } from './marks';
  * Fields of records that say how they are drawn. They are the one place where looks travel: what formats say in their own way is
  * read into them and written from them.
  */
-export const LOOK_FIELDS = ['color', 'fill', 'transparency', 'lineweight_mm', 'line_width_px', 'line_width_m', 'linetype', 'block', 'marker', 'marker_size_mm'] as const;
+export const LOOK_FIELDS = ['color', 'fill', 'transparency', 'lineweight_mm', 'line_width_px', 'line_width_m', 'linetype', 'linetype_scale', 'block', 'marker', 'marker_size_mm'] as const;
 export type LookField = (typeof LOOK_FIELDS)[number];
 
 /** A pixel as styles that count in them have it, millimetres. Source: OGC 05-077r4 (Symbology Encoding 1.1), clause 11.1.3 (scale denominators). */
@@ -49,7 +49,7 @@ const colorAt = (value: Value): string | null => (typeof value === 'string' && C
  * @param unit_m metres in one unit of the coordinates
  */
 export function lookOf(kind: Kind, at: (field: LookField) => Value, patternOf: (name: string) => LinePattern | undefined, unit_m: number): Look {
-  const transparency = at('transparency'), weight = at('lineweight_mm'), pixels = at('line_width_px'), ground = at('line_width_m'), linetype = at('linetype'), block = at('block'), mark = at('marker'), size = at('marker_size_mm');
+  const transparency = at('transparency'), weight = at('lineweight_mm'), pixels = at('line_width_px'), ground = at('line_width_m'), linetype = at('linetype'), patternScale = at('linetype_scale'), block = at('block'), mark = at('marker'), size = at('marker_size_mm');
   const color = colorAt(at('color'));
   const stroked = kind === 'line' || kind === 'polygon';
   const width_m = stroked && typeof ground === 'number' && ground > 0 ? ground : null;
@@ -60,7 +60,7 @@ export function lookOf(kind: Kind, at: (field: LookField) => Value, patternOf: (
     opacity: typeof transparency === 'number' && transparency >= 0 && transparency <= 1 ? Number((1 - transparency).toFixed(3)) : null,
     width_mm: !stroked || width_m !== null ? null : typeof weight === 'number' && weight > 0 ? weight : typeof pixels === 'number' && pixels > 0 ? Number((pixels * CSS_PIXEL_MM).toFixed(4)) : null,
     width_m,
-    dash_mm: stroked && typeof linetype === 'string' ? dashOf(patternOf(linetype), unit_m) : null,
+    dash_mm: stroked && typeof linetype === 'string' ? dashOf(patternOf(linetype), typeof patternScale === 'number' && patternScale > 0 ? unit_m * patternScale : unit_m) : null,
     marker: kind === 'point' ? named : null,
     marker_mm: kind === 'point' && typeof size === 'number' && size > 0 ? size : null,
   };

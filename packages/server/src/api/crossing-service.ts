@@ -16,6 +16,7 @@ import { formatById } from '@pontrel/core/formats/index';
 import type { Reading } from '@pontrel/core/formats/reading';
 import { Problem } from '@pontrel/core/model/problem';
 import { hasPlaces } from '@pontrel/core/model/profile';
+import { symbolKey } from '@pontrel/core/model/symbols';
 import type { Jobs } from '../jobs/jobs';
 import type { Events } from '../jobs/events';
 import type { Catalog, CrossingRecord, RunRecord, SourceRecord } from '../store/catalog';
@@ -475,7 +476,8 @@ function prepared(s: SourceRecord): PreparedSource & { layers: SourceRecord['lay
 function sourceState(s: SourceRecord): SourceState {
   return {
     id: s.id, name: s.name, format: s.format, formatName: formatById(s.format)?.name ?? s.format, bytes: s.bytes, added: s.added,
-    version: s.facts.version, unit: s.facts.unit, crs: s.facts.crs && { id: s.facts.crs.id, name: s.facts.crs.name }, crsText: s.facts.crsText, understood: s.facts.understood ?? null, outliers: s.facts.outliers?.count ?? 0, layers: s.layers,
+    version: s.facts.version, unit: s.facts.unit, crs: s.facts.crs && { id: s.facts.crs.id, name: s.facts.crs.name }, crsText: s.facts.crsText, understood: s.facts.understood ?? null, outliers: s.facts.outliers?.count ?? 0,
+    layers: s.layers.map((l) => { const style = s.facts.styles?.[symbolKey(l.profile.name)]; return style ? { ...l, style } : l; }),
     readings: [...(formatById(s.format)?.readings ?? [])], reading: s.facts.reading ?? null, columns: s.facts.table?.columns ?? [], places: s.facts.table?.places ?? null, findings: s.findings,
   };
 }

@@ -1,6 +1,8 @@
 import { type Crs, northUp } from '@pontrel/core/crs/crs';
 import { crsOf, placementOf } from '@pontrel/core/crossing/placement';
-import type { Recipe } from '@pontrel/core/crossing/recipe';
+import { layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
+import { symbolKey } from '@pontrel/core/model/symbols';
+import { styleBy } from '@pontrel/core/style/layer-style';
 import { type Bounds, emptyBounds, isEmpty, join } from '@pontrel/core/geometry/bounds';
 import { Problem } from '@pontrel/core/model/problem';
 import type { SourceRecord } from '../store/catalog';
@@ -18,7 +20,7 @@ export function placedSources(recipe: Recipe, sources: readonly SourceRecord[], 
   if (!frame) return [];
   return sources.flatMap((s): TileSource[] => {
     if (!placementOf(recipe, s.name)) return [];
-    const source: TileSource = { file: storeOf(s), name: s.name, placement: recipe.sources[s.name]!.placement! };
+    const source: TileSource = { file: storeOf(s), name: s.name, placement: recipe.sources[s.name]!.placement!, ...labelsOf(recipe, s) };
     try {
       carrierOf(source, frame);
     } catch (error) {
@@ -27,6 +29,15 @@ export function placedSources(recipe: Recipe, sources: readonly SourceRecord[], 
     }
     return [source];
   });
+}
+
+/** What the layers of a source are labelled with. */
+function labelsOf(recipe: Recipe, { name, layers, facts }: SourceRecord): Pick<TileSource, 'labels'> {
+  const labels = layers.flatMap(({ profile }): [string, string][] => {
+    const { label } = styleBy(layerRule(recipe, name, profile.name), facts.styles?.[symbolKey(profile.name)]);
+    return label ? [[profile.name, label.field]] : [];
+  });
+  return labels.length > 0 ? { labels: Object.fromEntries(labels) } : {};
 }
 
 /** Bounds of a source's records, in its own numbers, without those that lie far from the rest. */

@@ -1,3 +1,4 @@
+import { lookText } from '@pontrel/contract/tile-look';
 import { resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
 import { type Crs, metresPerUnit, northUp } from '@pontrel/core/crs/crs';
 import { type Carrier, makeCarrier, placeBatch, transformBatch } from '@pontrel/core/crossing/cross';
@@ -8,6 +9,8 @@ import { type Bounds, emptyBounds, grow, isEmpty } from '@pontrel/core/geometry/
 import { clipLine, clipRing } from '@pontrel/core/geometry/clip';
 import { eachPart, type FeatureBatch, KINDS, LINE, POLYGON, TEXT } from '@pontrel/core/model/batch';
 import { type SymbolLibrary, symbolKey } from '@pontrel/core/model/symbols';
+import { lengthUnit } from '@pontrel/core/shape/sizes';
+import { LOOK_FIELDS, lookOf } from '@pontrel/core/style/look';
 import { placedSymbol } from '@pontrel/core/shape/reshape';
 import { FeatureStore, type RecordBounds } from '../store/feature-store';
 import type { PlaneMap } from '@pontrel/core/placement/fit';
@@ -18,6 +21,8 @@ export interface TileSource {
   file: string;
   name: string;
   placement: Placement;
+  /** The field that the records of a layer are labelled with, by layer. */
+  labels?: Readonly<Record<string, string>>;
 }
 
 export interface TileRequest {
@@ -74,16 +79,17 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
   const ids = dots(found, store, source.name, carrier, own, pixel, (x, y) => (x < window[0] || x > window[2] || y < window[1] || y > window[3] ? null : [Math.round(((x - bounds[0]) / resolution) * STEPS), Math.round(((bounds[3] - y) / resolution) * STEPS)]), out);
   const frameUnit_m = metresPerUnit(frame, null);
   const library = store.library();
+  const looks = looksOf(library, lengthUnit(carrier.crs, carrier.unit_m));
   for (const { batch, ids: own } of store.byIds(ids)) {
     const { batch: moved, lost } = transformBatch(placeBatch(batch, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
     for (let i = 0; i < moved.count; i++) {
       if (lost.has(i)) continue;
-      const feature = featureOf(moved, i, own[i]!, source.name, window, bounds, resolution, carrier.unit_m / frameUnit_m, carrier.plane.rotation);
+      const feature = featureOf(moved, i, own[i]!, source, looks, window, bounds, resolution, carrier.unit_m / frameUnit_m, carrier.plane.rotation);
       const symbol = library && symbolAt(batch, i, library, pixel);
       if (symbol) {
         const drawn = transformBatch(placeBatch(symbol, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
         for (let k = 0; k < drawn.batch.count; k++) {
-          const part = drawn.lost.has(k) ? null : featureOf(drawn.batch, k, own[i]!, source.name, window, bounds, resolution, carrier.unit_m / frameUnit_m, carrier.plane.rotation);
+          const part = drawn.lost.has(k) ? null : featureOf(drawn.batch, k, own[i]!, source, looks, window, bounds, resolution, carrier.unit_m / frameUnit_m, carrier.plane.rotation);
           if (part) out.push(part);
         }
         if (feature) feature.properties.drawn = 1;
@@ -211,7 +217,7 @@ export function boundsBack(box: Bounds, back: PlaneMap): Bounds {
   return out;
 }
 
-function featureOf(batch: FeatureBatch, i: number, id: number, source: string, window: Bounds, bounds: Bounds, resolution: number, unit: number, rotation: number): TileFeature | null {
+function featureOf(batch: FeatureBatch, i: number, id: number, { name: source, labels }: TileSource, looks: (batch: FeatureBatch, i: number) => string | null, window: Bounds, bounds: Bounds, resolution: number, unit: number, rotation: number): TileFeature | null {
   const kind = batch.kinds[i]!;
   const line = kind === LINE, area = kind === POLYGON;
   const parts: number[][] = [];
@@ -248,6 +254,10 @@ function featureOf(batch: FeatureBatch, i: number, id: number, source: string, w
   const properties: TileFeature['properties'] = { source, layer: batch.layer, entity: batch.entities[i]!, kind: KINDS[kind]! };
   const color = at('color');
   if (typeof color === 'string') properties.color = color;
+  const look = looks(batch, i);
+  if (look !== null) properties.look = look;
+  const label = labels?.[batch.layer] === undefined ? null : at(labels[batch.layer]!);
+  if (label !== null && label !== '') properties.label = String(label);
   if (kind === TEXT) {
     properties.text = String(at('text') ?? '');
     properties.size = Number(at('text_height') ?? 0) * unit;
@@ -255,6 +265,24 @@ function featureOf(batch: FeatureBatch, i: number, id: number, source: string, w
   }
   if (dot) return { id, type: MVT_POINT, parts: [dot], properties: { ...properties, dot: 1 } };
   return { id, type: area ? MVT_POLYGON : line ? MVT_LINE : MVT_POINT, parts, properties };
+}
+
+/** Tells what records are drawn with. Records of a layer are mostly drawn alike, so that what was told once is known. */
+function looksOf(library: SymbolLibrary | null, unit_m: number): (batch: FeatureBatch, i: number) => string | null {
+  const known = new Map<string, string | null>();
+  return (batch, i) => {
+    let key = String(batch.kinds[i]);
+    let says = false;
+    for (const field of LOOK_FIELDS) {
+      const value = batch.columns.get(field)?.[i] ?? null;
+      says ||= value !== null;
+      key += `\n${String(value)}`;
+    }
+    if (!says) return null;
+    let told = known.get(key);
+    if (told === undefined) known.set(key, (told = lookText(lookOf(KINDS[batch.kinds[i]!]!, (f) => batch.columns.get(f)?.[i] ?? null, (name) => library?.lines.get(symbolKey(name)), unit_m))));
+    return told;
+  };
 }
 
 /** Pixels across below which an area is a dot: what draws the tiles leaves rings of that size out. */

@@ -7,15 +7,13 @@ import { askCrs } from './ask-crs';
 import { frameText } from './coordinates';
 import { frameUnit } from './frame-map';
 import type { SheetView } from './Neatline';
+import { scaleAt } from './styles';
 import { dms, niceStep } from './ticks';
 
 export interface FooterHandle {
   /** The pointer's place in the frame and in the picture; nulls when it has left. */
   cursor(at: [number, number] | null, pixel: [number, number] | null): void;
 }
-
-/** Millimetres in a pixel at 96 to the inch. */
-const PIXEL_MM = 25.4 / 96;
 
 /** Cursor coordinates, the frame, the scale as a number and as a bar. */
 export function Footer({ ref, frame, view, margin }: { ref: Ref<FooterHandle>; frame: Crs; view: SheetView | null; margin: number }) {
@@ -50,7 +48,7 @@ export function Footer({ ref, frame, view, margin }: { ref: Ref<FooterHandle>; f
       <Mono fontSize="11px" color="muted" css={{ '@container (max-width: 760px)': { display: 'none' } }}>{frame.id ?? frame.name} · {unitSymbol(frame)}</Mono>
       {view && (
         <>
-          <Mono fontSize="11px" data-testid="scale">1:{grouped(Number(((perPixel_m * 1000) / PIXEL_MM).toPrecision(3)))}</Mono>
+          <Mono fontSize="11px" data-testid="scale">1:{grouped(Number(scaleAt(perPixel_m).toPrecision(3)))}</Mono>
           <Flex align="center" gap="6px">
             <Box asChild stroke="ink"><svg width={bar / perPixel_m + 2} height="8" aria-hidden="true"><rect x="1" y="2" width={bar / perPixel_m} height="4" fill="none" /><Box asChild fill="ink"><path d={`M1 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}zM${1 + bar / perPixel_m / 2} 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}z`} /></Box></svg></Box>
             <Mono fontSize="11px">{bar >= 1000 ? `${grouped(bar / 1000)} km` : bar >= 1 ? `${grouped(bar)} m` : `${Number((bar * 1000).toPrecision(3))} mm`}</Mono>

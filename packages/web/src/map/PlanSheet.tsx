@@ -218,7 +218,7 @@ export function PlanSheet(props: PlanSheetProps) {
         if (wanted.side) clipTo(layer, wanted.side, map, swipeAt);
       }
       entry.layer.setZIndex(i);
-      entry.layer.setStyle(recordStyle(palette, wanted.look, wanted.visible, () => picked));
+      entry.layer.setStyle(recordStyle(palette, metresPerUnit(frame, null), wanted.look, wanted.visible, () => picked));
     });
   }, [layers, frame, projection, palette, picked]);
 

@@ -33,6 +33,8 @@ export function tileLayer(frame: Crs, projection: Projection, address: string, c
   return new VectorTileLayer({
     className,
     renderBuffer: 200,
+    // labels make room for one another; what says that it does not stays out of it
+    declutter: true,
     source: new VectorTileSource({
       format: new MVT({ layerName: 'tileLayer' }), projection, tileGrid: tileGrid(frameUnit(frame)), wrapX: false, transition: 0,
       tileUrlFunction: ([z, x, y]) => `${address}/${z}/${x}/${y}`,

@@ -1,5 +1,7 @@
 import type { FeatureLike } from 'ol/Feature';
-import { Circle, Fill, Stroke, Style, Text } from 'ol/style';
+import { Circle, Fill, RegularShape, Stroke, Style, Text } from 'ol/style';
+import { readLookText, type TileLook } from '@pontrel/contract/tile-look';
+import { CSS_PIXEL_MM, PLAIN_MARK_MM, SHEET_MM_PER_M } from '@pontrel/core/style/look';
 import { onPaper } from '../theme/on-paper';
 import type { Palette } from '@pontrel/contract/palette';
 
@@ -9,6 +11,8 @@ export interface Look {
   color: string | null;
   /** Pushed into the background. */
   ghost?: boolean;
+  /** Whether a layer is shown at a scale, 1 to so much; at others it is in the background. */
+  shown?(layer: string, denominator: number): boolean;
   /** Records that stand out, by id. */
   standing?: ReadonlySet<number>;
   /** Only these are not in the background, by id; all where it is not there. */
@@ -24,8 +28,14 @@ export interface Picked {
 /** Sizes of lettering, pixels, between which it is drawn. */
 const SMALLEST = 5, LARGEST = 160;
 
-/** A style function for records; `visible` says which layers are shown, `picked` which record stands out. */
-export function recordStyle(palette: Palette, look: (source: string) => Look, visible: (source: string, layer: string) => boolean, picked: () => Picked | null): (feature: FeatureLike, resolution: number) => Style | Style[] | undefined {
+/** The scale at a resolution, metres a pixel: 1 to so much, as it is printed below the map. */
+export const scaleAt = (metresPerPixel: number): number => (metresPerPixel * 1000) / CSS_PIXEL_MM;
+
+/**
+ * A style function for records; `visible` says which layers are shown, `picked` which record stands out.
+ * @param unit_m metres in one unit of the frame
+ */
+export function recordStyle(palette: Palette, unit_m: number, look: (source: string) => Look, visible: (source: string, layer: string) => boolean, picked: () => Picked | null): (feature: FeatureLike, resolution: number) => Style | Style[] | undefined {
   const cache = new Map<string, Style>();
   return (feature, resolution) => {
     const source = String(feature.get('source')), layer = String(feature.get('layer'));
@@ -34,30 +44,93 @@ export function recordStyle(palette: Palette, look: (source: string) => Look, vi
     const chosen = picked();
     const id = Number(feature.getId());
     const stands = (chosen !== null && chosen.id === id && chosen.source === source) || how.standing?.has(id) === true;
-    const ghost = how.ghost === true || how.only?.has(id) === false;
+    const ghost = how.ghost === true || how.only?.has(id) === false || how.shown?.(layer, scaleAt(resolution * unit_m)) === false;
     const color = stands ? palette.oxide : ghost ? palette.ghost : (how.color ?? onPaper(String(feature.get('color') ?? ''), palette));
     const kind = String(feature.get('kind'));
     if (kind === 'text') return lettering(feature, resolution, color, palette);
-    const near = resolution < 0.06 ? 2 : resolution < 0.35 ? 1 : 0;
+    const near = resolution * unit_m < 0.06 ? 2 : resolution * unit_m < 0.35 ? 1 : 0;
     // where its symbol is drawn, the point itself is only a place to take hold of
     const bare = kind === 'point' && feature.get('drawn') === 1 && !stands;
     const dot = feature.get('dot') === 1 && !stands;
-    const key = `${kind} ${color} ${stands} ${ghost} ${near} ${bare} ${dot}`;
+    // what is in the background, or in one colour for all, is not drawn as it says
+    const told = ghost || how.color !== null ? undefined : (feature.get('look') as string | undefined);
+    const key = `${kind} ${color} ${stands} ${ghost} ${near} ${bare} ${dot} ${told ?? ''} ${told === undefined ? '' : resolution}`;
     let style = cache.get(key);
-    if (!style) cache.set(key, (style = bare ? handle(color) : dot ? speck(color, ghost) : drawn(kind, color, stands, ghost, near, palette)));
-    return style;
+    if (!style) cache.set(key, (style = bare ? handle(color) : dot ? speck(color, ghost) : drawn({ kind, color, stands, ghost, near, told: told === undefined ? null : readLookText(told), metresPerPixel: resolution * unit_m }, palette)));
+    const label = ghost || dot ? undefined : (feature.get('label') as string | undefined);
+    return label === undefined ? style : [style, labelled(label, color, kind, palette, cache)];
   };
 }
+
+function labelled(text: string, color: string, kind: string, palette: Palette, cache: Map<string, Style>): Style {
+  const key = `label ${kind} ${color} ${text}`;
+  let style = cache.get(key);
+  if (!style) {
+    if (cache.size > MOST_STYLES) cache.clear();
+    cache.set(key, (style = new Style({ zIndex: 6, text: new Text({ text, font: '11px "Public Sans"', placement: kind === 'line' ? 'line' : 'point', fill: new Fill({ color }), stroke: new Stroke({ color: palette.map, width: 2.5 }), ...(kind === 'point' ? { textAlign: 'left' as const, offsetX: 7 } : {}) }) })));
+  }
+  return style;
+}
+
+/** Styles that are kept: labels are as many as their values. */
+const MOST_STYLES = 20_000;
 
 /** Radius of a point's ring when it is far off, near, and close. */
 const RADII = [1.5, 2.6, 3.6];
 
-function drawn(kind: string, color: string, stands: boolean, ghost: boolean, near: number, palette: Palette): Style {
-  const width = stands ? 3.4 : ghost ? 0.8 : 1.3;
-  if (kind === 'point') return new Style({ zIndex: stands ? 9 : 2, image: new Circle({ declutterMode: 'none', radius: stands ? 5.5 : ghost ? RADII[near]! * 0.7 : RADII[near]!, fill: new Fill({ color: near === 0 && !stands ? color : palette.map }), stroke: new Stroke({ color, width: stands ? 2.6 : near === 0 ? 0.6 : 1.2 }) }) });
-  const stroke = new Stroke({ color, width, lineCap: 'round', lineJoin: 'round' });
+interface Drawn {
+  kind: string;
+  color: string;
+  stands: boolean;
+  ghost: boolean;
+  near: number;
+  told: TileLook | null;
+  metresPerPixel: number;
+}
+
+/** The widest line far off, near, and close, pixels: wide lines would hide a town. */
+const WIDEST = [1.7, 5, 14];
+/** Pixels that a pattern of dashes has at the least before it is drawn. */
+const LEAST_PATTERN = 5;
+
+function strokeOf({ color, stands, ghost, near, told, metresPerPixel }: Drawn): Stroke {
+  const said = told?.width_m ? told.width_m / metresPerPixel : told?.width_mm ? told.width_mm / CSS_PIXEL_MM : null;
+  const width = said === null ? (ghost ? 0.8 : 1.3) : Math.min(WIDEST[near]!, Math.max(0.7, said));
+  // patterns are lengths on the ground
+  const dash = told?.dash_mm?.map((mm) => mm / SHEET_MM_PER_M / metresPerPixel);
+  const seen = dash && dash.reduce((n, d) => n + d, 0) >= LEAST_PATTERN;
+  return new Stroke({ color: faded(color, stands ? null : (told?.opacity ?? null)), width: stands ? Math.max(3.4, width + 1.5) : width, lineCap: seen ? 'butt' : 'round', lineJoin: 'round', ...(seen ? { lineDash: dash } : {}) });
+}
+
+/** A colour let through. */
+const faded = (color: string, opacity: number | null): string => (opacity === null ? color : `${color}${Math.round(255 * opacity).toString(16).padStart(2, '0')}`);
+
+function drawn(how: Drawn, palette: Palette): Style {
+  const { kind, color, stands, ghost, near, told } = how;
+  if (kind === 'point') {
+    const mark = told && near > 0 ? markImage(told, stands, color, palette) : null;
+    return new Style({ zIndex: stands ? 9 : 2, image: mark ?? new Circle({ declutterMode: 'none', radius: stands ? 5.5 : ghost ? RADII[near]! * 0.7 : RADII[near]!, fill: new Fill({ color: near === 0 && !stands ? color : palette.map }), stroke: new Stroke({ color, width: stands ? 2.6 : near === 0 ? 0.6 : 1.2 }) }) });
+  }
+  const stroke = strokeOf(how);
   if (kind === 'line') return new Style({ zIndex: stands ? 9 : 1, stroke });
-  return new Style({ zIndex: stands ? 9 : 0, stroke, fill: new Fill({ color: `${color}${stands ? '40' : '12'}` }) });
+  const fill = stands ? `${color}40` : told && (told.fill !== null || told.opacity !== null) ? faded(told.fill === null ? color : onPaper(told.fill, palette), 0.5 * (told.opacity ?? 1)) : `${color}12`;
+  return new Style({ zIndex: stands ? 9 : 0, stroke, fill: new Fill({ color: fill }) });
+}
+
+/** Shapes of the marks that styles know: corners, and how far the inner ones of a star are in. */
+const MARK_SHAPES: Readonly<Record<string, { points: number; inner?: number; angle?: number; open?: true }>> = {
+  square: { points: 4, angle: Math.PI / 4 }, triangle: { points: 3 }, star: { points: 5, inner: 0.4 }, cross: { points: 4, inner: 0, open: true }, x: { points: 4, inner: 0, angle: Math.PI / 4, open: true },
+};
+
+/** The mark of a point in its size; null where it is a plain one, or the drawing of a block. */
+function markImage({ marker, marker_mm }: TileLook, stands: boolean, color: string, palette: Palette): RegularShape | null {
+  const shape = marker === null ? undefined : MARK_SHAPES[marker];
+  if (!shape) return null;
+  const radius = Math.max(3, Math.min(14, (marker_mm ?? PLAIN_MARK_MM) / CSS_PIXEL_MM / 2)) + (stands ? 1.5 : 0);
+  return new RegularShape({
+    declutterMode: 'none', points: shape.points, radius, angle: shape.angle ?? 0, ...(shape.inner === undefined ? {} : { radius2: shape.inner * radius }),
+    stroke: new Stroke({ color, width: stands ? 2.6 : 1.3 }), ...(shape.open ? {} : { fill: new Fill({ color: palette.map }) }),
+  });
 }
 
 /** An area of about a pixel. */

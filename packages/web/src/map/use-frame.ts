@@ -1,6 +1,7 @@
 import type { CrossingState } from '@pontrel/contract/crossing';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { isTaken, layerRule } from '@pontrel/core/crossing/recipe';
+import { type Scales, styleBy } from '@pontrel/core/style/layer-style';
 import { useCrsQuery } from '../state/api';
 import type { SheetLayer } from './PlanSheet';
 
@@ -10,10 +11,20 @@ export function useFrame(crossing: CrossingState): Crs | undefined {
   return crossing.frame ? data : undefined;
 }
 
+const isShown = (scales: Scales | null | undefined, denominator: number): boolean => !scales || ((scales.min === null || denominator >= scales.min) && (scales.max === null || denominator < scales.max));
+
 /** The crossing's own records as they lie in the frame; layers left behind are not shown. */
 export function sourceTiles(crossing: CrossingState, look: SheetLayer['look'], all = false): SheetLayer {
+  const scales = new Map(crossing.sources.flatMap((s) => s.layers.map(({ profile, style }) => [`${s.name}\n${profile.name}`, styleBy(layerRule(crossing.recipe, s.name, profile.name), style).scales] as const)));
+  const looks = new Map<string, ReturnType<SheetLayer['look']>>();
   return {
-    key: 'sources', address: `/api/crossings/${crossing.id}/tiles/${crossing.tileStamp}`, look, pickable: true,
+    key: 'sources', address: `/api/crossings/${crossing.id}/tiles/${crossing.tileStamp}`, pickable: true,
+    look: (source) => {
+      // asked for every record that is drawn
+      let known = looks.get(source);
+      if (!known) looks.set(source, (known = { ...look(source), shown: (layer, denominator) => isShown(scales.get(`${source}\n${layer}`), denominator) }));
+      return known;
+    },
     visible: (source, layer) => all || isTaken(layerRule(crossing.recipe, source, layer)),
   };
 }

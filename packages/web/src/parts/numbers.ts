@@ -68,3 +68,10 @@ export function parseLength(text: string, bare: keyof typeof LENGTHS): number | 
   const value = Number(match[1]!.replace(',', '.'));
   return unit === undefined || !(value > 0) ? null : value * unit;
 }
+
+/** The denominator of a scale: "1:5000", "1 : 5 000" or "5000". Null when it is none. */
+export function readScale(text: string): number | null {
+  const digits = /^\s*(?:1\s*:\s*)?(\d[\d\s\u00a0]*)\s*$/.exec(text)?.[1]?.replace(/[\s\u00a0]/g, '');
+  const value = Number(digits);
+  return digits !== undefined && value > 0 && Number.isSafeInteger(value) ? value : null;
+}

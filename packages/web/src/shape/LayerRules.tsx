@@ -12,6 +12,7 @@ import { JoinRule } from './JoinRule';
 import { Looks } from './Looks';
 import { Measures } from './Measures';
 import { BlockRules, FillRules, TargetLayer, TextRules, Tidying, WhereRule } from './ShapeRules';
+import { StyleRules } from './StyleRules';
 import { ValueRules } from './ValueRules';
 
 /** The rules of one layer, and the tolerance that holds for all. */
@@ -48,6 +49,7 @@ export function LayerRules({ source, layer, rule, forecast, onFind }: { source: 
       <ValueRules layer={layer} rule={rule} edit={edit} />
       <TargetLayer name={profile.name} rule={rule} edit={edit} others={othersOf(recipe, source.name, profile.name)} told={row?.effects.find((e) => e.code === 'told-apart')?.message} />
       {row && <Looks row={row} />}
+      {groups.length > 0 && layer.profile.extent !== null && <StyleRules layer={layer} rule={rule} edit={edit} row={row} />}
       <Tidying layer={layer} rule={rule} edit={edit} report={report} />
       <Measures layer={layer} rule={rule} edit={edit} />
       <Curves source={source} layer={layer} chord_m={recipe.chord_m} onChord={(m) => change('chord tolerance', (draft) => void (draft.chord_m = m))} unit_m={recipe.sources[source.name]?.placement?.unit_m ?? source.unit?.metres ?? 1} />

@@ -9,7 +9,7 @@ import { all, items, raw, type Read, value, values } from './entity-table';
 const COMMON = {
   handle: value(5, ''), layer: value(8, '0'), linetype: value(6, 'BYLAYER'), color: value(62, 256), trueColor: value(420, -1),
   lineweight: value(370, -1), paper: value(67, 0), nx: value(210, 0), ny: value(220, 0), nz: value(230, 1),
-  thickness: value(39, 0), transparency: value(440, 0),
+  thickness: value(39, 0), transparency: value(440, 0), patternScale: value(48, 1),
 } as const;
 
 const POINT_10 = { x: value(10, 0), y: value(20, 0), z: value(30, 0) } as const;

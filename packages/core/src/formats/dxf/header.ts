@@ -6,6 +6,8 @@ export interface DxfHeader {
   units: number;
   /** $DWGCODEPAGE, for example ANSI_1252. */
   codePage: string;
+  /** $LTSCALE: what lengths of line patterns are multiplied with. */
+  patternScale: number;
   /** $EXTMIN and $EXTMAX: x, y, z each; null when not stated. */
   min: [number, number, number] | null;
   max: [number, number, number] | null;
@@ -34,13 +36,14 @@ export function encodingOf(header: DxfHeader): string {
 
 /** Takes the groups of the HEADER section: a variable's name (group 9), then its values. */
 export class HeaderReader {
-  readonly header: DxfHeader = { version: 'AC1009', units: 0, codePage: 'ANSI_1252', min: null, max: null };
+  readonly header: DxfHeader = { version: 'AC1009', units: 0, codePage: 'ANSI_1252', patternScale: 1, min: null, max: null };
   private variable = '';
 
   take(code: number, text: string, number: number): void {
     if (code === 9) this.variable = text;
     else if (this.variable === '$ACADVER') this.header.version = text.trim();
     else if (this.variable === '$DWGCODEPAGE') this.header.codePage = text.trim();
+    else if (this.variable === '$LTSCALE' && number > 0) this.header.patternScale = number;
     else if (this.variable === '$INSUNITS') this.header.units = number;
     else if (this.variable === '$EXTMIN') this.header.min = corner(this.header.min, code, number);
     else if (this.variable === '$EXTMAX') this.header.max = corner(this.header.max, code, number);

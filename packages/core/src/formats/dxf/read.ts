@@ -277,9 +277,10 @@ class DrawingReader {
     builder.set('color', look.color);
     builder.set('linetype', look.linetype);
     builder.set('lineweight_mm', look.lineweight_mm);
+    if (entity.patternScale !== 1 && entity.patternScale > 0) builder.set('linetype_scale', entity.patternScale);
     if (entity.transparency !== 0) builder.set('transparency', transparencyOf(entity));
     if (entity.thickness !== 0) builder.set('thickness', entity.thickness);
-    if (this.options.recordsOnly) builder.drawnWith({ color: look.color, linetype: look.linetype, lineweight_mm: look.lineweight_mm, ...(entity.transparency !== 0 ? { transparency: transparencyOf(entity) } : {}), ...(type === 'INSERT' ? { block: decodeUnicodeEscapes((loose as unknown as Entity<'INSERT'>).name) } : {}) });
+    if (this.options.recordsOnly) builder.drawnWith({ color: look.color, linetype: look.linetype, linetype_scale: entity.patternScale, lineweight_mm: look.lineweight_mm, ...(entity.transparency !== 0 ? { transparency: transparencyOf(entity) } : {}), ...(type === 'INSERT' ? { block: decodeUnicodeEscapes((loose as unknown as Entity<'INSERT'>).name) } : {}) });
     if (type === 'INSERT') this.noteExternal(loose as unknown as Entity<'INSERT'>);
     if (type === 'IMAGE') this.nameFile(String(loose.picture), builder, layer);
     if (this.ahead) this.tellAhead(entity.handle, this.ahead, builder);
@@ -388,7 +389,8 @@ const SPACES = /^[*$](model|paper)_space/i;
 function libraryOf(reader: DrawingReader): SymbolLibrary {
   const library = { ...emptyLibrary(), applications: reader.applications };
   for (const [key, record] of reader.layers) library.layers.set(key, layerLook(record));
-  for (const [key, record] of reader.lines) library.lines.set(key, { description: decodeUnicodeEscapes(record.description), dashes: record.dashes });
+  const { patternScale: scale } = reader.headerReader.header;
+  for (const [key, record] of reader.lines) library.lines.set(key, { description: decodeUnicodeEscapes(record.description), dashes: record.dashes.map((d) => d * scale) });
   for (const [key, { head }] of reader.shelf.definitions) {
     if (SPACES.test(head.name) || head.flags & EXTERNAL) continue;
     const symbol = reader.shelf.symbol(head.name);

@@ -8,6 +8,8 @@ const WEIGHTS = [0, 5, 9, 13, 15, 18, 20, 25, 30, 35, 40, 50, 53, 60, 70, 80, 90
 export interface Pen {
   color?: string | 'by block';
   linetype?: string | 'by block';
+  /** What the lengths of its pattern are multiplied with. */
+  patternScale?: number;
   lineweight_mm?: number | 'by block';
   transparency?: number;
 }
@@ -56,6 +58,7 @@ export function putPen(out: GroupWriter, pen: Pen): void {
   if (pen.color === 'by block') out.put(62, 0);
   else if (pen.color !== undefined) putColor(out, pen.color);
   if (!out.version.modern) return;
+  if (pen.patternScale !== undefined) out.put(48, pen.patternScale);
   if (pen.lineweight_mm !== undefined) out.put(370, pen.lineweight_mm === 'by block' ? -2 : nearestWeight(pen.lineweight_mm));
   if (pen.transparency !== undefined && out.version.trueColor) out.put(440, 0x02000000 + solidity(pen.transparency));
 }

@@ -101,11 +101,16 @@ export class RecordDrawer {
       seen.set('color', seenColor(color, version.trueColor));
     } else seen.set('color', seenColor(pen.color, version.trueColor));
     const plain = version.modern ? 'Continuous' : 'CONTINUOUS';
-    const linetype = at('linetype');
+    const linetype = at('linetype'), patternScale = at('linetype_scale');
+    const scaled = typeof patternScale === 'number' && patternScale > 0 && patternScale !== 1;
+    if (scaled && version.modern) {
+      look.patternScale = patternScale;
+      seen.set('linetype_scale', patternScale);
+    }
     if (typeof linetype === 'string' && linetype !== plain) {
       const known = linetype.toLowerCase() === 'continuous' || this.opts.shelves.hasLine(linetype);
       if (known && version.modern) look.linetype = linetype;
-      else if (known) look.linetype = linetype.toUpperCase();
+      else if (known) look.linetype = (scaled ? this.opts.shelves.scaledLine(linetype, patternScale) : undefined) ?? linetype.toUpperCase();
       else this.opts.findings.add({ code: 'dxf-line-type-unknown', severity: 'caution', message: `The line type ${linetype} has no pattern in the sources: drawn solid, its name kept with the data.`, count: 1, place: pen.layer });
       seen.set('linetype', look.linetype ?? plain);
     } else seen.set('linetype', plain);
@@ -382,7 +387,7 @@ const DRAWN: Behind = (out) => {
 const INVISIBLE = 1;
 
 /** Fields that a placed block shows by itself. */
-const DRAWN_FIELDS = ['entity', 'handle', 'layer', 'color', 'linetype', 'lineweight_mm', 'transparency', 'thickness', 'xdata', 'hyperlink', 'block', 'block_angle', 'scale_x', 'scale_y', 'scale_z', 'extrusion', 'text', 'text_height', 'text_angle', 'text_align', 'text_style'];
+const DRAWN_FIELDS = ['entity', 'handle', 'layer', 'color', 'linetype', 'linetype_scale', 'lineweight_mm', 'transparency', 'thickness', 'xdata', 'hyperlink', 'block', 'block_angle', 'scale_x', 'scale_y', 'scale_z', 'extrusion', 'text', 'text_height', 'text_angle', 'text_align', 'text_style'];
 
 /** The fields of a record as tags and texts: a tag holds no blanks, and a text one line. */
 function hiddenFields(set: TargetSet, taken: ReadonlySet<string>, at: (name: string) => Value): [string, string][] {

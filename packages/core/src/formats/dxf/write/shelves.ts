@@ -1,7 +1,8 @@
 import type { WriteContext } from '../../format';
 import { BY_LAYER, type BlockSymbol, type LinePattern, symbolKey } from '../../../model/symbols';
 import { drawnSymbol } from '../../../style/drawn-symbols';
-import { symbolOfMark } from '../../../style/marks';
+import { markOf, symbolOfMark } from '../../../style/marks';
+import type { SetLook } from '../../../style/sheet';
 import type { Version } from './versions';
 
 /** Symbols, line patterns and applications of all sources under names that do not clash in one drawing. */
@@ -12,6 +13,8 @@ export interface Shelves {
   symbolOf(name: string): BlockSymbol | undefined;
   lines: { name: string; pattern: LinePattern }[];
   hasLine(name: string): boolean;
+  /** The line type whose pattern is that of another one times so much, where the version has no scale on objects. */
+  scaledLine(name: string, scale: number): string | undefined;
   applications: Set<string>;
   /** Layers that parts of blocks lie on by themselves, with their colours. */
   layers: { name: string; color: string }[];
@@ -36,8 +39,8 @@ export function uniqueIn(taken: Set<string>, name: string, version: Version): st
   return unique;
 }
 
-/** @param marks those that some points are drawn with */
-export function shelvesOf({ libraries, options }: WriteContext, marks: Iterable<string>, version: Version): Shelves {
+/** @param looks what the records are drawn with */
+export function shelvesOf({ libraries, options }: WriteContext, looks: readonly SetLook[], version: Version): Shelves {
   const blocks: Shelves['blocks'] = [];
   const names = new Map<string, string>();
   const taken = new Set<string>();
@@ -65,6 +68,15 @@ export function shelvesOf({ libraries, options }: WriteContext, marks: Iterable<
     }
     for (const application of library.applications) applications.add(application);
   }
+  const scaled = new Map<string, string>();
+  for (const { values: { linetype, linetype_scale: scale } } of version.modern ? [] : looks) {
+    const line = typeof linetype === 'string' ? lines.get(symbolKey(linetype)) : undefined;
+    if (!line || typeof scale !== 'number' || scale === 1 || scaled.has(`${symbolKey(line.name)} ${scale}`)) continue;
+    const name = validName(`${line.name}_X${scale}`, version);
+    lines.set(symbolKey(name), { name, pattern: { ...line.pattern, dashes: line.pattern.dashes.map((d) => d * scale) } });
+    scaled.set(`${symbolKey(line.name)} ${scale}`, name);
+  }
+  const marks = new Set(looks.flatMap(({ values }) => (typeof values.marker === 'string' ? (markOf(values.marker) ?? []) : [])));
   const drawn = new Map<string, string>();
   const shelve = (wanted: string): string => {
     const { id, symbol } = drawnSymbol(wanted);
@@ -83,6 +95,7 @@ export function shelvesOf({ libraries, options }: WriteContext, marks: Iterable<
     blockName: (source, block) => names.get(`${source}\n${symbolKey(block)}`),
     symbolOf: (name) => symbols.get(name),
     markName: (mark) => markNames.get(mark),
+    scaledLine: (name, scale) => scaled.get(`${symbolKey(name)} ${scale}`),
     hasLine: (name) => lines.has(symbolKey(name)),
   };
 }

@@ -12,7 +12,6 @@ import { openDrawing } from './document';
 import { GroupWriter } from './groups';
 import { seenColor } from './look';
 import { RecordDrawer } from './records';
-import { markOf } from '../../../style/marks';
 import { shelvesOf, uniqueIn, validName } from './shelves';
 import { type Version, WRITTEN } from './versions';
 
@@ -25,8 +24,7 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
   const version = versionOf(context.options);
   const { crs, stem } = context;
   const out = new GroupWriter(await folder.create(`${stem}.dxf`), version);
-  const marks = sets.flatMap((set) => set.looks.flatMap(({ values }) => { const mark = typeof values.marker === 'string' ? markOf(values.marker) : null; return mark === null ? [] : [mark]; }));
-  const shelves = shelvesOf(context, new Set(marks), version);
+  const shelves = shelvesOf(context, sets.flatMap((set) => set.looks), version);
   const taken = new Set<string>();
   const pens = sets.map((set) => {
     const color = seenColor(set.color ?? indexColor(7), version.trueColor);
