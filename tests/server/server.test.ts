@@ -5,7 +5,8 @@ import path from 'node:path';
 import { request } from 'node:http';
 import MVT from 'ol/format/MVT';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { resolutionAt, tileBounds } from '@pontrel/contract/tile-grid';
+import { resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
+import { MVT_EXTENT } from '@pontrel/server/tiles/mvt';
 import { writeManyLines } from '../../bench/many-lines.mjs';
 import { QUAY, SURVEY, temporaryFolder, TestServer } from './client';
 
@@ -87,7 +88,7 @@ describe('the server', () => {
     const [x, y] = [bollard.at[0]! / 1000, bollard.at[1]! / 1000];
     for (const z of [15, 17, 21]) {
       const resolution = resolutionAt(z, 1);
-      const size = 512 * resolution;
+      const size = TILE_PIXELS * resolution;
       const [tx, ty] = [Math.floor(x / size), Math.floor(-y / size)];
       const { bytes, headers } = await server.bytes(`api/crossings/${state.id}/tiles/${state.tileStamp}/${z}/${tx}/${ty}`);
       expect(headers.get('cache-control')).toContain('immutable');
@@ -98,8 +99,8 @@ describe('the server', () => {
       expect(feature.get('layer')).toBe('BOLLARD');
       const [gx, gy] = (feature as unknown as { getFlatCoordinates(): number[] }).getFlatCoordinates() as [number, number];
       const [minx, , , maxy] = tileBounds(z, tx, ty, 1);
-      expect(Math.abs(minx + (gx / 4096) * size - x)).toBeLessThan(resolution);
-      expect(Math.abs(maxy - (gy / 4096) * size - y)).toBeLessThan(resolution);
+      expect(Math.abs(minx + (gx / MVT_EXTENT) * size - x)).toBeLessThan(resolution);
+      expect(Math.abs(maxy - (gy / MVT_EXTENT) * size - y)).toBeLessThan(resolution);
     }
     const near = (await server.call<{ vertex: number[] }>('GET', `api/crossings/${state.id}/vertex?x=${x + 0.02}&y=${y - 0.01}&reach=0.5`)).body;
     expect(near.vertex).toEqual([x, y]);

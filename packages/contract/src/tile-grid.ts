@@ -1,7 +1,7 @@
 import { METRES_PER_DEGREE } from '@pontrel/core/crs/crs';
 
 /** Pixels along a tile's edge. */
-export const TILE_PIXELS = 512;
+export const TILE_PIXELS = 256;
 export const MAX_ZOOM = 26;
 
 /**
@@ -18,3 +18,6 @@ export function tileBounds(z: number, x: number, y: number, unit_m: number | nul
   const size = TILE_PIXELS * resolutionAt(z, unit_m);
   return [x * size, -(y + 1) * size, (x + 1) * size, -y * size];
 }
+
+/** Metres a pixel from which on points are dots: nobody could tell symbols apart there. */
+export const FAR_M = 0.35;

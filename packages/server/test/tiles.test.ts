@@ -4,7 +4,7 @@ import path from 'node:path';
 import fc from 'fast-check';
 import MVT from 'ol/format/MVT';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { MAX_ZOOM, resolutionAt, tileBounds } from '@pontrel/contract/tile-grid';
+import { MAX_ZOOM, resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { compileTransform } from '@pontrel/core/crs/transform';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
@@ -54,7 +54,7 @@ function store(build: (b: BatchBuilder) => void, layer = 'QUAY'): TileSource {
 }
 
 function tileAt(z: number, x: number, y: number): { z: number; x: number; y: number } {
-  const size = 512 * resolutionAt(z, 1);
+  const size = TILE_PIXELS * resolutionAt(z, 1);
   return { z, x: Math.floor(x / size), y: Math.floor(-y / size) };
 }
 
@@ -64,7 +64,7 @@ describe('the tile grid', () => {
       const tile = tileAt(z, x, y);
       const [minx, miny, maxx, maxy] = tileBounds(tile.z, tile.x, tile.y, 1);
       expect(x >= minx && x <= maxx && y >= miny && y <= maxy).toBe(true);
-      expect(maxx - minx).toBeCloseTo(512 * resolutionAt(z, 1), 6);
+      expect(maxx - minx).toBeCloseTo(TILE_PIXELS * resolutionAt(z, 1), 6);
       expect(resolutionAt(z, 1)).toBe(2 * resolutionAt(z + 1, 1));
     }));
   });
@@ -183,7 +183,7 @@ describe('cutting a tile', () => {
     });
     // 4 m a pixel
     const seen = decode(cutTile({ sources: [town], frame: 'EPSG:2193', ...tileAt(11, E, N) }));
-    expect(seen.map((f) => [f.type, f.properties.kind, f.properties.dot ?? null])).toEqual([['Point', 'polygon', 1], ['Polygon', 'polygon', null]]);
+    expect(seen.map((f) => [f.type, f.properties.kind, f.properties.dot ?? null])).toEqual([['LineString', 'polygon', 1], ['Polygon', 'polygon', null]]);
   });
 
   it('carries lettering with its size on the ground and its angle', () => {

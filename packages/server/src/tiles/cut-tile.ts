@@ -1,5 +1,5 @@
 import { lookText } from '@pontrel/contract/tile-look';
-import { resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
+import { FAR_M, resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
 import { type Crs, metresPerUnit, northUp } from '@pontrel/core/crs/crs';
 import { type Carrier, makeCarrier, placeBatch, transformBatch } from '@pontrel/core/crossing/cross';
 import { crsOf, placedBy } from '@pontrel/core/crossing/placement';
@@ -7,7 +7,7 @@ import { gridShelfVersion } from '@pontrel/core/crs/datum/grid-shelf';
 import type { Placement } from '@pontrel/core/crossing/recipe';
 import { type Bounds, emptyBounds, grow, isEmpty } from '@pontrel/core/geometry/bounds';
 import { clipLine, clipRing } from '@pontrel/core/geometry/clip';
-import { eachPart, type FeatureBatch, KINDS, LINE, POLYGON, TEXT } from '@pontrel/core/model/batch';
+import { eachPart, type FeatureBatch, KINDS, LINE, POINT, POLYGON, TEXT } from '@pontrel/core/model/batch';
 import { type SymbolLibrary, symbolKey } from '@pontrel/core/model/symbols';
 import { lengthUnit } from '@pontrel/core/shape/sizes';
 import { LOOK_FIELDS, lookOf } from '@pontrel/core/style/look';
@@ -76,7 +76,8 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
   const pixel = (own[2] - own[0]) / (TILE_PIXELS + 2 * BUFFER);
   const found = thinned(store, own, pixel);
   const out: TileFeature[] = [];
-  const ids = dots(found, store, source.name, carrier, own, pixel, (x, y) => (x < window[0] || x > window[2] || y < window[1] || y > window[3] ? null : [Math.round(((x - bounds[0]) / resolution) * STEPS), Math.round(((bounds[3] - y) / resolution) * STEPS)]), out);
+  const far = resolution * metresPerUnit(frame, null) >= FAR_M;
+  const ids = dots(found, store, source.name, carrier, own, pixel, (x, y) => (x < window[0] || x > window[2] || y < window[1] || y > window[3] ? null : [Math.round(((x - bounds[0]) / resolution) * STEPS), Math.round(((bounds[3] - y) / resolution) * STEPS)]), far, out);
   const frameUnit_m = metresPerUnit(frame, null);
   const library = store.library();
   const looks = looksOf(library, lengthUnit(carrier.crs, carrier.unit_m));
@@ -84,12 +85,12 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
     const { batch: moved, lost } = transformBatch(placeBatch(batch, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
     for (let i = 0; i < moved.count; i++) {
       if (lost.has(i)) continue;
-      const feature = featureOf(moved, i, own[i]!, source, looks, window, bounds, resolution, carrier.unit_m / frameUnit_m, carrier.plane.rotation);
+      const feature = featureOf(moved, i, own[i]!, source, looks, window, bounds, resolution, frameUnit_m, carrier.unit_m / frameUnit_m, carrier.plane.rotation);
       const symbol = library && symbolAt(batch, i, library, pixel);
       if (symbol) {
         const drawn = transformBatch(placeBatch(symbol, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
         for (let k = 0; k < drawn.batch.count; k++) {
-          const part = drawn.lost.has(k) ? null : featureOf(drawn.batch, k, own[i]!, source, looks, window, bounds, resolution, carrier.unit_m / frameUnit_m, carrier.plane.rotation);
+          const part = drawn.lost.has(k) ? null : featureOf(drawn.batch, k, own[i]!, source, looks, window, bounds, resolution, frameUnit_m, carrier.unit_m / frameUnit_m, carrier.plane.rotation);
           if (part) out.push(part);
         }
         if (feature) feature.properties.drawn = 1;
@@ -110,6 +111,11 @@ function thinned(store: FeatureStore, box: Bounds, pixel: number): RecordBounds[
   return found;
 }
 
+/** A dot is a line of no length to speak of: whoever draws the tiles paints lines once a tile, and images with every movement. */
+function asDot(feature: TileFeature): TileFeature {
+  return { ...feature, type: MVT_LINE, parts: feature.parts.map(([x, y]) => [x!, y!, x! + 1, y!]), properties: { ...feature.properties, dot: 1 } };
+}
+
 /** Steps of single precision that a pixel must have before bounds are taken for places. */
 const FINE = 16;
 
@@ -117,7 +123,7 @@ const FINE = 16;
  * Puts records smaller than a pixel or so into `out` by their bounds alone, where these are fine enough for the picture.
  * @returns the ids of the records that have to be drawn from their geometry
  */
-function dots(found: readonly RecordBounds[], store: FeatureStore, source: string, { plane, transform }: Carrier, box: Bounds, pixel: number, grid: (x: number, y: number) => [number, number] | null, out: TileFeature[]): number[] {
+function dots(found: readonly RecordBounds[], store: FeatureStore, source: string, { plane, transform }: Carrier, box: Bounds, pixel: number, grid: (x: number, y: number) => [number, number] | null, far: boolean, out: TileFeature[]): number[] {
   if (pixel < FINE * Math.max(...box.map(Math.abs)) * 2 ** -23) return found.map((b) => b.id);
   const least = DOT_PIXELS * pixel;
   const rest: number[] = [];
@@ -140,13 +146,14 @@ function dots(found: readonly RecordBounds[], store: FeatureStore, source: strin
     const at = Number.isNaN(places[2 * k]!) ? null : grid(places[2 * k]!, places[2 * k + 1]!);
     if (!at) continue;
     const kind = KINDS[mark.kind]!;
-    out.push({ id: mark.id, type: MVT_POINT, parts: [at], properties: { source, layer: mark.layer, entity: mark.entity, kind, ...(mark.color === null ? {} : { color: mark.color }), ...(kind === 'point' ? {} : { dot: 1 }) } });
+    const feature: TileFeature = { id: mark.id, type: MVT_POINT, parts: [at], properties: { source, layer: mark.layer, entity: mark.entity, kind, ...(mark.color === null ? {} : { color: mark.color }) } };
+    out.push(kind === 'point' && !far ? feature : asDot(feature));
   }
   return rest;
 }
 
 /** Records a tile is not to hold more of, where thinning can help it. */
-const MOST_RECORDS = 12_000;
+const MOST_RECORDS = 2500;
 /** Pixels; nothing larger than this is ever thinned. */
 const WIDEST_MESH = 16;
 
@@ -217,7 +224,7 @@ export function boundsBack(box: Bounds, back: PlaneMap): Bounds {
   return out;
 }
 
-function featureOf(batch: FeatureBatch, i: number, id: number, { name: source, labels }: TileSource, looks: (batch: FeatureBatch, i: number) => string | null, window: Bounds, bounds: Bounds, resolution: number, unit: number, rotation: number): TileFeature | null {
+function featureOf(batch: FeatureBatch, i: number, id: number, { name: source, labels }: TileSource, looks: (batch: FeatureBatch, i: number) => string | null, window: Bounds, bounds: Bounds, resolution: number, frameUnit_m: number, unit: number, rotation: number): TileFeature | null {
   const kind = batch.kinds[i]!;
   const line = kind === LINE, area = kind === POLYGON;
   const parts: number[][] = [];
@@ -225,7 +232,7 @@ function featureOf(batch: FeatureBatch, i: number, id: number, { name: source, l
     const gx = Math.round(((x - bounds[0]) / resolution) * STEPS), gy = Math.round(((bounds[3] - y) / resolution) * STEPS);
     const n = part.length;
     // vertices closer than a quarter of a pixel are not told apart
-    if (n >= 2 && Math.abs(part[n - 2]! - gx) < 2 && Math.abs(part[n - 1]! - gy) < 2) return;
+    if (n >= 2 && Math.abs(part[n - 2]! - gx) < STEPS / 4 && Math.abs(part[n - 1]! - gy) < STEPS / 4) return;
     part.push(gx, gy);
   };
   eachPart(batch, i, (start, end) => {
@@ -263,7 +270,8 @@ function featureOf(batch: FeatureBatch, i: number, id: number, { name: source, l
     properties.size = Number(at('text_height') ?? 0) * unit;
     properties.angle = Number(at('text_angle') ?? 0) + rotation;
   }
-  if (dot) return { id, type: MVT_POINT, parts: [dot], properties: { ...properties, dot: 1 } };
+  if (dot) return asDot({ id, type: MVT_POINT, parts: [dot], properties });
+  if (kind === POINT && resolution * frameUnit_m >= FAR_M) return asDot({ id, type: MVT_POINT, parts, properties });
   return { id, type: area ? MVT_POLYGON : line ? MVT_LINE : MVT_POINT, parts, properties };
 }
 
@@ -286,7 +294,7 @@ function looksOf(library: SymbolLibrary | null, unit_m: number): (batch: Feature
 }
 
 /** Pixels across below which an area is a dot: what draws the tiles leaves rings of that size out. */
-const DOT_PIXELS = 1.5;
+const DOT_PIXELS = 2.5;
 
 /** The middle of a very small area; null for a larger one. */
 function dotOf(parts: readonly number[][]): [number, number] | null {

@@ -5,7 +5,7 @@ export const MVT_POINT = 1;
 export const MVT_LINE = 2;
 export const MVT_POLYGON = 3;
 
-export const MVT_EXTENT = 4096;
+export const MVT_EXTENT = 2048;
 
 export interface TileFeature {
   id: number;

@@ -1,12 +1,12 @@
-import { type Ref, useImperativeHandle, useRef } from 'react';
-import { Box, Flex } from '@chakra-ui/react';
+import { type Ref, useImperativeHandle, useMemo, useRef } from 'react';
+import { Flex } from '@chakra-ui/react';
 import { type Crs, metresPerUnit, northUp, unitSymbol } from '@pontrel/core/crs/crs';
 import { grouped } from '../parts/numbers';
 import { Mono } from '../parts/parts';
 import { askCrs } from './ask-crs';
 import { frameText } from './coordinates';
 import { frameUnit } from './frame-map';
-import type { SheetView } from './Neatline';
+import { type SheetViews, token, useSheetView } from './sheet-view';
 import { scaleAt } from './styles';
 import { dms, niceStep } from './ticks';
 
@@ -16,7 +16,7 @@ export interface FooterHandle {
 }
 
 /** Cursor coordinates, the frame, the scale as a number and as a bar. */
-export function Footer({ ref, frame, view, margin }: { ref: Ref<FooterHandle>; frame: Crs; view: SheetView | null; margin: number }) {
+export function Footer({ ref, frame, views, margin }: { ref: Ref<FooterHandle>; frame: Crs; views: SheetViews; margin: number }) {
   const text = useRef<HTMLSpanElement>(null);
   const degrees = useRef<HTMLSpanElement>(null);
   const unit = frameUnit(frame);
@@ -39,22 +39,30 @@ export function Footer({ ref, frame, view, margin }: { ref: Ref<FooterHandle>; f
       },
     };
   }, [frame, unit]);
-  const perPixel_m = view ? view.resolution * metresPerUnit(frame, null) : 0;
-  const bar = view ? niceStep(perPixel_m * 48) : 0;
   return (
     <Flex align="center" gap="16px" h="26px" px={`${margin}px`} borderTopWidth="1px" borderColor="ink" flex="none" overflow="hidden" containerType="inline-size">
       <Mono fontSize="11px" whiteSpace="pre"><span ref={text} data-testid="cursor">Move over the map for coordinates</span></Mono>
       <Mono fontSize="11px" whiteSpace="pre" color="muted" flex="1" minW="0" overflow="hidden"><span ref={degrees} /></Mono>
       <Mono fontSize="11px" color="muted" css={{ '@container (max-width: 760px)': { display: 'none' } }}>{frame.id ?? frame.name} · {unitSymbol(frame)}</Mono>
-      {view && (
-        <>
-          <Mono fontSize="11px" data-testid="scale">1:{grouped(Number(scaleAt(perPixel_m).toPrecision(3)))}</Mono>
-          <Flex align="center" gap="6px">
-            <Box asChild stroke="ink"><svg width={bar / perPixel_m + 2} height="8" aria-hidden="true"><rect x="1" y="2" width={bar / perPixel_m} height="4" fill="none" /><Box asChild fill="ink"><path d={`M1 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}zM${1 + bar / perPixel_m / 2} 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}z`} /></Box></svg></Box>
-            <Mono fontSize="11px">{bar >= 1000 ? `${grouped(bar / 1000)} km` : bar >= 1 ? `${grouped(bar)} m` : `${Number((bar * 1000).toPrecision(3))} mm`}</Mono>
-          </Flex>
-        </>
-      )}
+      <ScaleBar frame={frame} views={views} />
     </Flex>
   );
+}
+
+/** The scale as a number and as a bar. */
+function ScaleBar({ frame, views }: { frame: Crs; views: SheetViews }) {
+  const resolution = useSheetView(views)?.resolution;
+  return useMemo(() => {
+    if (resolution === undefined) return null;
+    const perPixel_m = resolution * metresPerUnit(frame, null), bar = niceStep(perPixel_m * 48);
+    return (
+      <>
+        <Mono fontSize="11px" data-testid="scale">1:{grouped(Number(scaleAt(perPixel_m).toPrecision(3)))}</Mono>
+        <Flex align="center" gap="6px">
+          <svg width={bar / perPixel_m + 2} height="8" aria-hidden="true" stroke={token('ink')}><rect x="1" y="2" width={bar / perPixel_m} height="4" fill="none" /><path fill={token('ink')} d={`M1 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}zM${1 + bar / perPixel_m / 2} 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}z`} /></svg>
+          <Mono fontSize="11px">{bar >= 1000 ? `${grouped(bar / 1000)} km` : bar >= 1 ? `${grouped(bar)} m` : `${Number((bar * 1000).toPrecision(3))} mm`}</Mono>
+        </Flex>
+      </>
+    );
+  }, [resolution, frame]);
 }

@@ -23,7 +23,7 @@ function readPinned(): CrsName | null {
 }
 
 /** A place in every notation, each to be copied, and a line to go to one. */
-export function PlaceCard({ crossing, frame, at, middle, onGo, onClose }: { crossing: string; frame: Crs; at: readonly [number, number] | null; middle: readonly [number, number]; onGo(x: number, y: number): void; onClose(): void }) {
+export function PlaceCard({ crossing, frame, at, middle, onGo, onClose }: { crossing: string; frame: Crs; at: readonly [number, number] | null; middle(): readonly [number, number]; onGo(x: number, y: number): void; onClose(): void }) {
   const [pinned, setPinned] = useState(readPinned);
   const [pinning, setPinning] = useState(false);
   const [text, setText] = useState('');
@@ -43,7 +43,8 @@ export function PlaceCard({ crossing, frame, at, middle, onGo, onClose }: { cros
       const inFrame: [number, number] = [sx * typed.at[0], sy * typed.at[1]];
       // the same two numbers may be meant in the pinned system: the nearer one to what is seen is taken
       const inPinned = pinned && pinned.kind === 'projected' ? (await ask({ id: crossing, other: typed.at.join(','), crs: pinned.id }).unwrap()).frame : null;
-      const away = (p: readonly [number, number]): number => Math.hypot(p[0] - middle[0], p[1] - middle[1]);
+      const [mx, my] = middle();
+      const away = (p: readonly [number, number]): number => Math.hypot(p[0] - mx, p[1] - my);
       return inPinned && away(inPinned) < away(inFrame) ? onGo(...inPinned) : onGo(...inFrame);
     }
     const { frame: found } = await ask({ id: crossing, degrees: typed.at.join(',') }).unwrap();

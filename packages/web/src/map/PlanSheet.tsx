@@ -18,7 +18,8 @@ import { Footer, type FooterHandle } from './Footer';
 import { Marks, type Mark, type Vector } from './Marks';
 import { MeasureCard, nearestVertex, useMeasure } from './Measure';
 import { PlaceCard } from './PlaceCard';
-import { Neatline, type SheetView } from './Neatline';
+import { Neatline } from './Neatline';
+import { SheetViews } from './sheet-view';
 import { type Look, type Picked, recordStyle } from './styles';
 import { Swipe } from './Swipe';
 
@@ -30,6 +31,8 @@ export interface SheetLayer {
   visible(source: string, layer: string): boolean;
   /** Which side of the swipe it is on. */
   side?: 'left' | 'right';
+  /** Whether some of its records have labels. */
+  labelled?: boolean;
   /** Whether its records can be picked. */
   pickable?: boolean;
 }
@@ -88,7 +91,7 @@ export function PlanSheet(props: PlanSheetProps) {
   const swipeAt = useRef(0.5);
   const footer = useRef<FooterHandle>(null);
   const palette = useAppSelector((s) => s.ui.night) ? NIGHT : DAY;
-  const [view, setView] = useState<SheetView | null>(null);
+  const [views] = useState(() => new SheetViews());
   const projection = useMemo(() => frameProjection(frame), [frame]);
   const measure = useMeasure(props.crossing, frame);
   const [telling, setTelling] = useState(false);
@@ -138,7 +141,8 @@ export function PlanSheet(props: PlanSheetProps) {
   useEffect(() => {
     const unit_m = metresPerUnit(frame, null);
     const map = new OlMap({
-      target: holder.current!, controls: [], layers: [], interactions: defaultInteractions({ onFocusOnly: false, altShiftDragRotate: false, pinchRotate: false }),
+      // tiles that come all at once would be made ready in one frame
+      maxTilesLoading: 4, target: holder.current!, controls: [], layers: [], interactions: defaultInteractions({ onFocusOnly: false, altShiftDragRotate: false, pinchRotate: false }),
       view: new View({ projection, center: [0, 0], resolution: 1, minResolution: 0.0005 / unit_m, maxResolution: 40_000 / unit_m, enableRotation: false, smoothExtentConstraint: false }),
     });
     mapRef.current = map;
@@ -149,7 +153,7 @@ export function PlanSheet(props: PlanSheetProps) {
       asked = false;
       const size = map.getSize();
       const center = map.getView().getCenter();
-      if (size && center && size[0]! > 0) setView({ width: size[0]!, height: size[1]!, x: center[0]!, y: center[1]!, resolution: map.getView().getResolution()! });
+      if (size && center && size[0]! > 0) views.set({ width: size[0]!, height: size[1]!, x: center[0]!, y: center[1]!, resolution: map.getView().getResolution()! });
     };
     const soon = (): void => {
       if (asked) return;
@@ -196,7 +200,7 @@ export function PlanSheet(props: PlanSheetProps) {
       mapRef.current = null;
       known.clear();
     };
-  }, [frame, projection, takeAt]);
+  }, [frame, projection, takeAt, views]);
 
   // the layers wanted, in their order
   useEffect(() => {
@@ -211,7 +215,7 @@ export function PlanSheet(props: PlanSheetProps) {
     layers.forEach((wanted, i) => {
       let entry = made.current.get(wanted.key);
       if (!entry) {
-        const layer = tileLayer(frame, projection, wanted.address, `sheet-${wanted.key}`);
+        const layer = tileLayer(frame, projection, wanted.address, `sheet-${wanted.key}`, wanted.labelled === true);
         entry = { layer, address: wanted.address };
         made.current.set(wanted.key, entry);
         map.addLayer(layer);
@@ -269,19 +273,19 @@ export function PlanSheet(props: PlanSheetProps) {
           <Box position="absolute" inset={`${MARGIN}px`} bg="map" borderWidth="1px" borderColor="ink">
             <Box ref={holder} tabIndex={0} role="application" aria-label="Map. Arrow keys move it, plus and minus zoom, Enter takes the point in the middle." position="absolute" inset="0" cursor={measuring ? 'crosshair' : 'default'}
               css={{ '&:focus-visible + .centre': { display: 'block' } }}
-              onKeyDown={(e) => { if (e.key === 'Enter' && view) { e.preventDefault(); takeAt([view.width / 2, view.height / 2]); } }} />
+              onKeyDown={(e) => { const view = views.now(); if (e.key === 'Enter' && view) { e.preventDefault(); takeAt([view.width / 2, view.height / 2]); } }} />
             <Box className="centre" display="none" position="absolute" left="50%" top="50%" w="21px" h="21px" ml="-10.5px" mt="-10.5px" pointerEvents="none" color="oxide">
               <svg width="21" height="21" viewBox="0 0 21 21" aria-hidden="true"><path d="M10.5 0v8M10.5 13v8M0 10.5h8M13 10.5h8" stroke="currentColor" strokeWidth="1.4" /></svg>
             </Box>
-            {view && <Marks view={view} marks={told && telling ? [...marks, { x: told[0], y: told[1], tone: 'oxide' as const }] : marks} line={measure.on ? measure.line : (props.outline ?? [])} vectors={props.vectors ?? []} />}
+            <Marks views={views} marks={told && telling ? [...marks, { x: told[0], y: told[1], tone: 'oxide' as const }] : marks} line={measure.on ? measure.line : (props.outline ?? [])} vectors={props.vectors ?? []} />
             {props.swipeNames && <Swipe names={props.swipeNames} onMove={(t) => { swipeAt.current = t; mapRef.current?.render(); }} />}
-            {telling && <PlaceCard crossing={crossing} frame={frame} at={told} middle={[view?.x ?? 0, view?.y ?? 0]} onClose={() => setTelling(false)} onGo={(x, y) => { setTold([x, y]); setGone({ x, y }); }} />}
+            {telling && <PlaceCard crossing={crossing} frame={frame} at={told} middle={() => [views.now()?.x ?? 0, views.now()?.y ?? 0]} onClose={() => setTelling(false)} onGo={(x, y) => { setTold([x, y]); setGone({ x, y }); }} />}
             {measure.on && <MeasureCard measure={measure} frame={frame} />}
             {props.card && <Box position="absolute" left="8px" bottom="8px" maxW="320px" maxH="calc(100% - 16px)">{props.card}</Box>}
           </Box>
-          {view && <Neatline view={view} margin={MARGIN} degrees={frameUnit(frame) === null} signs={ownSigns(frame)} />}
+          <Neatline views={views} margin={MARGIN} degrees={frameUnit(frame) === null} signs={ownSigns(frame)} />
         </Box>
-        <Footer ref={footer} frame={frame} view={view} margin={MARGIN} />
+        <Footer ref={footer} frame={frame} views={views} margin={MARGIN} />
       </Flex>
     </Flex>
   );

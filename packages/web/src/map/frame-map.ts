@@ -1,6 +1,7 @@
 import MVT from 'ol/format/MVT';
-import VectorTileLayer from 'ol/layer/VectorTile';
+import type VectorTileLayer from 'ol/layer/VectorTile';
 import { Projection } from 'ol/proj';
+import { PacedTileLayer } from './paced-tiles';
 import VectorTileSource from 'ol/source/VectorTile';
 import TileGrid from 'ol/tilegrid/TileGrid';
 import { MAX_ZOOM, resolutionAt, TILE_PIXELS } from '@pontrel/contract/tile-grid';
@@ -28,13 +29,15 @@ function tileGrid(unit_m: number | null): TileGrid {
   return grid;
 }
 
-/** A layer of tiles cut in the frame. `address` is followed by /z/x/y. */
-export function tileLayer(frame: Crs, projection: Projection, address: string, className: string): VectorTileLayer {
-  return new VectorTileLayer({
+/**
+ * A layer of tiles cut in the frame. `address` is followed by /z/x/y.
+ * @param labelled whether it has labels, which make room for one another: all else is then drawn anew with each movement, which takes time
+ */
+export function tileLayer(frame: Crs, projection: Projection, address: string, className: string, labelled: boolean): VectorTileLayer {
+  return new PacedTileLayer({
     className,
     renderBuffer: 200,
-    // labels make room for one another; what says that it does not stays out of it
-    declutter: true,
+    declutter: labelled,
     source: new VectorTileSource({
       format: new MVT({ layerName: 'tileLayer' }), projection, tileGrid: tileGrid(frameUnit(frame)), wrapX: false, transition: 0,
       tileUrlFunction: ([z, x, y]) => `${address}/${z}/${x}/${y}`,

@@ -1,5 +1,6 @@
 import type { FeatureLike } from 'ol/Feature';
 import { Circle, Fill, RegularShape, Stroke, Style, Text } from 'ol/style';
+import { FAR_M } from '@pontrel/contract/tile-grid';
 import { readLookText, type TileLook } from '@pontrel/contract/tile-look';
 import { CSS_PIXEL_MM, PLAIN_MARK_MM, SHEET_MM_PER_M } from '@pontrel/core/style/look';
 import { onPaper } from '../theme/on-paper';
@@ -48,15 +49,15 @@ export function recordStyle(palette: Palette, unit_m: number, look: (source: str
     const color = stands ? palette.oxide : ghost ? palette.ghost : (how.color ?? onPaper(String(feature.get('color') ?? ''), palette));
     const kind = String(feature.get('kind'));
     if (kind === 'text') return lettering(feature, resolution, color, palette);
-    const near = resolution * unit_m < 0.06 ? 2 : resolution * unit_m < 0.35 ? 1 : 0;
+    const near = resolution * unit_m < 0.06 ? 2 : resolution * unit_m < FAR_M ? 1 : 0;
     // where its symbol is drawn, the point itself is only a place to take hold of
     const bare = kind === 'point' && feature.get('drawn') === 1 && !stands;
-    const dot = feature.get('dot') === 1 && !stands;
+    const dot = feature.get('dot') === 1;
     // what is in the background, or in one colour for all, is not drawn as it says
     const told = ghost || how.color !== null ? undefined : (feature.get('look') as string | undefined);
     const key = `${kind} ${color} ${stands} ${ghost} ${near} ${bare} ${dot} ${told ?? ''} ${told === undefined ? '' : resolution}`;
     let style = cache.get(key);
-    if (!style) cache.set(key, (style = bare ? handle(color) : dot ? speck(color, ghost) : drawn({ kind, color, stands, ghost, near, told: told === undefined ? null : readLookText(told), metresPerPixel: resolution * unit_m }, palette)));
+    if (!style) cache.set(key, (style = bare ? handle(color) : dot ? speck(kind, color, ghost, stands) : drawn({ kind, color, stands, ghost, near, told: told === undefined ? null : readLookText(told), metresPerPixel: resolution * unit_m }, palette)));
     const label = ghost || dot ? undefined : (feature.get('label') as string | undefined);
     return label === undefined ? style : [style, labelled(label, color, kind, palette, cache)];
   };
@@ -95,11 +96,13 @@ const LEAST_PATTERN = 5;
 
 function strokeOf({ color, stands, ghost, near, told, metresPerPixel }: Drawn): Stroke {
   const said = told?.width_m ? told.width_m / metresPerPixel : told?.width_mm ? told.width_mm / CSS_PIXEL_MM : null;
-  const width = said === null ? (ghost ? 0.8 : 1.3) : Math.min(WIDEST[near]!, Math.max(0.7, said));
+  // far off, thin lines with plain corners: round ones take a software painter several times as long
+  const far = near === 0 && !stands;
+  const width = said === null ? (ghost ? 0.8 : far ? 1 : 1.3) : Math.min(WIDEST[near]!, Math.max(0.7, said));
   // patterns are lengths on the ground
   const dash = told?.dash_mm?.map((mm) => mm / SHEET_MM_PER_M / metresPerPixel);
   const seen = dash && dash.reduce((n, d) => n + d, 0) >= LEAST_PATTERN;
-  return new Stroke({ color: faded(color, stands ? null : (told?.opacity ?? null)), width: stands ? Math.max(3.4, width + 1.5) : width, lineCap: seen ? 'butt' : 'round', lineJoin: 'round', ...(seen ? { lineDash: dash } : {}) });
+  return new Stroke({ color: faded(color, stands ? null : (told?.opacity ?? null)), width: stands ? Math.max(3.4, width + 1.5) : width, lineCap: seen || far ? 'butt' : 'round', lineJoin: far ? 'bevel' : 'round', ...(seen ? { lineDash: dash } : {}) });
 }
 
 /** A colour let through. */
@@ -133,9 +136,10 @@ function markImage({ marker, marker_mm }: TileLook, stands: boolean, color: stri
   });
 }
 
-/** An area of about a pixel. */
-function speck(color: string, ghost: boolean): Style {
-  return new Style({ zIndex: 0, image: new Circle({ declutterMode: 'none', radius: ghost ? 0.7 : 0.9, fill: new Fill({ color }) }) });
+/** A point far off, or an area of about a pixel: a line of no length, by its ends. */
+function speck(kind: string, color: string, ghost: boolean, stands: boolean): Style {
+  const width = stands ? 9 : kind === 'point' ? (ghost ? 2.2 : 3) : ghost ? 1.3 : 1.7;
+  return new Style({ zIndex: stands ? 9 : kind === 'point' ? 2 : 0, stroke: new Stroke({ color, width, lineCap: kind === 'point' || stands ? 'round' : 'square' }) });
 }
 
 /** A dot by which a drawn symbol is picked up. */

@@ -15,10 +15,11 @@ const isShown = (scales: Scales | null | undefined, denominator: number): boolea
 
 /** The crossing's own records as they lie in the frame; layers left behind are not shown. */
 export function sourceTiles(crossing: CrossingState, look: SheetLayer['look'], all = false): SheetLayer {
-  const scales = new Map(crossing.sources.flatMap((s) => s.layers.map(({ profile, style }) => [`${s.name}\n${profile.name}`, styleBy(layerRule(crossing.recipe, s.name, profile.name), style).scales] as const)));
+  const styles = crossing.sources.flatMap((s) => s.layers.map(({ profile, style }) => [`${s.name}\n${profile.name}`, styleBy(layerRule(crossing.recipe, s.name, profile.name), style)] as const));
+  const scales = new Map(styles.map(([key, style]) => [key, style.scales]));
   const looks = new Map<string, ReturnType<SheetLayer['look']>>();
   return {
-    key: 'sources', address: `/api/crossings/${crossing.id}/tiles/${crossing.tileStamp}`, pickable: true,
+    key: 'sources', address: `/api/crossings/${crossing.id}/tiles/${crossing.tileStamp}`, pickable: true, labelled: styles.some(([, style]) => style.label !== null),
     look: (source) => {
       // asked for every record that is drawn
       let known = looks.get(source);

@@ -119,7 +119,8 @@ export class TagStream implements Tags {
         if (bytes[next] === 10) next++;
       }
       if (!seen || strange) {
-        if (last && e === at) return length;
+        // blanks at the very end are the beginning of a code that was cut off
+        if (last && !strange && e === length - 1) return length;
         throw this.broken(bytes, at, e);
       }
       if (negative) code = -code;
