@@ -84,8 +84,12 @@ describe('an atlas goes across', () => {
   it('every record stands in a table, ordered and filtered by the server, and a row is found on the map', async () => {
     const { page } = desk;
     await page.keyboard.press('1');
+    // the page before this one has the name as well
+    const side = page.getByRole('complementary', { name: 'Layer' });
+    await side.waitFor();
     await page.getByText('parcels', { exact: true }).first().click();
-    await page.getByRole('link', { name: 'All records as a table' }).click();
+    await side.getByText(/parcels\.shp/).waitFor();
+    await side.getByRole('link', { name: 'All records as a table' }).click();
     await page.getByText('204 records').waitFor();
     const row = (n: number): ReturnType<typeof page.getByRole> => page.getByRole('row').nth(n);
     const areas = async (): Promise<number[]> => (await Promise.all([1, 2, 3, 4].map((n) => row(n).getByRole('cell').nth(3).innerText()))).map((t) => Number(t.replace(/\s/g, '')));
@@ -94,9 +98,9 @@ describe('an atlas goes across', () => {
     await expect.poll(async () => { const a = await areas(); return a.every((v, k) => k === 0 || v >= a[k - 1]!); }).toBe(true);
     await page.getByRole('button', { name: 'LAND_AREA' }).click();
     await expect.poll(async () => { const a = await areas(); return a[0]! > 1000 && a.every((v, k) => k === 0 || v <= a[k - 1]!); }).toBe(true);
-    await page.getByLabel('Only records where').fill("STREET = 'Tern Street' AND LEASED");
+    await page.getByRole('combobox', { name: 'Only records where' }).fill("STREET = 'Tern Street' AND LEASED");
     await page.keyboard.press('Enter');
-    await page.getByText(/^\d+ of 204 records$/).waitFor();
+    await page.getByText(/^\d+ of 204 records$/).first().waitFor();
     await expect.poll(() => row(1).getByRole('cell').nth(4).innerText()).toBe('Tern Street');
     await row(1).focus();
     await page.keyboard.press('Enter');
