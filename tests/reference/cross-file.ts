@@ -5,6 +5,7 @@ import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
 import { type Deliverable, EMPTY_RECIPE, type LayerRule, type Placement, type Recipe } from '@pontrel/core/crossing/recipe';
 import { type Feed, runDeliverable, type RunResult } from '@pontrel/core/crossing/run';
 import { isReshaped, joinTables, shapedProfiles, shapeLayers, unitOfSource } from '@pontrel/core/crossing/shaped';
+import type { Crs } from '@pontrel/core/crs/crs';
 import { recogniseFormat } from '@pontrel/core/formats/index';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
@@ -20,6 +21,8 @@ export interface Gathered {
   profiler: Profiler;
   findings: Finding[];
   library: SymbolLibrary | null;
+  /** The system that it states. */
+  crs?: Crs | null;
 }
 
 /** Reads a file into memory, as a crossing would into its store. */
@@ -33,7 +36,7 @@ export async function gather(file: string): Promise<Gathered> {
     profiler.add(batch);
     batches.push(batch);
   }
-  return { name: source.name, batches, profiler, findings: findings.list(), library: open.library?.() ?? null };
+  return { name: source.name, batches, profiler, findings: findings.list(), library: open.library?.() ?? null, crs: open.facts().crs };
 }
 
 export interface Crossed {

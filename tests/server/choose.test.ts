@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { unzipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { CrossingState, FieldValue, RecordIds, RecordPage, RunProof } from '@pontrel/contract/crossing';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
@@ -87,5 +88,34 @@ describe('records that are chosen', () => {
     expect(await values('LEASED', '')).toEqual([{ value: false, count: 200 - leased }, { value: true, count: leased }].map((v) => ({ ...v, count: expect.any(Number) as number })));
     const streets = await values('STREET', 'har');
     expect(streets.map((v) => v.value)).toEqual([...new Set(all.records.map((r) => r.attributes.STREET as string))].filter((s) => /^har/i.test(s)));
+  });
+});
+
+describe('a file whose name has no extension', () => {
+  const SENT = 'zones as they were sent';
+  it('is read by what it holds, told in the report, and added to', async () => {
+    const { folder, remove } = temporaryFolder();
+    const server = await TestServer.start(`${folder}/data`);
+    const { id } = (await server.upload('api/crossings', [SENT, readFileSync(QUAY.replace(/[^/]+$/, 'zones.geojson'))])).body;
+    const state = await server.until(id, (s) => s.sources.length === 1);
+    const recipe: Recipe = { ...state.recipe, deliverables: [{ id: 'out', name: 'Archive', format: 'geopackage', crs: 'EPSG:2193', grouping: 'layer' }] };
+    await server.call('PUT', `api/crossings/${id}/recipe`, { recipe, revision: state.revision });
+    await server.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
+    const { runs: [run] } = await server.until(id, (s) => s.runs.length === 1);
+    const report = await server.bytes(`api/runs/${run!.id}/report`);
+    expect([run!.status, report.status]).toEqual(['match', 200]);
+    expect(new TextDecoder().decode(report.bytes)).toContain(SENT);
+    // the container itself, handed in without its extension, is added to
+    const zip = await server.bytes(`api/runs/${run!.id}/zip`);
+    const [name, bytes] = Object.entries(unzipSync(zip.bytes)).find(([n]) => n.endsWith('.gpkg'))!;
+    await server.upload(`api/crossings/${id}/sources`, [name.replace('.gpkg', ''), bytes]);
+    const both = await server.until(id, (s) => s.sources.length === 2);
+    const more: Recipe = { ...both.recipe, deliverables: [{ ...recipe.deliverables[0]!, name: 'More', into: both.sources[1]!.name }], sources: { [SENT]: { ...both.recipe.sources[SENT]!, layers: { [SENT]: { to: 'Zones again' } } }, [both.sources[1]!.name]: { placement: { crs: 'EPSG:2193', unit_m: null }, layers: { [SENT]: { taken: false } } } } };
+    await server.call('PUT', `api/crossings/${id}/recipe`, { recipe: more, revision: both.revision });
+    await server.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
+    const again = await server.until(id, (s) => s.runs.some((r) => r.name === 'More') || s.jobs.some((j) => j.status === 'failed'));
+    expect([again.jobs.map((j) => j.message ?? j.status), again.runs.find((r) => r.name === 'More')?.status]).toEqual([[], 'match']);
+    await server.stop();
+    remove();
   });
 });

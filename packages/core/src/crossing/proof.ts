@@ -486,8 +486,8 @@ function nearestFree(n: number, x: (m: number) => number, at: number, free: (m: 
 function sameValue(source: Value, back: Value): boolean {
   if (source === back) return true;
   if (typeof source === 'string') {
-    const trimmed = source.trimEnd();
-    return back === trimmed || (trimmed === '' && back === null);
+    const trimmed = source.replace(/ +$/, '');
+    return back === trimmed || back === source.trimEnd() || (source.trim() === '' && back === null);
   }
   return false;
 }

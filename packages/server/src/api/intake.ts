@@ -6,7 +6,8 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { MultipartFile } from '@fastify/multipart';
 import type { IntakeEntry } from '@pontrel/contract/crossing';
-import { extensionOf, FORMATS, isCompanion, isKnownName, recogniseFormat } from '@pontrel/core/formats/index';
+import { FORMATS, isCompanion, isKnownName, recogniseFormat } from '@pontrel/core/formats/index';
+import { safeExtension, storedExtension } from '../work/read-source';
 import { entrySource, zipEntries } from '@pontrel/core/formats/zip/read';
 import { Problem } from '@pontrel/core/model/problem';
 import { fileSource } from '../files/node-io';
@@ -36,7 +37,6 @@ interface Received {
   folder: string;
 }
 
-const EXTENSION = /^\.[a-z0-9]{1,8}$/;
 const ARCHIVE = '.zip';
 
 /**
@@ -126,7 +126,7 @@ class IntakeRun {
         await format.refuse?.(source);
         const companions = received.filter((r) => isCompanion(r.name) && stem(r) === stem(main) && format.companions.includes(r.extension));
         for (const c of companions) used.add(c);
-        intakes.push({ name: main.name, extension: main.extension || format.extensions[0]!, file: main.file, bytes: main.bytes, companions: companions.map((c) => ({ extension: c.extension, file: c.file })) });
+        intakes.push({ name: main.name, extension: storedExtension(main.name, format), file: main.file, bytes: main.bytes, companions: companions.map((c) => ({ extension: c.extension, file: c.file })) });
         this.log.push({ name: main.name, outcome: 'taken', message: companions.length > 0 ? `with ${companions.map((c) => c.extension).join(', ')}` : null });
       } catch (error) {
         this.refuse(main.name, error);
@@ -160,9 +160,4 @@ const MOST_TOLD = 5;
 
 function plainName(name: string): string {
   return path.posix.basename(name.replaceAll('\\', '/')).replace(/[\u0000-\u001f]/g, '').slice(0, 200) || 'unnamed';
-}
-
-function safeExtension(name: string): string {
-  const extension = extensionOf(name);
-  return EXTENSION.test(extension) ? extension : '';
 }

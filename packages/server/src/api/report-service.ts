@@ -1,6 +1,5 @@
 import { createHash } from 'node:crypto';
-import { createReadStream, existsSync } from 'node:fs';
-import { readdir } from 'node:fs/promises';
+import { createReadStream } from 'node:fs';
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Piscina } from 'piscina';
@@ -8,7 +7,7 @@ import { crsOf, placementOf, routeTo } from '@pontrel/core/crossing/placement';
 import { isTaken, layerRule } from '@pontrel/core/crossing/recipe';
 import { label } from '@pontrel/core/crs/transform';
 import { REGISTRY_VERSION } from '@pontrel/core/crs/registry/registry';
-import { extensionOf, formatById } from '@pontrel/core/formats/index';
+import { formatById } from '@pontrel/core/formats/index';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { PICTURE, type Report, type ReportFacts, reportOf } from '../report/content';
 import { reportHtml } from '../report/report-html';
@@ -16,7 +15,7 @@ import { reportPdf } from '../report/report-pdf';
 import type { Catalog, SourceRecord } from '../store/catalog';
 import type { DataFolder } from '../store/data-folder';
 import type { Picture, PictureRequest } from '../tiles/sample-picture';
-import { STORE_FILE } from '../work/read-source';
+import { mainFile, STORE_FILE, storedFiles } from '../work/read-source';
 import { FILES_FOLDER, READ_BACK_FILE } from '../work/run-deliverable';
 import { isCurrent } from './crossing-service';
 import { crsName } from './crs-names';
@@ -53,19 +52,13 @@ export class ReportService {
       files: await Promise.all(run.files.map(async (f) => ({ ...f, sha256: await sha256(path.join(folder, FILES_FOLDER, f.name)) }))),
       sources: await Promise.all(sources.map(async (s) => ({
         name: s.name, format: formatById(s.format)?.name ?? s.format, bytes: s.bytes, records: s.layers.reduce((n, l) => n + l.profile.count, 0),
-        sha256: await sha256(await this.mainFile(run.crossing, s)), placed: recipe.sources[s.name]?.placement?.crs.split('\n')[0]!.slice(0, 60) ?? 'not placed',
+        sha256: await sha256(mainFile(storedFiles(this.folder.source(run.crossing, s.id), s.name, s.format, undefined))), placed: recipe.sources[s.name]?.placement?.crs.split('\n')[0]!.slice(0, 60) ?? 'not placed',
       }))),
       picture: recipe.frame ? await this.picture(run.crossing, run.id, run.name, run.target) : null,
       way: sources.flatMap((s) => this.wayOf(s, run.crossing, run.target)),
       versions: [['Pontrel', this.version], ['EPSG dataset', REGISTRY_VERSION], ['Node.js', process.versions.node]],
     };
     return reportOf(facts);
-  }
-
-  private async mainFile(crossing: string, source: SourceRecord): Promise<string> {
-    const folder = this.folder.source(crossing, source.id);
-    const named = path.join(folder, `source${extensionOf(source.name)}`);
-    return existsSync(named) ? named : path.join(folder, (await readdir(folder)).find((f) => f.startsWith('source.'))!);
   }
 
   private async picture(crossing: string, run: string, name: string, target: string): Promise<Picture> {

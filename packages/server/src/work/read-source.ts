@@ -6,6 +6,7 @@ import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
 import { identify } from '@pontrel/core/crs/registry/identify';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
+import type { Format } from '@pontrel/core/formats/format';
 import { extensionOf, formatById, recogniseFormat } from '@pontrel/core/formats/index';
 import type { Reading } from '@pontrel/core/formats/reading';
 import type { ByteSource } from '@pontrel/core/io/bytes';
@@ -33,12 +34,27 @@ export interface StoredFiles {
   reading?: Reading | undefined;
 }
 
+/** Extensions that stored files may have, so that a name never decides what a file is called here. */
+const EXTENSION = /^\.[a-z0-9]{1,8}$/;
+
+/** The extension of a name as stored files have it; "" where it has none that is plain. */
+export function safeExtension(name: string): string {
+  const extension = extensionOf(name);
+  return EXTENSION.test(extension) ? extension : '';
+}
+
+/** The extension that the file of a source is stored with. */
+export const storedExtension = (name: string, format: Format): string => safeExtension(name) || format.extensions[0]!;
+
 /** The files of a source that was read into `folder` as a file of that format. */
 export function storedFiles(folder: string, name: string, formatId: string, reading: Reading | undefined): StoredFiles {
   const format = formatById(formatId)!;
   const companions = format.companions.filter((c) => existsSync(path.join(folder, `source${c}`)));
-  return { folder, name, extension: extensionOf(name) || format.extensions[0]!, companions, reading };
+  return { folder, name, extension: storedExtension(name, format), companions, reading };
 }
+
+/** The file itself among those of a source. */
+export const mainFile = ({ folder, extension }: Pick<StoredFiles, 'folder' | 'extension'>): string => path.join(folder, `source${extension}`);
 
 export interface ReadResult {
   format: string;
@@ -50,8 +66,8 @@ export interface ReadResult {
 export const STORE_FILE = 'features.sqlite';
 
 export function openStored(files: StoredFiles): Promise<ByteSource> {
-  const stem = files.name.slice(0, files.name.length - files.extension.length);
-  return fileSource(path.join(files.folder, `source${files.extension}`), files.name, async (extension) =>
+  const stem = files.name.slice(0, files.name.length - extensionOf(files.name).length);
+  return fileSource(mainFile(files), files.name, async (extension) =>
     files.companions.includes(extension) ? fileSource(path.join(files.folder, `source${extension}`), stem + extension) : null);
 }
 

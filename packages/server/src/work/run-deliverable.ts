@@ -9,9 +9,9 @@ import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { type Feed, runDeliverable as runInto } from '@pontrel/core/crossing/run';
 import { Problem } from '@pontrel/core/model/problem';
 import { reshaped } from '@pontrel/core/shape/reshape';
-import { extensionOf } from '@pontrel/core/formats/index';
 import { fileSource, folderAt } from '../files/node-io';
 import { FeatureStore, FeatureStoreWriter } from '../store/feature-store';
+import { mainFile, storedFiles } from './read-source';
 import { contextOf, regionFrom, shapedSource } from './shape-source';
 import { type Line, watchOver } from './watch';
 
@@ -70,7 +70,7 @@ export async function runDeliverable(request: RunRequest, line: Line): Promise<R
   const back = new FeatureStoreWriter(path.join(request.folder, READ_BACK_FILE));
   try {
     const base = deliverable.into === undefined ? undefined : request.sources.find((s) => s.name === deliverable.into);
-    const goal = base ? { ...target, base: await fileSource(path.join(path.dirname(base.store), `source${extensionOf(base.name)}`), base.name) } : target;
+    const goal = base ? { ...target, base: await fileSource(mainFile(storedFiles(path.dirname(base.store), base.name, format.id, undefined)), base.name) } : target;
     const run = await runInto(format, plan, feeds, goal, folderAt(files), watchOver(line, 'Writing'), total);
     const proof = await proveDeliverable(format, plan, feeds, run.lost, target, folderAt(files), watchOver(line, 'Proving'), total,
       { batch: (set, batch) => back.add(batch, set.name), library: (library) => back.setLibrary(library) });

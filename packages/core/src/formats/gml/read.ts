@@ -169,7 +169,8 @@ class FeatureReader {
 const firstSrs = (node: XmlNode): string | undefined => node.children.reduce<string | undefined>((found, c) => found ?? c.attributes.srsName ?? firstSrs(c), undefined);
 
 function typed(text: string, type: FieldType | undefined): Value {
-  if (type === undefined) return plainValue(text);
+  // where no schema says that it is a text, lines and indents around a value are how the file is set, not what it says
+  if (type === undefined) return plainValue(text.replace(/^\s*\n\s*|\s*\n\s*$/g, ''));
   const trimmed = text.trim();
   if (type === 'text') return text;
   if (trimmed === '') return null;
