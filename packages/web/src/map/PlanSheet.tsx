@@ -59,7 +59,7 @@ export interface PlanSheetProps {
   /** A place to go to; a new object goes there again. */
   goTo?: { x: number; y: number } | null;
   head?: ReactNode;
-  /** Stands before the prompt while something is taken. */
+  /** Stands in the place of `head` while something is taken; what is asked for then stands on the map. */
   tools?: ReactNode;
   /** Lies over the lower left corner of the map. */
   card?: ReactNode;
@@ -259,7 +259,7 @@ export function PlanSheet(props: PlanSheetProps) {
   return (
     <Flex direction="column" minH="0" minW="0" h="100%">
       <Flex align="center" gap="12px" h="44px" px="12px" flex="none">
-        <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">{taking ? <>{props.tools}<Box bg="ink" color="surface" borderRadius="sheet" px="11px" py="5px" fontWeight={550} truncate role="status">{taking.prompt}</Box></> : props.head}</Flex>
+        <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">{taking && !props.tools ? <Prompt taking={taking} /> : (taking ? props.tools : props.head)}</Flex>
         <Button size="sm" aria-pressed={measure.on} aria-keyshortcuts="m" {...(measure.on ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})} onClick={measure.toggle}><Ruler {...ICON} size={14} />Measure</Button>
         <Button size="sm" aria-pressed={telling} aria-keyshortcuts="c" {...(telling ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})} onClick={() => setTelling(!telling)}><Crosshair {...ICON} size={14} />Coordinates</Button>
         <Flex>
@@ -279,6 +279,7 @@ export function PlanSheet(props: PlanSheetProps) {
             </Box>
             <Marks views={views} marks={told && telling ? [...marks, { x: told[0], y: told[1], tone: 'oxide' as const }] : marks} line={measure.on ? measure.line : (props.outline ?? [])} vectors={props.vectors ?? []} />
             {props.swipeNames && <Swipe names={props.swipeNames} onMove={(t) => { swipeAt.current = t; mapRef.current?.render(); }} />}
+            {taking && props.tools && <Box position="absolute" left="8px" top="8px" maxW="calc(100% - 60px)" pointerEvents="none"><Prompt taking={taking} /></Box>}
             {telling && <PlaceCard crossing={crossing} frame={frame} at={told} middle={() => [views.now()?.x ?? 0, views.now()?.y ?? 0]} onClose={() => setTelling(false)} onGo={(x, y) => { setTold([x, y]); setGone({ x, y }); }} />}
             {measure.on && <MeasureCard measure={measure} frame={frame} />}
             {props.card && <Box position="absolute" left="8px" bottom="8px" maxW="320px" maxH="calc(100% - 16px)">{props.card}</Box>}
@@ -289,6 +290,11 @@ export function PlanSheet(props: PlanSheetProps) {
       </Flex>
     </Flex>
   );
+}
+
+/** What is asked for on the map. */
+function Prompt({ taking }: { taking: Taking }) {
+  return <Box bg="ink" color="surface" borderRadius="sheet" px="11px" py="5px" fontWeight={550} truncate role="status">{taking.prompt}</Box>;
 }
 
 /** Draws a layer on one side of the swipe only. */

@@ -42,7 +42,7 @@ export function useDrawnFilter(tool: Tool, frame: Crs | undefined, onFilter: (te
     const hover = (x: number, y: number): void => setPointer([x, y]);
     if (tool === 'outline') {
       return {
-        prompt: corners.length >= 3 ? 'Next corner, or the first one again' : `Corner ${corners.length + 1} of the outline`, snap, hover, cancel,
+        prompt: corners.length >= 3 ? 'Next corner, or the first one again' : `Corner ${corners.length + 1}`, snap, hover, cancel,
         take: (x, y, caught) => (caught ? done(outlineFilter(frame, corners)) : setCorners([...corners, [x, y]])),
       };
     }
