@@ -1,4 +1,4 @@
-import { mkdirSync, readdirSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync } from 'node:fs';
 import { afterAll, describe, expect, it } from 'vitest';
 import { eachPart } from '@pontrel/core/model/batch';
 import { temporaryFolder } from '../server/client';
@@ -78,6 +78,7 @@ describe('written files, opened by the standard library and shapely', () => {
     [{ container: 'kmz', points: 'symbol', symbol: 'POINT_CROSS', heights: 'absolute', extrude: 'yes', raise: 2, widths: 'metres', width_m: 3 }, ['altitudeMode absolute', 'extrude 1', 'physicalWidth 3']],
     [{ container: 'kml', heights: 'above', name: 'L {level:.2}', balloon: 'none', description: 'For the <meeting>', link: 'http://localhost/?a=1&b=2' }, ['altitudeMode relativeToGround']],
     [{ container: 'kml', shown: 'near', image: 'note' }, ['tessellate 1']],
+    [{ container: 'kml', balloon: 'text', text: 'Level {level:.2} <b>', texts: 'marks' }, ['tessellate 1']],
   ] as const)('KML with %o has its elements in the order of the schema, and fastkml finds every record with its values', async (options, modes) => {
     const path = into();
     const source = oddLayers();
@@ -93,6 +94,12 @@ describe('written files, opened by the standard library and shapely', () => {
     expect(file!.layers.Mixed!.map((r) => r.name)).toEqual('name' in options ? [null, null, null, null].map((_, k) => ['Shed 3\nŌtautahi', 'VALVE', null, null][k]) : ['Shed 3\nŌtautahi', 'VALVE', null, null]);
     if ('name' in options) expect(file!.layers.Levels!.map((r) => r.name)).toEqual(['L 3.25', 'L -0.50', 'L 0.00']);
     expect(file!.layers.Levels!.map((r) => r.parts[0]![0]![2])).toEqual([3.25, -0.5, 0].map((z) => z + ('raise' in options ? options.raise : 0)));
+    if ('text' in options) {
+      const text = readFileSync(`${path}/plan.kml`, 'utf8');
+      // a text of the fields, as letters and not as markup, and only where a record has them
+      expect([...text.matchAll(/<description>(.*?)<\/description>/g)].map((m) => m[1])).toEqual(['3.25', '-0.50', '0.00'].map((z) => `&lt;p&gt;Level ${z} &amp;lt;b&amp;gt;&lt;/p&gt;`));
+      expect(text).not.toContain('<scale>0</scale>');
+    }
     if ('shown' in options) {
       // one region for each folder with places, around all that is in it; one record names a picture
       const [zones] = [file!.layers.Zones!.flatMap((r) => r.parts.flat())];

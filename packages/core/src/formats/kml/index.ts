@@ -33,7 +33,9 @@ export const kml: Format = {
     options: [
       { id: 'container', label: 'As', kind: 'choice', choices: [{ value: 'kml', label: 'KML' }, { value: 'kmz', label: 'KMZ' }] },
       { id: 'name', label: 'Name', kind: 'text', hint: 'by a field such as name' },
-      { id: 'balloon', label: 'In the balloon', kind: 'choice', choices: [{ value: 'table', label: 'A table of all data' }, { value: 'none', label: 'Nothing' }] },
+      { id: 'balloon', label: 'In the balloon', kind: 'choice', choices: [{ value: 'table', label: 'A table of all data' }, { value: 'text', label: 'A text of fields' }, { value: 'none', label: 'Nothing' }] },
+      { id: 'text', label: 'Text', when: (v) => v.balloon === 'text', kind: 'text', hint: 'such as {NAME}: {area:.1} m²' },
+      { id: 'texts', label: 'Texts', kind: 'choice', choices: [{ value: 'labels', label: 'As labels' }, { value: 'marks', label: 'As labels with a mark' }] },
       { id: 'image', label: 'Picture by field', kind: 'text', hint: 'none' },
       { id: 'shown', label: 'Folders', kind: 'choice', choices: [{ value: 'always', label: 'Seen from anywhere' }, { value: 'near', label: 'Seen from near only' }] },
       { id: 'heights', label: 'Heights', kind: 'choice', choices: [{ value: 'ground', label: 'On the ground' }, { value: 'above', label: 'Above the ground' }, { value: 'absolute', label: 'Absolute' }] },

@@ -40,7 +40,7 @@ export const DOCUMENT_END = '</Document>\n</kml>\n';
  */
 export async function createKml(folder: FolderSink, sets: readonly TargetSet[], { stem, options, crs }: WriteContext): Promise<DeliverableWriter> {
   const styles = new Styles(options);
-  const names = template(options.name);
+  const templates = { name: template(options.name), text: options.balloon === 'text' ? template(options.text) : null };
   const files: { set: TargetSet; scratch: Scratch; sink: TextSink; id: number; extent: Bounds }[] = [];
   const pictures = { missing: 0, beside: 0 };
   for (const [k, set] of sets.entries()) {
@@ -54,7 +54,7 @@ export async function createKml(folder: FolderSink, sets: readonly TargetSet[], 
       for (let k = 0; k < n; k++) {
         featureBounds(batch, rows[k]!, box);
         join(extent, box);
-        sink.put(placemark(set, id, batch, rows[k]!, options, names, styles, pictures));
+        sink.put(placemark(set, id, batch, rows[k]!, options, templates, styles, pictures));
         if (sink.full) await sink.flush();
       }
     },
@@ -118,13 +118,13 @@ function schemaText({ name, fields }: TargetSet, id: number): string {
   return `<Schema name="${escaped(name)}" id="S${id + 1}">${fields.map((f) => `<SimpleField type="${typeOf(f)}" name="${escaped(f.to)}"/>`).join('')}</Schema>\n`;
 }
 
-function placemark(set: TargetSet, id: number, batch: FeatureBatch, i: number, options: OptionValues, names: Template | null, styles: Styles, pictures: { missing: number; beside: number }): string {
+function placemark(set: TargetSet, id: number, batch: FeatureBatch, i: number, options: OptionValues, templates: { name: Template | null; text: Template | null }, styles: Styles, pictures: { missing: number; beside: number }): string {
   const at = (name: string): Value => batch.columns.get(name)?.[i] ?? null;
-  const name = names?.of(batch, i) ?? (set.style.label ? labelled(set, set.style.label.field, at) : nameOf(at));
+  const name = templates.name?.of(batch, i) ?? (set.style.label ? labelled(set, set.style.label.field, at) : nameOf(at));
   const style = styles.of(batch.kinds[i]!, at);
   const values = set.fields.map((f): [TargetField, Value] => [f, at(f.from)]).filter(([, v]) => v !== null && v !== '');
   const data = values.map(([f, v]) => `<SimpleData name="${escaped(f.to)}">${escaped(typeof v === 'number' ? plainDecimal(v) : String(v))}</SimpleData>`).join('');
-  const told = `${pictureText(at, String(options.image ?? ''), pictures)}${options.balloon === 'table' && values.length > 0 ? tableText(values) : ''}`;
+  const told = `${pictureText(at, String(options.image ?? ''), pictures)}${templates.text ? paragraphText(templates.text.of(batch, i)) : options.balloon === 'table' && values.length > 0 ? tableText(values) : ''}`;
   const table = told === '' ? '' : `<description>${escaped(told)}</description>`;
   return `<Placemark>${name === null ? '' : `<name>${escaped(name)}</name>`}${table}${style === null ? '' : `<styleUrl>#${style}</styleUrl>`}${set.fields.length === 0 ? '' : `<ExtendedData><SchemaData schemaUrl="#S${id + 1}">${data}</SchemaData></ExtendedData>`}${geometryText(batch, i, set.heights, options)}</Placemark>\n`;
 }
@@ -183,6 +183,9 @@ function regionText(extent: Bounds, scales: Scales | null, options: OptionValues
   const [n, s, e, w] = [north, south, east, west].map((v) => plainDecimal(v, DEGREE_DECIMALS));
   return `<Region><LatLonAltBox><north>${n}</north><south>${s}</south><east>${e}</east><west>${w}</west></LatLonAltBox><Lod>${least === null ? '' : `<minLodPixels>${least}</minLodPixels>`}${most === null ? '' : `<maxLodPixels>${most}</maxLodPixels>`}</Lod></Region>\n`;
 }
+
+/** A text of fields for the balloon; nothing where a record has none of them. */
+const paragraphText = (text: string | null): string => (text === null || text.trim() === '' ? '' : `<p>${escaped(text).replaceAll('\n', '<br>')}</p>`);
 
 function tableText(values: readonly [TargetField, Value][]): string {
   return `<table>${values.map(([f, v]) => `<tr><th align="left">${escaped(f.to)}</th><td>${escaped(String(v)).replaceAll('\n', '<br>')}</td></tr>`).join('')}</table>`;
@@ -248,9 +251,9 @@ class Styles {
     return id;
   }
 
-  /** Lettering without a symbol. */
+  /** Lettering, without a symbol unless that is wanted. */
   private label(color: string | null): string {
-    return `<IconStyle><scale>0</scale></IconStyle>${color === null ? '' : `<LabelStyle><color>${colorText(color, 0)}</color></LabelStyle>`}`;
+    return `${this.options.texts === 'marks' ? (color === null ? '' : `<IconStyle><color>${colorText(color, 0)}</color></IconStyle>`) : '<IconStyle><scale>0</scale></IconStyle>'}${color === null ? '' : `<LabelStyle><color>${colorText(color, 0)}</color></LabelStyle>`}`;
   }
 
   private line(kind: number, color: string | null, transparency: number | null, at: (name: string) => Value): string {
