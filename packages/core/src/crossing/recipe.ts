@@ -45,8 +45,7 @@ export const LONGEST_FILTER = 24_000;
 const Where = z.string().max(LONGEST_FILTER);
 
 /** A filter that is kept under a name, to be used again. */
-export const Selection = z.object({ name: z.string().min(1).max(80), where: Where });
-export type Selection = z.infer<typeof Selection>;
+const Selection = z.object({ name: z.string().min(1).max(80), where: Where });
 
 /** What becomes of one layer. Absent members: taken, all entities, all fields, nothing computed, shapes as they are. */
 export const LayerRule = z.object({

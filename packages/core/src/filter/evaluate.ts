@@ -27,7 +27,7 @@ export function compileFilter(text: string, { fields, inFrame }: FilterContext =
     if (error instanceof FilterFault) return error.message;
     throw error;
   }
-  if (inFrame === null && asksWhere(condition)) return 'Where a record lies is known only once its source is placed. Place it first.';
+  if (inFrame === null && asks(condition, 'spatial')) return 'Where a record lies is known only once its source is placed. Place it first.';
   return (batch) => {
     const columns = new Map<string, (i: number) => Value>();
     let moved: FeatureBatch | undefined;
@@ -80,9 +80,6 @@ export function* namesIn(condition: Condition): Generator<{ name: string; at: nu
 }
 
 const asks = (condition: Condition, op: 'spatial' | 'record'): boolean => [...nodesOf(condition)].some((node) => node.op === op);
-
-/** Whether a condition asks where records lie. */
-export const asksWhere = (condition: Condition): boolean => asks(condition, 'spatial');
 
 /** Whether a condition knows records by their number. */
 export const asksRecord = (condition: Condition): boolean => asks(condition, 'record');

@@ -38,10 +38,3 @@ export function styleBy(rule: StyleRule, source: LayerStyle | undefined): LayerS
     scales: scales === undefined ? (source?.scales ?? null) : scales && { min: scales.min ?? null, max: scales.max ?? null },
   };
 }
-
-/** A scale in words: "1:500 to 1:10 000". */
-export function scalesText({ min, max }: Scales): string {
-  const one = (n: number): string => `1:${String(Math.round(n)).replace(/\B(?=(\d{3})+$)/g, ' ')}`;
-  if (min === null && max === null) return 'at all scales';
-  return max === null ? `from ${one(min!)} outward` : min === null ? `from ${one(max)} inward` : `${one(min)} to ${one(max)}`;
-}

@@ -53,7 +53,7 @@ export function lookOf(kind: Kind, at: (field: LookField) => Value, patternOf: (
   const color = colorAt(at('color'));
   const stroked = kind === 'line' || kind === 'polygon';
   const width_m = stroked && typeof ground === 'number' && ground > 0 ? ground : null;
-  const named = typeof block === 'string' ? (markOf(block) ?? block) : typeof mark === 'string' ? mark : null;
+  const named = typeof block === 'string' ? (markOf(block) ?? block) : typeof mark === 'string' ? markOf(mark) : null;
   return {
     kind, color,
     fill: kind === 'polygon' ? (colorAt(at('fill')) ?? color) : null,
