@@ -45,7 +45,10 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
   if (!format?.write) throw new Problem('format-unknown', `${deliverable.name}: "${deliverable.format}" is not a format that is written here.`);
   const target = crsOf(deliverable.crs);
   if (!target) throw new Problem('crs-unknown', `${deliverable.name}: ${deliverable.crs} is not in the registry. Choose another target system.`);
-  const layers = sources.flatMap((s) => s.layers.map((profile): PlannedLayer => ({ source: s.name, profile, rule: layerRule(recipe, s.name, profile.name), style: styleBy(layerRule(recipe, s.name, profile.name), s.styles?.[symbolKey(profile.name)]) })));
+  const layers = sources.flatMap((s) => s.layers.map((profile): PlannedLayer => {
+    const rule = layerRule(recipe, s.name, profile.name);
+    return { source: s.name, profile, rule, style: styleBy(rule, s.styles?.[symbolKey(profile.name)]) };
+  }));
   const unit_m = (source: string): number => unitOfSource(recipe, source);
   const sizes = (source: string): Sizes => {
     const placed = placementOf(recipe, source);

@@ -311,7 +311,7 @@ class Comparison {
 
   /** What a record is drawn with. */
   drawn(s: number, full: FeatureBatch, i: number, cursor: Cursor, { library, carrier }: Feed): void {
-    this.sets[s]!.looks?.record(full, i, library ?? null, lengthUnit(carrier.crs, carrier.unit_m), cursor.batch!, cursor.row, () => ({ record: cursor.taken + 1, ...this.at(full, i) }));
+    this.sets[s]!.looks?.record(full, i, library ?? null, carrier, cursor.batch!, cursor.row, () => ({ record: cursor.taken + 1, ...this.at(full, i) }));
   }
 
   /** Looks that did not arrive. A style that knows records by fields cannot tell those apart whose fields stayed behind, which the forecast says. */

@@ -1,8 +1,10 @@
 import { type DrawnLook, type FeatureBatch, type Kind, KINDS, ROW, type Value } from '../model/batch';
 import { type SymbolLibrary, symbolKey } from '../model/symbols';
 import { type HeldLooks, heldOf, lookMissing } from '../style/held';
+import { lengthUnit } from '../shape/sizes';
 import { markOf } from '../style/marks';
-import { type Look, LOOK_FIELDS, lookOf, saysSomething } from '../style/look';
+import { type Look, LOOK_FIELDS, lookKey, lookOf, saysSomething } from '../style/look';
+import type { Carrier } from './cross';
 
 /** A look that went in, and what its records are drawn with in the file. */
 interface Pair {
@@ -43,27 +45,22 @@ export class LooksProof {
   /** @param library what the file draws with, as far as it was read @param unit_m metres in one unit of the file's coordinates */
   constructor(private readonly held: HeldLooks, private readonly library: () => SymbolLibrary | null, private readonly unit_m: number) {}
 
-  /** @param source the record as it went in; its library and unit are those of its source */
-  record(source: FeatureBatch, i: number, library: SymbolLibrary | null, unit_m: number, back: FeatureBatch, row: number, sample: () => LookSample): void {
+  /** @param source the record as it went in, in the unit and with the library of the source that is carried */
+  record(source: FeatureBatch, i: number, library: SymbolLibrary | null, carrier: Carrier, back: FeatureBatch, row: number, sample: () => LookSample): void {
     if (source.kinds[i] === ROW) return;
-    let key = `${source.kinds[i]}`;
-    let says = false;
-    for (const field of LOOK_FIELDS) {
-      const value = source.columns.get(field)?.[i] ?? null;
-      says ||= value !== null;
-      key += `\n${String(value)}`;
-    }
-    if (!says) return;
+    const told = lookKey(source, i);
+    if (told === null) return;
+    let key = `${carrier.source}\n${told}`;
     const drawn = back.looks?.[row] ?? null;
     for (const field of LOOK_FIELDS) key += `\n${String(drawn?.[field] ?? null)}`;
     const known = this.pairs.get(key);
-    if (known && known.library === library) {
+    if (known) {
       known.count++;
       return;
     }
     if (this.pairs.size >= MOST_PAIRS) this.settle();
     const values = Object.fromEntries(LOOK_FIELDS.flatMap((f): [string, Value][] => { const v = source.columns.get(f)?.[i] ?? null; return v === null ? [] : [[f, v]]; }));
-    this.pairs.set(known ? `${key}\n${this.pairs.size}` : key, { kind: KINDS[source.kinds[i]!]!, source: values, back: drawn, library, unit_m, count: 1, first: sample() });
+    this.pairs.set(key, { kind: KINDS[source.kinds[i]!]!, source: values, back: drawn, library, unit_m: lengthUnit(carrier.crs, carrier.unit_m), count: 1, first: sample() });
   }
 
   /** Looks at the pairs that came so far. */

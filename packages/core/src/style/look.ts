@@ -1,4 +1,4 @@
-import type { Kind, Value } from '../model/batch';
+import type { FeatureBatch, Kind, Value } from '../model/batch';
 import type { LinePattern } from '../model/symbols';
 import { markOf } from './marks';
 
@@ -8,6 +8,18 @@ import { markOf } from './marks';
  */
 export const LOOK_FIELDS = ['color', 'fill', 'transparency', 'lineweight_mm', 'line_width_px', 'line_width_m', 'linetype', 'linetype_scale', 'block', 'marker', 'marker_size_mm'] as const;
 export type LookField = (typeof LOOK_FIELDS)[number];
+
+/** The same for records of a source that are drawn alike, those of other kinds apart; null for a record that says nothing of its look. */
+export function lookKey(batch: FeatureBatch, i: number): string | null {
+  let key = String(batch.kinds[i]);
+  let says = false;
+  for (const field of LOOK_FIELDS) {
+    const value = batch.columns.get(field)?.[i] ?? null;
+    says ||= value !== null;
+    key += `\n${String(value)}`;
+  }
+  return says ? key : null;
+}
 
 /** A pixel as styles that count in them have it, millimetres. Source: OGC 05-077r4 (Symbology Encoding 1.1), clause 11.1.3 (scale denominators). */
 export const SE_PIXEL_MM = 0.28;

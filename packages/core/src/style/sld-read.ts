@@ -32,8 +32,9 @@ const UOM: Record<string, number | null> = { pixel: SE_PIXEL_MM, metre: null, fo
 const ON_GROUND: Record<string, number> = { metre: 1, foot: 12 / 39.37 };
 
 /**
- * Reads a style of SLD 1.0 or 1.1. Patterns of lines are in the unit of the coordinates.
- * @param unit_m metres in that unit Of several rules that take a record the later one is drawn on top, and tells its look.
+ * Reads a style of SLD 1.0 or 1.1. Patterns of lines are in the unit of the coordinates. Of several rules
+ * that take a record the later one is drawn on top, and tells its look.
+ * @param unit_m metres in one unit of the coordinates
  * Source: OGC 02-070 (SLD 1.0.0), clauses 11 and 12; OGC 05-077r4 (Symbology Encoding 1.1.0), clauses 10 and 11; OGC 04-095, clause 8.
  * @throws Problem for what is no style
  */

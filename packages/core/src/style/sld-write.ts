@@ -7,7 +7,7 @@ import { markOf } from './marks';
 import type { Category } from './sheet';
 
 /** Source: OGC 05-077r4, clause 10.2. */
-export const METRE = 'http://www.opengeospatial.org/se/units/metre';
+const METRE = 'http://www.opengeospatial.org/se/units/metre';
 
 const px = (mm: number): string => plainDecimal(mm / SE_PIXEL_MM, 4);
 

@@ -276,7 +276,7 @@ export class FeatureStore {
   list(layer: string, { sort, descending, where }: RecordOrder, inFrame: ((batch: FeatureBatch) => FeatureBatch) | null): Uint32Array {
     const taken = where === null ? null : this.takenBy(layer, where, inFrame);
     if (taken && sort === null) return Uint32Array.from(taken);
-    const path = `$."${(sort ?? '').replaceAll('"', '\\"')}"`;
+    const path = jsonPath(sort ?? '');
     const order = sort === null ? '' : `f.attributes ->> @path IS NULL, f.attributes ->> @path ${descending ? 'DESC' : ''}, `;
     const ids = this.db.prepare<Record<string, string>, number>(`SELECT f.id FROM features f WHERE f.layer = (SELECT id FROM layers WHERE name = @layer) ORDER BY ${order}f.id`).pluck().all({ layer, ...(sort === null ? {} : { path }) });
     if (!taken) return Uint32Array.from(ids);
@@ -309,7 +309,7 @@ export class FeatureStore {
 
   /** Different values of a field of a layer, the most frequent first, of the first records; only those that begin with a text, without regard to case. */
   values(layer: string, field: string, begin: string): { value: Value; count: number }[] {
-    const path = `$."${field.replaceAll('"', '\\"')}"`;
+    const path = jsonPath(field);
     const rows = this.db.prepare<Record<string, string | number>, { value: string | number; type: string; count: number }>(
       `SELECT value, type, count(*) AS count FROM (SELECT f.attributes ->> @path AS value, json_type(f.attributes, @path) AS type FROM features f WHERE f.layer = (SELECT id FROM layers WHERE name = @layer) LIMIT ${LOOKED_THROUGH})
        WHERE value IS NOT NULL AND substr(lower(value), 1, length(@begin)) = lower(@begin) GROUP BY value, type ORDER BY count DESC, value LIMIT ${VALUES_TOLD}`).all({ layer, path, begin });
@@ -325,6 +325,9 @@ export class FeatureStore {
     return this.db.prepare<[string], number>('SELECT count(*) FROM features f JOIN layers l ON l.id = f.layer WHERE l.name = ?').pluck().get(layer) ?? 0;
   }
 }
+
+/** Where a field stands in the attributes of a record, as SQLite's JSON functions name it. */
+const jsonPath = (field: string): string => `$."${field.replaceAll('"', '\\"')}"`;
 
 function put(row: Row, builder: BatchBuilder): void {
   unpackGeometry(row.geometry, builder);

@@ -10,7 +10,7 @@ import { clipLine, clipRing } from '@pontrel/core/geometry/clip';
 import { eachPart, type FeatureBatch, KINDS, LINE, POINT, POLYGON, TEXT } from '@pontrel/core/model/batch';
 import { type SymbolLibrary, symbolKey } from '@pontrel/core/model/symbols';
 import { lengthUnit } from '@pontrel/core/shape/sizes';
-import { LOOK_FIELDS, lookOf } from '@pontrel/core/style/look';
+import { lookKey, lookOf } from '@pontrel/core/style/look';
 import { placedSymbol } from '@pontrel/core/shape/reshape';
 import { FeatureStore, type RecordBounds } from '../store/feature-store';
 import type { PlaneMap } from '@pontrel/core/placement/fit';
@@ -76,9 +76,9 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
   const pixel = (own[2] - own[0]) / (TILE_PIXELS + 2 * BUFFER);
   const found = thinned(store, own, pixel);
   const out: TileFeature[] = [];
-  const far = resolution * metresPerUnit(frame, null) >= FAR_M;
-  const ids = dots(found, store, source.name, carrier, own, pixel, (x, y) => (x < window[0] || x > window[2] || y < window[1] || y > window[3] ? null : [Math.round(((x - bounds[0]) / resolution) * STEPS), Math.round(((bounds[3] - y) / resolution) * STEPS)]), far, out);
   const frameUnit_m = metresPerUnit(frame, null);
+  const far = resolution * frameUnit_m >= FAR_M;
+  const ids = dots(found, store, source.name, carrier, own, pixel, (x, y) => (x < window[0] || x > window[2] || y < window[1] || y > window[3] ? null : [Math.round(((x - bounds[0]) / resolution) * STEPS), Math.round(((bounds[3] - y) / resolution) * STEPS)]), far, out);
   const library = store.library();
   const looks = looksOf(library, lengthUnit(carrier.crs, carrier.unit_m));
   for (const { batch, ids: own } of store.byIds(ids)) {
@@ -279,14 +279,8 @@ function featureOf(batch: FeatureBatch, i: number, id: number, { name: source, l
 function looksOf(library: SymbolLibrary | null, unit_m: number): (batch: FeatureBatch, i: number) => string | null {
   const known = new Map<string, string | null>();
   return (batch, i) => {
-    let key = String(batch.kinds[i]);
-    let says = false;
-    for (const field of LOOK_FIELDS) {
-      const value = batch.columns.get(field)?.[i] ?? null;
-      says ||= value !== null;
-      key += `\n${String(value)}`;
-    }
-    if (!says) return null;
+    const key = lookKey(batch, i);
+    if (key === null) return null;
     let told = known.get(key);
     if (told === undefined) known.set(key, (told = lookText(lookOf(KINDS[batch.kinds[i]!]!, (f) => batch.columns.get(f)?.[i] ?? null, (name) => library?.lines.get(symbolKey(name)), unit_m))));
     return told;

@@ -1,3 +1,4 @@
+import { METRES_PER_DEGREE } from '../../crs/crs';
 import { type Bounds, emptyBounds, featureBounds, join } from '../../geometry/bounds';
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink, Scratch } from '../../io/bytes';
@@ -161,8 +162,8 @@ function pictureText(at: (name: string) => Value, field: string, pictures: { mis
 /** Pixels that a folder has to fill on the screen before it is shown. Source: OGC 07-147r2, section 9.14 (Region), 9.16 (Lod). */
 const SHOWN_FROM = 128;
 
-/** Metres of a pixel on a sheet of 1 to 1, and of a degree. Source: OGC 05-077r4, clause 11.1.3; a sphere of 6 371 km. */
-const PIXEL_M = SE_PIXEL_MM / 1000, DEGREE_M = 111_195;
+/** Metres of a pixel on a sheet of 1 to 1. Source: OGC 05-077r4, clause 11.1.3. */
+const PIXEL_M = SE_PIXEL_MM / 1000;
 
 /** Metres that a region has on either side at the least: what has no area is never large enough to be shown. */
 const LEAST_REGION_M = 100;
@@ -176,8 +177,8 @@ function widened(from: number, to: number, least: number): [number, number] {
 function regionText(extent: Bounds, scales: Scales | null, options: OptionValues): string {
   if (!(extent[0] <= extent[2]) || (scales === null && options.shown !== 'near')) return '';
   const flat = Math.cos((((extent[1] + extent[3]) / 2) * Math.PI) / 180);
-  const [west, east] = widened(extent[0], extent[2], LEAST_REGION_M / DEGREE_M / Math.max(flat, 0.01)), [south, north] = widened(extent[1], extent[3], LEAST_REGION_M / DEGREE_M);
-  const side_m = Math.sqrt((east - west) * flat * (north - south)) * DEGREE_M;
+  const [west, east] = widened(extent[0], extent[2], LEAST_REGION_M / METRES_PER_DEGREE / Math.max(flat, 0.01)), [south, north] = widened(extent[1], extent[3], LEAST_REGION_M / METRES_PER_DEGREE);
+  const side_m = Math.sqrt((east - west) * flat * (north - south)) * METRES_PER_DEGREE;
   const pixelsAt = (denominator: number): number => Math.max(1, Math.round(side_m / (denominator * PIXEL_M)));
   const least = scales ? (scales.max === null ? null : pixelsAt(scales.max)) : SHOWN_FROM, most = scales?.min ? pixelsAt(scales.min) : null;
   const [n, s, e, w] = [north, south, east, west].map((v) => plainDecimal(v, DEGREE_DECIMALS));
