@@ -2,16 +2,35 @@ import { readFileSync } from 'node:fs';
 import { defineConfig } from 'vitest/config';
 
 /** SQL files are text, as in the build. */
-const sqlAsText = { name: 'sql-as-text', load: (id: string) => (id.endsWith('.sql') ? `export default ${JSON.stringify(readFileSync(id, 'utf8'))}` : undefined) };
+const sqlAsText = {
+  name: 'sql-as-text',
+  load: (id: string) => (id.endsWith('.sql') ? `export default ${JSON.stringify(readFileSync(id, 'utf8'))}` : undefined),
+};
 
 export default defineConfig({
   plugins: [sqlAsText],
   test: {
     setupFiles: ['./tests/property-seed.ts'],
     projects: [
-      { extends: true, test: { name: 'unit', isolate: false, maxWorkers: 2, include: ['packages/*/test/**/*.test.ts'], testTimeout: 60_000 } },
-      { extends: true, test: { name: 'reference', isolate: false, maxWorkers: 2, include: ['tests/**/*.test.ts'], testTimeout: 300_000, hookTimeout: 60_000 } },
-      { extends: true, test: { name: 'browser', include: ['e2e/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 120_000, fileParallelism: false } },
+      {
+        extends: true,
+        test: { name: 'unit', isolate: false, maxWorkers: 2, include: ['packages/*/test/**/*.test.ts'], testTimeout: 60_000 },
+      },
+      {
+        extends: true,
+        test: {
+          name: 'reference',
+          isolate: false,
+          maxWorkers: 2,
+          include: ['tests/**/*.test.ts'],
+          testTimeout: 300_000,
+          hookTimeout: 60_000,
+        },
+      },
+      {
+        extends: true,
+        test: { name: 'browser', include: ['e2e/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 120_000, fileParallelism: false },
+      },
     ],
   },
 });

@@ -9,7 +9,8 @@ export async function writeManyLines(file, count) {
   let seed = 7;
   const random = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
   for (let i = 0; i < count; i++) {
-    const x = 1464000 + random() * 4000, y = 5101000 + random() * 4000;
+    const x = 1464000 + random() * 4000,
+      y = 5101000 + random() * 4000;
     text += `  0\nLINE\n  5\n${(i + 256).toString(16).toUpperCase()}\n100\nAcDbEntity\n  8\nMAIN-${i % 7}\n100\nAcDbLine\n 10\n${x.toFixed(4)}\n 20\n${y.toFixed(4)}\n 30\n0.0\n 11\n${(x + random() * 30).toFixed(4)}\n 21\n${(y + random() * 30).toFixed(4)}\n 31\n0.0\n`;
     if (text.length > 1 << 20) {
       if (!out.write(text)) await once(out, 'drain');

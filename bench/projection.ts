@@ -5,11 +5,20 @@ import { compileTransform } from '@pontrel/core/crs/transform';
 
 /** Puts the grid files of a folder on the shelf. */
 export function shelve(folder: string): void {
-  addGrids(readdirSync(folder).filter((name) => name.endsWith('.gsb')).map((name) => ({ name, place: folder, bytes: () => readFileSync(`${folder}/${name}`) })));
+  addGrids(
+    readdirSync(folder)
+      .filter((name) => name.endsWith('.gsb'))
+      .map((name) => ({ name, place: folder, bytes: () => readFileSync(`${folder}/${name}`) })),
+  );
 }
 
 /** Points a second on one thread, over `count` points spread over a box of degrees. */
-export function projectionSpeed(from: string, to: string, [west, south, east, north]: [number, number, number, number], count: number): { forward: number; inverse: number } {
+export function projectionSpeed(
+  from: string,
+  to: string,
+  [west, south, east, north]: [number, number, number, number],
+  count: number,
+): { forward: number; inverse: number } {
   // the middle of the box is where the operations are chosen for
   const area = { name: '', west, south, east, north };
   const way = compileTransform(lookupCrs(from)!, lookupCrs(to)!, { area });

@@ -12,7 +12,8 @@ export const manyKinds = (times: number): string => quayDesign(1987, times);
 const RUNS = 3;
 
 async function best(work: () => Promise<number>): Promise<{ seconds: number; objects: number }> {
-  let seconds = Infinity, objects = 0;
+  let seconds = Infinity,
+    objects = 0;
   for (let k = 0; k < RUNS; k++) {
     const start = performance.now();
     objects = await work();
@@ -22,12 +23,14 @@ async function best(work: () => Promise<number>): Promise<{ seconds: number; obj
 }
 
 /** Reads a drawing from disk into records. */
-export const ourReading = (file: string): ReturnType<typeof best> => best(async () => {
-  const open = await dxf.open(await fileSource(file));
-  let n = 0;
-  for await (const batch of open.read(new Findings(), UNWATCHED)) n += batch.count;
-  return n;
-});
+export const ourReading = (file: string): ReturnType<typeof best> =>
+  best(async () => {
+    const open = await dxf.open(await fileSource(file));
+    let n = 0;
+    for await (const batch of open.read(new Findings(), UNWATCHED)) n += batch.count;
+    return n;
+  });
 
 /** The same by dxf-parser, which wants the whole text. */
-export const parserReading = (file: string): ReturnType<typeof best> => best(async () => new DxfParser().parseSync(await readFile(file, 'utf8'))!.entities.length);
+export const parserReading = (file: string): ReturnType<typeof best> =>
+  best(async () => new DxfParser().parseSync(await readFile(file, 'utf8'))!.entities.length);

@@ -22,7 +22,13 @@ describe('an atlas goes across', () => {
   it('an archive with good and bad files: what is good comes in, and of the rest it is said why not', async () => {
     const { page } = desk;
     const files = Object.fromEntries(['shp', 'shx', 'dbf', 'prj', 'cpg'].map((e) => [`town/parcels.${e}`, bytes(`parcels.${e}`)]));
-    const archive = zipSync({ ...files, 'town/zones.geojson': bytes('zones.geojson'), 'paths/coast-path.kml': bytes('coast-path.kml'), 'old/plan.dwg': new TextEncoder().encode('AC1032\0\0'), 'readme.pdf': new Uint8Array(9) });
+    const archive = zipSync({
+      ...files,
+      'town/zones.geojson': bytes('zones.geojson'),
+      'paths/coast-path.kml': bytes('coast-path.kml'),
+      'old/plan.dwg': new TextEncoder().encode('AC1032\0\0'),
+      'readme.pdf': new Uint8Array(9),
+    });
     await desk.drop({ name: 'atlas.zip', content: Buffer.from(archive) });
     await page.getByRole('heading', { name: '3 files taken in, 1 not' }).waitFor();
     await page.getByText('plan.dwg is a DWG drawing').waitFor();
@@ -30,7 +36,10 @@ describe('an atlas goes across', () => {
     await page.keyboard.press('Escape');
     await page.getByText('4 of 4 taken').waitFor();
     // a globe's numbers have their size on the ground
-    await page.getByText(/0\.\d\d × 0\.9\d km/).first().waitFor();
+    await page
+      .getByText(/0\.\d\d × 0\.9\d km/)
+      .first()
+      .waitFor();
   });
 
   it('a filter with a fault says so where it stands; one without takes what it should', async () => {
@@ -52,7 +61,10 @@ describe('an atlas goes across', () => {
   it('the archive and the file for a globe are proved, and the container has just those parcels', async () => {
     const { page } = desk;
     await page.keyboard.press('4');
-    await page.getByRole('row', { name: /parcels/ }).getByText(/not taken by the filter/).waitFor();
+    await page
+      .getByRole('row', { name: /parcels/ })
+      .getByText(/not taken by the filter/)
+      .waitFor();
     await page.getByRole('button', { name: 'Run and prove' }).click();
     await page.getByText(/records read back as they went in/).waitFor();
     await page.getByRole('button', { name: 'Add KML' }).click();
@@ -68,16 +80,33 @@ describe('an atlas goes across', () => {
     const zip = `${desk.folder}/atlas.zip`;
     await download.saveAs(zip);
     const { spawnSync } = await import('node:child_process');
-    const names = spawnSync('/usr/bin/python3', ['-c', 'import sys,zipfile; z=zipfile.ZipFile(sys.argv[1]); z.extractall(sys.argv[2]); print("\\n".join(z.namelist()))', zip, desk.folder], { encoding: 'utf8' }).stdout.trim().split('\n');
+    const names = spawnSync(
+      '/usr/bin/python3',
+      [
+        '-c',
+        'import sys,zipfile; z=zipfile.ZipFile(sys.argv[1]); z.extractall(sys.argv[2]); print("\\n".join(z.namelist()))',
+        zip,
+        desk.folder,
+      ],
+      { encoding: 'utf8' },
+    )
+      .stdout.trim()
+      .split('\n');
     expect(names.at(-1)).toBe('proof.html');
-    const [file] = python<{ head: { faults: string[] }; layers: Record<string, { properties: { LAND_AREA: number; STREET: string } }[]> }[]>('read_gis.py', { files: [`${desk.folder}/${names[0]}`] });
+    const [file] = python<
+      { head: { faults: string[] }; layers: Record<string, { properties: { LAND_AREA: number; STREET: string } }[]> }[]
+    >('read_gis.py', { files: [`${desk.folder}/${names[0]}`] });
     expect(file!.head.faults).toEqual([]);
     expect(file!.layers.parcels!.length).toBeGreaterThan(0);
     expect(file!.layers.parcels!.every((r) => r.properties.LAND_AREA > 900 && r.properties.STREET === 'Harbour Street')).toBe(true);
     const report = readFileSync(`${desk.folder}/proof.html`, 'utf8');
     expect(report).toContain('Match: nothing was lost that was not forecast');
     const { createHash } = await import('node:crypto');
-    expect(report).toContain(createHash('sha256').update(readFileSync(`${desk.folder}/${names[0]}`)).digest('hex'));
+    expect(report).toContain(
+      createHash('sha256')
+        .update(readFileSync(`${desk.folder}/${names[0]}`))
+        .digest('hex'),
+    );
     expect(report).not.toMatch(/<script|javascript:/i);
   });
 
@@ -92,15 +121,29 @@ describe('an atlas goes across', () => {
     await side.getByRole('link', { name: 'All records as a table' }).click();
     await page.getByText('204 records').waitFor();
     const row = (n: number): ReturnType<typeof page.getByRole> => page.getByRole('row').nth(n);
-    const areas = async (): Promise<number[]> => (await Promise.all([1, 2, 3, 4].map((n) => row(n).getByRole('cell').nth(3).innerText()))).map((t) => Number(t.replace(/\s/g, '')));
+    const areas = async (): Promise<number[]> =>
+      (await Promise.all([1, 2, 3, 4].map((n) => row(n).getByRole('cell').nth(3).innerText()))).map((t) => Number(t.replace(/\s/g, '')));
     await row(4).waitFor();
     await page.getByRole('button', { name: 'LAND_AREA' }).click();
-    await expect.poll(async () => { const a = await areas(); return a.every((v, k) => k === 0 || v >= a[k - 1]!); }).toBe(true);
+    await expect
+      .poll(async () => {
+        const a = await areas();
+        return a.every((v, k) => k === 0 || v >= a[k - 1]!);
+      })
+      .toBe(true);
     await page.getByRole('button', { name: 'LAND_AREA' }).click();
-    await expect.poll(async () => { const a = await areas(); return a[0]! > 1000 && a.every((v, k) => k === 0 || v <= a[k - 1]!); }).toBe(true);
+    await expect
+      .poll(async () => {
+        const a = await areas();
+        return a[0]! > 1000 && a.every((v, k) => k === 0 || v <= a[k - 1]!);
+      })
+      .toBe(true);
     await page.getByRole('combobox', { name: 'Only records where' }).fill("STREET = 'Tern Street' AND LEASED");
     await page.keyboard.press('Enter');
-    await page.getByText(/^\d+ of 204 records$/).first().waitFor();
+    await page
+      .getByText(/^\d+ of 204 records$/)
+      .first()
+      .waitFor();
     await expect.poll(() => row(1).getByRole('cell').nth(4).innerText()).toBe('Tern Street');
     await row(1).focus();
     await page.keyboard.press('Enter');

@@ -2,15 +2,30 @@ import { type Browser, chromium, type Page } from 'playwright-core';
 import { temporaryFolder, TestServer } from '../tests/server/client';
 
 /** Debian's Chromium, without anything that looks for the network. */
-export const launch = (): Promise<Browser> => chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
-});
+export const launch = (): Promise<Browser> =>
+  chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  });
 
 /** A server of its own and a page on it; errors in the page are collected. */
 export class Desk {
   readonly errors: string[] = [];
-  private constructor(readonly server: TestServer, readonly page: Page, private readonly browser: Browser, private readonly remove: () => void, readonly folder: string) {}
+  private constructor(
+    readonly server: TestServer,
+    readonly page: Page,
+    private readonly browser: Browser,
+    private readonly remove: () => void,
+    readonly folder: string,
+  ) {}
 
   static async open(): Promise<Desk> {
     const { folder, remove } = temporaryFolder();
@@ -39,11 +54,14 @@ export class Desk {
 
   /** Drops files on the page as a person does. */
   async drop(...files: { name: string; content: Buffer }[]): Promise<void> {
-    const transfer = await this.page.evaluateHandle((given) => {
-      const data = new DataTransfer();
-      for (const { name, base64 } of given) data.items.add(new File([Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))], name));
-      return data;
-    }, files.map(({ name, content }) => ({ name, base64: content.toString('base64') })));
+    const transfer = await this.page.evaluateHandle(
+      (given) => {
+        const data = new DataTransfer();
+        for (const { name, base64 } of given) data.items.add(new File([Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))], name));
+        return data;
+      },
+      files.map(({ name, content }) => ({ name, base64: content.toString('base64') })),
+    );
     await this.page.dispatchEvent('body', 'dragenter', { dataTransfer: transfer });
     await this.page.dispatchEvent('body', 'dragover', { dataTransfer: transfer });
     await this.page.dispatchEvent('body', 'drop', { dataTransfer: transfer });

@@ -4,7 +4,10 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { QUAY } from '../tests/server/client';
 import { Desk } from './browser';
 
-const parcels = ['shp', 'shx', 'dbf', 'prj', 'cpg'].map((e) => ({ name: `parcels.${e}`, content: readFileSync(path.join(path.dirname(QUAY), `parcels.${e}`)) }));
+const parcels = ['shp', 'shx', 'dbf', 'prj', 'cpg'].map((e) => ({
+  name: `parcels.${e}`,
+  content: readFileSync(path.join(path.dirname(QUAY), `parcels.${e}`)),
+}));
 
 /** Records are chosen in the table, on the map and by a filter, kept under a name, and are what crosses. */
 describe('records are chosen', () => {
@@ -33,7 +36,10 @@ describe('records are chosen', () => {
     await page.keyboard.press('Tab');
     expect(await filter.inputValue()).toBe("STREET = 'Harbour Street' ");
     await page.keyboard.press('Enter');
-    await page.getByText(/^\d+ of 204 records$/).first().waitFor();
+    await page
+      .getByText(/^\d+ of 204 records$/)
+      .first()
+      .waitFor();
     await page.getByRole('button', { name: 'All records' }).click();
   });
 
@@ -46,7 +52,10 @@ describe('records are chosen', () => {
     await page.mouse.down();
     await page.mouse.move(box.x + box.width * 0.6, box.y + box.height * 0.6, { steps: 5 });
     await page.mouse.up();
-    await page.getByText(/^\d+ of 204 records$/).first().waitFor();
+    await page
+      .getByText(/^\d+ of 204 records$/)
+      .first()
+      .waitFor();
     expect(await page.getByRole('combobox', { name: 'Only records where' }).inputValue()).toMatch(/^S_INTERSECTS\(geometry, BBOX\(/);
     const ticks = page.getByRole('checkbox', { name: /^Choose / });
     await ticks.nth(0).click();

@@ -7,14 +7,29 @@ import { writePrj } from '@pontrel/core/crs/definitions/wkt1';
 import { Desk } from './browser';
 
 /** Parcels in a grid, each of seven corners and its first one again. */
-const ACROSS = 600, DOWN = 500, PARCELS = ACROSS * DOWN, VERTICES = 8;
-const CORNERS = [[0, 0], [0, 11], [0, 22], [9, 24], [18, 22], [18, 11], [18, 0], [0, 0]] as const;
-const WEST = 1_450_000, SOUTH = 5_090_000;
+const ACROSS = 600,
+  DOWN = 500,
+  PARCELS = ACROSS * DOWN,
+  VERTICES = 8;
+const CORNERS = [
+  [0, 0],
+  [0, 11],
+  [0, 22],
+  [9, 24],
+  [18, 22],
+  [18, 11],
+  [18, 0],
+  [0, 0],
+] as const;
+const WEST = 1_450_000,
+  SOUTH = 5_090_000;
 
 /** A shapefile of 300 000 parcels: its files by extension. Source: "Shapefile Technical Description", 1998; dBASE III. */
 function county(): Record<string, Buffer> {
-  const content = 44 + 4 + 16 * VERTICES, record = 8 + content;
-  const shp = Buffer.alloc(100 + PARCELS * record), shx = Buffer.alloc(100 + 8 * PARCELS);
+  const content = 44 + 4 + 16 * VERTICES,
+    record = 8 + content;
+  const shp = Buffer.alloc(100 + PARCELS * record),
+    shx = Buffer.alloc(100 + 8 * PARCELS);
   const dbf = Buffer.alloc(32 + 32 + 32 + 1 + PARCELS * 21 + 1, ' ');
   const head = (b: Buffer): void => {
     b.writeInt32BE(9994, 0);
@@ -30,14 +45,19 @@ function county(): Record<string, Buffer> {
   dbf.writeUInt32LE(PARCELS, 4);
   dbf.writeUInt16LE(97, 8);
   dbf.writeUInt16LE(21, 10);
-  [['PARCEL', 'C', 12], ['AREA', 'N', 8]].forEach(([name, type, width], k) => {
+  [
+    ['PARCEL', 'C', 12],
+    ['AREA', 'N', 8],
+  ].forEach(([name, type, width], k) => {
     dbf.write(name as string, 32 + 32 * k, 'latin1');
     dbf.write(type as string, 32 + 32 * k + 11, 'latin1');
     dbf[32 + 32 * k + 16] = width as number;
   });
   dbf[96] = 0x0d;
   for (let k = 0; k < PARCELS; k++) {
-    const at = 100 + k * record, x = WEST + 20 * (k % ACROSS), y = SOUTH + 26 * Math.floor(k / ACROSS);
+    const at = 100 + k * record,
+      x = WEST + 20 * (k % ACROSS),
+      y = SOUTH + 26 * Math.floor(k / ACROSS);
     shp.writeInt32BE(k + 1, at);
     shp.writeInt32BE(content / 2, at + 4);
     shp.writeInt32LE(5, at + 8);
@@ -61,13 +81,18 @@ function county(): Record<string, Buffer> {
 async function longestTasks(session: CDPSession, work: () => Promise<void>): Promise<{ tasks: number; longest_ms: number[] }> {
   const events: { name: string; tdur?: number; pid: number; tid: number; args?: { name?: string } }[] = [];
   session.on('Tracing.dataCollected', ({ value }) => events.push(...(value as unknown as typeof events)));
-  await session.send('Tracing.start', { transferMode: 'ReportEvents', traceConfig: { includedCategories: ['toplevel', 'disabled-by-default-devtools.timeline', '__metadata'] } });
+  await session.send('Tracing.start', {
+    transferMode: 'ReportEvents',
+    traceConfig: { includedCategories: ['toplevel', 'disabled-by-default-devtools.timeline', '__metadata'] },
+  });
   await work();
   const done = new Promise((resolve) => session.once('Tracing.tracingComplete', resolve));
   await session.send('Tracing.end');
   await done;
   const main = new Set(events.filter((e) => e.name === 'thread_name' && e.args?.name === 'CrRendererMain').map((e) => `${e.pid} ${e.tid}`));
-  const tasks = events.filter((e) => e.name === 'RunTask' && e.tdur !== undefined && main.has(`${e.pid} ${e.tid}`)).map((e) => e.tdur! / 1000);
+  const tasks = events
+    .filter((e) => e.name === 'RunTask' && e.tdur !== undefined && main.has(`${e.pid} ${e.tid}`))
+    .map((e) => e.tdur! / 1000);
   return { tasks: tasks.length, longest_ms: tasks.sort((a, b) => b - a).slice(0, 5) };
 }
 
@@ -78,7 +103,12 @@ describe('300 000 parcels with 2.4 million vertices', () => {
   beforeAll(async () => {
     desk = await Desk.open();
     const files = county();
-    id = (await desk.server.upload('api/crossings', ...Object.entries(files).map(([e, content]): [string, Uint8Array] => [`county.${e}`, content]))).body.id;
+    id = (
+      await desk.server.upload(
+        'api/crossings',
+        ...Object.entries(files).map(([e, content]): [string, Uint8Array] => [`county.${e}`, content]),
+      )
+    ).body.id;
     await desk.server.until(id, (s) => s.sources.length === 1, 300_000);
   }, 400_000);
   afterAll(() => desk.close());
@@ -87,13 +117,20 @@ describe('300 000 parcels with 2.4 million vertices', () => {
   const firstPicture = async (): Promise<number> => {
     const { page } = desk;
     await page.goto(`${desk.server.address}crossings/${id}/place`);
-    await page.waitForFunction(() => [...document.querySelectorAll<HTMLCanvasElement>('[class^="sheet-"] canvas')].some((c) => {
-      if (c.width === 0) return false;
-      const { data } = c.getContext('2d')!.getImageData(0, 0, c.width, c.height);
-      for (let k = 3; k < data.length; k += 4) if (data[k]! > 0) return true;
-      return false;
-    }), undefined, { polling: 50 });
-    return page.evaluate(() => performance.now() - (performance.getEntriesByType('navigation')[0] as PerformanceNavigationTiming).loadEventEnd);
+    await page.waitForFunction(
+      () =>
+        [...document.querySelectorAll<HTMLCanvasElement>('[class^="sheet-"] canvas')].some((c) => {
+          if (c.width === 0) return false;
+          const { data } = c.getContext('2d')!.getImageData(0, 0, c.width, c.height);
+          for (let k = 3; k < data.length; k += 4) if (data[k]! > 0) return true;
+          return false;
+        }),
+      undefined,
+      { polling: 50 },
+    );
+    return page.evaluate(
+      () => performance.now() - (performance.getEntriesByType('navigation')[0] as PerformanceNavigationTiming).loadEventEnd,
+    );
   };
 
   /** Drags the map to and fro, and zooms in and out. */
@@ -125,7 +162,10 @@ describe('300 000 parcels with 2.4 million vertices', () => {
       goes.push({ seen_ms, ...(await longestTasks(session, moveAbout)) });
       await session.detach();
     }
-    for (const { seen_ms, tasks, longest_ms } of goes) console.log(`first picture after ${Math.round(seen_ms)} ms; ${tasks} tasks while it was moved, the longest of ${longest_ms.map((t) => t.toFixed(0)).join(', ')} ms`);
+    for (const { seen_ms, tasks, longest_ms } of goes)
+      console.log(
+        `first picture after ${Math.round(seen_ms)} ms; ${tasks} tasks while it was moved, the longest of ${longest_ms.map((t) => t.toFixed(0)).join(', ')} ms`,
+      );
     expect(Math.min(...goes.map((g) => g.tasks))).toBeGreaterThan(200);
     expect(good()).toBe(true);
     expect(desk.errors).toEqual([]);
@@ -133,10 +173,15 @@ describe('300 000 parcels with 2.4 million vertices', () => {
 
   it('go into a container and read back as they were, within a gigabyte', async () => {
     const state = await desk.server.state(id);
-    const recipe = { ...state.recipe, deliverables: [{ id: 'out', name: 'County', format: 'geopackage', crs: 'EPSG:4167', grouping: 'layer' as const }] };
+    const recipe = {
+      ...state.recipe,
+      deliverables: [{ id: 'out', name: 'County', format: 'geopackage', crs: 'EPSG:4167', grouping: 'layer' as const }],
+    };
     await desk.server.call<CrossingState>('PUT', `api/crossings/${id}/recipe`, { recipe, revision: state.revision });
     await desk.server.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
-    const { runs: [run] } = await desk.server.until(id, (s) => s.runs.length === 1 || s.jobs.some((j) => j.status === 'failed'), 300_000);
+    const {
+      runs: [run],
+    } = await desk.server.until(id, (s) => s.runs.length === 1 || s.jobs.some((j) => j.status === 'failed'), 300_000);
     expect([run!.status, run!.records]).toEqual(['match', { in: PARCELS, out: PARCELS }]);
     // the most that was ever resident, of the server and all its workers
     const peak_kB = Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${desk.server.child.pid}/status`, 'utf8'))![1]);

@@ -14,9 +14,21 @@ async function unpack(download: Download, folder: string): Promise<string[]> {
   const zip = path.join(folder, 'out.zip');
   await download.saveAs(zip);
   const target = path.join(folder, 'unpacked');
-  const result = spawnSync('/usr/bin/python3', ['-c', 'import sys,zipfile; z=zipfile.ZipFile(sys.argv[1]); assert z.testzip() is None; z.extractall(sys.argv[2]); print("\\n".join(z.namelist()))', zip, target], { encoding: 'utf8' });
+  const result = spawnSync(
+    '/usr/bin/python3',
+    [
+      '-c',
+      'import sys,zipfile; z=zipfile.ZipFile(sys.argv[1]); assert z.testzip() is None; z.extractall(sys.argv[2]); print("\\n".join(z.namelist()))',
+      zip,
+      target,
+    ],
+    { encoding: 'utf8' },
+  );
   expect(result.stderr).toBe('');
-  return result.stdout.trim().split('\n').map((name) => path.join(target, name));
+  return result.stdout
+    .trim()
+    .split('\n')
+    .map((name) => path.join(target, name));
 }
 
 describe('a drawing goes across, by mouse', () => {
@@ -55,7 +67,10 @@ describe('a drawing goes across, by mouse', () => {
     actions++; // add
     await page.getByRole('button', { name: 'Add shapefile' }).click();
     const forecast = page.getByRole('table', { name: 'Forecast' });
-    await forecast.getByRole('row', { name: /QUAY-COPING/ }).getByText('4 × 3DSOLID is not read and stays behind').waitFor();
+    await forecast
+      .getByRole('row', { name: /QUAY-COPING/ })
+      .getByText('4 × 3DSOLID is not read and stays behind')
+      .waitFor();
     await page.getByText('quay_edge.shp').waitFor();
 
     actions++; // run
@@ -111,11 +126,17 @@ describe('a drawing goes across, by mouse', () => {
     await page.getByTestId('scale').waitFor();
     // close in on a bollard
     const box = (await map.boundingBox())!;
-    const bollard = (await desk.server.call<{ records: { at: number[] }[] }>('GET', `api/crossings/${desk.id}/sources/${(await desk.server.state(desk.id)).sources[0]!.id}/records?layer=BOLLARD&limit=33`)).body.records[16]!;
+    const bollard = (
+      await desk.server.call<{ records: { at: number[] }[] }>(
+        'GET',
+        `api/crossings/${desk.id}/sources/${(await desk.server.state(desk.id)).sources[0]!.id}/records?layer=BOLLARD&limit=33`,
+      )
+    ).body.records[16]!;
     const [e, n] = [bollard.at[0]! / 1000, bollard.at[1]! / 1000];
     const extent = (await desk.server.state(desk.id)).frameExtent!;
     const perPixel = Math.max((extent[2] - extent[0]) / (box.width - 48), (extent[3] - extent[1]) / (box.height - 48));
-    const x = box.x + box.width / 2 + (e - (extent[0] + extent[2]) / 2) / perPixel, y = box.y + box.height / 2 - (n - (extent[1] + extent[3]) / 2) / perPixel;
+    const x = box.x + box.width / 2 + (e - (extent[0] + extent[2]) / 2) / perPixel,
+      y = box.y + box.height / 2 - (n - (extent[1] + extent[3]) / 2) / perPixel;
     await page.mouse.move(x, y);
     for (let i = 0; i < 5; i++) {
       await page.mouse.wheel(0, -240);
@@ -340,7 +361,19 @@ describe('by keyboard only', () => {
     for (let i = 0; i < 120; i++) {
       const hit = await desk.page.evaluate(() => {
         const e = document.activeElement as HTMLElement;
-        return { role: e.getAttribute('role') ?? { BUTTON: 'button', A: 'link', INPUT: (e as HTMLInputElement).type === 'checkbox' ? 'checkbox' : (e as HTMLInputElement).type === 'radio' ? 'radio' : 'textbox', SELECT: 'combobox' }[e.tagName] ?? '', name: e.getAttribute('aria-label') ?? e.textContent ?? '' };
+        return {
+          role:
+            e.getAttribute('role') ??
+            {
+              BUTTON: 'button',
+              A: 'link',
+              INPUT:
+                (e as HTMLInputElement).type === 'checkbox' ? 'checkbox' : (e as HTMLInputElement).type === 'radio' ? 'radio' : 'textbox',
+              SELECT: 'combobox',
+            }[e.tagName] ??
+            '',
+          name: e.getAttribute('aria-label') ?? e.textContent ?? '',
+        };
       });
       if (hit.role === role && name.test(hit.name)) return;
       await desk.page.keyboard.press('Tab');

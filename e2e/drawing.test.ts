@@ -31,7 +31,11 @@ describe('a drawing is shaped and delivered as a drawing', () => {
 
   const shapeOf = async (layer: string): Promise<void> => {
     await desk.page.keyboard.press('3');
-    await desk.page.getByRole('button', { name: new RegExp(`^${layer} `) }).or(desk.page.getByRole('button', { name: layer, exact: true })).first().click();
+    await desk.page
+      .getByRole('button', { name: new RegExp(`^${layer} `) })
+      .or(desk.page.getByRole('button', { name: layer, exact: true }))
+      .first()
+      .click();
     await desk.page.getByRole('heading', { name: 'Goes into' }).waitFor();
   };
 
@@ -63,7 +67,10 @@ describe('a drawing is shaped and delivered as a drawing', () => {
 
   it('two layers go into one, with what tells them apart on every record', async () => {
     const { page } = desk;
-    for (const [layer, kind] of [['VALVE', 'valve'], ['MANHOLE', 'manhole']] as const) {
+    for (const [layer, kind] of [
+      ['VALVE', 'valve'],
+      ['MANHOLE', 'manhole'],
+    ] as const) {
       await shapeOf(layer);
       await page.getByLabel(`Layer that ${layer} goes into`).fill('FITTINGS');
       await page.keyboard.press('Enter');
@@ -84,15 +91,24 @@ describe('a drawing is shaped and delivered as a drawing', () => {
     await page.keyboard.press('Enter');
     await page.getByRole('radio', { name: 'R2018' }).check();
     await page.getByLabel('Area of interest').selectOption({ label: 'What quay-design.dxf covers' });
-    await page.getByRole('table', { name: 'Forecast' }).getByRole('row', { name: /LEASE-TEXT/ }).getByText('7 texts given to objects as a field').waitFor();
+    await page
+      .getByRole('table', { name: 'Forecast' })
+      .getByRole('row', { name: /LEASE-TEXT/ })
+      .getByText('7 texts given to objects as a field')
+      .waitFor();
     await page.getByRole('button', { name: 'Run and prove' }).click();
     await page.getByText(/records read back as they went in/).waitFor();
     const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Download zip' }).click()]);
     const zip = `${desk.folder}/drawing.zip`;
     await download.saveAs(zip);
     const { spawnSync } = await import('node:child_process');
-    expect(spawnSync('/usr/bin/python3', ['-c', 'import sys,zipfile; zipfile.ZipFile(sys.argv[1]).extractall(sys.argv[2])', zip, desk.folder]).status).toBe(0);
-    const name = spawnSync('/usr/bin/python3', ['-c', 'import sys,zipfile; print(zipfile.ZipFile(sys.argv[1]).namelist()[0])', zip], { encoding: 'utf8' }).stdout.trim();
+    expect(
+      spawnSync('/usr/bin/python3', ['-c', 'import sys,zipfile; zipfile.ZipFile(sys.argv[1]).extractall(sys.argv[2])', zip, desk.folder])
+        .status,
+    ).toBe(0);
+    const name = spawnSync('/usr/bin/python3', ['-c', 'import sys,zipfile; print(zipfile.ZipFile(sys.argv[1]).namelist()[0])', zip], {
+      encoding: 'utf8',
+    }).stdout.trim();
     const [found] = python<Written[]>('read_written.py', { files: [`${desk.folder}/${name}`] });
     expect(found!.errors.concat(found!.fixes)).toEqual([]);
     expect(found!.crs).toEqual([2193, true]);
@@ -109,14 +125,30 @@ describe('a drawing is shaped and delivered as a drawing', () => {
 
   it('an area is drawn on the map, corner by corner, with the mouse and with keys', async () => {
     const { page } = desk;
-    const records = async (): Promise<number> => Number((await page.getByRole('button', { name: /DXF drawing/ }).first().innerText()).split('\n').find((line) => line.endsWith(' records'))!.replace(/\D/g, ''));
+    const records = async (): Promise<number> =>
+      Number(
+        (
+          await page
+            .getByRole('button', { name: /DXF drawing/ })
+            .first()
+            .innerText()
+        )
+          .split('\n')
+          .find((line) => line.endsWith(' records'))!
+          .replace(/\D/g, ''),
+      );
     const all = await records();
     await page.getByLabel('Area of interest').selectOption('drawn');
     await page.getByText('Corner 1 of the area').waitFor();
     const map = page.getByRole('application');
     const box = (await map.boundingBox())!;
     // the eastern half, the last corner set by keyboard in the middle of the map
-    for (const [k, [x, y]] of ([[0.98, 0.02], [0.5, 0.02]] as const).entries()) {
+    for (const [k, [x, y]] of (
+      [
+        [0.98, 0.02],
+        [0.5, 0.02],
+      ] as const
+    ).entries()) {
       await page.mouse.click(box.x + x * box.width, box.y + y * box.height);
       await page.getByText(k === 0 ? '1 corner' : '2 corners').waitFor();
     }
@@ -125,7 +157,11 @@ describe('a drawing is shaped and delivered as a drawing', () => {
     await page.getByText('3 corners').waitFor();
     await page.getByRole('button', { name: 'Take back' }).click();
     await page.getByText('2 corners').waitFor();
-    for (const [x, y] of [[0.5, 0.98], [0.98, 0.98], [0.98, 0.02]] as const) {
+    for (const [x, y] of [
+      [0.5, 0.98],
+      [0.98, 0.98],
+      [0.98, 0.02],
+    ] as const) {
       await page.mouse.click(box.x + x * box.width, box.y + y * box.height);
       await page.waitForTimeout(100);
     }
@@ -143,7 +179,10 @@ describe('a drawing is shaped and delivered as a drawing', () => {
     await page.getByLabel('Area of interest').selectOption('box');
     await page.getByLabel('West, south, east and north of the box').fill('0 0 10 10');
     await page.keyboard.press('Enter');
-    await page.getByRole('row', { name: /BOLLARD/ }).getByText('33 outside the area of interest').waitFor();
+    await page
+      .getByRole('row', { name: /BOLLARD/ })
+      .getByText('33 outside the area of interest')
+      .waitFor();
     expect(await page.getByRole('button', { name: /^Run (and prove|again)$/ }).isDisabled()).toBe(true);
   });
 });

@@ -33,20 +33,47 @@ describe('every page', () => {
     const wanted = night ? 'Night colours' : 'Day colours';
     if (await page.getByRole('button', { name: wanted }).isVisible()) await page.getByRole('button', { name: wanted }).click();
     // with a record picked, so that what can be done with it is there
-    if (place === 'records') await page.getByRole('checkbox', { name: /^Choose / }).first().check();
+    if (place === 'records')
+      await page
+        .getByRole('checkbox', { name: /^Choose / })
+        .first()
+        .check();
     await page.waitForTimeout(500);
   };
 
-  it.each(['home', ...STAGES, ...BESIDE].flatMap((place) => [[place, 'day'], [place, 'night']]))('%s by %s meets WCAG 2.2 AA as far as axe-core can tell', async (place, time) => {
+  it.each(
+    ['home', ...STAGES, ...BESIDE].flatMap((place) => [
+      [place, 'day'],
+      [place, 'night'],
+    ]),
+  )('%s by %s meets WCAG 2.2 AA as far as axe-core can tell', async (place, time) => {
     await open(place!, time === 'night');
     await desk.page.evaluate(AXE);
-    const violations = await desk.page.evaluate(async () => (await (window as unknown as { axe: { run(options: unknown): Promise<{ violations: unknown[] }> } }).axe.run({ runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })).violations) as Violation[];
-    expect(violations.map((v) => `${v.id}: ${v.help}: ${v.nodes.slice(0, 4).map((n) => `${n.target.join(' ')} (${n.failureSummary.split('\n')[1]?.trim()})`).join('; ')}`)).toEqual([]);
+    const violations = (await desk.page.evaluate(
+      async () =>
+        (
+          await (window as unknown as { axe: { run(options: unknown): Promise<{ violations: unknown[] }> } }).axe.run({
+            runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'],
+          })
+        ).violations,
+    )) as Violation[];
+    expect(
+      violations.map(
+        (v) =>
+          `${v.id}: ${v.help}: ${v.nodes
+            .slice(0, 4)
+            .map((n) => `${n.target.join(' ')} (${n.failureSummary.split('\n')[1]?.trim()})`)
+            .join('; ')}`,
+      ),
+    ).toEqual([]);
   });
 
   it.each([...STAGES, ...BESIDE])('%s fits 1280 x 800 without the page scrolling', async (stage) => {
     await open(stage, false);
-    const { wide, high } = await desk.page.evaluate(() => ({ wide: document.documentElement.scrollWidth, high: document.documentElement.scrollHeight }));
+    const { wide, high } = await desk.page.evaluate(() => ({
+      wide: document.documentElement.scrollWidth,
+      high: document.documentElement.scrollHeight,
+    }));
     expect([wide, high]).toEqual([1280, 800]);
   });
 });

@@ -5,11 +5,17 @@ import { SURVEY } from '../tests/server/client';
 import { Desk } from './browser';
 
 /** A plot of ground and a wall on a local grid, as lines between corners and marks at them; one stray point far off. */
-const CORNERS: [number, number][] = [[1000, 2000], [1800, 2050], [1750, 2700], [950, 2600]];
+const CORNERS: [number, number][] = [
+  [1000, 2000],
+  [1800, 2050],
+  [1750, 2700],
+  [950, 2600],
+];
 const EXTENT = [950, 2000, 1800, 2700] as const;
 const siteDrawing = (): Buffer => {
   const groups: (string | number)[] = [0, 'SECTION', 2, 'ENTITIES'];
-  const line = (layer: string, [x1, y1]: readonly [number, number], [x2, y2]: readonly [number, number]): void => void groups.push(0, 'LINE', 8, layer, 10, x1, 20, y1, 30, 0, 11, x2, 21, y2, 31, 0);
+  const line = (layer: string, [x1, y1]: readonly [number, number], [x2, y2]: readonly [number, number]): void =>
+    void groups.push(0, 'LINE', 8, layer, 10, x1, 20, y1, 30, 0, 11, x2, 21, y2, 31, 0);
   const point = (layer: string, [x, y]: readonly [number, number]): void => void groups.push(0, 'POINT', 8, layer, 10, x, 20, y, 30, 0);
   CORNERS.forEach((c, i) => {
     line('PLOT', c, CORNERS[(i + 1) % 4]!);
@@ -25,7 +31,10 @@ const siteDrawing = (): Buffer => {
 async function onScreen(page: Page, [x, y]: readonly [number, number]): Promise<[number, number]> {
   const box = (await page.getByRole('application', { name: /Map/ }).boundingBox())!;
   const resolution = Math.max((EXTENT[2] - EXTENT[0]) / (box.width - 48), (EXTENT[3] - EXTENT[1]) / (box.height - 48));
-  return [box.x + box.width / 2 + (x - (EXTENT[0] + EXTENT[2]) / 2) / resolution, box.y + box.height / 2 - (y - (EXTENT[1] + EXTENT[3]) / 2) / resolution];
+  return [
+    box.x + box.width / 2 + (x - (EXTENT[0] + EXTENT[2]) / 2) / resolution,
+    box.y + box.height / 2 - (y - (EXTENT[1] + EXTENT[3]) / 2) / resolution,
+  ];
 }
 
 describe('Place', () => {
@@ -72,8 +81,12 @@ describe('Place', () => {
     const page = await start('site.dxf', siteDrawing());
     await choose(page, '2193');
     await page.getByText('Control points', { exact: true }).click();
-    const k = 0.3048, turn = 0.35;
-    const there = ([x, y]: readonly [number, number]): [number, number] => [1463_700 + k * (x * Math.cos(turn) - y * Math.sin(turn)), 5101_400 + k * (x * Math.sin(turn) + y * Math.cos(turn))];
+    const k = 0.3048,
+      turn = 0.35;
+    const there = ([x, y]: readonly [number, number]): [number, number] => [
+      1463_700 + k * (x * Math.cos(turn) - y * Math.sin(turn)),
+      5101_400 + k * (x * Math.sin(turn) + y * Math.cos(turn)),
+    ];
     await page.getByRole('button', { name: 'Paste' }).click();
     const onLine = [0, 100, 200].map((d, i) => `L${i} ${d} ${d} ${there([d, d]).join(' ')}`).join('\n');
     await page.getByLabel('Pairs to paste').fill(onLine);
@@ -86,7 +99,9 @@ describe('Place', () => {
     await page.getByLabel('Kind of fit').selectOption({ label: 'Similarity, from 2 points' });
     await page.getByRole('button', { name: 'Paste' }).click();
     // the third one is half a metre off
-    await page.getByLabel('Pairs to paste').fill(CORNERS.map((c, i) => [`P${i + 1}`, ...c, ...there(c).map((v) => v + (i === 2 ? 0.5 : 0))].join(' ')).join('\n'));
+    await page
+      .getByLabel('Pairs to paste')
+      .fill(CORNERS.map((c, i) => [`P${i + 1}`, ...c, ...there(c).map((v) => v + (i === 2 ? 0.5 : 0))].join(' ')).join('\n'));
     await page.getByRole('button', { name: 'Add these pairs' }).click();
     const result = page.getByRole('group', { name: 'Result of the fit' });
     // an error v of one mark of n leaves a sum of squares of v^2 (1 - h), with its leverage h = 1/n + r^2 / sum r^2
@@ -130,7 +145,10 @@ describe('Place', () => {
     await choose(page, '2193');
     await page.getByText('Known distance', { exact: true }).click();
     const measure = async (again: boolean): Promise<void> => {
-      await page.getByRole('button', { name: again ? 'Measure again' : 'Measure', exact: true }).first().click();
+      await page
+        .getByRole('button', { name: again ? 'Measure again' : 'Measure', exact: true })
+        .first()
+        .click();
       await page.getByText('Click one end of the distance').waitFor();
       await page.waitForTimeout(700);
       await page.mouse.click(...(await onScreen(page, [1200, 2200])));

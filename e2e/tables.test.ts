@@ -8,7 +8,8 @@ const DATA = path.dirname(QUAY);
 const bytes = (name: string): Buffer => readFileSync(path.join(DATA, name));
 
 const HOLDERS = `parcel,holder,rent\n${Array.from({ length: 150 }, (_, k) => `AV-${String(k + 1).padStart(5, '0')},holder ${k % 9},${k * 12.5}`).join('\n')}\nAV-99999,nobody,0\n`;
-const CORNERS = 'lot no east north\n7 1 1464012.40 5101530.25\n7 2 1464044.10 5101527.90\n7 3 1464041.75 5101496.00\n7 4 1464010.20 5101498.40\n';
+const CORNERS =
+  'lot no east north\n7 1 1464012.40 5101530.25\n7 2 1464044.10 5101527.90\n7 3 1464041.75 5101496.00\n7 4 1464010.20 5101498.40\n';
 
 /** Tables: corner points that are typed, rows joined by a key, values and measures in other words and units, rules taken over. */
 describe('tables go across', () => {
@@ -17,7 +18,11 @@ describe('tables go across', () => {
     desk = await Desk.open();
     await desk.page.goto(desk.server.address);
     await desk.page.getByText('No crossing yet').waitFor();
-    await desk.drop(...['shp', 'shx', 'dbf', 'prj', 'cpg'].map((e) => ({ name: `parcels.${e}`, content: bytes(`parcels.${e}`) })), { name: 'zones.geojson', content: bytes('zones.geojson') }, { name: 'holders.csv', content: Buffer.from(HOLDERS) });
+    await desk.drop(
+      ...['shp', 'shx', 'dbf', 'prj', 'cpg'].map((e) => ({ name: `parcels.${e}`, content: bytes(`parcels.${e}`) })),
+      { name: 'zones.geojson', content: bytes('zones.geojson') },
+      { name: 'holders.csv', content: Buffer.from(HOLDERS) },
+    );
     await desk.page.getByText('3 of 3 taken').waitFor();
   });
   afterAll(() => desk.close());
@@ -77,18 +82,32 @@ describe('tables go across', () => {
 
   it('the rules are taken over into the next crossing, with what does not fit told before', async () => {
     const { page } = desk;
-    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save the rules as a recipe' }).click()]);
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'Save the rules as a recipe' }).click(),
+    ]);
     const recipe = await download.path();
     await page.goto(desk.server.address);
     await desk.drop(...['shp', 'shx', 'dbf', 'prj', 'cpg'].map((e) => ({ name: `parcels.${e}`, content: bytes(`parcels.${e}`) })));
     await page.getByText('1 of 1 taken').waitFor();
-    const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.getByRole('button', { name: 'Take rules from a recipe' }).click()]);
+    const [chooser] = await Promise.all([
+      page.waitForEvent('filechooser'),
+      page.getByRole('button', { name: 'Take rules from a recipe' }).click(),
+    ]);
     await chooser.setFiles(recipe);
     await page.getByRole('heading', { name: 'Not all of these rules fit' }).waitFor();
     await page.getByText('The table holders of holders.csv, which it is joined with, is not here.').waitFor();
     await page.getByRole('button', { name: 'Take these rules' }).click();
-    await page.getByRole('link', { name: /Deliver/ }).first().getByText('1 deliverable').waitFor();
+    await page
+      .getByRole('link', { name: /Deliver/ })
+      .first()
+      .getByText('1 deliverable')
+      .waitFor();
     await page.keyboard.press('Control+z');
-    await page.getByRole('link', { name: /Deliver/ }).first().getByText('none yet').waitFor();
+    await page
+      .getByRole('link', { name: /Deliver/ })
+      .first()
+      .getByText('none yet')
+      .waitFor();
   });
 });

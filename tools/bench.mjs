@@ -28,18 +28,37 @@ try {
 
   console.log(`A drawing of ${LINES} lines (${megabytes.toFixed(0)} MB) from EPSG:2193 into a shapefile in EPSG:2126`);
   const peak = 'data:text/javascript,process.on("exit",()=>console.error("peak",process.resourceUsage().maxRSS))';
-  let ours = Infinity, memory = 0;
+  let ours = Infinity,
+    memory = 0;
   for (let k = 0; k < 3; k++) {
     const start = performance.now();
-    const { stdout, stderr } = run(process.execPath, ['--import', peak, 'dist/cli.mjs', 'convert', drawing, path.join(folder, 'ours.shp'), '--from', 'EPSG:2193', '--to', 'EPSG:2126', '--json']);
+    const { stdout, stderr } = run(process.execPath, [
+      '--import',
+      peak,
+      'dist/cli.mjs',
+      'convert',
+      drawing,
+      path.join(folder, 'ours.shp'),
+      '--from',
+      'EPSG:2193',
+      '--to',
+      'EPSG:2126',
+      '--json',
+    ]);
     ours = Math.min(ours, (performance.now() - start) / 1000);
     memory = Math.max(memory, Number(/peak (\d+)/.exec(stderr)[1]) / 1024);
     const { proof } = JSON.parse(stdout);
     if (proof.status !== 'match' || proof.records.out !== LINES) throw new Error('The crossing was not proved; its speed means nothing.');
   }
-  const theirs = JSON.parse(run(PYTHON, ['bench/reference_crossing.py', drawing, path.join(folder, 'theirs.shp'), 'EPSG:2193', 'EPSG:2126']).stdout);
-  console.log(`  Pontrel, read, written and proved   ${ours.toFixed(2)} s, ${(megabytes / ours).toFixed(1)} MB/s, at most ${memory.toFixed(0)} MB of memory (best of 3)`);
-  console.log(`  ezdxf + pyproj + pyshp, not proved  ${theirs.all.toFixed(2)} s (read ${theirs.read.toFixed(1)}, carry ${theirs.carry.toFixed(1)}, write ${theirs.write.toFixed(1)})`);
+  const theirs = JSON.parse(
+    run(PYTHON, ['bench/reference_crossing.py', drawing, path.join(folder, 'theirs.shp'), 'EPSG:2193', 'EPSG:2126']).stdout,
+  );
+  console.log(
+    `  Pontrel, read, written and proved   ${ours.toFixed(2)} s, ${(megabytes / ours).toFixed(1)} MB/s, at most ${memory.toFixed(0)} MB of memory (best of 3)`,
+  );
+  console.log(
+    `  ezdxf + pyproj + pyshp, not proved  ${theirs.all.toFixed(2)} s (read ${theirs.read.toFixed(1)}, carry ${theirs.carry.toFixed(1)}, write ${theirs.write.toFixed(1)})`,
+  );
   console.log(`  ratio ${(theirs.all / ours).toFixed(1)}\n`);
 
   const PARCELS = 300_000;
@@ -47,25 +66,53 @@ try {
   run(PYTHON, ['bench/reference_parcels.py', 'make', county, String(PARCELS)]);
   console.log(`${PARCELS} parcels (${(PARCELS * 8) / 1e6} million vertices) from a shapefile into a GeoPackage`);
   const begun = performance.now();
-  const crossed = run(process.execPath, ['--import', peak, 'dist/cli.mjs', 'convert', `${county}.shp`, path.join(folder, 'county.gpkg'), '--from', 'EPSG:2193', '--json']);
+  const crossed = run(process.execPath, [
+    '--import',
+    peak,
+    'dist/cli.mjs',
+    'convert',
+    `${county}.shp`,
+    path.join(folder, 'county.gpkg'),
+    '--from',
+    'EPSG:2193',
+    '--json',
+  ]);
   const seconds = (performance.now() - begun) / 1000;
   const parcels = JSON.parse(crossed.stdout).proof;
-  if (parcels.status !== 'match' || parcels.records.out !== PARCELS) throw new Error('The crossing was not proved; its speed means nothing.');
+  if (parcels.status !== 'match' || parcels.records.out !== PARCELS)
+    throw new Error('The crossing was not proved; its speed means nothing.');
   const plain = JSON.parse(run(PYTHON, ['bench/reference_parcels.py', 'cross', county, path.join(folder, 'theirs.sqlite')]).stdout).cross;
-  console.log(`  Pontrel, with index, read back and proved  ${seconds.toFixed(1)} s, at most ${(Number(/peak (\d+)/.exec(crossed.stderr)[1]) / 1024).toFixed(0)} MB of memory`);
+  console.log(
+    `  Pontrel, with index, read back and proved  ${seconds.toFixed(1)} s, at most ${(Number(/peak (\d+)/.exec(crossed.stderr)[1]) / 1024).toFixed(0)} MB of memory`,
+  );
   console.log(`  pyshp + sqlite3, no index, not proved      ${plain.toFixed(1)} s; ratio ${(plain / seconds).toFixed(1)}\n`);
 
   const reading = path.join(root, 'dist', 'bench-reading.mjs');
-  await esbuild.build({ ...nodeOptions, entryPoints: ['bench/reading.ts'], outdir: undefined, outExtension: undefined, outfile: reading, sourcemap: false });
+  await esbuild.build({
+    ...nodeOptions,
+    entryPoints: ['bench/reading.ts'],
+    outdir: undefined,
+    outExtension: undefined,
+    outfile: reading,
+    sourcemap: false,
+  });
   const { manyKinds, ourReading, parserReading } = await import(pathToFileURL(reading));
   const kinds = path.join(folder, 'kinds.dxf');
   writeFileSync(kinds, manyKinds(60));
-  for (const [name, file] of [['lines only', drawing], ['blocks, polylines, texts, hatches', kinds]]) {
+  for (const [name, file] of [
+    ['lines only', drawing],
+    ['blocks, polylines, texts, hatches', kinds],
+  ]) {
     const size = statSync(file).size / 1e6;
-    const mine = await ourReading(file), parser = await parserReading(file);
+    const mine = await ourReading(file),
+      parser = await parserReading(file);
     const ezdxf = JSON.parse(run(PYTHON, ['bench/reference_reading.py', file]).stdout);
-    console.log(`Reading ${size.toFixed(0)} MB of drawing, ${name}: Pontrel ${(size / mine.seconds).toFixed(1)} MB/s (${mine.objects} records), dxf-parser ${(size / parser.seconds).toFixed(1)} MB/s, ezdxf ${(size / ezdxf.seconds).toFixed(2)} MB/s`);
-    console.log(`  ratio ${(parser.seconds / mine.seconds).toFixed(1)} to dxf-parser, ${(ezdxf.seconds / mine.seconds).toFixed(0)} to ezdxf`);
+    console.log(
+      `Reading ${size.toFixed(0)} MB of drawing, ${name}: Pontrel ${(size / mine.seconds).toFixed(1)} MB/s (${mine.objects} records), dxf-parser ${(size / parser.seconds).toFixed(1)} MB/s, ezdxf ${(size / ezdxf.seconds).toFixed(2)} MB/s`,
+    );
+    console.log(
+      `  ratio ${(parser.seconds / mine.seconds).toFixed(1)} to dxf-parser, ${(ezdxf.seconds / mine.seconds).toFixed(0)} to ezdxf`,
+    );
   }
   rmSync(reading, { force: true });
   const HUGE = 4_100_000;
@@ -75,11 +122,20 @@ try {
   const { stdout: seen, stderr: told } = run(process.execPath, ['--import', peak, 'dist/cli.mjs', 'inspect', huge, '--json']);
   const counted = JSON.parse(seen).sources[0].layers.reduce((n, l) => n + l.count, 0);
   if (counted !== HUGE) throw new Error(`Only ${counted} of ${HUGE} lines were read.`);
-  console.log(`A drawing of ${(statSync(huge).size / 1e6).toFixed(0)} MB with ${HUGE} objects: inspected in ${((performance.now() - before) / 1000).toFixed(1)} s, at most ${(Number(/peak (\d+)/.exec(told)[1]) / 1024).toFixed(0)} MB of memory\n`);
+  console.log(
+    `A drawing of ${(statSync(huge).size / 1e6).toFixed(0)} MB with ${HUGE} objects: inspected in ${((performance.now() - before) / 1000).toFixed(1)} s, at most ${(Number(/peak (\d+)/.exec(told)[1]) / 1024).toFixed(0)} MB of memory\n`,
+  );
   rmSync(huge);
 
   const built = path.join(folder, 'projection.mjs');
-  await esbuild.build({ ...nodeOptions, entryPoints: ['bench/projection.ts'], outdir: undefined, outExtension: undefined, outfile: built, sourcemap: false });
+  await esbuild.build({
+    ...nodeOptions,
+    entryPoints: ['bench/projection.ts'],
+    outdir: undefined,
+    outExtension: undefined,
+    outfile: built,
+    sourcemap: false,
+  });
   const { projectionSpeed, shelve } = await import(pathToFileURL(built));
   shelve(`${root}packages/core/grids`);
   const POINTS = 1_000_000;
@@ -91,7 +147,10 @@ try {
     const mine = projectionSpeed(from, to, box, POINTS);
     const proj = JSON.parse(run(PYTHON, ['bench/reference_projection.py', from, to, ...box.map(String), String(POINTS)]).stdout);
     console.log(`${name}, points a second, one thread each`);
-    for (const way of ['forward', 'inverse']) console.log(`  ${way}  Pontrel ${(mine[way] / 1e6).toFixed(2)} M, pyproj ${(proj[way] / 1e6).toFixed(2)} M, ratio ${(mine[way] / proj[way]).toFixed(1)}`);
+    for (const way of ['forward', 'inverse'])
+      console.log(
+        `  ${way}  Pontrel ${(mine[way] / 1e6).toFixed(2)} M, pyproj ${(proj[way] / 1e6).toFixed(2)} M, ratio ${(mine[way] / proj[way]).toFixed(1)}`,
+      );
   }
 } finally {
   rmSync(folder, { recursive: true, force: true });

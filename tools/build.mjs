@@ -4,15 +4,36 @@ import { fileURLToPath } from 'node:url';
 import esbuild from 'esbuild';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
-const ENTRIES = { cli: 'packages/cli/src/main.ts', server: 'packages/server/src/main.ts', worker: 'packages/server/src/work/worker.ts', demo: 'packages/demo/src/main.ts' };
+const ENTRIES = {
+  cli: 'packages/cli/src/main.ts',
+  server: 'packages/server/src/main.ts',
+  worker: 'packages/server/src/work/worker.ts',
+  demo: 'packages/demo/src/main.ts',
+};
 
 /** Packages of node_modules stay outside the bundle; ours go in. */
-const external = { name: 'external', setup: (b) => b.onResolve({ filter: /^[^./]/ }, (a) => (a.path.startsWith('@pontrel/') || a.kind === 'entry-point' ? null : { path: a.path, external: true })) };
+const external = {
+  name: 'external',
+  setup: (b) =>
+    b.onResolve({ filter: /^[^./]/ }, (a) =>
+      a.path.startsWith('@pontrel/') || a.kind === 'entry-point' ? null : { path: a.path, external: true },
+    ),
+};
 
 /** The esbuild options for everything that Node runs; `npm run dev` watches with the same. */
 export const nodeOptions = {
-  absWorkingDir: root, entryPoints: ENTRIES, bundle: true, platform: 'node', target: 'node20', format: 'esm', outdir: 'dist', outExtension: { '.js': '.mjs' },
-  sourcemap: 'linked', plugins: [external], loader: { '.sql': 'text' }, logLevel: 'warning',
+  absWorkingDir: root,
+  entryPoints: ENTRIES,
+  bundle: true,
+  platform: 'node',
+  target: 'node20',
+  format: 'esm',
+  outdir: 'dist',
+  outExtension: { '.js': '.mjs' },
+  sourcemap: 'linked',
+  plugins: [external],
+  loader: { '.sql': 'text' },
+  logLevel: 'warning',
 };
 
 /** Grid files lie beside what reads them. */

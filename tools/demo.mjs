@@ -8,7 +8,10 @@ ensurePackages();
 ensureBuild();
 const files = ensureDemoData();
 
-const { child, address } = await startServer([...(values.port ? ['--port', values.port] : []), ...(values.data ? ['--data', values.data] : [])]);
+const { child, address } = await startServer([
+  ...(values.port ? ['--port', values.port] : []),
+  ...(values.data ? ['--data', values.data] : []),
+]);
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal));
 child.on('exit', (code) => process.exit(code ?? 0));
 run(process.execPath, ['dist/demo.mjs', 'seed', files, address]);

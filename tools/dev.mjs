@@ -23,7 +23,16 @@ async function restart() {
 
 const context = await esbuild.context({
   ...nodeOptions,
-  plugins: [...nodeOptions.plugins, { name: 'restart', setup: (b) => b.onEnd((result) => { if (result.errors.length === 0) restarting = restarting.then(restart).catch((error) => console.error(error.message)); }) }],
+  plugins: [
+    ...nodeOptions.plugins,
+    {
+      name: 'restart',
+      setup: (b) =>
+        b.onEnd((result) => {
+          if (result.errors.length === 0) restarting = restarting.then(restart).catch((error) => console.error(error.message));
+        }),
+    },
+  ],
 });
 await context.watch();
 

@@ -29,7 +29,10 @@ export function ensurePackages() {
     console.error(`Pontrel needs Node.js 20.19 or later; this is ${process.version}.`);
     process.exit(1);
   }
-  const wanted = createHash('sha256').update(readFileSync(at('package-lock.json'))).update(process.version).digest('hex');
+  const wanted = createHash('sha256')
+    .update(readFileSync(at('package-lock.json')))
+    .update(process.version)
+    .digest('hex');
   const stamp = at('node_modules', '.pontrel-lock');
   if (upToDate(stamp, wanted)) return;
   console.log('Installing packages from the lock file; the first time this takes some minutes.');
@@ -68,7 +71,9 @@ export function ensureBuild() {
 /** Writes the demo files; the same seed always gives the same bytes, so they are made again whenever the generator changed. */
 export function ensureDemoData() {
   const folder = at('packages/demo/data');
-  const wanted = createHash('sha256').update(readFileSync(at('dist/demo.mjs'))).digest('hex');
+  const wanted = createHash('sha256')
+    .update(readFileSync(at('dist/demo.mjs')))
+    .digest('hex');
   const stamp = path.join(folder, '.stamp');
   if (upToDate(stamp, wanted)) return folder;
   mkdirSync(folder, { recursive: true });

@@ -9,7 +9,20 @@ const PYTHON = ['/usr/bin/python3', ['-c', 'import ezdxf, shapefile, pyproj, num
 const DEBIAN = [
   { packages: ['poppler-utils'], there: () => existsSync('/usr/bin/pdftotext') },
   { packages: ['chromium'], there: () => existsSync('/usr/bin/chromium') },
-  { packages: ['python3-ezdxf', 'python3-pyshp', 'python3-pyproj', 'python3-numpy', 'python3-shapely', 'python3-fastkml', 'python3-gpxpy', 'python3-openpyxl', 'proj-data'], there: () => existsSync(PYTHON[0]) && spawnSync(...PYTHON).status === 0 },
+  {
+    packages: [
+      'python3-ezdxf',
+      'python3-pyshp',
+      'python3-pyproj',
+      'python3-numpy',
+      'python3-shapely',
+      'python3-fastkml',
+      'python3-gpxpy',
+      'python3-openpyxl',
+      'proj-data',
+    ],
+    there: () => existsSync(PYTHON[0]) && spawnSync(...PYTHON).status === 0,
+  },
 ];
 
 function ensureDebianPackages() {
@@ -18,7 +31,9 @@ function ensureDebianPackages() {
   const isRoot = process.getuid?.() === 0;
   if (isRoot && existsSync('/usr/bin/apt-get')) {
     console.log(`Installing Debian packages for the checks: ${missing.join(' ')}`);
-    const apt = (...args) => spawnSync('apt-get', args, { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }).status === 0;
+    const apt = (...args) =>
+      spawnSync('apt-get', args, { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
+        .status === 0;
     apt('update', '-qq');
     if (apt('install', '-y', '-qq', '--no-install-recommends', ...missing) && DEBIAN.every((d) => d.there())) return;
   }
@@ -43,7 +58,10 @@ const bin = (name) => path.join(root, 'node_modules', '.bin', name);
 function tests(project) {
   console.log(`\n== ${project} tests`);
   const report = path.join(output, `${project}.json`);
-  spawnSync(bin('vitest'), ['run', '--project', project, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`], { cwd: root, stdio: 'inherit' });
+  spawnSync(bin('vitest'), ['run', '--project', project, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`], {
+    cwd: root,
+    stdio: 'inherit',
+  });
   if (!existsSync(report)) {
     counts.failed++;
     return;
@@ -51,7 +69,8 @@ function tests(project) {
   const { numPassedTests, numFailedTests, numTotalTests, testResults } = JSON.parse(readFileSync(report, 'utf8'));
   counts.passed += numPassedTests;
   // a file that could not be loaded has no tests to count
-  counts.failed += numFailedTests + testResults.filter((r) => r.status === 'failed' && r.assertionResults.every((a) => a.status !== 'failed')).length;
+  counts.failed +=
+    numFailedTests + testResults.filter((r) => r.status === 'failed' && r.assertionResults.every((a) => a.status !== 'failed')).length;
   if (numTotalTests === 0) counts.failed++;
 }
 

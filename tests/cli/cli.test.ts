@@ -20,7 +20,9 @@ describe('pontrel inspect', () => {
     const water = source.layers.find((l: { name: string }) => l.name === 'WATER-MAIN');
     expect(water).toMatchObject({ count: 169, kinds: { point: 0, line: 169, polygon: 0, text: 0 } });
     expect(water.fields).toContainEqual({ name: 'handle', type: 'text' });
-    expect(source.layers.find((l: { name: string }) => l.name === 'BOLLARD').fields.map((f: { name: string }) => f.name)).toEqual(expect.arrayContaining(['block', 'block_angle', 'scale_x', 'BOLLARD_ID', 'INSTALLATION_CREW']));
+    expect(source.layers.find((l: { name: string }) => l.name === 'BOLLARD').fields.map((f: { name: string }) => f.name)).toEqual(
+      expect.arrayContaining(['block', 'block_angle', 'scale_x', 'BOLLARD_ID', 'INSTALLATION_CREW']),
+    );
     expect(source.findings).toContainEqual(expect.objectContaining({ code: 'dxf-entity-not-read', severity: 'caution', count: 4 }));
   });
 });
@@ -47,11 +49,28 @@ describe('pontrel convert', () => {
 
   it('writes one set a kind into the named file, and proves it', () => {
     const out = path.join(folder, 'one', 'quay.shp');
-    const { status, json } = pontrel('convert', QUAY, out, '--from', 'EPSG:2193', '--layer', 'WATER-MAIN', '--layer', 'VALVE', '--chord', '0.02');
+    const { status, json } = pontrel(
+      'convert',
+      QUAY,
+      out,
+      '--from',
+      'EPSG:2193',
+      '--layer',
+      'WATER-MAIN',
+      '--layer',
+      'VALVE',
+      '--chord',
+      '0.02',
+    );
     expect(status).toBe(0);
-    expect(json.outputs).toEqual([{ path: path.join(folder, 'one', 'quay_line.shp'), format: 'shapefile', layers: [{ name: 'quay_line', count: 169 }] }, { path: path.join(folder, 'one', 'quay_point.shp'), format: 'shapefile', layers: [{ name: 'quay_point', count: 66 }] }]);
+    expect(json.outputs).toEqual([
+      { path: path.join(folder, 'one', 'quay_line.shp'), format: 'shapefile', layers: [{ name: 'quay_line', count: 169 }] },
+      { path: path.join(folder, 'one', 'quay_point.shp'), format: 'shapefile', layers: [{ name: 'quay_point', count: 66 }] },
+    ]);
     expect(json.proof).toMatchObject({ status: 'match', records: { in: 235, out: 235 }, differences: [] });
-    expect(readdirSync(path.join(folder, 'one')).sort()).toEqual(['line', 'point'].flatMap((k) => ['cpg', 'dbf', 'prj', 'shp', 'shx', 'sidecar', 'sld'].map((e) => `quay_${k}.${e}`)));
+    expect(readdirSync(path.join(folder, 'one')).sort()).toEqual(
+      ['line', 'point'].flatMap((k) => ['cpg', 'dbf', 'prj', 'shp', 'shx', 'sidecar', 'sld'].map((e) => `quay_${k}.${e}`)),
+    );
     // what was written is read again as a source, its system known by content
     const again = pontrel('inspect', path.join(folder, 'one', 'quay_line.shp')).json.sources[0];
     expect(again.crs).toEqual({ id: 'EPSG:2193', name: 'NZGD2000 / New Zealand Transverse Mercator 2000', origin: 'declared' });
@@ -61,12 +80,29 @@ describe('pontrel convert', () => {
   it('runs the rules of a crossing on the next revision of its file, and says what of them no longer fits', () => {
     const recipe = path.join(folder, 'recipe.json');
     const rules = {
-      version: 1, frame: { crs: 'EPSG:2193' }, chord_m: 0.005,
-      sources: { 'quay-design.dxf': { placement: { crs: 'EPSG:2193', unit_m: 0.001 }, layers: {
-        'TITLE-BLOCK': { taken: false }, VALVE: { where: "VALVE_STATE = 'shut'", to: 'VALVES {VALVE_STATE}', fields: { NO_SUCH: { taken: false } } }, GONE: { taken: false }, BOLLARD: { blocks: { 'BOLLARD-T': 'apart' } },
-      } } },
+      version: 1,
+      frame: { crs: 'EPSG:2193' },
+      chord_m: 0.005,
+      sources: {
+        'quay-design.dxf': {
+          placement: { crs: 'EPSG:2193', unit_m: 0.001 },
+          layers: {
+            'TITLE-BLOCK': { taken: false },
+            VALVE: { where: "VALVE_STATE = 'shut'", to: 'VALVES {VALVE_STATE}', fields: { NO_SUCH: { taken: false } } },
+            GONE: { taken: false },
+            BOLLARD: { blocks: { 'BOLLARD-T': 'apart' } },
+          },
+        },
+      },
       deliverables: [
-        { id: 'a', name: 'Council upload', format: 'geopackage', crs: 'EPSG:2126', grouping: 'layer', area: { kind: 'layer', source: 'quay-design.dxf', layer: 'LEASE-PARCEL' } },
+        {
+          id: 'a',
+          name: 'Council upload',
+          format: 'geopackage',
+          crs: 'EPSG:2126',
+          grouping: 'layer',
+          area: { kind: 'layer', source: 'quay-design.dxf', layer: 'LEASE-PARCEL' },
+        },
         { id: 'b', name: 'For the globe', format: 'kml', crs: 'EPSG:4326', grouping: 'layer', options: { container: 'kmz' } },
       ],
     };
@@ -76,14 +112,25 @@ describe('pontrel convert', () => {
     const out = path.join(folder, 'handed-over');
     const { status, json } = pontrel('convert', revision, out, '--recipe', recipe);
     expect([status, json.proof.status, json.proof.differences.filter((d: { expected: boolean }) => !d.expected)]).toEqual([0, 'match', []]);
-    expect(json.outputs.map((o: { path: string }) => path.relative(out, o.path))).toEqual(['council_upload/council_upload.gpkg', 'for_the_globe/for_the_globe.kmz']);
-    const counts = (k: number): Record<string, number> => Object.fromEntries(json.outputs[k].layers.map((l: { name: string; count: number }) => [l.name, l.count]));
+    expect(json.outputs.map((o: { path: string }) => path.relative(out, o.path))).toEqual([
+      'council_upload/council_upload.gpkg',
+      'for_the_globe/for_the_globe.kmz',
+    ]);
+    const counts = (k: number): Record<string, number> =>
+      Object.fromEntries(json.outputs[k].layers.map((l: { name: string; count: number }) => [l.name, l.count]));
     const shut = readFileSync(QUAY, 'utf8').match(/\r?\n\s*1\r?\nshut\r?\n/g)!.length;
     expect([counts(1)['VALVES shut'], counts(1).BOLLARD, counts(1)['TITLE-BLOCK']]).toEqual([shut, 99, undefined]);
     // only what lies in the leases crosses into the container
     expect(counts(0)['LEASE-PARCEL']).toBe(7);
-    expect(json.outputs[0].layers.reduce((n: number, l: { count: number }) => n + l.count, 0)).toBeLessThan(json.outputs[1].layers.reduce((n: number, l: { count: number }) => n + l.count, 0));
-    expect(json.findings.filter((f: { code: string }) => /^recipe-(layer|field|source)/.test(f.code)).map((f: { message: string }) => f.message)).toEqual(['A rule is about a field NO_SUCH, which no record has.', 'The recipe has rules for a layer GONE, which is not in this source any more.']);
+    expect(json.outputs[0].layers.reduce((n: number, l: { count: number }) => n + l.count, 0)).toBeLessThan(
+      json.outputs[1].layers.reduce((n: number, l: { count: number }) => n + l.count, 0),
+    );
+    expect(
+      json.findings.filter((f: { code: string }) => /^recipe-(layer|field|source)/.test(f.code)).map((f: { message: string }) => f.message),
+    ).toEqual([
+      'A rule is about a field NO_SUCH, which no record has.',
+      'The recipe has rules for a layer GONE, which is not in this source any more.',
+    ]);
     writeFileSync(recipe, JSON.stringify({ ...rules, chord_m: -1 }));
     expect(pontrel('convert', revision, out, '--recipe', recipe)).toMatchObject({ status: 1, json: { error: { code: 'recipe-unread' } } });
   });
@@ -102,9 +149,17 @@ describe('pontrel convert', () => {
   });
 
   it.each([
-    [['convert', QUAY, 'x.shp'], 1, 'crs-not-stated', /states no coordinate system.*--from/], [['convert', QUAY, 'x.shp', '--from', 'EPSG:99999'], 1, 'crs-unknown', /EPSG:99999 is not in the registry/],
-    [['inspect', 'no-such.dxf'], 1, 'file-missing', /no-such\.dxf is not there/], [['convert', QUAY, 'x.xyz', '--from', 'EPSG:2193'], 2, 'usage', /format of x\.xyz is not known/],
-    [['convert', QUAY, 'x.shp', '--from', 'EPSG:2193', '--chord', 'wide'], 2, 'usage', /--chord wants a length/], [['convert', QUAY, 'x.shp', '--from', 'EPSG:2193', '--layer', 'NONE'], 1, 'layer-unknown', /no layer "NONE". The layers are: QUAY-EDGE/],
+    [['convert', QUAY, 'x.shp'], 1, 'crs-not-stated', /states no coordinate system.*--from/],
+    [['convert', QUAY, 'x.shp', '--from', 'EPSG:99999'], 1, 'crs-unknown', /EPSG:99999 is not in the registry/],
+    [['inspect', 'no-such.dxf'], 1, 'file-missing', /no-such\.dxf is not there/],
+    [['convert', QUAY, 'x.xyz', '--from', 'EPSG:2193'], 2, 'usage', /format of x\.xyz is not known/],
+    [['convert', QUAY, 'x.shp', '--from', 'EPSG:2193', '--chord', 'wide'], 2, 'usage', /--chord wants a length/],
+    [
+      ['convert', QUAY, 'x.shp', '--from', 'EPSG:2193', '--layer', 'NONE'],
+      1,
+      'layer-unknown',
+      /no layer "NONE". The layers are: QUAY-EDGE/,
+    ],
     [['fly'], 2, 'usage', /no command "fly"/],
   ])('%j ends with %i and says why', (args, exit, code, message) => {
     const { status, json } = pontrel(...args);
@@ -120,7 +175,11 @@ describe('memory', () => {
     await writeManyLines(file, 500_000);
     expect(statSync(file).size).toBeGreaterThan(60e6);
     const peak = 'data:text/javascript,process.on("exit",()=>console.error("peak",process.resourceUsage().maxRSS))';
-    const result = spawnSync(process.execPath, ['--import', peak, CLI, 'convert', file, path.join(folder, 'lines.shp'), '--from', 'EPSG:2193', '--to', 'EPSG:2126', '--json'], { encoding: 'utf8' });
+    const result = spawnSync(
+      process.execPath,
+      ['--import', peak, CLI, 'convert', file, path.join(folder, 'lines.shp'), '--from', 'EPSG:2193', '--to', 'EPSG:2126', '--json'],
+      { encoding: 'utf8' },
+    );
     const kilobytes = Number(/peak (\d+)/.exec(result.stderr)![1]);
     console.log(`peak resident memory ${Math.round(kilobytes / 1024)} MB`);
     expect(JSON.parse(result.stdout).proof).toMatchObject({ status: 'match', records: { in: 500_000, out: 500_000 } });
@@ -153,13 +212,25 @@ describe('pontrel crs', () => {
     const file = path.join(folder, 'other-name.prj');
     writeFileSync(file, crs('', 'show', 'EPSG:2193', '--as', 'prj').text.replace(/PROJCS\["[^"]*"/, 'PROJCS["Something"'));
     expect(crs('', 'identify', file, '--json').json.matches[0]).toMatchObject({ id: 'EPSG:2193', confidence: 90 });
-    expect(crs('', 'find', '--extent', '1463700,5101000,1464400,5102000', '--near', '171.3,-44.2', '--json').json.candidates[0].id).toBe('EPSG:2193');
-    expect(crs('', 'find', '--extent', '-72000,-2847400,-71900,-2847300', '--near', '28.3,-25.7', '--json').json.candidates.some((c: any) => c.id === 'EPSG:2053' && c.numbers.turned)).toBe(true);
+    expect(crs('', 'find', '--extent', '1463700,5101000,1464400,5102000', '--near', '171.3,-44.2', '--json').json.candidates[0].id).toBe(
+      'EPSG:2193',
+    );
+    expect(
+      crs('', 'find', '--extent', '-72000,-2847400,-71900,-2847300', '--near', '28.3,-25.7', '--json').json.candidates.some(
+        (c: any) => c.id === 'EPSG:2053' && c.numbers.turned,
+      ),
+    ).toBe(true);
   });
 
   it('exits 1 for bad input and 2 for wrong usage, and says what to do', () => {
-    expect(crs('', 'show', 'EPSG:99999', '--json')).toMatchObject({ status: 1, json: { error: { code: 'crs-unknown', message: expect.stringMatching(/not in the registry/) } } });
-    expect(crs('1 x', 'transform', '--from', '2193', '--to', '4326', '--json')).toMatchObject({ status: 1, json: { error: { message: expect.stringMatching(/Line 1, "1 x", is no point/) } } });
+    expect(crs('', 'show', 'EPSG:99999', '--json')).toMatchObject({
+      status: 1,
+      json: { error: { code: 'crs-unknown', message: expect.stringMatching(/not in the registry/) } },
+    });
+    expect(crs('1 x', 'transform', '--from', '2193', '--to', '4326', '--json')).toMatchObject({
+      status: 1,
+      json: { error: { message: expect.stringMatching(/Line 1, "1 x", is no point/) } },
+    });
     expect(crs('1 1', 'transform', '--from', 'EPSG:5464', '--to', 'EPSG:2193', '--json').json.error.code).toBe('crs-no-datum-path');
     expect(crs('', 'show', 'PROJCS["x"', '--json').json.error.message).toMatch(/breaks off at character/);
     expect(crs('', 'find', '--extent', '1,2').status).toBe(2);

@@ -57,20 +57,75 @@ export interface Job {
 
 /** Carries gathered sources across into `folder`, and proves it. */
 export async function crossInto(folder: string, sources: Gathered | Gathered[], job: Job): Promise<Crossed> {
-  const deliverable: Deliverable = { id: 'd', name: job.name ?? 'Plan', format: job.format, crs: job.crs, grouping: job.grouping ?? 'layer', ...(job.options ? { options: job.options } : {}) };
+  const deliverable: Deliverable = {
+    id: 'd',
+    name: job.name ?? 'Plan',
+    format: job.format,
+    crs: job.crs,
+    grouping: job.grouping ?? 'layer',
+    ...(job.options ? { options: job.options } : {}),
+  };
   const all = [sources].flat();
-  const recipe: Recipe = { ...structuredClone(EMPTY_RECIPE), frame: { crs: job.crs }, sources: Object.fromEntries(all.map((s) => [s.name, { placement: job.placement ?? { crs: job.crs, unit_m: null }, layers: job.rules ?? {} }])), deliverables: [deliverable] };
+  const recipe: Recipe = {
+    ...structuredClone(EMPTY_RECIPE),
+    frame: { crs: job.crs },
+    sources: Object.fromEntries(
+      all.map((s) => [s.name, { placement: job.placement ?? { crs: job.crs, unit_m: null }, layers: job.rules ?? {} }]),
+    ),
+    deliverables: [deliverable],
+  };
   const rules = job.rules ?? {};
-  const contexts = new Map(await Promise.all(all.map(async (s): Promise<[string, ReshapeContext]> => {
-    const tables = await joinTables(recipe, s.name, (layer) => s.profiler.layers().filter((l) => l.name === layer).flatMap((l) => joinFields(l.groups).map((f) => f.name)), (name) => { const other = all.find((o) => o.name === name); return other ? () => other.batches : null; });
-    return [s.name, { rules, library: s.library, unit_m: unitOfSource(recipe, s.name), tables }];
-  })));
-  const prepared = prepare(recipe, deliverable, await Promise.all(all.map(async (s) => {
-    const shaped = isReshaped(recipe, s.name, undefined) ? await shapeLayers(() => s.batches, contexts.get(s.name)!) : null;
-    return { name: s.name, layers: shapedProfiles(s.profiler.layers(), shaped, rules), findings: s.findings, reports: shaped?.reports ?? {}, styles: Object.fromEntries(s.library?.styles ?? []) };
-  })));
-  const feeds = all.map((s): Feed => ({ carrier: makeCarrier(s.name, placedFor(recipe, s.name, s.profiler.layers(), prepared.target.crs)!, prepared.target.crs), library: s.library, read: () => reshaped(() => s.batches, contexts.get(s.name)!) }));
+  const contexts = new Map(
+    await Promise.all(
+      all.map(async (s): Promise<[string, ReshapeContext]> => {
+        const tables = await joinTables(
+          recipe,
+          s.name,
+          (layer) =>
+            s.profiler
+              .layers()
+              .filter((l) => l.name === layer)
+              .flatMap((l) => joinFields(l.groups).map((f) => f.name)),
+          (name) => {
+            const other = all.find((o) => o.name === name);
+            return other ? () => other.batches : null;
+          },
+        );
+        return [s.name, { rules, library: s.library, unit_m: unitOfSource(recipe, s.name), tables }];
+      }),
+    ),
+  );
+  const prepared = prepare(
+    recipe,
+    deliverable,
+    await Promise.all(
+      all.map(async (s) => {
+        const shaped = isReshaped(recipe, s.name, undefined) ? await shapeLayers(() => s.batches, contexts.get(s.name)!) : null;
+        return {
+          name: s.name,
+          layers: shapedProfiles(s.profiler.layers(), shaped, rules),
+          findings: s.findings,
+          reports: shaped?.reports ?? {},
+          styles: Object.fromEntries(s.library?.styles ?? []),
+        };
+      }),
+    ),
+  );
+  const feeds = all.map((s): Feed => ({
+    carrier: makeCarrier(s.name, placedFor(recipe, s.name, s.profiler.layers(), prepared.target.crs)!, prepared.target.crs),
+    library: s.library,
+    read: () => reshaped(() => s.batches, contexts.get(s.name)!),
+  }));
   const run = await runDeliverable(prepared.format, prepared.plan, feeds, prepared.target, folderAt(folder), UNWATCHED, prepared.total);
-  const proof = await proveDeliverable(prepared.format, prepared.plan, feeds, run.lost, prepared.target, folderAt(folder), UNWATCHED, prepared.total);
+  const proof = await proveDeliverable(
+    prepared.format,
+    prepared.plan,
+    feeds,
+    run.lost,
+    prepared.target,
+    folderAt(folder),
+    UNWATCHED,
+    prepared.total,
+  );
   return { prepared, run, proof };
 }

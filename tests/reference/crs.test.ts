@@ -7,7 +7,12 @@ import { python } from './python';
 /** Points of an area of use: its corners drawn in a little, its middle, and a few between. */
 function pointsOf(area: AreaOfUse): [number, number][] {
   const width = area.east >= area.west ? area.east - area.west : area.east - area.west + 360;
-  return [0.02, 0.35, 0.5, 0.71, 0.98].flatMap((s) => [0.02, 0.5, 0.98].map((t): [number, number] => [((area.west + s * width + 540) % 360) - 180, area.south + t * (area.north - area.south)]));
+  return [0.02, 0.35, 0.5, 0.71, 0.98].flatMap((s) =>
+    [0.02, 0.5, 0.98].map((t): [number, number] => [
+      ((area.west + s * width + 540) % 360) - 180,
+      area.south + t * (area.north - area.south),
+    ]),
+  );
 }
 
 const projected = [...allCrs()].filter((c): c is ProjectedCrs => c.kind === 'projected' && !isDeprecated(c.id!));
@@ -21,7 +26,8 @@ const EXCEPTIONS: Record<string, string> = {
   9803: 'PROJ leaves out the turn of 29.2985 seconds of this method',
   9813: 'PROJ has another series; they are 2.8 mm apart in the far corners of the area, off the island',
   9816: 'PROJ has no such method',
-  1042: 'PROJ 9.1 has no such method', 1043: 'PROJ 9.1 has no such method',
+  1042: 'PROJ 9.1 has no such method',
+  1043: 'PROJ 9.1 has no such method',
 };
 
 /** Methods that PROJ 9.1 does not make of a code although it has the formula: a PROJ text for its projection, in eastings and northings from the origin. */
@@ -41,14 +47,24 @@ describe('projected systems, against PROJ live (python3-pyproj)', () => {
   it(`all ${projected.length} of them: forward within 1 mm, inverse within 1e-9 degree`, () => {
     const jobs = projected.flatMap((crs) => {
       const { base, parameters } = crs;
-      const points = pointsOf(crs.area!).map(([lon, lat]): [number, number] => [(lon - base.datum.primeMeridian) / base.degreesPerUnit, lat / base.degreesPerUnit]);
+      const points = pointsOf(crs.area!).map(([lon, lat]): [number, number] => [
+        (lon - base.datum.primeMeridian) / base.degreesPerUnit,
+        lat / base.degreesPerUnit,
+      ]);
       const text = BY_TEXT[crs.method];
       if (!text) return [{ crs, points, proj: undefined as string | undefined }];
       const { a, invF } = base.datum.ellipsoid;
       const full = (lon: number): string => `${text(parameters, lon)} +a=${a} +rf=${invF} +units=m +no_defs`;
       return crs.method === 9824 ? points.map((p) => ({ crs, points: [p], proj: full(p[0]) })) : [{ crs, points, proj: full(0) }];
     });
-    const reference = python<(([number, number] | null)[] | string)[]>('project.py', jobs.map(({ crs, points, proj }) => ({ crs: crs.id, points: crs.method === 9830 ? [...points, [crs.parameters[8833]!, crs.parameters[8832]!]] : points, ...(proj ? { proj } : {}) })));
+    const reference = python<(([number, number] | null)[] | string)[]>(
+      'project.py',
+      jobs.map(({ crs, points, proj }) => ({
+        crs: crs.id,
+        points: crs.method === 9830 ? [...points, [crs.parameters[8833]!, crs.parameters[8832]!]] : points,
+        ...(proj ? { proj } : {}),
+      })),
+    );
     const apart = new Map<string, string>();
     const agreeing = new Set<string>();
     let compared = 0;
@@ -59,7 +75,8 @@ describe('projected systems, against PROJ live (python3-pyproj)', () => {
         return;
       }
       const projector = projectorOf(crs);
-      const unit = crs.base.degreesPerUnit, metres = crs.unit.metres;
+      const unit = crs.base.degreesPerUnit,
+        metres = crs.unit.metres;
       // eastings and northings of a text to the signs and the origin of the system
       const [sx, sy] = proj ? [crs.axes.x === 'west' ? -1 : 1, crs.axes.y === 'south' ? -1 : 1] : [metres, metres];
       const fn = crs.method === 9830 ? crs.parameters[8827]! - answer.at(-1)![1] : 0;
@@ -87,7 +104,9 @@ describe('projected systems, against PROJ live (python3-pyproj)', () => {
     });
     const reason = (id: string): string | undefined => EXCEPTIONS[id] ?? EXCEPTIONS[(lookup(id) as ProjectedCrs).method];
     const unexpected = [...apart].filter(([id]) => !reason(id));
-    console.log(`${projected.length} projected systems, ${compared} points: ${agreeing.size} agree with PROJ. Not compared or apart for a reason:${[...apart].map(([id, why]) => `\n  ${id} ${why}; ${reason(id) ?? 'UNEXPECTED'}`).join('')}`);
+    console.log(
+      `${projected.length} projected systems, ${compared} points: ${agreeing.size} agree with PROJ. Not compared or apart for a reason:${[...apart].map(([id, why]) => `\n  ${id} ${why}; ${reason(id) ?? 'UNEXPECTED'}`).join('')}`,
+    );
     expect(unexpected).toEqual([]);
     expect(apart.size).toBeLessThanOrEqual(12);
   });

@@ -21,21 +21,34 @@ const heights = [...rows('vertical'), ...rows('compound')].map((r) => lookup(r[0
 /** Reasons for which pyproj 3.4 does not call a text the same system, by method or code; each was looked into. */
 const APART: Record<string, string> = {
   'wkt2 1111': 'a projected system with ellipsoidal heights, which pyproj gives three axes',
-  'wkt1 1111': 'the same', 'prj 1111': 'the same, and pyproj writes two texts one after the other',
-  'wkt1 1027': 'PROJ has no name for it in the first generation', 'wkt1 9824': 'PROJ has no name for it in the first generation',
-  'prj 9833': 'PROJ cannot write it in the dialect', 'prj EPSG:8351': 'the dialect calls two datums D_S_JTSK', 'prj EPSG:8352': 'the same', 'prj EPSG:8353': 'the same',
-  'proj 9826': 'PROJ 9.1 makes no transformation of the code itself; the text is compared with the formulas in the check of projections', 'proj 9817': 'the same',
+  'wkt1 1111': 'the same',
+  'prj 1111': 'the same, and pyproj writes two texts one after the other',
+  'wkt1 1027': 'PROJ has no name for it in the first generation',
+  'wkt1 9824': 'PROJ has no name for it in the first generation',
+  'prj 9833': 'PROJ cannot write it in the dialect',
+  'prj EPSG:8351': 'the dialect calls two datums D_S_JTSK',
+  'prj EPSG:8352': 'the same',
+  'prj EPSG:8353': 'the same',
+  'proj 9826': 'PROJ 9.1 makes no transformation of the code itself; the text is compared with the formulas in the check of projections',
+  'proj 9817': 'the same',
 };
 
 /** Texts of pyproj that leave out what would tell two systems apart. */
 const UNKNOWN: Record<string, string> = {
-  'wkt1 9819': 'the text has no axes: the system that counts to the north is meant as likely', 'wkt1 9806': 'axes to the west and south are not written', 'prj 9806': 'the same',
-  'wkt1 1027': 'written as the method on the ellipsoid', 'prj 1027': 'the same', 'prj 1111': 'two texts one after the other',
+  'wkt1 9819': 'the text has no axes: the system that counts to the north is meant as likely',
+  'wkt1 9806': 'axes to the west and south are not written',
+  'prj 9806': 'the same',
+  'wkt1 1027': 'written as the method on the ellipsoid',
+  'prj 1027': 'the same',
+  'prj 1111': 'two texts one after the other',
 };
 
 /** PROJ strings that PROJ itself writes for another projection than the code has. */
 const TO_PROJ: Record<string, string> = {
-  'proj 1028': 'a sphere in PROJ 9.1', 'proj 9806': 'axes to the west and south are not written', 'proj 1027': 'the ellipsoid in PROJ 9.1', 'proj 9803': 'without the turn of this method',
+  'proj 1028': 'a sphere in PROJ 9.1',
+  'proj 9806': 'axes to the west and south are not written',
+  'proj 1027': 'the ellipsoid in PROJ 9.1',
+  'proj 9803': 'without the turn of this method',
 };
 
 function written(crs: AnyCrs, form: string): string | null {
@@ -50,16 +63,22 @@ function written(crs: AnyCrs, form: string): string | null {
 }
 
 describe('definitions, against pyproj live', () => {
-  const texts = ['wkt2', 'wkt1', 'prj', 'proj'].flatMap((form) => [...positions, ...(form === 'wkt2' ? heights : [])].map((crs) => [crs.id!, form, written(crs, form)] as const));
+  const texts = ['wkt2', 'wkt1', 'prj', 'proj'].flatMap((form) =>
+    [...positions, ...(form === 'wkt2' ? heights : [])].map((crs) => [crs.id!, form, written(crs, form)] as const),
+  );
   const answer = python<{ apart: [string, string, string][]; texts: [string, string, string | null][] }>('definitions.py', {
-    written: texts.filter(([, , text]) => text !== null), codes: positions.map((c) => c.id!),
+    written: texts.filter(([, , text]) => text !== null),
+    codes: positions.map((c) => c.id!),
   });
-  const reason = (table: Record<string, string>, code: string, form: string): string | undefined => table[`${form} ${methodOf(lookup(code)!)}`] ?? table[`${form} ${code}`];
+  const reason = (table: Record<string, string>, code: string, form: string): string | undefined =>
+    table[`${form} ${methodOf(lookup(code)!)}`] ?? table[`${form} ${code}`];
 
   it.each(['wkt2', 'wkt1', 'prj', 'proj'])('what is written as %s is the same system to pyproj', (form) => {
     const all = texts.filter(([, f, text]) => f === form && text !== null);
     const apart = answer.apart.filter(([, f]) => f === form);
-    console.log(`${form}: ${all.length} systems written, ${all.length - apart.length} read as the same by pyproj; apart: ${apart.map(([code]) => code).join(' ')}`);
+    console.log(
+      `${form}: ${all.length} systems written, ${all.length - apart.length} read as the same by pyproj; apart: ${apart.map(([code]) => code).join(' ')}`,
+    );
     expect(apart.filter(([code]) => !reason(APART, code, form)).slice(0, 20)).toEqual([]);
     expect(all.length).toBeGreaterThan(1400);
   });
@@ -70,7 +89,8 @@ describe('definitions, against pyproj live', () => {
       try {
         const [first] = identify(readPositions(text!.replace(/,?\s*(ID|AUTHORITY)\["EPSG",[^\]]*\]/g, '')));
         // of several systems with one content and one name any is right
-        if (first && (first.crs.id === code || (first.confidence >= 70 && sameDefinition(first.crs, lookup(code) as typeof first.crs)))) return [];
+        if (first && (first.crs.id === code || (first.confidence >= 70 && sameDefinition(first.crs, lookup(code) as typeof first.crs))))
+          return [];
         return [`${code} as ${first ? `${first.crs.id}, ${first.reason}` : 'nothing'}`];
       } catch (error) {
         return [`${code}: ${(error as Error).message}`];
@@ -101,8 +121,13 @@ describe('definitions, against pyproj live', () => {
       compared++;
       const { west, east, south, north } = own.area;
       const width = east >= west ? east - west : east - west + 360;
-      const at = [[0.2, 0.3], [0.5, 0.5], [0.8, 0.9]].flatMap(([s, t]) => [west + s! * width - own.base.datum.primeMeridian, south + t! * (north - south)]);
-      const p = Float64Array.from(at), q = Float64Array.from(at);
+      const at = [
+        [0.2, 0.3],
+        [0.5, 0.5],
+        [0.8, 0.9],
+      ].flatMap(([s, t]) => [west + s! * width - own.base.datum.primeMeridian, south + t! * (north - south)]);
+      const p = Float64Array.from(at),
+        q = Float64Array.from(at);
       projectorOf(own).forward(p, 0, 3, 2);
       projectorOf(read).forward(q, 0, 3, 2);
       const off = Math.max(...p.map((v, k) => Math.abs(v - q[k]!)));
@@ -116,12 +141,19 @@ describe('definitions, against pyproj live', () => {
   });
 
   it('what is written is read back as it was, by every form', () => {
-    const wrong = texts.filter(([, form, text]) => text !== null && form !== 'proj').flatMap(([code, form, text]) => {
-      const crs = lookup(code)!;
-      const back = readDefinition(text!);
-      if (crs.kind === 'vertical' || crs.kind === 'compound') return back.kind === crs.kind && back.id === crs.id ? [] : [`${code} ${form}`];
-      return (back.kind === 'geographic' || back.kind === 'projected') && sameDefinition(back, crs as typeof back) ? [] : [`${code} ${form}`];
-    });
-    expect(wrong.filter((w) => !/^EPSG:(9895|8044|8045) (wkt1|prj)/.test(w) && !reason(UNKNOWN, w.split(' ')[0]!, w.split(' ')[1]!))).toEqual([]);
+    const wrong = texts
+      .filter(([, form, text]) => text !== null && form !== 'proj')
+      .flatMap(([code, form, text]) => {
+        const crs = lookup(code)!;
+        const back = readDefinition(text!);
+        if (crs.kind === 'vertical' || crs.kind === 'compound')
+          return back.kind === crs.kind && back.id === crs.id ? [] : [`${code} ${form}`];
+        return (back.kind === 'geographic' || back.kind === 'projected') && sameDefinition(back, crs as typeof back)
+          ? []
+          : [`${code} ${form}`];
+      });
+    expect(
+      wrong.filter((w) => !/^EPSG:(9895|8044|8045) (wkt1|prj)/.test(w) && !reason(UNKNOWN, w.split(' ')[0]!, w.split(' ')[1]!)),
+    ).toEqual([]);
   });
 });

@@ -55,7 +55,11 @@ function compare(file: string, factor: number, from: string, to: string): { draw
   // nothing is missing from the sum, and what stays behind is counted by type and layer
   expect(sets.reduce((n, s) => n + s.count, 0)).toBe(drawing.records.length);
   expect(json.outputs.map((o: { layers: { count: number }[] }) => o.layers[0]!.count)).toEqual(sets.map((s) => s.count));
-  const found = Object.fromEntries(json.findings.filter((f: { code: string }) => f.code === 'dxf-entity-not-read').map((f: { message: string; place: string; count: number }) => [`${f.message.split(' ')[0]} ${f.place}`, f.count]));
+  const found = Object.fromEntries(
+    json.findings
+      .filter((f: { code: string }) => f.code === 'dxf-entity-not-read')
+      .map((f: { message: string; place: string; count: number }) => [`${f.message.split(' ')[0]} ${f.place}`, f.count]),
+  );
   expect(found).toEqual(drawing.left);
   const byHandle = new Map(sets.flatMap((set) => set.records.map((r) => [String(r.values.handle), { set, r }] as const)));
   let worst = 0;
@@ -72,7 +76,8 @@ function compare(file: string, factor: number, from: string, to: string): { draw
     const off = (p: readonly (number | null)[], q: readonly (number | null)[]): number => Math.hypot(p[0]! - q[0]!, p[1]! - q[1]!);
     if (!drawn.curved) {
       expect(points.length).toBe(expected.length);
-      const forward = expected.map((p, i) => off(p, points[i]!)), backward = expected.map((p, i) => off(p, points[points.length - 1 - i]!));
+      const forward = expected.map((p, i) => off(p, points[i]!)),
+        backward = expected.map((p, i) => off(p, points[points.length - 1 - i]!));
       worst = Math.max(worst, Math.min(Math.max(...forward), Math.max(...backward)));
       if (drawn.type !== 'LWPOLYLINE') expected.forEach((p, i) => points[i]![2] !== null && expect(points[i]![2]).toBeCloseTo(p[2]!, 6));
     } else for (const p of drawn.points) worst = Math.max(worst, Math.min(...points.map((q) => off(p, q))));
@@ -88,9 +93,15 @@ function compare(file: string, factor: number, from: string, to: string): { draw
 }
 
 describe('a drawing as shapefiles, against ezdxf, PROJ and pyshp live', () => {
-  it.each([['EPSG:2193', 'its own system'], ['EPSG:2126', 'the local circuit'], ['EPSG:4167', 'degrees']])('the quay in %s, %s', (to) => {
+  it.each([
+    ['EPSG:2193', 'its own system'],
+    ['EPSG:2126', 'the local circuit'],
+    ['EPSG:4167', 'degrees'],
+  ])('the quay in %s, %s', (to) => {
     const { drawing, sets, worst } = compare(QUAY, 0.001, 'EPSG:2193', to);
-    console.log(`${drawing.records.length} records in ${sets.length} sets, worst vertex ${to === 'EPSG:4167' ? `${worst}°` : `${worst} m`} from PROJ`);
+    console.log(
+      `${drawing.records.length} records in ${sets.length} sets, worst vertex ${to === 'EPSG:4167' ? `${worst}°` : `${worst} m`} from PROJ`,
+    );
     expect(worst).toBeLessThan(to === 'EPSG:4167' ? 1e-9 : 1e-3);
     expect(sets.filter((s) => s.clockwise === false)).toEqual([]);
     for (const set of sets) {
@@ -101,7 +112,10 @@ describe('a drawing as shapefiles, against ezdxf, PROJ and pyshp live', () => {
     const bollards = sets.find((s) => s.path.endsWith('bollard.shp'))!;
     expect(bollards.fields.map((f) => f[0])).toEqual(expect.arrayContaining(['INSTALYEAR', 'INSTALCREW', 'BOLLARD_ID', 'MATERIAL']));
     const quay = drawing.records.find((r) => r.block === 'BOLLARD-T')!;
-    expect(bollards.records.find((r) => r.values.handle === quay.handle)!.values).toMatchObject({ INSTALCREW: quay.attributes.INSTALLATION_CREW, INSTALYEAR: quay.attributes.INSTALLATION_YEAR });
+    expect(bollards.records.find((r) => r.values.handle === quay.handle)!.values).toMatchObject({
+      INSTALCREW: quay.attributes.INSTALLATION_CREW,
+      INSTALYEAR: quay.attributes.INSTALLATION_YEAR,
+    });
   });
 
   it.each(['R12', 'R2000', 'R2004', 'R2007', 'R2010', 'R2013', 'R2018'])('a drawing that ezdxf wrote as %s', (version) => {

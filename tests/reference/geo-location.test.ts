@@ -10,7 +10,9 @@ import { temporaryFolder } from '../server/client';
 
 describe('the geographic location of a drawing, written by ezdxf', () => {
   const { folder, remove } = temporaryFolder();
-  beforeAll(() => expect(spawnSync('/usr/bin/python3', [fileURLToPath(new URL('make_geo_located.py', import.meta.url)), folder]).status).toBe(0));
+  beforeAll(() =>
+    expect(spawnSync('/usr/bin/python3', [fileURLToPath(new URL('make_geo_located.py', import.meta.url)), folder]).status).toBe(0),
+  );
   afterAll(remove);
   const factsOf = async (name: string) => {
     const open = await dxf.open(await fileSource(`${folder}/${name}`));

@@ -20,7 +20,10 @@ describe('object coordinate systems, against ezdxf live', () => {
   it('any plane, those that are nearly level included', () => {
     const jobs = Array.from({ length: 300 }, (_, i) => {
       const flat = i % 3 === 0 ? 1e-3 : 1; // a third of them near the pole, where the rule for the axes changes
-      return { normal: [random(-1, 1) * flat, random(-1, 1) * flat, random(-1, 1)], point: [random(-1e6, 1e6), random(-1e6, 1e6), random(-100, 100)] };
+      return {
+        normal: [random(-1, 1) * flat, random(-1, 1) * flat, random(-1, 1)],
+        point: [random(-1e6, 1e6), random(-1e6, 1e6), random(-100, 100)],
+      };
     });
     jobs.push({ normal: [0, 0, -1], point: [3, 4, 5] }, { normal: [0, 0, 1], point: [3, 4, 5] });
     const reference = python<[number, number, number][]>('ocs.py', jobs);
@@ -35,9 +38,15 @@ describe('geodesics, against PROJ live', () => {
   it.each(['EPSG:4167', 'EPSG:4326', 'EPSG:4272'])('lines of a metre to a thousand kilometres on the ellipsoid of %s', (code) => {
     const { ellipsoid } = datumOf(lookupCrs(code)!);
     const lines = Array.from({ length: 200 }, () => {
-      const lon = random(-170, 170), lat = random(-80, 80);
+      const lon = random(-170, 170),
+        lat = random(-80, 80);
       const size = 10 ** random(-5, 1);
-      return [lon, lat, lon + random(-size, size), Math.max(-89, Math.min(89, lat + random(-size, size)))] as [number, number, number, number];
+      return [lon, lat, lon + random(-size, size), Math.max(-89, Math.min(89, lat + random(-size, size)))] as [
+        number,
+        number,
+        number,
+        number,
+      ];
     });
     const reference = python<[number, number][]>('geodesics.py', { a: ellipsoid.a, rf: ellipsoid.invF, lines });
     lines.forEach((line, i) => {
@@ -50,11 +59,21 @@ describe('geodesics, against PROJ live', () => {
 });
 
 describe('lengths and areas on the ellipsoid, against PROJ live', () => {
-  it.each([['EPSG:2193', 1_460_000, 5_100_000], ['EPSG:32759', 460_000, 5_083_000], ['EPSG:3857', 19_067_000, -5_500_000], ['EPSG:27700', 400_000, 300_000]])('outlines from a house to a county in %s', (code, e, n) => {
+  it.each([
+    ['EPSG:2193', 1_460_000, 5_100_000],
+    ['EPSG:32759', 460_000, 5_083_000],
+    ['EPSG:3857', 19_067_000, -5_500_000],
+    ['EPSG:27700', 400_000, 300_000],
+  ])('outlines from a house to a county in %s', (code, e, n) => {
     const crs = lookupCrs(code)!;
     const rings = Array.from({ length: 60 }, () => {
-      const size = 10 ** random(1, 4.3), x = e + random(-20_000, 20_000), y = n + random(-20_000, 20_000);
-      const corners = Array.from({ length: 7 }, (_, k): [number, number] => [x + size * random(0.4, 1) * Math.cos((k * 2 * Math.PI) / 7), y + size * random(0.4, 1) * Math.sin((k * 2 * Math.PI) / 7)]);
+      const size = 10 ** random(1, 4.3),
+        x = e + random(-20_000, 20_000),
+        y = n + random(-20_000, 20_000);
+      const corners = Array.from({ length: 7 }, (_, k): [number, number] => [
+        x + size * random(0.4, 1) * Math.cos((k * 2 * Math.PI) / 7),
+        y + size * random(0.4, 1) * Math.sin((k * 2 * Math.PI) / 7),
+      ]);
       return [...corners, corners[0]!];
     });
     const reference = python<[number, number][]>('geodesic_areas.py', { crs: code, rings });

@@ -34,7 +34,20 @@ function styled(): Gathered {
   const profiler = new Profiler();
   const batches = Object.entries(LAYERS).map(([layer, { kind, values }], k) => {
     const b = new BatchBuilder(layer);
-    const run: [number, number][] = kind === 'point' ? [[0, 0]] : kind === 'line' ? [[0, 0], [40, 5]] : [[0, 0], [40, 0], [40, 30], [0, 0]];
+    const run: [number, number][] =
+      kind === 'point'
+        ? [[0, 0]]
+        : kind === 'line'
+          ? [
+              [0, 0],
+              [40, 5],
+            ]
+          : [
+              [0, 0],
+              [40, 0],
+              [40, 30],
+              [0, 0],
+            ];
     for (const [x, y] of run) b.vertex(1_464_000 + 100 * k + x, 5_101_500 + y, NaN);
     b.endPart();
     for (const [name, value] of Object.entries({ ...values, note: layer })) b.set(name, value);
@@ -45,10 +58,23 @@ function styled(): Gathered {
   return { name: 'town.dxf', batches, profiler, findings: [], library };
 }
 
-const looksIn = (batches: readonly FeatureBatch[], library: Gathered['library']): Map<string, Look> => new Map(batches.flatMap((b) => Array.from({ length: b.count }, (_, i) => {
-  const layer = String(b.columns.get('note')?.[i]);
-  return [layer, lookOf(KINDS[b.kinds[i]!]!, (f) => b.columns.get(f)?.[i] ?? null, (name) => library?.lines.get(symbolKey(name)), 1)] as const;
-})));
+const looksIn = (batches: readonly FeatureBatch[], library: Gathered['library']): Map<string, Look> =>
+  new Map(
+    batches.flatMap((b) =>
+      Array.from({ length: b.count }, (_, i) => {
+        const layer = String(b.columns.get('note')?.[i]);
+        return [
+          layer,
+          lookOf(
+            KINDS[b.kinds[i]!]!,
+            (f) => b.columns.get(f)?.[i] ?? null,
+            (name) => library?.lines.get(symbolKey(name)),
+            1,
+          ),
+        ] as const;
+      }),
+    ),
+  );
 
 describe('looks, without the fields that tell them', () => {
   const { folder, remove } = temporaryFolder();
@@ -57,7 +83,16 @@ describe('looks, without the fields that tell them', () => {
 
   // what a format says that it holds comes back from its files, and nothing else does
   it.each([
-    ['dxf', {}], ['dxf', { version: 'R2018' }], ['dxf', { version: 'R12' }], ['shapefile', {}], ['geopackage', {}], ['geojson', { looks: 'simplestyle' }], ['kml', {}], ['geojson', {}], ['gml', {}], ['flatgeobuf', {}],
+    ['dxf', {}],
+    ['dxf', { version: 'R2018' }],
+    ['dxf', { version: 'R12' }],
+    ['shapefile', {}],
+    ['geopackage', {}],
+    ['geojson', { looks: 'simplestyle' }],
+    ['kml', {}],
+    ['geojson', {}],
+    ['gml', {}],
+    ['flatgeobuf', {}],
   ] as const)('%s %o', async (id, options) => {
     const path = `${folder}/${++made}`;
     mkdirSync(path);
@@ -65,9 +100,17 @@ describe('looks, without the fields that tell them', () => {
     const source = styled();
     const fields = Object.fromEntries(LOOK_FIELDS.map((f) => [f, { taken: false }]));
     const rules = Object.fromEntries(Object.keys(LAYERS).map((l) => [l, { fields }]));
-    const { prepared, proof } = await crossInto(path, source, { format: id, crs: prescribedCrs(format, options) ?? NZTM, placement: { crs: NZTM, unit_m: null }, options, rules });
+    const { prepared, proof } = await crossInto(path, source, {
+      format: id,
+      crs: prescribedCrs(format, options) ?? NZTM,
+      placement: { crs: NZTM, unit_m: null },
+      options,
+      rules,
+    });
     expect(proof.status).toBe('match');
-    const files = prepared.format.write!.files(prepared.plan.sets, { stem: prepared.target.stem, options: prepared.target.options }).filter((f) => f.sets.length > 0);
+    const files = prepared.format
+      .write!.files(prepared.plan.sets, { stem: prepared.target.stem, options: prepared.target.options })
+      .filter((f) => f.sets.length > 0);
     const read = await Promise.all(files.map((f) => gather(`${path}/${f.name}`)));
     const back = new Map(read.flatMap((r) => [...looksIn(r.batches, r.library)]));
     const held = format.write!.looks?.(formatOptions(format, options)) ?? NO_LOOKS;
@@ -82,29 +125,56 @@ describe('looks, without the fields that tell them', () => {
   });
 
   // a label and the scales at which a layer is shown, where the format holds them
-  it.each([['shapefile', '.shp'], ['geopackage', '.gpkg'], ['kml', '.kml'], ['dxf', '.dxf'], ['geojson', '.geojson']] as const)('the label and the scales of a layer in %s', async (id, extension) => {
+  it.each([
+    ['shapefile', '.shp'],
+    ['geopackage', '.gpkg'],
+    ['kml', '.kml'],
+    ['dxf', '.dxf'],
+    ['geojson', '.geojson'],
+  ] as const)('the label and the scales of a layer in %s', async (id, extension) => {
     const path = `${folder}/${++made}`;
     mkdirSync(path);
-    const rules = Object.fromEntries(Object.keys(LAYERS).map((l) => [l, { label: { field: 'note of the keeper', height_mm: 3 }, scales: { min: 500, max: 25_000 } }]));
+    const rules = Object.fromEntries(
+      Object.keys(LAYERS).map((l) => [l, { label: { field: 'note of the keeper', height_mm: 3 }, scales: { min: 500, max: 25_000 } }]),
+    );
     const source = styled();
-    const longNamed = { ...source, batches: source.batches.map((b) => ({ ...b, columns: new Map([...b.columns].map(([name, column]) => [name === 'note' ? 'note of the keeper' : name, column])) })) };
+    const longNamed = {
+      ...source,
+      batches: source.batches.map((b) => ({
+        ...b,
+        columns: new Map([...b.columns].map(([name, column]) => [name === 'note' ? 'note of the keeper' : name, column])),
+      })),
+    };
     const profiler = new Profiler();
     for (const batch of longNamed.batches) profiler.add(batch);
-    const { prepared, proof } = await crossInto(path, { ...longNamed, profiler }, { format: id, crs: prescribedCrs(formatById(id)!, {}) ?? NZTM, placement: { crs: NZTM, unit_m: null }, rules });
+    const { prepared, proof } = await crossInto(
+      path,
+      { ...longNamed, profiler },
+      { format: id, crs: prescribedCrs(formatById(id)!, {}) ?? NZTM, placement: { crs: NZTM, unit_m: null }, rules },
+    );
     expect(proof.status).toBe('match');
     const held = formatById(id)!.write!.looks?.(formatOptions(formatById(id)!, {})) ?? NO_LOOKS;
-    for (const row of prepared.forecast.rows) expect(row.style.lost).toEqual([...(held.label ? [] : ['its labels']), ...(held.scales ? [] : ['its range of scales'])]);
-    const files = prepared.format.write!.files(prepared.plan.sets, { stem: prepared.target.stem, options: prepared.target.options }).filter((f) => f.name.endsWith(extension));
+    for (const row of prepared.forecast.rows)
+      expect(row.style.lost).toEqual([...(held.label ? [] : ['its labels']), ...(held.scales ? [] : ['its range of scales'])]);
+    const files = prepared.format
+      .write!.files(prepared.plan.sets, { stem: prepared.target.stem, options: prepared.target.options })
+      .filter((f) => f.name.endsWith(extension));
     if (id === 'shapefile' || id === 'geopackage') {
       const read = await Promise.all(files.map((f) => gather(`${path}/${f.name}`)));
       const styles = new Map(read.flatMap((r) => [...r.library!.styles]));
       expect(styles.size).toBe(Object.keys(LAYERS).length);
-      for (const style of styles.values()) expect(style).toEqual({ label: { field: 'note of the keeper', height_mm: 3, color: '#23303d' }, scales: { min: 500, max: 25_000 } });
+      for (const style of styles.values())
+        expect(style).toEqual({
+          label: { field: 'note of the keeper', height_mm: 3, color: '#23303d' },
+          scales: { min: 500, max: 25_000 },
+        });
     } else if (id === 'kml') {
       const text = readFileSync(`${path}/${files[0]!.name}`, 'utf8');
       expect(text).toContain('<name>kerb</name>');
       // a box of 100 metres, which nothing here is larger than: 14 pixels of 0.28 mm at 1 to 25 000, and 714 at 1 to 500
-      expect([...text.matchAll(/<Lod>(.*?)<\/Lod>/g)].map((m) => m[1])).toEqual(Array.from({ length: Object.keys(LAYERS).length }, () => '<minLodPixels>14</minLodPixels><maxLodPixels>714</maxLodPixels>'));
+      expect([...text.matchAll(/<Lod>(.*?)<\/Lod>/g)].map((m) => m[1])).toEqual(
+        Array.from({ length: Object.keys(LAYERS).length }, () => '<minLodPixels>14</minLodPixels><maxLodPixels>714</maxLodPixels>'),
+      );
     }
   });
 
@@ -129,14 +199,36 @@ describe('looks, without the fields that tell them', () => {
     const sld = readFileSync(`${path}/pipes.sld`, 'utf8');
     expect(sld.match(/<se:Rule>/g)!.length).toBe(6);
     const db = new Database(`${path}/plan.gpkg`);
-    expect(String(db.prepare("SELECT CAST(stylesheet AS TEXT) AS t FROM gpkgext_stylesheets s JOIN gpkgext_styles n ON n.id = s.style_id WHERE n.style = 'pipes'").pluck().get()).match(/<se:Rule>/g)!.length).toBe(6);
+    expect(
+      String(
+        db
+          .prepare(
+            "SELECT CAST(stylesheet AS TEXT) AS t FROM gpkgext_stylesheets s JOIN gpkgext_styles n ON n.id = s.style_id WHERE n.style = 'pipes'",
+          )
+          .pluck()
+          .get(),
+      ).match(/<se:Rule>/g)!.length,
+    ).toBe(6);
     db.close();
     // as another program would: records without the look fields, told by the ones that the style names
     const { columns: _own, ...bare } = batch;
-    const told = withLooks({ ...bare, columns: new Map([['color', batch.columns.get('color')!], ['linewmm', batch.columns.get('lineweight_mm')!]]) }, readSld('pipes.sld', sld.replaceAll(/<ogc:PropertyName>line[^<]*</gi, '<ogc:PropertyName>linewmm<')));
+    const told = withLooks(
+      {
+        ...bare,
+        columns: new Map([
+          ['color', batch.columns.get('color')!],
+          ['linewmm', batch.columns.get('lineweight_mm')!],
+        ]),
+      },
+      readSld('pipes.sld', sld.replaceAll(/<ogc:PropertyName>line[^<]*</gi, '<ogc:PropertyName>linewmm<')),
+    );
     expect(told.columns.get('lineweight_mm')).toEqual(batch.columns.get('lineweight_mm'));
     // without one of them records get the look of most, and the forecast says so
-    const { prepared } = await crossInto(`${folder}`, source, { format: 'shapefile', crs: NZTM, rules: { pipes: { fields: { color: { taken: false } } } } });
+    const { prepared } = await crossInto(`${folder}`, source, {
+      format: 'shapefile',
+      crs: NZTM,
+      rules: { pipes: { fields: { color: { taken: false } } } },
+    });
     expect(prepared.forecast.findings.map((f) => f.code)).toContain('looks-merged');
     expect(readdirSync(folder)).toContain('pipes.sld');
   });
@@ -145,14 +237,24 @@ describe('looks, without the fields that tell them', () => {
 describe('styles by others', () => {
   it('the example of SLD 1.0 with conditions, an ElseFilter and CssParameters', () => {
     // after OGC 02-070, clauses 11.4 and 12 (rules with filters, LineSymbolizer), from memory
-    const sheet = readSld('roads.sld', `<StyledLayerDescriptor version="1.0.0" xmlns="http://www.opengis.net/sld" xmlns:ogc="http://www.opengis.net/ogc"><NamedLayer><Name>roads</Name><UserStyle><FeatureTypeStyle>
+    const sheet = readSld(
+      'roads.sld',
+      `<StyledLayerDescriptor version="1.0.0" xmlns="http://www.opengis.net/sld" xmlns:ogc="http://www.opengis.net/ogc"><NamedLayer><Name>roads</Name><UserStyle><FeatureTypeStyle>
       <Rule><MaxScaleDenominator>50000</MaxScaleDenominator><ogc:Filter><ogc:And><ogc:PropertyIsGreaterThanOrEqualTo><ogc:PropertyName>lanes</ogc:PropertyName><ogc:Literal>4</ogc:Literal></ogc:PropertyIsGreaterThanOrEqualTo><ogc:Not><ogc:PropertyIsLike wildCard="%" singleChar="_" escape="\\"><ogc:PropertyName>name</ogc:PropertyName><ogc:Literal>Old%</ogc:Literal></ogc:PropertyIsLike></ogc:Not></ogc:And></ogc:Filter>
         <LineSymbolizer><Stroke><CssParameter name="stroke">#FF0000</CssParameter><CssParameter name="stroke-width"><ogc:Literal>2</ogc:Literal></CssParameter><CssParameter name="stroke-dasharray">10 5</CssParameter></Stroke></LineSymbolizer></Rule>
       <Rule><ogc:Filter><ogc:PropertyIsBetween><ogc:PropertyName>lanes</ogc:PropertyName><ogc:LowerBoundary><ogc:Literal>2</ogc:Literal></ogc:LowerBoundary><ogc:UpperBoundary><ogc:Literal>3</ogc:Literal></ogc:UpperBoundary></ogc:PropertyIsBetween></ogc:Filter><LineSymbolizer><Stroke><CssParameter name="stroke">#00ff00</CssParameter></Stroke></LineSymbolizer></Rule>
       <Rule><ElseFilter/><LineSymbolizer><Stroke><CssParameter name="stroke">#888888</CssParameter><CssParameter name="stroke-opacity">0.5</CssParameter></Stroke></LineSymbolizer></Rule>
-      </FeatureTypeStyle></UserStyle></NamedLayer></StyledLayerDescriptor>`);
+      </FeatureTypeStyle></UserStyle></NamedLayer></StyledLayerDescriptor>`,
+    );
     const b = new BatchBuilder('roads');
-    for (const [lanes, name] of [[4, 'Quay'], [6, 'Old Road'], [2, 'Hill'], [3, null], [1, 'Lane'], [null, null]] as const) {
+    for (const [lanes, name] of [
+      [4, 'Quay'],
+      [6, 'Old Road'],
+      [2, 'Hill'],
+      [3, null],
+      [1, 'Lane'],
+      [null, null],
+    ] as const) {
       b.vertex(0, 0, NaN);
       b.vertex(1, 1, NaN);
       b.endPart();
@@ -171,12 +273,15 @@ describe('styles by others', () => {
 
   it('marks, sizes, widths on the ground, labels and scales of SLD 1.1', () => {
     // after OGC 05-077r4, clauses 10.2 (uom), 11.1.3 (scales), 11.3.2 (marks) and 11.4 (labels), from memory
-    const sheet = readSld('trees.sld', `<StyledLayerDescriptor version="1.1.0" xmlns="http://www.opengis.net/sld" xmlns:se="http://www.opengis.net/se" xmlns:ogc="http://www.opengis.net/ogc"><NamedLayer><se:Name>trees</se:Name><UserStyle><se:FeatureTypeStyle>
+    const sheet = readSld(
+      'trees.sld',
+      `<StyledLayerDescriptor version="1.1.0" xmlns="http://www.opengis.net/sld" xmlns:se="http://www.opengis.net/se" xmlns:ogc="http://www.opengis.net/ogc"><NamedLayer><se:Name>trees</se:Name><UserStyle><se:FeatureTypeStyle>
       <se:Rule><se:MinScaleDenominator>500</se:MinScaleDenominator><se:MaxScaleDenominator>5000</se:MaxScaleDenominator>
         <se:PointSymbolizer><se:Graphic><se:Mark><se:WellKnownName>triangle</se:WellKnownName><se:Fill><se:SvgParameter name="fill">#2C7A73</se:SvgParameter></se:Fill></se:Mark><se:Size>10</se:Size></se:Graphic></se:PointSymbolizer>
         <se:LineSymbolizer uom="http://www.opengeospatial.org/se/units/foot"><se:Stroke><se:SvgParameter name="stroke">#000000</se:SvgParameter><se:SvgParameter name="stroke-width">10</se:SvgParameter><se:SvgParameter name="stroke-dasharray">20 10</se:SvgParameter></se:Stroke></se:LineSymbolizer>
         <se:TextSymbolizer><se:Label><ogc:PropertyName>app:species</ogc:PropertyName></se:Label><se:Font><se:SvgParameter name="font-size">12</se:SvgParameter></se:Font></se:TextSymbolizer></se:Rule>
-      </se:FeatureTypeStyle></UserStyle></NamedLayer></StyledLayerDescriptor>`);
+      </se:FeatureTypeStyle></UserStyle></NamedLayer></StyledLayerDescriptor>`,
+    );
     const b = new BatchBuilder('trees');
     b.vertex(0, 0, NaN);
     b.endPart();
@@ -186,7 +291,11 @@ describe('styles by others', () => {
     b.endPart();
     b.endFeature(1, 'Line', 2);
     const { columns } = withLooks(b.take(), sheet);
-    expect([columns.get('marker'), columns.get('marker_size_mm'), columns.get('color')]).toEqual([['triangle', null], [2.8, null], ['#2c7a73', '#000000']]);
+    expect([columns.get('marker'), columns.get('marker_size_mm'), columns.get('color')]).toEqual([
+      ['triangle', null],
+      [2.8, null],
+      ['#2c7a73', '#000000'],
+    ]);
     // ten US survey feet, dashes of twenty and gaps of ten
     expect(columns.get('line_width_m')![1]).toBeCloseTo(3.048, 4);
     expect([...sheet.library.lines.values()].map((l) => l.dashes)).toEqual([[6.096, -3.048]]);
@@ -205,6 +314,29 @@ describe('styles by others', () => {
   });
 
   it('a text in a style is only a text', () => {
-    expect(sldText('a<b', [{ name: 'x & y', where: [{ field: 'f"', value: '<1>' }], count: 1, look: { kind: 'line', color: null, fill: null, opacity: null, width_mm: null, width_m: null, dash_mm: null, marker: null, marker_mm: null } }], NO_STYLE)).toContain('<ogc:Literal>&lt;1&gt;</ogc:Literal>');
+    expect(
+      sldText(
+        'a<b',
+        [
+          {
+            name: 'x & y',
+            where: [{ field: 'f"', value: '<1>' }],
+            count: 1,
+            look: {
+              kind: 'line',
+              color: null,
+              fill: null,
+              opacity: null,
+              width_mm: null,
+              width_m: null,
+              dash_mm: null,
+              marker: null,
+              marker_mm: null,
+            },
+          },
+        ],
+        NO_STYLE,
+      ),
+    ).toContain('<ogc:Literal>&lt;1&gt;</ogc:Literal>');
   });
 });

@@ -5,8 +5,15 @@ import type { Gathered } from './cross-file';
 
 type Part = readonly (readonly [number, number, number?])[];
 
-const E = 1_464_000, N = 5_101_500;
-const square = (x: number, y: number, s: number, z?: number): Part => [[x, y, z], [x + s, y, z], [x + s, y + s, z], [x, y + s, z], [x, y, z]];
+const E = 1_464_000,
+  N = 5_101_500;
+const square = (x: number, y: number, s: number, z?: number): Part => [
+  [x, y, z],
+  [x + s, y, z],
+  [x + s, y + s, z],
+  [x, y + s, z],
+  [x, y, z],
+];
 const turned = (part: Part): Part => [...part].reverse();
 
 const LONG = 'A value that is longer than a table of fixed widths holds: '.repeat(6);
@@ -14,8 +21,33 @@ const LONG = 'A value that is longer than a table of fixed widths holds: '.repea
 /** Records of every kind, with and without heights, of several parts, with holes and islands, with nulls, long names, other scripts and looks. */
 const ROWS: Record<string, { kind: Kind; entity: string; parts: Part[]; values: Record<string, Value> }[]> = {
   'Water mains / Wai': [
-    { kind: 'line', entity: 'LINE', parts: [[[0, 0], [25.125, 3.0625]]], values: { DIAMETER_MM: 150, MATERIAL_OF_THE_PIPE: 'PE', open: true, color: '#1f5f8b', lineweight_mm: 0.35 } },
-    { kind: 'line', entity: 'LWPOLYLINE', parts: [[[0, 10], [5, 12], [9, 10]], [[20, 10], [25, 12]]], values: { DIAMETER_MM: null, MATERIAL_OF_THE_PIPE: 'Whārangi 港 "quoted" <b>&amp;', open: false } },
+    {
+      kind: 'line',
+      entity: 'LINE',
+      parts: [
+        [
+          [0, 0],
+          [25.125, 3.0625],
+        ],
+      ],
+      values: { DIAMETER_MM: 150, MATERIAL_OF_THE_PIPE: 'PE', open: true, color: '#1f5f8b', lineweight_mm: 0.35 },
+    },
+    {
+      kind: 'line',
+      entity: 'LWPOLYLINE',
+      parts: [
+        [
+          [0, 10],
+          [5, 12],
+          [9, 10],
+        ],
+        [
+          [20, 10],
+          [25, 12],
+        ],
+      ],
+      values: { DIAMETER_MM: null, MATERIAL_OF_THE_PIPE: 'Whārangi 港 "quoted" <b>&amp;', open: false },
+    },
   ],
   Levels: [
     { kind: 'point', entity: 'POINT', parts: [[[1, 1, 3.25]]], values: { level: 3.25, note: 'on the quay, above the sill' } },
@@ -23,8 +55,18 @@ const ROWS: Record<string, { kind: Kind; entity: string; parts: Part[]; values: 
     { kind: 'point', entity: 'POINT', parts: [[[3.0001, 1, 0]]], values: { level: 1e-7 } },
   ],
   Zones: [
-    { kind: 'polygon', entity: 'HATCH', parts: [square(0, 0, 100), turned(square(10, 10, 20)), turned(square(40, 40, 20)), square(45, 45, 5)], values: { name: 'Reserve', hectares: 1.0025, color: '#2c7a73', transparency: 0.4 } },
-    { kind: 'polygon', entity: 'LWPOLYLINE', parts: [square(200, 0, 10), square(220, 0, 10)], values: { name: 'Two of them', hectares: 0.02 } },
+    {
+      kind: 'polygon',
+      entity: 'HATCH',
+      parts: [square(0, 0, 100), turned(square(10, 10, 20)), turned(square(40, 40, 20)), square(45, 45, 5)],
+      values: { name: 'Reserve', hectares: 1.0025, color: '#2c7a73', transparency: 0.4 },
+    },
+    {
+      kind: 'polygon',
+      entity: 'LWPOLYLINE',
+      parts: [square(200, 0, 10), square(220, 0, 10)],
+      values: { name: 'Two of them', hectares: 0.02 },
+    },
     { kind: 'polygon', entity: 'LWPOLYLINE', parts: [turned(square(300, 0, 10, 2.5))], values: { name: null, hectares: 12345678.125 } },
   ],
   Register: [
@@ -32,9 +74,29 @@ const ROWS: Record<string, { kind: Kind; entity: string; parts: Part[]; values: 
     { kind: 'row', entity: 'row', parts: [], values: { PARCEL: 'A-2', holder: null, rent: 0 } },
   ],
   Mixed: [
-    { kind: 'text', entity: 'MTEXT', parts: [[[5, 5]]], values: { text: 'Shed 3\nŌtautahi', text_height: 1.5, text_angle: 30, color: '#a8492a' } },
-    { kind: 'point', entity: 'INSERT', parts: [[[6, 6, 1]]], values: { block: 'VALVE', VALVE_ID: 'V-1', block_angle: 45, INSTALLATION_YEAR: 2025, INSTALLATION_CREW: 'Crew 2' } },
-    { kind: 'line', entity: 'LINE', parts: [[[7, 7, 1], [8, 8, 2]]], values: { remarks: LONG } },
+    {
+      kind: 'text',
+      entity: 'MTEXT',
+      parts: [[[5, 5]]],
+      values: { text: 'Shed 3\nŌtautahi', text_height: 1.5, text_angle: 30, color: '#a8492a' },
+    },
+    {
+      kind: 'point',
+      entity: 'INSERT',
+      parts: [[[6, 6, 1]]],
+      values: { block: 'VALVE', VALVE_ID: 'V-1', block_angle: 45, INSTALLATION_YEAR: 2025, INSTALLATION_CREW: 'Crew 2' },
+    },
+    {
+      kind: 'line',
+      entity: 'LINE',
+      parts: [
+        [
+          [7, 7, 1],
+          [8, 8, 2],
+        ],
+      ],
+      values: { remarks: LONG },
+    },
     { kind: 'polygon', entity: 'SOLID', parts: [square(9, 9, 1)], values: { remarks: 'short' } },
   ],
 };

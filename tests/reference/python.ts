@@ -14,6 +14,10 @@ export function python<T>(script: string, input: unknown): T {
 
 /** Runs the built command line. */
 export function pontrel(...args: string[]): { status: number; json: any; stderr: string } {
-  const result = spawnSync(process.execPath, [fileURLToPath(new URL('../../packages/cli/bin/pontrel.mjs', import.meta.url)), ...args, '--json'], { encoding: 'utf8', maxBuffer: 1 << 30 });
+  const result = spawnSync(
+    process.execPath,
+    [fileURLToPath(new URL('../../packages/cli/bin/pontrel.mjs', import.meta.url)), ...args, '--json'],
+    { encoding: 'utf8', maxBuffer: 1 << 30 },
+  );
   return { status: result.status ?? -1, json: result.stdout ? JSON.parse(result.stdout) : null, stderr: result.stderr };
 }

@@ -11,7 +11,12 @@ import { python } from './python';
 
 interface Written {
   name: string;
-  rows: { m: (number | null)[] | null; points: [number, number, number | null][]; parts: number[]; values: Record<string, string | number | boolean | null> }[];
+  rows: {
+    m: (number | null)[] | null;
+    points: [number, number, number | null][];
+    parts: number[];
+    values: Record<string, string | number | boolean | null>;
+  }[];
 }
 
 const folder = mkdtempSync(path.join(tmpdir(), 'pontrel-shapes-'));
@@ -32,39 +37,43 @@ async function read(name: string): Promise<{ records: PlainRecord[]; findings: F
 const KINDS: Record<string, string> = { point: 'point', multipoint: 'point', line: 'line', polygon: 'polygon' };
 
 describe('shapefiles that pyshp wrote', () => {
-  it.each(['point', 'pointz', 'pointm', 'multipoint', 'multipointz', 'line', 'linez', 'linem', 'polygon', 'polygonz', 'polygonm'])('%s: every vertex and value as pyshp reads it', async (name) => {
-    const { rows } = written.find((w) => w.name === name)!;
-    const { records: all, findings } = await read(`${name}.shp`);
-    // the one null shape is a record without a place, with its values
-    const [nowhere, ...others] = all.filter((r) => r.kind === 'row');
-    expect([nowhere!.parts, nowhere!.attributes.COUNT, others]).toEqual([[], 4000, []]);
-    const records = all.filter((r) => r.kind !== 'row');
-    expect(findings).toContainEqual(expect.objectContaining({ code: 'shp-null', count: 1 }));
-    expect(records).toHaveLength(rows.length);
-    records.forEach((record, i) => {
-      const row = rows[i]!;
-      expect(record.kind).toBe(KINDS[name.replace(/[zm]$/, '')]);
-      const vertices = record.parts.flat();
-      expect(vertices.map(([x, y]) => [x, y])).toEqual(row.points.map(([x, y]) => [x, y]));
-      if (name.endsWith('z')) expect(vertices.map((v) => v[2])).toEqual(row.points.map((p) => p[2]));
-      else expect(vertices.every((v) => Number.isNaN(v[2]))).toBe(true);
-      if (row.parts.length > 1) {
-        let at = 0;
-        const starts = record.parts.map((part) => (at += part.length) - part.length);
-        expect(starts).toEqual(row.parts);
-      }
-      // measures travel as a field; pyshp says null, or less than -10^38, where there are none
-      const measures = row.m?.map((m) => (m === null || m < -1e38 ? null : m)) ?? [];
-      expect(record.attributes.measures ?? null).toBe(measures.some((m) => m !== null) ? JSON.stringify(measures) : null);
-      for (const [field, value] of Object.entries(row.values)) {
-        const empty = value === null || value === '';
-        expect([field, record.attributes[field] ?? null]).toEqual([field, empty ? null : value]);
-      }
-    });
-  });
+  it.each(['point', 'pointz', 'pointm', 'multipoint', 'multipointz', 'line', 'linez', 'linem', 'polygon', 'polygonz', 'polygonm'])(
+    '%s: every vertex and value as pyshp reads it',
+    async (name) => {
+      const { rows } = written.find((w) => w.name === name)!;
+      const { records: all, findings } = await read(`${name}.shp`);
+      // the one null shape is a record without a place, with its values
+      const [nowhere, ...others] = all.filter((r) => r.kind === 'row');
+      expect([nowhere!.parts, nowhere!.attributes.COUNT, others]).toEqual([[], 4000, []]);
+      const records = all.filter((r) => r.kind !== 'row');
+      expect(findings).toContainEqual(expect.objectContaining({ code: 'shp-null', count: 1 }));
+      expect(records).toHaveLength(rows.length);
+      records.forEach((record, i) => {
+        const row = rows[i]!;
+        expect(record.kind).toBe(KINDS[name.replace(/[zm]$/, '')]);
+        const vertices = record.parts.flat();
+        expect(vertices.map(([x, y]) => [x, y])).toEqual(row.points.map(([x, y]) => [x, y]));
+        if (name.endsWith('z')) expect(vertices.map((v) => v[2])).toEqual(row.points.map((p) => p[2]));
+        else expect(vertices.every((v) => Number.isNaN(v[2]))).toBe(true);
+        if (row.parts.length > 1) {
+          let at = 0;
+          const starts = record.parts.map((part) => (at += part.length) - part.length);
+          expect(starts).toEqual(row.parts);
+        }
+        // measures travel as a field; pyshp says null, or less than -10^38, where there are none
+        const measures = row.m?.map((m) => (m === null || m < -1e38 ? null : m)) ?? [];
+        expect(record.attributes.measures ?? null).toBe(measures.some((m) => m !== null) ? JSON.stringify(measures) : null);
+        for (const [field, value] of Object.entries(row.values)) {
+          const empty = value === null || value === '';
+          expect([field, record.attributes[field] ?? null]).toEqual([field, empty ? null : value]);
+        }
+      });
+    },
+  );
 
   it('are read with capital extensions, as other systems write them', async () => {
-    for (const file of readdirSync(folder).filter((f) => f.startsWith('linez.'))) renameSync(path.join(folder, file), path.join(folder, file.replace('linez', 'CAPITAL').toUpperCase()));
+    for (const file of readdirSync(folder).filter((f) => f.startsWith('linez.')))
+      renameSync(path.join(folder, file), path.join(folder, file.replace('linez', 'CAPITAL').toUpperCase()));
     const { records } = await read('CAPITAL.SHP');
     expect(records).toHaveLength(7);
     expect(records[0]!.attributes.COUNT).toBe(1000);

@@ -12,7 +12,18 @@ import { python } from './python';
 /** Open data of r-cran-sf (Debian), by others: lines with heights and measures, points, counties, buildings, a table without places, GML of a weather service. */
 const SF = '/usr/lib/R/site-library/sf';
 const FILES = [
-  'shape/nc.shp', 'shape/olinda1.shp', 'shape/storms_xyz.shp', 'shape/storms_xyz_feature.shp', 'shape/storms_xyzm.shp', 'shape/storms_xyzm_feature.shp', 'gpkg/nc.gpkg', 'gpkg/b_pump.gpkg', 'gpkg/buildings.gpkg', 'gpkg/nospatial.gpkg', 'gpkg/tl.gpkg', 'gml/fmi_test.gml',
+  'shape/nc.shp',
+  'shape/olinda1.shp',
+  'shape/storms_xyz.shp',
+  'shape/storms_xyz_feature.shp',
+  'shape/storms_xyzm.shp',
+  'shape/storms_xyzm_feature.shp',
+  'gpkg/nc.gpkg',
+  'gpkg/b_pump.gpkg',
+  'gpkg/buildings.gpkg',
+  'gpkg/nospatial.gpkg',
+  'gpkg/tl.gpkg',
+  'gml/fmi_test.gml',
 ];
 const WRITTEN = FORMATS.filter((f) => f.write);
 
@@ -35,7 +46,11 @@ describe('real files by others', () => {
       const path = `${folder}/${++made}`;
       mkdirSync(path);
       const crs = prescribedCrs(format) ?? (format.id === 'gml' && !source.crs?.id ? 'EPSG:4326' : from);
-      const { prepared, proof } = await crossInto(path, source, { format: format.id, crs, placement: { crs: from, unit_m: null, ballpark: true } });
+      const { prepared, proof } = await crossInto(path, source, {
+        format: format.id,
+        crs,
+        placement: { crs: from, unit_m: null, ballpark: true },
+      });
       expect({ into: format.id, differences: proof.differences.filter((d) => !d.expected) }).toEqual({ into: format.id, differences: [] });
       expect([format.id, proof.status, proof.records.in, proof.records.out]).toEqual([format.id, 'match', prepared.total, prepared.total]);
       expect([format.id, prepared.total + prepared.forecast.totals.left]).toEqual([format.id, records]);

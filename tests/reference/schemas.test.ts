@@ -67,7 +67,11 @@ class Schema {
     for (const child of node.children) {
       // what stands beyond the standard has a schema of its own
       if (child.name === 'physicalWidth') continue;
-      const at = members.findIndex(({ property }) => (property.etis ? property.etis.some((e) => this.standsFor(child.name, local(e.en))) : this.standsFor(child.name, local(property.en ?? property.n))));
+      const at = members.findIndex(({ property }) =>
+        property.etis
+          ? property.etis.some((e) => this.standsFor(child.name, local(e.en)))
+          : this.standsFor(child.name, local(property.en ?? property.n)),
+      );
       if (at < 0) {
         out.push(`${path}: ${child.name} may not stand here`);
         continue;
@@ -93,25 +97,51 @@ describe('written files, by the schemas of their standards', () => {
   const { folder, remove } = temporaryFolder();
   afterAll(remove);
   let made = 0;
-  const written = async (format: string, options: Record<string, string | number>, rules: Parameters<typeof crossInto>[2]['rules'] = {}): Promise<string> => {
+  const written = async (
+    format: string,
+    options: Record<string, string | number>,
+    rules: Parameters<typeof crossInto>[2]['rules'] = {},
+  ): Promise<string> => {
     const path = `${folder}/${++made}`;
     mkdirSync(path);
-    await crossInto(path, oddLayers(), { format, crs: prescribedCrs(formatById(format)!, options) ?? NZTM, placement: { crs: NZTM, unit_m: null }, options, rules });
+    await crossInto(path, oddLayers(), {
+      format,
+      crs: prescribedCrs(formatById(format)!, options) ?? NZTM,
+      placement: { crs: NZTM, unit_m: null },
+      options,
+      rules,
+    });
     return path;
   };
-  const labelled = Object.fromEntries(['Water mains / Wai', 'Levels', 'Zones', 'Mixed'].map((layer) => [layer, { label: { field: layer === 'Levels' ? 'level' : 'name' }, scales: { min: 500, max: 25_000 } }]));
+  const labelled = Object.fromEntries(
+    ['Water mains / Wai', 'Levels', 'Zones', 'Mixed'].map((layer) => [
+      layer,
+      { label: { field: layer === 'Levels' ? 'level' : 'name' }, scales: { min: 500, max: 25_000 } },
+    ]),
+  );
 
   it('tells what is out of order, not known, or twice', () => {
-    const faults = (text: string): string[] => KML.faults(readXml('a.kml', new TextEncoder().encode(`<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark>${text}</Placemark></kml>`)));
-    expect(faults('<name>a</name><description>b</description><styleUrl>#c</styleUrl><Point><coordinates>1,2</coordinates></Point>')).toEqual([]);
+    const faults = (text: string): string[] =>
+      KML.faults(
+        readXml('a.kml', new TextEncoder().encode(`<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark>${text}</Placemark></kml>`)),
+      );
+    expect(
+      faults('<name>a</name><description>b</description><styleUrl>#c</styleUrl><Point><coordinates>1,2</coordinates></Point>'),
+    ).toEqual([]);
     expect(faults('<description>b</description><name>a</name>')).toEqual(['kml/Placemark: name stands too late']);
     expect(faults('<name>a</name><name>b</name>')).toEqual(['kml/Placemark: name stands twice']);
     expect(faults('<title>a</title>')).toEqual(['kml/Placemark: title may not stand here']);
-    expect(faults('<LineString><coordinates>1,2</coordinates><tessellate>1</tessellate></LineString>')).toEqual(['kml/Placemark/LineString: tessellate stands too late']);
+    expect(faults('<LineString><coordinates>1,2</coordinates><tessellate>1</tessellate></LineString>')).toEqual([
+      'kml/Placemark/LineString: tessellate stands too late',
+    ]);
   });
 
   const OPTIONS: Record<string, string | number>[] = [
-    {}, { container: 'kmz', points: 'symbol', heights: 'absolute', extrude: 'yes', raise: 2 }, { widths: 'metres', width_m: 3, heights: 'above' }, { shown: 'near', image: 'note', description: 'about <it>', link: 'http://localhost/?a=1&b=2' }, { balloon: 'text', text: '{name}', texts: 'marks' },
+    {},
+    { container: 'kmz', points: 'symbol', heights: 'absolute', extrude: 'yes', raise: 2 },
+    { widths: 'metres', width_m: 3, heights: 'above' },
+    { shown: 'near', image: 'note', description: 'about <it>', link: 'http://localhost/?a=1&b=2' },
+    { balloon: 'text', text: '{name}', texts: 'marks' },
   ];
   it.each(OPTIONS.map((options) => [JSON.stringify(options), options] as const))('KML with %s', async (_name, options) => {
     const path = await written('kml', options, labelled);
@@ -128,7 +158,10 @@ describe('written files, by the schemas of their standards', () => {
     const zones = readFileSync(`${path}/${styles.find((s) => s.startsWith('zones'))!}`, 'utf8');
     const turned = zones.replace(/(<se:Fill>.*?<\/se:Fill>)(<se:Stroke>.*?<\/se:Stroke>)/, '$2$1');
     expect(turned).not.toBe(zones);
-    expect(SLD.faults(readXml('turned.sld', new TextEncoder().encode(turned)))).toEqual(['StyledLayerDescriptor/NamedLayer/UserStyle/FeatureTypeStyle/Rule/PolygonSymbolizer: Fill stands too late']);
-    for (const style of styles) expect({ style, faults: SLD.faults(readXml(style, readFileSync(`${path}/${style}`))) }).toEqual({ style, faults: [] });
+    expect(SLD.faults(readXml('turned.sld', new TextEncoder().encode(turned)))).toEqual([
+      'StyledLayerDescriptor/NamedLayer/UserStyle/FeatureTypeStyle/Rule/PolygonSymbolizer: Fill stands too late',
+    ]);
+    for (const style of styles)
+      expect({ style, faults: SLD.faults(readXml(style, readFileSync(`${path}/${style}`))) }).toEqual({ style, faults: [] });
   });
 });

@@ -15,7 +15,9 @@ describe('records that are chosen', () => {
   let source: string;
   beforeAll(async () => {
     server = await TestServer.start(`${folder}/data`);
-    id = (await server.upload('api/crossings', ...['shp', 'shx', 'dbf', 'prj'].map((e): [string, Uint8Array] => [`parcels.${e}`, parcels(e)]))).body.id;
+    id = (
+      await server.upload('api/crossings', ...['shp', 'shx', 'dbf', 'prj'].map((e): [string, Uint8Array] => [`parcels.${e}`, parcels(e)]))
+    ).body.id;
     source = (await server.until(id, (s) => s.sources.length === 1)).sources[0]!.id;
   });
   afterAll(async () => {
@@ -23,8 +25,10 @@ describe('records that are chosen', () => {
     remove();
   });
 
-  const at = (what: string, query: Record<string, string>): string => `api/crossings/${id}/sources/${source}/${what}?${new URLSearchParams({ layer: 'parcels', ...query }).toString()}`;
-  const page = async (query: Record<string, string>): Promise<RecordPage & { error?: { message: string } }> => (await server.call<RecordPage>('GET', at('records', { limit: '200', ...query }))).body;
+  const at = (what: string, query: Record<string, string>): string =>
+    `api/crossings/${id}/sources/${source}/${what}?${new URLSearchParams({ layer: 'parcels', ...query }).toString()}`;
+  const page = async (query: Record<string, string>): Promise<RecordPage & { error?: { message: string } }> =>
+    (await server.call<RecordPage>('GET', at('records', { limit: '200', ...query }))).body;
   const change = async (edit: (recipe: Recipe) => void): Promise<CrossingState> => {
     const state = await server.state(id);
     const recipe = structuredClone(state.recipe);
@@ -60,7 +64,9 @@ describe('records that are chosen', () => {
   it('need a place to be asked where they lie', async () => {
     const placement = (await server.state(id)).recipe.sources['parcels.shp']!.placement;
     await change((r) => void (r.sources['parcels.shp']!.placement = null));
-    expect((await page({ where: 'S_INTERSECTS(geometry, BBOX(0, 0, 1, 1))' })).error!.message).toBe('Where a record lies is known only once its source is placed. Place it first.');
+    expect((await page({ where: 'S_INTERSECTS(geometry, BBOX(0, 0, 1, 1))' })).error!.message).toBe(
+      'Where a record lies is known only once its source is placed. Place it first.',
+    );
     await change((r) => void (r.sources['parcels.shp']!.placement = placement));
   });
 
@@ -82,12 +88,20 @@ describe('records that are chosen', () => {
   });
 
   it('are found by values that their fields really have', async () => {
-    const values = async (field: string, begin: string): Promise<FieldValue[]> => (await server.call<FieldValue[]>('GET', at('values', { field, begin }))).body;
+    const values = async (field: string, begin: string): Promise<FieldValue[]> =>
+      (await server.call<FieldValue[]>('GET', at('values', { field, begin }))).body;
     const all = await page({});
     const leased = all.records.filter((r) => r.attributes.LEASED === true).length;
-    expect(await values('LEASED', '')).toEqual([{ value: false, count: 200 - leased }, { value: true, count: leased }].map((v) => ({ ...v, count: expect.any(Number) as number })));
+    expect(await values('LEASED', '')).toEqual(
+      [
+        { value: false, count: 200 - leased },
+        { value: true, count: leased },
+      ].map((v) => ({ ...v, count: expect.any(Number) as number })),
+    );
     const streets = await values('STREET', 'har');
-    expect(streets.map((v) => v.value)).toEqual([...new Set(all.records.map((r) => r.attributes.STREET as string))].filter((s) => /^har/i.test(s)));
+    expect(streets.map((v) => v.value)).toEqual(
+      [...new Set(all.records.map((r) => r.attributes.STREET as string))].filter((s) => /^har/i.test(s)),
+    );
   });
 });
 
@@ -98,10 +112,15 @@ describe('a file whose name has no extension', () => {
     const server = await TestServer.start(`${folder}/data`);
     const { id } = (await server.upload('api/crossings', [SENT, readFileSync(QUAY.replace(/[^/]+$/, 'zones.geojson'))])).body;
     const state = await server.until(id, (s) => s.sources.length === 1);
-    const recipe: Recipe = { ...state.recipe, deliverables: [{ id: 'out', name: 'Archive', format: 'geopackage', crs: 'EPSG:2193', grouping: 'layer' }] };
+    const recipe: Recipe = {
+      ...state.recipe,
+      deliverables: [{ id: 'out', name: 'Archive', format: 'geopackage', crs: 'EPSG:2193', grouping: 'layer' }],
+    };
     await server.call('PUT', `api/crossings/${id}/recipe`, { recipe, revision: state.revision });
     await server.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
-    const { runs: [run] } = await server.until(id, (s) => s.runs.length === 1);
+    const {
+      runs: [run],
+    } = await server.until(id, (s) => s.runs.length === 1);
     const report = await server.bytes(`api/runs/${run!.id}/report`);
     expect([run!.status, report.status]).toEqual(['match', 200]);
     expect(new TextDecoder().decode(report.bytes)).toContain(SENT);
@@ -110,11 +129,21 @@ describe('a file whose name has no extension', () => {
     const [name, bytes] = Object.entries(unzipSync(zip.bytes)).find(([n]) => n.endsWith('.gpkg'))!;
     await server.upload(`api/crossings/${id}/sources`, [name.replace('.gpkg', ''), bytes]);
     const both = await server.until(id, (s) => s.sources.length === 2);
-    const more: Recipe = { ...both.recipe, deliverables: [{ ...recipe.deliverables[0]!, name: 'More', into: both.sources[1]!.name }], sources: { [SENT]: { ...both.recipe.sources[SENT]!, layers: { [SENT]: { to: 'Zones again' } } }, [both.sources[1]!.name]: { placement: { crs: 'EPSG:2193', unit_m: null }, layers: { [SENT]: { taken: false } } } } };
+    const more: Recipe = {
+      ...both.recipe,
+      deliverables: [{ ...recipe.deliverables[0]!, name: 'More', into: both.sources[1]!.name }],
+      sources: {
+        [SENT]: { ...both.recipe.sources[SENT]!, layers: { [SENT]: { to: 'Zones again' } } },
+        [both.sources[1]!.name]: { placement: { crs: 'EPSG:2193', unit_m: null }, layers: { [SENT]: { taken: false } } },
+      },
+    };
     await server.call('PUT', `api/crossings/${id}/recipe`, { recipe: more, revision: both.revision });
     await server.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
     const again = await server.until(id, (s) => s.runs.some((r) => r.name === 'More') || s.jobs.some((j) => j.status === 'failed'));
-    expect([again.jobs.filter((j) => j.status === 'failed').map((j) => j.message), again.runs.find((r) => r.name === 'More')?.status]).toEqual([[], 'match']);
+    expect([
+      again.jobs.filter((j) => j.status === 'failed').map((j) => j.message),
+      again.runs.find((r) => r.name === 'More')?.status,
+    ]).toEqual([[], 'match']);
     await server.stop();
     remove();
   });

@@ -21,10 +21,18 @@ export function temporaryFolder(): { folder: string; remove(): void } {
 
 /** A built server on a data folder, as a process of its own. */
 export class TestServer {
-  private constructor(readonly child: ChildProcess, readonly address: string, readonly said: string[]) {}
+  private constructor(
+    readonly child: ChildProcess,
+    readonly address: string,
+    readonly said: string[],
+  ) {}
 
   static async start(data: string, { port = 0, env = {} }: { port?: number; env?: Record<string, string> } = {}): Promise<TestServer> {
-    const child = spawn(process.execPath, ['dist/server.mjs', '--port', String(port), '--data', data], { cwd: root, stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, ...env } });
+    const child = spawn(process.execPath, ['dist/server.mjs', '--port', String(port), '--data', data], {
+      cwd: root,
+      stdio: ['ignore', 'pipe', 'inherit'],
+      env: { ...process.env, ...env },
+    });
     const said: string[] = [];
     return new Promise((resolve, reject) => {
       createInterface({ input: child.stdout }).on('line', (line) => {
@@ -44,9 +52,17 @@ export class TestServer {
     await gone;
   }
 
-  async call<T = unknown>(method: string, url: string, body?: unknown): Promise<{ status: number; body: T & { error?: { code: string; message: string } } }> {
+  async call<T = unknown>(
+    method: string,
+    url: string,
+    body?: unknown,
+  ): Promise<{ status: number; body: T & { error?: { code: string; message: string } } }> {
     const form = body instanceof FormData;
-    const response = await fetch(new URL(url, this.address), { method, body: form ? body : body === undefined ? null : JSON.stringify(body), headers: form || body === undefined ? {} : { 'content-type': 'application/json' } });
+    const response = await fetch(new URL(url, this.address), {
+      method,
+      body: form ? body : body === undefined ? null : JSON.stringify(body),
+      headers: form || body === undefined ? {} : { 'content-type': 'application/json' },
+    });
     return { status: response.status, body: (await response.json()) as T & { error?: { code: string; message: string } } };
   }
 
@@ -60,7 +76,10 @@ export class TestServer {
   }
 
   /** Hands files in: pairs of a name and what is in it. */
-  async upload(url: string, ...files: [string, Uint8Array | string][]): Promise<{ status: number; body: { id: string; jobs: Job[]; error?: { code: string; message: string } } }> {
+  async upload(
+    url: string,
+    ...files: [string, Uint8Array | string][]
+  ): Promise<{ status: number; body: { id: string; jobs: Job[]; error?: { code: string; message: string } } }> {
     const form = new FormData();
     for (const [name, content] of files) form.append('file', new Blob([content as BlobPart]), name);
     return this.call('POST', url, form);
@@ -82,7 +101,12 @@ export class TestServer {
     const name = path.basename(file);
     const { body } = await this.upload('api/crossings', [name, await readFile(file)]);
     const state = await this.until(body.id, (s) => s.sources.length > 0);
-    const recipe: Recipe = { ...state.recipe, frame: { crs: placement.crs }, sources: { [name]: { placement, layers: {} } }, deliverables: [{ id: 'out', name: 'Council upload', format: 'shapefile', crs: placement.crs, grouping: 'layer' }] };
+    const recipe: Recipe = {
+      ...state.recipe,
+      frame: { crs: placement.crs },
+      sources: { [name]: { placement, layers: {} } },
+      deliverables: [{ id: 'out', name: 'Council upload', format: 'shapefile', crs: placement.crs, grouping: 'layer' }],
+    };
     return (await this.call<CrossingState>('PUT', `api/crossings/${state.id}/recipe`, { recipe, revision: state.revision })).body;
   }
 }

@@ -20,17 +20,34 @@ describe('a drawing shown by another one', () => {
     const corner = python<number[]>('make_external.py', { host, shown, scale });
     const { body } = await server.upload('api/crossings', ['host.dxf', readFileSync(host)], ['SHED.DXF', readFileSync(shown)]);
     const state = await server.until(body.id, (s) => s.sources.length === 2);
-    expect(state.sources.find((s) => s.name === 'host.dxf')!.findings.map((f) => f.message).join()).toContain('shed.dxf, which is a file of its own');
-    const recipe = { ...state.recipe, frame: { crs: 'EPSG:2193' }, sources: { 'host.dxf': { placement: { crs: 'EPSG:2193', unit_m: 0.001 }, layers: {} } } };
+    expect(
+      state.sources
+        .find((s) => s.name === 'host.dxf')!
+        .findings.map((f) => f.message)
+        .join(),
+    ).toContain('shed.dxf, which is a file of its own');
+    const recipe = {
+      ...state.recipe,
+      frame: { crs: 'EPSG:2193' },
+      sources: { 'host.dxf': { placement: { crs: 'EPSG:2193', unit_m: 0.001 }, layers: {} } },
+    };
     const saved = await server.call<typeof state>('PUT', `api/crossings/${state.id}/recipe`, { revision: state.revision, recipe });
-    expect(saved.body.recipe.sources['SHED.DXF']!.placement).toMatchObject({ crs: 'EPSG:2193', fit: { kind: scale[0] === scale[1] ? 'similarity' : 'affine' } });
+    expect(saved.body.recipe.sources['SHED.DXF']!.placement).toMatchObject({
+      crs: 'EPSG:2193',
+      fit: { kind: scale[0] === scale[1] ? 'similarity' : 'affine' },
+    });
     const source = saved.body.sources.find((s) => s.name === 'SHED.DXF')!;
-    const { records } = (await server.call<{ records: { inFrame: number[] }[] }>('GET', `api/crossings/${state.id}/sources/${source.id}/records?layer=CORNER`)).body;
+    const { records } = (
+      await server.call<{ records: { inFrame: number[] }[] }>('GET', `api/crossings/${state.id}/sources/${source.id}/records?layer=CORNER`)
+    ).body;
     expect(records[0]!.inFrame[0]).toBeCloseTo(corner[0]! / 1000, 6);
     expect(records[0]!.inFrame[1]).toBeCloseTo(corner[1]! / 1000, 6);
     // a place that somebody has taken away is not given back
     const { 'SHED.DXF': _gone, ...kept } = saved.body.recipe.sources;
-    const again = await server.call<typeof state>('PUT', `api/crossings/${state.id}/recipe`, { revision: saved.body.revision, recipe: { ...saved.body.recipe, sources: kept } });
+    const again = await server.call<typeof state>('PUT', `api/crossings/${state.id}/recipe`, {
+      revision: saved.body.revision,
+      recipe: { ...saved.body.recipe, sources: kept },
+    });
     expect(again.body.recipe.sources['SHED.DXF']).toBeUndefined();
   });
 });

@@ -1,13 +1,47 @@
 import { writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Candidate, CrossingState, CrsName, DeliverableForecast, GridList, Outliers, PathView, PlaceView, Preview } from '@pontrel/contract/crossing';
+import type {
+  Candidate,
+  CrossingState,
+  CrsName,
+  DeliverableForecast,
+  GridList,
+  Outliers,
+  PathView,
+  PlaceView,
+  Preview,
+} from '@pontrel/contract/crossing';
 import type { Placement } from '@pontrel/core/crossing/recipe';
 import { SURVEY, temporaryFolder, TestServer } from './client';
 
 /** A short line at two places, as a drawing. */
 const lineAt = (x: number, y: number, stray: [number, number] | null = null): string =>
-  [0, 'SECTION', 2, 'ENTITIES', 0, 'LINE', 8, 'A', 10, x, 20, y, 11, x + 100, 21, y + 100, ...Array.from({ length: 20 }, (_, i) => [0, 'POINT', 8, 'A', 10, x + 5 * i, 20, y + 3 * i]).flat(), ...(stray ? [0, 'POINT', 8, 'STRAY', 10, stray[0], 20, stray[1]] : []), 0, 'ENDSEC', 0, 'EOF', ''].join('\n');
+  [
+    0,
+    'SECTION',
+    2,
+    'ENTITIES',
+    0,
+    'LINE',
+    8,
+    'A',
+    10,
+    x,
+    20,
+    y,
+    11,
+    x + 100,
+    21,
+    y + 100,
+    ...Array.from({ length: 20 }, (_, i) => [0, 'POINT', 8, 'A', 10, x + 5 * i, 20, y + 3 * i]).flat(),
+    ...(stray ? [0, 'POINT', 8, 'STRAY', 10, stray[0], 20, stray[1]] : []),
+    0,
+    'ENDSEC',
+    0,
+    'EOF',
+    '',
+  ].join('\n');
 
 describe('placing', () => {
   const { folder, remove } = temporaryFolder();
@@ -26,7 +60,13 @@ describe('placing', () => {
   }
   async function place(state: CrossingState, frame: string, placement: Placement): Promise<CrossingState> {
     const { body } = await server.call<CrossingState>('PUT', `api/crossings/${state.id}/recipe`, {
-      revision: state.revision, recipe: { ...state.recipe, frame: { crs: frame }, sources: { [state.sources[0]!.name]: { placement, layers: {} } }, deliverables: [{ id: 'out', name: 'Out', format: 'shapefile', crs: frame, grouping: 'layer' }] },
+      revision: state.revision,
+      recipe: {
+        ...state.recipe,
+        frame: { crs: frame },
+        sources: { [state.sources[0]!.name]: { placement, layers: {} } },
+        deliverables: [{ id: 'out', name: 'Out', format: 'shapefile', crs: frame, grouping: 'layer' }],
+      },
     });
     return body;
   }
@@ -39,8 +79,13 @@ describe('placing', () => {
     const refused = await place(state, 'EPSG:2193', placement);
     expect(refused.frameExtent).toBeNull();
     const path1 = await get<PathView>(`${source}/path`);
-    expect(path1).toMatchObject({ ballpark: true, problem: expect.stringMatching(/No datum change from Sibun Gorge 1922 .* tens of metres/) });
-    expect((await get<DeliverableForecast[]>(`api/crossings/${state.id}/forecasts`))[0]!.forecast.blocked).toEqual([expect.stringMatching(/No datum change/)]);
+    expect(path1).toMatchObject({
+      ballpark: true,
+      problem: expect.stringMatching(/No datum change from Sibun Gorge 1922 .* tens of metres/),
+    });
+    expect((await get<DeliverableForecast[]>(`api/crossings/${state.id}/forecasts`))[0]!.forecast.blocked).toEqual([
+      expect.stringMatching(/No datum change/),
+    ]);
     await place(refused, 'EPSG:4326', { ...placement, ballpark: true });
     const path2 = await get<PathView>(`${source}/path`);
     expect(path2).toMatchObject({ ballpark: true, problem: null, accuracy_m: null });
@@ -69,16 +114,23 @@ describe('placing', () => {
     writeFileSync(path.join(data, 'grids', 'cut.gsb'), Buffer.alloc(500));
     const { files } = await get<GridList>('api/grids');
     expect(files.map((f) => f.name).sort()).toEqual(['BETA2007.gsb', 'cut.gsb', 'ntf_r93.gsb', 'nzgd2kgrid0005.gsb']);
-    expect(files.find((f) => f.name === 'cut.gsb')).toMatchObject({ place: 'grids folder', problem: expect.stringMatching(/cut\.gsb cannot be used/) });
+    expect(files.find((f) => f.name === 'cut.gsb')).toMatchObject({
+      place: 'grids folder',
+      problem: expect.stringMatching(/cut\.gsb cannot be used/),
+    });
     expect(files.find((f) => f.name === 'ntf_r93.gsb')).toMatchObject({ place: 'shipped', problem: null });
   });
 
   it('a pasted definition is identified, and one of its own is saved by name and placed by', async () => {
     const own = '+proj=tmerc +lat_0=-44 +lon_0=171.3 +k=1 +x_0=10000 +y_0=20000 +ellps=GRS80 +units=m +type=crs';
-    const found = await get<CrsName[]>(`api/crs?q=${encodeURIComponent('+proj=tmerc +lat_0=0 +lon_0=173 +k=0.9996 +x_0=1600000 +y_0=10000000 +ellps=GRS80 +units=m')}`);
+    const found = await get<CrsName[]>(
+      `api/crs?q=${encodeURIComponent('+proj=tmerc +lat_0=0 +lon_0=173 +k=0.9996 +x_0=1600000 +y_0=10000000 +ellps=GRS80 +units=m')}`,
+    );
     expect(found.at(-1)!.label).toBe('own definition');
     expect((await server.call('PUT', 'api/definitions', { name: 'Quay site grid', text: own })).status).toBe(200);
-    expect((await server.call('PUT', 'api/definitions', { name: 'Broken', text: 'PROJCS["x"' })).body.error!.message).toMatch(/breaks off at character/);
+    expect((await server.call('PUT', 'api/definitions', { name: 'Broken', text: 'PROJCS["x"' })).body.error!.message).toMatch(
+      /breaks off at character/,
+    );
     const [saved] = await get<CrsName[]>('api/crs?q=quay%20site');
     expect(saved).toMatchObject({ id: own, label: 'saved', name: 'Quay site grid' });
     const state = await gather('grid.dxf', lineAt(10_000, 20_000));
@@ -113,7 +165,11 @@ describe('placing', () => {
     const good = await server.call<Preview>('POST', `${source}/previews`, { crs: 'EPSG:2193', unit_m: 1 });
     expect(good.body.extent![0]).toBeGreaterThan(1463_000);
     expect((await server.bytes(`${source}/previews/${good.body.stamp}/0/0/-1`)).status).toBeLessThan(300);
-    const line = await server.call<Preview>('POST', `${source}/previews`, { crs: 'EPSG:2193', unit_m: 1, fit: { kind: 'affine', pairs: [0, 1, 2].map((k) => ({ from: [k, k], to: [1463_700 + k, 5101_000 + k] })) } });
+    const line = await server.call<Preview>('POST', `${source}/previews`, {
+      crs: 'EPSG:2193',
+      unit_m: 1,
+      fit: { kind: 'affine', pairs: [0, 1, 2].map((k) => ({ from: [k, k], to: [1463_700 + k, 5101_000 + k] })) },
+    });
     expect(line.body.problem).toMatch(/lie on one line/);
     const placed = await place(state, 'EPSG:2193', { crs: 'EPSG:2193', unit_m: 1 });
     expect(placed.frameExtent![0]).toBeGreaterThan(1463_000);
@@ -124,7 +180,9 @@ describe('placing', () => {
   it('a place that the frame cannot have, an unknown code and a preview that is gone are clear errors', async () => {
     const state = await server.placed(SURVEY, { crs: 'EPSG:2126', unit_m: 1 });
     expect((await get<PlaceView>(`api/crossings/${state.id}/where?degrees=-8,95`)).frame).toBeNull();
-    expect((await server.call('GET', 'api/crs/definition?text=EPSG:99999')).body.error!.message).toMatch(/EPSG:99999 is not in the registry/);
+    expect((await server.call('GET', 'api/crs/definition?text=EPSG:99999')).body.error!.message).toMatch(
+      /EPSG:99999 is not in the registry/,
+    );
     const gone = await server.bytes(`api/crossings/${state.id}/sources/${state.sources[0]!.id}/previews/nothing/0/0/-1`);
     expect(gone.status).toBe(404);
   });

@@ -26,7 +26,9 @@ describe('the server', () => {
 
   it('listens on loopback only, and answers to no other name', async () => {
     const { port } = new URL(server.address);
-    for (const address of Object.values(networkInterfaces()).flat().filter((a) => a && !a.internal && a.family === 'IPv4')) {
+    for (const address of Object.values(networkInterfaces())
+      .flat()
+      .filter((a) => a && !a.internal && a.family === 'IPv4')) {
       await expect(fetch(`http://${address!.address}:${port}/api/about`)).rejects.toThrow();
     }
     // a name of another site that was made to lead here
@@ -51,7 +53,12 @@ describe('the server', () => {
 
   it('refuses what is no drawing before anything is made of it', async () => {
     const before = (await server.call<unknown[]>('GET', 'api/crossings')).body;
-    for (const [name, content, message] of [['plan.dwg', 'AC1032\0\0', /plan\.dwg is a DWG drawing \(line 1.*save the drawing as DXF/], ['plan.dxf', 'AC1015\0', /plan\.dxf is a DWG drawing/], ['letter.pdf', '%PDF-1.4', /letter\.pdf is of no kind that is read here/], ['roads.shx', 'x', /roads\.shx: this goes with a \.shp file/]] as const) {
+    for (const [name, content, message] of [
+      ['plan.dwg', 'AC1032\0\0', /plan\.dwg is a DWG drawing \(line 1.*save the drawing as DXF/],
+      ['plan.dxf', 'AC1015\0', /plan\.dxf is a DWG drawing/],
+      ['letter.pdf', '%PDF-1.4', /letter\.pdf is of no kind that is read here/],
+      ['roads.shx', 'x', /roads\.shx: this goes with a \.shp file/],
+    ] as const) {
       const { status, body } = await server.upload('api/crossings', [name, content]);
       expect(status).toBe(400);
       expect(body.error!.message).toMatch(message);
@@ -83,7 +90,12 @@ describe('the server', () => {
 
   it('cuts tiles in which an object lies within a pixel of where it was drawn', async () => {
     const state = await server.placed(QUAY, NZTM);
-    const page = (await server.call<{ records: { id: number; at: number[]; attributes: Record<string, string> }[] }>('GET', `api/crossings/${state.id}/sources/${state.sources[0]!.id}/records?layer=BOLLARD&limit=1`)).body;
+    const page = (
+      await server.call<{ records: { id: number; at: number[]; attributes: Record<string, string> }[] }>(
+        'GET',
+        `api/crossings/${state.id}/sources/${state.sources[0]!.id}/records?layer=BOLLARD&limit=1`,
+      )
+    ).body;
     const bollard = page.records[0]!;
     const [x, y] = [bollard.at[0]! / 1000, bollard.at[1]! / 1000];
     for (const z of [15, 17, 21]) {
@@ -102,7 +114,8 @@ describe('the server', () => {
       expect(Math.abs(minx + (gx / MVT_EXTENT) * size - x)).toBeLessThan(resolution);
       expect(Math.abs(maxy - (gy / MVT_EXTENT) * size - y)).toBeLessThan(resolution);
     }
-    const near = (await server.call<{ vertex: number[] }>('GET', `api/crossings/${state.id}/vertex?x=${x + 0.02}&y=${y - 0.01}&reach=0.5`)).body;
+    const near = (await server.call<{ vertex: number[] }>('GET', `api/crossings/${state.id}/vertex?x=${x + 0.02}&y=${y - 0.01}&reach=0.5`))
+      .body;
     expect(near.vertex).toEqual([x, y]);
     const none = await server.bytes(`api/crossings/${state.id}/tiles/${state.tileStamp}/14/0/0`);
     expect(none.bytes.length).toBe(0);
@@ -113,7 +126,10 @@ describe('the server', () => {
     await server.call('POST', `api/crossings/${state.id}/runs`, { deliverable: 'out' });
     const { runs } = await server.until(state.id, (s) => s.runs.length === 1);
     const folder = path.join(data, 'crossings', state.id, 'runs', runs[0]!.id, 'files');
-    const part = (extension: string): [string, Uint8Array] => [`Bollard${extension.toUpperCase()}`, readFileSync(path.join(folder, `bollard${extension}`))];
+    const part = (extension: string): [string, Uint8Array] => [
+      `Bollard${extension.toUpperCase()}`,
+      readFileSync(path.join(folder, `bollard${extension}`)),
+    ];
     const whole = await server.upload('api/crossings', part('.dbf'), part('.shp'), part('.prj'), part('.cpg'));
     const placed = await server.until(whole.body.id, (s) => s.sources.length === 1);
     expect(placed.frame?.id).toBe('EPSG:2193');

@@ -5,7 +5,8 @@ import type { CrossingState, DeliverableForecast } from '@pontrel/contract/cross
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { temporaryFolder, TestServer } from './client';
 
-const CORNERS = 'lot;no;a;b;mark\n1;1;1464000;5101500;Höhe\n1;2;1464030;5101500;Höhe\n1;3;1464030;5101540;Höhe\n2;1;1464100;5101500;Größe\n2;2;1464110;5101500;Größe\n2;3;1464110;5101510;Größe\n';
+const CORNERS =
+  'lot;no;a;b;mark\n1;1;1464000;5101500;Höhe\n1;2;1464030;5101500;Höhe\n1;3;1464030;5101540;Höhe\n2;1;1464100;5101500;Größe\n2;2;1464110;5101500;Größe\n2;3;1464110;5101510;Größe\n';
 const LOTS = 'lot,holder\n1,the harbour\n3,nobody\n';
 
 describe('tables in a crossing', () => {
@@ -36,21 +37,50 @@ describe('tables in a crossing', () => {
 
   it('are read as the rules say, and again as before when that is taken back', async () => {
     const first = await server.state(id);
-    expect([kindsOf(first), source(first, 'corners.csv').columns, source(first, 'corners.csv').places]).toEqual([['6 row'], ['lot', 'no', 'a', 'b', 'mark'], { kind: 'none' }]);
-    await change((r) => void (r.sources['corners.csv'] = { placement: null, layers: {}, reading: { places: { kind: 'xy', x: 'a', y: 'b' }, make: 'outline', group: 'lot', order: 'no', codePage: 'windows-1252' } }));
+    expect([kindsOf(first), source(first, 'corners.csv').columns, source(first, 'corners.csv').places]).toEqual([
+      ['6 row'],
+      ['lot', 'no', 'a', 'b', 'mark'],
+      { kind: 'none' },
+    ]);
+    await change(
+      (r) =>
+        void (r.sources['corners.csv'] = {
+          placement: null,
+          layers: {},
+          reading: { places: { kind: 'xy', x: 'a', y: 'b' }, make: 'outline', group: 'lot', order: 'no', codePage: 'windows-1252' },
+        }),
+    );
     const read = await server.until(id, (s) => source(s, 'corners.csv').reading !== null);
     expect([kindsOf(read), read.jobs]).toEqual([['2 polygon'], []]);
-    const { records } = (await server.call<{ records: { attributes: Record<string, unknown> }[] }>('GET', `api/crossings/${id}/sources/${source(read, 'corners.csv').id}/records?layer=corners`)).body;
-    expect(records.map((r) => r.attributes)).toEqual([{ lot: 1, mark: 'Höhe', corners: 3, perimeter: 120, area: 600, closing_error: 0 }, { lot: 2, mark: 'Größe', corners: 3, perimeter: expect.closeTo(34.1421, 4) as number, area: 50, closing_error: 0 }]);
+    const { records } = (
+      await server.call<{ records: { attributes: Record<string, unknown> }[] }>(
+        'GET',
+        `api/crossings/${id}/sources/${source(read, 'corners.csv').id}/records?layer=corners`,
+      )
+    ).body;
+    expect(records.map((r) => r.attributes)).toEqual([
+      { lot: 1, mark: 'Höhe', corners: 3, perimeter: 120, area: 600, closing_error: 0 },
+      { lot: 2, mark: 'Größe', corners: 3, perimeter: expect.closeTo(34.1421, 4) as number, area: 50, closing_error: 0 },
+    ]);
     await change((r) => void delete r.sources['corners.csv']!.reading);
     expect(kindsOf(await server.until(id, (s) => source(s, 'corners.csv').reading === null))).toEqual(['6 row']);
-    await change((r) => void (r.sources['corners.csv']!.reading = { places: { kind: 'xy', x: 'a', y: 'b' }, make: 'outline', group: 'lot', order: 'no', codePage: 'windows-1252' }));
+    await change(
+      (r) =>
+        void (r.sources['corners.csv']!.reading = {
+          places: { kind: 'xy', x: 'a', y: 'b' },
+          make: 'outline',
+          group: 'lot',
+          order: 'no',
+          codePage: 'windows-1252',
+        }),
+    );
     await server.until(id, (s) => source(s, 'corners.csv').reading !== null);
   });
 
   it('show what each code page makes of their texts', async () => {
     const at = source(await server.state(id), 'corners.csv').id;
-    const texts = async (codePage: string): Promise<string[]> => (await server.call<string[]>('GET', `api/crossings/${id}/sources/${at}/texts?codePage=${codePage}`)).body;
+    const texts = async (codePage: string): Promise<string[]> =>
+      (await server.call<string[]>('GET', `api/crossings/${id}/sources/${at}/texts?codePage=${codePage}`)).body;
     expect([await texts('windows-1252'), (await texts('windows-1251'))[0]]).toEqual([['Höhe', 'Größe'], 'Hцhe']);
   });
 
@@ -58,7 +88,9 @@ describe('tables in a crossing', () => {
     const before = source(await server.state(id), 'corners.csv').id;
     await change((r) => void (r.sources['corners.csv']!.reading = { places: { kind: 'xy', x: 'east', y: 'b' } }));
     const failed = await server.until(id, (s) => s.jobs.some((j) => j.status === 'failed'));
-    expect(failed.jobs.find((j) => j.status === 'failed')!.message).toMatch(/corners\.csv has no column east \(its columns are lot, no, a, b, mark\)/);
+    expect(failed.jobs.find((j) => j.status === 'failed')!.message).toMatch(
+      /corners\.csv has no column east \(its columns are lot, no, a, b, mark\)/,
+    );
     expect(source(failed, 'corners.csv').id).toBe(before);
     await change((r) => void (r.chord_m = 0.01));
     expect((await server.state(id)).jobs.filter((j) => j.status === 'failed').length).toBe(1);
@@ -69,12 +101,25 @@ describe('tables in a crossing', () => {
     await change((r) => {
       r.frame = { crs: 'EPSG:2193' };
       r.sources['corners.csv']!.placement = { crs: 'EPSG:2193', unit_m: null };
-      r.sources['corners.csv']!.layers = { corners: { join: { source: 'lots.csv', layer: 'lots', key: 'lot', to: 'lot' }, computed: ['ellipsoid_area_ha'], fields: { holder: {} } } };
+      r.sources['corners.csv']!.layers = {
+        corners: {
+          join: { source: 'lots.csv', layer: 'lots', key: 'lot', to: 'lot' },
+          computed: ['ellipsoid_area_ha'],
+          fields: { holder: {} },
+        },
+      };
       r.deliverables = [{ id: 'd', name: 'Lots', format: 'geopackage', crs: 'EPSG:2193', grouping: 'layer' }];
     });
     const [{ forecast }] = (await server.call<DeliverableForecast[]>('GET', `api/crossings/${id}/forecasts`)).body as [DeliverableForecast];
     expect(forecast.blocked).toEqual([]);
-    expect(forecast.rows.find((r) => r.layer === 'corners')!.report!.join).toEqual({ joined: 1, unmatched: 1, unmatchedKeys: ['2'], unused: 1, unusedKeys: ['3'], doubles: 0 });
+    expect(forecast.rows.find((r) => r.layer === 'corners')!.report!.join).toEqual({
+      joined: 1,
+      unmatched: 1,
+      unmatchedKeys: ['2'],
+      unused: 1,
+      unusedKeys: ['3'],
+      doubles: 0,
+    });
     await server.call('POST', `api/crossings/${id}/runs`, { deliverable: 'd' });
     const { runs } = await server.until(id, (s) => s.runs.length > 0);
     expect([runs[0]!.status, runs[0]!.records]).toEqual(['match', { in: 4, out: 4 }]);
@@ -87,6 +132,7 @@ describe('tables in a crossing', () => {
     const html = new TextDecoder().decode((await server.bytes(`api/runs/${runs[0]!.id}/report`)).bytes);
     // either report has the same checksum of the file, the same verdict and every field
     expect(html).toContain(sha);
-    for (const words of ['Match: nothing was lost that was not forecast', 'ellipsoid_area_ha', 'holder', 'page 1 of']) expect(text).toContain(words);
+    for (const words of ['Match: nothing was lost that was not forecast', 'ellipsoid_area_ha', 'holder', 'page 1 of'])
+      expect(text).toContain(words);
   });
 });

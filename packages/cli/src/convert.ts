@@ -39,9 +39,24 @@ export async function convert(files: string[], options: Options): Promise<Result
   const from = options.from === undefined ? undefined : readPositions(options.from, '--from');
   const prescribed = prescribedCrs(format, chosen);
   const to = options.to === undefined ? (prescribed === null ? undefined : crsOf(prescribed)!) : readPositions(options.to, '--to');
-  if (prescribed !== null && to && to.id !== prescribed) throw new Usage(`${format.name} is written in ${prescribed} only: leave --to out, or give it that.`);
+  if (prescribed !== null && to && to.id !== prescribed)
+    throw new Usage(`${format.name} is written in ${prescribed} only: leave --to out, or give it that.`);
 
-  return surveyAll(files.slice(0, -1), async (sources, spools) => cross(sources, spools, { format, folder, single, output: path.basename(output), chosen, chord_m, from, to, layers: options.layer, bounds: boundsOf(options.bounds), base: options.append ? await baseOf(output, format) : undefined }));
+  return surveyAll(files.slice(0, -1), async (sources, spools) =>
+    cross(sources, spools, {
+      format,
+      folder,
+      single,
+      output: path.basename(output),
+      chosen,
+      chord_m,
+      from,
+      to,
+      layers: options.layer,
+      bounds: boundsOf(options.bounds),
+      base: options.append ? await baseOf(output, format) : undefined,
+    }),
+  );
 }
 
 interface Crossing {
@@ -62,18 +77,50 @@ interface Crossing {
   base: ByteSource | undefined;
 }
 
-async function cross(sources: Surveyed[], spools: Spool[], { format, folder, single, output, chosen, chord_m, from, to, layers: names, bounds, base }: Crossing): Promise<Result> {
+async function cross(
+  sources: Surveyed[],
+  spools: Spool[],
+  { format, folder, single, output, chosen, chord_m, from, to, layers: names, bounds, base }: Crossing,
+): Promise<Result> {
   const somewhere = sources.find((s) => hasPlaces(s.layers));
   // records without places need no system, but what they are written into may state one
   const target = to ?? (somewhere ? placeOf(somewhere, from, to) : (from ?? crsOf(WGS84)!));
   const placed = sources.map((s) => ({ surveyed: s, crs: hasPlaces(s.layers) ? placeOf(s, from, to) : target }));
-  const carriers = new Map(placed.map(({ surveyed, crs }) => [surveyed.path, makeCarrier(surveyed.path, { crs, numbers: { unit_m: surveyed.facts.unit?.metres ?? null } }, target)]));
-  const read = sources.map((s, i) => () => (bounds ? reshaped(() => spools[i]!.batches(), { rules: {}, library: null, unit_m: 1, keep: touching(carriers.get(s.path)!, bounds, chord_m) }) : spools[i]!.batches()));
-  const layers = wantedLayers(bounds ? await Promise.all(sources.map(async (s, i) => ({ ...s, layers: await profiled(read[i]!()) }))) : sources, names);
+  const carriers = new Map(
+    placed.map(({ surveyed, crs }) => [
+      surveyed.path,
+      makeCarrier(surveyed.path, { crs, numbers: { unit_m: surveyed.facts.unit?.metres ?? null } }, target),
+    ]),
+  );
+  const read = sources.map(
+    (s, i) => () =>
+      bounds
+        ? reshaped(() => spools[i]!.batches(), {
+            rules: {},
+            library: null,
+            unit_m: 1,
+            keep: touching(carriers.get(s.path)!, bounds, chord_m),
+          })
+        : spools[i]!.batches(),
+  );
+  const layers = wantedLayers(
+    bounds ? await Promise.all(sources.map(async (s, i) => ({ ...s, layers: await profiled(read[i]!()) }))) : sources,
+    names,
+  );
   const stem = single ?? fileStem(sources[0]!.name.replace(/\.[^.]*$/, ''));
   // what is added to others is told apart by its layers
-  const plan = makePlan(format, layers, { grouping: single && !base ? 'kind' : 'layer', stem, chord_m, unit_m: (s) => carriers.get(s)!.unit_m, sizes: (s) => carriers.get(s)!.sizes });
-  if (plan.sets.length === 0) throw new Problem('nothing-to-convert', `There is no record to convert in ${sources.map((s) => s.name).join(', ')}${bounds ? ' within --bounds' : ''}.`);
+  const plan = makePlan(format, layers, {
+    grouping: single && !base ? 'kind' : 'layer',
+    stem,
+    chord_m,
+    unit_m: (s) => carriers.get(s)!.unit_m,
+    sizes: (s) => carriers.get(s)!.sizes,
+  });
+  if (plan.sets.length === 0)
+    throw new Problem(
+      'nothing-to-convert',
+      `There is no record to convert in ${sources.map((s) => s.name).join(', ')}${bounds ? ' within --bounds' : ''}.`,
+    );
 
   const feeds: Feed[] = sources.map((s, i) => ({ carrier: carriers.get(s.path)!, library: s.open.library?.() ?? null, read: read[i]! }));
   const goal: RunTarget = { crs: target, stem, options: formatOptions(format, chosen), chord_m, base };
@@ -82,14 +129,20 @@ async function cross(sources: Surveyed[], spools: Spool[], { format, folder, sin
   const { run, proof, files } = await writeProved(format, plan, feeds, goal, folder, total);
   const written = await namedAsAsked(files, single === null ? null : path.join(folder, output));
   const findings = [...sources.flatMap((s) => s.findings), ...planFindings(plan), ...run.findings.list(), ...proof.findings];
-  return { json: resultJson(format, written, plan, run.written, proof, findings), text: resultText(written, proof, findings, target), exit: proof.status === 'failed' ? 1 : 0 };
+  return {
+    json: resultJson(format, written, plan, run.written, proof, findings),
+    text: resultText(written, proof, findings, target),
+    exit: proof.status === 'failed' ? 1 : 0,
+  };
 }
 
 /** The file that is to be added to. */
 async function baseOf(output: string, format: Format): Promise<ByteSource> {
   if (!format.write?.adds) throw new Usage(`${format.name} cannot be added to: leave --append out.`);
   return fileSource(output).catch(() => {
-    throw new Problem('file-missing', `${output} is not there, so nothing can be added to it. Leave --append out to make it.`, { file: output });
+    throw new Problem('file-missing', `${output} is not there, so nothing can be added to it. Leave --append out to make it.`, {
+      file: output,
+    });
   });
 }
 
@@ -105,7 +158,8 @@ async function profiled(batches: AsyncIterable<FeatureBatch>): Promise<LayerProf
 function boundsOf(text: string | undefined): Region | null {
   if (text === undefined) return null;
   const box = text.split(',').map(Number);
-  if (box.length !== 4 || !box.every(Number.isFinite) || box[0]! >= box[2]! || box[1]! >= box[3]!) throw new Usage(`--bounds wants minx,miny,maxx,maxy in the output's system; "${text}" is none.`);
+  if (box.length !== 4 || !box.every(Number.isFinite) || box[0]! >= box[2]! || box[1]! >= box[3]!)
+    throw new Usage(`--bounds wants minx,miny,maxx,maxy in the output's system; "${text}" is none.`);
   return { box: box as [number, number, number, number], rings: [] };
 }
 
@@ -116,11 +170,21 @@ function chordOf(text: string | undefined): number {
 }
 
 /** The format and folder of an output, and the stem of its files when it names one file. */
-async function targetOf(output: string, formatId: string | undefined): Promise<{ format: Format; folder: string; single: string | null; chosen: OptionValues }> {
+async function targetOf(
+  output: string,
+  formatId: string | undefined,
+): Promise<{ format: Format; folder: string; single: string | null; chosen: OptionValues }> {
   const extension = extensionOf(output);
-  const isFolder = output.endsWith('/') || (await stat(output).then((s) => s.isDirectory(), () => false));
+  const isFolder =
+    output.endsWith('/') ||
+    (await stat(output).then(
+      (s) => s.isDirectory(),
+      () => false,
+    ));
   const format = formatId === undefined ? FORMATS.find((f) => f.extensions.includes(extension)) : formatById(formatId);
-  const writable = FORMATS.filter((f) => f.write).map((f) => `${f.id} (${f.extensions[0]})`).join(', ');
+  const writable = FORMATS.filter((f) => f.write)
+    .map((f) => `${f.id} (${f.extensions[0]})`)
+    .join(', ');
   if (!format) throw new Usage(`The format of ${output} is not known. Give --format; what is written: ${writable}.`);
   if (!format.write) throw new Usage(`${format.name} is only read, not written. What is written: ${writable}.`);
   const chosen = format.write.optionsOf?.(extension) ?? {};
@@ -132,16 +196,27 @@ async function targetOf(output: string, formatId: string | undefined): Promise<{
 function placeOf(s: Surveyed, from: Crs | undefined, to: Crs | undefined): Crs {
   const crs = from ?? s.facts.crs;
   if (crs) return crs;
-  throw new Problem('crs-not-stated', to
-    ? `${s.name} states no coordinate system. Say with --from which one its numbers are in (the same as --to when they are in ${label(to)} already).`
-    : `${s.name} states no coordinate system. Say with --from which one its numbers are in, for example --from EPSG:2193.`);
+  throw new Problem(
+    'crs-not-stated',
+    to
+      ? `${s.name} states no coordinate system. Say with --from which one its numbers are in (the same as --to when they are in ${label(to)} already).`
+      : `${s.name} states no coordinate system. Say with --from which one its numbers are in, for example --from EPSG:2193.`,
+  );
 }
 
 function wantedLayers(sources: Surveyed[], names: string[] | undefined): PlannedLayer[] {
-  const all = sources.flatMap((s) => s.layers.map((profile): PlannedLayer => ({ source: s.path, profile, rule: {}, style: styleBy({}, s.open.library?.()?.styles.get(symbolKey(profile.name))) })));
+  const all = sources.flatMap((s) =>
+    s.layers.map((profile): PlannedLayer => ({
+      source: s.path,
+      profile,
+      rule: {},
+      style: styleBy({}, s.open.library?.()?.styles.get(symbolKey(profile.name))),
+    })),
+  );
   if (!names) return all;
   for (const name of names) {
-    if (!all.some((l) => l.profile.name === name)) throw new Problem('layer-unknown', `There is no layer "${name}". The layers are: ${all.map((l) => l.profile.name).join(', ')}.`);
+    if (!all.some((l) => l.profile.name === name))
+      throw new Problem('layer-unknown', `There is no layer "${name}". The layers are: ${all.map((l) => l.profile.name).join(', ')}.`);
   }
   return all.filter((l) => names.includes(l.profile.name));
 }
@@ -155,23 +230,52 @@ async function namedAsAsked(files: Written['files'], wanted: string | null): Pro
 }
 
 function planFindings(plan: Plan): Finding[] {
-  return plan.sets.flatMap((set) => set.fields.flatMap((f) => f.changes.map((c) => ({
-    code: `field-${c.code}`, severity: c.code === 'renamed' ? 'info' as const : 'caution' as const, message: `${f.from}: ${c.note}.`, count: f.filled, place: set.name,
-  }))));
+  return plan.sets.flatMap((set) =>
+    set.fields.flatMap((f) =>
+      f.changes.map((c) => ({
+        code: `field-${c.code}`,
+        severity: c.code === 'renamed' ? ('info' as const) : ('caution' as const),
+        message: `${f.from}: ${c.note}.`,
+        count: f.filled,
+        place: set.name,
+      })),
+    ),
+  );
 }
 
-function resultJson(format: Format, files: { path: string; sets: number[] }[], plan: Plan, counts: number[], proof: Proof, findings: Finding[]): unknown {
+function resultJson(
+  format: Format,
+  files: { path: string; sets: number[] }[],
+  plan: Plan,
+  counts: number[],
+  proof: Proof,
+  findings: Finding[],
+): unknown {
   return {
-    outputs: files.map((f) => ({ path: f.path, format: format.id, layers: f.sets.map((k) => ({ name: plan.sets[k]!.name, count: counts[k]! })) })),
-    proof: { status: proof.status, records: proof.records, maxDeviation_m: proof.maxDeviation_m, differences: proof.differences, ways: proof.ways },
+    outputs: files.map((f) => ({
+      path: f.path,
+      format: format.id,
+      layers: f.sets.map((k) => ({ name: plan.sets[k]!.name, count: counts[k]! })),
+    })),
+    proof: {
+      status: proof.status,
+      records: proof.records,
+      maxDeviation_m: proof.maxDeviation_m,
+      differences: proof.differences,
+      ways: proof.ways,
+    },
     findings,
   };
 }
 
 function resultText(files: { path: string }[], proof: Proof, findings: Finding[], target: Crs): string {
   const lines = files.map((f) => `wrote ${f.path}`);
-  lines.push(`${label(target)}; proof: ${proof.status}, ${proof.records.out} of ${proof.records.in} records, at most ${(proof.maxDeviation_m * 1000).toPrecision(3)} mm off`);
-  for (const d of proof.differences) lines.push(`  ${d.expected ? 'as forecast' : 'differs'}: ${d.count} × ${d.message} (${d.set}${d.field ? `.${d.field}` : ''})`);
-  for (const f of findings) if (f.severity !== 'info') lines.push(`  ${f.severity}: ${f.count} × ${f.message}${f.place ? ` (${f.place})` : ''}`);
+  lines.push(
+    `${label(target)}; proof: ${proof.status}, ${proof.records.out} of ${proof.records.in} records, at most ${(proof.maxDeviation_m * 1000).toPrecision(3)} mm off`,
+  );
+  for (const d of proof.differences)
+    lines.push(`  ${d.expected ? 'as forecast' : 'differs'}: ${d.count} × ${d.message} (${d.set}${d.field ? `.${d.field}` : ''})`);
+  for (const f of findings)
+    if (f.severity !== 'info') lines.push(`  ${f.severity}: ${f.count} × ${f.message}${f.place ? ` (${f.place})` : ''}`);
   return lines.join('\n');
 }

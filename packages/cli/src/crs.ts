@@ -18,7 +18,8 @@ const PARTS: Record<string, (words: string[], options: Options) => Promise<Resul
 export async function crs(words: string[], options: Options): Promise<Result> {
   const [part, ...rest] = words;
   const run = PARTS[part ?? ''];
-  if (!run) throw new Usage(part ? `There is no command "crs ${part}".` : 'Say what to do with the CRS: transform, show, identify or find.');
+  if (!run)
+    throw new Usage(part ? `There is no command "crs ${part}".` : 'Say what to do with the CRS: transform, show, identify or find.');
   return run(rest, options);
 }
 
@@ -47,13 +48,21 @@ async function transform(words: string[], { from, to, operation, json }: Options
   return {
     json: {
       operation: {
-        id: used.steps.map((s) => s.operation.id).filter(Boolean).join(' + ') || null,
-        name: used.ballpark ? 'No change of datum is known: numbers are taken over' : nameOf(used) || 'No change of datum', accuracy_m: way.accuracy_m,
+        id:
+          used.steps
+            .map((s) => s.operation.id)
+            .filter(Boolean)
+            .join(' + ') || null,
+        name: used.ballpark ? 'No change of datum is known: numbers are taken over' : nameOf(used) || 'No change of datum',
+        accuracy_m: way.accuracy_m,
         grids: [...new Set(parts.length > 0 ? way.steps.flatMap((s) => s.grids) : [])],
       },
-      points: out, ...(notes.length > 0 ? { notes } : {}),
+      points: out,
+      ...(notes.length > 0 ? { notes } : {}),
     },
-    text: json ? '' : out.map((p) => (p ? p.join(' ') : '* *')).join('\n'), notes, exit: 0,
+    text: json ? '' : out.map((p) => (p ? p.join(' ') : '* *')).join('\n'),
+    notes,
+    exit: 0,
   };
 }
 
@@ -63,18 +72,38 @@ const isGeocentric = (c: AnyCrs): boolean => c.kind === 'geocentric';
 function wayBetween(a: AnyCrs, b: AnyCrs, operation: string | undefined): Transform {
   if (operation === undefined) return compileTransform(a, b);
   const [from, to] = [positionsOf(a), positionsOf(b)];
-  const wanted = operation.split(/[\s+]+/).filter(Boolean).map((id) => (/^\d+$/.test(id) ? `EPSG:${id}` : id.toUpperCase()));
+  const wanted = operation
+    .split(/[\s+]+/)
+    .filter(Boolean)
+    .map((id) => (/^\d+$/.test(id) ? `EPSG:${id}` : id.toUpperCase()));
   const paths = datumPaths(from, to);
   const ids = (p: DatumPath): string[] => p.steps.map((s) => s.operation.id);
   const path = paths.find((p) => ids(p).join(' ') === wanted.join(' ')) ?? paths.find((p) => wanted.every((id) => ids(p).includes(id)));
-  if (!path) throw new Problem('operation-unknown', `${operation} does not lead from ${a.name} to ${b.name}. These do: ${paths.filter((p) => p.steps.length > 0).map((p) => ids(p).join(' + ')).join(', ') || 'none'}.`);
-  if (path.missing.length > 0) throw new Problem('grid-missing', `${operation} needs the grid file ${path.missing.join(' and ')}, which is not at hand. Put it into a folder that PONTREL_GRIDS names.`);
+  if (!path)
+    throw new Problem(
+      'operation-unknown',
+      `${operation} does not lead from ${a.name} to ${b.name}. These do: ${
+        paths
+          .filter((p) => p.steps.length > 0)
+          .map((p) => ids(p).join(' + '))
+          .join(', ') || 'none'
+      }.`,
+    );
+  if (path.missing.length > 0)
+    throw new Problem(
+      'grid-missing',
+      `${operation} needs the grid file ${path.missing.join(' and ')}, which is not at hand. Put it into a folder that PONTREL_GRIDS names.`,
+    );
   return compileTransform(a, b, { path });
 }
 
 function positionsOf(c: AnyCrs): Parameters<typeof datumPaths>[0] {
   if (c.kind === 'compound') return c.horizontal;
-  if (c.kind === 'vertical') throw new Problem('crs-kind', `${c.id ?? c.name} (${c.name}) is a system for heights only. Name a compound system, or one for positions.`);
+  if (c.kind === 'vertical')
+    throw new Problem(
+      'crs-kind',
+      `${c.id ?? c.name} (${c.name}) is a system for heights only. Name a compound system, or one for positions.`,
+    );
   return c;
 }
 
@@ -88,15 +117,26 @@ function readPoints(text: string): number[][] {
   const points: number[][] = [];
   text.split(/\r?\n/).forEach((line, k) => {
     if (line.trim() === '') return;
-    const numbers = line.trim().split(/[\s,;]+/).map(Number);
-    if (numbers.length < 2 || numbers.length > 3 || numbers.some((n) => !Number.isFinite(n))) throw new Problem('point-unread', `Line ${k + 1}, "${line.trim().slice(0, 60)}", is no point. Write "x y" or "x y z", the east-west axis first.`);
+    const numbers = line
+      .trim()
+      .split(/[\s,;]+/)
+      .map(Number);
+    if (numbers.length < 2 || numbers.length > 3 || numbers.some((n) => !Number.isFinite(n)))
+      throw new Problem(
+        'point-unread',
+        `Line ${k + 1}, "${line.trim().slice(0, 60)}", is no point. Write "x y" or "x y z", the east-west axis first.`,
+      );
     points.push(numbers);
   });
   return points;
 }
 
 const WRITERS: Record<string, (c: AnyCrs) => string> = {
-  wkt1: writeWkt1, wkt2: writeWkt2, prj: (c) => writePrj(positions(c)), proj: (c) => writeProjString(positions(c)), json: (c) => JSON.stringify(c, null, 2),
+  wkt1: writeWkt1,
+  wkt2: writeWkt2,
+  prj: (c) => writePrj(positions(c)),
+  proj: (c) => writeProjString(positions(c)),
+  json: (c) => JSON.stringify(c, null, 2),
 };
 
 function positions(c: AnyCrs): Crs {
@@ -125,26 +165,51 @@ async function identifyFile(files: string[], { json }: Options): Promise<Result>
   const system = readPositions(text, files[0]);
   const found = identify(system).slice(0, 5);
   return {
-    json: { name: system.name, matches: found.map((f) => ({ id: f.crs.id, name: f.crs.name, confidence: f.confidence, reason: f.reason })) },
-    text: json ? '' : found.length === 0 ? `${system.name}: no registered system has this content.` : found.map((f) => `${f.crs.id} ${f.crs.name} (${f.confidence} %: ${f.reason})`).join('\n'),
+    json: {
+      name: system.name,
+      matches: found.map((f) => ({ id: f.crs.id, name: f.crs.name, confidence: f.confidence, reason: f.reason })),
+    },
+    text: json
+      ? ''
+      : found.length === 0
+        ? `${system.name}: no registered system has this content.`
+        : found.map((f) => `${f.crs.id} ${f.crs.name} (${f.confidence} %: ${f.reason})`).join('\n'),
     exit: 0,
   };
 }
 
 function numbersOf(text: string, count: number, option: string): number[] {
   const numbers = text.split(',').map(Number);
-  if (numbers.length !== count || numbers.some((n) => !Number.isFinite(n))) throw new Usage(`${option} takes ${count} numbers with commas between; "${text}" is not that.`);
+  if (numbers.length !== count || numbers.some((n) => !Number.isFinite(n)))
+    throw new Usage(`${option} takes ${count} numbers with commas between; "${text}" is not that.`);
   return numbers;
 }
 
 async function find(words: string[], { extent, near, json }: Options): Promise<Result> {
   if (words.length > 0 || !extent) throw new Usage('crs find needs --extent minx,miny,maxx,maxy.');
   const box = numbersOf(extent, 4, '--extent') as [number, number, number, number];
-  if (box[0] > box[2] || box[1] > box[3]) throw new Problem('extent-turned', `The extent ${extent} has its greatest numbers first. Write minx,miny,maxx,maxy.`);
+  if (box[0] > box[2] || box[1] > box[3])
+    throw new Problem('extent-turned', `The extent ${extent} has its greatest numbers first. Write minx,miny,maxx,maxy.`);
   const place = near === undefined ? null : (numbersOf(near, 2, '--near') as [number, number]);
   const found = findCandidates(box, null, { systems: new Set(), places: [], near: place }, 20);
   return {
-    json: { candidates: found.map((c) => ({ id: c.crs.id, name: c.crs.name, lon: c.lon, lat: c.lat, inside: c.inside, mistake: c.mistake, away_km: c.pointed_km, numbers: c.numbers })) },
-    text: json ? '' : found.map((c) => `${c.crs.id}\t${c.crs.name}\t${c.lon.toFixed(4)} ${c.lat.toFixed(4)}${c.mistake ? `\t${c.mistake}` : ''}`).join('\n'), exit: 0,
+    json: {
+      candidates: found.map((c) => ({
+        id: c.crs.id,
+        name: c.crs.name,
+        lon: c.lon,
+        lat: c.lat,
+        inside: c.inside,
+        mistake: c.mistake,
+        away_km: c.pointed_km,
+        numbers: c.numbers,
+      })),
+    },
+    text: json
+      ? ''
+      : found
+          .map((c) => `${c.crs.id}\t${c.crs.name}\t${c.lon.toFixed(4)} ${c.lat.toFixed(4)}${c.mistake ? `\t${c.mistake}` : ''}`)
+          .join('\n'),
+    exit: 0,
   };
 }

@@ -13,11 +13,15 @@ export async function inspect(files: string[], options: Options): Promise<Result
 function sourceJson(s: Surveyed): unknown {
   const { crs } = s.facts;
   return {
-    path: s.path, format: s.format.id,
+    path: s.path,
+    format: s.format.id,
     crs: { id: crs?.id ?? null, name: crs?.name ?? null, origin: crs ? 'declared' : 'none' },
     units: s.facts.unit?.name ?? (crs?.kind === 'projected' ? crs.unit.name : crs ? 'degree' : null),
     layers: s.layers.map((layer) => ({
-      name: layer.name, count: layer.count, kinds: kindCounts(layer), extent: layer.extent,
+      name: layer.name,
+      count: layer.count,
+      kinds: kindCounts(layer),
+      extent: layer.extent,
       fields: joinFields(layer.groups).map((f) => ({ name: f.name, type: f.type })),
     })),
     findings: s.findings,
@@ -29,10 +33,15 @@ function kindCounts(layer: LayerProfile): Record<string, number> {
 }
 
 function sourceText(s: Surveyed): string {
-  const lines = [`${s.path}: ${s.format.name}${s.facts.version ? ` ${s.facts.version}` : ''}, ${s.facts.crs ? `${s.facts.crs.id ?? ''} ${s.facts.crs.name}` : 'no CRS stated'}${s.facts.unit ? `, unit ${s.facts.unit.name}` : ''}`];
+  const lines = [
+    `${s.path}: ${s.format.name}${s.facts.version ? ` ${s.facts.version}` : ''}, ${s.facts.crs ? `${s.facts.crs.id ?? ''} ${s.facts.crs.name}` : 'no CRS stated'}${s.facts.unit ? `, unit ${s.facts.unit.name}` : ''}`,
+  ];
   const width = Math.max(5, ...s.layers.map((l) => l.name.length));
   for (const layer of s.layers) {
-    const kinds = Object.entries(kindCounts(layer)).filter(([, n]) => n > 0).map(([k, n]) => `${n} ${k}`).join(', ');
+    const kinds = Object.entries(kindCounts(layer))
+      .filter(([, n]) => n > 0)
+      .map(([k, n]) => `${n} ${k}`)
+      .join(', ');
     lines.push(`  ${layer.name.padEnd(width)}  ${String(layer.count).padStart(8)}  ${kinds}`);
   }
   for (const f of s.findings) lines.push(`  ${f.severity}: ${f.count} × ${f.message}${f.place ? ` (${f.place})` : ''}`);

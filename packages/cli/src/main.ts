@@ -8,9 +8,21 @@ import { inspect } from './inspect';
 import { Usage, USAGE } from './usage';
 
 const OPTIONS = {
-  json: { type: 'boolean' }, from: { type: 'string' }, to: { type: 'string' }, layer: { type: 'string', multiple: true },
-  chord: { type: 'string' }, bounds: { type: 'string' }, append: { type: 'boolean' }, recipe: { type: 'string' }, format: { type: 'string' },
-  operation: { type: 'string' }, 'no-grids': { type: 'boolean' }, as: { type: 'string' }, extent: { type: 'string' }, near: { type: 'string' }, help: { type: 'boolean', short: 'h' },
+  json: { type: 'boolean' },
+  from: { type: 'string' },
+  to: { type: 'string' },
+  layer: { type: 'string', multiple: true },
+  chord: { type: 'string' },
+  bounds: { type: 'string' },
+  append: { type: 'boolean' },
+  recipe: { type: 'string' },
+  format: { type: 'string' },
+  operation: { type: 'string' },
+  'no-grids': { type: 'boolean' },
+  as: { type: 'string' },
+  extent: { type: 'string' },
+  near: { type: 'string' },
+  help: { type: 'boolean', short: 'h' },
 } as const;
 
 const COMMANDS = { inspect, convert, crs } as const;
@@ -51,7 +63,13 @@ function parsed(): ReturnType<typeof parseArgs<{ options: typeof OPTIONS; allowP
 
 /** Numbers may begin with a minus sign, which an option's value must be told apart by: "--extent -1,2,3,4" is "--extent=-1,2,3,4". */
 function signed(args: string[]): string[] {
-  return args.flatMap((arg, i) => (/^-[\d.]/.test(arg) && args[i - 1]?.startsWith('--') ? [] : /^--[a-z-]+$/.test(arg) && /^-[\d.]/.test(args[i + 1] ?? '') ? [`${arg}=${args[i + 1]}`] : [arg]));
+  return args.flatMap((arg, i) =>
+    /^-[\d.]/.test(arg) && args[i - 1]?.startsWith('--')
+      ? []
+      : /^--[a-z-]+$/.test(arg) && /^-[\d.]/.test(args[i + 1] ?? '')
+        ? [`${arg}=${args[i + 1]}`]
+        : [arg],
+  );
 }
 
 process.exitCode = await main();

@@ -11,7 +11,11 @@ import type { FeatureBatch, Value } from '@pontrel/core/model/batch';
  * parsed once and memory does not grow with it. Each batch is its length (uint32, little endian) and its serialised form.
  */
 export class Spool {
-  private constructor(private readonly folder: string, private readonly file: string, private readonly out: WriteStream) {}
+  private constructor(
+    private readonly folder: string,
+    private readonly file: string,
+    private readonly out: WriteStream,
+  ) {}
 
   static async create(): Promise<Spool> {
     const folder = await mkdtemp(path.join(tmpdir(), 'pontrel-'));
@@ -71,10 +75,18 @@ function unpackColumn<T>(packed: PackedColumn<T>, count: number): T[] {
 }
 
 function pack(batch: FeatureBatch): Packed {
-  return { ...batch, entities: packColumn(batch.entities), columns: [...batch.columns].map(([name, values]) => [name, packColumn(values)]) };
+  return {
+    ...batch,
+    entities: packColumn(batch.entities),
+    columns: [...batch.columns].map(([name, values]) => [name, packColumn(values)]),
+  };
 }
 
 function unpack(packed: Packed): FeatureBatch {
   const { count } = packed;
-  return { ...packed, entities: unpackColumn(packed.entities, count), columns: new Map(packed.columns.map(([name, column]) => [name, unpackColumn(column, count)])) };
+  return {
+    ...packed,
+    entities: unpackColumn(packed.entities, count),
+    columns: new Map(packed.columns.map(([name, column]) => [name, unpackColumn(column, count)])),
+  };
 }

@@ -39,7 +39,11 @@ export async function survey(path: string, keep?: (batch: FeatureBatch) => Promi
 }
 
 /** Reads files once from end to end, each into a spool of its own; the spools are gone when `use` is done with them. */
-export async function surveyAll<T>(files: readonly string[], use: (sources: Surveyed[], spools: Spool[]) => Promise<T>, readingOf?: (file: string) => Reading | undefined): Promise<T> {
+export async function surveyAll<T>(
+  files: readonly string[],
+  use: (sources: Surveyed[], spools: Spool[]) => Promise<T>,
+  readingOf?: (file: string) => Reading | undefined,
+): Promise<T> {
   const spools: Spool[] = [];
   try {
     const sources: Surveyed[] = [];

@@ -14,7 +14,14 @@ export interface Written {
 }
 
 /** Writes a deliverable beside its folder, proves it, and only then puts its files in their place, over older ones of the same names. */
-export async function writeProved(format: Format, plan: Plan, feeds: readonly Feed[], goal: RunTarget, folder: string, total: number): Promise<Written> {
+export async function writeProved(
+  format: Format,
+  plan: Plan,
+  feeds: readonly Feed[],
+  goal: RunTarget,
+  folder: string,
+  total: number,
+): Promise<Written> {
   await mkdir(folder, { recursive: true });
   const partial = await mkdtemp(path.join(folder, '.pontrel-'));
   try {
@@ -22,7 +29,8 @@ export async function writeProved(format: Format, plan: Plan, feeds: readonly Fe
     const proof = await proveDeliverable(format, plan, feeds, run.lost, goal, folderAt(partial), UNWATCHED, total);
     const files = format.write!.files(plan.sets, { stem: goal.stem, options: goal.options });
     // a set may be in more files than were forecast
-    for (const name of await readdir(partial)) await rename(path.join(partial, name), path.join(folder, name)).catch(() => cp(path.join(partial, name), path.join(folder, name)));
+    for (const name of await readdir(partial))
+      await rename(path.join(partial, name), path.join(folder, name)).catch(() => cp(path.join(partial, name), path.join(folder, name)));
     return { run, proof, files: files.filter((f) => f.sets.length > 0).map((f) => ({ path: path.join(folder, f.name), sets: f.sets })) };
   } finally {
     await rm(partial, { recursive: true, force: true });

@@ -9,7 +9,8 @@ import { Job } from './job';
 
 /** A small plan of a layer: outlines in a box of its own, one path a colour. */
 export const SmallPlan = z.object({
-  width: z.number(), height: z.number(),
+  width: z.number(),
+  height: z.number(),
   strokes: z.array(z.object({ color: z.string(), kind: z.enum(['point', 'line', 'polygon', 'text']), path: z.string() })),
 });
 export type SmallPlan = z.infer<typeof SmallPlan>;
@@ -19,7 +20,9 @@ export const SourceLayer = z.object({
   plan: SmallPlan,
   /** Blocks placed on the layer, the most frequent first, with the parts that each draws. */
   /** With what each asks for, by tag. */
-  blocks: z.array(z.object({ name: z.string(), count: z.number(), parts: z.number(), prompts: z.record(z.string(), z.string()).optional() })).optional(),
+  blocks: z
+    .array(z.object({ name: z.string(), count: z.number(), parts: z.number(), prompts: z.record(z.string(), z.string()).optional() }))
+    .optional(),
   /** What the source says of the layer itself: off, frozen, locked, not plotted. */
   states: z.array(z.string()).optional(),
   /** What a style of the source says of it as a whole. */
@@ -71,11 +74,22 @@ export const RunSummary = z.object({
 export type RunSummary = z.infer<typeof RunSummary>;
 
 /** A system by what recipes call it: a code, or the text of a definition; `label` is for people. */
-export const CrsName = z.object({ id: z.string(), label: z.string(), name: z.string(), kind: z.enum(['geographic', 'projected']), unit: z.string(), area: z.string().nullable() });
+export const CrsName = z.object({
+  id: z.string(),
+  label: z.string(),
+  name: z.string(),
+  kind: z.enum(['geographic', 'projected']),
+  unit: z.string(),
+  area: z.string().nullable(),
+});
 export type CrsName = z.infer<typeof CrsName>;
 
 export const CrossingState = z.object({
-  id: z.string(), name: z.string(), revision: z.number(), created: z.string(), opened: z.string(),
+  id: z.string(),
+  name: z.string(),
+  revision: z.number(),
+  created: z.string(),
+  opened: z.string(),
   recipe: Recipe,
   frame: CrsName.nullable(),
   /** Changes whenever the map's tiles do. */
@@ -91,7 +105,10 @@ export const CrossingState = z.object({
 export type CrossingState = z.infer<typeof CrossingState>;
 
 export const CrossingRow = z.object({
-  id: z.string(), name: z.string(), created: z.string(), opened: z.string(),
+  id: z.string(),
+  name: z.string(),
+  created: z.string(),
+  opened: z.string(),
   frame: CrsName.nullable(),
   sources: z.array(z.string()),
   records: z.number(),
@@ -117,7 +134,13 @@ export const RunProof = z.object({ run: RunSummary, proof: z.custom<Proof>((v) =
 export type RunProof = z.infer<typeof RunProof>;
 
 export const RecordView = z.object({
-  id: z.number(), source: z.string(), layer: z.string(), entity: z.string(), kind: z.string(), place: z.number(), vertices: z.number(),
+  id: z.number(),
+  source: z.string(),
+  layer: z.string(),
+  entity: z.string(),
+  kind: z.string(),
+  place: z.number(),
+  vertices: z.number(),
   attributes: z.record(z.string(), z.union([z.string(), z.number(), z.boolean(), z.null()])),
   /** First vertex, in the source's own unit. */
   at: z.tuple([z.number(), z.number(), z.number().nullable()]),
@@ -138,7 +161,14 @@ export const FieldValue = z.object({ value: z.union([z.string(), z.number(), z.b
 export type FieldValue = z.infer<typeof FieldValue>;
 
 export const Candidate = z.object({
-  placement: Placement, crs: CrsName, lon: z.number(), lat: z.number(), inside: z.number(), clear: z.boolean(), mistake: z.string().nullable(), why: z.string(),
+  placement: Placement,
+  crs: CrsName,
+  lon: z.number(),
+  lat: z.number(),
+  inside: z.number(),
+  clear: z.boolean(),
+  mistake: z.string().nullable(),
+  why: z.string(),
 });
 export type Candidate = z.infer<typeof Candidate>;
 
@@ -150,23 +180,60 @@ export const PathView = z.object({
   ballpark: z.boolean(),
   accuracy_m: z.number().nullable(),
   /** `at` is where the example is after the step; null when it is nowhere, or when only the plane of the file changes. */
-  steps: z.array(z.object({ id: z.string().nullable(), name: z.string(), method: z.string(), accuracy_m: z.number().nullable(), grids: z.array(z.string()), at: XY.nullable() })),
+  steps: z.array(
+    z.object({
+      id: z.string().nullable(),
+      name: z.string(),
+      method: z.string(),
+      accuracy_m: z.number().nullable(),
+      grids: z.array(z.string()),
+      at: XY.nullable(),
+    }),
+  ),
   from: XY.nullable(),
   to: XY.nullable(),
   /** Changes of datum to choose from, the best first. */
-  ways: z.array(z.object({ way: z.string(), name: z.string(), codes: z.string(), accuracy_m: z.number().nullable(), area: z.string().nullable(), missing: z.array(z.string()), on: z.boolean() })),
+  ways: z.array(
+    z.object({
+      way: z.string(),
+      name: z.string(),
+      codes: z.string(),
+      accuracy_m: z.number().nullable(),
+      area: z.string().nullable(),
+      missing: z.array(z.string()),
+      on: z.boolean(),
+    }),
+  ),
 });
 export type PathView = z.infer<typeof PathView>;
 
 /** How a source would lie in the frame: its tiles are under the stamp. */
-export const Preview = z.object({ stamp: z.string(), extent: z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable(), problem: z.string().nullable() });
+export const Preview = z.object({
+  stamp: z.string(),
+  extent: z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable(),
+  problem: z.string().nullable(),
+});
 export type Preview = z.infer<typeof Preview>;
 
 /** Objects that lie far from the rest of their source: in the source's own numbers, and where that is on the map. */
-export const Outliers = z.object({ count: z.number(), records: z.array(z.object({ id: z.number(), layer: z.string(), entity: z.string(), at: XY, place: XY.nullable() })) });
+export const Outliers = z.object({
+  count: z.number(),
+  records: z.array(z.object({ id: z.number(), layer: z.string(), entity: z.string(), at: XY, place: XY.nullable() })),
+});
 export type Outliers = z.infer<typeof Outliers>;
 
-export const GridList = z.object({ folder: z.string(), files: z.array(z.object({ name: z.string(), place: z.string(), kind: z.string(), bounds: z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable(), problem: z.string().nullable() })) });
+export const GridList = z.object({
+  folder: z.string(),
+  files: z.array(
+    z.object({
+      name: z.string(),
+      place: z.string(),
+      kind: z.string(),
+      bounds: z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable(),
+      problem: z.string().nullable(),
+    }),
+  ),
+});
 export type GridList = z.infer<typeof GridList>;
 
 /** A place in the frame, in degrees, and in another system. */

@@ -10,16 +10,28 @@ const NUMBERS: ReadonlySet<string> = new Set(['o', 'w', 'g', 's']);
 export function lookText(look: Look): string | null {
   const words = Object.entries(LETTERS).flatMap(([letter, member]) => {
     const value = look[member];
-    return value === null || (member === 'fill' && value === look.color) ? [] : [`${letter}${typeof value === 'object' ? value.join(',') : String(value)}`];
+    return value === null || (member === 'fill' && value === look.color)
+      ? []
+      : [`${letter}${typeof value === 'object' ? value.join(',') : String(value)}`];
   });
   return words.length === 0 ? null : words.join('\t');
 }
 
 export function readLookText(text: string): TileLook {
-  const out: Record<string, unknown> = { fill: null, opacity: null, width_mm: null, width_m: null, dash_mm: null, marker: null, marker_mm: null };
+  const out: Record<string, unknown> = {
+    fill: null,
+    opacity: null,
+    width_mm: null,
+    width_m: null,
+    dash_mm: null,
+    marker: null,
+    marker_mm: null,
+  };
   for (const word of text.split('\t')) {
-    const letter = word[0] as keyof typeof LETTERS, value = word.slice(1);
-    if (letter in LETTERS) out[LETTERS[letter]] = letter === 'd' ? value.split(',').map(Number) : NUMBERS.has(letter) ? Number(value) : value;
+    const letter = word[0] as keyof typeof LETTERS,
+      value = word.slice(1);
+    if (letter in LETTERS)
+      out[LETTERS[letter]] = letter === 'd' ? value.split(',').map(Number) : NUMBERS.has(letter) ? Number(value) : value;
   }
   return out as unknown as TileLook;
 }

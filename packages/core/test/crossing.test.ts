@@ -15,7 +15,8 @@ import { Profiler } from '../src/model/profile';
 import { plain } from './drawing';
 import { memorySource, MemoryFolder } from './memory-files';
 
-const NZTM = 'EPSG:2193', TIMARU = 'EPSG:2126';
+const NZTM = 'EPSG:2193',
+  TIMARU = 'EPSG:2126';
 
 /** One of each kind, with a curve, heights, a long name and text that is not Latin; millimetres of NZTM. */
 function quay(): FeatureBatch[] {
@@ -30,7 +31,14 @@ function quay(): FeatureBatch[] {
   b.vertex(1464_020_000, 5101_500_000, 0);
   b.endPart();
   b.endFeature(LINE, 'LWPOLYLINE', 2);
-  for (const [x, y] of [[0, 0], [9000, 0], [9000, 9000], [0, 9000], [0, 0]]) b.vertex(1464_000_000 + x!, 5101_500_000 + y!, 0);
+  for (const [x, y] of [
+    [0, 0],
+    [9000, 0],
+    [9000, 9000],
+    [0, 9000],
+    [0, 0],
+  ])
+    b.vertex(1464_000_000 + x!, 5101_500_000 + y!, 0);
   b.endPart();
   b.set('area_given', 81.123456789012345);
   b.endFeature(POLYGON, 'LWPOLYLINE', 3);
@@ -51,13 +59,37 @@ async function cross(batches: FeatureBatch[], target: string, change: (r: Recipe
   const profiler = new Profiler();
   for (const batch of batches) profiler.add(batch);
   const deliverable: Deliverable = { id: 'd', name: 'Council', format: 'shapefile', crs: target, grouping: 'layer' };
-  const recipe: Recipe = { ...structuredClone(EMPTY_RECIPE), frame: { crs: NZTM }, sources: { 'quay.dxf': { placement: { crs: NZTM, unit_m: 0.001 }, layers: {} } }, deliverables: [deliverable] };
+  const recipe: Recipe = {
+    ...structuredClone(EMPTY_RECIPE),
+    frame: { crs: NZTM },
+    sources: { 'quay.dxf': { placement: { crs: NZTM, unit_m: 0.001 }, layers: {} } },
+    deliverables: [deliverable],
+  };
   change(recipe);
-  const prepared = prepare(recipe, deliverable, [{ name: 'quay.dxf', layers: profiler.layers(), findings: [{ code: 'dxf-entity-not-read', severity: 'caution', message: 'HATCH is not read and stays behind.', count: 2, place: 'QUAY' }] }]);
-  const feeds: Feed[] = [{ carrier: makeCarrier('quay.dxf', { crs: lookupCrs(NZTM)!, numbers: { unit_m: 0.001 } }, prepared.target.crs), async *read() { yield* batches; } }];
+  const prepared = prepare(recipe, deliverable, [
+    {
+      name: 'quay.dxf',
+      layers: profiler.layers(),
+      findings: [
+        { code: 'dxf-entity-not-read', severity: 'caution', message: 'HATCH is not read and stays behind.', count: 2, place: 'QUAY' },
+      ],
+    },
+  ]);
+  const feeds: Feed[] = [
+    {
+      carrier: makeCarrier('quay.dxf', { crs: lookupCrs(NZTM)!, numbers: { unit_m: 0.001 } }, prepared.target.crs),
+      async *read() {
+        yield* batches;
+      },
+    },
+  ];
   const folder = new MemoryFolder();
   const run = await runDeliverable(prepared.format, prepared.plan, feeds, prepared.target, folder, UNWATCHED, 4);
-  return { prepared, folder, prove: () => proveDeliverable(prepared.format, prepared.plan, feeds, run.lost, prepared.target, folder, UNWATCHED, 4) };
+  return {
+    prepared,
+    folder,
+    prove: () => proveDeliverable(prepared.format, prepared.plan, feeds, run.lost, prepared.target, folder, UNWATCHED, 4),
+  };
 }
 
 describe('a crossing into shapefiles', () => {
@@ -65,7 +97,9 @@ describe('a crossing into shapefiles', () => {
     const { prepared, folder, prove } = await cross(quay(), TIMARU);
     const { forecast } = prepared;
     expect(forecast.totals).toEqual({ records: 6, unchanged: 1, changed: 3, left: 2 });
-    expect(forecast.rows[0]!.effects.map((e) => e.code).sort()).toEqual(['block-as-point', 'curves-as-chords', 'dxf-entity-not-read', 'split-by-kind', 'text-as-point'].sort());
+    expect(forecast.rows[0]!.effects.map((e) => e.code).sort()).toEqual(
+      ['block-as-point', 'curves-as-chords', 'dxf-entity-not-read', 'split-by-kind', 'text-as-point'].sort(),
+    );
     expect([...folder.files.keys()].sort()).toEqual(forecast.files.map((f) => f.name).sort());
     const proof = await prove();
     expect(proof.status).toBe('match');
@@ -74,12 +108,16 @@ describe('a crossing into shapefiles', () => {
     // the text over 254 bytes is cut, and that was announced
     expect(proof.differences).toEqual([expect.objectContaining({ code: 'value', expected: true, count: 1 })]);
     expect(forecast.findings).toContainEqual(expect.objectContaining({ code: 'field-text-cut' }));
-    for (const file of forecast.files) expect(Math.abs(file.bytes - folder.files.get(file.name)!.length)).toBeLessThan(60 + 0.3 * file.bytes);
+    for (const file of forecast.files)
+      expect(Math.abs(file.bytes - folder.files.get(file.name)!.length)).toBeLessThan(60 + 0.3 * file.bytes);
   });
 
   it('shortens names so that people can still read them, and flags what a person typed wrongly', async () => {
     const { prepared } = await cross(quay(), NZTM, (r) => {
-      r.sources['quay.dxf']!.layers.QUAY = { fields: { BOLLARD_ID: { to: 'INSTALYEAR' }, text: { to: 'much_too_long' } }, computed: ['x', 'length', 'area'] };
+      r.sources['quay.dxf']!.layers.QUAY = {
+        fields: { BOLLARD_ID: { to: 'INSTALYEAR' }, text: { to: 'much_too_long' } },
+        computed: ['x', 'length', 'area'],
+      };
     });
     const points = prepared.plan.sets.find((s) => s.kind === 'point')!;
     const to = Object.fromEntries(points.fields.map((f) => [f.from, f.to]));
@@ -87,7 +125,9 @@ describe('a crossing into shapefiles', () => {
     expect(to.INSTALLATION_YEAR).not.toBe('INSTALYEAR'); // taken by hand
     expect(points.fields.find((f) => f.from === 'text')!.fault).toMatch(/13 bytes; at most 10/);
     expect(prepared.forecast.blocked[0]).toMatch(/1 field name has a fault/);
-    expect(prepared.plan.sets.find((s) => s.kind === 'polygon')!.fields.map((f) => f.from)).toEqual(expect.arrayContaining(['length', 'area']));
+    expect(prepared.plan.sets.find((s) => s.kind === 'polygon')!.fields.map((f) => f.from)).toEqual(
+      expect.arrayContaining(['length', 'area']),
+    );
   });
 
   it('leaves behind what it is told to, and counts it', async () => {
@@ -102,18 +142,25 @@ describe('a crossing into shapefiles', () => {
     const recipe: Recipe = { ...structuredClone(EMPTY_RECIPE), frame: { crs: NZTM } };
     const profiler = new Profiler();
     for (const batch of quay()) profiler.add(batch);
-    const { forecast } = prepare(recipe, { id: 'd', name: 'x', format: 'shapefile', crs: NZTM, grouping: 'kind' }, [{ name: 'quay.dxf', layers: profiler.layers(), findings: [] }]);
+    const { forecast } = prepare(recipe, { id: 'd', name: 'x', format: 'shapefile', crs: NZTM, grouping: 'kind' }, [
+      { name: 'quay.dxf', layers: profiler.layers(), findings: [] },
+    ]);
     expect(forecast.blocked).toEqual([expect.stringContaining('quay.dxf has no coordinate system yet')]);
   });
 });
 
 describe('the proof finds what was done to the files', () => {
-  const tampered = async (change: (files: Map<string, Uint8Array>) => void, batches = quay(), rules: (r: Recipe) => void = () => {}): Promise<Proof> => {
+  const tampered = async (
+    change: (files: Map<string, Uint8Array>) => void,
+    batches = quay(),
+    rules: (r: Recipe) => void = () => {},
+  ): Promise<Proof> => {
     const { folder, prove } = await cross(batches, NZTM, rules);
     change(folder.files);
     return prove();
   };
-  const bytesOf = (files: Map<string, Uint8Array>, name: string): DataView => new DataView(files.get(name)!.buffer, files.get(name)!.byteOffset);
+  const bytesOf = (files: Map<string, Uint8Array>, name: string): DataView =>
+    new DataView(files.get(name)!.buffer, files.get(name)!.byteOffset);
 
   it('a vertex moved by two millimetres', async () => {
     const proof = await tampered((files) => {
@@ -132,7 +179,14 @@ describe('the proof finds what was done to the files', () => {
       const at = Buffer.from(dbf).indexOf('QB-001');
       dbf[at + 5] = 0x39;
     });
-    expect(proof.differences).toContainEqual(expect.objectContaining({ code: 'value', field: 'BOLLARD_ID', samples: [expect.objectContaining({ source: 'QB-001', readBack: 'QB-009' })], expected: false }));
+    expect(proof.differences).toContainEqual(
+      expect.objectContaining({
+        code: 'value',
+        field: 'BOLLARD_ID',
+        samples: [expect.objectContaining({ source: 'QB-001', readBack: 'QB-009' })],
+        expected: false,
+      }),
+    );
   });
 
   it('a record gone', async () => {
@@ -164,26 +218,51 @@ describe('the proof finds what was done to the files', () => {
     return [b.take()];
   };
   const label = (r: Recipe): void => void (r.sources['quay.dxf']!.layers.PIPE = { label: { field: 'name' }, scales: { max: 5000 } });
-  const styleOf = (files: Map<string, Uint8Array>, change: (text: string) => string): void => void files.set('pipe.sld', new TextEncoder().encode(change(new TextDecoder().decode(files.get('pipe.sld')))));
+  const styleOf = (files: Map<string, Uint8Array>, change: (text: string) => string): void =>
+    void files.set('pipe.sld', new TextEncoder().encode(change(new TextDecoder().decode(files.get('pipe.sld')))));
 
   it('another colour, a width or a label gone from the style', async () => {
     expect(await tampered(() => {}, pipes(), label)).toMatchObject({ status: 'match', sets: [{ looks: { same: 6, of: 6 } }] });
     // one of the two colours, where it is drawn and not where it is asked for
     const recoloured = await tampered((files) => styleOf(files, (t) => t.replace('"stroke">#a8492a', '"stroke">#a8492b')), pipes(), label);
-    expect(recoloured.differences).toEqual([expect.objectContaining({ code: 'look', set: 'pipe', count: 2, expected: false, message: 'Records are drawn without their colour.' })]);
+    expect(recoloured.differences).toEqual([
+      expect.objectContaining({ code: 'look', set: 'pipe', count: 2, expected: false, message: 'Records are drawn without their colour.' }),
+    ]);
     expect(recoloured.differences[0]!.samples[0]).toMatchObject({ record: 5, x: 1464_004_000 / 1000 });
     expect(recoloured.sets[0]!.looks).toEqual({ same: 4, of: 6 });
-    const thinned = await tampered((files) => styleOf(files, (t) => t.replace(/<se:SvgParameter name="stroke-width">[^<]*<.se:SvgParameter>/g, '')), pipes(), label);
-    expect(thinned.differences).toEqual([expect.objectContaining({ code: 'look', count: 6, message: 'Records are drawn without their line width.' })]);
-    const unlabelled = await tampered((files) => styleOf(files, (t) => t.replace(/<se:TextSymbolizer>.*?<.se:TextSymbolizer>/g, '')), pipes(), label);
+    const thinned = await tampered(
+      (files) => styleOf(files, (t) => t.replace(/<se:SvgParameter name="stroke-width">[^<]*<.se:SvgParameter>/g, '')),
+      pipes(),
+      label,
+    );
+    expect(thinned.differences).toEqual([
+      expect.objectContaining({ code: 'look', count: 6, message: 'Records are drawn without their line width.' }),
+    ]);
+    const unlabelled = await tampered(
+      (files) => styleOf(files, (t) => t.replace(/<se:TextSymbolizer>.*?<.se:TextSymbolizer>/g, '')),
+      pipes(),
+      label,
+    );
     expect(unlabelled.differences).toEqual([expect.objectContaining({ code: 'look', message: 'The file labels nothing by name.' })]);
-    const unscaled = await tampered((files) => styleOf(files, (t) => t.replace(/<se:MaxScaleDenominator>.*?<.se:MaxScaleDenominator>/g, '')), pipes(), label);
-    expect(unscaled.differences).toEqual([expect.objectContaining({ code: 'look', message: 'The file does not say at which scales it is shown.' })]);
-    expect((await tampered((files) => void files.delete('pipe.sld'), pipes())).differences).toEqual([expect.objectContaining({ code: 'look', count: 6, expected: false })]);
+    const unscaled = await tampered(
+      (files) => styleOf(files, (t) => t.replace(/<se:MaxScaleDenominator>.*?<.se:MaxScaleDenominator>/g, '')),
+      pipes(),
+      label,
+    );
+    expect(unscaled.differences).toEqual([
+      expect.objectContaining({ code: 'look', message: 'The file does not say at which scales it is shown.' }),
+    ]);
+    expect((await tampered((files) => void files.delete('pipe.sld'), pipes())).differences).toEqual([
+      expect.objectContaining({ code: 'look', count: 6, expected: false }),
+    ]);
   });
 
   it('looks that cannot be told apart, which the forecast announced', async () => {
-    const proof = await tampered(() => {}, pipes(), (r) => void (r.sources['quay.dxf']!.layers.PIPE = { fields: { color: { taken: false } } }));
+    const proof = await tampered(
+      () => {},
+      pipes(),
+      (r) => void (r.sources['quay.dxf']!.layers.PIPE = { fields: { color: { taken: false } } }),
+    );
     expect([proof.status, proof.differences.map((d) => [d.code, d.count, d.expected])]).toEqual(['match', [['look', 2, true]]]);
   });
 
@@ -196,25 +275,48 @@ describe('the proof finds what was done to the files', () => {
 
 describe('shapefiles', () => {
   it('give back any records as they went in', async () => {
-    const value = fc.oneof(fc.constant(null), fc.string({ maxLength: 40, unit: 'grapheme' }).map((s) => s.trimEnd() || null), fc.integer({ min: -1e9, max: 1e9 }));
-    await fc.assert(fc.asyncProperty(fc.array(fc.record({ n: fc.integer({ min: 2, max: 9 }), z: fc.boolean(), a: value, b: fc.option(fc.double({ min: -1e6, max: 1e6, noNaN: true }).map((v) => Number(v.toFixed(4)))) }), { minLength: 1, maxLength: 20 }), async (rows) => {
-      const b = new BatchBuilder('L');
-      rows.forEach((row, i) => {
-        for (let k = 0; k < row.n; k++) b.vertex(1464_000_000 + 1000 * k * (i + 1), 5101_500_000 + 700 * k * k, row.z ? k : 0);
-        b.endPart();
-        b.set('name', typeof row.a === 'number' ? String(row.a) : row.a);
-        b.set('depth', row.b);
-        b.endFeature(LINE, 'LINE', i + 1);
-      });
-      const { folder, prove } = await cross([b.take()], NZTM);
-      const proof = await prove();
-      expect(proof.differences.filter((d) => !d.expected)).toEqual([]);
-      expect(proof.records.out).toBe(rows.length);
-      const files = folder.files;
-      const source = memorySource('l.shp', files.get('l.shp')!, { '.dbf': files.get('l.dbf')!, '.prj': files.get('l.prj')!, '.cpg': files.get('l.cpg')! }, 13);
-      const back = [];
-      for await (const batch of (await openShapefile(source)).read(new Findings(), UNWATCHED)) back.push(...plain(batch));
-      expect(back.map((r) => r.attributes.name ?? null)).toEqual(rows.map((r) => (typeof r.a === 'number' ? String(r.a) : r.a)));
-    }), { numRuns: 60 });
+    const value = fc.oneof(
+      fc.constant(null),
+      fc.string({ maxLength: 40, unit: 'grapheme' }).map((s) => s.trimEnd() || null),
+      fc.integer({ min: -1e9, max: 1e9 }),
+    );
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(
+          fc.record({
+            n: fc.integer({ min: 2, max: 9 }),
+            z: fc.boolean(),
+            a: value,
+            b: fc.option(fc.double({ min: -1e6, max: 1e6, noNaN: true }).map((v) => Number(v.toFixed(4)))),
+          }),
+          { minLength: 1, maxLength: 20 },
+        ),
+        async (rows) => {
+          const b = new BatchBuilder('L');
+          rows.forEach((row, i) => {
+            for (let k = 0; k < row.n; k++) b.vertex(1464_000_000 + 1000 * k * (i + 1), 5101_500_000 + 700 * k * k, row.z ? k : 0);
+            b.endPart();
+            b.set('name', typeof row.a === 'number' ? String(row.a) : row.a);
+            b.set('depth', row.b);
+            b.endFeature(LINE, 'LINE', i + 1);
+          });
+          const { folder, prove } = await cross([b.take()], NZTM);
+          const proof = await prove();
+          expect(proof.differences.filter((d) => !d.expected)).toEqual([]);
+          expect(proof.records.out).toBe(rows.length);
+          const files = folder.files;
+          const source = memorySource(
+            'l.shp',
+            files.get('l.shp')!,
+            { '.dbf': files.get('l.dbf')!, '.prj': files.get('l.prj')!, '.cpg': files.get('l.cpg')! },
+            13,
+          );
+          const back = [];
+          for await (const batch of (await openShapefile(source)).read(new Findings(), UNWATCHED)) back.push(...plain(batch));
+          expect(back.map((r) => r.attributes.name ?? null)).toEqual(rows.map((r) => (typeof r.a === 'number' ? String(r.a) : r.a)));
+        },
+      ),
+      { numRuns: 60 },
+    );
   });
 });

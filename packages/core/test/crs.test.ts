@@ -21,7 +21,13 @@ describe('transverse Mercator', () => {
   it('agrees with the worked example of IOGP Guidance Note 7-2', () => {
     // Source: IOGP Guidance Note 7-2, section 3.5.3.1, OSGB36 / British National Grid: 50°30'N, 0°30'E gives 577274.99 m, 69740.50 m (values from memory)
     const airy = { name: 'Airy 1830', a: 6377563.396, invF: 299.3249646 };
-    const values: Record<number, number> = { [PARAM.latitudeOfOrigin]: 49, [PARAM.longitudeOfOrigin]: -2, [PARAM.scaleFactor]: 0.9996012717, [PARAM.falseEasting]: 400000, [PARAM.falseNorthing]: -100000 };
+    const values: Record<number, number> = {
+      [PARAM.latitudeOfOrigin]: 49,
+      [PARAM.longitudeOfOrigin]: -2,
+      [PARAM.scaleFactor]: 0.9996012717,
+      [PARAM.falseEasting]: 400000,
+      [PARAM.falseNorthing]: -100000,
+    };
     const projector = transverseMercator.compile(airy, (p) => values[p]!);
     const p = Float64Array.of(0.5, 50.5);
     projector.forward(p, 0, 1, 2);
@@ -59,10 +65,16 @@ describe('the registry', () => {
     expect(searchCrs('timaru 2000')[0]!.id).toBe('EPSG:2126');
     expect(searchCrs('utm 59s new zealand').length).toBeGreaterThan(0);
     expect(searchCrs('no such place')).toEqual([]);
-    expect(searchCrs('', { point: [171.298, -44.227], limit: 40 }).map((c) => c.id)).toEqual(expect.arrayContaining(['EPSG:2126', 'EPSG:2193']));
+    expect(searchCrs('', { point: [171.298, -44.227], limit: 40 }).map((c) => c.id)).toEqual(
+      expect.arrayContaining(['EPSG:2126', 'EPSG:2193']),
+    );
     expect(searchCrs('foot', { box: [-83, 42, -82, 43] }).every((c) => c.kind === 'projected' && /foot/.test(c.unit.name))).toBe(true);
     // a deprecated code is found, with what takes its place behind it
-    expect(searchCrs('2141').map((c) => c.id).slice(0, 1)).toEqual(['EPSG:2141']);
+    expect(
+      searchCrs('2141')
+        .map((c) => c.id)
+        .slice(0, 1),
+    ).toEqual(['EPSG:2141']);
   });
 
   it('knows its own .prj texts again by their content, whatever they are called', () => {
@@ -77,9 +89,15 @@ describe('the registry', () => {
     expect(() => readPositions(text.slice(0, 200))).toThrow(/breaks off at character 201/);
     expect(() => readPositions('hello')).toThrow(/is no code, no saved name and no definition/);
     expect(() => readPositions('EPSG:99999')).toThrow(/EPSG:99999 is not in the registry/);
-    expect(() => readPositions('ENGCRS["Site",EDATUM["Site"],CS[Cartesian,2]]')).toThrow(/not tied to the earth. Place it by control points/);
+    expect(() => readPositions('ENGCRS["Site",EDATUM["Site"],CS[Cartesian,2]]')).toThrow(
+      /not tied to the earth. Place it by control points/,
+    );
     expect(() => readPositions('+proj=tmerc +lat_0=x')).toThrow(/\+lat_0=x, which is not a number/);
-    expect(identifyCrs(readPositions('+proj=merc +a=6378137 +b=6378137 +lat_ts=0 +lon_0=0 +x_0=0 +y_0=0 +k=1 +units=m +nadgrids=@null +wktext +no_defs'))?.id).toBe('EPSG:3857');
+    expect(
+      identifyCrs(
+        readPositions('+proj=merc +a=6378137 +b=6378137 +lat_ts=0 +lon_0=0 +x_0=0 +y_0=0 +k=1 +units=m +nadgrids=@null +wktext +no_defs'),
+      )?.id,
+    ).toBe('EPSG:3857');
     expect(() => readPositions('+proj=tmerc +hidden=1')).toThrow(/\+hidden, which is not understood/);
   });
 });
@@ -111,10 +129,14 @@ describe('finding a system for bare numbers', () => {
       return [Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1])];
     };
     const cases: [string, (x: number, y: number) => [number, number], RegExp][] = [
-      ['millimetres', (x, y) => [x * 1000, y * 1000], /numbers are millimetres/], ['feet', (x, y) => [x / 0.3048, y / 0.3048], /numbers are (US survey )?feet/],
-      ['links', (x, y) => [x / 0.201168, y / 0.201168], /numbers are links/], ['yards', (x, y) => [x / 0.9144, y / 0.9144], /numbers are yards/],
-      ['northing first', (x, y) => [y, x], /N comes before E/], ['no false origin', (x, y) => [x - 1_600_000, y - 10_000_000], /false origin was dropped/],
-      ['no false easting', (x, y) => [x - 1_600_000, y], /false easting was dropped/], ['no millions', (x, y) => [x % 1e6, y % 1e6], /leading digits/],
+      ['millimetres', (x, y) => [x * 1000, y * 1000], /numbers are millimetres/],
+      ['feet', (x, y) => [x / 0.3048, y / 0.3048], /numbers are (US survey )?feet/],
+      ['links', (x, y) => [x / 0.201168, y / 0.201168], /numbers are links/],
+      ['yards', (x, y) => [x / 0.9144, y / 0.9144], /numbers are yards/],
+      ['northing first', (x, y) => [y, x], /N comes before E/],
+      ['no false origin', (x, y) => [x - 1_600_000, y - 10_000_000], /false origin was dropped/],
+      ['no false easting', (x, y) => [x - 1_600_000, y], /false easting was dropped/],
+      ['no millions', (x, y) => [x % 1e6, y % 1e6], /leading digits/],
     ];
     for (const [name, change, mistake] of cases) {
       const found = findCandidates(changed(change), 1, { systems: new Set(['EPSG:2193']), places: [], near }, 12);
@@ -126,9 +148,16 @@ describe('finding a system for bare numbers', () => {
 
   it('tells the two ways in which drawings of a south-orientated system come', () => {
     // Hartebeesthoek94 / Lo29 counts to the west and south
-    const own = findCandidates([71_900, 2847_300, 72_000, 2847_400], 1, { systems: new Set(), places: [], near: [28.28, -25.73] }, 12).find((c) => c.crs.id === 'EPSG:2053');
+    const own = findCandidates([71_900, 2847_300, 72_000, 2847_400], 1, { systems: new Set(), places: [], near: [28.28, -25.73] }, 12).find(
+      (c) => c.crs.id === 'EPSG:2053',
+    );
     expect(own).toMatchObject({ mistake: null, numbers: { unit_m: 1 } });
-    const turned = findCandidates([-72_000, -2847_400, -71_900, -2847_300], 1, { systems: new Set(), places: [], near: [28.28, -25.73] }, 12).find((c) => c.crs.id === 'EPSG:2053');
+    const turned = findCandidates(
+      [-72_000, -2847_400, -71_900, -2847_300],
+      1,
+      { systems: new Set(), places: [], near: [28.28, -25.73] },
+      12,
+    ).find((c) => c.crs.id === 'EPSG:2053');
     expect(turned).toMatchObject({ numbers: { turned: true } });
     expect(turned!.lat).toBeCloseTo(own!.lat, 2);
   });
@@ -142,9 +171,11 @@ describe('a change of datum by seven parameters', () => {
   it('agrees with the worked example of IOGP Guidance Note 7-2', () => {
     // Source: IOGP Guidance Note 7-2, section 4.3.3, position vector transformation WGS 72 to WGS 84 (values from memory):
     // X 3657660.66, Y 255768.55, Z 5201382.11 become X 3657660.78, Y 255778.43, Z 5201387.75
-    const wgs72 = { name: 'WGS 72', a: 6378135, invF: 298.26 }, wgs84 = { name: 'WGS 84', a: 6378137, invF: 298.257223563 };
+    const wgs72 = { name: 'WGS 72', a: 6378135, invF: 298.26 },
+      wgs84 = { name: 'WGS 84', a: 6378137, invF: 298.257223563 };
     const geographic = (x: number, y: number, z: number, e: typeof wgs72): [number, number, number] => {
-      const f = 1 / e.invF, e2 = f * (2 - f);
+      const f = 1 / e.invF,
+        e2 = f * (2 - f);
       let phi = Math.atan2(z, Math.hypot(x, y) * (1 - e2));
       let h = 0;
       for (let k = 0; k < 20; k++) {
@@ -156,7 +187,14 @@ describe('a change of datum by seven parameters', () => {
     };
     const [lon, lat] = geographic(3657660.66, 255768.55, 5201382.11, wgs72);
     const [lon84, lat84] = geographic(3657660.78, 255778.43, 5201387.75, wgs84);
-    const shift = helmertShift({ helmert: { tx: 0, ty: 0, tz: 4.5, rx: 0, ry: 0, rz: 0.554, ds: 0.219 }, pivot: null, from: wgs72, to: wgs84, inverse: false, heights: false });
+    const shift = helmertShift({
+      helmert: { tx: 0, ty: 0, tz: 4.5, rx: 0, ry: 0, rz: 0.554, ds: 0.219 },
+      pivot: null,
+      from: wgs72,
+      to: wgs84,
+      inverse: false,
+      heights: false,
+    });
     const p = Float64Array.of(lon, lat);
     shift(p, 0, 1, 2);
     // a centimetre, as the example is given

@@ -10,40 +10,67 @@ import { sameDefinition } from '../src/crs/registry/identify';
 import { lookupCrs } from '../src/crs/registry/registry';
 import { compileTransform } from '../src/crs/transform';
 
-const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true }).map((v) => Number(v.toPrecision(10)));
+const number = (min: number, max: number): fc.Arbitrary<number> =>
+  fc.double({ min, max, noNaN: true }).map((v) => Number(v.toPrecision(10)));
 const BASES = ['EPSG:4167', 'EPSG:4326', 'EPSG:4807', 'EPSG:4272'].map((id) => lookupCrs(id) as GeographicCrs);
 
 /** A transverse Mercator of somebody's own, on some datum, in metres or feet, with axes that may run west and south. */
-const anybodys: fc.Arbitrary<ProjectedCrs> = fc.record({
-  base: fc.constantFrom(...BASES), lat: number(-80, 80), lon: number(-179, 179), k: number(0.9, 1.1), fe: number(-1e7, 1e7), fn: number(-1e7, 1e7), foot: fc.boolean(),
-}).map(({ base, lat, lon, k, fe, fn, foot }) => ({
-  kind: 'projected', id: null, name: 'Site "A"', area: null, base, method: 9807, axes: EAST_NORTH, unit: foot ? { name: 'foot', metres: 0.3048 } : { name: 'metre', metres: 1 },
-  parameters: { 8801: lat, 8802: lon, 8805: k, 8806: fe, 8807: fn },
-}));
+const anybodys: fc.Arbitrary<ProjectedCrs> = fc
+  .record({
+    base: fc.constantFrom(...BASES),
+    lat: number(-80, 80),
+    lon: number(-179, 179),
+    k: number(0.9, 1.1),
+    fe: number(-1e7, 1e7),
+    fn: number(-1e7, 1e7),
+    foot: fc.boolean(),
+  })
+  .map(({ base, lat, lon, k, fe, fn, foot }) => ({
+    kind: 'projected',
+    id: null,
+    name: 'Site "A"',
+    area: null,
+    base,
+    method: 9807,
+    axes: EAST_NORTH,
+    unit: foot ? { name: 'foot', metres: 0.3048 } : { name: 'metre', metres: 1 },
+    parameters: { 8801: lat, 8802: lon, 8805: k, 8806: fe, 8807: fn },
+  }));
 
-describe('a definition of one\'s own', () => {
-  it.each([['WKT 2', writeWkt2], ['WKT 1', writeWkt1], ['the .prj dialect', writePrj]] as const)('reads back as it was written in %s', (_form, write) => {
-    fc.assert(fc.property(anybodys, (crs) => {
-      const back = readPositions(write(crs));
-      expect(sameDefinition(back, crs)).toBe(true);
-    }), { seed: 6, numRuns: 120, endOnFailure: true });
+describe("a definition of one's own", () => {
+  it.each([
+    ['WKT 2', writeWkt2],
+    ['WKT 1', writeWkt1],
+    ['the .prj dialect', writePrj],
+  ] as const)('reads back as it was written in %s', (_form, write) => {
+    fc.assert(
+      fc.property(anybodys, (crs) => {
+        const back = readPositions(write(crs));
+        expect(sameDefinition(back, crs)).toBe(true);
+      }),
+      { seed: 6, numRuns: 120, endOnFailure: true },
+    );
   });
 
   it('keeps its projection as a PROJ string', () => {
-    fc.assert(fc.property(anybodys, (crs) => {
-      const back = readProjString(writeProjString(crs)) as ProjectedCrs;
-      for (const code of [8801, 8802, 8805, 8806, 8807]) expect(back.parameters[code]).toBeCloseTo(crs.parameters[code]!, 6);
-      expect(back.unit.metres).toBe(crs.unit.metres);
-      expect(back.base.datum.ellipsoid.a).toBeCloseTo(crs.base.datum.ellipsoid.a, 3);
-      expect(back.base.datum.primeMeridian).toBeCloseTo(crs.base.datum.primeMeridian, 7);
-    }), { seed: 6, numRuns: 120, endOnFailure: true });
+    fc.assert(
+      fc.property(anybodys, (crs) => {
+        const back = readProjString(writeProjString(crs)) as ProjectedCrs;
+        for (const code of [8801, 8802, 8805, 8806, 8807]) expect(back.parameters[code]).toBeCloseTo(crs.parameters[code]!, 6);
+        expect(back.unit.metres).toBe(crs.unit.metres);
+        expect(back.base.datum.ellipsoid.a).toBeCloseTo(crs.base.datum.ellipsoid.a, 3);
+        expect(back.base.datum.primeMeridian).toBeCloseTo(crs.base.datum.primeMeridian, 7);
+      }),
+      { seed: 6, numRuns: 120, endOnFailure: true },
+    );
   });
 
   it('with a way of its own to WGS 84 is carried by that way, and back', () => {
     const own = readPositions('+proj=longlat +ellps=intl +towgs84=59.47,-5.04,187.44,0.47,-0.1,1.024,-4.5993 +no_defs');
     const registered = lookupCrs('EPSG:4272')!;
     // these are the parameters of EPSG:1564, NZGD49 to WGS 84 (2), in the registry with the coordinate frame's signs (values from memory)
-    const p = Float64Array.of(172, -41), q = Float64Array.of(172, -41);
+    const p = Float64Array.of(172, -41),
+      q = Float64Array.of(172, -41);
     const way = compileTransform(own, lookupCrs('EPSG:4326')!);
     way.apply(p, 0, 1, 2);
     compileTransform(registered, lookupCrs('EPSG:4326')!).apply(q, 0, 1, 2);
@@ -54,8 +81,13 @@ describe('a definition of one\'s own', () => {
   });
 
   it('may be a code in any of its forms, two of them, or a deprecated one, which is said', () => {
-    for (const text of ['EPSG:2193', 'epsg:2193', '2193', 'urn:ogc:def:crs:EPSG::2193', 'urn:ogc:def:crs:EPSG:9.8:2193']) expect(readPositions(text).id).toBe('EPSG:2193');
-    expect(readDefinition('EPSG:2193+7839')).toMatchObject({ kind: 'compound', horizontal: { id: 'EPSG:2193' }, vertical: { id: 'EPSG:7839' } });
+    for (const text of ['EPSG:2193', 'epsg:2193', '2193', 'urn:ogc:def:crs:EPSG::2193', 'urn:ogc:def:crs:EPSG:9.8:2193'])
+      expect(readPositions(text).id).toBe('EPSG:2193');
+    expect(readDefinition('EPSG:2193+7839')).toMatchObject({
+      kind: 'compound',
+      horizontal: { id: 'EPSG:2193' },
+      vertical: { id: 'EPSG:7839' },
+    });
     expect(() => readPositions('EPSG:7839')).toThrow(/holds no positions of a map/);
     expect(() => readDefinition('EPSG:2193+2193')).toThrow(/is not a system for heights/);
     expect(deprecationNote(readDefinition('EPSG:2193'))).toBeNull();

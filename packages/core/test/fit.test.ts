@@ -7,8 +7,18 @@ import { smellOf, unitBehind } from '../src/placement/ratio';
 
 const coordinate = fc.double({ min: -1000, max: 1000, noNaN: true });
 /** Marks well spread over a square, so that every kind is held. */
-const MARKS: [number, number][] = [[-900, -850], [880, -910], [910, 870], [-870, 920], [40, 55], [-300, 420], [510, -230], [-640, -120]];
-const pairsOf = (map: (x: number, y: number) => [number, number]): ControlPair[] => MARKS.map(([x, y]) => ({ from: [x, y], to: map(x, y) }));
+const MARKS: [number, number][] = [
+  [-900, -850],
+  [880, -910],
+  [910, 870],
+  [-870, 920],
+  [40, 55],
+  [-300, 420],
+  [510, -230],
+  [-640, -120],
+];
+const pairsOf = (map: (x: number, y: number) => [number, number]): ControlPair[] =>
+  MARKS.map(([x, y]) => ({ from: [x, y], to: map(x, y) }));
 
 /** One map of each kind, far from the origin as frames are. */
 const MAPS: Record<(typeof FIT_KINDS)[number], (x: number, y: number) => [number, number]> = {
@@ -16,7 +26,10 @@ const MAPS: Record<(typeof FIT_KINDS)[number], (x: number, y: number) => [number
   rigid: (x, y) => [1463700 + 0.6 * x - 0.8 * y, 5101400 + 0.8 * x + 0.6 * y],
   affine: (x, y) => [1463700 + 1.1 * x - 0.2 * y, 5101400 + 0.3 * x + 0.9 * y],
   'second-order': (x, y) => [1463700 + x + 0.1 * y + 1e-5 * x * x - 2e-5 * x * y, 5101400 - 0.1 * x + y + 3e-5 * y * y],
-  projective: (x, y) => [1463700 + (1.1 * x - 0.2 * y) / (1 + 1e-4 * x - 5e-5 * y), 5101400 + (0.3 * x + 0.9 * y) / (1 + 1e-4 * x - 5e-5 * y)],
+  projective: (x, y) => [
+    1463700 + (1.1 * x - 0.2 * y) / (1 + 1e-4 * x - 5e-5 * y),
+    5101400 + (0.3 * x + 0.9 * y) / (1 + 1e-4 * x - 5e-5 * y),
+  ],
   'rubber-sheet': (x, y) => [1463700 + x + 3 * Math.sin(x / 400), 5101400 + y + 2 * Math.cos(y / 300)],
 };
 
@@ -24,32 +37,45 @@ describe('a fit', () => {
   it.each(FIT_KINDS)('of kind %s finds the map that made the marks, and comes back', (kind) => {
     const fit = fitPairs(kind, pairsOf(MAPS[kind]));
     expect(fit.rms).toBeLessThan(1e-6);
-    fc.assert(fc.property(coordinate, coordinate, (x, y) => {
-      const p = Float64Array.of(x, y);
-      fit.forward(p, 0, 1, 2);
-      if (kind !== 'rubber-sheet') {
-        const [u, v] = MAPS[kind](x, y);
-        expect(Math.hypot(p[0]! - u, p[1]! - v)).toBeLessThan(1e-5);
-      }
-      fit.inverse(p, 0, 1, 2);
-      expect(Math.hypot(p[0]! - x, p[1]! - y)).toBeLessThan(1e-5);
-    }), { seed: 3, numRuns: 200, endOnFailure: true });
+    fc.assert(
+      fc.property(coordinate, coordinate, (x, y) => {
+        const p = Float64Array.of(x, y);
+        fit.forward(p, 0, 1, 2);
+        if (kind !== 'rubber-sheet') {
+          const [u, v] = MAPS[kind](x, y);
+          expect(Math.hypot(p[0]! - u, p[1]! - v)).toBeLessThan(1e-5);
+        }
+        fit.inverse(p, 0, 1, 2);
+        expect(Math.hypot(p[0]! - x, p[1]! - y)).toBeLessThan(1e-5);
+      }),
+      { seed: 3, numRuns: 200, endOnFailure: true },
+    );
   });
 
   it('is the least-squares one: no small change of a similarity makes the residuals less', () => {
-    fc.assert(fc.property(fc.array(fc.tuple(coordinate, coordinate), { minLength: 8, maxLength: 8 }), (noise) => {
-      const pairs = MARKS.map((from, i): ControlPair => ({ from, to: [from[0] + noise[i]![0] / 50, from[1] + noise[i]![1] / 50] }));
-      const { scale, rotation, rms } = fitPairs('similarity', pairs);
-      const sum = (s: number, turn: number): number => {
-        const [a, b] = [s * Math.cos(turn), s * Math.sin(turn)];
-        const moved = pairs.map(({ from: [x, y], to }) => [to[0] - (a * x - b * y), to[1] - (b * x + a * y)] as const);
-        const [mx, my] = [0, 1].map((k) => moved.reduce((n, m) => n + m[k as 0 | 1], 0) / moved.length) as [number, number];
-        return moved.reduce((n, [u, v]) => n + (u - mx) ** 2 + (v - my) ** 2, 0);
-      };
-      const turn = (rotation * Math.PI) / 180, best = sum(scale, turn);
-      expect(Math.sqrt(best / pairs.length)).toBeCloseTo(rms, 6);
-      for (const [ds, dt] of [[1e-5, 0], [-1e-5, 0], [0, 1e-5], [0, -1e-5]]) expect(sum(scale + ds!, turn + dt!)).toBeGreaterThanOrEqual(best - 1e-9);
-    }), { seed: 5, numRuns: 60, endOnFailure: true });
+    fc.assert(
+      fc.property(fc.array(fc.tuple(coordinate, coordinate), { minLength: 8, maxLength: 8 }), (noise) => {
+        const pairs = MARKS.map((from, i): ControlPair => ({ from, to: [from[0] + noise[i]![0] / 50, from[1] + noise[i]![1] / 50] }));
+        const { scale, rotation, rms } = fitPairs('similarity', pairs);
+        const sum = (s: number, turn: number): number => {
+          const [a, b] = [s * Math.cos(turn), s * Math.sin(turn)];
+          const moved = pairs.map(({ from: [x, y], to }) => [to[0] - (a * x - b * y), to[1] - (b * x + a * y)] as const);
+          const [mx, my] = [0, 1].map((k) => moved.reduce((n, m) => n + m[k as 0 | 1], 0) / moved.length) as [number, number];
+          return moved.reduce((n, [u, v]) => n + (u - mx) ** 2 + (v - my) ** 2, 0);
+        };
+        const turn = (rotation * Math.PI) / 180,
+          best = sum(scale, turn);
+        expect(Math.sqrt(best / pairs.length)).toBeCloseTo(rms, 6);
+        for (const [ds, dt] of [
+          [1e-5, 0],
+          [-1e-5, 0],
+          [0, 1e-5],
+          [0, -1e-5],
+        ])
+          expect(sum(scale + ds!, turn + dt!)).toBeGreaterThanOrEqual(best - 1e-9);
+      }),
+      { seed: 5, numRuns: 60, endOnFailure: true },
+    );
   });
 
   it('tells the residual of a mark that is left out, without letting it pull', () => {
@@ -70,7 +96,8 @@ describe('a fit', () => {
 
   it('refuses marks on one line, in one place, or too few, and says what to do', () => {
     const line = [0, 100, 200].map((x, i): ControlPair => ({ from: [x, 2 * x], to: [1463700 + x, 5101400 + 2 * x], name: 'ABC'[i]! }));
-    for (const kind of FIT_KINDS.filter((k) => FITS[k].points === 3)) expect(() => fitPairs(kind, line)).toThrow(/The marks A, B, C lie on one line in the source.*Add a mark aside of the line/);
+    for (const kind of FIT_KINDS.filter((k) => FITS[k].points === 3))
+      expect(() => fitPairs(kind, line)).toThrow(/The marks A, B, C lie on one line in the source.*Add a mark aside of the line/);
     expect(() => fitPairs('projective', [...line, { from: [50, 80], to: [1463750, 5101480] }])).toThrow(/lie on one line/);
     expect(() => fitPairs('similarity', [line[0]!, line[0]!])).toThrow(/in one place/);
     expect(() => fitPairs('affine', line.slice(0, 2))).toThrow(/Affine needs 3 control points; 2 take part. Add 1 more/);
@@ -98,7 +125,12 @@ describe('a scale', () => {
 describe('the numbers of a file', () => {
   it('go into the plane and back by every mistake that they can hold', () => {
     const lo29 = lookupCrs('EPSG:2053')!;
-    for (const numbers of [{ unit_m: 0.3048 }, { unit_m: null, swapped: true }, { unit_m: 0.001, turned: true }, { unit_m: null, plus: [1e6, -5e5] as const }]) {
+    for (const numbers of [
+      { unit_m: 0.3048 },
+      { unit_m: null, swapped: true },
+      { unit_m: 0.001, turned: true },
+      { unit_m: null, plus: [1e6, -5e5] as const },
+    ]) {
       const plane = compilePlane(lo29, numbers);
       const p = Float64Array.of(12345.5, -2847342.25, 7);
       plane.forward(p, 0, 1, 3);

@@ -26,8 +26,23 @@ describe('reading', () => {
       {"type": "Feature", "geometry": {"type": "MultiPolygon", "coordinates": [[[[102.0, 2.0], [103.0, 2.0], [103.0, 3.0], [102.0, 3.0], [102.0, 2.0]]], [[[100.0, 0.0], [101.0, 0.0], [101.0, 1.0], [100.0, 1.0], [100.0, 0.0]], [[100.2, 0.2], [100.2, 0.8], [100.8, 0.8], [100.8, 0.2], [100.2, 0.2]]]]}, "properties": null},
       {"type": "Feature", "geometry": {"type": "GeometryCollection", "geometries": [{"type": "Point", "coordinates": [100.0, 0.0]}, {"type": "LineString", "coordinates": [[101.0, 0.0], [102.0, 1.0]]}]}, "properties": {"n": 5}},
       {"type": "Feature", "geometry": null, "properties": {}}]}`);
-    expect(records.map((r) => [r.kind, r.entity, r.parts.length])).toEqual([['point', 'Point', 1], ['line', 'LineString', 1], ['polygon', 'Polygon', 2], ['polygon', 'MultiPolygon', 3], ['point', 'Point', 1], ['line', 'LineString', 1], ['row', 'Feature', 0]]);
-    expect(xy(records[1]!)).toEqual([[[102, 0], [103, 1], [104, 0], [105, 1]]]);
+    expect(records.map((r) => [r.kind, r.entity, r.parts.length])).toEqual([
+      ['point', 'Point', 1],
+      ['line', 'LineString', 1],
+      ['polygon', 'Polygon', 2],
+      ['polygon', 'MultiPolygon', 3],
+      ['point', 'Point', 1],
+      ['line', 'LineString', 1],
+      ['row', 'Feature', 0],
+    ]);
+    expect(xy(records[1]!)).toEqual([
+      [
+        [102, 0],
+        [103, 1],
+        [104, 0],
+        [105, 1],
+      ],
+    ]);
     expect(records[2]!.attributes).toEqual({ prop0: 'value0', prop1: '{"this":"that"}' });
     expect(records.slice(4, 6).map((r) => r.attributes.n)).toEqual([5, 5]);
     expect(crs).toBe('EPSG:4326');
@@ -35,7 +50,8 @@ describe('reading', () => {
 
   it('takes single features, bare geometries, features one a line and sequences with marks between', async () => {
     const feature = '{"type":"Feature","id":7,"properties":{"a":true},"geometry":{"type":"Point","coordinates":[1,2,3]}}';
-    for (const text of [feature, `\ufeff${feature}`, `\x1e${feature}\n`]) expect((await read(text)).records[0]!.attributes).toEqual({ id: 7, a: true });
+    for (const text of [feature, `\ufeff${feature}`, `\x1e${feature}\n`])
+      expect((await read(text)).records[0]!.attributes).toEqual({ id: 7, a: true });
     expect((await read(`${feature}\n${feature}\r\n\n${feature}`)).records.length).toBe(3);
     expect((await read('{"type":"LineString","coordinates":[[1,2],[3,4]]}')).records[0]!.kind).toBe('line');
   });
@@ -47,28 +63,54 @@ describe('reading', () => {
     expect((await read(`{"type":"FeatureCollection","features":[${far}],${named('EPSG:2193')}}`)).crs).toBe('EPSG:2193');
     expect((await read(`{"type":"FeatureCollection","features":[],${named('urn:ogc:def:crs:OGC:1.3:CRS84')}}`)).crs).toBe('EPSG:4326');
     expect(await read(`{"type":"FeatureCollection","features":[${far}]}`)).toMatchObject({ crs: null, codes: ['geojson-no-degrees'] });
-    expect(await read(`{"type":"FeatureCollection","features":[${far}],${named('Port grid')}}`)).toMatchObject({ crs: null, codes: ['geojson-crs-unread'] });
+    expect(await read(`{"type":"FeatureCollection","features":[${far}],${named('Port grid')}}`)).toMatchObject({
+      crs: null,
+      codes: ['geojson-crs-unread'],
+    });
   });
 
   it('is the same however the bytes come', async () => {
     const value = fc.oneof(fc.string(), fc.integer(), fc.boolean(), fc.constantFrom('{"', '}]', '\\"', '[{', '"features":['));
-    await fc.assert(fc.asyncProperty(fc.array(fc.dictionary(fc.string({ minLength: 1 }), value, { maxKeys: 4 }), { maxLength: 6 }), fc.integer({ min: 1, max: 40 }), fc.dictionary(fc.string(), fc.jsonValue(), { maxKeys: 2 }), async (rows, chunk, extra) => {
-      const { features: _f, type: _t, crs: _c, ...others } = extra as Record<string, unknown>;
-      const text = JSON.stringify({ ...others, type: 'FeatureCollection', features: rows.map((properties, k) => ({ type: 'Feature', properties, geometry: { type: 'Point', coordinates: [k, 1] } })), bbox: [0, 0, 1, 1] });
-      const { records } = await read(text, chunk);
-      expect(records.map((r) => r.parts[0]![0]![0])).toEqual(rows.map((_, k) => k));
-      rows.forEach((row, k) => {
-        for (const [name, v] of Object.entries(row)) if (v !== '' && name !== 'color') expect(records[k]!.attributes[name]).toEqual(v);
-      });
-    }), { numRuns: 300 });
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.dictionary(fc.string({ minLength: 1 }), value, { maxKeys: 4 }), { maxLength: 6 }),
+        fc.integer({ min: 1, max: 40 }),
+        fc.dictionary(fc.string(), fc.jsonValue(), { maxKeys: 2 }),
+        async (rows, chunk, extra) => {
+          const { features: _f, type: _t, crs: _c, ...others } = extra as Record<string, unknown>;
+          const text = JSON.stringify({
+            ...others,
+            type: 'FeatureCollection',
+            features: rows.map((properties, k) => ({ type: 'Feature', properties, geometry: { type: 'Point', coordinates: [k, 1] } })),
+            bbox: [0, 0, 1, 1],
+          });
+          const { records } = await read(text, chunk);
+          expect(records.map((r) => r.parts[0]![0]![0])).toEqual(rows.map((_, k) => k));
+          rows.forEach((row, k) => {
+            for (const [name, v] of Object.entries(row)) if (v !== '' && name !== 'color') expect(records[k]!.attributes[name]).toEqual(v);
+          });
+        },
+      ),
+      { numRuns: 300 },
+    );
   });
 
   it('says what is wrong, with the number of the feature', async () => {
-    await expect(read('{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"Point","coordinates":["1",2]}}]}')).rejects.toThrow(/feature 1: a position is not a list/);
-    await expect(read('{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"Circle","coordinates":[1,2]}}]}')).rejects.toThrow(/"Circle" is no kind of geometry/);
-    await expect(read('{"type":"FeatureCollection","features":[{"type":"Feature","geometry":nul}]}')).rejects.toThrow(/feature 1 cannot be read as JSON/);
+    await expect(
+      read(
+        '{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"Point","coordinates":["1",2]}}]}',
+      ),
+    ).rejects.toThrow(/feature 1: a position is not a list/);
+    await expect(
+      read('{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"Circle","coordinates":[1,2]}}]}'),
+    ).rejects.toThrow(/"Circle" is no kind of geometry/);
+    await expect(read('{"type":"FeatureCollection","features":[{"type":"Feature","geometry":nul}]}')).rejects.toThrow(
+      /feature 1 cannot be read as JSON/,
+    );
     await expect(read('{"type":"FeatureCollection","features":[{"type":"Feature"')).rejects.toThrow(/breaks off inside or after feature 1/);
-    await expect(read('{"type":"Feature","properties":{},"geometry":{"type":"Point","coordinates":[1,2]}} x')).rejects.toThrow(/"x" stands after 1 feature/);
+    await expect(read('{"type":"Feature","properties":{},"geometry":{"type":"Point","coordinates":[1,2]}} x')).rejects.toThrow(
+      /"x" stands after 1 feature/,
+    );
     await expect(read('{"type":"Topology"}')).rejects.toThrow(/its type is "Topology"/);
     await expect(read('[1,2]')).rejects.toThrow(/"\[" stands at the beginning/);
     const deep = `${'{"type":"GeometryCollection","geometries":['.repeat(40)}${']}'.repeat(40)}`;

@@ -3,16 +3,19 @@ import type { ByteSink, ByteSource, FolderSink, FolderSource, Scratch } from '..
 /** A file in memory, streamed in chunks of `chunk` bytes. */
 export function memorySource(name: string, bytes: Uint8Array, siblings: Record<string, Uint8Array> = {}, chunk = 65536): ByteSource {
   return {
-    name, size: bytes.length,
+    name,
+    size: bytes.length,
     async *stream() {
       for (let at = 0; at < bytes.length; at += chunk) yield bytes.subarray(at, at + chunk);
     },
     read: (offset, length) => Promise.resolve(bytes.slice(offset, Math.min(bytes.length, offset + length))),
-    sibling: (extension) => Promise.resolve(siblings[extension] ? memorySource(name.replace(/\.[^.]+$/, extension), siblings[extension]) : null),
+    sibling: (extension) =>
+      Promise.resolve(siblings[extension] ? memorySource(name.replace(/\.[^.]+$/, extension), siblings[extension]) : null),
   };
 }
 
-export const textSource = (name: string, text: string, chunk?: number): ByteSource => memorySource(name, new TextEncoder().encode(text), {}, chunk);
+export const textSource = (name: string, text: string, chunk?: number): ByteSource =>
+  memorySource(name, new TextEncoder().encode(text), {}, chunk);
 
 /** A folder in memory. */
 export class MemoryFolder implements FolderSink, FolderSource {
@@ -55,7 +58,9 @@ export class MemoryFolder implements FolderSink, FolderSource {
 
   open(name: string): Promise<ByteSource> {
     const stem = name.replace(/\.[^.]+$/, '');
-    const siblings = Object.fromEntries([...this.files].filter(([n]) => n.startsWith(`${stem}.`)).map(([n, b]) => [n.slice(stem.length), b]));
+    const siblings = Object.fromEntries(
+      [...this.files].filter(([n]) => n.startsWith(`${stem}.`)).map(([n, b]) => [n.slice(stem.length), b]),
+    );
     return Promise.resolve(memorySource(name, this.files.get(name)!, siblings, 1000));
   }
 }

@@ -32,7 +32,8 @@ function layer(name: string, rows: Row[], rule: LayerRule = {}, source = 'plan.d
   return { source, profile: profiler.layers()[0]!, rule, style: NO_STYLE };
 }
 
-const plan = (layers: PlannedLayer[], grouping: 'layer' | 'kind' = 'layer'): Plan => makePlan(shapefile, layers, { grouping, stem: 'all', unit_m: () => 1, chord_m: 0.005, sizes: () => ({ ratio: 1, turns: false }) });
+const plan = (layers: PlannedLayer[], grouping: 'layer' | 'kind' = 'layer'): Plan =>
+  makePlan(shapefile, layers, { grouping, stem: 'all', unit_m: () => 1, chord_m: 0.005, sizes: () => ({ ratio: 1, turns: false }) });
 const field = (p: Plan, from: string): Plan['sets'][number]['fields'][number] => p.sets[0]!.fields.find((f) => f.from === from)!;
 
 describe('sets', () => {
@@ -46,7 +47,10 @@ describe('sets', () => {
 
   it('hold all of a kind together when they are told to, texts with the points', () => {
     const p = plan([layer('A', [{}, { kind: 'text', entity: 'TEXT' }]), layer('B', [{ kind: 'line', entity: 'LINE' }, {}])], 'kind');
-    expect(p.sets.map((s) => [s.name, s.kind, s.count])).toEqual([['all_point', 'point', 3], ['all_line', 'line', 1]]);
+    expect(p.sets.map((s) => [s.name, s.kind, s.count])).toEqual([
+      ['all_point', 'point', 3],
+      ['all_line', 'line', 1],
+    ]);
     expect(p.sets[0]!.members.map((m) => m.layer)).toEqual(['A', 'B']);
   });
 
@@ -63,7 +67,16 @@ describe('sets', () => {
 });
 
 describe('types and widths', () => {
-  const of = (...values: Value[]): ReturnType<typeof field> => field(plan([layer('A', values.map((v) => ({ values: { v } })))]), 'v');
+  const of = (...values: Value[]): ReturnType<typeof field> =>
+    field(
+      plan([
+        layer(
+          'A',
+          values.map((v) => ({ values: { v } })),
+        ),
+      ]),
+      'v',
+    );
 
   it.each([
     [['a', 'Whārangi'], { type: 'text', width: 9, decimals: 0 }], // nine bytes in UTF-8
@@ -97,7 +110,14 @@ describe('the forecast', () => {
   it('sums up: what is unchanged, changed and left is all there is', () => {
     const layers = [
       layer('A', [{}, { kind: 'text', entity: 'TEXT', values: { text: 'x' } }, { entity: 'INSERT' }]),
-      layer('B', [{ kind: 'line', entity: 'LINE' }, { kind: 'line', entity: 'ARC' }], { without: ['ARC'] }),
+      layer(
+        'B',
+        [
+          { kind: 'line', entity: 'LINE' },
+          { kind: 'line', entity: 'ARC' },
+        ],
+        { without: ['ARC'] },
+      ),
       layer('C', [{}, {}], { taken: false }),
     ];
     const f = forecast(shapefile, plan(layers), layers, [source], goal);

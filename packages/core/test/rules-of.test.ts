@@ -3,9 +3,13 @@ import { EMPTY_RECIPE, type Recipe } from '../src/crossing/recipe';
 import { rulesText } from '../src/crossing/rules-of';
 
 const recipe: Recipe = {
-  ...EMPTY_RECIPE, frame: { crs: 'EPSG:2193' },
+  ...EMPTY_RECIPE,
+  frame: { crs: 'EPSG:2193' },
   sources: { 'quay.dxf': { placement: { crs: 'EPSG:2193', unit_m: 0.001 }, layers: { VALVE: { taken: false }, MAIN: { once: true } } } },
-  deliverables: [{ id: 'a', name: 'A', format: 'dxf', crs: 'EPSG:2193', grouping: 'layer' }, { id: 'b', name: 'B', format: 'kml', crs: 'EPSG:4326', grouping: 'layer' }],
+  deliverables: [
+    { id: 'a', name: 'A', format: 'dxf', crs: 'EPSG:2193', grouping: 'layer' },
+    { id: 'b', name: 'B', format: 'kml', crs: 'EPSG:4326', grouping: 'layer' },
+  ],
 };
 
 describe('what a run was made by', () => {
@@ -20,8 +24,20 @@ describe('what a run was made by', () => {
     expect(changed((r) => void (r.deliverables[1]!.name = 'Bee'))).toBe(false);
     expect(changed((r) => void r.deliverables.reverse())).toBe(false);
     expect(changed((r) => void (r.sources['quay.dxf']!.layers = { MAIN: { once: true }, VALVE: { taken: false } }))).toBe(false);
-    expect(changed((r) => Object.assign(r.sources['quay.dxf']!.layers, { POST: {}, MAIN: { once: true, selections: [{ name: 'by the ramp', where: 'x > 1' }] } }))).toBe(false);
-    expect(changed((r) => { r.chord_m = 1; r.chord_m = recipe.chord_m; })).toBe(false);
+    expect(
+      changed((r) =>
+        Object.assign(r.sources['quay.dxf']!.layers, {
+          POST: {},
+          MAIN: { once: true, selections: [{ name: 'by the ramp', where: 'x > 1' }] },
+        }),
+      ),
+    ).toBe(false);
+    expect(
+      changed((r) => {
+        r.chord_m = 1;
+        r.chord_m = recipe.chord_m;
+      }),
+    ).toBe(false);
   });
 
   it('is another one when anything changes that its files come of', () => {

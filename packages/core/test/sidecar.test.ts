@@ -12,8 +12,24 @@ import { gated, groups, plain, type PlainRecord } from './drawing';
 import { MemoryFolder } from './memory-files';
 
 const LONG = 'ā'.repeat(200);
-const FIELDS = [{ from: 'INSTALLATION_YEAR', to: 'INSTALYEAR', type: 'integer' as const, width: 4, decimals: 0 }, { from: 'note', to: 'note', type: 'text' as const, width: 254, decimals: 0, cut: true }];
-const SET: TargetSet = { name: 'quay', kind: 'point', heights: false, fields: FIELDS, count: 4, vertices: 4, parts: 4, several: false, most: 1, color: null, looks: [], style: NO_STYLE };
+const FIELDS = [
+  { from: 'INSTALLATION_YEAR', to: 'INSTALYEAR', type: 'integer' as const, width: 4, decimals: 0 },
+  { from: 'note', to: 'note', type: 'text' as const, width: 254, decimals: 0, cut: true },
+];
+const SET: TargetSet = {
+  name: 'quay',
+  kind: 'point',
+  heights: false,
+  fields: FIELDS,
+  count: 4,
+  vertices: 4,
+  parts: 4,
+  several: false,
+  most: 1,
+  color: null,
+  looks: [],
+  style: NO_STYLE,
+};
 
 function points(layer: string, kind: (typeof KINDS)[number], ...years: number[]): FeatureBatch {
   const b = new BatchBuilder(layer);
@@ -30,8 +46,20 @@ function points(layer: string, kind: (typeof KINDS)[number], ...years: number[])
 async function written(): Promise<MemoryFolder> {
   const folder = new MemoryFolder();
   const { library } = await gated(groups(0, 'INSERT', 8, 'VALVES', 2, 'GATE', 10, 0, 20, 0));
-  const writer = await shapefile.write!.create(folder, [SET], { crs: lookupCrs('EPSG:2193')!, stem: 'quay', options: {}, libraries: [{ source: 's', library }] });
-  for (const batch of [points('Quay/Wall', 'point', 1986, 1987), points('Quay/Wall', 'text', 1988), points('MARKS', 'point', 1989)]) await writer.append(0, batch, Uint32Array.from({ length: batch.count }, (_, k) => k), batch.count, 's');
+  const writer = await shapefile.write!.create(folder, [SET], {
+    crs: lookupCrs('EPSG:2193')!,
+    stem: 'quay',
+    options: {},
+    libraries: [{ source: 's', library }],
+  });
+  for (const batch of [points('Quay/Wall', 'point', 1986, 1987), points('Quay/Wall', 'text', 1988), points('MARKS', 'point', 1989)])
+    await writer.append(
+      0,
+      batch,
+      Uint32Array.from({ length: batch.count }, (_, k) => k),
+      batch.count,
+      's',
+    );
   await writer.close(new Findings());
   return folder;
 }
@@ -49,7 +77,12 @@ describe('the sidecar of a shapefile', () => {
     const folder = await written();
     const { records, findings } = await read(folder);
     expect(findings).toEqual([]);
-    expect(records.map((r) => [r.layer, r.kind, r.attributes.INSTALLATION_YEAR])).toEqual([['Quay/Wall', 'point', 1986], ['Quay/Wall', 'point', 1987], ['Quay/Wall', 'text', 1988], ['MARKS', 'point', 1989]]);
+    expect(records.map((r) => [r.layer, r.kind, r.attributes.INSTALLATION_YEAR])).toEqual([
+      ['Quay/Wall', 'point', 1986],
+      ['Quay/Wall', 'point', 1987],
+      ['Quay/Wall', 'text', 1988],
+      ['MARKS', 'point', 1989],
+    ]);
     expect(records[1]!.attributes.note).toBe(LONG);
     const { records: bare } = await read(folder, true);
     expect(bare.map((r) => [r.layer, r.kind, r.attributes.INSTALYEAR])).toEqual([1986, 1987, 1988, 1989].map((y) => ['quay', 'point', y]));

@@ -34,16 +34,21 @@ describe('lettering on its way', () => {
   });
 
   it('follows the unit: millimetres become metres, and metres US survey feet', () => {
-    expect(crossed({ crs: crs('EPSG:2193'), numbers: { unit_m: 0.001 } }, 'EPSG:2193', [1_464_000_000, 5_101_500_000], values)).toMatchObject({ text_height: 2.5, text_angle: 30, thickness: 0.1 });
+    expect(
+      crossed({ crs: crs('EPSG:2193'), numbers: { unit_m: 0.001 } }, 'EPSG:2193', [1_464_000_000, 5_101_500_000], values),
+    ).toMatchObject({ text_height: 2.5, text_angle: 30, thickness: 0.1 });
     // EPSG:2229 is California zone 5 in US survey feet of 1200/3937 m
-    expect(Number(crossed({ crs: crs('EPSG:26945'), numbers: { unit_m: null } }, 'EPSG:2229', [2_000_000, 500_000], values).text_height)).toBeCloseTo((2500 * 3937) / 1200, 5);
+    expect(
+      Number(crossed({ crs: crs('EPSG:26945'), numbers: { unit_m: null } }, 'EPSG:2229', [2_000_000, 500_000], values).text_height),
+    ).toBeCloseTo((2500 * 3937) / 1200, 5);
   });
 
   it('turns by the difference of meridian convergence, as two places on its base line do', () => {
     // 8 km apart along the base line, far more than the step by which the turn is worked out
     const placed: PlacedIn = { crs: crs('EPSG:2193'), numbers: { unit_m: null } };
     const { transform } = makeCarrier('s', placed, crs('EPSG:2126'));
-    const [x, y] = [1_464_000, 5_101_500], a = Math.PI / 6;
+    const [x, y] = [1_464_000, 5_101_500],
+      a = Math.PI / 6;
     const p = Float64Array.of(x - 4000 * Math.cos(a), y - 4000 * Math.sin(a), x + 4000 * Math.cos(a), y + 4000 * Math.sin(a));
     transform.apply(p, 0, 2, 2);
     const turned = (Math.atan2(p[3]! - p[1]!, p[2]! - p[0]!) * 180) / Math.PI;
@@ -53,7 +58,14 @@ describe('lettering on its way', () => {
 
   it('follows a fit that turns and scales, and keeps its angle in a target in degrees', () => {
     // a quarter turn to the left, and a thousandth of the size
-    const fit = { kind: 'similarity' as const, pairs: [{ from: [0, 0] as const, to: [1_464_000, 5_101_500] as const, name: 'a' }, { from: [10_000, 0] as const, to: [1_464_000, 5_101_510] as const, name: 'b' }, { from: [0, 10_000] as const, to: [1_463_990, 5_101_500] as const, name: 'c' }] };
+    const fit = {
+      kind: 'similarity' as const,
+      pairs: [
+        { from: [0, 0] as const, to: [1_464_000, 5_101_500] as const, name: 'a' },
+        { from: [10_000, 0] as const, to: [1_464_000, 5_101_510] as const, name: 'b' },
+        { from: [0, 10_000] as const, to: [1_463_990, 5_101_500] as const, name: 'c' },
+      ],
+    };
     const placed: PlacedIn = { crs: crs('EPSG:2193'), numbers: { unit_m: null, fit } };
     expect(crossed(placed, 'EPSG:2193', [5000, 5000], values)).toMatchObject({ text_height: 2.5, text_angle: 120 });
     expect(crossed(placed, 'EPSG:4326', [5000, 5000], values)).toMatchObject({ text_height: 2.5, text_angle: 30 });
@@ -62,7 +74,8 @@ describe('lettering on its way', () => {
 
 describe('words and groups', () => {
   it('of how a text stands lead to each other, all that there are', () => {
-    for (const across of [0, 1, 2]) for (const up of [0, 1, 2, 3]) if (across + up > 0) expect(textAlignment(alignmentWords(across, up)!)).toEqual([across, up]);
+    for (const across of [0, 1, 2])
+      for (const up of [0, 1, 2, 3]) if (across + up > 0) expect(textAlignment(alignmentWords(across, up)!)).toEqual([across, up]);
     expect(textAlignment(alignmentWords(4, 0)!)).toEqual([4, 0]);
     // from the left end on the base line, aligned, and fitted between two points
     expect([alignmentWords(0, 0), alignmentWords(3, 0), alignmentWords(5, 0)]).toEqual([null, null, null]);

@@ -16,7 +16,8 @@ function onGlobe(): (p: Point) => [number, number] {
 
 /** Corners of a piece of the town between two distances from the shore and two along it, closed. */
 function block(u1: number, u2: number, v1: number, v2: number): Point[] {
-  const near = alongShore(u1, v1, v2, 30), far = alongShore(u2, v2, v1, 30);
+  const near = alongShore(u1, v1, v2, 30),
+    far = alongShore(u2, v2, v1, 30);
   return [...near, ...far, near[0]!];
 }
 
@@ -34,7 +35,20 @@ export function zones(): string {
   const features = ZONES.map(({ code, name, stroke, height, at: [u1, u2, v1, v2] }) => {
     const rings = [block(u1, u2, v1, v2)];
     if (code === 'TOWN') rings.push([...block(150, 182, 60, 96)].reverse());
-    return { type: 'Feature', properties: { zone_code: code, zone_name: name, greatest_height_m: height, notified: code !== 'REC', stroke, 'stroke-width': 2, fill: stroke, 'fill-opacity': 0.25 }, geometry: { type: 'Polygon', coordinates: rings.map((r) => r.map(globe)) } };
+    return {
+      type: 'Feature',
+      properties: {
+        zone_code: code,
+        zone_name: name,
+        greatest_height_m: height,
+        notified: code !== 'REC',
+        stroke,
+        'stroke-width': 2,
+        fill: stroke,
+        'fill-opacity': 0.25,
+      },
+      geometry: { type: 'Polygon', coordinates: rings.map((r) => r.map(globe)) },
+    };
   });
   return `${JSON.stringify({ type: 'FeatureCollection', features }, null, 1)}\n`;
 }
@@ -43,12 +57,21 @@ export function zones(): string {
 export function coastPath(seed: number): string {
   const random = seeded(seed);
   const globe = onGlobe();
-  const coordinates = (points: Point[], u: number, vs: number[]): string => points.map((p, k) => [...globe(p), ground(u, vs[k]!).toFixed(1)].join(',')).join(' ');
-  const stretches = [['South beach', -430, -215, 'sand'], ['Behind the quay', -215, 180, 'boardwalk'], ['North point', 180, 420, 'gravel']] as const;
+  const coordinates = (points: Point[], u: number, vs: number[]): string =>
+    points.map((p, k) => [...globe(p), ground(u, vs[k]!).toFixed(1)].join(',')).join(' ');
+  const stretches = [
+    ['South beach', -430, -215, 'sand'],
+    ['Behind the quay', -215, 180, 'boardwalk'],
+    ['North point', 180, 420, 'gravel'],
+  ] as const;
   const paths = stretches.map(([name, from, to, surface]) => {
     const n = Math.round((to - from) / 12);
     const vs = Array.from({ length: n + 1 }, (_, k) => from + ((to - from) * k) / n);
-    return `<Placemark><name>${name}</name><styleUrl>#path</styleUrl><ExtendedData><SchemaData schemaUrl="#stretch"><SimpleData name="surface">${surface}</SimpleData><SimpleData name="width_m">${(1.2 + random()).toFixed(1)}</SimpleData><SimpleData name="lit">${surface === 'boardwalk'}</SimpleData></SchemaData></ExtendedData><LineString><tessellate>1</tessellate><coordinates>${coordinates(vs.map((v) => place(14 + 5 * Math.sin(v / 40), v)), 14, vs)}</coordinates></LineString></Placemark>`;
+    return `<Placemark><name>${name}</name><styleUrl>#path</styleUrl><ExtendedData><SchemaData schemaUrl="#stretch"><SimpleData name="surface">${surface}</SimpleData><SimpleData name="width_m">${(1.2 + random()).toFixed(1)}</SimpleData><SimpleData name="lit">${surface === 'boardwalk'}</SimpleData></SchemaData></ExtendedData><LineString><tessellate>1</tessellate><coordinates>${coordinates(
+      vs.map((v) => place(14 + 5 * Math.sin(v / 40), v)),
+      14,
+      vs,
+    )}</coordinates></LineString></Placemark>`;
   });
   const seats = Array.from({ length: 14 }, (_, k) => {
     const v = -400 + k * 60 + random() * 20;
@@ -84,13 +107,34 @@ export function parcels(seed: number, size = 1): Parcel[] {
     for (const [k, { v }] of STREETS.across.slice(0, -1).entries()) {
       const end = STREETS.across[k + 1]!.v - 7;
       const middle = (u1 + u2) / 2;
-      for (const [a, b] of [[u1, middle], [middle, u2]] as const) {
+      for (const [a, b] of [
+        [u1, middle],
+        [middle, u2],
+      ] as const) {
         for (let from = v + 7; from < end - 4;) {
           const to = Math.min(end, from + (14 + random() * 18) / size);
           const ring = block(a, b, from, to > end - 6 ? end : to);
           const id = out.length + 1;
-          const area = Math.abs(ring.reduce((sum, p, n) => (n === 0 ? 0 : sum + (ring[n - 1]![0] - ring[0]![0]) * (p[1] - ring[0]![1]) - (p[0] - ring[0]![0]) * (ring[n - 1]![1] - ring[0]![1])), 0)) / 2;
-          out.push({ ring, values: { PARCEL_ID: `AV-${String(id).padStart(5, '0')}`, APPELLATION_TEXT: `Lot ${id} DP ${3000 + Math.floor(id / 40)}`, LAND_AREA: Number(area.toFixed(1)), STREET: name, LEASED: random() < 0.2 } });
+          const area =
+            Math.abs(
+              ring.reduce(
+                (sum, p, n) =>
+                  n === 0
+                    ? 0
+                    : sum + (ring[n - 1]![0] - ring[0]![0]) * (p[1] - ring[0]![1]) - (p[0] - ring[0]![0]) * (ring[n - 1]![1] - ring[0]![1]),
+                0,
+              ),
+            ) / 2;
+          out.push({
+            ring,
+            values: {
+              PARCEL_ID: `AV-${String(id).padStart(5, '0')}`,
+              APPELLATION_TEXT: `Lot ${id} DP ${3000 + Math.floor(id / 40)}`,
+              LAND_AREA: Number(area.toFixed(1)),
+              STREET: name,
+              LEASED: random() < 0.2,
+            },
+          });
           if (to > end - 6) break;
           from = to;
         }
@@ -105,7 +149,8 @@ export function parcelFiles(list: readonly Parcel[]): Record<string, Uint8Array>
   const records = list.map(({ ring }) => [...ring].reverse());
   const contents = records.map((ring) => 44 + 4 + 16 * ring.length);
   const total = 100 + contents.reduce((n, c) => n + 8 + c, 0);
-  const shp = new DataView(new ArrayBuffer(total)), shx = new DataView(new ArrayBuffer(100 + 8 * list.length));
+  const shp = new DataView(new ArrayBuffer(total)),
+    shx = new DataView(new ArrayBuffer(100 + 8 * list.length));
   const box = [Infinity, Infinity, -Infinity, -Infinity];
   let at = 100;
   records.forEach((ring, i) => {
@@ -115,7 +160,12 @@ export function parcelFiles(list: readonly Parcel[]): Record<string, Uint8Array>
     shx.setInt32(104 + 8 * i, contents[i]! / 2);
     at += 8;
     shp.setInt32(at, 5, true);
-    const own = [Math.min(...ring.map((p) => p[0])), Math.min(...ring.map((p) => p[1])), Math.max(...ring.map((p) => p[0])), Math.max(...ring.map((p) => p[1]))];
+    const own = [
+      Math.min(...ring.map((p) => p[0])),
+      Math.min(...ring.map((p) => p[1])),
+      Math.max(...ring.map((p) => p[0])),
+      Math.max(...ring.map((p) => p[1])),
+    ];
     own.forEach((b, k) => {
       shp.setFloat64(at + 4 + 8 * k, b, true);
       box[k] = k < 2 ? Math.min(box[k]!, b) : Math.max(box[k]!, b);
@@ -136,14 +186,27 @@ export function parcelFiles(list: readonly Parcel[]): Record<string, Uint8Array>
     box.forEach((b, k) => view.setFloat64(36 + 8 * k, b, true));
   }
   const text = new TextEncoder();
-  return { '.shp': new Uint8Array(shp.buffer), '.shx': new Uint8Array(shx.buffer), '.dbf': tableOf(list), '.prj': text.encode(writePrj(lookupCrs('EPSG:2193')!)), '.cpg': text.encode('UTF-8') };
+  return {
+    '.shp': new Uint8Array(shp.buffer),
+    '.shx': new Uint8Array(shx.buffer),
+    '.dbf': tableOf(list),
+    '.prj': text.encode(writePrj(lookupCrs('EPSG:2193')!)),
+    '.cpg': text.encode('UTF-8'),
+  };
 }
 
-const COLUMNS = [['PARCEL_ID', 'C', 8], ['APPELLATIO', 'C', 20], ['LAND_AREA', 'N', 10], ['STREET', 'C', 20], ['LEASED', 'L', 1]] as const;
+const COLUMNS = [
+  ['PARCEL_ID', 'C', 8],
+  ['APPELLATIO', 'C', 20],
+  ['LAND_AREA', 'N', 10],
+  ['STREET', 'C', 20],
+  ['LEASED', 'L', 1],
+] as const;
 const FIELDS = ['PARCEL_ID', 'APPELLATION_TEXT', 'LAND_AREA', 'STREET', 'LEASED'] as const;
 
 function tableOf(list: readonly Parcel[]): Uint8Array {
-  const width = 1 + COLUMNS.reduce((n, c) => n + c[2], 0), head = 33 + 32 * COLUMNS.length;
+  const width = 1 + COLUMNS.reduce((n, c) => n + c[2], 0),
+    head = 33 + 32 * COLUMNS.length;
   const out = new Uint8Array(head + width * list.length + 1).fill(32);
   const view = new DataView(out.buffer);
   out.fill(0, 0, head);
@@ -163,7 +226,8 @@ function tableOf(list: readonly Parcel[]): Uint8Array {
     let p = head + i * width + 1;
     FIELDS.forEach((field, k) => {
       const value = values[field];
-      const s = typeof value === 'boolean' ? (value ? 'T' : 'F') : typeof value === 'number' ? value.toFixed(1).padStart(COLUMNS[k]![2]) : value;
+      const s =
+        typeof value === 'boolean' ? (value ? 'T' : 'F') : typeof value === 'number' ? value.toFixed(1).padStart(COLUMNS[k]![2]) : value;
       put(s.slice(0, COLUMNS[k]![2]), p);
       p += COLUMNS[k]![2];
     });

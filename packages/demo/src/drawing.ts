@@ -21,7 +21,10 @@ export interface BlockSpec {
 }
 
 const LINETYPES: [string, string, number[]][] = [
-  ['Continuous', 'Solid line', []], ['DASHED', 'Dashes', [12, -6]], ['CENTRE', 'Long and short dashes', [24, -5, 5, -5]], ['DOTTED', 'Dots', [0, -4]],
+  ['Continuous', 'Solid line', []],
+  ['DASHED', 'Dashes', [12, -6]],
+  ['CENTRE', 'Long and short dashes', [24, -5, 5, -5]],
+  ['DOTTED', 'Dots', [0, -4]],
 ];
 
 /**
@@ -37,7 +40,12 @@ export class Drawing {
   private readonly max: Point = [-Infinity, -Infinity];
   private readonly entities: string[] = [];
 
-  constructor(private readonly insunits: number, private readonly scale: number, private readonly layers: LayerSpec[], private readonly blocks: BlockSpec[]) {}
+  constructor(
+    private readonly insunits: number,
+    private readonly scale: number,
+    private readonly layers: LayerSpec[],
+    private readonly blocks: BlockSpec[],
+  ) {}
 
   point(layer: string, [x, y]: Point, z: number): void {
     this.begin('POINT', layer, 'AcDbPoint');
@@ -82,7 +90,9 @@ export class Drawing {
   polyline3d(layer: string, vertices: [number, number, number][]): void {
     this.begin('POLYLINE', layer, 'AcDb3dPolyline');
     this.put(66, 1);
-    this.put(10, 0); this.put(20, 0); this.put(30, 0);
+    this.put(10, 0);
+    this.put(20, 0);
+    this.put(30, 0);
     this.put(70, 8);
     for (const [x, y, z] of vertices) {
       this.begin('VERTEX', layer, 'AcDbVertex');
@@ -122,25 +132,40 @@ export class Drawing {
   /** A hatch with one straight-edged outline. */
   hatch(layer: string, outline: Point[], pattern: string): void {
     this.begin('HATCH', layer, 'AcDbHatch');
-    this.put(10, 0); this.put(20, 0); this.put(30, 0);
-    this.put(210, 0); this.put(220, 0); this.put(230, 1);
+    this.put(10, 0);
+    this.put(20, 0);
+    this.put(30, 0);
+    this.put(210, 0);
+    this.put(220, 0);
+    this.put(230, 1);
     this.put(2, pattern);
-    this.put(70, 1); this.put(71, 0); this.put(91, 1); this.put(92, 2); this.put(72, 0); this.put(73, 1);
+    this.put(70, 1);
+    this.put(71, 0);
+    this.put(91, 1);
+    this.put(92, 2);
+    this.put(72, 0);
+    this.put(73, 1);
     this.put(93, outline.length);
     for (const [x, y] of outline) {
       this.length(10, x);
       this.length(20, y);
     }
-    this.put(97, 0); this.put(75, 1); this.put(76, 1); this.put(98, 0);
+    this.put(97, 0);
+    this.put(75, 1);
+    this.put(76, 1);
+    this.put(98, 0);
   }
 
   /** A curve through control points, of the third degree with an even knot vector clamped at both ends. */
   spline(layer: string, control: Point[]): void {
     this.begin('SPLINE', layer, 'AcDbSpline');
-    this.put(70, 8); this.put(71, 3);
+    this.put(70, 8);
+    this.put(71, 3);
     const n = control.length;
     const knots = Array.from({ length: n + 4 }, (_, i) => Math.min(Math.max(i - 3, 0), n - 3));
-    this.put(72, knots.length); this.put(73, n); this.put(74, 0);
+    this.put(72, knots.length);
+    this.put(73, n);
+    this.put(74, 0);
     for (const k of knots) this.real(40, k);
     for (const [x, y] of control) this.at(10, x, y, 0);
   }
@@ -182,7 +207,10 @@ export class Drawing {
       this.variable('$INSUNITS', 70, this.insunits);
       // dashes of about a metre
       this.variable('$LTSCALE', 40, 0.1 * this.scale);
-      for (const [name, corner] of [['$EXTMIN', this.min], ['$EXTMAX', this.max]] as const) {
+      for (const [name, corner] of [
+        ['$EXTMIN', this.min],
+        ['$EXTMAX', this.max],
+      ] as const) {
         this.put(9, name, out);
         this.length(10, corner[0], out);
         this.length(20, corner[1], out);
@@ -197,7 +225,11 @@ export class Drawing {
     });
     this.section('OBJECTS', () => {
       const root = this.handle();
-      this.put(0, 'DICTIONARY', out); this.put(5, root, out); this.put(330, 0, out); this.put(100, 'AcDbDictionary', out); this.put(281, 1, out);
+      this.put(0, 'DICTIONARY', out);
+      this.put(5, root, out);
+      this.put(330, 0, out);
+      this.put(100, 'AcDbDictionary', out);
+      this.put(281, 1, out);
     });
     this.put(0, 'EOF', out);
     return out.join('\r\n') + '\r\n';
@@ -206,36 +238,87 @@ export class Drawing {
   private tables(): void {
     const table = (name: string, rows: (() => void)[]): string => {
       const owner = this.handle();
-      this.put(0, 'TABLE', this.out); this.put(2, name, this.out); this.put(5, owner, this.out); this.put(330, 0, this.out);
-      this.put(100, 'AcDbSymbolTable', this.out); this.put(70, rows.length, this.out);
+      this.put(0, 'TABLE', this.out);
+      this.put(2, name, this.out);
+      this.put(5, owner, this.out);
+      this.put(330, 0, this.out);
+      this.put(100, 'AcDbSymbolTable', this.out);
+      this.put(70, rows.length, this.out);
       for (const row of rows) row();
       this.put(0, 'ENDTAB', this.out);
       return owner;
     };
     const record = (type: string, subclass: string, name: string, handle = this.handle()): void => {
-      this.put(0, type, this.out); this.put(5, handle, this.out); this.put(330, 0, this.out);
-      this.put(100, 'AcDbSymbolTableRecord', this.out); this.put(100, subclass, this.out); this.put(2, name, this.out);
+      this.put(0, type, this.out);
+      this.put(5, handle, this.out);
+      this.put(330, 0, this.out);
+      this.put(100, 'AcDbSymbolTableRecord', this.out);
+      this.put(100, subclass, this.out);
+      this.put(2, name, this.out);
     };
-    table('LTYPE', [['ByBlock', '', []] as [string, string, number[]], ['ByLayer', '', []] as [string, string, number[]], ...LINETYPES].map(([name, text, dashes]) => () => {
-      record('LTYPE', 'AcDbLinetypeTableRecord', name);
-      this.put(70, 0, this.out); this.put(3, text, this.out); this.put(72, 65, this.out); this.put(73, dashes.length, this.out);
-      this.real(40, dashes.reduce((sum, d) => sum + Math.abs(d), 0), this.out);
-      for (const dash of dashes) { this.real(49, dash, this.out); this.put(74, 0, this.out); }
-    }));
-    table('LAYER', [{ name: '0', color: 7 }, ...this.layers].map((layer: LayerSpec) => () => {
-      record('LAYER', 'AcDbLayerTableRecord', layer.name);
-      this.put(70, 0, this.out); this.put(62, layer.color, this.out); this.put(6, layer.linetype ?? 'Continuous', this.out); this.put(370, layer.weight ?? -3, this.out);
-    }));
-    table('STYLE', ['Standard', 'NOTES'].map((name) => () => {
-      record('STYLE', 'AcDbTextStyleTableRecord', name);
-      this.put(70, 0, this.out); this.put(40, 0, this.out); this.put(41, 1, this.out); this.put(50, 0, this.out); this.put(71, 0, this.out); this.put(42, 2.5, this.out);
-      this.put(3, 'txt', this.out); this.put(4, '', this.out);
-    }));
-    table('APPID', [() => { record('APPID', 'AcDbRegAppTableRecord', 'ACAD'); this.put(70, 0, this.out); }]);
-    table('BLOCK_RECORD', [['*Model_Space', this.modelRecord], ['*Paper_Space', this.paperRecord], ...this.blocks.map((b) => [b.name, this.recordOf(b.name)])].map(([name, handle]) => () => {
-      record('BLOCK_RECORD', 'AcDbBlockTableRecord', name!, handle);
-      this.put(340, 0, this.out);
-    }));
+    table(
+      'LTYPE',
+      [['ByBlock', '', []] as [string, string, number[]], ['ByLayer', '', []] as [string, string, number[]], ...LINETYPES].map(
+        ([name, text, dashes]) =>
+          () => {
+            record('LTYPE', 'AcDbLinetypeTableRecord', name);
+            this.put(70, 0, this.out);
+            this.put(3, text, this.out);
+            this.put(72, 65, this.out);
+            this.put(73, dashes.length, this.out);
+            this.real(
+              40,
+              dashes.reduce((sum, d) => sum + Math.abs(d), 0),
+              this.out,
+            );
+            for (const dash of dashes) {
+              this.real(49, dash, this.out);
+              this.put(74, 0, this.out);
+            }
+          },
+      ),
+    );
+    table(
+      'LAYER',
+      [{ name: '0', color: 7 }, ...this.layers].map((layer: LayerSpec) => () => {
+        record('LAYER', 'AcDbLayerTableRecord', layer.name);
+        this.put(70, 0, this.out);
+        this.put(62, layer.color, this.out);
+        this.put(6, layer.linetype ?? 'Continuous', this.out);
+        this.put(370, layer.weight ?? -3, this.out);
+      }),
+    );
+    table(
+      'STYLE',
+      ['Standard', 'NOTES'].map((name) => () => {
+        record('STYLE', 'AcDbTextStyleTableRecord', name);
+        this.put(70, 0, this.out);
+        this.put(40, 0, this.out);
+        this.put(41, 1, this.out);
+        this.put(50, 0, this.out);
+        this.put(71, 0, this.out);
+        this.put(42, 2.5, this.out);
+        this.put(3, 'txt', this.out);
+        this.put(4, '', this.out);
+      }),
+    );
+    table('APPID', [
+      () => {
+        record('APPID', 'AcDbRegAppTableRecord', 'ACAD');
+        this.put(70, 0, this.out);
+      },
+    ]);
+    table(
+      'BLOCK_RECORD',
+      [
+        ['*Model_Space', this.modelRecord],
+        ['*Paper_Space', this.paperRecord],
+        ...this.blocks.map((b) => [b.name, this.recordOf(b.name)]),
+      ].map(([name, handle]) => () => {
+        record('BLOCK_RECORD', 'AcDbBlockTableRecord', name!, handle);
+        this.put(340, 0, this.out);
+      }),
+    );
   }
 
   private readonly records = new Map<string, string>();
@@ -248,10 +331,26 @@ export class Drawing {
   private blockDefinitions(): void {
     const { out } = this;
     const define = (name: string, owner: string, flags: number, body: () => void): void => {
-      this.put(0, 'BLOCK', out); this.put(5, this.handle(), out); this.put(330, owner, out); this.put(100, 'AcDbEntity', out); this.put(8, '0', out);
-      this.put(100, 'AcDbBlockBegin', out); this.put(2, name, out); this.put(70, flags, out); this.put(10, 0, out); this.put(20, 0, out); this.put(30, 0, out); this.put(3, name, out); this.put(1, '', out);
+      this.put(0, 'BLOCK', out);
+      this.put(5, this.handle(), out);
+      this.put(330, owner, out);
+      this.put(100, 'AcDbEntity', out);
+      this.put(8, '0', out);
+      this.put(100, 'AcDbBlockBegin', out);
+      this.put(2, name, out);
+      this.put(70, flags, out);
+      this.put(10, 0, out);
+      this.put(20, 0, out);
+      this.put(30, 0, out);
+      this.put(3, name, out);
+      this.put(1, '', out);
       body();
-      this.put(0, 'ENDBLK', out); this.put(5, this.handle(), out); this.put(330, owner, out); this.put(100, 'AcDbEntity', out); this.put(8, '0', out); this.put(100, 'AcDbBlockEnd', out);
+      this.put(0, 'ENDBLK', out);
+      this.put(5, this.handle(), out);
+      this.put(330, owner, out);
+      this.put(100, 'AcDbEntity', out);
+      this.put(8, '0', out);
+      this.put(100, 'AcDbBlockEnd', out);
     };
     define('*Model_Space', this.modelRecord, 0, () => {});
     define('*Paper_Space', this.paperRecord, 0, () => {});
@@ -260,21 +359,31 @@ export class Drawing {
       define(block.name, owner, block.attributes.length > 0 ? 2 : 0, () => {
         for (const radius of block.circles) {
           this.begin('CIRCLE', '0', 'AcDbCircle', out, owner);
-          this.put(10, 0, out); this.put(20, 0, out); this.put(30, 0, out);
+          this.put(10, 0, out);
+          this.put(20, 0, out);
+          this.put(30, 0, out);
           this.length(40, radius, out);
         }
         for (const [x1, y1, x2, y2] of block.lines) {
           this.begin('LINE', '0', 'AcDbLine', out, owner);
-          this.length(10, x1, out); this.length(20, y1, out); this.put(30, 0, out);
-          this.length(11, x2, out); this.length(21, y2, out); this.put(31, 0, out);
+          this.length(10, x1, out);
+          this.length(20, y1, out);
+          this.put(30, 0, out);
+          this.length(11, x2, out);
+          this.length(21, y2, out);
+          this.put(31, 0, out);
         }
         for (const [tag, prompt] of block.attributes) {
           this.begin('ATTDEF', '0', 'AcDbText', out, owner);
-          this.put(10, 0, out); this.put(20, 0, out); this.put(30, 0, out);
+          this.put(10, 0, out);
+          this.put(20, 0, out);
+          this.put(30, 0, out);
           this.length(40, 0.4, out);
           this.put(1, '', out);
           this.put(100, 'AcDbAttributeDefinition', out);
-          this.put(3, prompt, out); this.put(2, tag, out); this.put(70, 1, out);
+          this.put(3, prompt, out);
+          this.put(2, tag, out);
+          this.put(70, 1, out);
         }
       });
     }

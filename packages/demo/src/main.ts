@@ -16,11 +16,23 @@ const USAGE = 'demo write FOLDER [SIZE] | demo seed FOLDER ADDRESS';
 /** Writes the demo files into `folder`; the same seed gives the same bytes. */
 async function write(folder: string, size: number): Promise<void> {
   const grids = fileURLToPath(new URL('./grids/', import.meta.url));
-  addGrids(readdirSync(grids).filter((name) => name.endsWith('.gsb')).map((name) => ({ name, place: grids, bytes: () => readFileSync(path.join(grids, name)) })));
+  addGrids(
+    readdirSync(grids)
+      .filter((name) => name.endsWith('.gsb'))
+      .map((name) => ({ name, place: grids, bytes: () => readFileSync(path.join(grids, name)) })),
+  );
   await mkdir(folder, { recursive: true });
-  const files: [string, string][] = [['quay-design.dxf', quayDesign(SEED, size)], ['street-survey.dxf', surveyDrawing(SEED)], ['warehouse-site.dxf', sitePlan()], ['mains-1987.dxf', oldMains(SEED)], ['zones.geojson', zones()], ['coast-path.kml', coastPath(SEED)]];
+  const files: [string, string][] = [
+    ['quay-design.dxf', quayDesign(SEED, size)],
+    ['street-survey.dxf', surveyDrawing(SEED)],
+    ['warehouse-site.dxf', sitePlan()],
+    ['mains-1987.dxf', oldMains(SEED)],
+    ['zones.geojson', zones()],
+    ['coast-path.kml', coastPath(SEED)],
+  ];
   for (const [name, text] of files) await writeFile(path.join(folder, name), text);
-  for (const [extension, bytes] of Object.entries(parcelFiles(parcels(SEED, size)))) await writeFile(path.join(folder, `parcels${extension}`), bytes);
+  for (const [extension, bytes] of Object.entries(parcelFiles(parcels(SEED, size))))
+    await writeFile(path.join(folder, `parcels${extension}`), bytes);
 }
 
 const [command, folder, last] = process.argv.slice(2);

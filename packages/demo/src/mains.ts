@@ -18,14 +18,32 @@ export function oldMains(seed: number): string {
     way.apply(p, 0, 1, 2);
     return [p[0]!, p[1]!];
   };
-  const d = new Drawing(METRES, 1, [{ name: 'MAIN-CAST-IRON', color: 1, weight: 35 }, { name: 'MAIN-CEMENT', color: 30, weight: 35, linetype: 'DASHED' }, { name: 'HYDRANT', color: 5 }], [
-    { name: 'HYDRANT-1', circles: [0.4], lines: [[-0.4, 0, 0.4, 0]], attributes: [['HYDRANT_NO', 'Number'], ['LAID', 'Year']] },
-  ]);
+  const d = new Drawing(
+    METRES,
+    1,
+    [
+      { name: 'MAIN-CAST-IRON', color: 1, weight: 35 },
+      { name: 'MAIN-CEMENT', color: 30, weight: 35, linetype: 'DASHED' },
+      { name: 'HYDRANT', color: 5 },
+    ],
+    [
+      {
+        name: 'HYDRANT-1',
+        circles: [0.4],
+        lines: [[-0.4, 0, 0.4, 0]],
+        attributes: [
+          ['HYDRANT_NO', 'Number'],
+          ['LAID', 'Year'],
+        ],
+      },
+    ],
+  );
   let number = 1;
   const lay = (line: Point[]): void => {
     const layer = random() < 0.6 ? 'MAIN-CAST-IRON' : 'MAIN-CEMENT';
     d.polyline(layer, line.map(old));
-    for (let i = 2; i < line.length; i += 5) d.insert('HYDRANT', 'HYDRANT-1', old(line[i]!), 0, 0, { HYDRANT_NO: `H${number++}`, LAID: String(1948 + Math.floor(random() * 39)) });
+    for (let i = 2; i < line.length; i += 5)
+      d.insert('HYDRANT', 'HYDRANT-1', old(line[i]!), 0, 0, { HYDRANT_NO: `H${number++}`, LAID: String(1948 + Math.floor(random() * 39)) });
   };
   for (const { u } of STREETS.along) lay(alongShore(u - 3, -420, 400));
   for (const { v } of STREETS.across) lay(acrossShore(v + 3, 58, 378));

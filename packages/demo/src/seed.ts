@@ -21,7 +21,11 @@ const FRAME = 'EPSG:2193';
 export async function seedDemo(address: string, folder: string): Promise<void> {
   const call = async <T>(method: string, url: string, body?: unknown): Promise<T> => {
     const isForm = body instanceof FormData;
-    const response = await fetch(new URL(url, address), { method, body: isForm ? body : body === undefined ? null : JSON.stringify(body), headers: isForm || body === undefined ? {} : { 'content-type': 'application/json' } });
+    const response = await fetch(new URL(url, address), {
+      method,
+      body: isForm ? body : body === undefined ? null : JSON.stringify(body),
+      headers: isForm || body === undefined ? {} : { 'content-type': 'application/json' },
+    });
     const json = (await response.json()) as T & { error?: { message: string } };
     if (!response.ok) throw new Error(json.error?.message ?? response.statusText);
     return json;
@@ -53,18 +57,55 @@ export async function seedDemo(address: string, folder: string): Promise<void> {
   await call('PUT', `api/crossings/${site.id}/recipe`, {
     revision: site.state.revision,
     recipe: {
-      ...site.state.recipe, frame: { crs: FRAME },
-      sources: { 'quay-design.dxf': { placement: { crs: FRAME, unit_m: 0.001 }, layers: {} }, 'mains-1987.dxf': { placement: { crs: 'EPSG:27200', unit_m: 1 }, layers: {} } },
+      ...site.state.recipe,
+      frame: { crs: FRAME },
+      sources: {
+        'quay-design.dxf': { placement: { crs: FRAME, unit_m: 0.001 }, layers: {} },
+        'mains-1987.dxf': { placement: { crs: 'EPSG:27200', unit_m: 1 }, layers: {} },
+      },
     },
   });
 
-  const atlas = await gather('Atlas for the public meeting', 'parcels.shp', 'parcels.shx', 'parcels.dbf', 'parcels.prj', 'parcels.cpg', 'zones.geojson', 'coast-path.kml');
+  const atlas = await gather(
+    'Atlas for the public meeting',
+    'parcels.shp',
+    'parcels.shx',
+    'parcels.dbf',
+    'parcels.prj',
+    'parcels.cpg',
+    'zones.geojson',
+    'coast-path.kml',
+  );
   await call('PUT', `api/crossings/${atlas.id}/recipe`, {
     revision: atlas.state.revision,
     recipe: {
-      ...atlas.state.recipe, frame: { crs: FRAME },
-      deliverables: [{ id: 'globe', name: 'On a globe, for the meeting', format: 'kml', crs: 'EPSG:4326', grouping: 'layer', options: { container: 'kmz', name: '{PARCEL_ID}{zone_name}{name}', points: 'symbol', symbol: 'POINT_RING', description: 'What the plan means for each street. Heights are those of the plan.' } },
-        { id: 'archive', name: 'Archive', format: 'geopackage', crs: FRAME, grouping: 'layer' }, { id: 'page', name: 'For the web page', format: 'geojson', crs: 'EPSG:4326', grouping: 'layer', options: { precision: 0.01, looks: 'simplestyle' } }],
+      ...atlas.state.recipe,
+      frame: { crs: FRAME },
+      deliverables: [
+        {
+          id: 'globe',
+          name: 'On a globe, for the meeting',
+          format: 'kml',
+          crs: 'EPSG:4326',
+          grouping: 'layer',
+          options: {
+            container: 'kmz',
+            name: '{PARCEL_ID}{zone_name}{name}',
+            points: 'symbol',
+            symbol: 'POINT_RING',
+            description: 'What the plan means for each street. Heights are those of the plan.',
+          },
+        },
+        { id: 'archive', name: 'Archive', format: 'geopackage', crs: FRAME, grouping: 'layer' },
+        {
+          id: 'page',
+          name: 'For the web page',
+          format: 'geojson',
+          crs: 'EPSG:4326',
+          grouping: 'layer',
+          options: { precision: 0.01, looks: 'simplestyle' },
+        },
+      ],
     },
   });
   for (const deliverable of ['globe', 'archive', 'page']) await call('POST', `api/crossings/${atlas.id}/runs`, { deliverable });
@@ -74,15 +115,31 @@ export async function seedDemo(address: string, folder: string): Promise<void> {
   const saved = await call<State>('PUT', `api/crossings/${quay.id}/recipe`, {
     revision: quay.state.revision,
     recipe: {
-      ...quay.state.recipe, frame: { crs: FRAME },
+      ...quay.state.recipe,
+      frame: { crs: FRAME },
       sources: {
         'quay-design.dxf': {
           placement: { crs: FRAME, unit_m: 0.001 },
-          layers: { 'TITLE-BLOCK': { taken: false }, 'CL-ALIGN': { taken: false }, 'WATER-MAIN': { computed: ['length'] }, 'LEASE-PARCEL': { computed: ['area'] } },
+          layers: {
+            'TITLE-BLOCK': { taken: false },
+            'CL-ALIGN': { taken: false },
+            'WATER-MAIN': { computed: ['length'] },
+            'LEASE-PARCEL': { computed: ['area'] },
+          },
         },
       },
-      deliverables: [{ id: 'council', name: 'Council asset upload', format: 'shapefile', crs: FRAME, grouping: 'layer' }, { id: 'circuit', name: 'Survey office, local circuit', format: 'shapefile', crs: 'EPSG:2126', grouping: 'kind' },
-        { id: 'plan', name: 'Plan for the contractor', format: 'dxf', crs: FRAME, grouping: 'layer', options: { version: 'R2018', label: '{VALVE_ID}', label_height: 0.8, points: 'block', symbol: 'POINT_MARK' } }],
+      deliverables: [
+        { id: 'council', name: 'Council asset upload', format: 'shapefile', crs: FRAME, grouping: 'layer' },
+        { id: 'circuit', name: 'Survey office, local circuit', format: 'shapefile', crs: 'EPSG:2126', grouping: 'kind' },
+        {
+          id: 'plan',
+          name: 'Plan for the contractor',
+          format: 'dxf',
+          crs: FRAME,
+          grouping: 'layer',
+          options: { version: 'R2018', label: '{VALVE_ID}', label_height: 0.8, points: 'block', symbol: 'POINT_MARK' },
+        },
+      ],
     },
   });
   for (const deliverable of ['council', 'circuit', 'plan']) await call('POST', `api/crossings/${quay.id}/runs`, { deliverable });

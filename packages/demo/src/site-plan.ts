@@ -19,13 +19,53 @@ function local([x, y]: Point): Point {
  * marks of the quay's design stand in it too, so it can be fitted to them; one object was left at the origin by mistake.
  */
 export function sitePlan(): string {
-  const d = new Drawing(UNITLESS, 1, [
-    { name: 'BUILDING', color: 1, weight: 50 }, { name: 'FENCE', color: 32, linetype: 'DASHED' }, { name: 'GRID-LINE', color: 8, linetype: 'CENTRE' }, { name: 'COLUMN', color: 7 }, { name: 'MARK', color: 2 }, { name: 'NOTE', color: 7 },
-  ], [{ name: 'MARK-CROSS', circles: [1], lines: [[-2, 0, 2, 0], [0, -2, 0, 2]], attributes: [['MARK', 'Name']] }]);
-  const ring = (layer: string, corners: [number, number][]): void => d.polyline(layer, corners.map(([u, v]) => local(place(u, v))), true);
-  ring('BUILDING', [[22, 30], [48, 30], [48, 92], [22, 92]]);
-  ring('BUILDING', [[48, 70], [54, 70], [54, 84], [48, 84]]);
-  ring('FENCE', [[14, 20], [56, 20], [56, 102], [14, 102]]);
+  const d = new Drawing(
+    UNITLESS,
+    1,
+    [
+      { name: 'BUILDING', color: 1, weight: 50 },
+      { name: 'FENCE', color: 32, linetype: 'DASHED' },
+      { name: 'GRID-LINE', color: 8, linetype: 'CENTRE' },
+      { name: 'COLUMN', color: 7 },
+      { name: 'MARK', color: 2 },
+      { name: 'NOTE', color: 7 },
+    ],
+    [
+      {
+        name: 'MARK-CROSS',
+        circles: [1],
+        lines: [
+          [-2, 0, 2, 0],
+          [0, -2, 0, 2],
+        ],
+        attributes: [['MARK', 'Name']],
+      },
+    ],
+  );
+  const ring = (layer: string, corners: [number, number][]): void =>
+    d.polyline(
+      layer,
+      corners.map(([u, v]) => local(place(u, v))),
+      true,
+    );
+  ring('BUILDING', [
+    [22, 30],
+    [48, 30],
+    [48, 92],
+    [22, 92],
+  ]);
+  ring('BUILDING', [
+    [48, 70],
+    [54, 70],
+    [54, 84],
+    [48, 84],
+  ]);
+  ring('FENCE', [
+    [14, 20],
+    [56, 20],
+    [56, 102],
+    [14, 102],
+  ]);
   for (let v = 30; v <= 92; v += 15.5) d.line('GRID-LINE', local(place(19, v)), local(place(51, v)));
   for (let v = 30; v <= 92; v += 15.5) for (const u of [22, 35, 48]) d.circle('COLUMN', local(place(u, v)), 0.8);
   for (const { mark, u, v } of MARKS) d.insert('MARK', 'MARK-CROSS', local(place(u, v)), 0, 0, { MARK: mark });

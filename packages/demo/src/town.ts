@@ -18,10 +18,7 @@ const bay = (v: number): number =>
 /** Easting and northing, metres, of a place in the town. */
 export function place(u: number, v: number): Point {
   const inland = u + bay(v) * Math.exp(-Math.max(u, 0) / 420);
-  return [
-    CORNER[0] + ORIGIN[0] + v * ALONG[0] + inland * INLAND[0],
-    CORNER[1] + ORIGIN[1] + v * ALONG[1] + inland * INLAND[1],
-  ];
+  return [CORNER[0] + ORIGIN[0] + v * ALONG[0] + inland * INLAND[0], CORNER[1] + ORIGIN[1] + v * ALONG[1] + inland * INLAND[1]];
 }
 
 /** A line along the shore from v1 to v2 at distance u. */
@@ -38,22 +35,51 @@ export function acrossShore(v: number, u1: number, u2: number, step = 24): Point
 
 /** Ground height in metres above mean sea level. */
 export function ground(u: number, v: number): number {
-  return 2.1 + Math.max(0, u) * 0.011 + 9 * Math.exp(-(((u - 420) / 170) ** 2 + ((v - 470) / 180) ** 2)) + 0.35 * Math.sin(v / 31) * Math.cos(u / 23);
+  return (
+    2.1 +
+    Math.max(0, u) * 0.011 +
+    9 * Math.exp(-(((u - 420) / 170) ** 2 + ((v - 470) / 180) ** 2)) +
+    0.35 * Math.sin(v / 31) * Math.cos(u / 23)
+  );
 }
 
 /** Streets that run along the shore (by u) and across it (by v). */
 export const STREETS = {
   along: [
-    { name: 'Harbour Street', u: 58 }, { name: 'Tern Street', u: 166 }, { name: 'Lighter Street', u: 272 }, { name: 'Chandler Street', u: 378 },
+    { name: 'Harbour Street', u: 58 },
+    { name: 'Tern Street', u: 166 },
+    { name: 'Lighter Street', u: 272 },
+    { name: 'Chandler Street', u: 378 },
   ],
   across: [
-    { name: 'Cable Street', v: -425 }, { name: 'Rope Walk', v: -150 }, { name: 'Averil Street', v: 0 }, { name: 'Signal Lane', v: 140 },
-    { name: 'Capstan Street', v: 270 }, { name: 'Whārangi Lane', v: 405 },
+    { name: 'Cable Street', v: -425 },
+    { name: 'Rope Walk', v: -150 },
+    { name: 'Averil Street', v: 0 },
+    { name: 'Signal Lane', v: 140 },
+    { name: 'Capstan Street', v: 270 },
+    { name: 'Whārangi Lane', v: 405 },
   ],
 } as const;
 
 /** Survey marks about the quay. */
-export const MARKS = [{ mark: 'AV01', u: 44, v: -196 }, { mark: 'AV02', u: 61, v: -30 }, { mark: 'AV03', u: 52, v: 96 }, { mark: 'AV04', u: 12, v: 172 }] as const;
+export const MARKS = [
+  { mark: 'AV01', u: 44, v: -196 },
+  { mark: 'AV02', u: 61, v: -30 },
+  { mark: 'AV03', u: 52, v: 96 },
+  { mark: 'AV04', u: 12, v: 172 },
+] as const;
 
 /** The quay: where it runs along the shore, and its leases. */
-export const QUAY = { from: -205, to: 178, leases: [[-205, -150], [-150, -92], [-92, -40], [-40, 18], [18, 66], [66, 120], [120, 178]] } as const;
+export const QUAY = {
+  from: -205,
+  to: 178,
+  leases: [
+    [-205, -150],
+    [-150, -92],
+    [-92, -40],
+    [-40, 18],
+    [18, 66],
+    [66, 120],
+    [120, 178],
+  ],
+} as const;

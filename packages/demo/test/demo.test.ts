@@ -16,7 +16,20 @@ describe('the demo drawings', () => {
   it('hold the troubles of the trade on purpose', async () => {
     const { records, findings } = await readText(quayDesign(1987));
     const entities = new Set(records.map((r) => r.entity));
-    expect([...entities].sort()).toEqual(['ARC', 'CIRCLE', 'HATCH', 'INSERT', 'LINE', 'LWPOLYLINE', 'MTEXT', 'POINT', 'POLYLINE', 'SOLID', 'SPLINE', 'TEXT']);
+    expect([...entities].sort()).toEqual([
+      'ARC',
+      'CIRCLE',
+      'HATCH',
+      'INSERT',
+      'LINE',
+      'LWPOLYLINE',
+      'MTEXT',
+      'POINT',
+      'POLYLINE',
+      'SOLID',
+      'SPLINE',
+      'TEXT',
+    ]);
     // attributes whose names a DBF cannot hold, and would cut to the same ten letters
     const bollard = records.find((r) => r.layer === 'BOLLARD')!;
     expect(Object.keys(bollard.attributes)).toEqual(expect.arrayContaining(['INSTALLATION_YEAR', 'INSTALLATION_CREW']));
@@ -28,10 +41,15 @@ describe('the demo drawings', () => {
   });
 
   it('have a plan in feet on a grid of its own, which the four marks that it shares with the quay fit', async () => {
-    const marksOf = (records: Awaited<ReturnType<typeof readText>>['records'], layer: string) => new Map(records.filter((r) => r.layer === layer).map((r) => [String(r.attributes.MARK), r.parts[0]![0]!]));
+    const marksOf = (records: Awaited<ReturnType<typeof readText>>['records'], layer: string) =>
+      new Map(records.filter((r) => r.layer === layer).map((r) => [String(r.attributes.MARK), r.parts[0]![0]!]));
     const [site, quay] = [await readText(sitePlan()), await readText(quayDesign(1987))];
     const [from, to] = [marksOf(site.records, 'MARK'), marksOf(quay.records, 'SURVEY-MARK')];
-    const pairs = [...from].map(([name, p]) => ({ name, from: [p[0]!, p[1]!] as const, to: [to.get(name)![0]! / 1000, to.get(name)![1]! / 1000] as const }));
+    const pairs = [...from].map(([name, p]) => ({
+      name,
+      from: [p[0]!, p[1]!] as const,
+      to: [to.get(name)![0]! / 1000, to.get(name)![1]! / 1000] as const,
+    }));
     const fit = fitPairs('similarity', pairs);
     expect(pairs.length).toBe(4);
     expect(fit.rms).toBeLessThan(1e-6);

@@ -31,15 +31,25 @@ export interface ServerOptions {
 }
 
 /** Codes of problems that are not the request's fault, or have a status of their own. */
-const STATUS: Record<string, number> = { 'crossing-unknown': 404, 'run-unknown': 404, 'source-unknown': 404, 'record-unknown': 404, 'preview-unknown': 404, 'recipe-stale': 409, 'upload-too-large': 413 };
+const STATUS: Record<string, number> = {
+  'crossing-unknown': 404,
+  'run-unknown': 404,
+  'source-unknown': 404,
+  'record-unknown': 404,
+  'preview-unknown': 404,
+  'recipe-stale': 409,
+  'upload-too-large': 413,
+};
 
 /** The server, not yet listening. What an earlier stop cut off is cleared away first, and said. */
 export async function makeServer(options: ServerOptions): Promise<{ app: FastifyInstance; interrupted: string[] }> {
   const folder = new DataFolder(options.data);
   const catalog = new Catalog(folder.catalog);
   const cut = catalog.markInterrupted(new Date().toISOString(), (job) =>
-    job.kind === 'read' ? `Pontrel was stopped while it was reading ${job.subject}. The crossing is as it was before; drop the file again.`
-      : `Pontrel was stopped while ${job.subject} was being written. Nothing half-written was kept; run it again.`);
+    job.kind === 'read'
+      ? `Pontrel was stopped while it was reading ${job.subject}. The crossing is as it was before; drop the file again.`
+      : `Pontrel was stopped while ${job.subject} was being written. Nothing half-written was kept; run it again.`,
+  );
   folder.sweep(catalog.allSourceIds(), catalog.allRunIds());
   const uploads = path.join(options.data, 'uploads');
   rmSync(uploads, { recursive: true, force: true });
@@ -47,8 +57,19 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   // jobs leave one core to whoever pans the map
   const grids = gridFolders(options.grids, folder.grids);
   shelveGrids(grids);
-  const jobPool = new Piscina({ filename: options.worker, workerData: { grids }, maxThreads: Math.max(1, cpus().length - 1), minThreads: 0, idleTimeout: 60_000 });
-  const tilePool = new Piscina({ filename: options.worker, workerData: { grids }, maxThreads: Math.max(1, Math.min(3, cpus().length - 1)), minThreads: 1 });
+  const jobPool = new Piscina({
+    filename: options.worker,
+    workerData: { grids },
+    maxThreads: Math.max(1, cpus().length - 1),
+    minThreads: 0,
+    idleTimeout: 60_000,
+  });
+  const tilePool = new Piscina({
+    filename: options.worker,
+    workerData: { grids },
+    maxThreads: Math.max(1, Math.min(3, cpus().length - 1)),
+    minThreads: 1,
+  });
   const events = new Events();
   const jobs = new Jobs(catalog, jobPool, events);
   const service = new CrossingService(catalog, folder, jobs, tilePool, events);
@@ -56,7 +77,12 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   const reports = new ReportService(catalog, folder, tilePool, own.version);
 
   // a filter that names thousands of records goes in the address
-  const app = Fastify({ http: { maxHeaderSize: 128 * 1024 }, bodyLimit: 8 * 1024 * 1024, forceCloseConnections: true, routerOptions: { maxParamLength: 300 } });
+  const app = Fastify({
+    http: { maxHeaderSize: 128 * 1024 },
+    bodyLimit: 8 * 1024 * 1024,
+    forceCloseConnections: true,
+    routerOptions: { maxParamLength: 300 },
+  });
   app.setValidatorCompiler(validatorCompiler);
   app.setSerializerCompiler(serializerCompiler);
   // a file that is too large is told by name, and does not stop the others
@@ -66,19 +92,37 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
     const host = (request.headers.host ?? '').replace(/:\d+$/, '');
     const origin = request.headers.origin;
     const ours = (name: string): boolean => ['127.0.0.1', 'localhost', '[::1]'].includes(name);
-    if (!ours(host) || (origin !== undefined && !ours(new URL(origin).hostname))) throw new Problem('not-local', 'Pontrel answers on this machine only.');
+    if (!ours(host) || (origin !== undefined && !ours(new URL(origin).hostname)))
+      throw new Problem('not-local', 'Pontrel answers on this machine only.');
   });
   app.setErrorHandler((error: Error & { statusCode?: number; code?: string }, _request, reply) => {
-    if (error instanceof Problem) return reply.status(STATUS[error.code] ?? 400).send({ error: { code: error.code, message: error.message } });
+    if (error instanceof Problem)
+      return reply.status(STATUS[error.code] ?? 400).send({ error: { code: error.code, message: error.message } });
     const status = error.statusCode ?? 500;
     if (status >= 500) console.error(error);
-    return reply.status(status).send({ error: { code: error.code ?? 'failed', message: status >= 500 ? 'Something went wrong that should not have. The server’s window has the details.' : error.message } });
+    return reply
+      .status(status)
+      .send({
+        error: {
+          code: error.code ?? 'failed',
+          message: status >= 500 ? 'Something went wrong that should not have. The server’s window has the details.' : error.message,
+        },
+      });
   });
   addRoutes(app, service, places, reports, jobs, events, uploads);
   if (options.page !== null) {
-    await app.register(fastifyStatic, { root: options.page, wildcard: false, immutable: true, maxAge: '1y', setHeaders: (reply, file) => { if (file.endsWith('.html')) reply.header('cache-control', 'no-cache'); } });
+    await app.register(fastifyStatic, {
+      root: options.page,
+      wildcard: false,
+      immutable: true,
+      maxAge: '1y',
+      setHeaders: (reply, file) => {
+        if (file.endsWith('.html')) reply.header('cache-control', 'no-cache');
+      },
+    });
     app.setNotFoundHandler((request, reply) => {
-      if (request.method !== 'GET' || request.url.startsWith('/api/') || request.url.startsWith('/assets/')) return reply.status(404).send({ error: { code: 'not-found', message: 'There is nothing at this address.' } });
+      if (request.method !== 'GET' || request.url.startsWith('/api/') || request.url.startsWith('/assets/'))
+        return reply.status(404).send({ error: { code: 'not-found', message: 'There is nothing at this address.' } });
       return reply.header('cache-control', 'no-cache').sendFile('index.html');
     });
   }

@@ -16,24 +16,65 @@ afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
 const NOW = '2026-03-01T10:00:00.000Z';
 const proof: Proof = {
-  status: 'match', records: { in: 3, out: 3 }, maxDeviation_m: 1e-9, tolerance_m: 0.001, worst: null,
-  histogram: [], sets: [], differences: [], findings: [],
+  status: 'match',
+  records: { in: 3, out: 3 },
+  maxDeviation_m: 1e-9,
+  tolerance_m: 0.001,
+  worst: null,
+  histogram: [],
+  sets: [],
+  differences: [],
+  findings: [],
 };
 
 const source = (id: string, name = 'quay.dxf'): SourceRecord => ({
-  id, crossing: 'c1', name, format: 'dxf', bytes: 12, added: NOW,
-  facts: { crs: null, crsText: null, unit: { name: 'millimetre', metres: 0.001 }, outliers: { count: 0, records: [] }, core: null, version: 'R2013' },
-  layers: [], findings: [],
+  id,
+  crossing: 'c1',
+  name,
+  format: 'dxf',
+  bytes: 12,
+  added: NOW,
+  facts: {
+    crs: null,
+    crsText: null,
+    unit: { name: 'millimetre', metres: 0.001 },
+    outliers: { count: 0, records: [] },
+    core: null,
+    version: 'R2013',
+  },
+  layers: [],
+  findings: [],
 });
 
 const run = (id: string, finished: string): RunRecord => ({
-  id, crossing: 'c1', deliverable: 'd1', name: 'Council', finished, revision: 1, rules: 'mark',
-  files: [{ name: 'quay.shp', bytes: 100 }], target: 'EPSG:2193', proof, seconds: 0.5,
+  id,
+  crossing: 'c1',
+  deliverable: 'd1',
+  name: 'Council',
+  finished,
+  revision: 1,
+  rules: 'mark',
+  files: [{ name: 'quay.shp', bytes: 100 }],
+  target: 'EPSG:2193',
+  proof,
+  seconds: 0.5,
 });
 
 const job = (id: string, status: Job['status']): Job => ({
-  id, crossing: 'c1', kind: 'run', subject: 'Council', subjectId: 'd1', status, phase: 'Writing', done: 1, total: 3, unit: 'records',
-  message: null, started: NOW, ended: null, result: null,
+  id,
+  crossing: 'c1',
+  kind: 'run',
+  subject: 'Council',
+  subjectId: 'd1',
+  status,
+  phase: 'Writing',
+  done: 1,
+  total: 3,
+  unit: 'records',
+  message: null,
+  started: NOW,
+  ended: null,
+  result: null,
 });
 
 describe('the catalog', () => {
@@ -75,10 +116,20 @@ describe('the catalog', () => {
   it('marks what a stop cut off, and shows no job that is done', () => {
     const catalog = open();
     catalog.addCrossing('c1', 'Ferry quay', NOW);
-    for (const [id, status] of [['j1', 'running'], ['j2', 'waiting'], ['j3', 'done'], ['j4', 'failed']] as const) catalog.saveJob(job(id, status));
+    for (const [id, status] of [
+      ['j1', 'running'],
+      ['j2', 'waiting'],
+      ['j3', 'done'],
+      ['j4', 'failed'],
+    ] as const)
+      catalog.saveJob(job(id, status));
     const cut = catalog.markInterrupted(NOW, (j) => `${j.subject} was cut off.`);
     expect(cut.map((j) => j.id)).toEqual(['j1', 'j2']);
-    expect(catalog.jobs('c1').map((j) => [j.id, j.status])).toEqual([['j1', 'interrupted'], ['j2', 'interrupted'], ['j4', 'failed']]);
+    expect(catalog.jobs('c1').map((j) => [j.id, j.status])).toEqual([
+      ['j1', 'interrupted'],
+      ['j2', 'interrupted'],
+      ['j4', 'failed'],
+    ]);
     expect(catalog.markInterrupted(NOW, () => '')).toEqual([]);
     catalog.deleteJob('j4');
     expect(catalog.jobs('c1')).toHaveLength(2);
@@ -125,7 +176,13 @@ describe('the data folder', () => {
   it('sweeps away what the catalog does not know, and nothing else', () => {
     const data = new DataFolder(folder);
     const [crossing, kept, lost] = [newId(), newId(), newId()];
-    for (const place of [data.run(crossing, kept), data.run(crossing, lost), data.partial(data.run(crossing, newId())), data.source(crossing, kept), data.partial(data.source(crossing, lost))]) {
+    for (const place of [
+      data.run(crossing, kept),
+      data.run(crossing, lost),
+      data.partial(data.run(crossing, newId())),
+      data.source(crossing, kept),
+      data.partial(data.source(crossing, lost)),
+    ]) {
       mkdirSync(place, { recursive: true });
       writeFileSync(path.join(place, 'file'), 'x');
     }

@@ -20,8 +20,29 @@ const record = fc.record({
   layer: fc.constantFrom('MAINS', 'QUAY', 'Whārangi'),
   entity: fc.constantFrom('LINE', 'INSERT', 'TEXT'),
   kind: fc.integer({ min: 0, max: 3 }),
-  parts: fc.array(fc.array(fc.tuple(coordinate(), coordinate(), fc.oneof(coordinate(), fc.constant(NaN)), fc.oneof(fc.constant(0), fc.double({ min: -3, max: 3, noNaN: true }).map((v) => v || 0))), { minLength: 1, maxLength: 6 }), { minLength: 1, maxLength: 3 }),
-  attributes: fc.dictionary(fc.constantFrom('name', 'depth', 'open', 'Ort'), fc.oneof(fc.string({ minLength: 1 }), fc.double({ noNaN: true, noDefaultInfinity: true }).map((v) => v || 0), fc.boolean())), // minus zero is zero in JSON
+  parts: fc.array(
+    fc.array(
+      fc.tuple(
+        coordinate(),
+        coordinate(),
+        fc.oneof(coordinate(), fc.constant(NaN)),
+        fc.oneof(
+          fc.constant(0),
+          fc.double({ min: -3, max: 3, noNaN: true }).map((v) => v || 0),
+        ),
+      ),
+      { minLength: 1, maxLength: 6 },
+    ),
+    { minLength: 1, maxLength: 3 },
+  ),
+  attributes: fc.dictionary(
+    fc.constantFrom('name', 'depth', 'open', 'Ort'),
+    fc.oneof(
+      fc.string({ minLength: 1 }),
+      fc.double({ noNaN: true, noDefaultInfinity: true }).map((v) => v || 0),
+      fc.boolean(),
+    ),
+  ), // minus zero is zero in JSON
 });
 
 function coordinate(): fc.Arbitrary<number> {
@@ -54,56 +75,85 @@ function stored(batches: readonly FeatureBatch[], file = path.join(folder, `${Ma
 
 describe('a feature store', () => {
   it('gives back every record exactly as it went in, in the same order', () => {
-    fc.assert(fc.property(fc.array(record, { minLength: 1, maxLength: 12 }), (records) => {
-      const batches = batchesOf(records);
-      const store = stored(batches);
-      const back = [...store.batches()];
-      expect(back.flatMap(plain)).toEqual(batches.flatMap(plain));
-      // and the same again, since a run and its proof both walk through it
-      expect([...store.batches()].flatMap(plain)).toEqual(back.flatMap(plain));
-      store.close();
-    }), { numRuns: 40, endOnFailure: true });
+    fc.assert(
+      fc.property(fc.array(record, { minLength: 1, maxLength: 12 }), (records) => {
+        const batches = batchesOf(records);
+        const store = stored(batches);
+        const back = [...store.batches()];
+        expect(back.flatMap(plain)).toEqual(batches.flatMap(plain));
+        // and the same again, since a run and its proof both walk through it
+        expect([...store.batches()].flatMap(plain)).toEqual(back.flatMap(plain));
+        store.close();
+      }),
+      { numRuns: 40, endOnFailure: true },
+    );
   });
 
   it('lists records in the order of a field and by a filter as JavaScript would, those without a value last', () => {
     const cell = fc.option(fc.integer({ min: -5, max: 5 }), { nil: null });
-    fc.assert(fc.property(fc.array(fc.record({ n: cell, 'odd "name"': cell }), { minLength: 1, maxLength: 20 }), fc.boolean(), fc.constantFrom(null, 'n > 0', 'n IS NULL OR n < 2'), (rows, descending, where) => {
-      const b = new BatchBuilder('L');
-      rows.forEach((r, k) => {
-        b.vertex(k, k, 0);
-        b.endPart();
-        for (const [name, v] of Object.entries(r)) b.set(name, v);
-        b.endFeature(0, 'POINT', k + 1);
-      });
-      const store = stored([b.take()]);
-      for (const field of ['n', 'odd "name"'] as const) {
-        const taken = rows.map((r, k) => ({ ...r, id: k + 1 })).filter((r) => where === null || (where === 'n > 0' ? r.n !== null && r.n > 0 : r.n === null || r.n < 2));
-        const wanted = taken.sort((p, q) => (p[field] === null ? 1 : 0) - (q[field] === null ? 1 : 0) || (descending ? -1 : 1) * ((p[field] ?? 0) - (q[field] ?? 0)) || p.id - q.id).map((r) => r.id);
-        expect([...store.list('L', { sort: field, descending, where }, null)]).toEqual(wanted);
-      }
-      store.close();
-    }), { numRuns: 60, endOnFailure: true });
+    fc.assert(
+      fc.property(
+        fc.array(fc.record({ n: cell, 'odd "name"': cell }), { minLength: 1, maxLength: 20 }),
+        fc.boolean(),
+        fc.constantFrom(null, 'n > 0', 'n IS NULL OR n < 2'),
+        (rows, descending, where) => {
+          const b = new BatchBuilder('L');
+          rows.forEach((r, k) => {
+            b.vertex(k, k, 0);
+            b.endPart();
+            for (const [name, v] of Object.entries(r)) b.set(name, v);
+            b.endFeature(0, 'POINT', k + 1);
+          });
+          const store = stored([b.take()]);
+          for (const field of ['n', 'odd "name"'] as const) {
+            const taken = rows
+              .map((r, k) => ({ ...r, id: k + 1 }))
+              .filter((r) => where === null || (where === 'n > 0' ? r.n !== null && r.n > 0 : r.n === null || r.n < 2));
+            const wanted = taken
+              .sort(
+                (p, q) =>
+                  (p[field] === null ? 1 : 0) - (q[field] === null ? 1 : 0) ||
+                  (descending ? -1 : 1) * ((p[field] ?? 0) - (q[field] ?? 0)) ||
+                  p.id - q.id,
+              )
+              .map((r) => r.id);
+            expect([...store.list('L', { sort: field, descending, where }, null)]).toEqual(wanted);
+          }
+          store.close();
+        },
+      ),
+      { numRuns: 60, endOnFailure: true },
+    );
   });
 
   it('finds by a box every record that touches it', () => {
-    fc.assert(fc.property(fc.array(record, { minLength: 1, maxLength: 12 }), coordinate(), coordinate(), fc.integer({ min: 0, max: 1_000_000 }), (records, x, y, size) => {
-      const batches = batchesOf(records);
-      const store = stored(batches);
-      const box: Bounds = [x, y, x + size, y + size];
-      const found = new Set([...store.boundsIn(box)].map((b) => b.id));
-      let id = 0;
-      const own: Bounds = emptyBounds();
-      for (const batch of batches) {
-        for (let i = 0; i < batch.count; i++) {
-          id++;
-          featureBounds(batch, i, own);
-          const touches = own[0] <= box[2] && own[2] >= box[0] && own[1] <= box[3] && own[3] >= box[1];
-          // single precision may find a neighbour too, but never lose one
-          if (touches) expect(found.has(id)).toBe(true);
-        }
-      }
-      store.close();
-    }), { numRuns: 40, endOnFailure: true });
+    fc.assert(
+      fc.property(
+        fc.array(record, { minLength: 1, maxLength: 12 }),
+        coordinate(),
+        coordinate(),
+        fc.integer({ min: 0, max: 1_000_000 }),
+        (records, x, y, size) => {
+          const batches = batchesOf(records);
+          const store = stored(batches);
+          const box: Bounds = [x, y, x + size, y + size];
+          const found = new Set([...store.boundsIn(box)].map((b) => b.id));
+          let id = 0;
+          const own: Bounds = emptyBounds();
+          for (const batch of batches) {
+            for (let i = 0; i < batch.count; i++) {
+              id++;
+              featureBounds(batch, i, own);
+              const touches = own[0] <= box[2] && own[2] >= box[0] && own[1] <= box[3] && own[3] >= box[1];
+              // single precision may find a neighbour too, but never lose one
+              if (touches) expect(found.has(id)).toBe(true);
+            }
+          }
+          store.close();
+        },
+      ),
+      { numRuns: 40, endOnFailure: true },
+    );
   });
 
   it('pages through a layer and samples it evenly', () => {

@@ -41,7 +41,8 @@ function decode(bytes: Uint8Array): Decoded[] {
 }
 
 /** The quay of Port Averil, in NZTM. */
-const E = 1_464_000, N = 5_101_500;
+const E = 1_464_000,
+  N = 5_101_500;
 
 function store(build: (b: BatchBuilder) => void, layer = 'QUAY'): TileSource {
   const file = path.join(folder, `${Math.random()}.sqlite`);
@@ -60,13 +61,20 @@ function tileAt(z: number, x: number, y: number): { z: number; x: number; y: num
 
 describe('the tile grid', () => {
   it('halves with each zoom, and every place lies in one tile', () => {
-    fc.assert(fc.property(fc.integer({ min: 0, max: MAX_ZOOM }), fc.integer({ min: -5e6, max: 5e6 }), fc.integer({ min: -5e6, max: 1e7 }), (z, x, y) => {
-      const tile = tileAt(z, x, y);
-      const [minx, miny, maxx, maxy] = tileBounds(tile.z, tile.x, tile.y, 1);
-      expect(x >= minx && x <= maxx && y >= miny && y <= maxy).toBe(true);
-      expect(maxx - minx).toBeCloseTo(TILE_PIXELS * resolutionAt(z, 1), 6);
-      expect(resolutionAt(z, 1)).toBe(2 * resolutionAt(z + 1, 1));
-    }));
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 0, max: MAX_ZOOM }),
+        fc.integer({ min: -5e6, max: 5e6 }),
+        fc.integer({ min: -5e6, max: 1e7 }),
+        (z, x, y) => {
+          const tile = tileAt(z, x, y);
+          const [minx, miny, maxx, maxy] = tileBounds(tile.z, tile.x, tile.y, 1);
+          expect(x >= minx && x <= maxx && y >= miny && y <= maxy).toBe(true);
+          expect(maxx - minx).toBeCloseTo(TILE_PIXELS * resolutionAt(z, 1), 6);
+          expect(resolutionAt(z, 1)).toBe(2 * resolutionAt(z + 1, 1));
+        },
+      ),
+    );
   });
 });
 
@@ -76,25 +84,36 @@ describe('encoding a tile', () => {
     const feature = fc.record({
       id: fc.integer({ min: 1, max: 1e9 }),
       line: fc.uniqueArray(position, { minLength: 2, maxLength: 9, selector: (p) => p.join() }),
-      properties: fc.dictionary(fc.constantFrom('layer', 'color', 'size'), fc.oneof(fc.string(), fc.double({ noNaN: true, noDefaultInfinity: true }))),
+      properties: fc.dictionary(
+        fc.constantFrom('layer', 'color', 'size'),
+        fc.oneof(fc.string(), fc.double({ noNaN: true, noDefaultInfinity: true })),
+      ),
     });
-    fc.assert(fc.property(fc.uniqueArray(feature, { minLength: 1, maxLength: 8, selector: (f) => f.id }), (features) => {
-      const given = features.map((f): TileFeature => ({ id: f.id, type: MVT_LINE, parts: [f.line.flat()], properties: f.properties }));
-      const back = decode(encodeTile('records', given));
-      expect(back.map((f) => f.id)).toEqual(given.map((f) => f.id));
-      back.forEach((f, i) => {
-        expect(f.flat).toEqual(given[i]!.parts[0]);
-        expect(f.properties).toMatchObject(given[i]!.properties);
-      });
-    }), { numRuns: 60 });
+    fc.assert(
+      fc.property(fc.uniqueArray(feature, { minLength: 1, maxLength: 8, selector: (f) => f.id }), (features) => {
+        const given = features.map((f): TileFeature => ({ id: f.id, type: MVT_LINE, parts: [f.line.flat()], properties: f.properties }));
+        const back = decode(encodeTile('records', given));
+        expect(back.map((f) => f.id)).toEqual(given.map((f) => f.id));
+        back.forEach((f, i) => {
+          expect(f.flat).toEqual(given[i]!.parts[0]);
+          expect(f.properties).toMatchObject(given[i]!.properties);
+        });
+      }),
+      { numRuns: 60 },
+    );
   });
 
   it('knows points and rings', () => {
-    const back = decode(encodeTile('records', [
-      { id: 1, type: MVT_POINT, parts: [[5, 6]], properties: { kind: 'point' } },
-      { id: 2, type: MVT_POLYGON, parts: [[0, 0, 100, 0, 100, 100]], properties: {} },
-    ]));
-    expect(back.map((f) => [f.type, f.flat])).toEqual([['Point', [5, 6]], ['Polygon', [0, 0, 100, 0, 100, 100, 0, 0]]]);
+    const back = decode(
+      encodeTile('records', [
+        { id: 1, type: MVT_POINT, parts: [[5, 6]], properties: { kind: 'point' } },
+        { id: 2, type: MVT_POLYGON, parts: [[0, 0, 100, 0, 100, 100]], properties: {} },
+      ]),
+    );
+    expect(back.map((f) => [f.type, f.flat])).toEqual([
+      ['Point', [5, 6]],
+      ['Polygon', [0, 0, 100, 0, 100, 100, 0, 0]],
+    ]);
   });
 });
 
@@ -114,12 +133,15 @@ describe('cutting a tile', () => {
       const [circle] = decode(cutTile({ sources: [source], frame: 'EPSG:2193', ...tile }));
       const { flat } = circle!;
       for (let i = 0; i + 3 < flat.length; i += 2) {
-        const x = minx + ((flat[i]! + flat[i + 2]!) / 2) * unit, y = maxy - ((flat[i + 1]! + flat[i + 3]!) / 2) * unit;
+        const x = minx + ((flat[i]! + flat[i + 2]!) / 2) * unit,
+          y = maxy - ((flat[i + 1]! + flat[i + 3]!) / 2) * unit;
         const d = Math.hypot(x - E, y - N);
         // chords of what is inside; the edges of the tile's own box are left out
         const [bx0, by0, bx1, by1] = tileBounds(tile.z, tile.x, tile.y, 1);
         const margin = 8 * resolutionAt(z, 1);
-        const onEdge = Math.min(Math.abs(x - bx0 + margin), Math.abs(x - bx1 - margin), Math.abs(y - by0 + margin), Math.abs(y - by1 - margin)) < resolutionAt(z, 1);
+        const onEdge =
+          Math.min(Math.abs(x - bx0 + margin), Math.abs(x - bx1 - margin), Math.abs(y - by0 + margin), Math.abs(y - by1 - margin)) <
+          resolutionAt(z, 1);
         if (!onEdge && d > 20) expect(Math.abs(d - 40)).toBeLessThan(resolutionAt(z, 1));
       }
     }
@@ -146,7 +168,8 @@ describe('cutting a tile', () => {
     const margin = 8 * resolutionAt(near.z, 1);
     let inside = 0;
     for (let i = 0; i < 2000; i++) {
-      const x = E + (i % 50) * 0.1, y = N + Math.floor(i / 50) * 0.1;
+      const x = E + (i % 50) * 0.1,
+        y = N + Math.floor(i / 50) * 0.1;
       if (x >= minx - margin && x <= maxx + margin && y >= miny - margin && y <= maxy + margin) inside++;
     }
     expect(close.length).toBe(inside);
@@ -155,7 +178,8 @@ describe('cutting a tile', () => {
   it('stays small where a whole county of lines falls into one picture, and long lines are never thinned away', () => {
     const crowd = store((b) => {
       for (let i = 0; i < 40_000; i++) {
-        const x = E + (i % 200) * 20, y = N + Math.floor(i / 200) * 20;
+        const x = E + (i % 200) * 20,
+          y = N + Math.floor(i / 200) * 20;
         b.vertex(x, y, 0);
         b.vertex(x + 18, y + 11, 0);
         b.endPart();
@@ -175,15 +199,28 @@ describe('cutting a tile', () => {
 
   it('sends areas of about a pixel as dots, since a ring of that size is left out by who draws it', () => {
     const town = store((b) => {
-      for (const [x, size] of [[0, 3], [50, 30]] as const) {
-        for (const [dx, dy] of [[0, 0], [0, 1], [1, 1], [1, 0], [0, 0]] as const) b.vertex(E + x + dx * size, N + dy * size, 0);
+      for (const [x, size] of [
+        [0, 3],
+        [50, 30],
+      ] as const) {
+        for (const [dx, dy] of [
+          [0, 0],
+          [0, 1],
+          [1, 1],
+          [1, 0],
+          [0, 0],
+        ] as const)
+          b.vertex(E + x + dx * size, N + dy * size, 0);
         b.endPart();
         b.endFeature(POLYGON, 'Polygon', x + 1);
       }
     });
     // 4 m a pixel
     const seen = decode(cutTile({ sources: [town], frame: 'EPSG:2193', ...tileAt(11, E, N) }));
-    expect(seen.map((f) => [f.type, f.properties.kind, f.properties.dot ?? null])).toEqual([['LineString', 'polygon', 1], ['Polygon', 'polygon', null]]);
+    expect(seen.map((f) => [f.type, f.properties.kind, f.properties.dot ?? null])).toEqual([
+      ['LineString', 'polygon', 1],
+      ['Polygon', 'polygon', null],
+    ]);
   });
 
   it('carries lettering with its size on the ground and its angle', () => {
@@ -201,12 +238,14 @@ describe('cutting a tile', () => {
 
   it('draws a source in the frame of another system where it belongs', () => {
     // the same line, once in NZTM and once in the local circuit
-    const line = (x1: number, y1: number, x2: number, y2: number) => (b: BatchBuilder): void => {
-      b.vertex(x1, y1, 0);
-      b.vertex(x2, y2, 0);
-      b.endPart();
-      b.endFeature(LINE, 'LINE', 1);
-    };
+    const line =
+      (x1: number, y1: number, x2: number, y2: number) =>
+      (b: BatchBuilder): void => {
+        b.vertex(x1, y1, 0);
+        b.vertex(x2, y2, 0);
+        b.endPart();
+        b.endFeature(LINE, 'LINE', 1);
+      };
     const nztm = store(line(E, N, E + 30, N + 20));
     const ends = Float64Array.of(E, N, E + 30, N + 20);
     compileTransform(lookupCrs('EPSG:2193')!, lookupCrs('EPSG:2126')!).apply(ends, 0, 2, 2);

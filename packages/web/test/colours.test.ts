@@ -15,19 +15,44 @@ function contrast(a: string, b: string): number {
   return (Math.max(one, two) + 0.05) / (Math.min(one, two) + 0.05);
 }
 
-const PALETTES: [string, Palette][] = [['day', DAY], ['night', NIGHT]];
+const PALETTES: [string, Palette][] = [
+  ['day', DAY],
+  ['night', NIGHT],
+];
 
 describe.each(PALETTES)('the colours by %s', (_name, p) => {
   // lettering needs 4.5 (WCAG 2.2, 1.4.3), lines and marks that carry meaning 3 (1.4.11)
   const LETTERING: [keyof Palette, keyof Palette][] = [
-    ['ink', 'paper'], ['ink', 'surface'], ['ink', 'map'], ['ink', 'sunk'], ['muted', 'paper'], ['muted', 'surface'],
-    ['onAccent', 'oxide'], ['oxideDeep', 'surface'], ['oxideDeep', 'paper'],
-    ['verdigrisInk', 'verdigrisTint'], ['verdigrisInk', 'surface'], ['amberInk', 'amberTint'], ['amberInk', 'surface'], ['madderInk', 'madderTint'], ['madderInk', 'surface'],
-    ['ink', 'verdigrisTint'], ['ink', 'amberTint'], ['ink', 'madderTint'], ['muted', 'verdigrisTint'],
+    ['ink', 'paper'],
+    ['ink', 'surface'],
+    ['ink', 'map'],
+    ['ink', 'sunk'],
+    ['muted', 'paper'],
+    ['muted', 'surface'],
+    ['onAccent', 'oxide'],
+    ['oxideDeep', 'surface'],
+    ['oxideDeep', 'paper'],
+    ['verdigrisInk', 'verdigrisTint'],
+    ['verdigrisInk', 'surface'],
+    ['amberInk', 'amberTint'],
+    ['amberInk', 'surface'],
+    ['madderInk', 'madderTint'],
+    ['madderInk', 'surface'],
+    ['ink', 'verdigrisTint'],
+    ['ink', 'amberTint'],
+    ['ink', 'madderTint'],
+    ['muted', 'verdigrisTint'],
   ];
   it.each(LETTERING)('%s can be read on %s', (front, back) => expect(contrast(p[front], p[back])).toBeGreaterThanOrEqual(4.5));
 
-  const MARKS: [keyof Palette, keyof Palette][] = [['verdigris', 'surface'], ['oxide', 'surface'], ['madder', 'surface'], ['amber', 'surface'], ['oxide', 'map'], ['verdigris', 'map']];
+  const MARKS: [keyof Palette, keyof Palette][] = [
+    ['verdigris', 'surface'],
+    ['oxide', 'surface'],
+    ['madder', 'surface'],
+    ['amber', 'surface'],
+    ['oxide', 'map'],
+    ['verdigris', 'map'],
+  ];
   it.each(MARKS)('%s stands off %s', (front, back) => expect(contrast(p[front], p[back])).toBeGreaterThanOrEqual(3));
 
   it('show every colour index of a drawing so that it stands off the sheet, its hue kept', () => {

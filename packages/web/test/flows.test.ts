@@ -2,31 +2,64 @@ import { describe, expect, it } from 'vitest';
 import type { CrossingState, DeliverableForecast } from '@pontrel/contract/crossing';
 import { flowsOf } from '../src/span/flows';
 
-const layer = (name: string, count: number): unknown => ({ profile: { name, count, extent: null, zRange: null, groups: [] }, plan: { width: 1, height: 1, strokes: [] } });
+const layer = (name: string, count: number): unknown => ({
+  profile: { name, count, extent: null, zRange: null, groups: [] },
+  plan: { width: 1, height: 1, strokes: [] },
+});
 const row = (name: string, unchanged: number, changed: number, left: number): unknown => ({
-  source: 'quay.dxf', layer: name, records: unchanged + changed + left, unchanged, changed, left, report: null,
-  effects: [...(changed > 0 ? [{ effect: 'changed', code: 'c', count: changed, message: `${changed} with curves` }] : []), ...(left > 0 ? [{ effect: 'left', code: 'l', count: left, message: `${left} × 3DSOLID is not read` }] : [])],
+  source: 'quay.dxf',
+  layer: name,
+  records: unchanged + changed + left,
+  unchanged,
+  changed,
+  left,
+  report: null,
+  effects: [
+    ...(changed > 0 ? [{ effect: 'changed', code: 'c', count: changed, message: `${changed} with curves` }] : []),
+    ...(left > 0 ? [{ effect: 'left', code: 'l', count: left, message: `${left} × 3DSOLID is not read` }] : []),
+  ],
 });
 
 /** A quay of three layers, one of them left in Gather, for two deliverables. */
 const crossing = {
   sources: [{ id: 's', name: 'quay.dxf', layers: [layer('EDGE', 10), layer('COPING', 4), layer('TITLE', 7)] }],
-  recipe: { sources: { 'quay.dxf': { placement: null, layers: { TITLE: { taken: false } } } }, deliverables: [{ id: 'a', name: 'Council' }, { id: 'b', name: 'Plan' }] },
+  recipe: {
+    sources: { 'quay.dxf': { placement: null, layers: { TITLE: { taken: false } } } },
+    deliverables: [
+      { id: 'a', name: 'Council' },
+      { id: 'b', name: 'Plan' },
+    ],
+  },
 } as unknown as CrossingState;
-const forecasts = ['a', 'b'].map((deliverable) => ({ deliverable, forecast: { rows: [row('EDGE', 7, 3, 0), row('COPING', 3, 0, 1)] } })) as unknown as DeliverableForecast[];
+const forecasts = ['a', 'b'].map((deliverable) => ({
+  deliverable,
+  forecast: { rows: [row('EDGE', 7, 3, 0), row('COPING', 3, 0, 1)] },
+})) as unknown as DeliverableForecast[];
 
 describe('the span', () => {
   const { layers, ends, bands } = flowsOf(crossing, forecasts);
 
   it('has a band for each layer, end and fate, and what stays behind once, by its reason', () => {
-    expect(ends.map((e) => [e.name, e.deliverable, e.count])).toEqual([['Council', 'a', 13], ['Plan', 'b', 13], ['3DSOLID is not read', null, 1], ['left in Gather', null, 7]]);
+    expect(ends.map((e) => [e.name, e.deliverable, e.count])).toEqual([
+      ['Council', 'a', 13],
+      ['Plan', 'b', 13],
+      ['3DSOLID is not read', null, 1],
+      ['left in Gather', null, 7],
+    ]);
     expect(bands.map((b) => [layers[b.from]!.name, ends[b.to]!.name, b.fate, b.count]).filter(([, to]) => to !== 'Plan')).toEqual([
-      ['EDGE', 'Council', 'unchanged', 7], ['EDGE', 'Council', 'changed', 3], ['COPING', 'Council', 'unchanged', 3], ['COPING', '3DSOLID is not read', 'left', 1], ['TITLE', 'left in Gather', 'left', 7],
+      ['EDGE', 'Council', 'unchanged', 7],
+      ['EDGE', 'Council', 'changed', 3],
+      ['COPING', 'Council', 'unchanged', 3],
+      ['COPING', '3DSOLID is not read', 'left', 1],
+      ['TITLE', 'left in Gather', 'left', 7],
     ]);
   });
 
   it('stacks the bands of a block without gaps or overlaps, and no two blocks overlap', () => {
-    for (const [side, top, blocks] of [['from', 'y0', layers], ['to', 'y1', ends]] as const) {
+    for (const [side, top, blocks] of [
+      ['from', 'y0', layers],
+      ['to', 'y1', ends],
+    ] as const) {
       blocks.forEach((block, k) => {
         const own = bands.filter((b) => b[side] === k).sort((p, q) => p[top] - q[top]);
         own.forEach((b, n) => expect(b[top]).toBeCloseTo(n === 0 ? block.y : own[n - 1]![top] + own[n - 1]!.h, 9));

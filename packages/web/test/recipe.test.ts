@@ -7,7 +7,19 @@ import { store } from '../src/state/store';
 import { forgetTold } from '../src/state/unsaved';
 
 const crossing: CrossingState = {
-  id: 'c1', name: 'Quay', revision: 1, created: '', opened: '', recipe: EMPTY_RECIPE, frame: null, tileStamp: 'a', frameExtent: null, layerExtents: {}, sources: [], runs: [], jobs: [],
+  id: 'c1',
+  name: 'Quay',
+  revision: 1,
+  created: '',
+  opened: '',
+  recipe: EMPTY_RECIPE,
+  frame: null,
+  tileStamp: 'a',
+  frameExtent: null,
+  layerExtents: {},
+  sources: [],
+  runs: [],
+  jobs: [],
 };
 
 /** A server that keeps one crossing, and refuses a recipe made on an older revision. */
@@ -21,12 +33,14 @@ class FakeServer {
 
   fetch = async (input: RequestInfo | URL): Promise<Response> => {
     const request = input as Request;
-    const answer = (body: unknown, status = 200): Response => new Response(JSON.stringify(body), { status, headers: { 'content-type': 'application/json' } });
+    const answer = (body: unknown, status = 200): Response =>
+      new Response(JSON.stringify(body), { status, headers: { 'content-type': 'application/json' } });
     if (request.method === 'PUT') {
       const body = (await request.json()) as { recipe: Recipe; revision: number };
       this.puts.push(body);
       if (this.hold) await new Promise<void>((resolve) => this.held.push(resolve));
-      if (body.revision !== this.state.revision) return answer({ error: { code: 'recipe-stale', message: 'The rules were changed in another window.' } }, 409);
+      if (body.revision !== this.state.revision)
+        return answer({ error: { code: 'recipe-stale', message: 'The rules were changed in another window.' } }, 409);
       this.state = { ...this.state, recipe: body.recipe, revision: this.state.revision + 1 };
     }
     // what is read is how it was when it was asked for, however late it arrives
@@ -42,17 +56,21 @@ class FakeServer {
 
 let server: FakeServer;
 const shown = (): CrossingState => api.endpoints.crossing.select('c1')(store.getState()).data!;
-const chord = (metres: number): void => void store.dispatch(changeRecipe('c1', `chord ${metres}`, (draft) => void (draft.chord_m = metres)));
+const chord = (metres: number): void =>
+  void store.dispatch(changeRecipe('c1', `chord ${metres}`, (draft) => void (draft.chord_m = metres)));
 const notices = (): string[] => store.getState().ui.notices.map((n) => n.message);
 
 beforeEach(async () => {
   server = new FakeServer();
   vi.stubGlobal('fetch', server.fetch);
-  vi.stubGlobal('Request', class extends Request {
-    constructor(input: RequestInfo | URL, init?: RequestInit) {
-      super(typeof input === 'string' ? new URL(input, 'http://127.0.0.1/') : input, init);
-    }
-  });
+  vi.stubGlobal(
+    'Request',
+    class extends Request {
+      constructor(input: RequestInfo | URL, init?: RequestInit) {
+        super(typeof input === 'string' ? new URL(input, 'http://127.0.0.1/') : input, init);
+      }
+    },
+  );
   store.dispatch(api.util.resetApiState());
   forgetTold();
   await store.dispatch(api.endpoints.crossing.initiate('c1'));
@@ -80,7 +98,10 @@ describe('changing the rules', () => {
     server.hold = false;
     server.release();
     await allSaved('c1');
-    expect(server.puts.map((p) => [p.revision, p.recipe.chord_m])).toEqual([[1, 0.01], [2, 0.03]]);
+    expect(server.puts.map((p) => [p.revision, p.recipe.chord_m])).toEqual([
+      [1, 0.01],
+      [2, 0.03],
+    ]);
     // the answer to the first did not undo the later ones on the page
     expect(shown().recipe.chord_m).toBe(0.03);
   });

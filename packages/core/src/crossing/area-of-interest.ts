@@ -18,12 +18,17 @@ function frameOf(recipe: Recipe): Crs {
 
 function carrierTo(recipe: Recipe, source: string, frame: Crs): Carrier {
   const placed = placementOf(recipe, source);
-  if (!placed) throw new Problem('source-not-placed', `${source} has no place yet, so nothing can be told from what it covers. Place it first.`);
+  if (!placed)
+    throw new Problem('source-not-placed', `${source} has no place yet, so nothing can be told from what it covers. Place it first.`);
   return makeCarrier(source, placed, frame);
 }
 
 /** An area of interest worked out, in the frame. @param read gives the records of a source */
-export async function regionOf(recipe: Recipe, area: AreaOfInterest, read: (source: string) => Iterable<FeatureBatch> | AsyncIterable<FeatureBatch>): Promise<Region> {
+export async function regionOf(
+  recipe: Recipe,
+  area: AreaOfInterest,
+  read: (source: string) => Iterable<FeatureBatch> | AsyncIterable<FeatureBatch>,
+): Promise<Region> {
   const frame = frameOf(recipe);
   if (area.kind === 'box') return { box: [...area.box] as Bounds, rings: [] };
   if (area.kind === 'drawn') {
@@ -41,10 +46,17 @@ export async function regionOf(recipe: Recipe, area: AreaOfInterest, read: (sour
     for (let k = 0; k < moved.coords.length; k += 3) if (!Number.isNaN(moved.coords[k]!)) grow(box, moved.coords[k]!, moved.coords[k + 1]!);
     if (area.kind !== 'layer') continue;
     for (let i = 0; i < moved.count; i++) {
-      if (moved.kinds[i] === POLYGON) eachPart(moved, i, (s, e) => rings.push(Array.from({ length: 2 * (e - s) }, (_, k) => moved.coords[3 * (s + (k >> 1)) + (k & 1)]!)));
+      if (moved.kinds[i] === POLYGON)
+        eachPart(moved, i, (s, e) =>
+          rings.push(Array.from({ length: 2 * (e - s) }, (_, k) => moved.coords[3 * (s + (k >> 1)) + (k & 1)]!)),
+        );
     }
   }
-  if (isEmpty(box) || (area.kind === 'layer' && rings.length === 0)) throw new Problem('area-empty', `${area.kind === 'layer' ? `${area.layer} of ${area.source} has no areas` : `${area.source} covers nothing`}. Choose another area of interest.`);
+  if (isEmpty(box) || (area.kind === 'layer' && rings.length === 0))
+    throw new Problem(
+      'area-empty',
+      `${area.kind === 'layer' ? `${area.layer} of ${area.source} has no areas` : `${area.source} covers nothing`}. Choose another area of interest.`,
+    );
   if (area.kind === 'layer') return { box, rings };
   const plus = area.plus_m / metresPerUnit(frame, null);
   return { box: [box[0] - plus, box[1] - plus, box[2] + plus, box[3] + plus], rings };
@@ -57,7 +69,8 @@ export function keeperOf(recipe: Recipe, source: string, region: Region): (batch
 
 /** Carries records of a source into the frame, in its own signs, curves as chords: what filters ask where they lie. Null while there is no frame or no place. */
 export function intoFrame(recipe: Recipe, source: string): ((batch: FeatureBatch) => FeatureBatch) | null {
-  const frame = recipe.frame && crsOf(recipe.frame.crs), placed = placementOf(recipe, source);
+  const frame = recipe.frame && crsOf(recipe.frame.crs),
+    placed = placementOf(recipe, source);
   if (!frame || !placed) return null;
   // made when it is asked for: a way that does not lead there stands in the way of nobody else
   let carrier: Carrier | undefined;

@@ -28,7 +28,16 @@ export interface Carrier {
 export function makeCarrier(source: string, placed: PlacedIn, target: Crs): Carrier {
   const { plane, transform, steps, accuracy_m } = routeTo(placed, target);
   const unit_m = unitOf(placed, plane);
-  return { source, crs: placed.crs, plane, transform, unit_m, steps, accuracy_m, sizes: sizesBetween(placed.crs, unit_m, plane.rotation !== 0, target) };
+  return {
+    source,
+    crs: placed.crs,
+    plane,
+    transform,
+    unit_m,
+    steps,
+    accuracy_m,
+    sizes: sizesBetween(placed.crs, unit_m, plane.rotation !== 0, target),
+  };
 }
 
 /** Metres in one unit of a source's coordinates, roughly for degrees. */
@@ -87,7 +96,13 @@ export function routeBatch(batch: FeatureBatch, source: string, plan: Plan, lost
     }
     if (set === undefined) continue;
     if (lost.has(i)) {
-      findings.add({ code: 'no-image', severity: 'wrong', message: 'Lies where the target system has no coordinates, and stays behind.', count: 1, place: batch.layer });
+      findings.add({
+        code: 'no-image',
+        severity: 'wrong',
+        message: 'Lies where the target system has no coordinates, and stays behind.',
+        count: 1,
+        place: batch.layer,
+      });
       continue;
     }
     const to = (routed[set] ??= { set, rows: new Uint32Array(batch.count), n: 0 });

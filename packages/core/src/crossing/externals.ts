@@ -23,8 +23,17 @@ export function placeExternals(recipe: Recipe, sources: readonly { name: string;
       const [sx, sy] = external.scale;
       if (sx === 0 || sy === 0) continue;
       const a = (external.angle * Math.PI) / 180;
-      const pairs = ([['origin', 0, 0], ['east', REACH, 0], ['north', 0, REACH]] as const).map(([name, x, y]): ControlPoint => {
-        const to = Float64Array.of(external.at[0] + sx * x * Math.cos(a) - sy * y * Math.sin(a), external.at[1] + sx * x * Math.sin(a) + sy * y * Math.cos(a));
+      const pairs = (
+        [
+          ['origin', 0, 0],
+          ['east', REACH, 0],
+          ['north', 0, REACH],
+        ] as const
+      ).map(([name, x, y]): ControlPoint => {
+        const to = Float64Array.of(
+          external.at[0] + sx * x * Math.cos(a) - sy * y * Math.sin(a),
+          external.at[1] + sx * x * Math.sin(a) + sy * y * Math.cos(a),
+        );
         forward(to, 0, 1, 2);
         return { from: [x, y], to: [to[0]!, to[1]!], name };
       });
@@ -32,7 +41,13 @@ export function placeExternals(recipe: Recipe, sources: readonly { name: string;
       const { crs } = recipe.sources[host.name]!.placement!;
       // a similarity has one scale and no mirror
       const kind = sx === sy && sx > 0 ? 'similarity' : 'affine';
-      placed = { ...placed, sources: { ...placed.sources, [shown.name]: { layers: {}, ...placed.sources[shown.name], placement: { crs, unit_m, fit: { kind, pairs } } } } };
+      placed = {
+        ...placed,
+        sources: {
+          ...placed.sources,
+          [shown.name]: { layers: {}, ...placed.sources[shown.name], placement: { crs, unit_m, fit: { kind, pairs } } },
+        },
+      };
     }
   }
   return placed;

@@ -8,7 +8,8 @@ import { type LayerRule, type Recipe, sourceOfArea } from './recipe';
 /** What of a recipe has nothing any more that it is about, in the sources as they are now. */
 export function misfits(recipe: Recipe, sources: readonly { name: string; layers: readonly LayerProfile[] }[]): Finding[] {
   const out: Finding[] = [];
-  const add = (code: string, message: string, place: string): void => void out.push({ code, severity: 'caution', message, count: 1, place });
+  const add = (code: string, message: string, place: string): void =>
+    void out.push({ code, severity: 'caution', message, count: 1, place });
   const byName = new Map(sources.map((s) => [s.name, s.layers]));
   for (const [source, { layers: rules }] of Object.entries(recipe.sources)) {
     const layers = byName.get(source);
@@ -20,7 +21,12 @@ export function misfits(recipe: Recipe, sources: readonly { name: string; layers
       const layer = layers.find((l) => l.name === name);
       if (!layer) add('recipe-layer', `The recipe has rules for a layer ${name}, which is not in this source any more.`, source);
       else for (const message of layerMisfits(rule, layer, layers)) add('recipe-field', message, `${source}: ${name}`);
-      if (rule.join && !byName.get(rule.join.source)?.some((l) => l.name === rule.join!.layer)) add('recipe-join', `The table ${rule.join.layer} of ${rule.join.source}, which it is joined with, is not here.`, `${source}: ${name}`);
+      if (rule.join && !byName.get(rule.join.source)?.some((l) => l.name === rule.join!.layer))
+        add(
+          'recipe-join',
+          `The table ${rule.join.layer} of ${rule.join.source}, which it is joined with, is not here.`,
+          `${source}: ${name}`,
+        );
     }
   }
   for (const d of recipe.deliverables) {
@@ -32,7 +38,16 @@ export function misfits(recipe: Recipe, sources: readonly { name: string; layers
   for (const { name, layers } of sources) {
     const rules = recipe.sources[name]?.layers;
     if (!recipe.sources[name]) add('recipe-new-source', 'The recipe does not know this source: it has no place, and stays behind.', name);
-    else if (rules && Object.keys(rules).length > 0) for (const l of layers) if (!(l.name in rules)) out.push({ code: 'recipe-no-rule', severity: 'info', message: `The recipe has no rule for the layer ${l.name}: it crosses as it is.`, count: l.count, place: name });
+    else if (rules && Object.keys(rules).length > 0)
+      for (const l of layers)
+        if (!(l.name in rules))
+          out.push({
+            code: 'recipe-no-rule',
+            severity: 'info',
+            message: `The recipe has no rule for the layer ${l.name}: it crosses as it is.`,
+            count: l.count,
+            place: name,
+          });
   }
   return out;
 }
@@ -40,8 +55,10 @@ export function misfits(recipe: Recipe, sources: readonly { name: string; layers
 function* layerMisfits(rule: LayerRule, layer: LayerProfile, all: readonly LayerProfile[]): Generator<string> {
   const fields = joinFields(layer.groups).map((f) => f.name);
   const known = (name: string): boolean => isKnownField(name, fields);
-  for (const name of Object.keys(rule.fields ?? {})) if (!known(name) && !(rule.computed ?? []).includes(name)) yield `A rule is about a field ${name}, which no record has.`;
-  for (const entity of rule.without ?? []) if (!layer.groups.some((g) => g.entity === entity)) yield `${entity} is to be left out, and there is none.`;
+  for (const name of Object.keys(rule.fields ?? {}))
+    if (!known(name) && !(rule.computed ?? []).includes(name)) yield `A rule is about a field ${name}, which no record has.`;
+  for (const entity of rule.without ?? [])
+    if (!layer.groups.some((g) => g.entity === entity)) yield `${entity} is to be left out, and there is none.`;
   if (rule.where !== undefined) {
     try {
       const condition = parseFilter(rule.where);
@@ -53,7 +70,9 @@ function* layerMisfits(rule: LayerRule, layer: LayerProfile, all: readonly Layer
     }
   }
   const target = rule.to === undefined ? null : parseTemplate(rule.to);
-  if (target !== null && typeof target !== 'string') for (const name of target.fields) if (!known(name)) yield `The layer it goes into is named by a field ${name}, which no record has.`;
+  if (target !== null && typeof target !== 'string')
+    for (const name of target.fields) if (!known(name)) yield `The layer it goes into is named by a field ${name}, which no record has.`;
   if (rule.join && !known(rule.join.key)) yield `Its table is joined by a field ${rule.join.key}, which no record has.`;
-  if (rule.texts && !all.some((l) => l.name === rule.texts!.layer)) yield `Its texts go to the layer ${rule.texts.layer}, which is not there.`;
+  if (rule.texts && !all.some((l) => l.name === rule.texts!.layer))
+    yield `Its texts go to the layer ${rule.texts.layer}, which is not there.`;
 }

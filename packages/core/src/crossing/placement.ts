@@ -73,7 +73,8 @@ export function routeTo(placed: PlacedIn, target: Crs): Route {
   const plane = compilePlane(crs, numbers);
   const transform = compileTransform(crs, target, optionsOf(placed, target));
   const fitted = fitStep(placed, plane);
-  const accuracy_m = transform.accuracy_m === null ? null : fitted ? Math.hypot(transform.accuracy_m, fitted.accuracy_m ?? 0) : transform.accuracy_m;
+  const accuracy_m =
+    transform.accuracy_m === null ? null : fitted ? Math.hypot(transform.accuracy_m, fitted.accuracy_m ?? 0) : transform.accuracy_m;
   return { plane, transform, steps: [...(fitted ? [fitted] : numbersSteps(placed)), ...transform.steps], accuracy_m };
 }
 
@@ -95,8 +96,12 @@ function fitStep({ crs, numbers }: PlacedIn, plane: Plane): Step | null {
   if (!plane.fit || !numbers.fit) return null;
   const used = numbers.fit.pairs.filter((p) => !p.out).length;
   return {
-    id: null, name: `Fitted to ${used} control points`, method: FITS[plane.fit.kind].name,
-    accuracy_m: plane.fit.spare === 0 ? null : Number((plane.fit.rms * metresPerUnit(crs, null)).toPrecision(3)), grids: [], result: crs.name,
+    id: null,
+    name: `Fitted to ${used} control points`,
+    method: FITS[plane.fit.kind].name,
+    accuracy_m: plane.fit.spare === 0 ? null : Number((plane.fit.rms * metresPerUnit(crs, null)).toPrecision(3)),
+    grids: [],
+    result: crs.name,
   };
 }
 

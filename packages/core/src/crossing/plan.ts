@@ -84,7 +84,8 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
       const own = !byLayer ? '' : to !== undefined || carries.oneFile ? `to ${name.toLowerCase()}` : `${layer.source}\n${name}`;
       const key = `${own}\n${setKind}`;
       let bucket = buckets.get(key);
-      if (!bucket) buckets.set(key, (bucket = { stem: !byLayer ? options.stem : carries.oneFile ? name : fileStem(name), kind: setKind, groups: [] }));
+      if (!bucket)
+        buckets.set(key, (bucket = { stem: !byLayer ? options.stem : carries.oneFile ? name : fileStem(name), kind: setKind, groups: [] }));
       bucket.groups.push({ layer, group });
       routes.set(routeKey(layer.source, layer.profile.name, group.entity, group.kind, group.to), key);
     }
@@ -110,16 +111,37 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
   };
 }
 
-const routeKey = (source: string, layer: string, entity: string, kind: Kind, to = ''): string => `${source}\n${layer}\n${entity}\n${kind}\n${to}`;
+const routeKey = (source: string, layer: string, entity: string, kind: Kind, to = ''): string =>
+  `${source}\n${layer}\n${entity}\n${kind}\n${to}`;
 
-function planSet(format: Format, name: string, kind: TargetSet['kind'], groups: { layer: PlannedLayer; group: GroupProfile }[], options: PlanOptions): PlannedSet {
+function planSet(
+  format: Format,
+  name: string,
+  kind: TargetSet['kind'],
+  groups: { layer: PlannedLayer; group: GroupProfile }[],
+  options: PlanOptions,
+): PlannedSet {
   const { carries } = format;
   const count = groups.reduce((sum, g) => sum + g.group.count, 0);
-  const chords = groups.reduce((sum, g) => sum + (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m)), 0);
-  const members = [...new Map(groups.map(({ layer }) => [`${layer.source}\n${layer.profile.name}`, { source: layer.source, layer: layer.profile.name }])).values()];
-  const fields = planFields(format, groups.map(({ layer, group }) => ({ layer, group: withSizes(group, options.sizes(layer.source)) })), kind);
+  const chords = groups.reduce(
+    (sum, g) => sum + (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m)),
+    0,
+  );
+  const members = [
+    ...new Map(
+      groups.map(({ layer }) => [`${layer.source}\n${layer.profile.name}`, { source: layer.source, layer: layer.profile.name }]),
+    ).values(),
+  ];
+  const fields = planFields(
+    format,
+    groups.map(({ layer, group }) => ({ layer, group: withSizes(group, options.sizes(layer.source)) })),
+    kind,
+  );
   return {
-    name, kind, count, members,
+    name,
+    kind,
+    count,
+    members,
     color: colorOf(groups.map((g) => g.group)),
     heights: carries.heights && groups.some((g) => g.group.heights),
     fields: fields.map((f) => (groups.some(({ layer }) => follows(f.from, options.sizes(layer.source))) ? { ...f, follows: true } : f)),
@@ -127,8 +149,19 @@ function planSet(format: Format, name: string, kind: TargetSet['kind'], groups: 
     parts: groups.reduce((n, g) => n + (g.group.parts ?? g.group.count), 0),
     several: groups.some((g) => g.group.several !== 0),
     looks: looksOf(groups.map((g) => g.group)),
-    style: styleOf(groups.map((g) => g.layer.style), fields),
-    most: groups.reduce((n, g) => Math.max(n, (g.group.most ?? g.group.vertices) + (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m))), 0),
+    style: styleOf(
+      groups.map((g) => g.layer.style),
+      fields,
+    ),
+    most: groups.reduce(
+      (n, g) =>
+        Math.max(
+          n,
+          (g.group.most ?? g.group.vertices) +
+            (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m)),
+        ),
+      0,
+    ),
   };
 }
 
@@ -136,7 +169,14 @@ function planSet(format: Format, name: string, kind: TargetSet['kind'], groups: 
 function withSizes(group: GroupProfile, sizes: Sizes): GroupProfile {
   if (!group.fields.some((f) => follows(f.name, sizes))) return group;
   const whole = (f: FieldProfile): number => Math.max(f.whole + Math.ceil(Math.max(0, Math.log10(sizes.ratio))), 4);
-  return { ...group, fields: group.fields.map((f) => (follows(f.name, sizes) ? { ...f, type: 'decimal', decimals: SIZED_DECIMALS, whole: whole(f), maxBytes: whole(f) + 1 + SIZED_DECIMALS } : f)) };
+  return {
+    ...group,
+    fields: group.fields.map((f) =>
+      follows(f.name, sizes)
+        ? { ...f, type: 'decimal', decimals: SIZED_DECIMALS, whole: whole(f), maxBytes: whole(f) + 1 + SIZED_DECIMALS }
+        : f,
+    ),
+  };
 }
 
 /** What the records of some groups are drawn with, those that are drawn alike together. */
@@ -164,15 +204,22 @@ function styleOf(styles: readonly LayerStyle[], fields: readonly PlannedField[])
 
 /** The first colour of the most numerous group that states one. */
 function colorOf(groups: readonly GroupProfile[]): string | null {
-  const first = [...groups].sort((a, b) => b.count - a.count).map((g) => g.fields.find((f) => f.name === 'color')?.samples[0]).find((c) => typeof c === 'string' && /^#[0-9a-f]{6}$/.test(c));
+  const first = [...groups]
+    .sort((a, b) => b.count - a.count)
+    .map((g) => g.fields.find((f) => f.name === 'color')?.samples[0])
+    .find((c) => typeof c === 'string' && /^#[0-9a-f]{6}$/.test(c));
   return (first as string | undefined) ?? null;
 }
 
 function planFields(format: Format, groups: { layer: PlannedLayer; group: GroupProfile }[], kind: TargetSet['kind']): PlannedField[] {
   const planned: PlannedField[] = [];
   // fields of a layer that is told to leave one behind are asked layer by layer
-  const wanted = groups.map(({ layer, group }) => ({ ...group, fields: group.fields.filter((f) => layer.rule.fields?.[f.name]?.taken !== false) }));
-  const given = (from: string): string | undefined => groups.map((g) => g.layer.rule.fields?.[from]?.to).find((to) => to !== undefined && to !== '');
+  const wanted = groups.map(({ layer, group }) => ({
+    ...group,
+    fields: group.fields.filter((f) => layer.rule.fields?.[f.name]?.taken !== false),
+  }));
+  const given = (from: string): string | undefined =>
+    groups.map((g) => g.layer.rule.fields?.[from]?.to).find((to) => to !== undefined && to !== '');
   for (const profile of joinFields(wanted)) planned.push(planField(format, profile, given(profile.name)));
   const computed = new Set(groups.flatMap((g) => g.layer.rule.computed ?? []));
   for (const name of computed) {
@@ -180,11 +227,29 @@ function planFields(format: Format, groups: { layer: PlannedLayer; group: GroupP
     const field = computedField(name);
     if (!field || planned.some((f) => f.from === name)) continue;
     planned.push({
-      from: name, to: given(name) ?? abbreviate(name, format.carries.fieldNames), type: 'decimal', width: format.carries.number.maxWidth - 1,
-      decimals: field.decimals, computed: true, fault: null, changes: [], filled: -1,
+      from: name,
+      to: given(name) ?? abbreviate(name, format.carries.fieldNames),
+      type: 'decimal',
+      width: format.carries.number.maxWidth - 1,
+      decimals: field.decimals,
+      computed: true,
+      fault: null,
+      changes: [],
+      filled: -1,
     });
   }
-  if (planned.length === 0) planned.push({ from: 'number', to: 'number', type: 'integer', width: 10, decimals: 0, computed: true, fault: null, changes: [], filled: -1 });
+  if (planned.length === 0)
+    planned.push({
+      from: 'number',
+      to: 'number',
+      type: 'integer',
+      width: 10,
+      decimals: 0,
+      computed: true,
+      fault: null,
+      changes: [],
+      filled: -1,
+    });
   settleNames(format, planned, given);
   return planned;
 }
@@ -215,12 +280,24 @@ function planField(format: Format, profile: FieldProfile, given: string | undefi
   } else if (type === 'integer' || type === 'decimal') {
     const { maxWidth, maxDecimals } = carries.number;
     decimals = type === 'decimal' ? Math.min(profile.decimals, maxDecimals, Math.max(0, maxWidth - profile.whole - 1)) : 0;
-    if (decimals < profile.decimals) changes.push({ code: 'rounded', note: `rounded to ${decimals} decimals; some values have ${profile.decimals}` });
+    if (decimals < profile.decimals)
+      changes.push({ code: 'rounded', note: `rounded to ${decimals} decimals; some values have ${profile.decimals}` });
     width = Math.min(maxWidth, profile.whole + (decimals > 0 ? decimals + 1 : 0));
     if (decimals < profile.decimals) width = Math.min(maxWidth, width + 1); // rounding may carry into one more digit
   } else if (type === 'boolean') width = 1;
   else if (type === 'date') width = 8;
-  return { from: profile.name, to: given ?? '', type, width, decimals, computed: false, fault: null, changes, filled: profile.filled, ...(cut ? { cut } : {}) };
+  return {
+    from: profile.name,
+    to: given ?? '',
+    type,
+    width,
+    decimals,
+    computed: false,
+    fault: null,
+    changes,
+    filled: profile.filled,
+    ...(cut ? { cut } : {}),
+  };
 }
 
 /** Names typed by hand stand and are checked; the others are made valid and unique around them. */
@@ -241,13 +318,19 @@ function settleNames(format: Format, fields: PlannedField[], given: (from: strin
       field.to = uniqueName(abbreviate(field.from, rules), (n) => taken.has(fold(n)) || rules.reserved?.(n.toLowerCase()) === true, rules);
       taken.set(fold(field.to), field);
     }
-    if (field.to !== field.from && !field.changes.some((c) => c.code === 'renamed')) field.changes.unshift({ code: 'renamed', note: `${field.from} becomes ${field.to}` });
+    if (field.to !== field.from && !field.changes.some((c) => c.code === 'renamed'))
+      field.changes.unshift({ code: 'renamed', note: `${field.from} becomes ${field.to}` });
   }
 }
 
 /** A plain file name of lower-case letters, digits, "-" and "_" from a layer's name. */
 export function fileStem(layer: string): string {
-  const stem = layer.normalize('NFKD').replace(/[\u0300-\u036f]/g, '').toLowerCase().replace(/[^a-z0-9]+/g, '_').replace(/^_|_$/g, '').slice(0, 60);
+  const stem = layer
+    .normalize('NFKD')
+    .replace(/[\u0300-\u036f]/g, '')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '_')
+    .replace(/^_|_$/g, '')
+    .slice(0, 60);
   return stem === '' ? 'layer' : stem;
 }
-

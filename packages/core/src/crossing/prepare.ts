@@ -42,13 +42,17 @@ export interface Prepared {
 /** @throws Problem when the deliverable names a format or a CRS that is not there */
 export function prepare(recipe: Recipe, deliverable: Deliverable, sources: readonly PreparedSource[]): Prepared {
   const format = formatById(deliverable.format);
-  if (!format?.write) throw new Problem('format-unknown', `${deliverable.name}: "${deliverable.format}" is not a format that is written here.`);
+  if (!format?.write)
+    throw new Problem('format-unknown', `${deliverable.name}: "${deliverable.format}" is not a format that is written here.`);
   const target = crsOf(deliverable.crs);
-  if (!target) throw new Problem('crs-unknown', `${deliverable.name}: ${deliverable.crs} is not in the registry. Choose another target system.`);
-  const layers = sources.flatMap((s) => s.layers.map((profile): PlannedLayer => {
-    const rule = layerRule(recipe, s.name, profile.name);
-    return { source: s.name, profile, rule, style: styleBy(rule, s.styles?.[symbolKey(profile.name)]) };
-  }));
+  if (!target)
+    throw new Problem('crs-unknown', `${deliverable.name}: ${deliverable.crs} is not in the registry. Choose another target system.`);
+  const layers = sources.flatMap((s) =>
+    s.layers.map((profile): PlannedLayer => {
+      const rule = layerRule(recipe, s.name, profile.name);
+      return { source: s.name, profile, rule, style: styleBy(rule, s.styles?.[symbolKey(profile.name)]) };
+    }),
+  );
   const unit_m = (source: string): number => unitOfSource(recipe, source);
   const sizes = (source: string): Sizes => {
     const placed = placementOf(recipe, source);
@@ -57,11 +61,25 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
   const options = formatOptions(format, deliverable.options);
   const stem = fileStem(deliverable.name);
   const plan = makePlan(format, layers, { grouping: deliverable.grouping, stem, unit_m, chord_m: recipe.chord_m, sizes });
-  const known = sources.map((s) => ({ name: s.name, placed: placedFor(recipe, s.name, s.layers, target), unit_m: unit_m(s.name), findings: s.findings, reports: s.reports ?? {}, ...(s.patterns ? { patterns: s.patterns } : {}) }));
+  const known = sources.map((s) => ({
+    name: s.name,
+    placed: placedFor(recipe, s.name, s.layers, target),
+    unit_m: unit_m(s.name),
+    findings: s.findings,
+    reports: s.reports ?? {},
+    ...(s.patterns ? { patterns: s.patterns } : {}),
+  }));
   const told = forecast(format, plan, layers, known, { crs: target, stem, options, chord_m: recipe.chord_m });
-  if (deliverable.into !== undefined && (!format.write.adds || !sources.some((s) => s.name === deliverable.into))) told.blocked.push(format.write.adds ? `${deliverable.into}, which it is to be added to, is not here. Choose another file, or a new one.` : `${format.name} cannot be added to a file that there is.`);
+  if (deliverable.into !== undefined && (!format.write.adds || !sources.some((s) => s.name === deliverable.into)))
+    told.blocked.push(
+      format.write.adds
+        ? `${deliverable.into}, which it is to be added to, is not here. Choose another file, or a new one.`
+        : `${format.name} cannot be added to a file that there is.`,
+    );
   return {
-    format, plan, target: { crs: target, stem, options, chord_m: recipe.chord_m },
+    format,
+    plan,
+    target: { crs: target, stem, options, chord_m: recipe.chord_m },
     forecast: told,
     total: plan.sets.reduce((n, set) => n + set.count, 0),
   };

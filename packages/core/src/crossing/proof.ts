@@ -83,7 +83,12 @@ class Cursor {
   taken = 0;
   private inverse: Transform | null = null;
 
-  constructor(open: OpenSource, findings: Findings, private readonly watch: Watch, private readonly onBatch: (batch: FeatureBatch) => void) {
+  constructor(
+    open: OpenSource,
+    findings: Findings,
+    private readonly watch: Watch,
+    private readonly onBatch: (batch: FeatureBatch) => void,
+  ) {
     this.batches = open.read(findings, { progress() {}, check: () => this.watch.check() })[Symbol.asyncIterator]();
   }
 
@@ -128,7 +133,14 @@ class Cursor {
  * @param onReadBack gets every batch as it was read, and at the end what the records of a file are drawn with, for showing them
  */
 export async function proveDeliverable(
-  format: Format, plan: Plan, feeds: readonly Feed[], lost: readonly ReadonlySet<number>[], target: RunTarget, folder: FolderSource, watch: Watch, total: number,
+  format: Format,
+  plan: Plan,
+  feeds: readonly Feed[],
+  lost: readonly ReadonlySet<number>[],
+  target: RunTarget,
+  folder: FolderSource,
+  watch: Watch,
+  total: number,
   onReadBack: { batch(set: PlannedSet, batch: FeatureBatch): void; library(library: SymbolLibrary): void } = { batch() {}, library() {} },
 ): Promise<Proof> {
   const readFindings = new Findings();
@@ -188,13 +200,18 @@ export async function proveDeliverable(
       if (library) onReadBack.library(library);
     }
     for (const { open, sets } of files) comparison.checkFile(sets, open.facts().crs, target.crs);
-    for (const { open, sets } of files) for (const s of sets) comparison.checkLooks(plan.sets[s]!, comparison.sets[s]!, held, open.library?.() ?? null);
+    for (const { open, sets } of files)
+      for (const s of sets) comparison.checkLooks(plan.sets[s]!, comparison.sets[s]!, held, open.library?.() ?? null);
   } catch (error) {
     if (error instanceof Error && error.name === 'Cancelled') throw error;
     comparison.differ({ code: 'unreadable', set: '', count: 1, expected: false, samples: [], message: messageOf(error) });
     comparison.failed = true;
   }
-  const ways = feeds.map(({ carrier: { source, accuracy_m, steps } }) => ({ source, accuracy_m, steps: steps.map((s) => ({ id: s.id, name: s.name, accuracy_m: s.accuracy_m })) }));
+  const ways = feeds.map(({ carrier: { source, accuracy_m, steps } }) => ({
+    source,
+    accuracy_m,
+    steps: steps.map((s) => ({ id: s.id, name: s.name, accuracy_m: s.accuracy_m })),
+  }));
   return { ...comparison.result(readFindings.list()), ways };
 }
 
@@ -225,7 +242,10 @@ class SetComparison {
   private source: FeatureBatch | null = null;
   private back: FeatureBatch | null = null;
 
-  constructor(readonly proof: SetProof, readonly fields: readonly { plan: PlannedField; proof: FieldProof }[]) {}
+  constructor(
+    readonly proof: SetProof,
+    readonly fields: readonly { plan: PlannedField; proof: FieldProof }[],
+  ) {}
 
   /** Looks the columns up when a batch is another one than before. */
   look(source: FeatureBatch, back: FeatureBatch): void {
@@ -246,10 +266,27 @@ class Comparison {
   private max = 0;
 
   /** @param lift_m by which the format raises heights */
-  constructor(plan: Plan, private readonly tolerance_m: number, private readonly lift_m: number) {
+  constructor(
+    plan: Plan,
+    private readonly tolerance_m: number,
+    private readonly lift_m: number,
+  ) {
     this.sets = plan.sets.map((set) => {
       const fields = set.fields.map((f) => ({ plan: f, proof: { from: f.from, to: f.to, same: 0, of: 0 } }));
-      return new SetComparison({ name: set.name, kind: set.kind, in: 0, out: 0, vertices: 0, maxDeviation_m: 0, maxHeightDeviation_m: 0, crs: null, fields: fields.map((f) => f.proof) }, fields);
+      return new SetComparison(
+        {
+          name: set.name,
+          kind: set.kind,
+          in: 0,
+          out: 0,
+          vertices: 0,
+          maxDeviation_m: 0,
+          maxHeightDeviation_m: 0,
+          crs: null,
+          fields: fields.map((f) => f.proof),
+        },
+        fields,
+      );
     });
   }
 
@@ -275,11 +312,26 @@ class Comparison {
       set.proof.crs = crs?.id ?? crs?.name ?? null;
       // a table without places has no system to state
       if (set.proof.kind !== 'row' && (!crs || !(crs.id === target.id || sameDefinition(crs, target)))) {
-        this.differ({ code: 'crs', set: set.proof.name, count: 1, expected: false, samples: [], message: `The files state ${crs ? `${crs.name} on ${datumOf(crs).name}` : 'no system'}, not ${target.name}.` });
+        this.differ({
+          code: 'crs',
+          set: set.proof.name,
+          count: 1,
+          expected: false,
+          samples: [],
+          message: `The files state ${crs ? `${crs.name} on ${datumOf(crs).name}` : 'no system'}, not ${target.name}.`,
+        });
       }
       for (const { plan } of set.fields) {
         if (!set.seen.has(plan.to) && plan.filled !== 0 && set.proof.in > 0) {
-          this.differ({ code: 'field', set: set.proof.name, field: plan.to, count: 1, expected: false, samples: [], message: `The field ${plan.to} is not in the written file.` });
+          this.differ({
+            code: 'field',
+            set: set.proof.name,
+            field: plan.to,
+            count: 1,
+            expected: false,
+            samples: [],
+            message: `The field ${plan.to} is not in the written file.`,
+          });
         }
       }
     }
@@ -300,9 +352,18 @@ class Comparison {
         proof.same++;
         continue;
       }
-      const change = plan.changes.find((c) => (c.code === 'text-cut' && isCut(source, back)) || (c.code === 'rounded' && isRounded(source, back, plan.decimals)) || (c.code === 'as-text' && String(source) === back));
+      const change = plan.changes.find(
+        (c) =>
+          (c.code === 'text-cut' && isCut(source, back)) ||
+          (c.code === 'rounded' && isRounded(source, back, plan.decimals)) ||
+          (c.code === 'as-text' && String(source) === back),
+      );
       this.differ({
-        code: 'value', set: set.proof.name, field: plan.to, count: 1, expected: change !== undefined,
+        code: 'value',
+        set: set.proof.name,
+        field: plan.to,
+        count: 1,
+        expected: change !== undefined,
         message: change ? `${plan.from}: ${change.note}.` : `Values of ${plan.from} do not read back as they were.`,
         samples: [{ record: cursor.taken + 1, source, readBack: back, ...this.at(placed, i) }],
       });
@@ -311,7 +372,10 @@ class Comparison {
 
   /** What a record is drawn with. */
   drawn(s: number, full: FeatureBatch, i: number, cursor: Cursor, { library, carrier }: Feed): void {
-    this.sets[s]!.looks?.record(full, i, library ?? null, carrier, cursor.batch!, cursor.row, () => ({ record: cursor.taken + 1, ...this.at(full, i) }));
+    this.sets[s]!.looks?.record(full, i, library ?? null, carrier, cursor.batch!, cursor.row, () => ({
+      record: cursor.taken + 1,
+      ...this.at(full, i),
+    }));
   }
 
   /** Looks that did not arrive. A style that knows records by fields cannot tell those apart whose fields stayed behind, which the forecast says. */
@@ -323,15 +387,35 @@ class Comparison {
     const said = held.byFields === true && (missing.length > 0 || plan.count > plan.looks.reduce((n, l) => n + l.count, 0));
     for (const { words, count, source, first } of looks.differences.values()) {
       this.differ({
-        code: 'look', set: proof.name, count, expected: said, message: `Records are drawn without their ${words.join(', ')}.`,
+        code: 'look',
+        set: proof.name,
+        count,
+        expected: said,
+        message: `Records are drawn without their ${words.join(', ')}.`,
         samples: [{ record: first.record, source: source.color, readBack: null, x: first.x, y: first.y }],
       });
     }
     if (held.byFields !== true || categories.length === 0 || proof.out === 0) return;
     const found = [...(library?.styles.values() ?? [])];
     const { label, scales } = plan.style;
-    if (label && !found.some((s) => s.label?.field === label.field)) this.differ({ code: 'look', set: proof.name, count: 1, expected: false, samples: [], message: `The file labels nothing by ${label.field}.` });
-    if (scales && !found.some((s) => s.scales?.min === scales.min && s.scales?.max === scales.max)) this.differ({ code: 'look', set: proof.name, count: 1, expected: false, samples: [], message: 'The file does not say at which scales it is shown.' });
+    if (label && !found.some((s) => s.label?.field === label.field))
+      this.differ({
+        code: 'look',
+        set: proof.name,
+        count: 1,
+        expected: false,
+        samples: [],
+        message: `The file labels nothing by ${label.field}.`,
+      });
+    if (scales && !found.some((s) => s.scales?.min === scales.min && s.scales?.max === scales.max))
+      this.differ({
+        code: 'look',
+        set: proof.name,
+        count: 1,
+        expected: false,
+        samples: [],
+        message: 'The file does not say at which scales it is shown.',
+      });
   }
 
   private at(placed: FeatureBatch, i: number): { x: number | null; y: number | null } {
@@ -348,7 +432,11 @@ class Comparison {
     const [s2, e2] = vertexRange(batch, cursor.row);
     if (e1 - s1 !== e2 - s2) {
       this.differ({
-        code: 'geometry', set: set.proof.name, count: 1, expected: false, message: 'Records have another number of vertices than they went in with.',
+        code: 'geometry',
+        set: set.proof.name,
+        count: 1,
+        expected: false,
+        message: 'Records have another number of vertices than they went in with.',
         samples: [{ record: cursor.taken + 1, source: e1 - s1, readBack: e2 - s2, ...this.at(placed, i) }],
       });
       return;
@@ -358,7 +446,11 @@ class Comparison {
     const places = polygon && partCount(placed, i) > 1 ? ringPlaces(placed, i, cursor) : undefined;
     if (places === null) {
       this.differ({
-        code: 'geometry', set: set.proof.name, count: 1, expected: false, message: 'Records have other parts than they went in with.',
+        code: 'geometry',
+        set: set.proof.name,
+        count: 1,
+        expected: false,
+        message: 'Records have other parts than they went in with.',
         samples: [{ record: cursor.taken + 1, source: null, readBack: null, ...this.at(placed, i) }],
       });
       return;
@@ -396,7 +488,11 @@ class Comparison {
 
   private moved(code: 'geometry' | 'height', set: SetComparison, cursor: Cursor, placed: FeatureBatch, i: number, by: number): void {
     this.differ({
-      code, set: set.proof.name, count: 1, expected: false, message: `Records are more than ${Number((this.tolerance_m * 1000).toPrecision(3))} mm from where they were${code === 'height' ? ' in height' : ''}.`,
+      code,
+      set: set.proof.name,
+      count: 1,
+      expected: false,
+      message: `Records are more than ${Number((this.tolerance_m * 1000).toPrecision(3))} mm from where they were${code === 'height' ? ' in height' : ''}.`,
       samples: [{ record: cursor.taken + 1, source: null, readBack: by, ...this.at(placed, i) }],
     });
   }
@@ -422,7 +518,15 @@ class Comparison {
   result(findings: Finding[]): Proof {
     const sets = this.sets.map((s) => s.proof);
     for (const set of sets) {
-      if (set.in !== set.out) this.differ({ code: 'records', set: set.name, count: Math.abs(set.in - set.out), expected: false, samples: [], message: `${set.in} records went in and ${set.out} came out.` });
+      if (set.in !== set.out)
+        this.differ({
+          code: 'records',
+          set: set.name,
+          count: Math.abs(set.in - set.out),
+          expected: false,
+          samples: [],
+          message: `${set.in} records went in and ${set.out} came out.`,
+        });
     }
     const differences = [...this.differences.values()];
     return {
@@ -431,8 +535,12 @@ class Comparison {
       maxDeviation_m: this.max,
       tolerance_m: this.tolerance_m,
       worst: this.worst,
-      histogram: LIMITS.map((upTo_m, k) => ({ upTo_m: Number.isFinite(upTo_m) ? upTo_m : null, count: this.counts[k]! })).filter((b) => b.count > 0),
-      sets, differences, findings,
+      histogram: LIMITS.map((upTo_m, k) => ({ upTo_m: Number.isFinite(upTo_m) ? upTo_m : null, count: this.counts[k]! })).filter(
+        (b) => b.count > 0,
+      ),
+      sets,
+      differences,
+      findings,
     };
   }
 }
@@ -442,20 +550,35 @@ class Comparison {
  * looked for by its length and its first vertex. Null where there is none such.
  */
 function ringPlaces(placed: FeatureBatch, i: number, { batch, back, row }: Cursor): number[] | null {
-  const wanted = partRanges(placed, i), found = partRanges(batch!, row);
+  const wanted = partRanges(placed, i),
+    found = partRanges(batch!, row);
   if (wanted.length !== found.length) return null;
-  const distance = ([s]: [number, number], [t]: [number, number]): number => Math.hypot(placed.coords[3 * s]! - back[3 * t]!, placed.coords[3 * s + 1]! - back[3 * t + 1]!);
+  const distance = ([s]: [number, number], [t]: [number, number]): number =>
+    Math.hypot(placed.coords[3 * s]! - back[3 * t]!, placed.coords[3 * s + 1]! - back[3 * t + 1]!);
   const byLength = new Map<number, [number, number][]>();
   for (const ring of found) {
     const known = byLength.get(ring[1] - ring[0]);
     if (known) known.push(ring);
     else byLength.set(ring[1] - ring[0], [ring]);
   }
-  const sorted = new Map([...byLength].map(([n, rings]) => [n, { rings: rings.sort((a, b) => back[3 * a[0]]! - back[3 * b[0]]!), used: new Uint8Array(rings.length) }]));
+  const sorted = new Map(
+    [...byLength].map(([n, rings]) => [
+      n,
+      { rings: rings.sort((a, b) => back[3 * a[0]]! - back[3 * b[0]]!), used: new Uint8Array(rings.length) },
+    ]),
+  );
   const places: number[] = [];
   for (const ring of wanted) {
     const same = sorted.get(ring[1] - ring[0]);
-    const k = same ? nearestFree(same.rings.length, (m) => back[3 * same.rings[m]![0]]!, placed.coords[3 * ring[0]]!, (m) => same.used[m] === 0, (m) => distance(ring, same.rings[m]!)) : -1;
+    const k = same
+      ? nearestFree(
+          same.rings.length,
+          (m) => back[3 * same.rings[m]![0]]!,
+          placed.coords[3 * ring[0]]!,
+          (m) => same.used[m] === 0,
+          (m) => distance(ring, same.rings[m]!),
+        )
+      : -1;
     if (k < 0) return null;
     same!.used[k] = 1;
     places.push(same!.rings[k]![0]);
@@ -464,16 +587,25 @@ function ringPlaces(placed: FeatureBatch, i: number, { batch, back, row }: Curso
 }
 
 /** The number of the nearest of `n` things that lie sorted by x; -1 where none is free. */
-function nearestFree(n: number, x: (m: number) => number, at: number, free: (m: number) => boolean, distance: (m: number) => number): number {
-  let low = 0, high = n;
+function nearestFree(
+  n: number,
+  x: (m: number) => number,
+  at: number,
+  free: (m: number) => boolean,
+  distance: (m: number) => number,
+): number {
+  let low = 0,
+    high = n;
   while (low < high) {
     const middle = (low + high) >> 1;
     if (x(middle) < at) low = middle + 1;
     else high = middle;
   }
-  let best = -1, least = Infinity;
+  let best = -1,
+    least = Infinity;
   for (let up = low, down = low - 1; up < n || down >= 0;) {
-    const right = up < n ? x(up) - at : Infinity, left = down >= 0 ? at - x(down) : Infinity;
+    const right = up < n ? x(up) - at : Infinity,
+      left = down >= 0 ? at - x(down) : Infinity;
     if (Math.min(right, left) > least) break;
     const m = right <= left ? up++ : down--;
     const d = free(m) ? distance(m) : Infinity;

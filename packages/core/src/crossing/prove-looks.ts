@@ -43,10 +43,22 @@ export class LooksProof {
   private readonly pairs = new Map<string, Pair>();
 
   /** @param library what the file draws with, as far as it was read @param unit_m metres in one unit of the file's coordinates */
-  constructor(private readonly held: HeldLooks, private readonly library: () => SymbolLibrary | null, private readonly unit_m: number) {}
+  constructor(
+    private readonly held: HeldLooks,
+    private readonly library: () => SymbolLibrary | null,
+    private readonly unit_m: number,
+  ) {}
 
   /** @param source the record as it went in, in the unit and with the library of the source that is carried */
-  record(source: FeatureBatch, i: number, library: SymbolLibrary | null, carrier: Carrier, back: FeatureBatch, row: number, sample: () => LookSample): void {
+  record(
+    source: FeatureBatch,
+    i: number,
+    library: SymbolLibrary | null,
+    carrier: Carrier,
+    back: FeatureBatch,
+    row: number,
+    sample: () => LookSample,
+  ): void {
     if (source.kinds[i] === ROW) return;
     const told = lookKey(source, i);
     if (told === null) return;
@@ -59,20 +71,46 @@ export class LooksProof {
       return;
     }
     if (this.pairs.size >= MOST_PAIRS) this.settle();
-    const values = Object.fromEntries(LOOK_FIELDS.flatMap((f): [string, Value][] => { const v = source.columns.get(f)?.[i] ?? null; return v === null ? [] : [[f, v]]; }));
-    this.pairs.set(key, { kind: KINDS[source.kinds[i]!]!, source: values, back: drawn, library, unit_m: lengthUnit(carrier.crs, carrier.unit_m), count: 1, first: sample() });
+    const values = Object.fromEntries(
+      LOOK_FIELDS.flatMap((f): [string, Value][] => {
+        const v = source.columns.get(f)?.[i] ?? null;
+        return v === null ? [] : [[f, v]];
+      }),
+    );
+    this.pairs.set(key, {
+      kind: KINDS[source.kinds[i]!]!,
+      source: values,
+      back: drawn,
+      library,
+      unit_m: lengthUnit(carrier.crs, carrier.unit_m),
+      count: 1,
+      first: sample(),
+    });
   }
 
   /** Looks at the pairs that came so far. */
   settle(): void {
     const there = this.library();
     for (const { kind, source, back, library, unit_m, count, first } of this.pairs.values()) {
-      const wanted = heldOf(lookOf(kind, (f) => source[f] ?? null, (name) => library?.lines.get(symbolKey(name)), unit_m), this.held).look;
+      const wanted = heldOf(
+        lookOf(
+          kind,
+          (f) => source[f] ?? null,
+          (name) => library?.lines.get(symbolKey(name)),
+          unit_m,
+        ),
+        this.held,
+      ).look;
       // a name without a drawing draws nothing there either
       if (wanted.marker !== null && markOf(wanted.marker) === null && !library?.blocks.has(symbolKey(wanted.marker))) wanted.marker = null;
       if (!saysSomething(wanted)) continue;
       this.of += count;
-      const found = lookOf(kind, (f) => back?.[f] ?? null, (name) => there?.lines.get(symbolKey(name)), this.unit_m);
+      const found = lookOf(
+        kind,
+        (f) => back?.[f] ?? null,
+        (name) => there?.lines.get(symbolKey(name)),
+        this.unit_m,
+      );
       // a block may have another name in a drawing; that is compared as a field
       if (this.held.marker === 'any' && found.marker !== null) found.marker = wanted.marker;
       const words = lookMissing(wanted, found);

@@ -20,12 +20,18 @@ export function recipeFor(recipe: Recipe, sources: readonly string[]): Recipe {
   const [name, ...others] = Object.keys(recipe.sources);
   const [only] = sources;
   if (name === undefined || others.length > 0 || only === undefined || sources.length !== 1 || name === only) return recipe;
-  const deliverables = recipe.deliverables.map((d) => (d.area && 'source' in d.area && d.area.source === name ? { ...d, area: { ...d.area, source: only } } : d));
+  const deliverables = recipe.deliverables.map((d) =>
+    d.area && 'source' in d.area && d.area.source === name ? { ...d, area: { ...d.area, source: only } } : d,
+  );
   return { ...recipe, sources: { [only]: recipe.sources[name]! }, deliverables };
 }
 
 /** The rules of a recipe put in the place of those that a crossing has; sources that the recipe does not know keep theirs. */
 export function takenOver(own: Recipe, recipe: Recipe, sources: readonly string[]): Recipe {
   const here = new Set(sources);
-  return { ...recipe, frame: recipe.frame ?? own.frame, sources: { ...own.sources, ...Object.fromEntries(Object.entries(recipe.sources).filter(([name]) => here.has(name))) } };
+  return {
+    ...recipe,
+    frame: recipe.frame ?? own.frame,
+    sources: { ...own.sources, ...Object.fromEntries(Object.entries(recipe.sources).filter(([name]) => here.has(name))) },
+  };
 }

@@ -4,7 +4,8 @@ import { FIT_KINDS } from '../placement/fit';
 
 /** What becomes of one field of a layer. Absent: it goes along, under a name made by the target's rules. */
 export const FieldRule = z.object({
-  taken: z.boolean().optional(), to: z.string().max(64).optional(),
+  taken: z.boolean().optional(),
+  to: z.string().max(64).optional(),
   /** What becomes of some of its values, by how they are written; the others stay. An empty text leaves none. */
   values: z.record(z.string().max(254), z.string().max(254)).optional(),
 });
@@ -55,7 +56,10 @@ export const LayerRule = z.object({
   /** Only the records that this filter takes cross: CQL2 as text. */
   where: Where.optional(),
   /** What its records are labelled with, in place of what its source says; null for nothing. */
-  label: z.object({ field: z.string().min(1).max(254), height_mm: z.number().positive().max(1000).optional() }).nullable().optional(),
+  label: z
+    .object({ field: z.string().min(1).max(254), height_mm: z.number().positive().max(1000).optional() })
+    .nullable()
+    .optional(),
   /** The denominators of the scales at which it is shown, in place of what its source says; null for all. */
   scales: z.object({ min: z.number().positive().optional(), max: z.number().positive().optional() }).nullable().optional(),
   /** Changes nothing by itself. */
@@ -141,7 +145,10 @@ export const Recipe = z.object({
   frame: z.object({ crs: z.string() }).nullable(),
   /** Largest distance of a chord from its curve, metres on the ground. */
   chord_m: z.number().positive(),
-  sources: z.record(z.string(), z.object({ placement: Placement.nullable(), layers: z.record(z.string(), LayerRule), reading: Reading.optional() })),
+  sources: z.record(
+    z.string(),
+    z.object({ placement: Placement.nullable(), layers: z.record(z.string(), LayerRule), reading: Reading.optional() }),
+  ),
   deliverables: z.array(Deliverable),
 });
 export type Recipe = z.infer<typeof Recipe>;

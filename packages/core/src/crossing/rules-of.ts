@@ -2,13 +2,30 @@ import type { Recipe } from './recipe';
 
 /** All that a deliverable is made by, as one text: the same text means the same files. Order of members does not matter, nor do selections that are only kept, nor rules that say nothing. */
 export function rulesText({ frame, chord_m, sources, deliverables }: Recipe, deliverable: string): string {
-  const used = Object.entries(sources).map(([name, source]) => [name, { ...source, layers: Object.fromEntries(Object.entries(source.layers).flatMap(([layer, { selections: _kept, ...rule }]) => (Object.keys(rule).length > 0 ? [[layer, rule]] : []))) }]);
-  return canonical({ frame, chord_m, sources: Object.fromEntries(used), deliverable: deliverables.find((d) => d.id === deliverable) ?? null });
+  const used = Object.entries(sources).map(([name, source]) => [
+    name,
+    {
+      ...source,
+      layers: Object.fromEntries(
+        Object.entries(source.layers).flatMap(([layer, { selections: _kept, ...rule }]) =>
+          Object.keys(rule).length > 0 ? [[layer, rule]] : [],
+        ),
+      ),
+    },
+  ]);
+  return canonical({
+    frame,
+    chord_m,
+    sources: Object.fromEntries(used),
+    deliverable: deliverables.find((d) => d.id === deliverable) ?? null,
+  });
 }
 
 function canonical(value: unknown): string {
   if (Array.isArray(value)) return `[${value.map(canonical).join(',')}]`;
   if (typeof value !== 'object' || value === null) return JSON.stringify(value) ?? 'null';
-  const members = Object.entries(value).filter(([, v]) => v !== undefined).sort(([a], [b]) => (a < b ? -1 : 1));
+  const members = Object.entries(value)
+    .filter(([, v]) => v !== undefined)
+    .sort(([a], [b]) => (a < b ? -1 : 1));
   return `{${members.map(([name, v]) => `${JSON.stringify(name)}:${canonical(v)}`).join(',')}}`;
 }

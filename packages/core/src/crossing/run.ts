@@ -37,13 +37,29 @@ export interface RunTarget {
 }
 
 /** Writes a deliverable's sets into `folder`. `total` is the number of records to expect, for the progress. */
-export async function runDeliverable(format: Format, plan: Plan, feeds: readonly Feed[], target: RunTarget, folder: FolderSink, watch: Watch, total: number): Promise<RunResult> {
+export async function runDeliverable(
+  format: Format,
+  plan: Plan,
+  feeds: readonly Feed[],
+  target: RunTarget,
+  folder: FolderSink,
+  watch: Watch,
+  total: number,
+): Promise<RunResult> {
   if (!format.write) throw new Error(`${format.name} is only read.`);
   const findings = new Findings();
   const options = formatOptions(format, target.options);
   for (const finding of format.write.crsFindings(target.crs, options)) findings.add(finding);
-  const libraries = feeds.flatMap(({ carrier, library }) => (library ? [{ source: carrier.source, library: scaledLibrary(library, carrier.sizes.ratio) }] : []));
-  const writer = await format.write.create(folder, plan.sets, { crs: target.crs, stem: target.stem, options, libraries, base: target.base });
+  const libraries = feeds.flatMap(({ carrier, library }) =>
+    library ? [{ source: carrier.source, library: scaledLibrary(library, carrier.sizes.ratio) }] : [],
+  );
+  const writer = await format.write.create(folder, plan.sets, {
+    crs: target.crs,
+    stem: target.stem,
+    options,
+    libraries,
+    base: target.base,
+  });
   const cuts = format.write.cutsAtAntimeridian?.(options) === true;
   const written = plan.sets.map(() => 0);
   const lostOf: Set<number>[] = [];

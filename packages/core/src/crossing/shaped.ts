@@ -48,19 +48,31 @@ export function joinedSources(recipe: Recipe, source: string): string[] {
  * @param read gives the records of another source; null where it is not there
  * @throws Problem for a table that is not there
  */
-export async function joinTables(recipe: Recipe, source: string, fields: (layer: string) => Iterable<string>, read: (source: string) => (() => Iterable<FeatureBatch> | AsyncIterable<FeatureBatch>) | null): Promise<Map<string, JoinTable>> {
+export async function joinTables(
+  recipe: Recipe,
+  source: string,
+  fields: (layer: string) => Iterable<string>,
+  read: (source: string) => (() => Iterable<FeatureBatch> | AsyncIterable<FeatureBatch>) | null,
+): Promise<Map<string, JoinTable>> {
   const out = new Map<string, JoinTable>();
   for (const [layer, { join, taken }] of Object.entries(rulesOf(recipe, source))) {
     if (!join || taken === false) continue;
     const from = read(join.source);
-    if (!from) throw new Problem('join-missing', `${join.source}, whose table ${join.layer} is joined to ${layer}, is not here. Choose another table in Shape.`);
+    if (!from)
+      throw new Problem(
+        'join-missing',
+        `${join.source}, whose table ${join.layer} is joined to ${layer}, is not here. Choose another table in Shape.`,
+      );
     out.set(layer, await joinTable(join, new Set(fields(layer)), from));
   }
   return out;
 }
 
 /** Sums up the layers that the rules change, from all their records. */
-export async function shapeLayers(read: () => Iterable<FeatureBatch> | AsyncIterable<FeatureBatch>, context: ReshapeContext): Promise<Shaped> {
+export async function shapeLayers(
+  read: () => Iterable<FeatureBatch> | AsyncIterable<FeatureBatch>,
+  context: ReshapeContext,
+): Promise<Shaped> {
   const layers = reshapedLayers(context.rules);
   const profiler = new Profiler();
   const reports = new Map<string, ShapeReport>();
@@ -69,8 +81,16 @@ export async function shapeLayers(read: () => Iterable<FeatureBatch> | AsyncIter
 }
 
 /** The layers as they will cross: those that were summed up again in place of what the reader found; one of which nothing is left is empty. */
-export function shapedProfiles(layers: readonly LayerProfile[], shaped: Shaped | null, rules: Readonly<Record<string, LayerRule>>): LayerProfile[] {
+export function shapedProfiles(
+  layers: readonly LayerProfile[],
+  shaped: Shaped | null,
+  rules: Readonly<Record<string, LayerRule>>,
+): LayerProfile[] {
   if (!shaped) return [...layers];
   const changed = reshapedLayers(rules);
-  return layers.map((layer) => (shaped.all || changed.has(layer.name) ? (shaped.layers.find((l) => l.name === layer.name) ?? { ...layer, count: 0, groups: [] }) : layer));
+  return layers.map((layer) =>
+    shaped.all || changed.has(layer.name)
+      ? (shaped.layers.find((l) => l.name === layer.name) ?? { ...layer, count: 0, groups: [] })
+      : layer,
+  );
 }

@@ -4,7 +4,12 @@ import type { AreaOfUse } from './crs';
 export type Box = readonly [number, number, number, number];
 
 export function boxesOf({ west, south, east, north }: AreaOfUse): Box[] {
-  return west <= east ? [[west, south, east, north]] : [[west, south, 180, north], [-180, south, east, north]];
+  return west <= east
+    ? [[west, south, east, north]]
+    : [
+        [west, south, 180, north],
+        [-180, south, east, north],
+      ];
 }
 
 /** What two sets of boxes have in common; empty when nothing. */
@@ -12,7 +17,10 @@ export function common(a: readonly Box[], b: readonly Box[]): Box[] {
   const made: Box[] = [];
   for (const [w1, s1, e1, n1] of a) {
     for (const [w2, s2, e2, n2] of b) {
-      const w = Math.max(w1, w2), s = Math.max(s1, s2), e = Math.min(e1, e2), n = Math.min(n1, n2);
+      const w = Math.max(w1, w2),
+        s = Math.max(s1, s2),
+        e = Math.min(e1, e2),
+        n = Math.min(n1, n2);
       if (w <= e && s <= n) made.push([w, s, e, n]);
     }
   }

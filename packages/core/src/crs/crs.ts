@@ -180,9 +180,19 @@ export const PARAM = {
 
 /** Parameters that are lengths, in metres here and in the unit of the system in texts. */
 export const LENGTHS: ReadonlySet<number> = new Set([
-  PARAM.falseEasting, PARAM.falseNorthing, PARAM.eastingAtCentre, PARAM.northingAtCentre, PARAM.eastingAtFalseOrigin, PARAM.northingAtFalseOrigin,
+  PARAM.falseEasting,
+  PARAM.falseNorthing,
+  PARAM.eastingAtCentre,
+  PARAM.northingAtCentre,
+  PARAM.eastingAtFalseOrigin,
+  PARAM.northingAtFalseOrigin,
   PARAM.planeHeight,
 ]);
 
 /** Parameters that are ratios. */
-export const RATIOS: ReadonlySet<number> = new Set([PARAM.scaleFactor, PARAM.scaleAtCentre, PARAM.scaleOnPseudoParallel, PARAM.ellipsoidScale]);
+export const RATIOS: ReadonlySet<number> = new Set([
+  PARAM.scaleFactor,
+  PARAM.scaleAtCentre,
+  PARAM.scaleOnPseudoParallel,
+  PARAM.ellipsoidScale,
+]);

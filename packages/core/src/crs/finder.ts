@@ -102,7 +102,9 @@ let every: System[] | null = null;
 
 /** Every system in use, made ready at the first search. */
 function systems(): System[] {
-  every ??= [...allCrs()].filter((c) => c.area && !isDeprecated(c.id!)).map((crs) => ({ crs, plane: crs.kind === 'projected' ? planeOf(crs) : null }));
+  every ??= [...allCrs()]
+    .filter((c) => c.area && !isDeprecated(c.id!))
+    .map((crs) => ({ crs, plane: crs.kind === 'projected' ? planeOf(crs) : null }));
   return every;
 }
 
@@ -110,12 +112,15 @@ function planeOf(crs: ProjectedCrs): Bounds {
   const { west, south, north } = crs.area!;
   const pm = crs.base.datum.primeMeridian;
   const steps = [0, 0.25, 0.5, 0.75, 1];
-  const points = Float64Array.from(steps.flatMap((s) => steps.flatMap((t) => [west + s * widthOf(crs.area!) - pm, south + t * (north - south)])));
+  const points = Float64Array.from(
+    steps.flatMap((s) => steps.flatMap((t) => [west + s * widthOf(crs.area!) - pm, south + t * (north - south)])),
+  );
   projectorOf(crs).forward(points, 0, points.length / 2, 2);
   const box: Bounds = [Infinity, Infinity, -Infinity, -Infinity];
   for (let i = 0; i < points.length; i += 2) {
     if (!Number.isFinite(points[i]!)) continue;
-    const x = points[i]! / crs.unit.metres, y = points[i + 1]! / crs.unit.metres;
+    const x = points[i]! / crs.unit.metres,
+      y = points[i + 1]! / crs.unit.metres;
     box[0] = Math.min(box[0], x);
     box[1] = Math.min(box[1], y);
     box[2] = Math.max(box[2], x);
@@ -139,8 +144,11 @@ function* guessesFor(crs: Crs, plane: Bounds | null, [minx, miny, maxx, maxy]: B
   const own = unit_m ?? crs.unit.metres;
   yield { numbers: { unit_m }, mistake: null, cost: 0 };
   yield { numbers: { unit_m, swapped: true }, mistake: `if ${crs.axes.letters[1]} comes before ${crs.axes.letters[0]}`, cost: 5 };
-  if (crs.axes.x === 'west' || crs.axes.y === 'south') yield { numbers: { unit_m, turned: true }, mistake: 'with both signs turned, as drawings in it often are', cost: 1 };
-  for (const unit of MISTAKEN_UNITS) if (Math.abs(unit.metres - own) > 1e-9 * own) yield { numbers: { unit_m: unit.metres }, mistake: `if the numbers are ${unit.plural}`, cost: 6 };
+  if (crs.axes.x === 'west' || crs.axes.y === 'south')
+    yield { numbers: { unit_m, turned: true }, mistake: 'with both signs turned, as drawings in it often are', cost: 1 };
+  for (const unit of MISTAKEN_UNITS)
+    if (Math.abs(unit.metres - own) > 1e-9 * own)
+      yield { numbers: { unit_m: unit.metres }, mistake: `if the numbers are ${unit.plural}`, cost: 6 };
   const sum = (codes: number[]): number => codes.reduce((s, c) => s + (crs.parameters[c] ?? 0), 0) / crs.unit.metres;
   const [fe, fn] = [sum(FALSE_EASTINGS), sum(FALSE_NORTHINGS)];
   if (fe !== 0) yield { numbers: { unit_m, plus: [fe, 0] }, mistake: 'if the false easting was dropped', cost: 7 };
@@ -152,7 +160,8 @@ function* guessesFor(crs: Crs, plane: Bounds | null, [minx, miny, maxx, maxy]: B
   if (most >= MILLION || crs.unit.metres !== 1 || !plane) return;
   for (const x of millions(((minx + maxx) / 2) * k, plane[0], plane[2])) {
     for (const y of millions(((miny + maxy) / 2) * k, plane[1], plane[3])) {
-      if (x !== 0 || y !== 0) yield { numbers: { unit_m, plus: [x, y] }, mistake: 'if leading digits (whole millions) were dropped', cost: 8 };
+      if (x !== 0 || y !== 0)
+        yield { numbers: { unit_m, plus: [x, y] }, mistake: 'if leading digits (whole millions) were dropped', cost: 8 };
     }
   }
 }
@@ -161,14 +170,20 @@ const MILLION = 1e6;
 
 /** Whole millions that bring a number between two others; at most a few, since more would say nothing. */
 function millions(value: number, least: number, most: number): number[] {
-  const first = Math.max(0, Math.ceil((least - value) / MILLION)), last = Math.floor((most - value) / MILLION);
-  return last < first || last - first > 3 ? (last - first > 3 ? [0] : []) : Array.from({ length: last - first + 1 }, (_, i) => (first + i) * MILLION);
+  const first = Math.max(0, Math.ceil((least - value) / MILLION)),
+    last = Math.floor((most - value) / MILLION);
+  return last < first || last - first > 3
+    ? last - first > 3
+      ? [0]
+      : []
+    : Array.from({ length: last - first + 1 }, (_, i) => (first + i) * MILLION);
 }
 
 /** Whether the middle of an extent comes into the plane of a system; rules most guesses out by a few sums. */
 function middleIn(plane: Bounds, crs: ProjectedCrs, { unit_m, swapped, turned, plus }: Numbers, [minx, miny, maxx, maxy]: Bounds): boolean {
   const k = ((turned ? -1 : 1) * (unit_m ?? crs.unit.metres)) / crs.unit.metres / 2;
-  const x = (swapped ? miny + maxy : minx + maxx) * k + (plus?.[0] ?? 0), y = (swapped ? minx + maxx : miny + maxy) * k + (plus?.[1] ?? 0);
+  const x = (swapped ? miny + maxy : minx + maxx) * k + (plus?.[0] ?? 0),
+    y = (swapped ? minx + maxx : miny + maxy) * k + (plus?.[1] ?? 0);
   return x >= plane[0] && x <= plane[2] && y >= plane[1] && y <= plane[3];
 }
 
@@ -186,13 +201,30 @@ function tried(crs: Crs, guess: Guess, [minx, miny, maxx, maxy]: Bounds, known: 
   const away_km = distances.length > 0 ? Math.min(...distances) : null;
   const pointed = known.near ? distance_km(known.near, [lon, lat]) : null;
   // a small area that holds all of the numbers says more than a continent; a place that was pointed at says most
-  const score = inside * 2 - Math.log2(Math.max(0.5, widthOf(area)) * Math.max(0.5, area.north - area.south)) + (away_km !== null && away_km < NEAR_KM ? 20 : 0)
-    + (pointed !== null ? Math.max(-10, 20 - 4 * Math.log2(1 + pointed / 20)) : 0) + (known.systems.has(crs.id!) ? 10 : 0) - guess.cost;
-  return { crs, numbers: guess.numbers, mistake: guess.mistake, lon, lat, inside: inside / 5, score, away_km, pointed_km: pointed, clear: false };
+  const score =
+    inside * 2 -
+    Math.log2(Math.max(0.5, widthOf(area)) * Math.max(0.5, area.north - area.south)) +
+    (away_km !== null && away_km < NEAR_KM ? 20 : 0) +
+    (pointed !== null ? Math.max(-10, 20 - 4 * Math.log2(1 + pointed / 20)) : 0) +
+    (known.systems.has(crs.id!) ? 10 : 0) -
+    guess.cost;
+  return {
+    crs,
+    numbers: guess.numbers,
+    mistake: guess.mistake,
+    lon,
+    lat,
+    inside: inside / 5,
+    score,
+    away_km,
+    pointed_km: pointed,
+    clear: false,
+  };
 }
 
 function distance_km([lon1, lat1]: readonly [number, number], [lon2, lat2]: readonly [number, number]): number {
   const rad = Math.PI / 180;
-  const h = Math.sin(((lat2 - lat1) * rad) / 2) ** 2 + Math.cos(lat1 * rad) * Math.cos(lat2 * rad) * Math.sin(((lon2 - lon1) * rad) / 2) ** 2;
+  const h =
+    Math.sin(((lat2 - lat1) * rad) / 2) ** 2 + Math.cos(lat1 * rad) * Math.cos(lat2 * rad) * Math.sin(((lon2 - lon1) * rad) / 2) ** 2;
   return 2 * 6371 * Math.asin(Math.min(1, Math.sqrt(h)));
 }

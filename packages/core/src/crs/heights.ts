@@ -30,12 +30,15 @@ export function offsetBetween(from: VerticalCrs, to: VerticalCrs, datum: Datum):
     const { a } = datum.ellipsoid;
     const e2 = squaredEccentricity(datum.ellipsoid);
     // IOGP Guidance Note 7-2, section 4.4.2 (vertical offset and slope): along the meridian and the parallel of the origin
-    const rho = meridional(lat0 * RAD, a, e2), nu = primeVertical(lat0 * RAD, a, e2);
+    const rho = meridional(lat0 * RAD, a, e2),
+      nu = primeVertical(lat0 * RAD, a, e2);
     return {
-      operation, inverse: !forward,
+      operation,
+      inverse: !forward,
       run: (p, start, count, stride) => {
         for (let i = start, end = start + count * stride; i < end; i += stride) {
-          const slope = content.slopeLat * rho * (p[i + 1]! - lat0) * RAD + content.slopeLon * nu * (p[i]! - lon0) * RAD * Math.cos(p[i + 1]! * RAD);
+          const slope =
+            content.slopeLat * rho * (p[i + 1]! - lat0) * RAD + content.slopeLon * nu * (p[i]! - lon0) * RAD * Math.cos(p[i + 1]! * RAD);
           p[i + 2]! += sign * (content.height + slope);
         }
       },
@@ -63,12 +66,15 @@ export function geoidStep(vertical: VerticalCrs, datum: Datum, up: boolean): Hei
     const sign = up ? -1 : 1;
     return {
       missing: null,
-      steps: [{
-        operation, inverse: !up,
-        run: (p, start, count, stride) => {
-          for (let i = start, end = start + count * stride; i < end; i += stride) p[i + 2]! += sign * grid.heightAt(p[i]!, p[i + 1]!);
+      steps: [
+        {
+          operation,
+          inverse: !up,
+          run: (p, start, count, stride) => {
+            for (let i = start, end = start + count * stride; i < end; i += stride) p[i + 2]! += sign * grid.heightAt(p[i]!, p[i + 1]!);
+          },
         },
-      }],
+      ],
     };
   }
   return { steps: null, missing };

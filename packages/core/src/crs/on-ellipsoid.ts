@@ -23,7 +23,8 @@ export function lengthOnEllipsoid(batch: FeatureBatch, i: number, crs: Crs): num
   eachPart(batch, i, (start, end) => {
     const p = batch.coords.slice(3 * start, 3 * end);
     toDegrees(crs).apply(p, 0, end - start, 3);
-    for (let v = 1; v < end - start; v++) sum += geodesic(ellipsoid, p[3 * v - 3]! * unit, p[3 * v - 2]! * unit, p[3 * v]! * unit, p[3 * v + 1]! * unit).distance;
+    for (let v = 1; v < end - start; v++)
+      sum += geodesic(ellipsoid, p[3 * v - 3]! * unit, p[3 * v - 2]! * unit, p[3 * v]! * unit, p[3 * v + 1]! * unit).distance;
   });
   return sum;
 }
@@ -31,7 +32,8 @@ export function lengthOnEllipsoid(batch: FeatureBatch, i: number, crs: Crs): num
 const shortWay = (d: number): number => (d > Math.PI ? d - 2 * Math.PI : d < -Math.PI ? d + 2 * Math.PI : d);
 
 /** Longest piece of an edge, and most pieces of one edge. */
-const PIECE_M = 500, MOST_PIECES = 2000;
+const PIECE_M = 500,
+  MOST_PIECES = 2000;
 
 /**
  * Area of polygon `i` on the ellipsoid, its outer rings less its holes, square metres. Edges run as they are drawn: straight in
@@ -42,7 +44,8 @@ const PIECE_M = 500, MOST_PIECES = 2000;
 export function areaOnEllipsoid(batch: FeatureBatch, i: number, crs: Crs): number {
   const { a, invF } = datumOf(crs).ellipsoid;
   const f = invF === 0 ? 0 : 1 / invF;
-  const e2 = f * (2 - f), e = Math.sqrt(e2);
+  const e2 = f * (2 - f),
+    e = Math.sqrt(e2);
   const unit = (baseOf(crs).degreesPerUnit * Math.PI) / 180;
   const q = (lat: number): number => {
     const s = Math.sin(lat);
@@ -56,7 +59,8 @@ export function areaOnEllipsoid(batch: FeatureBatch, i: number, crs: Crs): numbe
     for (let v = 0; v + 2 < n; v += 2) {
       const [k0, k1, k2] = [3 * v, 3 * v + 3, 3 * v + 6];
       // longitudes from that of the first position on, the short way round
-      const d1 = shortWay((p[k1]! - p[k0]!) * unit), d2 = shortWay((p[k2]! - p[k0]!) * unit);
+      const d1 = shortWay((p[k1]! - p[k0]!) * unit),
+        d2 = shortWay((p[k2]! - p[k0]!) * unit);
       sum += (q(p[k0 + 1]! * unit) * (4 * d1 - d2) + 4 * q(p[k1 + 1]! * unit) * d2 + q(p[k2 + 1]! * unit) * (3 * d2 - 4 * d1)) / 6;
     }
     return Math.abs((sum * a * a) / 2);

@@ -42,7 +42,8 @@ type Geodetic = GeographicCrs | GeocentricCrs;
  * @param area degrees; the smaller area of use of the two systems when null
  */
 export function datumPaths(from: Crs | GeocentricCrs, to: Crs | GeocentricCrs, area: AreaOfUse | null = null): DatumPath[] {
-  const a = geodeticOf(from), b = geodeticOf(to);
+  const a = geodeticOf(from),
+    b = geodeticOf(to);
   if (sameDatum(a.datum, b.datum)) return [{ steps: [], accuracy_m: 0, area: null, missing: [], ballpark: false }];
   const stated = statedPaths(a.datum, b.datum, from, to, area);
   if (stated) return stated;
@@ -50,7 +51,9 @@ export function datumPaths(from: Crs | GeocentricCrs, to: Crs | GeocentricCrs, a
   const usable = search.between(a, b, true);
   const more = search.between(a, b, false).filter((p) => p.missing.length > 0);
   const paths = [...search.sorted(usable), ...search.sorted(more)];
-  return paths.some((p) => p.missing.length === 0) ? paths : [{ steps: [], accuracy_m: null, area: null, missing: [], ballpark: true }, ...paths];
+  return paths.some((p) => p.missing.length === 0)
+    ? paths
+    : [{ steps: [], accuracy_m: null, area: null, missing: [], ballpark: true }, ...paths];
 }
 
 /** Ways by what a definition itself says of the way to WGS 84, which goes before the registry; null when neither says so. */
@@ -59,8 +62,16 @@ function statedPaths(a: Datum, b: Datum, from: Crs | GeocentricCrs, to: Crs | Ge
   if (!own) return null;
   const wgs84 = lookup('EPSG:4326') as GeographicCrs;
   const operation: DatumOperation = {
-    id: '', name: `${own.name || 'Datum'} to WGS 84 as the definition states`, method: 9606, methodName: 'Position Vector transformation (geog2D domain)',
-    source: '', target: wgs84.id!, accuracy_m: null, area: null, supersededBy: [], ends: [own, wgs84.datum],
+    id: '',
+    name: `${own.name || 'Datum'} to WGS 84 as the definition states`,
+    method: 9606,
+    methodName: 'Position Vector transformation (geog2D domain)',
+    source: '',
+    target: wgs84.id!,
+    accuracy_m: null,
+    area: null,
+    supersededBy: [],
+    ends: [own, wgs84.datum],
     content: { kind: 'helmert', helmert: own.toWgs84!, rates: null, epoch: null, pivot: null },
   };
   const step: DatumStep = { operation, inverse: own !== a, undo: false };
@@ -78,7 +89,9 @@ function geodeticOf(crs: Crs | GeocentricCrs): Geodetic {
 export function sameDatum(a: Datum, b: Datum): boolean {
   if (a.id !== null && b.id !== null) return a.id === b.id;
   if (JSON.stringify(a.toWgs84) !== JSON.stringify(b.toWgs84)) return false;
-  return a.name === b.name && a.ellipsoid.a === b.ellipsoid.a && a.ellipsoid.invF === b.ellipsoid.invF && a.primeMeridian === b.primeMeridian;
+  return (
+    a.name === b.name && a.ellipsoid.a === b.ellipsoid.a && a.ellipsoid.invF === b.ellipsoid.invF && a.primeMeridian === b.primeMeridian
+  );
 }
 
 class Search {
@@ -91,7 +104,10 @@ class Search {
   constructor(area: AreaOfUse | null, source: AreaOfUse | null, target: AreaOfUse | null) {
     this.sourceArea = source && boxesOf(source);
     this.targetArea = target && boxesOf(target);
-    const smaller = this.sourceArea && this.targetArea && sizeOf(this.targetArea) <= sizeOf(this.sourceArea) ? this.targetArea : (this.sourceArea ?? this.targetArea);
+    const smaller =
+      this.sourceArea && this.targetArea && sizeOf(this.targetArea) <= sizeOf(this.sourceArea)
+        ? this.targetArea
+        : (this.sourceArea ?? this.targetArea);
     this.interest = area ? boxesOf(area) : smaller;
     this.given = area !== null;
   }
@@ -102,8 +118,10 @@ class Search {
     const direct = this.direct(a.id, b.id, onlyAtHand);
     let found = this.filtered(direct);
     if (found.length > 0) return found;
-    const sources = a.datum.id === null ? [] : geodeticOfDatum(a.datum.id), targets = b.datum.id === null ? [] : geodeticOfDatum(b.datum.id);
-    for (const s of sources) for (const t of targets) if (s !== a.id || t !== b.id) found.push(...this.filtered(this.direct(s, t, onlyAtHand)));
+    const sources = a.datum.id === null ? [] : geodeticOfDatum(a.datum.id),
+      targets = b.datum.id === null ? [] : geodeticOfDatum(b.datum.id);
+    for (const s of sources)
+      for (const t of targets) if (s !== a.id || t !== b.id) found.push(...this.filtered(this.direct(s, t, onlyAtHand)));
     if (found.length > 0 || direct.length > 0) return found;
     found = this.through(a, b, onlyAtHand);
     return found.length > 0 ? found : this.throughDatum(sources, targets, onlyAtHand);
@@ -116,13 +134,16 @@ class Search {
       else if (operation.source === b && operation.target === a) steps.push({ operation, inverse: true, undo: false });
     }
     const ids = new Set(steps.map((s) => s.operation.id));
-    return steps.filter(({ operation }) => !operation.supersededBy.some((id) => ids.has(id)))
-      .map((step) => this.pathOf([step])!).filter((p) => !onlyAtHand || p.missing.length === 0);
+    return steps
+      .filter(({ operation }) => !operation.supersededBy.some((id) => ids.has(id)))
+      .map((step) => this.pathOf([step])!)
+      .filter((p) => !onlyAtHand || p.missing.length === 0);
   }
 
   /** Two operations that meet in a geographic system that is not older than both ends. */
   private through(a: Geodetic, b: Geodetic, onlyAtHand: boolean): DatumPath[] {
-    const oldest = a.datum.published && b.datum.published ? (a.datum.published < b.datum.published ? a.datum.published : b.datum.published) : '';
+    const oldest =
+      a.datum.published && b.datum.published ? (a.datum.published < b.datum.published ? a.datum.published : b.datum.published) : '';
     const found: DatumPath[] = [];
     const reach = neighbours(b.id!);
     for (const hub of neighbours(a.id!)) {
@@ -191,35 +212,44 @@ class Search {
   }
 
   sorted(paths: DatumPath[]): DatumPath[] {
-    const measured = paths.map((path) => ({ path, size: this.shareOf(path), grids: path.steps.some((s) => usesGrid(s.operation)), name: nameOf(path), isNull: path.steps.length === 0,
+    const measured = paths.map((path) => ({
+      path,
+      size: this.shareOf(path),
+      grids: path.steps.some((s) => usesGrid(s.operation)),
+      name: nameOf(path),
+      isNull: path.steps.length === 0,
       offshore: path.steps.some((s) => s.operation.area?.name.includes('- offshore') ?? false),
       // a copy of the numbers is no step
       steps: path.steps.filter((s) => !isCopy(s.operation)).length,
     }));
-    return measured.sort((p, q) => {
-      if (p.isNull !== q.isNull) return p.isNull ? 1 : -1;
-      const known = Number(q.path.accuracy_m !== null) - Number(p.path.accuracy_m !== null);
-      if (known !== 0) return known;
-      if (p.path.accuracy_m === null && p.grids !== q.grids) return p.grids ? -1 : 1;
-      if (Math.abs(p.size - q.size) > 1e-12 * Math.max(p.size, q.size)) return q.size - p.size;
-      const accuracy = (p.path.accuracy_m ?? 0) - (q.path.accuracy_m ?? 0);
-      if (accuracy !== 0) return accuracy;
-      if (this.given && p.offshore !== q.offshore) return p.offshore ? 1 : -1;
-      if (p.grids !== q.grids) return p.grids ? 1 : -1;
-      if (p.steps !== q.steps) return p.steps - q.steps;
-      // then PROJ takes the shorter name, and of two equally long ones the one that comes later: "(4)" before "(3)"
-      const last = Number(p.path.steps.some((s) => LAST.has(s.operation.id))) - Number(q.path.steps.some((s) => LAST.has(s.operation.id)));
-      if (last !== 0) return last;
-      if (p.name.length !== q.name.length) return p.name.length - q.name.length;
-      return p.name < q.name ? 1 : p.name > q.name ? -1 : 0;
-    }).map((m) => m.path);
+    return measured
+      .sort((p, q) => {
+        if (p.isNull !== q.isNull) return p.isNull ? 1 : -1;
+        const known = Number(q.path.accuracy_m !== null) - Number(p.path.accuracy_m !== null);
+        if (known !== 0) return known;
+        if (p.path.accuracy_m === null && p.grids !== q.grids) return p.grids ? -1 : 1;
+        if (Math.abs(p.size - q.size) > 1e-12 * Math.max(p.size, q.size)) return q.size - p.size;
+        const accuracy = (p.path.accuracy_m ?? 0) - (q.path.accuracy_m ?? 0);
+        if (accuracy !== 0) return accuracy;
+        if (this.given && p.offshore !== q.offshore) return p.offshore ? 1 : -1;
+        if (p.grids !== q.grids) return p.grids ? 1 : -1;
+        if (p.steps !== q.steps) return p.steps - q.steps;
+        // then PROJ takes the shorter name, and of two equally long ones the one that comes later: "(4)" before "(3)"
+        const last =
+          Number(p.path.steps.some((s) => LAST.has(s.operation.id))) - Number(q.path.steps.some((s) => LAST.has(s.operation.id)));
+        if (last !== 0) return last;
+        if (p.name.length !== q.name.length) return p.name.length - q.name.length;
+        return p.name < q.name ? 1 : p.name > q.name ? -1 : 0;
+      })
+      .map((m) => m.path);
   }
 
   /** How much of the area in question a path covers. */
   private shareOf(path: DatumPath): number {
     if (!path.area) return 0;
     if (this.given) return sizeOf(common(path.area, this.interest!));
-    const x = this.sourceArea && common(path.area, this.sourceArea), y = this.targetArea && common(path.area, this.targetArea);
+    const x = this.sourceArea && common(path.area, this.sourceArea),
+      y = this.targetArea && common(path.area, this.targetArea);
     return (x ? sizeOf(x) : 0) + (y ? sizeOf(y) : 0) - (x && y ? sizeOf(common(x, y)) : 0);
   }
 }

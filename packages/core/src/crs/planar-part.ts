@@ -9,9 +9,11 @@ export function planarPart(coords: Float64Array, start: number, end: number, crs
   const unit_m = metresPerUnit(crs, null);
   const out: number[] = [];
   for (let v = start; v < end; v++) {
-    const x = coords[3 * v]!, y = coords[3 * v + 1]!;
+    const x = coords[3 * v]!,
+      y = coords[3 * v + 1]!;
     if (v > start) {
-      const px = coords[3 * v - 3]!, py = coords[3 * v - 2]!;
+      const px = coords[3 * v - 3]!,
+        py = coords[3 * v - 2]!;
       const pieces = 2 * Math.ceil(Math.min(most, Math.max(1, (Math.hypot(x - px, y - py) * unit_m) / piece_m)) / 2);
       for (let k = 1; k < pieces; k++) out.push(px + ((x - px) * k) / pieces, py + ((y - py) * k) / pieces, NaN);
     }

@@ -9,7 +9,8 @@ import { mirrored, type Projector } from './methods/method';
  */
 export function projectorOf(crs: ProjectedCrs): Projector {
   const method = METHODS.get(crs.method);
-  if (!method) throw new Problem('crs-method-unknown', `${crs.name} uses the projection method EPSG:${crs.method}, which is not available.`);
+  if (!method)
+    throw new Problem('crs-method-unknown', `${crs.name} uses the projection method EPSG:${crs.method}, which is not available.`);
   const plane = method.compile(crs.base.datum.ellipsoid, (p) => crs.parameters[p] ?? 0);
   // a system may count to the west or south by its axes alone, though its method does not
   const { x = 'east', y = 'north' } = method.orientation ?? {};

@@ -70,20 +70,36 @@ interface Run {
  *   `crs-method-unknown`; `grid-missing`; `crs-kind` when one of them holds no positions
  */
 export function compileTransform(from: AnyCrs, to: AnyCrs, options: TransformOptions | DatumPath = {}): Transform {
-  const { path: given, area = null, epoch = null, acceptBallpark = false }: TransformOptions = 'steps' in options ? { path: options } : options;
-  const a = partsOf(from), b = partsOf(to);
+  const {
+    path: given,
+    area = null,
+    epoch = null,
+    acceptBallpark = false,
+  }: TransformOptions = 'steps' in options ? { path: options } : options;
+  const a = partsOf(from),
+    b = partsOf(to);
   const path = given ?? datumPaths(a.position, b.position, area)[0]!;
   if (path.ballpark && !acceptBallpark) {
     const others = datumPaths(a.position, b.position, area).filter((p) => p.missing.length > 0);
-    const hint = others.length > 0 ? ` ${others[0]!.steps.map((s) => s.operation.name).join(', ')} would do, with the grid file ${others[0]!.missing.join(' and ')}: put it into the grids folder.` : '';
-    throw new Problem('crs-no-datum-path',
-      `No datum change from ${datumOf(a.position).name} to ${datumOf(b.position).name} is known, so ${label(from)} cannot be carried to ${label(to)} unless positions may be off by tens of metres.${hint}`);
+    const hint =
+      others.length > 0
+        ? ` ${others[0]!.steps.map((s) => s.operation.name).join(', ')} would do, with the grid file ${others[0]!.missing.join(' and ')}: put it into the grids folder.`
+        : '';
+    throw new Problem(
+      'crs-no-datum-path',
+      `No datum change from ${datumOf(a.position).name} to ${datumOf(b.position).name} is known, so ${label(from)} cannot be carried to ${label(to)} unless positions may be off by tens of metres.${hint}`,
+    );
   }
   const same = from.id !== null && from.id === to.id;
   const degrees = a.position.kind === 'geographic' ? a.position.degreesPerUnit : null;
   const { runs, note, accuracy_m } = same ? { runs: [], note: null, accuracy_m: 0 } : compile(from, to, path, epoch);
   return {
-    from, to, path, steps: runs.map((r) => r.step), accuracy_m, heightNote: note,
+    from,
+    to,
+    path,
+    steps: runs.map((r) => r.step),
+    accuracy_m,
+    heightNote: note,
     apply(points, start, count, stride) {
       if (degrees && runs.length > 0) beyondPoles(points, start, count, stride, degrees);
       for (const { run } of runs) run(points, start, count, stride);
@@ -103,9 +119,12 @@ export function compileTransform(from: AnyCrs, to: AnyCrs, options: TransformOpt
         return [...p];
       });
     },
-    inverse: () => compileTransform(to, from, {
-      path: { ...path, steps: path.steps.map((s) => ({ ...s, undo: !s.undo })).reverse() }, epoch, acceptBallpark: true,
-    }),
+    inverse: () =>
+      compileTransform(to, from, {
+        path: { ...path, steps: path.steps.map((s) => ({ ...s, undo: !s.undo })).reverse() },
+        epoch,
+        acceptBallpark: true,
+      }),
   };
 }
 
@@ -122,7 +141,10 @@ interface Parts {
 function partsOf(crs: AnyCrs): Parts {
   switch (crs.kind) {
     case 'vertical':
-      throw new Problem('crs-kind', `${label(crs)} (${crs.name}) is a system for heights only and holds no positions. Name a compound system, or a system for positions.`);
+      throw new Problem(
+        'crs-kind',
+        `${label(crs)} (${crs.name}) is a system for heights only and holds no positions. Name a compound system, or a system for positions.`,
+      );
     case 'compound':
       return { position: crs.horizontal, height: crs.vertical };
     case 'geocentric':
@@ -134,14 +156,21 @@ function partsOf(crs: AnyCrs): Parts {
   }
 }
 
-function compile(from: AnyCrs, to: AnyCrs, path: DatumPath, epoch: number | null): { runs: Run[]; note: string | null; accuracy_m: number | null } {
-  const a = partsOf(from), b = partsOf(to);
+function compile(
+  from: AnyCrs,
+  to: AnyCrs,
+  path: DatumPath,
+  epoch: number | null,
+): { runs: Run[]; note: string | null; accuracy_m: number | null } {
+  const a = partsOf(from),
+    b = partsOf(to);
   const runs: Run[] = [];
   let accuracy = path.accuracy_m;
   const heights = planHeights(a, b);
   // z is an ellipsoidal height while the datum changes
   const ellipsoidal = heights.ellipsoidal;
-  const source = datumOf(a.position), target = datumOf(b.position);
+  const source = datumOf(a.position),
+    target = datumOf(b.position);
   const add = (run: Shift, step: Partial<Step> & Pick<Step, 'name'>): void => {
     runs.push({ run, step: { id: null, method: '', accuracy_m: 0, grids: [], result: '', ...step } });
   };
@@ -149,8 +178,12 @@ function compile(from: AnyCrs, to: AnyCrs, path: DatumPath, epoch: number | null
     for (const s of steps) {
       accuracy = accuracy === null || s.operation.accuracy_m === null ? null : accuracy + s.operation.accuracy_m;
       add(s.run, {
-        id: s.operation.id, name: s.inverse ? `${s.operation.name}, reversed` : s.operation.name, method: s.operation.methodName,
-        accuracy_m: s.operation.accuracy_m, grids: gridNames(s.operation), result: 'heights',
+        id: s.operation.id,
+        name: s.inverse ? `${s.operation.name}, reversed` : s.operation.name,
+        method: s.operation.methodName,
+        accuracy_m: s.operation.accuracy_m,
+        grids: gridNames(s.operation),
+        result: 'heights',
       });
     }
   };
@@ -159,21 +192,33 @@ function compile(from: AnyCrs, to: AnyCrs, path: DatumPath, epoch: number | null
     const { unit } = a.position;
     const projector = projectorOf(a.position);
     const toMetres = unit.metres === 1 ? null : scaleBy(unit.metres);
-    add((p, s, n, stride) => {
-      toMetres?.(p, s, n, stride);
-      projector.inverse(p, s, n, stride);
-    }, { name: `${a.position.name} to degrees`, method: methodName(a.position), result: `degrees on ${source.name}` });
+    add(
+      (p, s, n, stride) => {
+        toMetres?.(p, s, n, stride);
+        projector.inverse(p, s, n, stride);
+      },
+      { name: `${a.position.name} to degrees`, method: methodName(a.position), result: `degrees on ${source.name}` },
+    );
   } else if (a.position.kind === 'geocentric') {
-    add(fromGeocentric(source.ellipsoid), { name: 'From the centre of the earth to degrees', method: 'Geographic/geocentric conversions', result: `degrees on ${source.name}` });
+    add(fromGeocentric(source.ellipsoid), {
+      name: 'From the centre of the earth to degrees',
+      method: 'Geographic/geocentric conversions',
+      result: `degrees on ${source.name}`,
+    });
   } else if (a.position.degreesPerUnit !== 1) {
-    add(scaleBy(a.position.degreesPerUnit), { name: `${a.position.name} to degrees`, method: 'Change of unit', result: `degrees on ${source.name}` });
+    add(scaleBy(a.position.degreesPerUnit), {
+      name: `${a.position.name} to degrees`,
+      method: 'Change of unit',
+      result: `degrees on ${source.name}`,
+    });
   }
   if (heights.unitIn) add(heights.unitIn, { name: 'Heights to metres upwards', method: 'Change of unit', result: 'heights' });
   addHeights(heights.before);
 
   let meridian = source.primeMeridian;
   const turnTo = (wanted: number): void => {
-    if (Math.abs(meridian - wanted) > 1e-12) add(turnBy(meridian - wanted), { name: `Longitudes from ${meridianName(wanted)}`, method: 'Longitude rotation', result: 'degrees' });
+    if (Math.abs(meridian - wanted) > 1e-12)
+      add(turnBy(meridian - wanted), { name: `Longitudes from ${meridianName(wanted)}`, method: 'Longitude rotation', result: 'degrees' });
     meridian = wanted;
   };
   for (const step of path.steps.flatMap(expanded)) {
@@ -184,12 +229,22 @@ function compile(from: AnyCrs, to: AnyCrs, path: DatumPath, epoch: number | null
     const onGreenwich = operation.content.kind === 'helmert';
     turnTo(onGreenwich ? 0 : first.primeMeridian);
     add(shiftOf(step, start, end, ellipsoidal, epoch), {
-      id: operation.id || null, name: reversed ? `${operation.name}, reversed` : operation.name, method: operation.methodName,
-      accuracy_m: operation.accuracy_m, grids: gridNames(operation), result: `degrees on ${last.name}`,
+      id: operation.id || null,
+      name: reversed ? `${operation.name}, reversed` : operation.name,
+      method: operation.methodName,
+      accuracy_m: operation.accuracy_m,
+      grids: gridNames(operation),
+      result: `degrees on ${last.name}`,
     });
     meridian = onGreenwich ? 0 : last.primeMeridian;
   }
-  if (path.ballpark) add(() => {}, { name: 'Numbers taken over: no change of datum is known', method: 'None', accuracy_m: null, result: `degrees, as if on ${target.name}` });
+  if (path.ballpark)
+    add(() => {}, {
+      name: 'Numbers taken over: no change of datum is known',
+      method: 'None',
+      accuracy_m: null,
+      result: `degrees, as if on ${target.name}`,
+    });
   turnTo(target.primeMeridian);
 
   addHeights(heights.after);
@@ -198,12 +253,19 @@ function compile(from: AnyCrs, to: AnyCrs, path: DatumPath, epoch: number | null
     const { unit } = b.position;
     const projector = projectorOf(b.position);
     const fromMetres = unit.metres === 1 ? null : scaleBy(1 / unit.metres);
-    add((p, s, n, stride) => {
-      projector.forward(p, s, n, stride);
-      fromMetres?.(p, s, n, stride);
-    }, { name: `Degrees to ${b.position.name}`, method: methodName(b.position), result: b.position.name });
+    add(
+      (p, s, n, stride) => {
+        projector.forward(p, s, n, stride);
+        fromMetres?.(p, s, n, stride);
+      },
+      { name: `Degrees to ${b.position.name}`, method: methodName(b.position), result: b.position.name },
+    );
   } else if (b.position.kind === 'geocentric') {
-    add(toGeocentric(target.ellipsoid), { name: 'Degrees to the centre of the earth', method: 'Geographic/geocentric conversions', result: b.position.name });
+    add(toGeocentric(target.ellipsoid), {
+      name: 'Degrees to the centre of the earth',
+      method: 'Geographic/geocentric conversions',
+      result: b.position.name,
+    });
   } else {
     const last = runs[runs.length - 1];
     if (last && path.steps.length > 0) {
@@ -213,7 +275,12 @@ function compile(from: AnyCrs, to: AnyCrs, path: DatumPath, epoch: number | null
         wrapLongitudes(p, s, n, stride);
       };
     }
-    if (b.position.degreesPerUnit !== 1) add(scaleBy(1 / b.position.degreesPerUnit), { name: `Degrees to ${b.position.name}`, method: 'Change of unit', result: b.position.name });
+    if (b.position.degreesPerUnit !== 1)
+      add(scaleBy(1 / b.position.degreesPerUnit), {
+        name: `Degrees to ${b.position.name}`,
+        method: 'Change of unit',
+        result: b.position.name,
+      });
   }
   return { runs, note: heights.note, accuracy_m: accuracy };
 }
@@ -256,7 +323,13 @@ export function expanded(step: DatumStep): DatumStep[] {
   return parts;
 }
 
-function shiftOf({ operation, inverse, undo: back }: DatumStep, source: Datum, target: Datum, heights: boolean, epoch: number | null): Shift {
+function shiftOf(
+  { operation, inverse, undo: back }: DatumStep,
+  source: Datum,
+  target: Datum,
+  heights: boolean,
+  epoch: number | null,
+): Shift {
   const { content } = operation;
   const reversed = inverse !== back;
   switch (content.kind) {
@@ -278,7 +351,11 @@ function shiftOf({ operation, inverse, undo: back }: DatumStep, source: Datum, t
     }
     case 'grid': {
       const file = content.carries === 'horizontal' ? gridAtHand(content) : null;
-      if (!file) throw new Problem('grid-missing', `${operation.name} (${operation.id}) needs the grid file ${missingGrids(operation).join(', ')}, which is not at hand. Put it into the grids folder, or choose another way.`);
+      if (!file)
+        throw new Problem(
+          'grid-missing',
+          `${operation.name} (${operation.id}) needs the grid file ${missingGrids(operation).join(', ')}, which is not at hand. Put it into the grids folder, or choose another way.`,
+        );
       return gridShift(shiftGrid(file.name), reversed !== file.reversed);
     }
     default:
@@ -319,7 +396,8 @@ function turnBy(degrees: number): Shift {
 /** There are no latitudes beyond the poles; later steps would fold them back. */
 function beyondPoles(p: Float64Array, from: number, count: number, stride: number, degrees: number): void {
   const most = 90 / degrees + 1e-12;
-  for (let i = from, end = from + count * stride; i < end; i += stride) if (!(p[i + 1]! <= most && p[i + 1]! >= -most)) p[i] = p[i + 1] = NaN;
+  for (let i = from, end = from + count * stride; i < end; i += stride)
+    if (!(p[i + 1]! <= most && p[i + 1]! >= -most)) p[i] = p[i + 1] = NaN;
 }
 
 const wrapLongitudes: Shift = (p, from, count, stride) => {

@@ -56,7 +56,10 @@ export function isKnownField(name: string, fields: readonly string[]): boolean {
 function knownName(name: string, fields: readonly string[], at: number): void {
   if (isKnownField(name, fields)) return;
   const near = fields.filter((f) => f.toLowerCase().startsWith(name.slice(0, 3).toLowerCase()));
-  throw new FilterFault(`There is no field ${name} in this layer${near.length > 0 ? `; there is ${near.slice(0, 4).join(', ')}` : ''}. A text stands in single quotes.`, at);
+  throw new FilterFault(
+    `There is no field ${name} in this layer${near.length > 0 ? `; there is ${near.slice(0, 4).join(', ')}` : ''}. A text stands in single quotes.`,
+    at,
+  );
 }
 
 /** A field by its name, without regard to case where only that differs, or worked out from the geometry. */
@@ -70,7 +73,8 @@ function columnOf(batch: FeatureBatch, name: string): (i: number) => Value {
 function* nodesOf(node: Condition | Expression): Generator<Condition | Expression> {
   yield node;
   for (const part of Object.values(node) as unknown[]) {
-    for (const child of Array.isArray(part) ? part : [part]) if (typeof child === 'object' && child !== null && 'op' in child) yield* nodesOf(child as Condition);
+    for (const child of Array.isArray(part) ? part : [part])
+      if (typeof child === 'object' && child !== null && 'op' in child) yield* nodesOf(child as Condition);
   }
 }
 
@@ -115,14 +119,17 @@ function truth(c: Condition, read: Read): Truth {
       const t = truth(c.of, read);
       return t === null ? null : !t;
     }
-    case 'compare': return compared(c.sign, valueOf(c.left, read), valueOf(c.right, read));
+    case 'compare':
+      return compared(c.sign, valueOf(c.left, read), valueOf(c.right, read));
     case 'like': {
-      const value = valueOf(c.of, read), pattern = valueOf(c.pattern, read);
+      const value = valueOf(c.of, read),
+        pattern = valueOf(c.pattern, read);
       return value === null || pattern === null ? null : like(String(value), String(pattern));
     }
     case 'between': {
       const value = valueOf(c.of, read);
-      const low = compared('>=', value, valueOf(c.low, read)), high = compared('<=', value, valueOf(c.high, read));
+      const low = compared('>=', value, valueOf(c.low, read)),
+        high = compared('<=', value, valueOf(c.high, read));
       return low === false || high === false ? false : low === null || high === null ? null : true;
     }
     case 'in': {
@@ -137,8 +144,10 @@ function truth(c: Condition, read: Read): Truth {
       }
       return open ? null : false;
     }
-    case 'spatial': return read.lies(c.lie, c.region);
-    case 'null': return valueOf(c.of, read) === null;
+    case 'spatial':
+      return read.lies(c.lie, c.region);
+    case 'null':
+      return valueOf(c.of, read) === null;
     case 'truth': {
       const value = valueOf(c.of, read);
       return value === null ? null : value === true;
@@ -156,7 +165,8 @@ function literalsOf(c: List): { texts: boolean; has(value: Value): boolean } | n
     const values = c.list.map((e) => (e.op === 'literal' ? e.value : null));
     const texts = values.every((v) => typeof v === 'string');
     if (texts) {
-      const words = new Set(values), numbers = new Set(values.map(numberOf));
+      const words = new Set(values),
+        numbers = new Set(values.map(numberOf));
       known = { texts, has: (value) => (typeof value === 'number' ? numbers.has(value) : words.has(value as string)) };
     } else known = values.every((v) => typeof v === 'number') ? { texts, has: Set.prototype.has.bind(new Set(values)) } : null;
     lists.set(c, known);
@@ -166,9 +176,12 @@ function literalsOf(c: List): { texts: boolean; has(value: Value): boolean } | n
 
 function valueOf(e: Expression, read: Read): Value {
   switch (e.op) {
-    case 'literal': return e.value;
-    case 'property': return read.field(e.name);
-    case 'record': return read.record();
+    case 'literal':
+      return e.value;
+    case 'property':
+      return read.field(e.name);
+    case 'record':
+      return read.record();
     case 'casei': {
       const value = valueOf(e.of, read);
       return typeof value === 'string' ? value.normalize('NFC').toLowerCase() : value;
@@ -178,9 +191,23 @@ function valueOf(e: Expression, read: Read): Value {
       return typeof value === 'string' ? value.normalize('NFD').replace(/\p{M}/gu, '') : value;
     }
     case 'arithmetic': {
-      const a = numberOf(valueOf(e.left, read)), b = numberOf(valueOf(e.right, read));
+      const a = numberOf(valueOf(e.left, read)),
+        b = numberOf(valueOf(e.right, read));
       if (a === null || b === null) return null;
-      const v = e.sign === '+' ? a + b : e.sign === '-' ? a - b : e.sign === '*' ? a * b : e.sign === '/' ? a / b : e.sign === '%' ? a % b : e.sign === '^' ? a ** b : Math.trunc(a / b);
+      const v =
+        e.sign === '+'
+          ? a + b
+          : e.sign === '-'
+            ? a - b
+            : e.sign === '*'
+              ? a * b
+              : e.sign === '/'
+                ? a / b
+                : e.sign === '%'
+                  ? a % b
+                  : e.sign === '^'
+                    ? a ** b
+                    : Math.trunc(a / b);
       return Number.isFinite(v) ? v : null;
     }
   }
@@ -198,7 +225,8 @@ function compared(sign: '=' | '<>' | '<' | '>' | '<=' | '>=', left: Value, right
   if (left === null || right === null) return null;
   let order: number;
   if (typeof left === 'number' || typeof right === 'number') {
-    const a = numberOf(left), b = numberOf(right);
+    const a = numberOf(left),
+      b = numberOf(right);
     // a text that is no number is not any number
     if (a === null || b === null) return sign === '<>' ? true : sign === '=' ? false : null;
     order = a - b;
@@ -207,18 +235,25 @@ function compared(sign: '=' | '<>' | '<' | '>' | '<=' | '>=', left: Value, right
     order = Number(left) - Number(right);
   } else order = left < right ? -1 : left > right ? 1 : 0;
   switch (sign) {
-    case '=': return order === 0;
-    case '<>': return order !== 0;
-    case '<': return order < 0;
-    case '>': return order > 0;
-    case '<=': return order <= 0;
-    case '>=': return order >= 0;
+    case '=':
+      return order === 0;
+    case '<>':
+      return order !== 0;
+    case '<':
+      return order < 0;
+    case '>':
+      return order > 0;
+    case '<=':
+      return order <= 0;
+    case '>=':
+      return order >= 0;
   }
 }
 
 /** "%" is any text, "_" any one character, a backslash takes their meaning away. */
 function like(text: string, pattern: string): boolean {
-  const value = [...text], wanted: { any?: 'many' | 'one'; c?: string }[] = [];
+  const value = [...text],
+    wanted: { any?: 'many' | 'one'; c?: string }[] = [];
   const letters = [...pattern];
   for (let k = 0; k < letters.length; k++) {
     const c = letters[k]!;
@@ -228,7 +263,10 @@ function like(text: string, pattern: string): boolean {
     else wanted.push({ c });
   }
   // two marks and the last "%": never more than the product of both lengths
-  let v = 0, w = 0, star = -1, mark = 0;
+  let v = 0,
+    w = 0,
+    star = -1,
+    mark = 0;
   while (v < value.length) {
     const p = wanted[w];
     if (p && (p.any === 'one' || p.c === value[v])) {

@@ -60,7 +60,11 @@ const COMPARISONS = new Set(['=', '<>', '<', '>', '<=', '>=']);
 
 /** Goes through what stands before, without caring whether all of it is right. */
 function walk(tokens: readonly Token[]): Pick<Expected, 'expect' | 'field' | 'opens'> {
-  let expect: Expect = 'field', field: string | null = null, right = false, between = false, opens = false;
+  let expect: Expect = 'field',
+    field: string | null = null,
+    right = false,
+    between = false,
+    opens = false;
   const brackets: ('plain' | 'list' | 'call')[] = [];
   const operandEnds = (): void => {
     if (brackets.at(-1) === 'list' || brackets.at(-1) === 'call') expect = 'nothing';
@@ -117,23 +121,56 @@ export interface Offer {
   note: string;
 }
 
-const SIGNS: readonly [string, string][] = [['=', 'is'], ['<>', 'is not'], ['<', 'less than'], ['<=', 'at most'], ['>', 'more than'], ['>=', 'at least'], ['LIKE', 'a text with % for anything'], ['IN (', 'one of several'], ['BETWEEN', 'from one to another'], ['IS NULL', 'has no value'], ['IS NOT NULL', 'has a value']];
+const SIGNS: readonly [string, string][] = [
+  ['=', 'is'],
+  ['<>', 'is not'],
+  ['<', 'less than'],
+  ['<=', 'at most'],
+  ['>', 'more than'],
+  ['>=', 'at least'],
+  ['LIKE', 'a text with % for anything'],
+  ['IN (', 'one of several'],
+  ['BETWEEN', 'from one to another'],
+  ['IS NULL', 'has no value'],
+  ['IS NOT NULL', 'has a value'],
+];
 
 /** The name of a field as it stands in a filter. */
-export const fieldText = (name: string): string => (/^[\p{L}_][\p{L}\p{N}_.:$]*$/u.test(name) && tokensOf(name)[0]?.kind === 'name' && !(name.toUpperCase() in LIES) ? name : `"${name.replaceAll('"', '""')}"`);
+export const fieldText = (name: string): string =>
+  /^[\p{L}_][\p{L}\p{N}_.:$]*$/u.test(name) && tokensOf(name)[0]?.kind === 'name' && !(name.toUpperCase() in LIES)
+    ? name
+    : `"${name.replaceAll('"', '""')}"`;
 
 /** A value as it stands in a filter. */
-export const valueText = (value: string | number | boolean): string => (typeof value === 'string' ? `'${value.replaceAll("'", "''")}'` : typeof value === 'boolean' ? (value ? 'TRUE' : 'FALSE') : String(value));
+export const valueText = (value: string | number | boolean): string =>
+  typeof value === 'string' ? `'${value.replaceAll("'", "''")}'` : typeof value === 'boolean' ? (value ? 'TRUE' : 'FALSE') : String(value);
 
 /** What may be written at a place. @param values those of the field whose value is wanted, with how often each is there */
-export function offersFor(expected: Expected, fields: readonly { name: string; type: string }[], values: readonly { value: string | number | boolean; count: number }[]): Offer[] {
+export function offersFor(
+  expected: Expected,
+  fields: readonly { name: string; type: string }[],
+  values: readonly { value: string | number | boolean; count: number }[],
+): Offer[] {
   const begin = expected.typed.toLowerCase();
   const begins = (text: string): boolean => text.toLowerCase().startsWith(begin);
   switch (expected.expect) {
-    case 'field': return [...fields.filter((f) => begins(f.name)).map((f) => ({ text: fieldText(f.name), note: f.type })), ...(begins(RECORD) ? [{ text: `${RECORD}()`, note: 'its number in the source' }] : [])];
-    case 'sign': return SIGNS.filter(([text]) => begins(text)).map(([text, note]) => ({ text, note }));
-    case 'value': return values.filter(({ value }) => begins(String(value))).map(({ value, count }) => ({ text: `${expected.opens ? '(' : ''}${valueText(value)}`, note: String(count) }));
-    case 'join': return [{ text: 'AND', note: 'both' }, { text: 'OR', note: 'either' }].filter((o) => begins(o.text));
-    case 'nothing': return [];
+    case 'field':
+      return [
+        ...fields.filter((f) => begins(f.name)).map((f) => ({ text: fieldText(f.name), note: f.type })),
+        ...(begins(RECORD) ? [{ text: `${RECORD}()`, note: 'its number in the source' }] : []),
+      ];
+    case 'sign':
+      return SIGNS.filter(([text]) => begins(text)).map(([text, note]) => ({ text, note }));
+    case 'value':
+      return values
+        .filter(({ value }) => begins(String(value)))
+        .map(({ value, count }) => ({ text: `${expected.opens ? '(' : ''}${valueText(value)}`, note: String(count) }));
+    case 'join':
+      return [
+        { text: 'AND', note: 'both' },
+        { text: 'OR', note: 'either' },
+      ].filter((o) => begins(o.text));
+    case 'nothing':
+      return [];
   }
 }

@@ -30,7 +30,10 @@ export type Condition =
 
 /** What is wrong with a filter, and at which character, from 1. */
 export class FilterFault extends Error {
-  constructor(message: string, readonly at: number) {
+  constructor(
+    message: string,
+    readonly at: number,
+  ) {
     super(message);
   }
 }
@@ -45,13 +48,34 @@ export interface Token {
 }
 
 const SIGNS = ['<>', '<=', '>=', '=', '<', '>', '(', ')', ',', '+', '-', '*', '/', '%', '^'];
-const WORDS = new Set(['AND', 'OR', 'NOT', 'LIKE', 'BETWEEN', 'IN', 'IS', 'NULL', 'TRUE', 'FALSE', 'CASEI', 'ACCENTI', 'DATE', 'TIMESTAMP', 'DIV']);
+const WORDS = new Set([
+  'AND',
+  'OR',
+  'NOT',
+  'LIKE',
+  'BETWEEN',
+  'IN',
+  'IS',
+  'NULL',
+  'TRUE',
+  'FALSE',
+  'CASEI',
+  'ACCENTI',
+  'DATE',
+  'TIMESTAMP',
+  'DIV',
+]);
 export const LIES: Readonly<Record<string, Lie>> = { S_INTERSECTS: 'intersects', S_WITHIN: 'within', S_DISJOINT: 'disjoint' };
 /** What the place of a record is called in the spatial functions, and what asks for its number. */
-export const GEOMETRY = 'geometry', RECORD = 'record';
+export const GEOMETRY = 'geometry',
+  RECORD = 'record';
 
 /** What tokens look like; each is tried where the one before ended. */
-const BLANK = /\s+/y, TEXT = /'((?:[^']|'')*)'/y, NAMED = /"((?:[^"]|"")+)"/y, NUMBER = /(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?/iy, WORD = /[\p{L}_][\p{L}\p{N}_.:$]*/uy;
+const BLANK = /\s+/y,
+  TEXT = /'((?:[^']|'')*)'/y,
+  NAMED = /"((?:[^"]|"")+)"/y,
+  NUMBER = /(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?/iy,
+  WORD = /[\p{L}_][\p{L}\p{N}_.:$]*/uy;
 
 /** The tokens of a filter, an end token last. @throws FilterFault */
 export function cut(text: string): Token[] {
@@ -71,12 +95,20 @@ export function cut(text: string): Token[] {
       tokens.push({ kind, text: value, at, end: at + length });
       at += length;
     };
-    const quoted = here(TEXT), named = here(NAMED), number = here(NUMBER), word = here(WORD);
+    const quoted = here(TEXT),
+      named = here(NAMED),
+      number = here(NUMBER),
+      word = here(WORD);
     const sign = SIGNS.find((s) => text.startsWith(s, at));
     if (quoted) push('text', quoted[1]!.replaceAll("''", "'"), quoted[0].length);
     else if (named) push('name', named[1]!.replaceAll('""', '"'), named[0].length);
     else if (number) push('number', number[0], number[0].length);
-    else if (word) push(WORDS.has(word[0].toUpperCase()) ? 'word' : 'name', WORDS.has(word[0].toUpperCase()) ? word[0].toUpperCase() : word[0], word[0].length);
+    else if (word)
+      push(
+        WORDS.has(word[0].toUpperCase()) ? 'word' : 'name',
+        WORDS.has(word[0].toUpperCase()) ? word[0].toUpperCase() : word[0],
+        word[0].length,
+      );
     else if (sign) push('sign', sign, sign.length);
     else if (text[at] === "'" || text[at] === '"') throw new FilterFault(`The quote at character ${at + 1} is not closed.`, at + 1);
     else throw new FilterFault(`"${text[at]!}" at character ${at + 1} has no meaning here.`, at + 1);
@@ -121,7 +153,10 @@ class Parser {
 
   private fault(what: string): FilterFault {
     const { kind, text, at } = this.next;
-    return new FilterFault(kind === 'end' ? `The filter breaks off: ${what}.` : `At character ${at + 1}, before "${text}", ${what}.`, at + 1);
+    return new FilterFault(
+      kind === 'end' ? `The filter breaks off: ${what}.` : `At character ${at + 1}, before "${text}", ${what}.`,
+      at + 1,
+    );
   }
 
   whole(): Condition {
@@ -161,7 +196,11 @@ class Parser {
         const inner = this.or();
         this.need(')');
         const after = this.next;
-        if (!(after.kind === 'sign' && ['=', '<>', '<', '>', '<=', '>=', '+', '-', '*', '/', '%', '^'].includes(after.text)) && !['LIKE', 'BETWEEN', 'IN', 'IS'].some((w) => this.is(w))) return inner;
+        if (
+          !(after.kind === 'sign' && ['=', '<>', '<', '>', '<=', '>=', '+', '-', '*', '/', '%', '^'].includes(after.text)) &&
+          !['LIKE', 'BETWEEN', 'IN', 'IS'].some((w) => this.is(w))
+        )
+          return inner;
       } catch (error) {
         if (!(error instanceof FilterFault) || !this.arithmeticFrom(back)) throw error;
       }
@@ -191,7 +230,8 @@ class Parser {
       this.need('NULL');
       return not ? { op: 'not', of: { op: 'null', of } } : { op: 'null', of };
     }
-    for (const sign of ['<>', '<=', '>=', '=', '<', '>'] as const) if (this.take(sign)) return { op: 'compare', sign, left: of, right: this.sum() };
+    for (const sign of ['<>', '<=', '>=', '=', '<', '>'] as const)
+      if (this.take(sign)) return { op: 'compare', sign, left: of, right: this.sum() };
     if (of.op === 'property' || (of.op === 'literal' && typeof of.value === 'boolean')) return { op: 'truth', of };
     throw this.fault('a comparison such as = or LIKE is expected');
   }
@@ -200,7 +240,8 @@ class Parser {
     const called = this.next.text.toUpperCase();
     this.k++;
     this.need('(');
-    if (this.next.kind !== 'name' || this.next.text.toLowerCase() !== GEOMETRY) throw this.fault(`${called}(${GEOMETRY}, ...) asks where a record lies, so "${GEOMETRY}" is expected`);
+    if (this.next.kind !== 'name' || this.next.text.toLowerCase() !== GEOMETRY)
+      throw this.fault(`${called}(${GEOMETRY}, ...) asks where a record lies, so "${GEOMETRY}" is expected`);
     this.k++;
     this.need(',');
     const region = this.region();
@@ -218,12 +259,14 @@ class Parser {
     if (named === 'BBOX') {
       const sides = [this.ordinate()];
       while (this.take(',')) sides.push(this.ordinate());
-      if (sides.length !== 4 || sides[0]! > sides[2]! || sides[1]! > sides[3]!) throw this.fault('a BBOX has four numbers, the least ones of both axes first');
+      if (sides.length !== 4 || sides[0]! > sides[2]! || sides[1]! > sides[3]!)
+        throw this.fault('a BBOX has four numbers, the least ones of both axes first');
       this.need(')');
       return { box: sides as unknown as Bounds, rings: [] };
     }
     if (named === 'POINT') {
-      const x = this.ordinate(), y = this.ordinate();
+      const x = this.ordinate(),
+        y = this.ordinate();
       this.need(')');
       return { box: [x, y, x, y], rings: [] };
     }
@@ -339,7 +382,11 @@ class Parser {
     if (kind === 'name') {
       this.k++;
       if (this.take('(')) {
-        if (text.toLowerCase() !== RECORD) throw new FilterFault(`${text} at character ${at + 1} is no function that is known here; there is ${RECORD}(), ${Object.keys(LIES).join(', ')}.`, at + 1);
+        if (text.toLowerCase() !== RECORD)
+          throw new FilterFault(
+            `${text} at character ${at + 1} is no function that is known here; there is ${RECORD}(), ${Object.keys(LIES).join(', ')}.`,
+            at + 1,
+          );
         this.need(')');
         return { op: 'record' };
       }

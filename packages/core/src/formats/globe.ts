@@ -2,4 +2,5 @@
 export const WGS84 = 'EPSG:4326';
 
 /** Decimals of degrees that keep a tenth of a millimetre, and of heights in metres. */
-export const DEGREE_DECIMALS = 9, HEIGHT_DECIMALS = 4;
+export const DEGREE_DECIMALS = 9,
+  HEIGHT_DECIMALS = 4;

@@ -11,7 +11,12 @@ export function formatOptions(format: Format, chosen: Readonly<Record<string, un
   const out: Record<string, string | number> = {};
   for (const option of format.write?.options ?? []) {
     const value = chosen[option.id];
-    const good = option.kind === 'choice' ? option.choices.some((c) => c.value === value) : option.kind === 'length' ? typeof value === 'number' && value > 0 : typeof value === 'string';
+    const good =
+      option.kind === 'choice'
+        ? option.choices.some((c) => c.value === value)
+        : option.kind === 'length'
+          ? typeof value === 'number' && value > 0
+          : typeof value === 'string';
     out[option.id] = good ? (value as string | number) : initialOf(option);
   }
   return out;

@@ -11,7 +11,20 @@ import type { TargetSet, WriteContext } from './format';
 export const STYLE = '.sld';
 
 /** What a style of SLD holds of looks: all but the drawing of a symbol that it does not know by name. */
-export const SLD_LOOKS: HeldLooks = { color: true, fill: true, opacity: true, width: true, ground: true, dash: true, marker: 'marks', size: true, label: true, scales: true, byFields: true, how: 'as a style (SLD)' };
+export const SLD_LOOKS: HeldLooks = {
+  color: true,
+  fill: true,
+  opacity: true,
+  width: true,
+  ground: true,
+  dash: true,
+  marker: 'marks',
+  size: true,
+  label: true,
+  scales: true,
+  byFields: true,
+  how: 'as a style (SLD)',
+};
 
 /** Whether a set has looks that a style can tell. Patterns of lines alone are none. */
 export const hasSheet = (set: TargetSet): boolean => sheetOf(set, () => undefined, 1).categories.length > 0;
@@ -33,6 +46,28 @@ export function sheetFindings(set: TargetSet): Finding[] {
   const { missing, categories } = sheetOf(set, () => undefined, 1);
   if (categories.length === 0) return [];
   const untold = set.count - set.looks.reduce((n, l) => n + l.count, 0);
-  const many: Finding[] = untold > 0 ? [{ code: 'looks-many', severity: 'caution', message: 'More looks come in it than a style is made for: records of the rarer ones get none, and keep theirs as fields.', count: untold, place: set.name }] : [];
-  return missing.length === 0 ? many : [...many, { code: 'looks-merged', severity: 'caution', message: `Its style cannot tell looks apart by ${missing.join(' and ')}, which ${missing.length === 1 ? 'stays' : 'stay'} behind: records get the look of most of them. Take ${missing.length === 1 ? 'the field' : 'the fields'} along in Shape to keep all.`, count: set.looks.length, place: set.name }];
+  const many: Finding[] =
+    untold > 0
+      ? [
+          {
+            code: 'looks-many',
+            severity: 'caution',
+            message: 'More looks come in it than a style is made for: records of the rarer ones get none, and keep theirs as fields.',
+            count: untold,
+            place: set.name,
+          },
+        ]
+      : [];
+  return missing.length === 0
+    ? many
+    : [
+        ...many,
+        {
+          code: 'looks-merged',
+          severity: 'caution',
+          message: `Its style cannot tell looks apart by ${missing.join(' and ')}, which ${missing.length === 1 ? 'stays' : 'stay'} behind: records get the look of most of them. Take ${missing.length === 1 ? 'the field' : 'the fields'} along in Shape to keep all.`,
+          count: set.looks.length,
+          place: set.name,
+        },
+      ];
 }

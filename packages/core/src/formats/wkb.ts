@@ -9,7 +9,20 @@ const CURVE = { circular: 8, compound: 9, polygon: 10, curves: 11, surfaces: 12 
 const HEIGHTS = 1000;
 
 /** Name of each simple geometry, by its code. */
-export const TYPE_NAMES: Record<number, string> = { 1: 'Point', 2: 'LineString', 3: 'Polygon', 4: 'MultiPoint', 5: 'MultiLineString', 6: 'MultiPolygon', 7: 'GeometryCollection', 8: 'CircularString', 9: 'CompoundCurve', 10: 'CurvePolygon', 11: 'MultiCurve', 12: 'MultiSurface' };
+export const TYPE_NAMES: Record<number, string> = {
+  1: 'Point',
+  2: 'LineString',
+  3: 'Polygon',
+  4: 'MultiPoint',
+  5: 'MultiLineString',
+  6: 'MultiPolygon',
+  7: 'GeometryCollection',
+  8: 'CircularString',
+  9: 'CompoundCurve',
+  10: 'CurvePolygon',
+  11: 'MultiCurve',
+  12: 'MultiSurface',
+};
 
 /** Bytes that are written one after the other, with room made as it is needed. */
 export class ByteWriter {
@@ -86,7 +99,8 @@ export function writeWkb(out: ByteWriter, batch: FeatureBatch, i: number, height
       run(part);
     }
   } else {
-    const [start] = parts[0] ?? [0], end = parts.at(-1)?.[1] ?? 0;
+    const [start] = parts[0] ?? [0],
+      end = parts.at(-1)?.[1] ?? 0;
     if (several) {
       begin(TYPE.points);
       out.integer(end - start);
@@ -157,15 +171,19 @@ export class WkbReader {
         this.rings(out, little, width, z);
         if (out.vertices > before) ended(POLYGON, name);
         return;
-      case TYPE.points: return parts(this.count(little), TYPE.point, POINT);
-      case TYPE.lines: return parts(this.count(little), TYPE.line, LINE);
-      case TYPE.polygons: return parts(this.count(little), TYPE.polygon, POLYGON);
+      case TYPE.points:
+        return parts(this.count(little), TYPE.point, POINT);
+      case TYPE.lines:
+        return parts(this.count(little), TYPE.line, LINE);
+      case TYPE.polygons:
+        return parts(this.count(little), TYPE.polygon, POLYGON);
       case TYPE.collection: {
         if (depth > 16) throw new NotWkb('collections lie in collections more than 16 deep');
         for (let n = this.count(little); n > 0; n--) this.geometry(out, ended, depth + 1);
         return;
       }
-      case CURVE.circular: case CURVE.compound: {
+      case CURVE.circular:
+      case CURVE.compound: {
         const run = new CurveRun();
         this.curve(run, { type, name, little, width, z }, depth);
         run.put(out);
@@ -176,7 +194,8 @@ export class WkbReader {
         this.curvePolygon(out, little, depth);
         if (out.vertices > before) ended(POLYGON, name);
         return;
-      case CURVE.curves: case CURVE.surfaces:
+      case CURVE.curves:
+      case CURVE.surfaces:
         for (let n = this.count(little); n > 0; n--) {
           const inner = this.begin();
           if (type === CURVE.curves) {
@@ -189,7 +208,8 @@ export class WkbReader {
         }
         if (out.vertices > before) ended(type === CURVE.curves ? LINE : POLYGON, name);
         return;
-      default: throw new NotWkb(`a ${name} is not read`);
+      default:
+        throw new NotWkb(`a ${name} is not read`);
     }
   }
 
@@ -237,10 +257,17 @@ export class WkbReader {
     const little = order === 1;
     const code = this.view.getUint32(this.at + 1, little);
     this.at += 5;
-    const type = code % 1000, dimensions = Math.floor(code / 1000);
+    const type = code % 1000,
+      dimensions = Math.floor(code / 1000);
     if (dimensions > 3) throw new NotWkb(`its type is ${code}`);
     if (dimensions >= 2) this.measured = true;
-    return { type, name: TYPE_NAMES[type] ?? `geometry of type ${code}`, little, width: dimensions === 0 ? 2 : dimensions === 3 ? 4 : 3, z: dimensions === 1 || dimensions === 3 };
+    return {
+      type,
+      name: TYPE_NAMES[type] ?? `geometry of type ${code}`,
+      little,
+      width: dimensions === 0 ? 2 : dimensions === 3 ? 4 : 3,
+      z: dimensions === 1 || dimensions === 3,
+    };
   }
 
   private count(little: boolean): number {
@@ -263,7 +290,11 @@ export class WkbReader {
   private run(n: number, out: BatchBuilder, little: boolean, width: number, z: boolean): void {
     if (8 * width * n > this.remaining) throw new NotWkb('it breaks off');
     for (let k = 0; k < n; k++, this.at += 8 * width) {
-      out.vertex(this.view.getFloat64(this.at, little), this.view.getFloat64(this.at + 8, little), z ? this.view.getFloat64(this.at + 16, little) : NaN);
+      out.vertex(
+        this.view.getFloat64(this.at, little),
+        this.view.getFloat64(this.at + 8, little),
+        z ? this.view.getFloat64(this.at + 16, little) : NaN,
+      );
     }
   }
 }

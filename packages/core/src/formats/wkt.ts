@@ -12,14 +12,21 @@ export function writeWkt(batch: FeatureBatch, i: number, heights: boolean, decim
     const xy = `${plainDecimal(coords[3 * v]!, decimals)} ${plainDecimal(coords[3 * v + 1]!, decimals)}`;
     return z ? `${xy} ${plainDecimal(coords[3 * v + 2]! || 0, decimals)}` : xy;
   };
-  const run = ([s, e]: readonly [number, number], turned = false): string => `(${Array.from({ length: e - s }, (_, k) => vertex(turned ? e - 1 - k : s + k)).join(', ')})`;
-  const tagged = (name: string, bodies: string[], several: boolean): string => `${several ? 'MULTI' : ''}${name}${z ? ' Z' : ''} ${several ? `(${bodies.join(', ')})` : bodies[0]!}`;
+  const run = ([s, e]: readonly [number, number], turned = false): string =>
+    `(${Array.from({ length: e - s }, (_, k) => vertex(turned ? e - 1 - k : s + k)).join(', ')})`;
+  const tagged = (name: string, bodies: string[], several: boolean): string =>
+    `${several ? 'MULTI' : ''}${name}${z ? ' Z' : ''} ${several ? `(${bodies.join(', ')})` : bodies[0]!}`;
   const kind = batch.kinds[i];
   if (kind === POLYGON) {
     const polygons = polygonsOf(coords, parts).map((rings) => `(${rings.map(({ range, turned }) => run(range, turned)).join(', ')})`);
     return tagged('POLYGON', polygons, polygons.length > 1);
   }
-  if (kind === LINE) return tagged('LINESTRING', parts.map((p) => run(p)), parts.length > 1);
+  if (kind === LINE)
+    return tagged(
+      'LINESTRING',
+      parts.map((p) => run(p)),
+      parts.length > 1,
+    );
   const points = parts.flatMap(([s, e]) => Array.from({ length: e - s }, (_, k) => `(${vertex(s + k)})`));
   return tagged('POINT', points, points.length > 1);
 }
@@ -28,8 +35,12 @@ export function writeWkt(batch: FeatureBatch, i: number, heights: boolean, decim
 export class NotWkt extends Error {}
 
 const KINDS: Record<string, { kind: number; depth: number; several: boolean }> = {
-  POINT: { kind: POINT, depth: 1, several: false }, LINESTRING: { kind: LINE, depth: 1, several: false }, POLYGON: { kind: POLYGON, depth: 2, several: false },
-  MULTIPOINT: { kind: POINT, depth: 2, several: true }, MULTILINESTRING: { kind: LINE, depth: 2, several: true }, MULTIPOLYGON: { kind: POLYGON, depth: 3, several: true },
+  POINT: { kind: POINT, depth: 1, several: false },
+  LINESTRING: { kind: LINE, depth: 1, several: false },
+  POLYGON: { kind: POLYGON, depth: 2, several: false },
+  MULTIPOINT: { kind: POINT, depth: 2, several: true },
+  MULTILINESTRING: { kind: LINE, depth: 2, several: true },
+  MULTIPOLYGON: { kind: POLYGON, depth: 3, several: true },
 };
 
 const HEAD = /^\s*(?:SRID=\d+;)?\s*([A-Z]+)\s*(ZM|Z|M)?\s*(EMPTY|\()/i;

@@ -52,7 +52,11 @@ export class XmlReader {
   private since = 0;
 
   /** @param mixed whether elements keep the order of their texts and children */
-  constructor(private readonly file: string, private readonly handler: XmlHandler, private readonly mixed = false) {
+  constructor(
+    private readonly file: string,
+    private readonly handler: XmlHandler,
+    private readonly mixed = false,
+  ) {
     const { parser } = this;
     parser.on('error', (error) => {
       throw this.broken(error.message);
@@ -75,7 +79,11 @@ export class XmlReader {
 
   private opened(name: string, attributes: Record<string, string>): void {
     this.since = 0;
-    if (++this.depth > MOST_DEEP) throw new Problem('xml-deep', `${this.file}: elements lie in elements more than ${MOST_DEEP} deep, which is not read.`, { file: this.file, line: this.parser.line });
+    if (++this.depth > MOST_DEEP)
+      throw new Problem('xml-deep', `${this.file}: elements lie in elements more than ${MOST_DEEP} deep, which is not read.`, {
+        file: this.file,
+        line: this.parser.line,
+      });
     this.names.push(name);
     const top = this.stack.at(-1);
     if (top) {
@@ -83,7 +91,8 @@ export class XmlReader {
       top.children.push(node);
       top.pieces?.push(node);
       this.stack.push(node);
-    } else if (this.handler.open(name, attributes)) this.stack.push({ name, attributes, children: [], text: '', ...(this.mixed ? { pieces: [] } : {}) });
+    } else if (this.handler.open(name, attributes))
+      this.stack.push({ name, attributes, children: [], text: '', ...(this.mixed ? { pieces: [] } : {}) });
   }
 
   private closed(): void {
@@ -106,7 +115,12 @@ export class XmlReader {
       return;
     }
     this.since += chunk.length;
-    if (this.since > MOST_BETWEEN) throw new Problem('xml-too-large', `${this.file}, line ${this.parser.line}: one text or attribute is longer than ${MOST_BETWEEN / 1024 / 1024} MB, which is not read.`, { file: this.file, line: this.parser.line });
+    if (this.since > MOST_BETWEEN)
+      throw new Problem(
+        'xml-too-large',
+        `${this.file}, line ${this.parser.line}: one text or attribute is longer than ${MOST_BETWEEN / 1024 / 1024} MB, which is not read.`,
+        { file: this.file, line: this.parser.line },
+      );
     this.write(this.decoder.decode(chunk, { stream: true }));
   }
 
@@ -119,7 +133,12 @@ export class XmlReader {
   end(): void {
     if (!this.decoder) this.begin();
     this.write(this.decoder!.decode());
-    if (this.depth > 0) throw new Problem('xml-cut', `${this.file} breaks off at line ${this.parser.line}: ${[...this.names].reverse().join(' in ')} is left open. Ask for the file again.`, { file: this.file, line: this.parser.line });
+    if (this.depth > 0)
+      throw new Problem(
+        'xml-cut',
+        `${this.file} breaks off at line ${this.parser.line}: ${[...this.names].reverse().join(' in ')} is left open. Ask for the file again.`,
+        { file: this.file, line: this.parser.line },
+      );
     this.parser.close();
   }
 
@@ -134,7 +153,10 @@ export class XmlReader {
 
   private broken(message: string): Problem {
     const [, line, rest] = /^(\d+):\d+: (.*)$/s.exec(message) ?? [null, String(this.parser.line), message];
-    return new Problem('xml-broken', `${this.file}, line ${line}: this is no sound XML (${rest!.replace(/\.$/, '')}). Export it again.`, { file: this.file, line: Number(line) });
+    return new Problem('xml-broken', `${this.file}, line ${line}: this is no sound XML (${rest!.replace(/\.$/, '')}). Export it again.`, {
+      file: this.file,
+      line: Number(line),
+    });
   }
 }
 
@@ -153,7 +175,10 @@ function encodingOf(head: Uint8Array): string {
 
 /** A text within an element or an attribute. Characters that XML cannot hold are left out. Source: XML 1.0, sections 2.2 and 2.4. */
 export function escaped(text: string): string {
-  return text.replace(/[&<>"\r]|[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g, (c) => ESCAPES[c] ?? '');
+  return text.replace(
+    /[&<>"\r]|[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g,
+    (c) => ESCAPES[c] ?? '',
+  );
 }
 
 const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', '\r': '&#13;' };

@@ -21,8 +21,14 @@ export interface Insertion {
 /** Source: DXF Reference, INSERT: scaled about the base point, turned, and put on the plane of its normal. */
 export function insertionMap({ at, angle, scale, normal }: Insertion, base: readonly [number, number, number]): Affine {
   const plane = ocs(...normal);
-  const turn = (angle * Math.PI) / 180, c = Math.cos(turn), s = Math.sin(turn);
-  const columns = [plane.toWorld(c * scale[0], s * scale[0], 0), plane.toWorld(-s * scale[1], c * scale[1], 0), plane.toWorld(0, 0, scale[2])];
+  const turn = (angle * Math.PI) / 180,
+    c = Math.cos(turn),
+    s = Math.sin(turn);
+  const columns = [
+    plane.toWorld(c * scale[0], s * scale[0], 0),
+    plane.toWorld(-s * scale[1], c * scale[1], 0),
+    plane.toWorld(0, 0, scale[2]),
+  ];
   const rows: number[] = [];
   for (let k = 0; k < 3; k++) {
     const [a, b, d] = [columns[0]![k]!, columns[1]![k]!, columns[2]![k]!];
@@ -39,8 +45,11 @@ export function mapPoint(m: Affine, x: number, y: number, z: number, out: Float6
 
 /** Direction, degrees, and length of what was a unit at `angle` degrees. */
 export function mapDirection(m: Affine, angle: number): { angle: number; length: number } {
-  const a = (angle * Math.PI) / 180, x = Math.cos(a), y = Math.sin(a);
-  const dx = m[0]! * x + m[1]! * y, dy = m[4]! * x + m[5]! * y;
+  const a = (angle * Math.PI) / 180,
+    x = Math.cos(a),
+    y = Math.sin(a);
+  const dx = m[0]! * x + m[1]! * y,
+    dy = m[4]! * x + m[5]! * y;
   return { angle: (Math.atan2(dy, dx) * 180) / Math.PI, length: Math.hypot(dx, dy) };
 }
 
@@ -51,7 +60,11 @@ const FOLLOWED = 1e-7;
 function keepsCircles(m: Affine): boolean {
   const size = Math.hypot(m[0]!, m[4]!);
   const dot = m[0]! * m[1]! + m[4]! * m[5]!;
-  return Math.abs(Math.hypot(m[1]!, m[5]!) - size) <= 1e-12 * size && Math.abs(dot) <= 1e-12 * size * size && Math.abs(m[8]!) + Math.abs(m[9]!) <= 1e-12 * size;
+  return (
+    Math.abs(Math.hypot(m[1]!, m[5]!) - size) <= 1e-12 * size &&
+    Math.abs(dot) <= 1e-12 * size * size &&
+    Math.abs(m[8]!) + Math.abs(m[9]!) <= 1e-12 * size
+  );
 }
 
 /** Adds the geometry of record `i`, mapped, to the record that `out` is at. Arcs become arcs along the ellipse where they have to. */
@@ -62,7 +75,9 @@ export function addMapped(batch: FeatureBatch, i: number, m: Affine, out: BatchB
   const hand = m[0]! * m[5]! - m[1]! * m[4]! < 0 ? -1 : 1;
   eachPart(batch, i, (start, end) => {
     for (let v = start; v < end; v++) {
-      const x = coords[3 * v]!, y = coords[3 * v + 1]!, z = Number.isNaN(coords[3 * v + 2]!) ? 0 : coords[3 * v + 2]!;
+      const x = coords[3 * v]!,
+        y = coords[3 * v + 1]!,
+        z = Number.isNaN(coords[3 * v + 2]!) ? 0 : coords[3 * v + 2]!;
       const bulge = bulges?.[v] ?? 0;
       if (bulge === 0 || circles || v + 1 === end) {
         mapPoint(m, x, y, z, p);
@@ -71,10 +86,18 @@ export function addMapped(batch: FeatureBatch, i: number, m: Affine, out: BatchB
       }
       const arc = arcOf(x, y, coords[3 * v + 3]!, coords[3 * v + 4]!, bulge);
       const rise = (Number.isNaN(coords[3 * v + 5]!) ? z : coords[3 * v + 5]!) - z;
-      const along = (t: number, q: Float64Array): void => mapPoint(m, arc.cx + arc.radius * Math.cos(arc.start + t * arc.sweep), arc.cy + arc.radius * Math.sin(arc.start + t * arc.sweep), z + rise * t, q);
+      const along = (t: number, q: Float64Array): void =>
+        mapPoint(
+          m,
+          arc.cx + arc.radius * Math.cos(arc.start + t * arc.sweep),
+          arc.cy + arc.radius * Math.sin(arc.start + t * arc.sweep),
+          z + rise * t,
+          q,
+        );
       const pieces = Math.max(1, Math.ceil(Math.abs(arc.sweep) / (Math.PI / 2) - 1e-9));
       const size = arc.radius * Math.max(Math.hypot(m[0]!, m[4]!), Math.hypot(m[1]!, m[5]!));
-      for (let k = 0; k < pieces; k++) followCurve(along, k / pieces, (k + 1) / pieces, FOLLOWED * size, (ax, ay, az, b) => out.vertex(ax, ay, az, b));
+      for (let k = 0; k < pieces; k++)
+        followCurve(along, k / pieces, (k + 1) / pieces, FOLLOWED * size, (ax, ay, az, b) => out.vertex(ax, ay, az, b));
     }
     out.endPart();
   });

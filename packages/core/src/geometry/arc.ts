@@ -14,7 +14,8 @@ export interface Arc {
 
 export function arcOf(x1: number, y1: number, x2: number, y2: number, bulge: number): Arc {
   const sweep = 4 * Math.atan(bulge);
-  const dx = x2 - x1, dy = y2 - y1;
+  const dx = x2 - x1,
+    dy = y2 - y1;
   // centre: half way along the chord, then to its left by (1 - b²) / 4b chords
   const k = (1 - bulge * bulge) / (4 * bulge);
   const cx = (x1 + x2) / 2 - k * dy;
@@ -24,8 +25,12 @@ export function arcOf(x1: number, y1: number, x2: number, y2: number, bulge: num
 
 /** The bulge of the arc from the first of three positions to the last, by way of the second; 0 where they lie on a line. */
 export function bulgeThrough(x1: number, y1: number, x2: number, y2: number, x3: number, y3: number): number {
-  const ax = x2 - x1, ay = y2 - y1, bx = x3 - x2, by = y3 - y2;
-  const cross = ax * by - ay * bx, dot = ax * bx + ay * by;
+  const ax = x2 - x1,
+    ay = y2 - y1,
+    bx = x3 - x2,
+    by = y3 - y2;
+  const cross = ax * by - ay * bx,
+    dot = ax * bx + ay * by;
   // the direction turns by half of the included angle at the middle
   const turn = Math.atan2(Math.abs(cross), dot);
   return cross === 0 ? 0 : Math.sign(cross) * Math.tan(turn / 2);

@@ -8,10 +8,20 @@ export function clipLine(line: readonly number[], box: Bounds): number[][] {
   const pieces: number[][] = [];
   let open: number[] | null = null;
   for (let i = 0; i + 3 < line.length; i += 2) {
-    const x1 = line[i]!, y1 = line[i + 1]!, x2 = line[i + 2]!, y2 = line[i + 3]!;
-    const dx = x2 - x1, dy = y2 - y1;
-    let enter = 0, leave = 1;
-    const inside = [[-dx, x1 - box[0]], [dx, box[2] - x1], [-dy, y1 - box[1]], [dy, box[3] - y1]].every(([p, q]) => {
+    const x1 = line[i]!,
+      y1 = line[i + 1]!,
+      x2 = line[i + 2]!,
+      y2 = line[i + 3]!;
+    const dx = x2 - x1,
+      dy = y2 - y1;
+    let enter = 0,
+      leave = 1;
+    const inside = [
+      [-dx, x1 - box[0]],
+      [dx, box[2] - x1],
+      [-dy, y1 - box[1]],
+      [dy, box[3] - y1],
+    ].every(([p, q]) => {
       if (p === 0) return q! >= 0;
       const t = q! / p!;
       if (p! < 0) enter = Math.max(enter, t);
@@ -47,7 +57,7 @@ function cutSide(points: readonly number[], axis: number, limit: number, sign: n
     const j = (i + n - 1) % n;
     const a = (points[2 * j + axis]! - limit) * sign;
     const b = (points[2 * i + axis]! - limit) * sign;
-    if ((a >= 0) !== (b >= 0)) {
+    if (a >= 0 !== b >= 0) {
       const t = a / (a - b);
       out.push(points[2 * j]! + t * (points[2 * i]! - points[2 * j]!), points[2 * j + 1]! + t * (points[2 * i + 1]! - points[2 * j + 1]!));
     }

@@ -19,7 +19,8 @@ export class CurveRun {
    * @throws RangeError for another number
    */
   arcs(p: readonly Position[]): void {
-    if (p.length < 3 || p.length % 2 === 0) throw new RangeError(`arcs have ${p.length} positions, where three, five, seven ... are needed`);
+    if (p.length < 3 || p.length % 2 === 0)
+      throw new RangeError(`arcs have ${p.length} positions, where three, five, seven ... are needed`);
     const out: [number, number, number, number][] = [];
     for (let k = 0; k + 2 < p.length; k += 2) {
       const [a, b, c] = [p[k]!, p[k + 1]!, p[k + 2]!];
@@ -33,17 +34,26 @@ export class CurveRun {
   /** A full circle through three positions, from the first on, in the direction in which they come. */
   circle(a: Position, b: Position, c: Position): void {
     const one = bulgeThrough(a[0], a[1], b[0], b[1], c[0], c[1]);
-    const sweep = 4 * Math.atan(one), rest = Math.sign(sweep) * 2 * Math.PI - sweep;
-    this.join([[...a, one], [...c, Math.tan(rest / 4)], [...a, 0]]);
+    const sweep = 4 * Math.atan(one),
+      rest = Math.sign(sweep) * 2 * Math.PI - sweep;
+    this.join([
+      [...a, one],
+      [...c, Math.tan(rest / 4)],
+      [...a, 0],
+    ]);
   }
 
   /** Another run, the other way round where it is so wanted: its bulges stand with the vertex where their segment then begins. */
   add({ vertices }: CurveRun, turned: boolean): void {
-    this.join(turned ? vertices.map((_, k) => {
-      const at = vertices.length - 1 - k;
-      const [x, y, z] = vertices[at]!;
-      return [x, y, z, at > 0 ? -vertices[at - 1]![3] : 0];
-    }) : vertices);
+    this.join(
+      turned
+        ? vertices.map((_, k) => {
+            const at = vertices.length - 1 - k;
+            const [x, y, z] = vertices[at]!;
+            return [x, y, z, at > 0 ? -vertices[at - 1]![3] : 0];
+          })
+        : vertices,
+    );
   }
 
   /** Puts it into the record at hand as one part, where it has a vertex. */
@@ -53,7 +63,8 @@ export class CurveRun {
   }
 
   private join(more: readonly (readonly [number, number, number, number])[]): void {
-    const last = this.vertices.at(-1), first = more[0];
+    const last = this.vertices.at(-1),
+      first = more[0];
     if (last && first && last[0] === first[0] && last[1] === first[1]) this.vertices.pop();
     for (const v of more) this.vertices.push([...v]);
   }

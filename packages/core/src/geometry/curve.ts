@@ -19,18 +19,32 @@ const ROUNDING = 4e-15;
  * @param tolerance in the unit of the coordinates
  */
 export function followCurve(point: CurvePoint, from: number, to: number, tolerance: number, emit: Emit): void {
-  const p0 = new Float64Array(3), p1 = new Float64Array(3);
+  const p0 = new Float64Array(3),
+    p1 = new Float64Array(3);
   point(from, p0);
   point(to, p1);
   const largest = Math.max(...[p0, p1].flatMap((p) => [Math.abs(p[0]!), Math.abs(p[1]!), Math.abs(p[2]!)]));
   follow(point, from, p0, to, p1, Math.max(tolerance, ROUNDING * largest), emit, 0);
 }
 
-function follow(point: CurvePoint, t0: number, p0: Float64Array, t1: number, p1: Float64Array, tolerance: number, emit: Emit, depth: number): void {
+function follow(
+  point: CurvePoint,
+  t0: number,
+  p0: Float64Array,
+  t1: number,
+  p1: Float64Array,
+  tolerance: number,
+  emit: Emit,
+  depth: number,
+): void {
   const tm = (t0 + t1) / 2;
-  const pm = new Float64Array(3), q = new Float64Array(3);
+  const pm = new Float64Array(3),
+    q = new Float64Array(3);
   point(tm, pm);
-  const ax = pm[0]! - p0[0]!, ay = pm[1]! - p0[1]!, bx = p1[0]! - pm[0]!, by = p1[1]! - pm[1]!;
+  const ax = pm[0]! - p0[0]!,
+    ay = pm[1]! - p0[1]!,
+    bx = p1[0]! - pm[0]!,
+    by = p1[1]! - pm[1]!;
   // half of the arc's sweep is the turn from one half chord to the other
   const turn = Math.atan2(ax * by - ay * bx, ax * bx + ay * by);
   if (depth < DEEPEST && Number.isFinite(turn)) {
@@ -53,7 +67,8 @@ function follow(point: CurvePoint, t0: number, p0: Float64Array, t1: number, p1:
 
 /** Distance of a point from an arc's circle, or from its chord where it hardly bends. */
 function offArc(p0: Float64Array, p1: Float64Array, bulge: number, q: Float64Array): number {
-  const dx = p1[0]! - p0[0]!, dy = p1[1]! - p0[1]!;
+  const dx = p1[0]! - p0[0]!,
+    dy = p1[1]! - p0[1]!;
   const chord = Math.hypot(dx, dy);
   if (chord === 0) return Math.hypot(q[0]! - p0[0]!, q[1]! - p0[1]!);
   if (Math.abs(bulge) < 1e-6) return Math.abs(((q[0]! - p0[0]!) * dy - (q[1]! - p0[1]!) * dx) / chord);
@@ -67,7 +82,12 @@ export class Spline {
    * @param points x, y, z of each control point
    * @param weights one a control point; empty where all are 1
    */
-  constructor(readonly degree: number, readonly knots: readonly number[], readonly points: readonly number[], readonly weights: readonly number[]) {}
+  constructor(
+    readonly degree: number,
+    readonly knots: readonly number[],
+    readonly points: readonly number[],
+    readonly weights: readonly number[],
+  ) {}
 
   get count(): number {
     return this.points.length / 3;
@@ -75,8 +95,14 @@ export class Spline {
 
   /** Whether there are as many knots as the degree and the control points ask for, none smaller than the one before. */
   get sound(): boolean {
-    return this.degree >= 1 && this.degree <= 30 && this.count > this.degree && this.knots.length === this.count + this.degree + 1
-      && this.knots.every((k, i) => i === 0 || k >= this.knots[i - 1]!) && this.end > this.start;
+    return (
+      this.degree >= 1 &&
+      this.degree <= 30 &&
+      this.count > this.degree &&
+      this.knots.length === this.count + this.degree + 1 &&
+      this.knots.every((k, i) => i === 0 || k >= this.knots[i - 1]!) &&
+      this.end > this.start
+    );
   }
 
   get start(): number {
@@ -103,7 +129,8 @@ export class Spline {
     for (let r = 1; r <= p; r++) {
       for (let j = p; j >= r; j--) {
         const k = span - p + j;
-        const low = knots[k]!, width = knots[k + p - r + 1]! - low;
+        const low = knots[k]!,
+          width = knots[k + p - r + 1]! - low;
         const a = width === 0 ? 0 : (t - low) / width;
         for (let c = 0; c < 4; c++) d[4 * j + c] = (1 - a) * d[4 * (j - 1) + c]! + a * d[4 * j + c]!;
       }
@@ -115,7 +142,8 @@ export class Spline {
   /** Follows the whole curve, one knot span after the other; the last point is left to the caller. */
   follow(tolerance: number, emit: Emit): void {
     for (let i = this.degree; i < this.count; i++) {
-      const a = this.knots[i]!, b = this.knots[i + 1]!;
+      const a = this.knots[i]!,
+        b = this.knots[i + 1]!;
       if (b > a) {
         const m = (a + b) / 2; // the middle of a span may lie on its chord while its quarters do not
         followCurve((t, out) => this.point(t, out), a, m, tolerance, emit);
@@ -129,7 +157,8 @@ export class Spline {
 export function sizeOf(points: readonly number[], stride: number): number {
   let size = 0;
   for (let c = 0; c < 2; c++) {
-    let low = Infinity, high = -Infinity;
+    let low = Infinity,
+      high = -Infinity;
     for (let i = c; i < points.length; i += stride) {
       low = Math.min(low, points[i]!);
       high = Math.max(high, points[i]!);

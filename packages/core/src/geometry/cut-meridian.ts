@@ -39,7 +39,8 @@ export function cutAtAntimeridian(batch: FeatureBatch): FeatureBatch {
   return { ...out.take(), columns: batch.columns };
 }
 
-const verticesOf = ({ coords }: FeatureBatch, [s, e]: readonly [number, number]): Vertex[] => Array.from({ length: e - s }, (_, k) => [coords[3 * (s + k)]!, coords[3 * (s + k) + 1]!, coords[3 * (s + k) + 2]!]);
+const verticesOf = ({ coords }: FeatureBatch, [s, e]: readonly [number, number]): Vertex[] =>
+  Array.from({ length: e - s }, (_, k) => [coords[3 * (s + k)]!, coords[3 * (s + k) + 1]!, coords[3 * (s + k) + 2]!]);
 
 /** A run with its longitudes going on beyond 180° where it crosses; null where it does not come back to where it began though it is a ring. */
 function unwound(run: readonly Vertex[], ring: boolean): Vertex[] | null {
@@ -78,7 +79,11 @@ function cutLine(batch: FeatureBatch, i: number): Vertex[][] {
       if (k > 0) {
         const before = run[k - 1]!;
         const meridian = v[0] > before[0] ? 180 + 360 * strip : -180 + 360 * strip;
-        if ((v[0] > meridian && before[0] < meridian && v[0] > before[0]) || (v[0] < meridian && before[0] > meridian && v[0] < before[0]) || (before[0] === meridian && v[0] !== meridian && stripOf((before[0] + v[0]) / 2) !== strip)) {
+        if (
+          (v[0] > meridian && before[0] < meridian && v[0] > before[0]) ||
+          (v[0] < meridian && before[0] > meridian && v[0] < before[0]) ||
+          (before[0] === meridian && v[0] !== meridian && stripOf((before[0] + v[0]) / 2) !== strip)
+        ) {
           const met = before[0] === meridian ? before : at(before, v, meridian);
           if (met !== before) part.push(met);
           end();
@@ -106,8 +111,10 @@ function cutArea(batch: FeatureBatch, i: number): Vertex[][] | null {
       const off = Math.round((middle(outer!) - middle(r)) / 360) * 360;
       return r.map(([x, y, z]): Vertex => [x + off, y, z]);
     });
-    const low = Math.min(...outer!.map((v) => v[0])), high = Math.max(...outer!.map((v) => v[0]));
-    const first = stripOf(low), last = stripOf(high - 1e-12);
+    const low = Math.min(...outer!.map((v) => v[0])),
+      high = Math.max(...outer!.map((v) => v[0]));
+    const first = stripOf(low),
+      last = stripOf(high - 1e-12);
     let left = placed;
     for (let strip = first; strip <= last; strip++) {
       const [here, beyond] = strip < last ? split(left, 180 + 360 * strip) : [left, []];
@@ -124,7 +131,10 @@ function cutArea(batch: FeatureBatch, i: number): Vertex[][] | null {
  */
 function split(rings: readonly (readonly Vertex[])[], meridian: number): [Vertex[][], Vertex[][]] {
   const sides: [Vertex[][], Vertex[][]] = [[], []];
-  interface Chain { side: 0 | 1; run: Vertex[] }
+  interface Chain {
+    side: 0 | 1;
+    run: Vertex[];
+  }
   const chains: Chain[] = [];
   for (const ring of rings) {
     // a vertex on the meridian counts as east of it
@@ -143,10 +153,16 @@ function split(rings: readonly (readonly Vertex[])[], meridian: number): [Vertex
         if (k === to) break;
       }
       run.push(at(open[to]!, open[(to + 1) % open.length]!, meridian));
-      chains.push({ side: sideOf(open[(from + 1) % open.length]!), run: run.filter((v, k) => k === 0 || v[0] !== run[k - 1]![0] || v[1] !== run[k - 1]![1]) });
+      chains.push({
+        side: sideOf(open[(from + 1) % open.length]!),
+        run: run.filter((v, k) => k === 0 || v[0] !== run[k - 1]![0] || v[1] !== run[k - 1]![1]),
+      });
     });
   }
-  const ends = chains.flatMap((chain) => [{ chain, start: true, y: chain.run[0]![1] }, { chain, start: false, y: chain.run.at(-1)![1] }]);
+  const ends = chains.flatMap((chain) => [
+    { chain, start: true, y: chain.run[0]![1] },
+    { chain, start: false, y: chain.run.at(-1)![1] },
+  ]);
   for (const side of [0, 1] as const) {
     const own = ends.filter((e) => e.chain.side === side).sort((a, b) => a.y - b.y);
     const partner = new Map(own.map((e, k) => [e, own[k ^ 1]!]));

@@ -14,11 +14,15 @@ export function flatten(batch: FeatureBatch, tolerance: number): FeatureBatch {
   for (let p = 0; p < partEnds.length; p++) {
     const end = partEnds[p]!;
     for (let v = start; v < end; v++) {
-      const x1 = coords[3 * v]!, y1 = coords[3 * v + 1]!, z1 = coords[3 * v + 2]!;
+      const x1 = coords[3 * v]!,
+        y1 = coords[3 * v + 1]!,
+        z1 = coords[3 * v + 2]!;
       out.push(x1, y1, z1);
       const bulge = bulges[v]!;
       if (bulge === 0 || v + 1 >= end) continue;
-      const x2 = coords[3 * v + 3]!, y2 = coords[3 * v + 4]!, z2 = coords[3 * v + 5]!;
+      const x2 = coords[3 * v + 3]!,
+        y2 = coords[3 * v + 4]!,
+        z2 = coords[3 * v + 5]!;
       const arc = arcOf(x1, y1, x2, y2, bulge);
       if (!(arc.radius > 0) || !Number.isFinite(arc.radius)) continue;
       const n = chordCount(arc.radius, arc.sweep, tolerance);

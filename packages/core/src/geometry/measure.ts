@@ -6,11 +6,14 @@ import { ringDepths } from './nesting';
 export function ringArea2(coords: ArrayLike<number>, start: number, end: number, stride = 3): number {
   if (end - start < 3) return 0;
   // about the first vertex, so that large coordinates do not eat the digits
-  const x0 = coords[start * stride]!, y0 = coords[start * stride + 1]!;
+  const x0 = coords[start * stride]!,
+    y0 = coords[start * stride + 1]!;
   let sum = 0;
-  let px = 0, py = 0;
+  let px = 0,
+    py = 0;
   for (let v = start + 1; v < end; v++) {
-    const x = coords[v * stride]! - x0, y = coords[v * stride + 1]! - y0;
+    const x = coords[v * stride]! - x0,
+      y = coords[v * stride + 1]! - y0;
     sum += px * y - x * py;
     px = x;
     py = y;
@@ -51,11 +54,16 @@ export function geodesic(e: Ellipsoid, lon1: number, lat1: number, lon2: number,
   const f = e.invF === 0 ? 0 : 1 / e.invF;
   const b = e.a * (1 - f);
   const L = (lon2 - lon1) * rad;
-  const u1 = Math.atan((1 - f) * Math.tan(lat1 * rad)), u2 = Math.atan((1 - f) * Math.tan(lat2 * rad));
-  const s1 = Math.sin(u1), c1 = Math.cos(u1), s2 = Math.sin(u2), c2 = Math.cos(u2);
+  const u1 = Math.atan((1 - f) * Math.tan(lat1 * rad)),
+    u2 = Math.atan((1 - f) * Math.tan(lat2 * rad));
+  const s1 = Math.sin(u1),
+    c1 = Math.cos(u1),
+    s2 = Math.sin(u2),
+    c2 = Math.cos(u2);
   let lambda = L;
   for (let k = 0; k < 200; k++) {
-    const sl = Math.sin(lambda), cl = Math.cos(lambda);
+    const sl = Math.sin(lambda),
+      cl = Math.cos(lambda);
     const sinSigma = Math.hypot(c2 * sl, c1 * s2 - s1 * c2 * cl);
     if (sinSigma === 0) return { distance: 0, bearing: 0 };
     const cosSigma = s1 * s2 + c1 * c2 * cl;
@@ -71,8 +79,10 @@ export function geodesic(e: Ellipsoid, lon1: number, lat1: number, lon2: number,
     const u = (cos2Alpha * (e.a * e.a - b * b)) / (b * b);
     const A = 1 + (u / 16384) * (4096 + u * (-768 + u * (320 - 175 * u)));
     const B = (u / 1024) * (256 + u * (-128 + u * (74 - 47 * u)));
-    const dSigma = B * sinSigma * (cos2m + (B / 4) * (cosSigma * (2 * cos2m * cos2m - 1)
-      - (B / 6) * cos2m * (4 * sinSigma * sinSigma - 3) * (4 * cos2m * cos2m - 3)));
+    const dSigma =
+      B *
+      sinSigma *
+      (cos2m + (B / 4) * (cosSigma * (2 * cos2m * cos2m - 1) - (B / 6) * cos2m * (4 * sinSigma * sinSigma - 3) * (4 * cos2m * cos2m - 3)));
     const bearing = Math.atan2(c2 * Math.sin(lambda), c1 * s2 - s1 * c2 * Math.cos(lambda)) / rad;
     return { distance: b * A * (sigma - dSigma), bearing: (bearing + 360) % 360 };
   }

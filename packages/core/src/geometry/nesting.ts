@@ -10,9 +10,13 @@ function holders(coords: Float64Array, ranges: readonly RingRange[]): number[][]
   if (ranges.length === 1) return [[]];
   const index = new Flatbush(ranges.length);
   for (const [s, e] of ranges) {
-    let x0 = Infinity, y0 = Infinity, x1 = -Infinity, y1 = -Infinity;
+    let x0 = Infinity,
+      y0 = Infinity,
+      x1 = -Infinity,
+      y1 = -Infinity;
     for (let v = s; v < e; v++) {
-      const x = coords[3 * v]!, y = coords[3 * v + 1]!;
+      const x = coords[3 * v]!,
+        y = coords[3 * v + 1]!;
       if (x < x0) x0 = x;
       if (x > x1) x1 = x;
       if (y < y0) y0 = y;
@@ -23,7 +27,8 @@ function holders(coords: Float64Array, ranges: readonly RingRange[]): number[][]
   index.finish();
   return ranges.map(([s], i) => {
     const v = 3 * s;
-    const x = (coords[v]! + coords[v + 3]!) / 2, y = (coords[v + 1]! + coords[v + 4]!) / 2;
+    const x = (coords[v]! + coords[v + 3]!) / 2,
+      y = (coords[v + 1]! + coords[v + 4]!) / 2;
     return index.search(x, y, x, y, (k) => k !== i && ringHolds(coords, ...ranges[k]!, x, y));
   });
 }
@@ -60,5 +65,7 @@ export function polygonsOf(coords: Float64Array, ranges: readonly RingRange[]): 
     if (around) around.push(i);
     else polygons.set(i, [i]);
   });
-  return [...polygons.values()].map((rings) => rings.map((r, k) => ({ range: ranges[r]!, turned: ringArea2(coords, ...ranges[r]!) > 0 !== (k === 0) })));
+  return [...polygons.values()].map((rings) =>
+    rings.map((r, k) => ({ range: ranges[r]!, turned: ringArea2(coords, ...ranges[r]!) > 0 !== (k === 0) })),
+  );
 }

@@ -5,8 +5,12 @@
 export function ringHolds(coords: ArrayLike<number>, start: number, end: number, x: number, y: number, stride = 3): boolean {
   let inside = false;
   for (let v = start; v + 1 < end; v++) {
-    const a = v * stride, b = a + stride;
-    const x1 = coords[a]!, y1 = coords[a + 1]!, x2 = coords[b]!, y2 = coords[b + 1]!;
+    const a = v * stride,
+      b = a + stride;
+    const x1 = coords[a]!,
+      y1 = coords[a + 1]!,
+      x2 = coords[b]!,
+      y2 = coords[b + 1]!;
     if (y1 > y !== y2 > y && x < x1 + ((y - y1) * (x2 - x1)) / (y2 - y1)) inside = !inside;
   }
   return inside;

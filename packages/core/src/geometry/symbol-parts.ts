@@ -22,7 +22,13 @@ export interface PlaceLook {
  * lettering turned and sized with it.
  * @param also sets further fields on each part, told by its number
  */
-export function addParts(parts: FeatureBatch, map: Affine, look: PlaceLook, out: BatchBuilder, also: (out: BatchBuilder, i: number) => void = () => {}): void {
+export function addParts(
+  parts: FeatureBatch,
+  map: Affine,
+  look: PlaceLook,
+  out: BatchBuilder,
+  also: (out: BatchBuilder, i: number) => void = () => {},
+): void {
   const angles = parts.columns.get('text_angle');
   for (let i = 0; i < parts.count; i++) {
     addMapped(parts, i, map, out);

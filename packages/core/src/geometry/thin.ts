@@ -3,7 +3,13 @@
  * an arc always stay. Source: D. Douglas, T. Peucker, "Algorithms for the reduction of the number of points", 1973; here without recursion.
  * @returns a flag a vertex, and the largest distance of a vertex that goes from the line that stays
  */
-export function thinned(coords: Float64Array, bulges: Float64Array | null, start: number, end: number, tolerance: number): { keep: Uint8Array; shift: number } {
+export function thinned(
+  coords: Float64Array,
+  bulges: Float64Array | null,
+  start: number,
+  end: number,
+  tolerance: number,
+): { keep: Uint8Array; shift: number } {
   const n = end - start;
   const keep = new Uint8Array(n);
   let shift = 0;
@@ -17,7 +23,8 @@ export function thinned(coords: Float64Array, bulges: Float64Array | null, start
   // a ring begins and ends at one place: the vertex farthest from it is kept too
   const closed = [0, 1].every((c) => coords[3 * start + c] === coords[3 * (end - 1) + c]);
   if (closed) {
-    let far = 0, most = -1;
+    let far = 0,
+      most = -1;
     for (let k = 1; k < n - 1; k++) {
       const d = between(coords, start, start, start + k);
       if (d > most) [far, most] = [k, d];
@@ -29,7 +36,8 @@ export function thinned(coords: Float64Array, bulges: Float64Array | null, start
   for (let k = 0; k + 1 < fixed.length; k++) open.push([fixed[k]!, fixed[k + 1]!]);
   while (open.length > 0) {
     const [a, b] = open.pop()!;
-    let far = 0, most = -1;
+    let far = 0,
+      most = -1;
     for (let k = a + 1; k < b; k++) {
       const d = between(coords, start + a, start + b, start + k);
       if (d > most) [far, most] = [k, d];

@@ -29,12 +29,14 @@ function outlineOf({ box, rings }: Region): Outline {
 /** 1 inside (even-odd over all rings), 0 on an edge, -1 outside. */
 function sideOf({ box, rings, near }: Outline, x: number, y: number): -1 | 0 | 1 {
   if (x < box[0] - near || x > box[2] + near || y < box[1] - near || y > box[3] + near) return -1;
-  for (const ring of rings) for (let k = 0; k + 3 < ring.length; k += 2) if (isOn(near, x, y, ring[k]!, ring[k + 1]!, ring[k + 2]!, ring[k + 3]!)) return 0;
+  for (const ring of rings)
+    for (let k = 0; k + 3 < ring.length; k += 2) if (isOn(near, x, y, ring[k]!, ring[k + 1]!, ring[k + 2]!, ring[k + 3]!)) return 0;
   return rings.filter((ring) => ringHolds(ring, 0, ring.length / 2, x, y, 2)).length % 2 === 1 ? 1 : -1;
 }
 
 function isOn(near: number, x: number, y: number, x1: number, y1: number, x2: number, y2: number): boolean {
-  if (x < Math.min(x1, x2) - near || x > Math.max(x1, x2) + near || y < Math.min(y1, y2) - near || y > Math.max(y1, y2) + near) return false;
+  if (x < Math.min(x1, x2) - near || x > Math.max(x1, x2) + near || y < Math.min(y1, y2) - near || y > Math.max(y1, y2) + near)
+    return false;
   return Math.abs((x2 - x1) * (y - y1) - (y2 - y1) * (x - x1)) <= near * (Math.abs(x2 - x1) + Math.abs(y2 - y1));
 }
 
@@ -57,7 +59,8 @@ export function touches(batch: FeatureBatch, i: number, region: Region): boolean
   for (let v = start; v < end; v++) if (sideOf(outline, coords[3 * v]!, coords[3 * v + 1]!) >= 0) return true;
   for (const [a, b] of sides(batch, i)) {
     if (!meets([Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1])], region.box)) continue;
-    for (const ring of outline.rings) for (let k = 0; k + 3 < ring.length; k += 2) if (crossing(a, b, [ring[k]!, ring[k + 1]!], [ring[k + 2]!, ring[k + 3]!])) return true;
+    for (const ring of outline.rings)
+      for (let k = 0; k + 3 < ring.length; k += 2) if (crossing(a, b, [ring[k]!, ring[k + 1]!], [ring[k + 2]!, ring[k + 3]!])) return true;
   }
   // a region that lies wholly in an area
   if (batch.kinds[i] !== POLYGON) return false;
@@ -91,7 +94,8 @@ export function within(batch: FeatureBatch, i: number, region: Region): boolean 
   let inner = kind === POLYGON;
   for (const [a, b] of sides(batch, i)) {
     const cuts = [0, 1];
-    for (const ring of outline.rings) for (let k = 0; k + 3 < ring.length; k += 2) meetings(a, b, [ring[k]!, ring[k + 1]!], [ring[k + 2]!, ring[k + 3]!], cuts);
+    for (const ring of outline.rings)
+      for (let k = 0; k + 3 < ring.length; k += 2) meetings(a, b, [ring[k]!, ring[k + 1]!], [ring[k + 2]!, ring[k + 3]!], cuts);
     cuts.sort((s, t) => s - t);
     for (let k = 1; k < cuts.length; k++) {
       if (cuts[k] === cuts[k - 1]) continue;
@@ -105,7 +109,9 @@ export function within(batch: FeatureBatch, i: number, region: Region): boolean 
   // an edge of the region within the area leaves some of the area outside
   const area: Outline = { box: own, rings: ringsOf(batch, i), near: outline.near };
   return !outline.rings.some((ring) => {
-    for (let k = 0; k + 3 < ring.length; k += 2) if (sideOf(area, ring[k]!, ring[k + 1]!) > 0 || sideOf(area, (ring[k]! + ring[k + 2]!) / 2, (ring[k + 1]! + ring[k + 3]!) / 2) > 0) return true;
+    for (let k = 0; k + 3 < ring.length; k += 2)
+      if (sideOf(area, ring[k]!, ring[k + 1]!) > 0 || sideOf(area, (ring[k]! + ring[k + 2]!) / 2, (ring[k + 1]! + ring[k + 3]!) / 2) > 0)
+        return true;
     return false;
   });
 }
@@ -117,7 +123,12 @@ function ringsOf(batch: FeatureBatch, i: number): number[][] {
 }
 
 function* sides({ coords, ...batch }: FeatureBatch, i: number): Generator<[Place, Place]> {
-  for (const [s, e] of partRanges({ coords, ...batch }, i)) for (let v = s; v + 1 < e; v++) yield [[coords[3 * v]!, coords[3 * v + 1]!], [coords[3 * v + 3]!, coords[3 * v + 4]!]];
+  for (const [s, e] of partRanges({ coords, ...batch }, i))
+    for (let v = s; v + 1 < e; v++)
+      yield [
+        [coords[3 * v]!, coords[3 * v + 1]!],
+        [coords[3 * v + 3]!, coords[3 * v + 4]!],
+      ];
 }
 
 /** Twice the area of a triangle: 0 where its corners are on one line. */
@@ -125,13 +136,18 @@ const turn = (p: Place, q: Place, r: Place): number => (q[0] - p[0]) * (r[1] - p
 
 function crossing(a: Place, b: Place, c: Place, d: Place): boolean {
   const [ca, cb, ac, ad] = [turn(c, d, a), turn(c, d, b), turn(a, b, c), turn(a, b, d)].map(Math.sign) as [number, number, number, number];
-  if (ca === 0 && cb === 0 && ac === 0 && ad === 0) return Math.max(Math.min(a[0], b[0]), Math.min(c[0], d[0])) <= Math.min(Math.max(a[0], b[0]), Math.max(c[0], d[0])) && Math.max(Math.min(a[1], b[1]), Math.min(c[1], d[1])) <= Math.min(Math.max(a[1], b[1]), Math.max(c[1], d[1]));
+  if (ca === 0 && cb === 0 && ac === 0 && ad === 0)
+    return (
+      Math.max(Math.min(a[0], b[0]), Math.min(c[0], d[0])) <= Math.min(Math.max(a[0], b[0]), Math.max(c[0], d[0])) &&
+      Math.max(Math.min(a[1], b[1]), Math.min(c[1], d[1])) <= Math.min(Math.max(a[1], b[1]), Math.max(c[1], d[1]))
+    );
   return ac * ad <= 0 && ca * cb <= 0;
 }
 
 /** Adds where on a side, 0 at its beginning and 1 at its end, it meets another one. */
 function meetings(a: Place, b: Place, c: Place, d: Place, out: number[]): void {
-  const along = (p: Place): number => ((p[0] - a[0]) * (b[0] - a[0]) + (p[1] - a[1]) * (b[1] - a[1])) / ((b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2);
+  const along = (p: Place): number =>
+    ((p[0] - a[0]) * (b[0] - a[0]) + (p[1] - a[1]) * (b[1] - a[1])) / ((b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2);
   const add = (t: number): void => void (t > 0 && t < 1 && out.push(t));
   if (!crossing(a, b, c, d)) return;
   const [ac, ad] = [turn(a, b, c), turn(a, b, d)];

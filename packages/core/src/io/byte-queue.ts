@@ -7,7 +7,10 @@ export class ByteQueue {
   push(chunk: Uint8Array): void {
     const waiting = this.end - this.start;
     if (this.end + chunk.length > this.buffer.length) {
-      const room = waiting + chunk.length > this.buffer.length ? new Uint8Array(Math.max(2 * this.buffer.length, waiting + chunk.length)) : this.buffer;
+      const room =
+        waiting + chunk.length > this.buffer.length
+          ? new Uint8Array(Math.max(2 * this.buffer.length, waiting + chunk.length))
+          : this.buffer;
       room.set(this.buffer.subarray(this.start, this.end));
       [this.buffer, this.start, this.end] = [room, 0, waiting];
     }

@@ -36,7 +36,10 @@ export class BatchBuilder {
   private looks: (DrawnLook | null)[] | null = null;
 
   /** @param to see {@link FeatureBatch.to} */
-  constructor(readonly layer: string, private readonly to?: string) {}
+  constructor(
+    readonly layer: string,
+    private readonly to?: string,
+  ) {}
 
   /** Records ended so far. */
   get count(): number {

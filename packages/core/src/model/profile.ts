@@ -80,7 +80,11 @@ export class Profiler {
 
   add(batch: FeatureBatch): void {
     let layer = this.layersByName.get(batch.layer);
-    if (!layer) this.layersByName.set(batch.layer, (layer = { name: batch.layer, count: 0, extent: emptyBounds(), z: [Infinity, -Infinity], groups: new Map() }));
+    if (!layer)
+      this.layersByName.set(
+        batch.layer,
+        (layer = { name: batch.layer, count: 0, extent: emptyBounds(), z: [Infinity, -Infinity], groups: new Map() }),
+      );
     layer.count += batch.count;
     const groupOf: Gathering[] = [];
     const bounds: Bounds = emptyBounds();
@@ -106,7 +110,11 @@ export class Profiler {
       count: layer.count,
       extent: isEmpty(layer.extent) ? null : layer.extent,
       zRange: layer.z[0] <= layer.z[1] ? layer.z : null,
-      groups: [...layer.groups.values()].map((g) => ({ ...g.profile, looks: [...g.looks.values()].sort((a, b) => b.count - a.count), fields: [...g.fields.values()] })),
+      groups: [...layer.groups.values()].map((g) => ({
+        ...g.profile,
+        looks: [...g.looks.values()].sort((a, b) => b.count - a.count),
+        fields: [...g.fields.values()],
+      })),
     }));
   }
 }
@@ -115,7 +123,24 @@ function gathering(layer: LayerGathering, entity: string, kind: Kind, to: string
   const key = `${entity} ${kind} ${to ?? ''}`;
   let group = layer.groups.get(key);
   if (!group) {
-    group = { profile: { ...(to === undefined ? {} : { to }), entity, kind, count: 0, vertices: 0, parts: 0, several: 0, most: 0, curved: 0, chordLoad: 0, heights: false, fields: [] }, fields: new Map(), looks: new Map() };
+    group = {
+      profile: {
+        ...(to === undefined ? {} : { to }),
+        entity,
+        kind,
+        count: 0,
+        vertices: 0,
+        parts: 0,
+        several: 0,
+        most: 0,
+        curved: 0,
+        chordLoad: 0,
+        heights: false,
+        fields: [],
+      },
+      fields: new Map(),
+      looks: new Map(),
+    };
     layer.groups.set(key, group);
   }
   return group;
@@ -136,7 +161,14 @@ function addLooks(batch: FeatureBatch, groupOf: readonly Gathering[]): void {
       continue;
     }
     let look = group.looks.get(key);
-    if (!look && group.looks.size < MOST_LOOKS) group.looks.set(key, (look = { values: Object.fromEntries(told.filter(({ column }) => column[i] !== null).map(({ field, column }) => [field, column[i]!])), count: 0 }));
+    if (!look && group.looks.size < MOST_LOOKS)
+      group.looks.set(
+        key,
+        (look = {
+          values: Object.fromEntries(told.filter(({ column }) => column[i] !== null).map(({ field, column }) => [field, column[i]!])),
+          count: 0,
+        }),
+      );
     if (!look) continue;
     look.count++;
     last = { key, group, look };

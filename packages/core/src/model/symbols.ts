@@ -62,7 +62,13 @@ export interface SymbolLibrary {
   applications: Set<string>;
 }
 
-export const emptyLibrary = (): SymbolLibrary => ({ layers: new Map(), lines: new Map(), blocks: new Map(), styles: new Map(), applications: new Set() });
+export const emptyLibrary = (): SymbolLibrary => ({
+  layers: new Map(),
+  lines: new Map(),
+  blocks: new Map(),
+  styles: new Map(),
+  applications: new Set(),
+});
 
 /** The library with all lengths multiplied, for a target in another unit. */
 export function scaledLibrary(library: SymbolLibrary, ratio: number): SymbolLibrary {
@@ -70,8 +76,13 @@ export function scaledLibrary(library: SymbolLibrary, ratio: number): SymbolLibr
   const point = ([x, y, z]: [number, number, number]): [number, number, number] => [x * ratio, y * ratio, z * ratio];
   const heights = (column: Value[]): Value[] => column.map((v) => (typeof v === 'number' ? v * ratio : v));
   const scaledBlock = (symbol: BlockSymbol): BlockSymbol => ({
-    ...symbol, base: point(symbol.base),
-    parts: { ...symbol.parts, coords: symbol.parts.coords.map((v) => v * ratio), columns: new Map([...symbol.parts.columns].map(([name, column]) => [name, name === 'text_height' ? heights(column) : column])) },
+    ...symbol,
+    base: point(symbol.base),
+    parts: {
+      ...symbol.parts,
+      coords: symbol.parts.coords.map((v) => v * ratio),
+      columns: new Map([...symbol.parts.columns].map(([name, column]) => [name, name === 'text_height' ? heights(column) : column])),
+    },
     attributes: symbol.attributes.map((a) => ({ ...a, at: point(a.at), height: a.height * ratio })),
   });
   return {

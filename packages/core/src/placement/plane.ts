@@ -35,19 +35,34 @@ export function compilePlane(crs: Crs, numbers: Numbers): Plane {
   const zFactor = crs.kind === 'projected' ? factorOf(metresPerUnit(crs, numbers.unit_m), crs.unit.metres) : 1;
   if (numbers.fit) {
     const fit = fitPairs(numbers.fit.kind, numbers.fit.pairs);
-    const z = scaleHeights(zFactor), zBack = scaleHeights(1 / zFactor);
+    const z = scaleHeights(zFactor),
+      zBack = scaleHeights(1 / zFactor);
     return {
-      same: false, fit, scale: fit.scale, rotation: fit.rotation,
-      forward(p, s, n, stride) { fit.forward(p, s, n, stride); z(p, s, n, stride); },
-      inverse(p, s, n, stride) { fit.inverse(p, s, n, stride); zBack(p, s, n, stride); },
+      same: false,
+      fit,
+      scale: fit.scale,
+      rotation: fit.rotation,
+      forward(p, s, n, stride) {
+        fit.forward(p, s, n, stride);
+        z(p, s, n, stride);
+      },
+      inverse(p, s, n, stride) {
+        fit.inverse(p, s, n, stride);
+        zBack(p, s, n, stride);
+      },
     };
   }
   const { swapped = false, turned = false, plus } = numbers;
-  const scale = scaleAll(zFactor), unscale = scaleAll(1 / zFactor);
+  const scale = scaleAll(zFactor),
+    unscale = scaleAll(1 / zFactor);
   const same = zFactor === 1 && !swapped && !turned && !plus;
-  const swap = swapped ? swapAxes : nothing, turn = turned ? turnSigns : nothing;
+  const swap = swapped ? swapAxes : nothing,
+    turn = turned ? turnSigns : nothing;
   return {
-    same, scale: zFactor, rotation: turned ? 180 : 0, fit: null,
+    same,
+    scale: zFactor,
+    rotation: turned ? 180 : 0,
+    fit: null,
     forward(p, s, n, stride) {
       if (same) return;
       swap(p, s, n, stride);
@@ -125,10 +140,13 @@ export function gridScaleAt(crs: Crs, x: number, y: number): number | null {
   const p = Float64Array.of(e, n - step, e, n + step);
   projectorOf(crs).inverse(p, 0, 2, 2);
   const { a, invF } = crs.base.datum.ellipsoid;
-  const f = invF === 0 ? 0 : 1 / invF, e2 = f * (2 - f);
-  const rad = Math.PI / 180, lat = ((p[1]! + p[3]!) / 2) * rad;
+  const f = invF === 0 ? 0 : 1 / invF,
+    e2 = f * (2 - f);
+  const rad = Math.PI / 180,
+    lat = ((p[1]! + p[3]!) / 2) * rad;
   const w = 1 - e2 * Math.sin(lat) ** 2;
-  const north = (p[3]! - p[1]!) * rad * ((a * (1 - e2)) / w ** 1.5), east = (p[2]! - p[0]!) * rad * (a / Math.sqrt(w)) * Math.cos(lat);
+  const north = (p[3]! - p[1]!) * rad * ((a * (1 - e2)) / w ** 1.5),
+    east = (p[2]! - p[0]!) * rad * (a / Math.sqrt(w)) * Math.cos(lat);
   const ground = Math.hypot(north, east);
   return ground > 0 ? (2 * step) / ground : null;
 }

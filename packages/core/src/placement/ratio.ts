@@ -8,9 +8,16 @@ export interface RatioCause {
 
 /** Lengths of units that are taken for each other, metres. Source: EPSG registry, units of measure. */
 export const MISTAKEN_UNITS: readonly { name: string; plural: string; metres: number }[] = [
-  { name: 'millimetre', plural: 'millimetres', metres: 0.001 }, { name: 'centimetre', plural: 'centimetres', metres: 0.01 }, { name: 'inch', plural: 'inches', metres: 0.0254 },
-  { name: 'link', plural: 'links', metres: 0.201168 }, { name: 'foot', plural: 'feet', metres: 0.3048 }, { name: 'US survey foot', plural: 'US survey feet', metres: 12 / 39.37 },
-  { name: 'yard', plural: 'yards', metres: 0.9144 }, { name: 'metre', plural: 'metres', metres: 1 }, { name: 'chain', plural: 'chains', metres: 20.1168 }, { name: 'kilometre', plural: 'kilometres', metres: 1000 },
+  { name: 'millimetre', plural: 'millimetres', metres: 0.001 },
+  { name: 'centimetre', plural: 'centimetres', metres: 0.01 },
+  { name: 'inch', plural: 'inches', metres: 0.0254 },
+  { name: 'link', plural: 'links', metres: 0.201168 },
+  { name: 'foot', plural: 'feet', metres: 0.3048 },
+  { name: 'US survey foot', plural: 'US survey feet', metres: 12 / 39.37 },
+  { name: 'yard', plural: 'yards', metres: 0.9144 },
+  { name: 'metre', plural: 'metres', metres: 1 },
+  { name: 'chain', plural: 'chains', metres: 20.1168 },
+  { name: 'kilometre', plural: 'kilometres', metres: 1000 },
 ];
 
 /** Relative difference up to which a unit explains a ratio: a scaled distance of a paper plan is no better. */
@@ -40,7 +47,8 @@ export function unitBehind(ratio: number, taken_m: number, spread = CLOSE): Rati
   const toFeet = Math.abs(best.cause.ratio * taken_m - 0.3048) < 1e-5;
   const fromFeet = Math.abs(taken_m - 0.3048) < 1e-5;
   if (Math.abs(best.cause.ratio - 1) < 1e-5 && spread > FEET / 2) return null;
-  if (toFeet && !fromFeet && spread > FEET / 2) best.cause.message = `The numbers are feet, not ${taken}; international or US survey ones, which this cannot tell apart.`;
+  if (toFeet && !fromFeet && spread > FEET / 2)
+    best.cause.message = `The numbers are feet, not ${taken}; international or US survey ones, which this cannot tell apart.`;
   return best.cause;
 }
 
@@ -58,6 +66,7 @@ export function smellOf(scale: number, unit_m: number, spread: number, gridScale
   const off = scale - 1;
   if (Math.abs(off) > GRID || Math.abs(off) < Math.max(2e-6, 3 * spread)) return null;
   const ppm = `${off > 0 ? '+' : '−'}${Math.abs(off * 1e6).toFixed(0)} ppm`;
-  if (gridScale !== null && Math.abs(scale - gridScale) < 2e-5) return `The scale (${ppm}) is that of the projection here: the numbers are ground distances at sea level.`;
+  if (gridScale !== null && Math.abs(scale - gridScale) < 2e-5)
+    return `The scale (${ppm}) is that of the projection here: the numbers are ground distances at sea level.`;
   return `The scale (${ppm}) smells of ground distances against grid ones${gridScale === null ? '' : ` (the projection alone has ${((gridScale - 1) * 1e6).toFixed(0)} ppm here)`}.`;
 }

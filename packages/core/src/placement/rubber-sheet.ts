@@ -8,7 +8,11 @@ const ROUNDS = 60;
  * linearly over the triangles between them (Delaunay's). Outside of all triangles the nearest point of the rim counts.
  * @param base a, b, c, d of x' = a x + b y, y' = c x + d y
  */
-export function rubberSheet(from: readonly (readonly [number, number])[], to: readonly (readonly [number, number])[], base: readonly [number, number, number, number]) {
+export function rubberSheet(
+  from: readonly (readonly [number, number])[],
+  to: readonly (readonly [number, number])[],
+  base: readonly [number, number, number, number],
+) {
   const [a, b, c, d] = base;
   const det = a * d - b * c;
   const { triangles, hull } = Delaunator.from(from as [number, number][]);
@@ -18,9 +22,13 @@ export function rubberSheet(from: readonly (readonly [number, number])[], to: re
   const restAt = (x: number, y: number, out: Float64Array): void => {
     for (let t = 0; t < triangles.length; t += 3) {
       const [i, j, k] = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!];
-      const [x1, y1] = from[i]!, [x2, y2] = from[j]!, [x3, y3] = from[k]!;
+      const [x1, y1] = from[i]!,
+        [x2, y2] = from[j]!,
+        [x3, y3] = from[k]!;
       const area = (x2 - x1) * (y3 - y1) - (x3 - x1) * (y2 - y1);
-      const w2 = ((x - x1) * (y3 - y1) - (x3 - x1) * (y - y1)) / area, w3 = ((x2 - x1) * (y - y1) - (x - x1) * (y2 - y1)) / area, w1 = 1 - w2 - w3;
+      const w2 = ((x - x1) * (y3 - y1) - (x3 - x1) * (y - y1)) / area,
+        w3 = ((x2 - x1) * (y - y1) - (x - x1) * (y2 - y1)) / area,
+        w1 = 1 - w2 - w3;
       if (w1 < -1e-12 || w2 < -1e-12 || w3 < -1e-12) continue;
       for (const e of [0, 1] as const) out[e] = w1 * rest[i]![e] + w2 * rest[j]![e] + w3 * rest[k]![e];
       return;
@@ -28,7 +36,8 @@ export function rubberSheet(from: readonly (readonly [number, number])[], to: re
     let least = Infinity;
     for (let h = 0; h < hull.length; h++) {
       const [i, j] = [hull[h]!, hull[(h + 1) % hull.length]!];
-      const [x1, y1] = from[i]!, [x2, y2] = from[j]!;
+      const [x1, y1] = from[i]!,
+        [x2, y2] = from[j]!;
       const length = (x2 - x1) ** 2 + (y2 - y1) ** 2;
       const s = length === 0 ? 0 : Math.max(0, Math.min(1, ((x - x1) * (x2 - x1) + (y - y1) * (y2 - y1)) / length));
       const away = (x - x1 - s * (x2 - x1)) ** 2 + (y - y1 - s * (y2 - y1)) ** 2;
@@ -44,11 +53,14 @@ export function rubberSheet(from: readonly (readonly [number, number])[], to: re
       out[1] = out[1]! + c * x + d * y;
     },
     inverse(u: number, v: number, out: Float64Array): void {
-      let x = (d * u - b * v) / det, y = (a * v - c * u) / det;
+      let x = (d * u - b * v) / det,
+        y = (a * v - c * u) / det;
       for (let round = 0; round < ROUNDS; round++) {
         restAt(x, y, out);
-        const s = u - out[0]!, t = v - out[1]!;
-        const nx = (d * s - b * t) / det, ny = (a * t - c * s) / det;
+        const s = u - out[0]!,
+          t = v - out[1]!;
+        const nx = (d * s - b * t) / det,
+          ny = (a * t - c * s) / det;
         const moved = Math.abs(nx - x) + Math.abs(ny - y);
         x = nx;
         y = ny;

@@ -6,7 +6,8 @@
  * @returns null when the columns of A depend on each other
  */
 export function leastSquares(a: Float64Array[], b: Float64Array): Float64Array | null {
-  const rows = a.length, columns = a[0]!.length;
+  const rows = a.length,
+    columns = a[0]!.length;
   if (rows < columns) return null;
   let largest = 0;
   for (let k = 0; k < columns; k++) {

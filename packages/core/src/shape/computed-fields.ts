@@ -32,12 +32,25 @@ function ordinate(k: number): ComputedField['value'] {
 }
 
 /** Units of lengths and areas, in metres and square metres. Source: EPSG registry, units 9001, 9036, 9002 and 9093; the acre of 43 560 square feet. */
-const LENGTHS = [['m', 'm', 1, 4], ['km', 'km', 1000, 7], ['ft', 'ft', 0.3048, 4], ['mi', 'mi', 1609.344, 7]] as const;
-const AREAS = [['m2', 'm²', 1, 4], ['ha', 'ha', 10_000, 8], ['km2', 'km²', 1e6, 9], ['ac', 'ac', 4046.8564224, 8]] as const;
+const LENGTHS = [
+  ['m', 'm', 1, 4],
+  ['km', 'km', 1000, 7],
+  ['ft', 'ft', 0.3048, 4],
+  ['mi', 'mi', 1609.344, 7],
+] as const;
+const AREAS = [
+  ['m2', 'm²', 1, 4],
+  ['ha', 'ha', 10_000, 8],
+  ['km2', 'km²', 1e6, 9],
+  ['ac', 'ac', 4046.8564224, 8],
+] as const;
 
 const hasLength = (kind: number): boolean => kind === LINE || kind === POLYGON;
 
-function measured(measure: 'length' | 'area', surface: ComputedField['surface']): (batch: FeatureBatch, i: number, crs: Crs) => number | null {
+function measured(
+  measure: 'length' | 'area',
+  surface: ComputedField['surface'],
+): (batch: FeatureBatch, i: number, crs: Crs) => number | null {
   const applies = measure === 'length' ? hasLength : (kind: number): boolean => kind === POLYGON;
   const plane = measure === 'length' ? planeLength : planeArea;
   const round = measure === 'length' ? lengthOnEllipsoid : areaOnEllipsoid;
@@ -50,25 +63,45 @@ function measured(measure: 'length' | 'area', surface: ComputedField['surface'])
 }
 
 function inUnits(measure: 'length' | 'area', units: readonly (readonly [string, string, number, number])[]): ComputedField[] {
-  return (['plane', 'ellipsoid'] as const).flatMap((surface) => units.map(([id, unit, size, decimals]): ComputedField => {
-    const of = measured(measure, surface);
-    return {
-      name: `${surface === 'ellipsoid' ? 'ellipsoid_' : ''}${measure}_${id}`, measure, surface, unit, decimals,
-      value(batch, i, crs) {
-        const metres = crs ? of(batch, i, crs) : null;
-        return metres === null || Number.isNaN(metres) ? null : metres / size;
-      },
-    };
-  }));
+  return (['plane', 'ellipsoid'] as const).flatMap((surface) =>
+    units.map(([id, unit, size, decimals]): ComputedField => {
+      const of = measured(measure, surface);
+      return {
+        name: `${surface === 'ellipsoid' ? 'ellipsoid_' : ''}${measure}_${id}`,
+        measure,
+        surface,
+        unit,
+        decimals,
+        value(batch, i, crs) {
+          const metres = crs ? of(batch, i, crs) : null;
+          return metres === null || Number.isNaN(metres) ? null : metres / size;
+        },
+      };
+    }),
+  );
 }
 
 export const COMPUTED_FIELDS: readonly ComputedField[] = [
   { name: 'x', measure: 'x', surface: 'plane', unit: '', decimals: 4, value: ordinate(0) },
   { name: 'y', measure: 'y', surface: 'plane', unit: '', decimals: 4, value: ordinate(1) },
   { name: 'z', measure: 'z', surface: 'plane', unit: 'm', decimals: 4, value: ordinate(2) },
-  { name: 'length', measure: 'length', surface: 'plane', unit: '', decimals: 4, value: (batch, i) => (hasLength(batch.kinds[i]!) ? planeLength(batch, i) : null) },
+  {
+    name: 'length',
+    measure: 'length',
+    surface: 'plane',
+    unit: '',
+    decimals: 4,
+    value: (batch, i) => (hasLength(batch.kinds[i]!) ? planeLength(batch, i) : null),
+  },
   ...inUnits('length', LENGTHS),
-  { name: 'area', measure: 'area', surface: 'plane', unit: '', decimals: 4, value: (batch, i) => (batch.kinds[i] === POLYGON ? planeArea(batch, i) : null) },
+  {
+    name: 'area',
+    measure: 'area',
+    surface: 'plane',
+    unit: '',
+    decimals: 4,
+    value: (batch, i) => (batch.kinds[i] === POLYGON ? planeArea(batch, i) : null),
+  },
   ...inUnits('area', AREAS),
 ];
 

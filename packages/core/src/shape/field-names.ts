@@ -24,7 +24,10 @@ export function abbreviate(name: string, rules: NameRules): string {
   const valid = [...cased(name, rules)].map((c) => (rules.valid.test(c) ? c : rules.replacement)).join('');
   const clean = rules.first && !rules.first.test(valid) ? `_${valid}` : valid;
   if (utf8Length(clean) <= rules.maxBytes) return clean;
-  const words = clean.split(/_+/).filter(Boolean).map((w) => [...w]);
+  const words = clean
+    .split(/_+/)
+    .filter(Boolean)
+    .map((w) => [...w]);
   const length = (): number => utf8Length(words.map((w) => w.join('')).join(''));
   while (length() > rules.maxBytes) {
     const longest = words.reduce((a, b) => (b.length > a.length ? b : a));

@@ -51,7 +51,10 @@ export class TextGiver {
   private readonly grids = new Map<string, { gift: TextGift; grid: TextGrid; reach: number }[]>();
 
   /** @param gifts by the layer that the texts are on @param unit_m metres in a unit of the coordinates */
-  constructor(private readonly gifts: ReadonlyMap<string, TextGift>, private readonly unit_m: number) {}
+  constructor(
+    private readonly gifts: ReadonlyMap<string, TextGift>,
+    private readonly unit_m: number,
+  ) {}
 
   /** @param first number of the batch's first record among all */
   collect(batch: FeatureBatch, first: number): void {
@@ -70,8 +73,15 @@ export class TextGiver {
     for (const gift of new Set(this.gifts.values())) {
       const own = this.seekers.filter((s) => s.gift === gift);
       const reach = gift.how === 'near' ? gift.within_m / this.unit_m : 0;
-      const xs = own.map((s) => s.x), ys = own.map((s) => s.y);
-      const spread = own.length === 0 ? 1 : Math.max(xs.reduce((a, b) => Math.max(a, b)) - xs.reduce((a, b) => Math.min(a, b)), ys.reduce((a, b) => Math.max(a, b)) - ys.reduce((a, b) => Math.min(a, b)));
+      const xs = own.map((s) => s.x),
+        ys = own.map((s) => s.y);
+      const spread =
+        own.length === 0
+          ? 1
+          : Math.max(
+              xs.reduce((a, b) => Math.max(a, b)) - xs.reduce((a, b) => Math.min(a, b)),
+              ys.reduce((a, b) => Math.max(a, b)) - ys.reduce((a, b) => Math.min(a, b)),
+            );
       const grid = new TextGrid(Math.max(reach, spread / Math.sqrt(own.length + 1), 1e-9));
       for (const seeker of own) grid.add(seeker);
       const list = this.grids.get(gift.layer) ?? [];
@@ -120,7 +130,15 @@ export class TextGiver {
 
   /** Which text went where, or nowhere. */
   list(): { record: number; text: string; x: number; y: number; object: number | null; layer: string; field: string }[] {
-    return this.seekers.map((s) => ({ record: s.record, text: s.text, x: s.x, y: s.y, object: s.object < 0 ? null : s.object, layer: s.gift.layer, field: s.gift.field }));
+    return this.seekers.map((s) => ({
+      record: s.record,
+      text: s.text,
+      x: s.x,
+      y: s.y,
+      object: s.object < 0 ? null : s.object,
+      layer: s.gift.layer,
+      field: s.gift.field,
+    }));
   }
 }
 
@@ -141,7 +159,8 @@ function distanceTo(batch: FeatureBatch, i: number, { x, y }: { x: number; y: nu
     for (let v = start; v < end; v++) {
       const [ax, ay] = [coords[3 * v]!, coords[3 * v + 1]!];
       const last = v + 1 === end;
-      const dx = last ? 0 : coords[3 * v + 3]! - ax, dy = last ? 0 : coords[3 * v + 4]! - ay;
+      const dx = last ? 0 : coords[3 * v + 3]! - ax,
+        dy = last ? 0 : coords[3 * v + 4]! - ay;
       const size = dx * dx + dy * dy;
       const t = size === 0 ? 0 : Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / size));
       least = Math.min(least, Math.hypot(x - ax - t * dx, y - ay - t * dy));

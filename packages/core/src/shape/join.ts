@@ -33,10 +33,15 @@ const keyOf = (value: Value): string | null => (value === null ? null : String(v
  * Takes a table in by its key.
  * @param own names that fields of the layer have already; a field of the table that has one of them gets the table's name before it
  */
-export async function joinTable(join: Join, own: ReadonlySet<string>, read: () => AsyncIterable<FeatureBatch> | Iterable<FeatureBatch>): Promise<JoinTable> {
+export async function joinTable(
+  join: Join,
+  own: ReadonlySet<string>,
+  read: () => AsyncIterable<FeatureBatch> | Iterable<FeatureBatch>,
+): Promise<JoinTable> {
   const rows = new Map<string, Value[]>();
   const names: string[] = [];
-  let doubles = 0, seen = false;
+  let doubles = 0,
+    seen = false;
   for await (const batch of read()) {
     if (batch.layer !== join.layer) continue;
     seen = true;
@@ -50,8 +55,15 @@ export async function joinTable(join: Join, own: ReadonlySet<string>, read: () =
         doubles++;
         continue;
       }
-      if (rows.size >= MOST_ROWS) throw new Problem('join-too-large', `${join.layer} of ${join.source} has more than ${MOST_ROWS} rows, which are not joined. Take fewer of them.`);
-      rows.set(key, columns.map((c) => c?.[i] ?? null));
+      if (rows.size >= MOST_ROWS)
+        throw new Problem(
+          'join-too-large',
+          `${join.layer} of ${join.source} has more than ${MOST_ROWS} rows, which are not joined. Take fewer of them.`,
+        );
+      rows.set(
+        key,
+        columns.map((c) => c?.[i] ?? null),
+      );
     }
   }
   if (!seen) throw new Problem('join-missing', `There is no table ${join.layer} in ${join.source} to join. Choose another one in Shape.`);

@@ -42,11 +42,37 @@ export interface ShapeReport {
 
 const LISTED = 300;
 
-const noReport = (): ShapeReport => ({ outside: 0, filtered: 0, join: null, mapped: 0, blocksApart: 0, parts: 0, blocksOutlined: 0, fillsAsLines: 0, duplicates: 0, thinning: null, textsGiven: 0, homeless: [], homelessCount: 0, housed: [] });
+const noReport = (): ShapeReport => ({
+  outside: 0,
+  filtered: 0,
+  join: null,
+  mapped: 0,
+  blocksApart: 0,
+  parts: 0,
+  blocksOutlined: 0,
+  fillsAsLines: 0,
+  duplicates: 0,
+  thinning: null,
+  textsGiven: 0,
+  homeless: [],
+  homelessCount: 0,
+  housed: [],
+});
 
 /** Whether a rule changes the records themselves, and not only where they go. */
 export function reshapes(rule: LayerRule): boolean {
-  return rule.where !== undefined || rule.join !== undefined || mapsValues(rule) || tellsApart(rule) || rule.constants !== undefined || rule.texts !== undefined || rule.once === true || rule.thin_m !== undefined || (rule.fills !== undefined && rule.fills !== 'area') || Object.values(rule.blocks ?? {}).some((way) => way !== 'point');
+  return (
+    rule.where !== undefined ||
+    rule.join !== undefined ||
+    mapsValues(rule) ||
+    tellsApart(rule) ||
+    rule.constants !== undefined ||
+    rule.texts !== undefined ||
+    rule.once === true ||
+    rule.thin_m !== undefined ||
+    (rule.fills !== undefined && rule.fills !== 'area') ||
+    Object.values(rule.blocks ?? {}).some((way) => way !== 'point')
+  );
 }
 
 const mapsValues = (rule: LayerRule): boolean => Object.values(rule.fields ?? {}).some((f) => f.values !== undefined);
@@ -78,9 +104,14 @@ export const FILLS: ReadonlySet<string> = new Set(['HATCH', 'MPOLYGON', 'SOLID',
  * @param read gives the batches of the source from the beginning; it is asked more than once where texts look for objects
  * @param reports gets what was done, by layer, when all is read
  */
-export async function* reshaped(read: () => AsyncIterable<FeatureBatch> | Iterable<FeatureBatch>, context: ReshapeContext, reports?: Map<string, ShapeReport>): AsyncGenerator<FeatureBatch> {
+export async function* reshaped(
+  read: () => AsyncIterable<FeatureBatch> | Iterable<FeatureBatch>,
+  context: ReshapeContext,
+  reports?: Map<string, ShapeReport>,
+): AsyncGenerator<FeatureBatch> {
   const giver = await settleTexts(read, context);
-  const given = giver?.given(), housed = giver?.housed();
+  const given = giver?.given(),
+    housed = giver?.housed();
   const seen = new Map<string, Set<string>>();
   const targets = new Map<string, Set<string>>();
   const used = new Map<string, Set<string>>();
@@ -96,7 +127,15 @@ export async function* reshaped(read: () => AsyncIterable<FeatureBatch> | Iterab
       const table = rule?.join && context.tables?.get(batch.layer);
       if (table && !used.has(batch.layer)) used.set(batch.layer, new Set());
       const whole = table ? withJoin(batch, rule.join!, table, (report.join ??= noJoin()), used.get(batch.layer)!) : batch;
-      yield* shape(whole, rule ?? {}, context, { first, given: given ?? new Map(), housed: housed ?? new Set(), seen, targets, filters, report });
+      yield* shape(whole, rule ?? {}, context, {
+        first,
+        given: given ?? new Map(),
+        housed: housed ?? new Set(),
+        seen,
+        targets,
+        filters,
+        report,
+      });
     }
     first += batch.count;
   }
@@ -126,8 +165,13 @@ function isAsked(rules: ReshapeContext['rules'], layer: string): boolean {
   return Object.values(rules).some((rule) => rule.texts?.layer === layer);
 }
 
-async function settleTexts(read: () => AsyncIterable<FeatureBatch> | Iterable<FeatureBatch>, { rules, unit_m }: ReshapeContext): Promise<TextGiver | null> {
-  const gifts = new Map(Object.entries(rules).flatMap(([layer, rule]) => (rule.texts && rule.taken !== false ? [[layer, rule.texts] as const] : [])));
+async function settleTexts(
+  read: () => AsyncIterable<FeatureBatch> | Iterable<FeatureBatch>,
+  { rules, unit_m }: ReshapeContext,
+): Promise<TextGiver | null> {
+  const gifts = new Map(
+    Object.entries(rules).flatMap(([layer, rule]) => (rule.texts && rule.taken !== false ? [[layer, rule.texts] as const] : [])),
+  );
   if (gifts.size === 0) return null;
   const giver = new TextGiver(gifts, unit_m);
   for (const step of ['collect', 'meet'] as const) {
@@ -213,7 +257,11 @@ function filterOf(layer: string, { where }: LayerRule, { inFrame }: ReshapeConte
 }
 
 /** Where the records of a batch are collected: together, or by the layer that each goes into. */
-function outputs(batch: FeatureBatch, rule: LayerRule, { targets }: Known): { of(i: number): BatchBuilder; taken(): Generator<FeatureBatch> } {
+function outputs(
+  batch: FeatureBatch,
+  rule: LayerRule,
+  { targets }: Known,
+): { of(i: number): BatchBuilder; taken(): Generator<FeatureBatch> } {
   const builders = new Map<string | undefined, BatchBuilder>();
   const template = targetLayer(rule);
   const apart = template !== null && typeof template !== 'string' && template.fields.length > 0 ? template : null;
@@ -225,7 +273,11 @@ function outputs(batch: FeatureBatch, rule: LayerRule, { targets }: Known): { of
       let builder = builders.get(to);
       if (!builder) {
         builders.set(to, (builder = new BatchBuilder(batch.layer, to)));
-        if (to !== undefined && known!.add(to).size > MOST_LAYERS) throw new Problem('too-many-layers', `"${rule.to}" makes more than ${MOST_LAYERS} layers of ${batch.layer}. Name a field with fewer values in Shape.`);
+        if (to !== undefined && known!.add(to).size > MOST_LAYERS)
+          throw new Problem(
+            'too-many-layers',
+            `"${rule.to}" makes more than ${MOST_LAYERS} layers of ${batch.layer}. Name a field with fewer values in Shape.`,
+          );
       }
       return builder;
     },
@@ -236,7 +288,22 @@ function outputs(batch: FeatureBatch, rule: LayerRule, { targets }: Known): { of
 }
 
 /** Fields of a placed block that say nothing of its parts. */
-const PLACE_ONLY = new Set(['layer', 'entity', 'color', 'linetype', 'lineweight_mm', 'block_angle', 'scale_x', 'scale_y', 'scale_z', 'extrusion', 'text', 'text_height', 'text_angle', 'text_align']);
+const PLACE_ONLY = new Set([
+  'layer',
+  'entity',
+  'color',
+  'linetype',
+  'lineweight_mm',
+  'block_angle',
+  'scale_x',
+  'scale_y',
+  'scale_z',
+  'extrusion',
+  'text',
+  'text_height',
+  'text_angle',
+  'text_align',
+]);
 
 /** Chord tolerance of an outline, as a share of a symbol's size. */
 const OUTLINE_FINE = 0.005;
@@ -248,7 +315,12 @@ class Copier {
   /** Collects the record at hand. */
   out!: BatchBuilder;
 
-  constructor(private readonly batch: FeatureBatch, private readonly rule: LayerRule, private readonly unit_m: number, private readonly report: ShapeReport) {}
+  constructor(
+    private readonly batch: FeatureBatch,
+    private readonly rule: LayerRule,
+    private readonly unit_m: number,
+    private readonly report: ShapeReport,
+  ) {}
 
   record(i: number, kind: number): void {
     const { batch, out } = this;
@@ -259,14 +331,19 @@ class Copier {
   }
 
   private part(start: number, end: number, thin: number | null): void {
-    const { batch: { coords, bulges }, out, report } = this;
+    const {
+      batch: { coords, bulges },
+      out,
+      report,
+    } = this;
     const how = thin === null ? null : thinned(coords, bulges, start, end, thin);
     let left = 0;
     if (how) for (const flag of how.keep) left += flag;
     // a ring keeps an inside
     const ring = end - start > 3 && coords[3 * start] === coords[3 * (end - 1)] && coords[3 * start + 1] === coords[3 * (end - 1) + 1];
     const use = how && !(ring && left < 4) ? how : null;
-    for (let v = start; v < end; v++) if (!use || use.keep[v - start]) out.vertex(coords[3 * v]!, coords[3 * v + 1]!, coords[3 * v + 2]!, bulges?.[v] ?? 0);
+    for (let v = start; v < end; v++)
+      if (!use || use.keep[v - start]) out.vertex(coords[3 * v]!, coords[3 * v + 1]!, coords[3 * v + 2]!, bulges?.[v] ?? 0);
     out.endPart();
     if (how) {
       const thinning = (report.thinning ??= { before: 0, after: 0, shift_m: 0 });
@@ -322,13 +399,19 @@ function mapOf(batch: FeatureBatch, i: number, symbol: BlockSymbol): Affine {
     return typeof value === 'number' ? value : otherwise;
   };
   const [v] = vertexRange(batch, i);
-  const normal = String(batch.columns.get('extrusion')?.[i] ?? '0 0 1').split(' ').map(Number);
+  const normal = String(batch.columns.get('extrusion')?.[i] ?? '0 0 1')
+    .split(' ')
+    .map(Number);
   const z = batch.coords[3 * v + 2]!;
-  return insertionMap({
-    at: [batch.coords[3 * v]!, batch.coords[3 * v + 1]!, Number.isNaN(z) ? 0 : z], angle: number('block_angle', 0),
-    scale: [number('scale_x', 1), number('scale_y', 1), number('scale_z', 1)],
-    normal: normal.length === 3 && normal.every(Number.isFinite) ? [normal[0]!, normal[1]!, normal[2]!] : [0, 0, 1],
-  }, symbol.base);
+  return insertionMap(
+    {
+      at: [batch.coords[3 * v]!, batch.coords[3 * v + 1]!, Number.isNaN(z) ? 0 : z],
+      angle: number('block_angle', 0),
+      scale: [number('scale_x', 1), number('scale_y', 1), number('scale_z', 1)],
+      normal: normal.length === 3 && normal.every(Number.isFinite) ? [normal[0]!, normal[1]!, normal[2]!] : [0, 0, 1],
+    },
+    symbol.base,
+  );
 }
 
 /** What the parts of a record's block take from where it is placed. */
@@ -346,7 +429,8 @@ export function placedSymbol(batch: FeatureBatch, i: number, symbol: BlockSymbol
 }
 
 function extentOf(coords: Float64Array): number {
-  let low = Infinity, high = -Infinity;
+  let low = Infinity,
+    high = -Infinity;
   for (let k = 0; k < coords.length; k += 3) {
     low = Math.min(low, coords[k]!);
     high = Math.max(high, coords[k]!);
@@ -361,7 +445,8 @@ function geometryKey(batch: FeatureBatch, i: number): string {
   const words = new Uint32Array(coords.buffer, coords.byteOffset, 2 * coords.length);
   const way = (from: number, step: number): string => {
     // two mixes of the bytes, so that no two shapes meet by chance
-    let a = 0x811c9dc5, b = 0x9e3779b9;
+    let a = 0x811c9dc5,
+      b = 0x9e3779b9;
     for (let v = from, n = end - start; n > 0; v += step, n--) {
       for (let k = 6 * v; k < 6 * v + 6; k++) {
         a = Math.imul(a ^ words[k]!, 0x01000193);

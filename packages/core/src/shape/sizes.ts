@@ -46,12 +46,17 @@ const rounded = (value: number): number => Number(value.toFixed(SIZED_DECIMALS))
  */
 export function resize(placed: FeatureBatch, sizes: Sizes, rotation: number, transform: Transform): FeatureBatch {
   const changing = (names: readonly string[]): string[] => names.filter((name) => placed.columns.has(name) && follows(name, sizes));
-  const lengths = changing(SIZED_LENGTHS), angles = changing(SIZED_ANGLES);
+  const lengths = changing(SIZED_LENGTHS),
+    angles = changing(SIZED_ANGLES);
   if (lengths.length + angles.length === 0) return placed;
   const columns = new Map(placed.columns);
   const scaled = (value: Value): Value => (typeof value === 'number' ? rounded(value * sizes.ratio) : value);
   for (const name of lengths) columns.set(name, columns.get(name)!.map(scaled));
-  for (const name of angles) columns.set(name, columns.get(name)!.map((value, i) => (typeof value === 'number' ? rounded(value + rotation + turnAt(placed, i, transform)) : value)));
+  for (const name of angles)
+    columns.set(
+      name,
+      columns.get(name)!.map((value, i) => (typeof value === 'number' ? rounded(value + rotation + turnAt(placed, i, transform)) : value)),
+    );
   return { ...placed, columns };
 }
 
@@ -61,7 +66,8 @@ const STEP = 1;
 function turnAt(placed: FeatureBatch, i: number, transform: Transform): number {
   if (transform.steps.length === 0) return 0;
   const [v] = vertexRange(placed, i);
-  const x = placed.coords[3 * v]!, y = placed.coords[3 * v + 1]!;
+  const x = placed.coords[3 * v]!,
+    y = placed.coords[3 * v + 1]!;
   const p = Float64Array.of(x - STEP, y, x + STEP, y);
   transform.apply(p, 0, 2, 2);
   const turn = Math.atan2(p[3]! - p[1]!, p[2]! - p[0]!);

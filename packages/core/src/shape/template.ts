@@ -47,13 +47,15 @@ export function parseTemplate(source: string): Template | string {
     text: fields.length > 0 ? null : pieces.map((p) => p.text).join(''),
     of(batch, i) {
       let filled = false;
-      const out = pieces.map((piece) => {
-        if (piece.field === undefined) return piece.text;
-        const value = valueOf(batch, i, piece.field);
-        if (value === null) return '';
-        filled = true;
-        return typeof value === 'number' && piece.decimals !== undefined ? value.toFixed(piece.decimals) : String(value);
-      }).join('');
+      const out = pieces
+        .map((piece) => {
+          if (piece.field === undefined) return piece.text;
+          const value = valueOf(batch, i, piece.field);
+          if (value === null) return '';
+          filled = true;
+          return typeof value === 'number' && piece.decimals !== undefined ? value.toFixed(piece.decimals) : String(value);
+        })
+        .join('');
       return fields.length > 0 && !filled ? null : out;
     },
   };

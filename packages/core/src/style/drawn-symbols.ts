@@ -11,14 +11,22 @@ export interface DrawnSymbol {
 
 type Stroke = { closed: boolean; at: readonly (readonly [number, number, number?])[] };
 
-const ring = (r: number): Stroke => ({ closed: true, at: [[r, 0, 1], [-r, 0, 1]] });
+const ring = (r: number): Stroke => ({
+  closed: true,
+  at: [
+    [r, 0, 1],
+    [-r, 0, 1],
+  ],
+});
 const line = (...at: (readonly [number, number])[]): Stroke => ({ closed: false, at });
 const area = (...at: (readonly [number, number])[]): Stroke => ({ closed: true, at });
 /** Five points about the middle, the first one up. */
-const starPoints = (outer: number, inner: number): [number, number][] => Array.from({ length: 10 }, (_, k) => {
-  const r = k % 2 === 0 ? outer : inner, a = Math.PI / 2 + (k * Math.PI) / 5;
-  return [r * Math.cos(a), r * Math.sin(a)];
-});
+const starPoints = (outer: number, inner: number): [number, number][] =>
+  Array.from({ length: 10 }, (_, k) => {
+    const r = k % 2 === 0 ? outer : inner,
+      a = Math.PI / 2 + (k * Math.PI) / 5;
+    return [r * Math.cos(a), r * Math.sin(a)];
+  });
 const cross = [line([-0.5, 0], [0.5, 0]), line([0, -0.5], [0, 0.5])];
 
 const STROKES: readonly [string, string, Stroke[]][] = [

@@ -28,7 +28,19 @@ export interface HeldLooks {
 }
 
 /** A format that has no looks of its own. */
-export const NO_LOOKS: HeldLooks = { color: false, fill: false, opacity: false, width: false, ground: false, dash: false, marker: 'none', size: false, label: false, scales: false, how: 'as fields only' };
+export const NO_LOOKS: HeldLooks = {
+  color: false,
+  fill: false,
+  opacity: false,
+  width: false,
+  ground: false,
+  dash: false,
+  marker: 'none',
+  size: false,
+  label: false,
+  scales: false,
+  how: 'as fields only',
+};
 
 /** The look that is left of one, and what is not, in plain words. */
 export function heldOf(look: Look, held: HeldLooks): { look: Look; lost: string[] } {
@@ -42,7 +54,8 @@ export function heldOf(look: Look, held: HeldLooks): { look: Look; lost: string[
   if (look.marker !== null && marker === null) lost.push('symbol');
   const color = keep(look.color, held.color, 'colour');
   const left: Look = {
-    kind: look.kind, color,
+    kind: look.kind,
+    color,
     fill: look.fill === look.color ? color : keep(look.fill, held.fill, 'fill of its own', color),
     opacity: keep(look.opacity === 1 ? null : look.opacity, held.opacity, 'transparency'),
     width_mm: keep(look.width_mm, held.width, 'line width'),
@@ -60,13 +73,19 @@ const NEAR = 0.011;
 /** What of a look is not in another one, in plain words. What says nothing may be drawn as the target likes. */
 export function lookMissing(wanted: Look, found: Look): string[] {
   const out: string[] = [];
-  const number = (a: number | null, b: number | null, word: string): void => void (a !== null && (b === null || Math.abs(a - b) > Math.max(NEAR, a * NEAR)) && out.push(word));
+  const number = (a: number | null, b: number | null, word: string): void =>
+    void (a !== null && (b === null || Math.abs(a - b) > Math.max(NEAR, a * NEAR)) && out.push(word));
   if (wanted.color !== null && wanted.color !== found.color) out.push('colour');
   if (wanted.fill !== null && wanted.fill !== wanted.color && wanted.fill !== found.fill) out.push('fill');
   number(wanted.opacity, found.opacity, 'transparency');
   number(wanted.width_mm, found.width_mm, 'line width');
   number(wanted.width_m, found.width_m, 'width on the ground');
-  if (wanted.dash_mm !== null && (found.dash_mm?.length !== wanted.dash_mm.length || wanted.dash_mm.some((d, k) => Math.abs(d - found.dash_mm![k]!) > Math.max(NEAR, d * NEAR)))) out.push('dashes');
+  if (
+    wanted.dash_mm !== null &&
+    (found.dash_mm?.length !== wanted.dash_mm.length ||
+      wanted.dash_mm.some((d, k) => Math.abs(d - found.dash_mm![k]!) > Math.max(NEAR, d * NEAR)))
+  )
+    out.push('dashes');
   if (wanted.marker !== null && wanted.marker !== found.marker) out.push('symbol');
   number(wanted.marker_mm, found.marker_mm, 'size of its symbol');
   return out;

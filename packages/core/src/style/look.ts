@@ -6,7 +6,19 @@ import { markOf } from './marks';
  * Fields of records that say how they are drawn. They are the one place where looks travel: what formats say in their own way is
  * read into them and written from them.
  */
-export const LOOK_FIELDS = ['color', 'fill', 'transparency', 'lineweight_mm', 'line_width_px', 'line_width_m', 'linetype', 'linetype_scale', 'block', 'marker', 'marker_size_mm'] as const;
+export const LOOK_FIELDS = [
+  'color',
+  'fill',
+  'transparency',
+  'lineweight_mm',
+  'line_width_px',
+  'line_width_m',
+  'linetype',
+  'linetype_scale',
+  'block',
+  'marker',
+  'marker_size_mm',
+] as const;
 export type LookField = (typeof LOOK_FIELDS)[number];
 
 /** The same for records of a source that are drawn alike, those of other kinds apart; null for a record that says nothing of its look. */
@@ -27,7 +39,8 @@ export const SE_PIXEL_MM = 0.28;
 export const CSS_PIXEL_MM = 25.4 / 96;
 
 /** What a style draws a point as that says nothing of itself: reading it back says nothing either. */
-export const PLAIN_MARK = 'circle', PLAIN_MARK_MM = 2.2;
+export const PLAIN_MARK = 'circle',
+  PLAIN_MARK_MM = 2.2;
 
 /** How a record is drawn; null is what is not said. */
 export interface Look {
@@ -60,19 +73,43 @@ const colorAt = (value: Value): string | null => (typeof value === 'string' && C
  * @param patternOf the pattern of a line type by its name, lengths in the unit of the coordinates
  * @param unit_m metres in one unit of the coordinates
  */
-export function lookOf(kind: Kind, at: (field: LookField) => Value, patternOf: (name: string) => LinePattern | undefined, unit_m: number): Look {
-  const transparency = at('transparency'), weight = at('lineweight_mm'), pixels = at('line_width_px'), ground = at('line_width_m'), linetype = at('linetype'), patternScale = at('linetype_scale'), block = at('block'), mark = at('marker'), size = at('marker_size_mm');
+export function lookOf(
+  kind: Kind,
+  at: (field: LookField) => Value,
+  patternOf: (name: string) => LinePattern | undefined,
+  unit_m: number,
+): Look {
+  const transparency = at('transparency'),
+    weight = at('lineweight_mm'),
+    pixels = at('line_width_px'),
+    ground = at('line_width_m'),
+    linetype = at('linetype'),
+    patternScale = at('linetype_scale'),
+    block = at('block'),
+    mark = at('marker'),
+    size = at('marker_size_mm');
   const color = colorAt(at('color'));
   const stroked = kind === 'line' || kind === 'polygon';
   const width_m = stroked && typeof ground === 'number' && ground > 0 ? ground : null;
   const named = typeof block === 'string' ? (markOf(block) ?? block) : typeof mark === 'string' ? markOf(mark) : null;
   return {
-    kind, color,
+    kind,
+    color,
     fill: kind === 'polygon' ? (colorAt(at('fill')) ?? color) : null,
     opacity: typeof transparency === 'number' && transparency >= 0 && transparency <= 1 ? Number((1 - transparency).toFixed(3)) : null,
-    width_mm: !stroked || width_m !== null ? null : typeof weight === 'number' && weight > 0 ? weight : typeof pixels === 'number' && pixels > 0 ? Number((pixels * CSS_PIXEL_MM).toFixed(4)) : null,
+    width_mm:
+      !stroked || width_m !== null
+        ? null
+        : typeof weight === 'number' && weight > 0
+          ? weight
+          : typeof pixels === 'number' && pixels > 0
+            ? Number((pixels * CSS_PIXEL_MM).toFixed(4))
+            : null,
     width_m,
-    dash_mm: stroked && typeof linetype === 'string' ? dashOf(patternOf(linetype), typeof patternScale === 'number' && patternScale > 0 ? unit_m * patternScale : unit_m) : null,
+    dash_mm:
+      stroked && typeof linetype === 'string'
+        ? dashOf(patternOf(linetype), typeof patternScale === 'number' && patternScale > 0 ? unit_m * patternScale : unit_m)
+        : null,
     marker: kind === 'point' ? named : null,
     marker_mm: kind === 'point' && typeof size === 'number' && size > 0 ? size : null,
   };
@@ -89,4 +126,12 @@ function dashOf(pattern: LinePattern | undefined, unit_m: number): number[] | nu
 }
 
 /** Whether anything is said. */
-export const saysSomething = (look: Look): boolean => look.color !== null || look.fill !== null || look.opacity !== null || look.width_mm !== null || look.width_m !== null || look.dash_mm !== null || look.marker !== null || look.marker_mm !== null;
+export const saysSomething = (look: Look): boolean =>
+  look.color !== null ||
+  look.fill !== null ||
+  look.opacity !== null ||
+  look.width_mm !== null ||
+  look.width_m !== null ||
+  look.dash_mm !== null ||
+  look.marker !== null ||
+  look.marker_mm !== null;

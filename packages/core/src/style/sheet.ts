@@ -46,14 +46,21 @@ export function sheetOf({ fields, looks, style }: Named, patternOf: (name: strin
     else merged.set(key, { best: look, count: look.count });
   }
   const categories = [...merged.values()].map(({ best, count }): Category => ({
-    name: nameOf(best, present), count,
+    name: nameOf(best, present),
+    count,
     where: present.map((f) => ({ field: fields.find((t) => t.from === f)!.to, value: best.values[f] ?? null })),
     look: lookOf(best.kind, (f) => best.values[f] ?? null, patternOf, unit_m),
   }));
-  return { categories: saysStyle(style) || categories.some((c) => saysSomething(c.look)) ? categories : [], missing: telling.filter((f) => !present.includes(f)) };
+  return {
+    categories: saysStyle(style) || categories.some((c) => saysSomething(c.look)) ? categories : [],
+    missing: telling.filter((f) => !present.includes(f)),
+  };
 }
 
 function nameOf(look: SetLook, fields: readonly LookField[]): string {
-  const words = fields.map((f) => look.values[f]).filter((v) => v !== null && v !== undefined).map(String);
+  const words = fields
+    .map((f) => look.values[f])
+    .filter((v) => v !== null && v !== undefined)
+    .map(String);
   return words.length > 0 ? words.join(', ') : 'all';
 }

@@ -40,7 +40,8 @@ const ON_GROUND: Record<string, number> = { metre: 1, foot: 12 / 39.37 };
  */
 export function readSld(name: string, text: string, unit_m = 1): ReadSheet {
   const root = readXml(name, new TextEncoder().encode(text));
-  if (root.name !== 'StyledLayerDescriptor' && root.name !== 'FeatureTypeStyle') throw new Problem('sld-not', `${name} is XML, but no style: its outermost element is ${root.name}.`, { file: name });
+  if (root.name !== 'StyledLayerDescriptor' && root.name !== 'FeatureTypeStyle')
+    throw new Problem('sld-not', `${name} is XML, but no style: its outermost element is ${root.name}.`, { file: name });
   const sheet: ReadSheet = { rules: [], library: emptyLibrary(), style: NO_STYLE, left: [] };
   const scales: (Scales | null)[] = [];
   const walk = (node: XmlNode): void => {
@@ -53,14 +54,26 @@ export function readSld(name: string, text: string, unit_m = 1): ReadSheet {
   // rules that are shown at scales of their own cannot be told apart by records
   const same = scales.every((one) => JSON.stringify(one) === JSON.stringify(scales[0]));
   if (!same) tell(sheet, 'rules for scales of their own');
-  return { ...sheet, library: scaledLibrary(sheet.library, 1 / unit_m), style: { label: sheet.style.label, scales: same ? (scales[0] ?? null) : null } };
+  return {
+    ...sheet,
+    library: scaledLibrary(sheet.library, 1 / unit_m),
+    style: { label: sheet.style.label, scales: same ? (scales[0] ?? null) : null },
+  };
 }
 
-const SYMBOLIZERS: Record<string, number> = { LineSymbolizer: LINE, PolygonSymbolizer: POLYGON, PointSymbolizer: POINT, TextSymbolizer: TEXT };
+const SYMBOLIZERS: Record<string, number> = {
+  LineSymbolizer: LINE,
+  PolygonSymbolizer: POLYGON,
+  PointSymbolizer: POINT,
+  TextSymbolizer: TEXT,
+};
 
 function ruleOf(node: XmlNode, sheet: ReadSheet): Rule {
   const filter = childOf(node, 'Filter');
-  const rule: Rule = { test: childOf(node, 'ElseFilter') ? null : filter ? testOf(filter.children[0], sheet) : () => true, looks: new Map() };
+  const rule: Rule = {
+    test: childOf(node, 'ElseFilter') ? null : filter ? testOf(filter.children[0], sheet) : () => true,
+    looks: new Map(),
+  };
   for (const child of node.children) {
     const kind = SYMBOLIZERS[child.name];
     if (kind === undefined) {
@@ -89,11 +102,16 @@ function scalesOf(node: XmlNode): Scales | null {
 
 /** The label that a symbolizer writes; undefined where it is not one field alone. */
 function labelOf(node: XmlNode): Label | undefined {
-  const label = childOf(node, 'Label'), property = childOf(label, 'PropertyName') ?? childOf(label, 'ValueReference');
+  const label = childOf(node, 'Label'),
+    property = childOf(label, 'PropertyName') ?? childOf(label, 'ValueReference');
   if (!label || !property || label.children.length > 1) return undefined;
   const size = numberOf(parameter(childOf(node, 'Font'), 'font-size'));
   const unit = UOM[node.attributes.uom?.replace(/^.*\//, '') ?? 'pixel'];
-  return { field: property.text.trim().replace(/^.*:/, ''), height_mm: size === null || !unit ? null : Number((size * unit).toFixed(3)), color: colorOf(parameter(childOf(node, 'Fill'), 'fill')) };
+  return {
+    field: property.text.trim().replace(/^.*:/, ''),
+    height_mm: size === null || !unit ? null : Number((size * unit).toFixed(3)),
+    color: colorOf(parameter(childOf(node, 'Fill'), 'fill')),
+  };
 }
 
 function tell(sheet: ReadSheet, what: string): void {
@@ -104,7 +122,7 @@ function tell(sheet: ReadSheet, what: string): void {
 function parameter(node: XmlNode | undefined, name: string): string | null {
   const found = node?.children.find((c) => (c.name === 'SvgParameter' || c.name === 'CssParameter') && c.attributes.name === name);
   // a value may stand in a literal of its own
-  return found ? (found.text.trim() || (childText(found, 'Literal') ?? '')) || null : null;
+  return found ? found.text.trim() || (childText(found, 'Literal') ?? '') || null : null;
 }
 
 const colorOf = (text: string | null): string | null => (text !== null && /^#[0-9a-f]{6}$/i.test(text) ? text.toLowerCase() : null);
@@ -113,27 +131,44 @@ const numberOf = (text: string | null): number | null => (text === null || !Numb
 function lookOf(node: XmlNode, kind: number, sheet: ReadSheet): Partial<Record<LookField, Value>> {
   const out: Partial<Record<LookField, Value>> = {};
   const uom = node.attributes.uom?.replace(/^.*\//, '') ?? 'pixel';
-  const unit = UOM[uom], ground = ON_GROUND[uom];
-  const graphic = childOf(node, 'Graphic'), graphicMark = childOf(graphic, 'Mark');
-  const stroke = childOf(graphicMark ?? node, 'Stroke'), fill = childOf(graphicMark ?? node, 'Fill');
-  for (const odd of ['GraphicFill', 'GraphicStroke']) if (childOf(fill, odd) || childOf(stroke, odd)) tell(sheet, 'fills and lines made of pictures');
+  const unit = UOM[uom],
+    ground = ON_GROUND[uom];
+  const graphic = childOf(node, 'Graphic'),
+    graphicMark = childOf(graphic, 'Mark');
+  const stroke = childOf(graphicMark ?? node, 'Stroke'),
+    fill = childOf(graphicMark ?? node, 'Fill');
+  for (const odd of ['GraphicFill', 'GraphicStroke'])
+    if (childOf(fill, odd) || childOf(stroke, odd)) tell(sheet, 'fills and lines made of pictures');
   if (childOf(graphic, 'ExternalGraphic')) tell(sheet, 'pictures as symbols');
-  const drawn = colorOf(parameter(stroke, 'stroke')), filled = colorOf(parameter(fill, 'fill'));
+  const drawn = colorOf(parameter(stroke, 'stroke')),
+    filled = colorOf(parameter(fill, 'fill'));
   const color = kind === POINT || kind === TEXT ? (filled ?? drawn) : (drawn ?? filled);
   if (color !== null) out.color = color;
   if (kind === POLYGON && filled !== null && filled !== color) out.fill = filled;
-  const opacity = numberOf(kind === POLYGON ? parameter(fill, 'fill-opacity') : kind === POINT ? childText(graphic, 'Opacity') : parameter(stroke, 'stroke-opacity'));
+  const opacity = numberOf(
+    kind === POLYGON
+      ? parameter(fill, 'fill-opacity')
+      : kind === POINT
+        ? childText(graphic, 'Opacity')
+        : parameter(stroke, 'stroke-opacity'),
+  );
   if (opacity !== null && opacity < 1) out.transparency = Number((1 - opacity).toFixed(3));
   if (kind === POINT) {
-    const mark = childText(graphicMark, 'WellKnownName')?.trim().toLowerCase() ?? PLAIN_MARK, size = numberOf(childText(graphic, 'Size'));
+    const mark = childText(graphicMark, 'WellKnownName')?.trim().toLowerCase() ?? PLAIN_MARK,
+      size = numberOf(childText(graphic, 'Size'));
     if (markOf(mark)) out.marker = mark;
     else if (mark !== PLAIN_MARK) tell(sheet, `the mark ${mark}`);
     if (size !== null && size > 0 && !unit) tell(sheet, 'sizes on the ground');
-    else if (size !== null && size > 0 && Math.abs(size * unit! - PLAIN_MARK_MM) > 0.001) out.marker_size_mm = Number((size * unit!).toFixed(3));
+    else if (size !== null && size > 0 && Math.abs(size * unit! - PLAIN_MARK_MM) > 0.001)
+      out.marker_size_mm = Number((size * unit!).toFixed(3));
   }
   if (kind !== LINE && kind !== POLYGON) return out;
   const width = numberOf(parameter(stroke, 'stroke-width'));
-  const dashes = parameter(stroke, 'stroke-dasharray')?.trim().split(/[\s,]+/).map(Number) ?? [];
+  const dashes =
+    parameter(stroke, 'stroke-dasharray')
+      ?.trim()
+      .split(/[\s,]+/)
+      .map(Number) ?? [];
   if (!unit && ground === undefined) {
     if (width !== null || dashes.length > 0) tell(sheet, 'widths in a unit that is not known');
     return out;
@@ -143,7 +178,11 @@ function lookOf(node: XmlNode, kind: number, sheet: ReadSheet): Partial<Record<L
     else out.line_width_m = Number((width * ground!).toFixed(4));
   }
   // patterns of lines are lengths on the ground
-  if (dashes.length > 0 && dashes.every((d) => Number.isFinite(d) && d >= 0)) out.linetype = patternOf(dashes.map((d) => Number((unit ? (d * unit) / SHEET_MM_PER_M : d * ground!).toFixed(3))), sheet.library);
+  if (dashes.length > 0 && dashes.every((d) => Number.isFinite(d) && d >= 0))
+    out.linetype = patternOf(
+      dashes.map((d) => Number((unit ? (d * unit) / SHEET_MM_PER_M : d * ground!).toFixed(3))),
+      sheet.library,
+    );
   return out;
 }
 
@@ -151,12 +190,20 @@ function lookOf(node: XmlNode, kind: number, sheet: ReadSheet): Partial<Record<L
 function patternOf(lengths: readonly number[], library: SymbolLibrary): string {
   const pairs = lengths.length % 2 === 0 ? lengths : [...lengths, ...lengths];
   const name = `DASH_${pairs.join('_')}`;
-  library.lines.set(symbolKey(name), { description: `dashes of ${pairs.join(', ')} m`, dashes: pairs.map((d, k) => (k % 2 === 0 ? d : -d)) });
+  library.lines.set(symbolKey(name), {
+    description: `dashes of ${pairs.join(', ')} m`,
+    dashes: pairs.map((d, k) => (k % 2 === 0 ? d : -d)),
+  });
   return name;
 }
 
 const COMPARISONS: Record<string, (order: number) => boolean> = {
-  PropertyIsEqualTo: (o) => o === 0, PropertyIsNotEqualTo: (o) => o !== 0, PropertyIsLessThan: (o) => o < 0, PropertyIsLessThanOrEqualTo: (o) => o <= 0, PropertyIsGreaterThan: (o) => o > 0, PropertyIsGreaterThanOrEqualTo: (o) => o >= 0,
+  PropertyIsEqualTo: (o) => o === 0,
+  PropertyIsNotEqualTo: (o) => o !== 0,
+  PropertyIsLessThan: (o) => o < 0,
+  PropertyIsLessThanOrEqualTo: (o) => o <= 0,
+  PropertyIsGreaterThan: (o) => o > 0,
+  PropertyIsGreaterThanOrEqualTo: (o) => o >= 0,
 };
 
 /** Compares as numbers where both are, as texts otherwise; NaN where there is nothing to compare. */
@@ -183,7 +230,8 @@ function testOf(node: XmlNode | undefined, sheet: ReadSheet): Test {
     };
   }
   switch (node.name) {
-    case 'And': case 'Or': {
+    case 'And':
+    case 'Or': {
       const tests = parts.map((p) => testOf(p, sheet));
       return node.name === 'And' ? (at) => tests.every((t) => t(at)) : (at) => tests.some((t) => t(at));
     }
@@ -191,12 +239,15 @@ function testOf(node: XmlNode | undefined, sheet: ReadSheet): Test {
       const test = testOf(parts[0], sheet);
       return (at) => !test(at);
     }
-    case 'PropertyIsNull': case 'PropertyIsNil': {
+    case 'PropertyIsNull':
+    case 'PropertyIsNil': {
       const value = valueOf(parts[0]);
       return (at) => value(at) === null;
     }
     case 'PropertyIsBetween': {
-      const value = valueOf(parts[0]), low = valueOf(childOf(node, 'LowerBoundary')?.children[0]), high = valueOf(childOf(node, 'UpperBoundary')?.children[0]);
+      const value = valueOf(parts[0]),
+        low = valueOf(childOf(node, 'LowerBoundary')?.children[0]),
+        high = valueOf(childOf(node, 'UpperBoundary')?.children[0]);
       return (at) => order(value(at), low(at)) >= 0 && order(value(at), high(at)) <= 0;
     }
     case 'PropertyIsLike': {
@@ -226,7 +277,7 @@ export function looksBy(batch: FeatureBatch, { rules }: ReadSheet): (DrawnLook |
     if (taken.length === 0) taken = rules.filter((rule) => rule.test === null);
     // lettering without a symbol stands at a point
     const looks = taken.flatMap((rule) => rule.looks.get(kind) ?? (kind === POINT ? rule.looks.get(TEXT) : undefined) ?? []);
-    return looks.length === 0 ? null : Object.assign({}, ...looks) as DrawnLook;
+    return looks.length === 0 ? null : (Object.assign({}, ...looks) as DrawnLook);
   });
 }
 

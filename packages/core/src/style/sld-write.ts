@@ -12,7 +12,9 @@ const METRE = 'http://www.opengeospatial.org/se/units/metre';
 const px = (mm: number): string => plainDecimal(mm / SE_PIXEL_MM, 4);
 
 /** Of what says nothing of itself. */
-const PLAIN_COLOR = '#23303d', PLAIN_WIDTH_MM = 0.25, PLAIN_LABEL_MM = 2.5;
+const PLAIN_COLOR = '#23303d',
+  PLAIN_WIDTH_MM = 0.25,
+  PLAIN_LABEL_MM = 2.5;
 /** How solid the inside of an area is that does not say so. */
 const PLAIN_FILL = 0.4;
 
@@ -32,11 +34,15 @@ ${categories.map((c) => ruleText(c, style)).join('\n')}
 
 function ruleText({ name, where, look }: Category, { label, scales }: LayerStyle): string {
   const tests = where.map(({ field, value }) => testText(field, value));
-  const filter = tests.length === 0 ? '' : `<ogc:Filter>${tests.length === 1 ? tests[0]! : `<ogc:And>${tests.join('')}</ogc:And>`}</ogc:Filter>`;
+  const filter =
+    tests.length === 0 ? '' : `<ogc:Filter>${tests.length === 1 ? tests[0]! : `<ogc:And>${tests.join('')}</ogc:And>`}</ogc:Filter>`;
   return `<se:Rule><se:Name>${escaped(name)}</se:Name>${filter}${scaleText('Min', scales?.min)}${scaleText('Max', scales?.max)}${symbolizer(look)}${label && look.kind !== 'text' && look.kind !== 'row' ? labelText(label) : ''}</se:Rule>`;
 }
 
-const scaleText = (end: 'Min' | 'Max', denominator: number | null | undefined): string => (denominator === null || denominator === undefined ? '' : `<se:${end}ScaleDenominator>${plainDecimal(denominator)}</se:${end}ScaleDenominator>`);
+const scaleText = (end: 'Min' | 'Max', denominator: number | null | undefined): string =>
+  denominator === null || denominator === undefined
+    ? ''
+    : `<se:${end}ScaleDenominator>${plainDecimal(denominator)}</se:${end}ScaleDenominator>`;
 
 function labelText({ field, height_mm, color }: Label): string {
   return `<se:TextSymbolizer><se:Label><ogc:PropertyName>${escaped(field)}</ogc:PropertyName></se:Label><se:Font>${parameter('font-size', px(height_mm ?? PLAIN_LABEL_MM))}</se:Font><se:Fill>${parameter('fill', color ?? PLAIN_COLOR)}</se:Fill></se:TextSymbolizer>`;
@@ -44,10 +50,13 @@ function labelText({ field, height_mm, color }: Label): string {
 
 function testText(field: string, value: Value): string {
   const property = `<ogc:PropertyName>${escaped(field)}</ogc:PropertyName>`;
-  return value === null ? `<ogc:PropertyIsNull>${property}</ogc:PropertyIsNull>` : `<ogc:PropertyIsEqualTo>${property}<ogc:Literal>${escaped(typeof value === 'number' ? plainDecimal(value) : String(value))}</ogc:Literal></ogc:PropertyIsEqualTo>`;
+  return value === null
+    ? `<ogc:PropertyIsNull>${property}</ogc:PropertyIsNull>`
+    : `<ogc:PropertyIsEqualTo>${property}<ogc:Literal>${escaped(typeof value === 'number' ? plainDecimal(value) : String(value))}</ogc:Literal></ogc:PropertyIsEqualTo>`;
 }
 
-const parameter = (name: string, value: string | number | null): string => (value === null ? '' : `<se:SvgParameter name="${name}">${value}</se:SvgParameter>`);
+const parameter = (name: string, value: string | number | null): string =>
+  value === null ? '' : `<se:SvgParameter name="${name}">${value}</se:SvgParameter>`;
 
 /** What a symbolizer counts in: metres on the ground where a width is said so, pixels otherwise. */
 const uomText = (look: Look): string => (look.width_m === null ? '' : ` uom="${METRE}"`);
@@ -59,10 +68,15 @@ function strokeText(look: Look): string {
 
 function symbolizer(look: Look): string {
   switch (look.kind) {
-    case 'line': return `<se:LineSymbolizer${uomText(look)}>${strokeText(look)}</se:LineSymbolizer>`;
-    case 'polygon': return `<se:PolygonSymbolizer${uomText(look)}><se:Fill>${parameter('fill', look.fill ?? look.color ?? PLAIN_COLOR)}${parameter('fill-opacity', look.opacity ?? PLAIN_FILL)}</se:Fill>${strokeText(look)}</se:PolygonSymbolizer>`;
-    case 'text': return `<se:TextSymbolizer><se:Label><ogc:PropertyName>text</ogc:PropertyName></se:Label><se:Fill>${parameter('fill', look.color ?? PLAIN_COLOR)}</se:Fill></se:TextSymbolizer>`;
-    case 'row': return '';
-    default: return `<se:PointSymbolizer><se:Graphic><se:Mark><se:WellKnownName>${markOf(look.marker) ?? PLAIN_MARK}</se:WellKnownName><se:Fill>${parameter('fill', look.color ?? PLAIN_COLOR)}</se:Fill><se:Stroke>${parameter('stroke', look.color ?? PLAIN_COLOR)}${parameter('stroke-width', px(PLAIN_WIDTH_MM))}</se:Stroke></se:Mark>${look.opacity === null ? '' : `<se:Opacity>${look.opacity}</se:Opacity>`}<se:Size>${px(look.marker_mm ?? PLAIN_MARK_MM)}</se:Size></se:Graphic></se:PointSymbolizer>`;
+    case 'line':
+      return `<se:LineSymbolizer${uomText(look)}>${strokeText(look)}</se:LineSymbolizer>`;
+    case 'polygon':
+      return `<se:PolygonSymbolizer${uomText(look)}><se:Fill>${parameter('fill', look.fill ?? look.color ?? PLAIN_COLOR)}${parameter('fill-opacity', look.opacity ?? PLAIN_FILL)}</se:Fill>${strokeText(look)}</se:PolygonSymbolizer>`;
+    case 'text':
+      return `<se:TextSymbolizer><se:Label><ogc:PropertyName>text</ogc:PropertyName></se:Label><se:Fill>${parameter('fill', look.color ?? PLAIN_COLOR)}</se:Fill></se:TextSymbolizer>`;
+    case 'row':
+      return '';
+    default:
+      return `<se:PointSymbolizer><se:Graphic><se:Mark><se:WellKnownName>${markOf(look.marker) ?? PLAIN_MARK}</se:WellKnownName><se:Fill>${parameter('fill', look.color ?? PLAIN_COLOR)}</se:Fill><se:Stroke>${parameter('stroke', look.color ?? PLAIN_COLOR)}${parameter('stroke-width', px(PLAIN_WIDTH_MM))}</se:Stroke></se:Mark>${look.opacity === null ? '' : `<se:Opacity>${look.opacity}</se:Opacity>`}<se:Size>${px(look.marker_mm ?? PLAIN_MARK_MM)}</se:Size></se:Graphic></se:PointSymbolizer>`;
   }
 }

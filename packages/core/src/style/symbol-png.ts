@@ -24,7 +24,8 @@ export function symbolPng({ symbol }: DrawnSymbol, size: number): Uint8Array {
   const rows = new Uint8Array(size * (2 * size + 1));
   for (let row = 0; row < size; row++) {
     for (let column = 0; column < size; column++) {
-      const x = (column + 0.5 - size / 2) * pixel, y = (size / 2 - row - 0.5) * pixel;
+      const x = (column + 0.5 - size / 2) * pixel,
+        y = (size / 2 - row - 0.5) * pixel;
       const distance = Math.min(...sides.map((side) => distanceTo(side, x, y)));
       const at = row * (2 * size + 1) + 1 + 2 * column;
       rows[at] = 255;
@@ -35,7 +36,9 @@ export function symbolPng({ symbol }: DrawnSymbol, size: number): Uint8Array {
 }
 
 function distanceTo([x1, y1, x2, y2]: readonly [number, number, number, number], x: number, y: number): number {
-  const dx = x2 - x1, dy = y2 - y1, length2 = dx * dx + dy * dy;
+  const dx = x2 - x1,
+    dy = y2 - y1,
+    length2 = dx * dx + dy * dy;
   const t = length2 === 0 ? 0 : Math.max(0, Math.min(1, ((x - x1) * dx + (y - y1) * dy) / length2));
   return Math.hypot(x1 + t * dx - x, y1 + t * dy - y);
 }
@@ -49,7 +52,12 @@ function png(size: number, data: Uint8Array): Uint8Array {
   view.setUint32(0, size);
   view.setUint32(4, size);
   head.set([8, GREY_AND_ALPHA, 0, 0, 0], 8);
-  const pieces = [Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a), chunk('IHDR', head), chunk('IDAT', data), chunk('IEND', new Uint8Array(0))];
+  const pieces = [
+    Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a),
+    chunk('IHDR', head),
+    chunk('IDAT', data),
+    chunk('IEND', new Uint8Array(0)),
+  ];
   const out = new Uint8Array(pieces.reduce((n, p) => n + p.length, 0));
   let at = 0;
   for (const piece of pieces) {

@@ -2,7 +2,19 @@ import { createHash } from 'node:crypto';
 import { link, mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { Piscina } from 'piscina';
-import type { Added, Created, CrossingRow, CrossingState, DeliverableForecast, FieldValue, RecordIds, RecordPage, RecordView, RunSummary, SourceState } from '@pontrel/contract/crossing';
+import type {
+  Added,
+  Created,
+  CrossingRow,
+  CrossingState,
+  DeliverableForecast,
+  FieldValue,
+  RecordIds,
+  RecordPage,
+  RecordView,
+  RunSummary,
+  SourceState,
+} from '@pontrel/contract/crossing';
 import { PREVIEW } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import { type Crs, northUp } from '@pontrel/core/crs/crs';
@@ -39,7 +51,11 @@ export class CrossingService {
   private readonly shaped = new Map<string, Promise<Shaped | null>>();
 
   constructor(
-    private readonly catalog: Catalog, private readonly folder: DataFolder, private readonly jobs: Jobs, private readonly tilePool: Piscina, private readonly events: Events,
+    private readonly catalog: Catalog,
+    private readonly folder: DataFolder,
+    private readonly jobs: Jobs,
+    private readonly tilePool: Piscina,
+    private readonly events: Events,
   ) {}
 
   rows(): CrossingRow[] {
@@ -52,7 +68,12 @@ export class CrossingService {
     const placed = this.tileSources(crossing, sources);
     const frame = frameOf(crossing.recipe);
     return {
-      id, name: crossing.name, revision: crossing.revision, created: crossing.created, opened: crossing.opened, recipe: crossing.recipe,
+      id,
+      name: crossing.name,
+      revision: crossing.revision,
+      created: crossing.created,
+      opened: crossing.opened,
+      recipe: crossing.recipe,
       frame: frame ? crsName(frame, crossing.recipe.frame!.crs) : null,
       tileStamp: stampOf(frame, placed),
       frameExtent: frame ? frameExtent(frame, sources, placed) : null,
@@ -96,8 +117,11 @@ export class CrossingService {
   }
 
   saveRecipe(id: string, recipe: Recipe, revision: number): CrossingState {
-    for (const d of recipe.deliverables) if (!crsOf(d.crs)) throw new Problem('crs-unknown', `${d.crs.slice(0, 40)} is not in the registry. Choose another target system for ${d.name}.`);
-    if (recipe.frame && !crsOf(recipe.frame.crs)) throw new Problem('crs-unknown', `${recipe.frame.crs.slice(0, 40)} is not in the registry. Choose another reference frame.`);
+    for (const d of recipe.deliverables)
+      if (!crsOf(d.crs))
+        throw new Problem('crs-unknown', `${d.crs.slice(0, 40)} is not in the registry. Choose another target system for ${d.name}.`);
+    if (recipe.frame && !crsOf(recipe.frame.crs))
+      throw new Problem('crs-unknown', `${recipe.frame.crs.slice(0, 40)} is not in the registry. Choose another reference frame.`);
     const before = this.catalog.crossing(id).recipe;
     this.catalog.saveRecipe(id, recipe, revision);
     for (const source of this.catalog.sources(id)) {
@@ -125,7 +149,9 @@ export class CrossingService {
   async records(id: string, sourceId: string, layer: string, offset: number, limit: number, order: RecordOrder): Promise<RecordPage> {
     const ids = order.sort === null && order.where === null ? null : await this.order(id, sourceId, layer, order);
     return this.withStore(id, sourceId, (store, source) => {
-      const page = ids ? { total: ids.length, records: store.named(ids.subarray(offset, offset + limit)) } : store.page(layer, offset, limit);
+      const page = ids
+        ? { total: ids.length, records: store.named(ids.subarray(offset, offset + limit)) }
+        : store.page(layer, offset, limit);
       const toFrame = this.placer(id, source);
       return { total: page.total, records: page.records.map((r) => ({ ...r, source: source.name, ...toFrame(r.at) })) };
     });
@@ -161,12 +187,21 @@ export class CrossingService {
     const source = this.source(id, sourceId);
     const { frame, sources } = this.catalog.crossing(id).recipe;
     // what a filter may depend on, and no more: other rules change nothing of it
-    const recipe: Recipe = { ...EMPTY_RECIPE, frame, sources: { [source.name]: { placement: sources[source.name]?.placement ?? null, layers: {} } } };
+    const recipe: Recipe = {
+      ...EMPTY_RECIPE,
+      frame,
+      sources: { [source.name]: { placement: sources[source.name]?.placement ?? null, layers: {} } },
+    };
     const key = JSON.stringify([sourceId, layer, order, recipe]);
     let ids = this.orders.get(key);
     if (!ids) {
       if (this.orders.size >= MOST_ORDERS) this.orders.delete(this.orders.keys().next().value!);
-      const request = { source: { name: source.name, store: path.join(this.folder.source(id, sourceId), STORE_FILE) }, recipe, layer, ...order };
+      const request = {
+        source: { name: source.name, store: path.join(this.folder.source(id, sourceId), STORE_FILE) },
+        recipe,
+        layer,
+        ...order,
+      };
       ids = (this.tilePool.run(request, { name: 'list' }) as Promise<Outcome<Uint32Array>>).then(unwrapped);
       this.orders.set(key, ids);
       ids.catch(() => this.orders.delete(key));
@@ -188,7 +223,10 @@ export class CrossingService {
   async forecasts(id: string): Promise<DeliverableForecast[]> {
     const crossing = this.catalog.crossing(id);
     const { deliverables, frame } = crossing.recipe;
-    const asked: Deliverable[] = deliverables.length > 0 || !frame ? deliverables : [{ id: PREVIEW, name: 'preview', format: 'shapefile', crs: frame.crs, grouping: 'layer' }];
+    const asked: Deliverable[] =
+      deliverables.length > 0 || !frame
+        ? deliverables
+        : [{ id: PREVIEW, name: 'preview', format: 'shapefile', crs: frame.crs, grouping: 'layer' }];
     return Promise.all(asked.map(async (d) => ({ deliverable: d.id, forecast: await this.forecast(crossing, d) })));
   }
 
@@ -210,28 +248,34 @@ export class CrossingService {
     const placed = new Map(this.tileSources(crossing, records).map((s) => [s.name, s]));
     const frame = frameOf(recipe);
     const stores = Object.fromEntries(records.map((r) => [r.name, path.join(this.folder.source(crossing.id, r.id), STORE_FILE)]));
-    return Promise.all(records.map(async (record) => {
-      const source = prepared(record);
-      // a source that is not placed has nothing in an area, which the forecast says in its own words
-      if (!isReshaped(recipe, source.name, area) || (area && !placed.has(source.name))) return source;
-      const from = area ? sourceOfArea(area) : null;
-      const asked = [...new Set([source.name, ...(from === null ? [] : [from]), ...joinedSources(recipe, source.name)])];
-      const own = { ...recipe, deliverables: [], sources: Object.fromEntries(asked.flatMap((name) => (recipe.sources[name] ? [[name, recipe.sources[name]]] : []))) };
-      const key = JSON.stringify([record.id, own, area]);
-      let shaped = this.shaped.get(key);
-      if (!shaped) {
-        if (this.shaped.size >= MOST_SHAPED) this.shaped.delete(this.shaped.keys().next().value!);
-        const request: ShapeRequest = { recipe: own, source: source.name, area, stores };
-        shaped = (this.tilePool.run(request, { name: 'shape' }) as Promise<Outcome<Shaped | null>>).then((outcome) => {
-          const done = unwrapped(outcome);
-          const tiles = placed.get(source.name);
-          return done && tiles && frame ? inFrame(done, tiles, frame) : done;
-        });
-        this.shaped.set(key, shaped);
-        shaped.catch(() => this.shaped.delete(key));
-      }
-      return withShapes(recipe, source, await shaped);
-    }));
+    return Promise.all(
+      records.map(async (record) => {
+        const source = prepared(record);
+        // a source that is not placed has nothing in an area, which the forecast says in its own words
+        if (!isReshaped(recipe, source.name, area) || (area && !placed.has(source.name))) return source;
+        const from = area ? sourceOfArea(area) : null;
+        const asked = [...new Set([source.name, ...(from === null ? [] : [from]), ...joinedSources(recipe, source.name)])];
+        const own = {
+          ...recipe,
+          deliverables: [],
+          sources: Object.fromEntries(asked.flatMap((name) => (recipe.sources[name] ? [[name, recipe.sources[name]]] : []))),
+        };
+        const key = JSON.stringify([record.id, own, area]);
+        let shaped = this.shaped.get(key);
+        if (!shaped) {
+          if (this.shaped.size >= MOST_SHAPED) this.shaped.delete(this.shaped.keys().next().value!);
+          const request: ShapeRequest = { recipe: own, source: source.name, area, stores };
+          shaped = (this.tilePool.run(request, { name: 'shape' }) as Promise<Outcome<Shaped | null>>).then((outcome) => {
+            const done = unwrapped(outcome);
+            const tiles = placed.get(source.name);
+            return done && tiles && frame ? inFrame(done, tiles, frame) : done;
+          });
+          this.shaped.set(key, shaped);
+          shaped.catch(() => this.shaped.delete(key));
+        }
+        return withShapes(recipe, source, await shaped);
+      }),
+    );
   }
 
   async run(id: string, deliverableId: string): Promise<Job> {
@@ -240,22 +284,41 @@ export class CrossingService {
     if (!deliverable) throw new Problem('deliverable-unknown', 'This deliverable is not in the crossing any more.');
     const sources = this.catalog.sources(id);
     const plan = prepare(crossing.recipe, deliverable, await this.shapedSources(crossing, deliverable));
-    if (plan.forecast.blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${plan.forecast.blocked.join(' ')}`);
+    if (plan.forecast.blocked.length > 0)
+      throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${plan.forecast.blocked.join(' ')}`);
     const runId = newId();
     const final = this.folder.run(id, runId);
     const partial = this.folder.partial(final);
     const started = Date.now();
     const request: RunRequest = {
-      recipe: crossing.recipe, deliverable, folder: partial,
+      recipe: crossing.recipe,
+      deliverable,
+      folder: partial,
       sources: sources.map((s) => ({ ...prepared(s), store: path.join(this.folder.source(id, s.id), STORE_FILE) })),
     };
     return this.jobs.start<RunResult>({
-      crossing: id, kind: 'run', subject: deliverable.name, subjectId: deliverable.id, unit: 'records', total: plan.total, task: 'run', input: { request },
+      crossing: id,
+      kind: 'run',
+      subject: deliverable.name,
+      subjectId: deliverable.id,
+      unit: 'records',
+      total: plan.total,
+      task: 'run',
+      input: { request },
       finish: async ({ files, proof }) => {
         await rename(partial, final);
         const older = this.catalog.addRun({
-          id: runId, crossing: id, deliverable: deliverable.id, name: deliverable.name, finished: new Date().toISOString(), revision: crossing.revision, rules: rulesMark(crossing.recipe, deliverable.id),
-          files, target: deliverable.crs, proof, seconds: (Date.now() - started) / 1000,
+          id: runId,
+          crossing: id,
+          deliverable: deliverable.id,
+          name: deliverable.name,
+          finished: new Date().toISOString(),
+          revision: crossing.revision,
+          rules: rulesMark(crossing.recipe, deliverable.id),
+          files,
+          target: deliverable.crs,
+          proof,
+          seconds: (Date.now() - started) / 1000,
         });
         for (const old of older) await rm(this.folder.run(id, old), { recursive: true, force: true });
         return runId;
@@ -287,7 +350,9 @@ export class CrossingService {
     const crossing = this.catalog.crossing(id);
     const sources = this.tileSources(crossing, this.catalog.sources(id));
     if (!crossing.recipe.frame || sources.length === 0) return null;
-    return this.tilePool.run({ sources, frame: crossing.recipe.frame.crs, x, y, reach }, { name: 'nearest' }) as Promise<[number, number] | null>;
+    return this.tilePool.run({ sources, frame: crossing.recipe.frame.crs, x, y, reach }, { name: 'nearest' }) as Promise<
+      [number, number] | null
+    >;
   }
 
   /** A vector tile of what a run's files read back as, in the frame. */
@@ -295,7 +360,11 @@ export class CrossingService {
     const run = this.runRecord(runId);
     const { frame } = this.catalog.crossing(run.crossing).recipe;
     if (!frame) return new Uint8Array(0);
-    const source: TileSource = { file: path.join(run.folder, READ_BACK_FILE), name: run.name, placement: { crs: run.target, unit_m: null } };
+    const source: TileSource = {
+      file: path.join(run.folder, READ_BACK_FILE),
+      name: run.name,
+      placement: { crs: run.target, unit_m: null },
+    };
     return this.tilePool.run({ sources: [source], frame: frame.crs, z, x, y }, { name: 'tile' }) as Promise<Uint8Array>;
   }
 
@@ -310,7 +379,14 @@ export class CrossingService {
     const name = this.freeName(id, intake.name);
     const files = { folder: partial, name, extension: intake.extension, companions: intake.companions.map((c) => c.extension) };
     return this.jobs.start<ReadResult>({
-      crossing: id, kind: 'read', subject: name, subjectId: sourceId, unit: 'bytes', total: intake.bytes, task: 'read', input: { files },
+      crossing: id,
+      kind: 'read',
+      subject: name,
+      subjectId: sourceId,
+      unit: 'bytes',
+      total: intake.bytes,
+      task: 'read',
+      input: { files },
       prepare: async () => {
         await mkdir(partial, { recursive: true });
         await rename(intake.file, path.join(partial, `source${intake.extension}`));
@@ -321,8 +397,15 @@ export class CrossingService {
         // another file of this name may have come in while this one was read
         const free = this.freeName(id, name);
         this.catalog.addSource({
-          id: sourceId, crossing: id, name: free, format: result.format, bytes: intake.bytes, added: new Date().toISOString(),
-          facts: result.facts, layers: result.layers, findings: result.findings,
+          id: sourceId,
+          crossing: id,
+          name: free,
+          format: result.format,
+          bytes: intake.bytes,
+          added: new Date().toISOString(),
+          facts: result.facts,
+          layers: result.layers,
+          findings: result.findings,
         });
         this.adoptStated(id, free, result);
         this.placeShown(id);
@@ -341,10 +424,18 @@ export class CrossingService {
     const stored = storedFiles(before, source.name, source.format, reading);
     const files = { ...stored, folder: partial };
     this.jobs.start<ReadResult>({
-      crossing: id, kind: 'read', subject: source.name, subjectId: sourceId, unit: 'bytes', total: source.bytes, task: 'read', input: { files },
+      crossing: id,
+      kind: 'read',
+      subject: source.name,
+      subjectId: sourceId,
+      unit: 'bytes',
+      total: source.bytes,
+      task: 'read',
+      input: { files },
       prepare: async () => {
         await mkdir(partial, { recursive: true });
-        for (const e of [stored.extension, ...stored.companions]) await link(path.join(before, `source${e}`), path.join(partial, `source${e}`));
+        for (const e of [stored.extension, ...stored.companions])
+          await link(path.join(before, `source${e}`), path.join(partial, `source${e}`));
       },
       finish: async (result) => {
         const wanted = this.catalog.crossing(id).recipe.sources[source.name]?.reading;
@@ -354,7 +445,13 @@ export class CrossingService {
           return source.id;
         }
         await rename(partial, final);
-        this.catalog.replaceSource(source.id, { ...source, id: sourceId, facts: result.facts, layers: result.layers, findings: result.findings });
+        this.catalog.replaceSource(source.id, {
+          ...source,
+          id: sourceId,
+          facts: result.facts,
+          layers: result.layers,
+          findings: result.findings,
+        });
         await rm(before, { recursive: true, force: true });
         this.adoptStated(id, source.name, result);
         return sourceId;
@@ -373,7 +470,10 @@ export class CrossingService {
   /** Puts sources that other sources show where those show them. */
   private placeShown(id: string): void {
     const { recipe, revision } = this.catalog.crossing(id);
-    const placed = placeExternals(recipe, this.catalog.sources(id).map((s) => ({ name: s.name, externals: s.facts.externals })));
+    const placed = placeExternals(
+      recipe,
+      this.catalog.sources(id).map((s) => ({ name: s.name, externals: s.facts.externals })),
+    );
     if (placed !== recipe) this.catalog.saveRecipe(id, placed, revision);
   }
 
@@ -385,7 +485,13 @@ export class CrossingService {
     const recipe: Recipe = {
       ...crossing.recipe,
       frame: crossing.recipe.frame ?? { crs },
-      sources: { ...crossing.recipe.sources, [name]: { placement: { crs, unit_m: result.facts.unit?.metres ?? null, ...(result.facts.fit ? { fit: result.facts.fit } : {}) }, layers: {} } },
+      sources: {
+        ...crossing.recipe.sources,
+        [name]: {
+          placement: { crs, unit_m: result.facts.unit?.metres ?? null, ...(result.facts.fit ? { fit: result.facts.fit } : {}) },
+          layers: {},
+        },
+      },
     };
     this.catalog.saveRecipe(id, recipe, crossing.revision);
   }
@@ -425,16 +531,24 @@ export class CrossingService {
     const frame = frameOf(c.recipe);
     const layers = sources.flatMap((s) => s.layers.map((l) => ({ l, taken: isTaken(layerRule(c.recipe, s.name, l.profile.name)) })));
     const runs = this.catalog.lastRuns(c.id).filter((r) => c.recipe.deliverables.some((d) => d.id === r.deliverable));
-    const largest = layers.filter((l) => l.taken).sort((a, b) => b.l.plan.strokes.reduce((n, s) => n + s.path.length, 0) - a.l.plan.strokes.reduce((n, s) => n + s.path.length, 0))[0];
+    const largest = layers
+      .filter((l) => l.taken)
+      .sort((a, b) => b.l.plan.strokes.reduce((n, s) => n + s.path.length, 0) - a.l.plan.strokes.reduce((n, s) => n + s.path.length, 0))[0];
     return {
-      id: c.id, name: c.name, created: c.created, opened: c.opened, frame: frame ? crsName(frame, c.recipe.frame!.crs) : null,
+      id: c.id,
+      name: c.name,
+      created: c.created,
+      opened: c.opened,
+      frame: frame ? crsName(frame, c.recipe.frame!.crs) : null,
       sources: sources.map((s) => s.name),
       records: layers.filter((l) => l.taken).reduce((n, { l }) => n + l.profile.count, 0),
       deliverables: c.recipe.deliverables.length,
       placed: sources.filter((s) => placementOf(c.recipe, s.name) !== null || !hasPlaces(s.layers.map((l) => l.profile))).length,
-      taken: layers.filter((l) => l.taken).length, layers: layers.length,
+      taken: layers.filter((l) => l.taken).length,
+      layers: layers.length,
       runs: {
-        match: runs.filter((r) => r.proof.status === 'match').length, differs: runs.filter((r) => r.proof.status !== 'match').length,
+        match: runs.filter((r) => r.proof.status === 'match').length,
+        differs: runs.filter((r) => r.proof.status !== 'match').length,
         current: runs.filter((r) => isCurrent(r, c)).length,
       },
       plan: largest?.l.plan ?? null,
@@ -466,19 +580,47 @@ function inFrame(shaped: Shaped, source: TileSource, frame: Crs): Shaped {
     transform.apply(p, 0, 1, 2);
     return { ...at, x: p[0]!, y: p[1]! };
   };
-  return { ...shaped, reports: Object.fromEntries(Object.entries(shaped.reports).map(([layer, r]) => [layer, { ...r, homeless: r.homeless.map(place), housed: r.housed.map(place) }])) };
+  return {
+    ...shaped,
+    reports: Object.fromEntries(
+      Object.entries(shaped.reports).map(([layer, r]) => [layer, { ...r, homeless: r.homeless.map(place), housed: r.housed.map(place) }]),
+    ),
+  };
 }
 
 function prepared(s: SourceRecord): PreparedSource & { layers: SourceRecord['layers'][number]['profile'][] } {
-  return { name: s.name, layers: s.layers.map((l) => l.profile), findings: s.findings, ...(s.facts.patterns ? { patterns: s.facts.patterns } : {}), ...(s.facts.styles ? { styles: s.facts.styles } : {}) };
+  return {
+    name: s.name,
+    layers: s.layers.map((l) => l.profile),
+    findings: s.findings,
+    ...(s.facts.patterns ? { patterns: s.facts.patterns } : {}),
+    ...(s.facts.styles ? { styles: s.facts.styles } : {}),
+  };
 }
 
 function sourceState(s: SourceRecord): SourceState {
   return {
-    id: s.id, name: s.name, format: s.format, formatName: formatById(s.format)?.name ?? s.format, bytes: s.bytes, added: s.added,
-    version: s.facts.version, unit: s.facts.unit, crs: s.facts.crs && { id: s.facts.crs.id, name: s.facts.crs.name }, crsText: s.facts.crsText, understood: s.facts.understood ?? null, outliers: s.facts.outliers?.count ?? 0,
-    layers: s.layers.map((l) => { const style = s.facts.styles?.[symbolKey(l.profile.name)]; return style ? { ...l, style } : l; }),
-    readings: [...(formatById(s.format)?.readings ?? [])], reading: s.facts.reading ?? null, columns: s.facts.table?.columns ?? [], places: s.facts.table?.places ?? null, findings: s.findings,
+    id: s.id,
+    name: s.name,
+    format: s.format,
+    formatName: formatById(s.format)?.name ?? s.format,
+    bytes: s.bytes,
+    added: s.added,
+    version: s.facts.version,
+    unit: s.facts.unit,
+    crs: s.facts.crs && { id: s.facts.crs.id, name: s.facts.crs.name },
+    crsText: s.facts.crsText,
+    understood: s.facts.understood ?? null,
+    outliers: s.facts.outliers?.count ?? 0,
+    layers: s.layers.map((l) => {
+      const style = s.facts.styles?.[symbolKey(l.profile.name)];
+      return style ? { ...l, style } : l;
+    }),
+    readings: [...(formatById(s.format)?.readings ?? [])],
+    reading: s.facts.reading ?? null,
+    columns: s.facts.table?.columns ?? [],
+    places: s.facts.table?.places ?? null,
+    findings: s.findings,
   };
 }
 
@@ -496,11 +638,24 @@ export function isCurrent(run: RunRecord, crossing: CrossingRecord): boolean {
 
 function runSummary(r: RunRecord, crossing: CrossingRecord): RunSummary {
   return {
-    id: r.id, deliverable: r.deliverable, name: r.name, finished: r.finished, current: isCurrent(r, crossing), files: r.files, bytes: r.files.reduce((n, f) => n + f.bytes, 0),
-    status: r.proof.status, records: r.proof.records, maxDeviation_m: r.proof.maxDeviation_m, differences: r.proof.differences.filter((d) => !d.expected).length, seconds: r.seconds,
+    id: r.id,
+    deliverable: r.deliverable,
+    name: r.name,
+    finished: r.finished,
+    current: isCurrent(r, crossing),
+    files: r.files,
+    bytes: r.files.reduce((n, f) => n + f.bytes, 0),
+    status: r.proof.status,
+    records: r.proof.records,
+    maxDeviation_m: r.proof.maxDeviation_m,
+    differences: r.proof.differences.filter((d) => !d.expected).length,
+    seconds: r.seconds,
   };
 }
 
 function stampOf(frame: Crs | null, placed: TileSource[]): string {
-  return createHash('sha256').update(JSON.stringify([frame?.id ?? frame?.name, placed])).digest('hex').slice(0, 16);
+  return createHash('sha256')
+    .update(JSON.stringify([frame?.id ?? frame?.name, placed]))
+    .digest('hex')
+    .slice(0, 16);
 }

@@ -4,5 +4,12 @@ import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
 
 /** A system as the page knows it. @param text what recipes call it; its code, or its definition, when absent */
 export function crsName(crs: Crs, text = crs.id ?? writeWkt2(crs)): CrsName {
-  return { id: text, label: crs.id ?? 'own definition', name: crs.name, kind: crs.kind, unit: unitSymbol(crs), area: crs.area?.name ?? null };
+  return {
+    id: text,
+    label: crs.id ?? 'own definition',
+    name: crs.name,
+    kind: crs.kind,
+    unit: unitSymbol(crs),
+    area: crs.area?.name ?? null,
+  };
 }

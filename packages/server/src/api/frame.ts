@@ -57,10 +57,18 @@ export function frameExtent(frame: Crs, sources: readonly SourceRecord[], placed
   return isEmpty(all) ? null : all;
 }
 
-export function layerExtents(frame: Crs, sources: readonly SourceRecord[], placed: readonly TileSource[]): Record<string, Record<string, Bounds>> {
-  return Object.fromEntries(placed.map((p) => {
-    const { layers } = sources.find((s) => s.name === p.name)!;
-    const extents = layers.flatMap(({ profile }): [string, Bounds][] => (profile.extent ? [[profile.name, storeExtent(p, profile.extent, frame)]] : []));
-    return [p.name, Object.fromEntries(extents.filter(([, extent]) => !isEmpty(extent)))];
-  }));
+export function layerExtents(
+  frame: Crs,
+  sources: readonly SourceRecord[],
+  placed: readonly TileSource[],
+): Record<string, Record<string, Bounds>> {
+  return Object.fromEntries(
+    placed.map((p) => {
+      const { layers } = sources.find((s) => s.name === p.name)!;
+      const extents = layers.flatMap(({ profile }): [string, Bounds][] =>
+        profile.extent ? [[profile.name, storeExtent(p, profile.extent, frame)]] : [],
+      );
+      return [p.name, Object.fromEntries(extents.filter(([, extent]) => !isEmpty(extent)))];
+    }),
+  );
 }

@@ -84,7 +84,15 @@ class IntakeRun {
     const name = plainName(part.filename);
     const file = this.newFile();
     await pipeline(part.file, createWriteStream(file));
-    if (part.file.truncated) return this.refuse(name, new Problem('upload-too-large', `${name} is larger than the limit for one file. Start Pontrel with PONTREL_MAX_UPLOAD_MB set higher to take it.`, { file: name }));
+    if (part.file.truncated)
+      return this.refuse(
+        name,
+        new Problem(
+          'upload-too-large',
+          `${name} is larger than the limit for one file. Start Pontrel with PONTREL_MAX_UPLOAD_MB set higher to take it.`,
+          { file: name },
+        ),
+      );
     const one = { name, extension: safeExtension(name), file, bytes: part.file.bytesRead, folder: '' };
     if (one.extension !== ARCHIVE) this.received.push(one);
     else await this.unpack(one).catch((error: unknown) => this.refuse(name, error));
@@ -103,7 +111,13 @@ class IntakeRun {
       const file = this.newFile();
       await pipeline(Readable.from(entrySource(source, entry).stream()), createWriteStream(file));
       known++;
-      this.received.push({ name, extension: safeExtension(name), file, bytes: (await stat(file)).size, folder: `${archive.file}/${path.posix.dirname(entry.name)}` });
+      this.received.push({
+        name,
+        extension: safeExtension(name),
+        file,
+        bytes: (await stat(file)).size,
+        folder: `${archive.file}/${path.posix.dirname(entry.name)}`,
+      });
     }
     if (known === 0) throw new Problem('zip-nothing', `${archive.name} holds no file that is read here.`, { file: archive.name });
   }
@@ -126,8 +140,18 @@ class IntakeRun {
         await format.refuse?.(source);
         const companions = received.filter((r) => isCompanion(r.name) && stem(r) === stem(main) && format.companions.includes(r.extension));
         for (const c of companions) used.add(c);
-        intakes.push({ name: main.name, extension: storedExtension(main.name, format), file: main.file, bytes: main.bytes, companions: companions.map((c) => ({ extension: c.extension, file: c.file })) });
-        this.log.push({ name: main.name, outcome: 'taken', message: companions.length > 0 ? `with ${companions.map((c) => c.extension).join(', ')}` : null });
+        intakes.push({
+          name: main.name,
+          extension: storedExtension(main.name, format),
+          file: main.file,
+          bytes: main.bytes,
+          companions: companions.map((c) => ({ extension: c.extension, file: c.file })),
+        });
+        this.log.push({
+          name: main.name,
+          outcome: 'taken',
+          message: companions.length > 0 ? `with ${companions.map((c) => c.extension).join(', ')}` : null,
+        });
       } catch (error) {
         this.refuse(main.name, error);
         // what belongs to it is told with it
@@ -136,9 +160,22 @@ class IntakeRun {
     }
     for (const lonely of received.filter((r) => !used.has(r))) {
       const wanted = FORMATS.find((f) => f.companions.includes(lonely.extension))!;
-      this.refuse(lonely.name, new Problem('companion-alone', `${lonely.name}: this goes with a ${wanted.extensions[0]} file of the same name. Drop it together with it.`, { file: lonely.name }));
+      this.refuse(
+        lonely.name,
+        new Problem(
+          'companion-alone',
+          `${lonely.name}: this goes with a ${wanted.extensions[0]} file of the same name. Drop it together with it.`,
+          { file: lonely.name },
+        ),
+      );
     }
-    if (intakes.length === 0) throw this.first ? this.told() : new Problem('upload-empty', this.came ? 'Nothing that was handed in is read here.' : 'No file came along. Choose or drop at least one.');
+    if (intakes.length === 0)
+      throw this.first
+        ? this.told()
+        : new Problem(
+            'upload-empty',
+            this.came ? 'Nothing that was handed in is read here.' : 'No file came along. Choose or drop at least one.',
+          );
     return { intakes, log: this.log };
   }
 
@@ -146,7 +183,11 @@ class IntakeRun {
   private told(): Problem {
     const messages = this.log.flatMap((l) => (l.outcome === 'refused' ? [l.message!] : []));
     const more = messages.length - MOST_TOLD;
-    return new Problem(this.first!.code, messages.slice(0, MOST_TOLD).join(' ') + (more > 0 ? ` And ${more} more.` : ''), this.first!.where);
+    return new Problem(
+      this.first!.code,
+      messages.slice(0, MOST_TOLD).join(' ') + (more > 0 ? ` And ${more} more.` : ''),
+      this.first!.where,
+    );
   }
 
   /** Deletes every file that was made and is in no intake. */
@@ -159,5 +200,10 @@ class IntakeRun {
 const MOST_TOLD = 5;
 
 function plainName(name: string): string {
-  return path.posix.basename(name.replaceAll('\\', '/')).replace(/[\u0000-\u001f]/g, '').slice(0, 200) || 'unnamed';
+  return (
+    path.posix
+      .basename(name.replaceAll('\\', '/'))
+      .replace(/[\u0000-\u001f]/g, '')
+      .slice(0, 200) || 'unnamed'
+  );
 }

@@ -37,7 +37,12 @@ export class PlaceService {
   /** Placements that are looked at, by stamp. */
   private readonly previews = new Map<string, Placement>();
 
-  constructor(private readonly catalog: Catalog, private readonly folder: DataFolder, private readonly tilePool: Piscina, private readonly grids: readonly GridFolder[]) {}
+  constructor(
+    private readonly catalog: Catalog,
+    private readonly folder: DataFolder,
+    private readonly tilePool: Piscina,
+    private readonly grids: readonly GridFolder[],
+  ) {}
 
   /**
    * Systems in which a source's numbers would make sense.
@@ -47,14 +52,27 @@ export class PlaceService {
     const source = this.source(id, sourceId);
     const extent = sourceExtent(source);
     if (!extent) return [];
-    return findCandidates(extent, unit_m, { ...this.known(), near }, LISTED).map(({ crs, numbers, mistake, lon, lat, inside, clear, away_km, pointed_km }): Candidate => {
-      const { swapped, turned, plus } = numbers;
-      return {
-        placement: { crs: crs.id!, unit_m: numbers.unit_m, ...(swapped ? { swapped } : {}), ...(turned ? { turned } : {}), ...(plus ? { plus: [plus[0], plus[1]] } : {}) },
-        crs: crsName(crs), lon, lat, inside, clear, mistake,
-        why: `${away_km !== null && away_km < 60 ? `${distance(away_km)} what is placed already, in` : pointed_km !== null ? `${distance(pointed_km)} the place you pointed at, in` : 'numbers lie in'} ${crs.area!.name}`,
-      };
-    });
+    return findCandidates(extent, unit_m, { ...this.known(), near }, LISTED).map(
+      ({ crs, numbers, mistake, lon, lat, inside, clear, away_km, pointed_km }): Candidate => {
+        const { swapped, turned, plus } = numbers;
+        return {
+          placement: {
+            crs: crs.id!,
+            unit_m: numbers.unit_m,
+            ...(swapped ? { swapped } : {}),
+            ...(turned ? { turned } : {}),
+            ...(plus ? { plus: [plus[0], plus[1]] } : {}),
+          },
+          crs: crsName(crs),
+          lon,
+          lat,
+          inside,
+          clear,
+          mistake,
+          why: `${away_km !== null && away_km < 60 ? `${distance(away_km)} what is placed already, in` : pointed_km !== null ? `${distance(pointed_km)} the place you pointed at, in` : 'numbers lie in'} ${crs.area!.name}`,
+        };
+      },
+    );
   }
 
   /** The systems and places that the crossings have to do with already. */
@@ -66,7 +84,11 @@ export class PlaceService {
       if (!frame) continue;
       if (frame.id) systems.add(frame.id);
       const sources = this.catalog.sources(crossing.id);
-      const extent = frameExtent(frame, sources, placedSources(crossing.recipe, sources, (s) => this.store(crossing.id, s)));
+      const extent = frameExtent(
+        frame,
+        sources,
+        placedSources(crossing.recipe, sources, (s) => this.store(crossing.id, s)),
+      );
       if (!extent) continue;
       const middle = Float64Array.of((extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2);
       toGreenwich(frame, middle, 1, 2);
@@ -90,10 +112,17 @@ export class PlaceService {
     const wayViews = (chosen: DatumPath | null): PathView['ways'] => {
       const shown = paths.slice(0, MOST_WAYS);
       if (chosen && !shown.includes(chosen)) shown.push(chosen);
-      return shown.length < 2 && !paths[0]?.ballpark ? [] : shown.map((p) => ({
-        way: wayOf(p), name: p.ballpark ? 'No change of datum: numbers are taken over' : nameOf(p), codes: p.steps.map((s) => s.operation.id).join(' '), accuracy_m: p.accuracy_m,
-        area: p.steps.map((s) => s.operation.area?.name).find((n) => n !== undefined) ?? null, missing: p.missing, on: p === chosen,
-      }));
+      return shown.length < 2 && !paths[0]?.ballpark
+        ? []
+        : shown.map((p) => ({
+            way: wayOf(p),
+            name: p.ballpark ? 'No change of datum: numbers are taken over' : nameOf(p),
+            codes: p.steps.map((s) => s.operation.id).join(' '),
+            accuracy_m: p.accuracy_m,
+            area: p.steps.map((s) => s.operation.area?.name).find((n) => n !== undefined) ?? null,
+            missing: p.missing,
+            on: p === chosen,
+          }));
     };
     try {
       const { plane, transform, steps, accuracy_m } = routeTo(placed, frame);
@@ -106,13 +135,28 @@ export class PlaceService {
         const p = k < own ? (k === own - 1 ? inPlane : null) : trace[k - own]!;
         return p && Number.isFinite(p[0]!) && Number.isFinite(p[1]!) ? [p[0]!, p[1]!] : null;
       };
-      if (transform.apply(point, 0, 1, 2) > 0) throw new Problem('no-image', `As they are placed, the numbers of ${source.name} lie where ${frame.name} has no coordinates. Choose another unit or system.`);
+      if (transform.apply(point, 0, 1, 2) > 0)
+        throw new Problem(
+          'no-image',
+          `As they are placed, the numbers of ${source.name} lie where ${frame.name} has no coordinates. Choose another unit or system.`,
+        );
       return {
-        problem: null, ballpark: transform.path.ballpark, accuracy_m, from, to: [point[0]!, point[1]!], steps: steps.map((s, k) => ({ id: s.id, name: s.name, method: s.method, accuracy_m: s.accuracy_m, grids: s.grids, at: at(k) })),
+        problem: null,
+        ballpark: transform.path.ballpark,
+        accuracy_m,
+        from,
+        to: [point[0]!, point[1]!],
+        steps: steps.map((s, k) => ({ id: s.id, name: s.name, method: s.method, accuracy_m: s.accuracy_m, grids: s.grids, at: at(k) })),
         ways: wayViews(paths.find((p) => wayOf(p) === wayOf(transform.path)) ?? null),
       };
     } catch (error) {
-      return { ...none, problem: messageOf(error), ballpark: error instanceof Problem && error.code === 'crs-no-datum-path', from, ways: wayViews(null) };
+      return {
+        ...none,
+        problem: messageOf(error),
+        ballpark: error instanceof Problem && error.code === 'crs-no-datum-path',
+        from,
+        ways: wayViews(null),
+      };
     }
   }
 
@@ -140,7 +184,10 @@ export class PlaceService {
   /** Bounds of a source in the frame if it were placed so, or why it cannot be. */
   preview(id: string, sourceId: string, placement: Placement): Preview {
     const source = this.source(id, sourceId);
-    const stamp = createHash('sha256').update(JSON.stringify([id, source.name, placement])).digest('hex').slice(0, 16);
+    const stamp = createHash('sha256')
+      .update(JSON.stringify([id, source.name, placement]))
+      .digest('hex')
+      .slice(0, 16);
     this.previews.delete(stamp);
     this.previews.set(stamp, placement);
     for (const oldest of this.previews.keys()) if (this.previews.size > MOST_PREVIEWS) this.previews.delete(oldest);
@@ -149,7 +196,13 @@ export class PlaceService {
     if (!frame || !extent || !placedBy(placement)) return { stamp, extent: null, problem: null };
     try {
       const lies = storeExtent(this.previewSource(id, source, placement), extent, frame);
-      return isEmpty(lies) ? { stamp, extent: null, problem: `So placed, the numbers of ${source.name} lie where ${frame.name} has no coordinates. Choose another system or unit.` } : { stamp, extent: lies, problem: null };
+      return isEmpty(lies)
+        ? {
+            stamp,
+            extent: null,
+            problem: `So placed, the numbers of ${source.name} lie where ${frame.name} has no coordinates. Choose another system or unit.`,
+          }
+        : { stamp, extent: lies, problem: null };
     } catch (error) {
       return { stamp, extent: null, problem: messageOf(error) };
     }
@@ -161,7 +214,10 @@ export class PlaceService {
     const placement = this.previews.get(stamp);
     if (!placement) throw new Problem('preview-unknown', 'This preview is not kept any more. Choose the candidate again.');
     const frame = this.catalog.crossing(id).recipe.frame?.crs ?? placement.crs;
-    return this.tilePool.run({ sources: [this.previewSource(id, source, placement)], frame, z, x, y }, { name: 'tile' }) as Promise<Uint8Array>;
+    return this.tilePool.run(
+      { sources: [this.previewSource(id, source, placement)], frame, z, x, y },
+      { name: 'tile' },
+    ) as Promise<Uint8Array>;
   }
 
   /** The vertex of a source, placed so, that is nearest to a place in the frame. */
@@ -170,7 +226,9 @@ export class PlaceService {
     const placement = this.previews.get(stamp);
     if (!placement) throw new Problem('preview-unknown', 'This preview is not kept any more. Choose the candidate again.');
     const frame = this.catalog.crossing(id).recipe.frame?.crs ?? placement.crs;
-    return this.tilePool.run({ sources: [this.previewSource(id, source, placement)], frame, x, y, reach }, { name: 'nearest' }) as Promise<[number, number] | null>;
+    return this.tilePool.run({ sources: [this.previewSource(id, source, placement)], frame, x, y, reach }, { name: 'nearest' }) as Promise<
+      [number, number] | null
+    >;
   }
 
   private previewSource(id: string, source: SourceRecord, placement: Placement): TileSource {
@@ -197,10 +255,15 @@ export class PlaceService {
   /** Systems that a line of text means: by words, by code, by a saved name, or by a definition that was pasted. */
   search(text: string, limit: number): CrsName[] {
     const saved = this.catalog.definitions();
-    const own = saved.filter((d) => text.length >= 2 && d.name.toLowerCase().includes(text.toLowerCase())).map((d) => ({ ...crsName(readPositions(d.text), d.text), name: d.name, label: 'saved' }));
+    const own = saved
+      .filter((d) => text.length >= 2 && d.name.toLowerCase().includes(text.toLowerCase()))
+      .map((d) => ({ ...crsName(readPositions(d.text), d.text), name: d.name, label: 'saved' }));
     if (/[[=]/.test(text)) {
       const crs = readPositions(text);
-      const known = identify(crs).filter((f) => f.confidence >= 70).slice(0, 3).map((f) => crsName(f.crs));
+      const known = identify(crs)
+        .filter((f) => f.confidence >= 70)
+        .slice(0, 3)
+        .map((f) => crsName(f.crs));
       return [...known, crsName({ ...crs, id: null, name: crs.name || 'Pasted definition' }, text)];
     }
     return [...own, ...searchCrs(text, { limit }).map((c) => crsName(c))].slice(0, limit);
@@ -212,11 +275,20 @@ export class PlaceService {
   }
 
   /** A place that was typed, in the frame; and a place of the frame in degrees of WGS 84 and in a pinned system. */
-  where(id: string, ask: { frame?: [number, number] | undefined; degrees?: [number, number] | undefined; other?: [number, number] | undefined; crs?: string | undefined }): PlaceView {
+  where(
+    id: string,
+    ask: {
+      frame?: [number, number] | undefined;
+      degrees?: [number, number] | undefined;
+      other?: [number, number] | undefined;
+      crs?: string | undefined;
+    },
+  ): PlaceView {
     const frame = frameOf(this.catalog.crossing(id).recipe);
     if (!frame) return { frame: null, degrees: null, other: null };
     const other = ask.crs === undefined ? null : readPositions(ask.crs);
-    const at = ask.frame ?? (ask.degrees ? carried(WGS84, frame, ask.degrees) : other && ask.other ? carried(other, frame, ask.other) : null);
+    const at =
+      ask.frame ?? (ask.degrees ? carried(WGS84, frame, ask.degrees) : other && ask.other ? carried(other, frame, ask.other) : null);
     return { frame: at, degrees: at && carried(frame, WGS84, at), other: at && other && carried(frame, other, at) };
   }
 
@@ -244,4 +316,3 @@ function carried(from: Crs, to: Crs, at: readonly [number, number]): [number, nu
   const p = Float64Array.of(at[0], at[1]);
   return compileTransform(from, to, { acceptBallpark: true }).apply(p, 0, 1, 2) > 0 ? null : [p[0]!, p[1]!];
 }
-

@@ -23,7 +23,12 @@ import { frameOf, placedSources, sourceExtent } from './frame';
 
 /** The report of a run, to be handed over with its files. */
 export class ReportService {
-  constructor(private readonly catalog: Catalog, private readonly folder: DataFolder, private readonly tilePool: Piscina, private readonly version: string) {}
+  constructor(
+    private readonly catalog: Catalog,
+    private readonly folder: DataFolder,
+    private readonly tilePool: Piscina,
+    private readonly version: string,
+  ) {}
 
   /** @throws Problem when the run is gone */
   async html(runId: string): Promise<string> {
@@ -47,16 +52,33 @@ export class ReportService {
     const folder = this.folder.run(run.crossing, run.id);
     const facts: ReportFacts = {
       crossing: { name: crossing.name, frame: frame ? crsName(frame, recipe.frame!.crs) : null },
-      deliverable: { name: run.name, format: formatById(deliverable?.format ?? '')?.name ?? 'not in the rules any more', crs: { id: label(target), name: target.name } },
-      finished: run.finished, seconds: run.seconds, proof: run.proof, stale: !isCurrent(run, crossing),
+      deliverable: {
+        name: run.name,
+        format: formatById(deliverable?.format ?? '')?.name ?? 'not in the rules any more',
+        crs: { id: label(target), name: target.name },
+      },
+      finished: run.finished,
+      seconds: run.seconds,
+      proof: run.proof,
+      stale: !isCurrent(run, crossing),
       files: await Promise.all(run.files.map(async (f) => ({ ...f, sha256: await sha256(path.join(folder, FILES_FOLDER, f.name)) }))),
-      sources: await Promise.all(sources.map(async (s) => ({
-        name: s.name, format: formatById(s.format)?.name ?? s.format, bytes: s.bytes, records: s.layers.reduce((n, l) => n + l.profile.count, 0),
-        sha256: await sha256(mainFile(storedFiles(this.folder.source(run.crossing, s.id), s.name, s.format, undefined))), placed: recipe.sources[s.name]?.placement?.crs.split('\n')[0]!.slice(0, 60) ?? 'not placed',
-      }))),
+      sources: await Promise.all(
+        sources.map(async (s) => ({
+          name: s.name,
+          format: formatById(s.format)?.name ?? s.format,
+          bytes: s.bytes,
+          records: s.layers.reduce((n, l) => n + l.profile.count, 0),
+          sha256: await sha256(mainFile(storedFiles(this.folder.source(run.crossing, s.id), s.name, s.format, undefined))),
+          placed: recipe.sources[s.name]?.placement?.crs.split('\n')[0]!.slice(0, 60) ?? 'not placed',
+        })),
+      ),
       picture: recipe.frame ? await this.picture(run.crossing, run.id, run.name, run.target) : null,
       way: sources.flatMap((s) => this.wayOf(s, run.crossing, run.target)),
-      versions: [['Pontrel', this.version], ['EPSG dataset', REGISTRY_VERSION], ['Node.js', process.versions.node]],
+      versions: [
+        ['Pontrel', this.version],
+        ['EPSG dataset', REGISTRY_VERSION],
+        ['Node.js', process.versions.node],
+      ],
     };
     return reportOf(facts);
   }
@@ -64,12 +86,18 @@ export class ReportService {
   private async picture(crossing: string, run: string, name: string, target: string): Promise<Picture> {
     const { recipe } = this.catalog.crossing(crossing);
     const sources = this.catalog.sources(crossing);
-    const taken = Object.fromEntries(sources.map((s) => [s.name, s.layers.map((l) => l.profile.name).filter((l) => isTaken(layerRule(recipe, s.name, l)))]));
+    const taken = Object.fromEntries(
+      sources.map((s) => [s.name, s.layers.map((l) => l.profile.name).filter((l) => isTaken(layerRule(recipe, s.name, l)))]),
+    );
     const request: PictureRequest = {
-      ...PICTURE, frame: recipe.frame!.crs,
+      ...PICTURE,
+      frame: recipe.frame!.crs,
       sheets: [
         { sources: placedSources(recipe, sources, (s) => path.join(this.folder.source(crossing, s.id), STORE_FILE)), layers: taken },
-        { sources: [{ file: path.join(this.folder.run(crossing, run), READ_BACK_FILE), name, placement: { crs: target, unit_m: null } }], layers: null },
+        {
+          sources: [{ file: path.join(this.folder.run(crossing, run), READ_BACK_FILE), name, placement: { crs: target, unit_m: null } }],
+          layers: null,
+        },
       ],
     };
     return this.tilePool.run(request, { name: 'picture' }) as Promise<Picture>;

@@ -5,7 +5,27 @@ import type { ZodTypeProvider } from 'fastify-type-provider-zod';
 import yazl from 'yazl';
 import { z } from 'zod';
 import {
-  Added, Candidate, Created, CrossingRow, CrossingState, CrsName, DefinitionChange, DeliverableForecast, FieldValue, GridList, NameChange, Outliers, PathView, PlaceView, Preview, RecipeChange, RecordIds, RecordPage, RecordView, RunProof, RunRequest,
+  Added,
+  Candidate,
+  Created,
+  CrossingRow,
+  CrossingState,
+  CrsName,
+  DefinitionChange,
+  DeliverableForecast,
+  FieldValue,
+  GridList,
+  NameChange,
+  Outliers,
+  PathView,
+  PlaceView,
+  Preview,
+  RecipeChange,
+  RecordIds,
+  RecordPage,
+  RecordView,
+  RunProof,
+  RunRequest,
 } from '@pontrel/contract/crossing';
 import { Job } from '@pontrel/contract/job';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
@@ -22,7 +42,12 @@ import type { ReportService } from './report-service';
 
 const Id = z.object({ id: z.string() });
 const SourceId = z.object({ id: z.string(), source: z.string() });
-const TileAt = z.object({ id: z.string(), z: z.coerce.number().int().min(0).max(30), x: z.coerce.number().int(), y: z.coerce.number().int() });
+const TileAt = z.object({
+  id: z.string(),
+  z: z.coerce.number().int().min(0).max(30),
+  x: z.coerce.number().int(),
+  y: z.coerce.number().int(),
+});
 const Done = z.object({ done: z.literal(true) });
 const DONE = { done: true } as const;
 /** Two numbers with a comma between. */
@@ -32,13 +57,26 @@ const Pair = z.string().transform((text, context): [number, number] => {
   return [numbers[0]!, numbers[1]!];
 });
 
-export function addRoutes(app: FastifyInstance, service: CrossingService, places: PlaceService, reports: ReportService, jobs: Jobs, events: Events, uploads: string): void {
+export function addRoutes(
+  app: FastifyInstance,
+  service: CrossingService,
+  places: PlaceService,
+  reports: ReportService,
+  jobs: Jobs,
+  events: Events,
+  uploads: string,
+): void {
   const api = app.withTypeProvider<ZodTypeProvider>();
 
-  api.get('/api/about', { schema: { response: { 200: z.object({ registry: z.string(), systems: z.number() }) } } }, () => ({ registry: REGISTRY_VERSION, systems: [...allCrs()].length }));
+  api.get('/api/about', { schema: { response: { 200: z.object({ registry: z.string(), systems: z.number() }) } } }, () => ({
+    registry: REGISTRY_VERSION,
+    systems: [...allCrs()].length,
+  }));
 
   api.get('/api/crossings', { schema: { response: { 200: z.array(CrossingRow) } } }, () => service.rows());
-  api.post('/api/crossings', { schema: { response: { 200: Created } } }, async (request) => service.create(request.isMultipart() ? await takeIn(request.files(), uploads) : { intakes: [], log: [] }));
+  api.post('/api/crossings', { schema: { response: { 200: Created } } }, async (request) =>
+    service.create(request.isMultipart() ? await takeIn(request.files(), uploads) : { intakes: [], log: [] }),
+  );
   api.get('/api/crossings/:id', { schema: { params: Id, response: { 200: CrossingState } } }, ({ params }) => service.state(params.id));
   api.post('/api/crossings/:id/opened', { schema: { params: Id, response: { 200: Done } } }, ({ params }) => {
     service.opened(params.id);
@@ -52,44 +90,155 @@ export function addRoutes(app: FastifyInstance, service: CrossingService, places
     await service.remove(params.id);
     return DONE;
   });
-  api.put('/api/crossings/:id/recipe', { schema: { params: Id, body: RecipeChange, response: { 200: CrossingState } } }, ({ params, body }) => service.saveRecipe(params.id, body.recipe, body.revision));
+  api.put(
+    '/api/crossings/:id/recipe',
+    { schema: { params: Id, body: RecipeChange, response: { 200: CrossingState } } },
+    ({ params, body }) => service.saveRecipe(params.id, body.recipe, body.revision),
+  );
 
-  api.post('/api/crossings/:id/sources', { schema: { params: Id, response: { 200: Added } } }, async (request) => service.addSources(request.params.id, await takeIn(request.files(), uploads)));
+  api.post('/api/crossings/:id/sources', { schema: { params: Id, response: { 200: Added } } }, async (request) =>
+    service.addSources(request.params.id, await takeIn(request.files(), uploads)),
+  );
   api.delete('/api/crossings/:id/sources/:source', { schema: { params: SourceId, response: { 200: Done } } }, async ({ params }) => {
     await service.removeSource(params.id, params.source);
     return DONE;
   });
-  api.get('/api/crossings/:id/sources/:source/records', {
-    schema: { params: SourceId, querystring: z.object({ layer: z.string(), offset: z.coerce.number().int().min(0).default(0), limit: z.coerce.number().int().min(1).max(200).default(20), sort: z.string().optional(), descending: z.literal('yes').optional(), where: z.string().max(LONGEST_FILTER).optional() }), response: { 200: RecordPage } },
-  }, ({ params, query }) => service.records(params.id, params.source, query.layer, query.offset, query.limit, { sort: query.sort ?? null, descending: query.descending === 'yes', where: query.where ?? null }));
-  api.get('/api/crossings/:id/sources/:source/ids', { schema: { params: SourceId, querystring: z.object({ layer: z.string(), where: z.string().max(LONGEST_FILTER) }), response: { 200: RecordIds } } },
-    ({ params, query }) => service.recordIds(params.id, params.source, query.layer, query.where));
-  api.get('/api/crossings/:id/sources/:source/values', { schema: { params: SourceId, querystring: z.object({ layer: z.string(), field: z.string(), begin: z.string().max(200).default('') }), response: { 200: z.array(FieldValue) } } },
-    ({ params, query }) => service.values(params.id, params.source, query.layer, query.field, query.begin));
-  api.get('/api/crossings/:id/sources/:source/texts', { schema: { params: SourceId, querystring: z.object({ codePage: z.string().max(30) }), response: { 200: z.array(z.string()) } } }, ({ params, query }) => service.texts(params.id, params.source, query.codePage));
-  api.get('/api/crossings/:id/sources/:source/candidates', { schema: { params: SourceId, querystring: z.object({ lon: z.coerce.number().optional(), lat: z.coerce.number().optional(), unit: z.coerce.number().positive().optional() }), response: { 200: z.array(Candidate) } } },
-    ({ params, query }) => places.candidates(params.id, params.source, query.lon !== undefined && query.lat !== undefined ? [query.lon, query.lat] : null, query.unit ?? null));
-  api.get('/api/crossings/:id/sources/:source/path', { schema: { params: SourceId, response: { 200: PathView } } }, ({ params }) => places.path(params.id, params.source));
-  api.get('/api/crossings/:id/sources/:source/outliers', { schema: { params: SourceId, response: { 200: Outliers } } }, ({ params }) => places.outliers(params.id, params.source));
-  api.post('/api/crossings/:id/sources/:source/previews', { schema: { params: SourceId, body: Placement, response: { 200: Preview } } }, ({ params, body }) => places.preview(params.id, params.source, body));
-  api.get('/api/crossings/:id/sources/:source/previews/:stamp/:z/:x/:y', { schema: { params: TileAt.extend({ source: z.string(), stamp: z.string() }) } }, async ({ params }, reply) =>
-    sendTile(reply, await places.previewTile(params.id, params.source, params.stamp, params.z, params.x, params.y)));
-  api.get('/api/crossings/:id/sources/:source/previews/:stamp/vertex', {
-    schema: { params: SourceId.extend({ stamp: z.string() }), querystring: z.object({ x: z.coerce.number(), y: z.coerce.number(), reach: z.coerce.number().positive() }), response: { 200: z.object({ vertex: z.tuple([z.number(), z.number()]).nullable() }) } },
-  }, async ({ params, query }) => ({ vertex: await places.previewVertex(params.id, params.source, params.stamp, query.x, query.y, query.reach) }));
+  api.get(
+    '/api/crossings/:id/sources/:source/records',
+    {
+      schema: {
+        params: SourceId,
+        querystring: z.object({
+          layer: z.string(),
+          offset: z.coerce.number().int().min(0).default(0),
+          limit: z.coerce.number().int().min(1).max(200).default(20),
+          sort: z.string().optional(),
+          descending: z.literal('yes').optional(),
+          where: z.string().max(LONGEST_FILTER).optional(),
+        }),
+        response: { 200: RecordPage },
+      },
+    },
+    ({ params, query }) =>
+      service.records(params.id, params.source, query.layer, query.offset, query.limit, {
+        sort: query.sort ?? null,
+        descending: query.descending === 'yes',
+        where: query.where ?? null,
+      }),
+  );
+  api.get(
+    '/api/crossings/:id/sources/:source/ids',
+    {
+      schema: {
+        params: SourceId,
+        querystring: z.object({ layer: z.string(), where: z.string().max(LONGEST_FILTER) }),
+        response: { 200: RecordIds },
+      },
+    },
+    ({ params, query }) => service.recordIds(params.id, params.source, query.layer, query.where),
+  );
+  api.get(
+    '/api/crossings/:id/sources/:source/values',
+    {
+      schema: {
+        params: SourceId,
+        querystring: z.object({ layer: z.string(), field: z.string(), begin: z.string().max(200).default('') }),
+        response: { 200: z.array(FieldValue) },
+      },
+    },
+    ({ params, query }) => service.values(params.id, params.source, query.layer, query.field, query.begin),
+  );
+  api.get(
+    '/api/crossings/:id/sources/:source/texts',
+    { schema: { params: SourceId, querystring: z.object({ codePage: z.string().max(30) }), response: { 200: z.array(z.string()) } } },
+    ({ params, query }) => service.texts(params.id, params.source, query.codePage),
+  );
+  api.get(
+    '/api/crossings/:id/sources/:source/candidates',
+    {
+      schema: {
+        params: SourceId,
+        querystring: z.object({
+          lon: z.coerce.number().optional(),
+          lat: z.coerce.number().optional(),
+          unit: z.coerce.number().positive().optional(),
+        }),
+        response: { 200: z.array(Candidate) },
+      },
+    },
+    ({ params, query }) =>
+      places.candidates(
+        params.id,
+        params.source,
+        query.lon !== undefined && query.lat !== undefined ? [query.lon, query.lat] : null,
+        query.unit ?? null,
+      ),
+  );
+  api.get('/api/crossings/:id/sources/:source/path', { schema: { params: SourceId, response: { 200: PathView } } }, ({ params }) =>
+    places.path(params.id, params.source),
+  );
+  api.get('/api/crossings/:id/sources/:source/outliers', { schema: { params: SourceId, response: { 200: Outliers } } }, ({ params }) =>
+    places.outliers(params.id, params.source),
+  );
+  api.post(
+    '/api/crossings/:id/sources/:source/previews',
+    { schema: { params: SourceId, body: Placement, response: { 200: Preview } } },
+    ({ params, body }) => places.preview(params.id, params.source, body),
+  );
+  api.get(
+    '/api/crossings/:id/sources/:source/previews/:stamp/:z/:x/:y',
+    { schema: { params: TileAt.extend({ source: z.string(), stamp: z.string() }) } },
+    async ({ params }, reply) =>
+      sendTile(reply, await places.previewTile(params.id, params.source, params.stamp, params.z, params.x, params.y)),
+  );
+  api.get(
+    '/api/crossings/:id/sources/:source/previews/:stamp/vertex',
+    {
+      schema: {
+        params: SourceId.extend({ stamp: z.string() }),
+        querystring: z.object({ x: z.coerce.number(), y: z.coerce.number(), reach: z.coerce.number().positive() }),
+        response: { 200: z.object({ vertex: z.tuple([z.number(), z.number()]).nullable() }) },
+      },
+    },
+    async ({ params, query }) => ({
+      vertex: await places.previewVertex(params.id, params.source, params.stamp, query.x, query.y, query.reach),
+    }),
+  );
   api.get('/api/grids', { schema: { response: { 200: GridList } } }, () => places.gridList());
-  api.get('/api/crossings/:id/where', {
-    schema: { params: Id, querystring: z.object({ frame: Pair.optional(), degrees: Pair.optional(), other: Pair.optional(), crs: z.string().max(4000).optional() }), response: { 200: PlaceView } },
-  }, ({ params, query }) => places.where(params.id, query));
+  api.get(
+    '/api/crossings/:id/where',
+    {
+      schema: {
+        params: Id,
+        querystring: z.object({
+          frame: Pair.optional(),
+          degrees: Pair.optional(),
+          other: Pair.optional(),
+          crs: z.string().max(4000).optional(),
+        }),
+        response: { 200: PlaceView },
+      },
+    },
+    ({ params, query }) => places.where(params.id, query),
+  );
   api.put('/api/definitions', { schema: { body: DefinitionChange, response: { 200: Done } } }, ({ body }) => {
     places.saveDefinition(body.name, body.text);
     return DONE;
   });
-  api.get('/api/crossings/:id/record', { schema: { params: Id, querystring: z.object({ source: z.string(), record: z.coerce.number().int() }), response: { 200: RecordView } } },
-    ({ params, query }) => service.record(params.id, query.source, query.record));
+  api.get(
+    '/api/crossings/:id/record',
+    {
+      schema: { params: Id, querystring: z.object({ source: z.string(), record: z.coerce.number().int() }), response: { 200: RecordView } },
+    },
+    ({ params, query }) => service.record(params.id, query.source, query.record),
+  );
 
-  api.get('/api/crossings/:id/forecasts', { schema: { params: Id, response: { 200: z.array(DeliverableForecast) } } }, ({ params }) => service.forecasts(params.id));
-  api.post('/api/crossings/:id/runs', { schema: { params: Id, body: RunRequest, response: { 200: Job } } }, ({ params, body }) => service.run(params.id, body.deliverable));
+  api.get('/api/crossings/:id/forecasts', { schema: { params: Id, response: { 200: z.array(DeliverableForecast) } } }, ({ params }) =>
+    service.forecasts(params.id),
+  );
+  api.post('/api/crossings/:id/runs', { schema: { params: Id, body: RunRequest, response: { 200: Job } } }, ({ params, body }) =>
+    service.run(params.id, body.deliverable),
+  );
   api.get('/api/runs/:id', { schema: { params: Id, response: { 200: RunProof } } }, ({ params }) => service.runProof(params.id));
   api.get('/api/runs/:id/zip', { schema: { params: Id } }, async ({ params }, reply) => {
     const run = service.runRecord(params.id);
@@ -105,19 +254,39 @@ export function addRoutes(app: FastifyInstance, service: CrossingService, places
   api.get('/api/runs/:id/report', { schema: { params: Id } }, async ({ params }, reply) => {
     const html = await reports.html(params.id);
     // it is a page of its own, without scripts
-    return reply.header('content-security-policy', "default-src 'none'; style-src 'unsafe-inline'").type('text/html; charset=utf-8').send(html);
+    return reply
+      .header('content-security-policy', "default-src 'none'; style-src 'unsafe-inline'")
+      .type('text/html; charset=utf-8')
+      .send(html);
   });
 
-  api.get('/api/runs/:id/report.pdf', { schema: { params: Id } }, async ({ params }, reply) => reply.header('content-disposition', 'inline; filename="proof.pdf"').type('application/pdf').send(await reports.pdf(params.id)));
+  api.get('/api/runs/:id/report.pdf', { schema: { params: Id } }, async ({ params }, reply) =>
+    reply
+      .header('content-disposition', 'inline; filename="proof.pdf"')
+      .type('application/pdf')
+      .send(await reports.pdf(params.id)),
+  );
 
-  api.get('/api/crossings/:id/tiles/:stamp/:z/:x/:y', { schema: { params: TileAt.extend({ stamp: z.string() }) } }, async ({ params }, reply) =>
-    sendTile(reply, await service.tile(params.id, params.z, params.x, params.y)));
+  api.get(
+    '/api/crossings/:id/tiles/:stamp/:z/:x/:y',
+    { schema: { params: TileAt.extend({ stamp: z.string() }) } },
+    async ({ params }, reply) => sendTile(reply, await service.tile(params.id, params.z, params.x, params.y)),
+  );
   api.get('/api/runs/:id/tiles/:stamp/:z/:x/:y', { schema: { params: TileAt.extend({ stamp: z.string() }) } }, async ({ params }, reply) =>
-    sendTile(reply, await service.readBackTile(params.id, params.z, params.x, params.y)));
+    sendTile(reply, await service.readBackTile(params.id, params.z, params.x, params.y)),
+  );
 
-  api.get('/api/crossings/:id/vertex', {
-    schema: { params: Id, querystring: z.object({ x: z.coerce.number(), y: z.coerce.number(), reach: z.coerce.number().positive() }), response: { 200: z.object({ vertex: z.tuple([z.number(), z.number()]).nullable() }) } },
-  }, async ({ params, query }) => ({ vertex: await service.vertex(params.id, query.x, query.y, query.reach) }));
+  api.get(
+    '/api/crossings/:id/vertex',
+    {
+      schema: {
+        params: Id,
+        querystring: z.object({ x: z.coerce.number(), y: z.coerce.number(), reach: z.coerce.number().positive() }),
+        response: { 200: z.object({ vertex: z.tuple([z.number(), z.number()]).nullable() }) },
+      },
+    },
+    async ({ params, query }) => ({ vertex: await service.vertex(params.id, query.x, query.y, query.reach) }),
+  );
 
   api.post('/api/jobs/:id/cancel', { schema: { params: Id, response: { 200: Done } } }, ({ params }) => {
     jobs.cancel(params.id);
@@ -128,9 +297,21 @@ export function addRoutes(app: FastifyInstance, service: CrossingService, places
     return DONE;
   });
 
-  api.get('/api/crs', { schema: { querystring: z.object({ q: z.string().max(20_000), limit: z.coerce.number().int().min(1).max(50).default(12) }), response: { 200: z.array(CrsName) } } },
-    ({ query }) => places.search(query.q, query.limit));
-  api.get('/api/crs/definition', { schema: { querystring: z.object({ text: z.string().max(20_000) }), response: { 200: z.custom<Crs>() } } }, ({ query }) => readPositions(query.text));
+  api.get(
+    '/api/crs',
+    {
+      schema: {
+        querystring: z.object({ q: z.string().max(20_000), limit: z.coerce.number().int().min(1).max(50).default(12) }),
+        response: { 200: z.array(CrsName) },
+      },
+    },
+    ({ query }) => places.search(query.q, query.limit),
+  );
+  api.get(
+    '/api/crs/definition',
+    { schema: { querystring: z.object({ text: z.string().max(20_000) }), response: { 200: z.custom<Crs>() } } },
+    ({ query }) => readPositions(query.text),
+  );
 
   api.get('/api/events', (request, reply) => {
     reply.hijack();
@@ -149,5 +330,8 @@ interface TileReply {
 
 /** The address of a tile holds a stamp of all that it was made from, so it never changes. */
 function sendTile(reply: TileReply, bytes: Uint8Array): unknown {
-  return reply.header('cache-control', 'private, max-age=31536000, immutable').type('application/vnd.mapbox-vector-tile').send(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength));
+  return reply
+    .header('cache-control', 'private, max-age=31536000, immutable')
+    .type('application/vnd.mapbox-vector-tile')
+    .send(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength));
 }

@@ -26,6 +26,10 @@ export function gridFolders(shipped: string, own: string | null): GridFolder[] {
 export function shelveGrids(folders: readonly GridFolder[]): void {
   for (const { folder, place } of folders) {
     if (!existsSync(folder)) continue;
-    addGrids(readdirSync(folder).filter((name) => /\.(gsb|gtx)$/i.test(name)).map((name) => ({ name, place, bytes: () => readFileSync(path.join(folder, name)) })));
+    addGrids(
+      readdirSync(folder)
+        .filter((name) => /\.(gsb|gtx)$/i.test(name))
+        .map((name) => ({ name, place, bytes: () => readFileSync(path.join(folder, name)) })),
+    );
   }
 }

@@ -7,8 +7,6 @@ import { pipeline } from 'node:stream/promises';
 import type { ByteSink, ByteSource, FolderSink, FolderSource } from '@pontrel/core/io/bytes';
 import { openDatabase } from './sqlite';
 
-
-
 const CHUNK = 1 << 20;
 
 /**
@@ -16,10 +14,15 @@ const CHUNK = 1 << 20;
  * @param name what people call it, when it is stored under another name
  * @param siblings finds the files that belong to it; by default those beside it with the same stem
  */
-export async function fileSource(file: string, name = path.basename(file), siblings: (extension: string) => Promise<ByteSource | null> = (e) => besideIt(file, e)): Promise<ByteSource> {
+export async function fileSource(
+  file: string,
+  name = path.basename(file),
+  siblings: (extension: string) => Promise<ByteSource | null> = (e) => besideIt(file, e),
+): Promise<ByteSource> {
   const { size } = await stat(file);
   return {
-    name, size,
+    name,
+    size,
     stream: () => createReadStream(file, { highWaterMark: CHUNK }),
     async read(offset, length) {
       const handle = await open(file, 'r');
@@ -91,9 +94,19 @@ export function folderAt(folder: string): FolderSink & FolderSource {
       await mkdir(folder, { recursive: true });
       const file = path.join(folder, `.scratch-${randomBytes(6).toString('hex')}`);
       const sink = new FileSink(await open(file, 'w'));
-      return { write: (bytes) => sink.write(bytes), patch: (offset, bytes) => sink.patch(offset, bytes), close: () => sink.close(), source: () => fileSource(file), remove: () => rm(file, { force: true }) };
+      return {
+        write: (bytes) => sink.write(bytes),
+        patch: (offset, bytes) => sink.patch(offset, bytes),
+        close: () => sink.close(),
+        source: () => fileSource(file),
+        remove: () => rm(file, { force: true }),
+      };
     },
     open: (name) => fileSource(inside(name)),
-    has: (name) => stat(inside(name)).then(() => true, () => false),
+    has: (name) =>
+      stat(inside(name)).then(
+        () => true,
+        () => false,
+      ),
   };
 }

@@ -31,12 +31,28 @@ export class Jobs {
   private readonly running = new Map<string, { stop: Int32Array; ended: Promise<void> }>();
   private closing = false;
 
-  constructor(private readonly catalog: Catalog, private readonly pool: Piscina, private readonly events: Events) {}
+  constructor(
+    private readonly catalog: Catalog,
+    private readonly pool: Piscina,
+    private readonly events: Events,
+  ) {}
 
   start<T>(plan: JobPlan<T>): Job {
     const job: Job = {
-      id: newId(), crossing: plan.crossing, kind: plan.kind, subject: plan.subject, subjectId: plan.subjectId, status: 'waiting',
-      phase: 'Waiting', done: 0, total: plan.total, unit: plan.unit, message: null, started: new Date().toISOString(), ended: null, result: null,
+      id: newId(),
+      crossing: plan.crossing,
+      kind: plan.kind,
+      subject: plan.subject,
+      subjectId: plan.subjectId,
+      status: 'waiting',
+      phase: 'Waiting',
+      done: 0,
+      total: plan.total,
+      unit: plan.unit,
+      message: null,
+      started: new Date().toISOString(),
+      ended: null,
+      result: null,
     };
     this.put(job);
     const stop = new SharedArrayBuffer(4);

@@ -42,7 +42,16 @@ export interface Report {
 
 const number = (n: number): string => n.toLocaleString('en-GB', { maximumFractionDigits: 6 }).replaceAll(',', '\u202f');
 const bytes = (n: number): string => (n < 1000 ? `${n} B` : n < 1e6 ? `${(n / 1000).toFixed(1)} kB` : `${(n / 1e6).toFixed(1)} MB`);
-const metres = (m: number): string => (m === 0 ? '0 mm' : m < 1e-6 ? `${Number((m * 1e9).toPrecision(2))} nm` : m < 1e-3 ? `${Number((m * 1e6).toPrecision(3))} µm` : m < 1 ? `${Number((m * 1e3).toPrecision(3))} mm` : `${Number(m.toPrecision(4))} m`);
+const metres = (m: number): string =>
+  m === 0
+    ? '0 mm'
+    : m < 1e-6
+      ? `${Number((m * 1e9).toPrecision(2))} nm`
+      : m < 1e-3
+        ? `${Number((m * 1e6).toPrecision(3))} µm`
+        : m < 1
+          ? `${Number((m * 1e3).toPrecision(3))} mm`
+          : `${Number(m.toPrecision(4))} m`;
 const plural = (n: number, one: string): string => `${number(n)} ${n === 1 ? one : `${one}s`}`;
 const coordinate = (v: number): string => (Math.abs(v) <= 360 ? v.toFixed(9) : v.toFixed(4));
 const table = (head: readonly string[], rows: readonly (readonly Cell[])[]): Block => ({ kind: 'table', head, rows });
@@ -50,52 +59,165 @@ const table = (head: readonly string[], rows: readonly (readonly Cell[])[]): Blo
 /** What is said of a run. */
 export function reportOf(f: ReportFacts): Report {
   const { proof } = f;
-  const unforeseen = proof.differences.filter((d) => !d.expected), foreseen = proof.differences.filter((d) => d.expected);
+  const unforeseen = proof.differences.filter((d) => !d.expected),
+    foreseen = proof.differences.filter((d) => d.expected);
   const good = proof.status === 'match';
   return {
-    title: f.deliverable.name, of: f.crossing.name, made: f.versions,
+    title: f.deliverable.name,
+    of: f.crossing.name,
+    made: f.versions,
     verdict: {
-      good, title: good ? 'Match: nothing was lost that was not forecast' : `${plural(unforeseen.length, 'difference')} that the forecast did not announce`,
+      good,
+      title: good
+        ? 'Match: nothing was lost that was not forecast'
+        : `${plural(unforeseen.length, 'difference')} that the forecast did not announce`,
       text: `${number(proof.records.out)} of ${plural(proof.records.in, 'record')} read back; positions within ${metres(proof.maxDeviation_m)} of where they were, ${metres(proof.tolerance_m)} allowed.${f.stale ? ' The rules have been changed since: what they would write now may differ.' : ''}`,
     },
     sections: [
-      { title: 'What was handed over', blocks: [
-        table([], [['Format', f.deliverable.format], ['Coordinate system', `${f.deliverable.crs.id} ${f.deliverable.crs.name}`], ['Reference frame of the crossing', f.crossing.frame ? `${f.crossing.frame.label} ${f.crossing.frame.name}` : 'none'], ['Written and proved', `${f.finished.replace('T', ' ').slice(0, 19)} UTC, in ${f.seconds.toFixed(1)} s`]]),
-        table(['File', 'Bytes', 'SHA-256'], f.files.map((x) => [x.name, { n: bytes(x.bytes) }, { code: x.sha256 }])),
-      ] },
+      {
+        title: 'What was handed over',
+        blocks: [
+          table(
+            [],
+            [
+              ['Format', f.deliverable.format],
+              ['Coordinate system', `${f.deliverable.crs.id} ${f.deliverable.crs.name}`],
+              ['Reference frame of the crossing', f.crossing.frame ? `${f.crossing.frame.label} ${f.crossing.frame.name}` : 'none'],
+              ['Written and proved', `${f.finished.replace('T', ' ').slice(0, 19)} UTC, in ${f.seconds.toFixed(1)} s`],
+            ],
+          ),
+          table(
+            ['File', 'Bytes', 'SHA-256'],
+            f.files.map((x) => [x.name, { n: bytes(x.bytes) }, { code: x.sha256 }]),
+          ),
+        ],
+      },
       ...(f.picture ? [{ title: 'Source and read-back, one over the other', blocks: [pictureBlock(f.picture)] }] : []),
-      { title: 'Where it came from', blocks: [table(['Source', 'Format', 'Records', 'Placed as', 'SHA-256'], f.sources.map((s) => [s.name, s.format, { n: number(s.records) }, s.placed, { code: s.sha256 }]))] },
-      { title: 'The path of a coordinate', blocks: [
-        ...(f.way.length === 0 ? [{ kind: 'text' as const, text: 'No source was placed.' }] : f.way.flatMap((w): Block[] => [{ kind: 'heading', text: w.source }, table(['Step', 'East', 'North', 'Accuracy'], w.steps.map((s) => [s.name, { n: coordinate(s.x) }, { n: coordinate(s.y) }, s.accuracy]))])),
-        { kind: 'text', small: true, text: 'The files agree with the source as said above; the source itself may be off by the accuracy of the change of datum, which no comparison can see.' },
-      ] },
-      { title: 'Records and positions', blocks: [
-        table(['Set', 'Kind', 'In', 'Read back', 'Vertices', 'Farthest off', 'In height', 'Drawn alike'], proof.sets.map((s) => [s.name, s.kind, { n: number(s.in) }, { n: number(s.out) }, { n: number(s.vertices) }, { n: metres(s.maxDeviation_m) }, { n: metres(s.maxHeightDeviation_m) }, { n: s.looks && s.looks.of > 0 ? `${number(s.looks.same)} of ${number(s.looks.of)}` : '' }])),
-        bars(proof),
-      ] },
-      { title: 'Fields', blocks: proof.sets.flatMap((s): Block[] => [{ kind: 'heading', text: s.name }, table(['In the source', 'In the file', 'Values', 'The same'], s.fields.map((x) => [x.from, x.to, { n: number(x.of) }, { n: number(x.same) }]))]) },
-      { title: 'Differences', blocks: [...differences('That the forecast did not announce', unforeseen), ...differences('As the forecast announced', foreseen), ...(proof.differences.length === 0 ? [{ kind: 'text' as const, text: 'None.' }] : [])] },
-      ...(proof.findings.length > 0 ? [{ title: 'Findings', blocks: [table(['Count', 'Where', 'What'], proof.findings.map((x) => [{ n: number(x.count) }, x.place ?? '', x.message]))] }] : []),
+      {
+        title: 'Where it came from',
+        blocks: [
+          table(
+            ['Source', 'Format', 'Records', 'Placed as', 'SHA-256'],
+            f.sources.map((s) => [s.name, s.format, { n: number(s.records) }, s.placed, { code: s.sha256 }]),
+          ),
+        ],
+      },
+      {
+        title: 'The path of a coordinate',
+        blocks: [
+          ...(f.way.length === 0
+            ? [{ kind: 'text' as const, text: 'No source was placed.' }]
+            : f.way.flatMap((w): Block[] => [
+                { kind: 'heading', text: w.source },
+                table(
+                  ['Step', 'East', 'North', 'Accuracy'],
+                  w.steps.map((s) => [s.name, { n: coordinate(s.x) }, { n: coordinate(s.y) }, s.accuracy]),
+                ),
+              ])),
+          {
+            kind: 'text',
+            small: true,
+            text: 'The files agree with the source as said above; the source itself may be off by the accuracy of the change of datum, which no comparison can see.',
+          },
+        ],
+      },
+      {
+        title: 'Records and positions',
+        blocks: [
+          table(
+            ['Set', 'Kind', 'In', 'Read back', 'Vertices', 'Farthest off', 'In height', 'Drawn alike'],
+            proof.sets.map((s) => [
+              s.name,
+              s.kind,
+              { n: number(s.in) },
+              { n: number(s.out) },
+              { n: number(s.vertices) },
+              { n: metres(s.maxDeviation_m) },
+              { n: metres(s.maxHeightDeviation_m) },
+              { n: s.looks && s.looks.of > 0 ? `${number(s.looks.same)} of ${number(s.looks.of)}` : '' },
+            ]),
+          ),
+          bars(proof),
+        ],
+      },
+      {
+        title: 'Fields',
+        blocks: proof.sets.flatMap((s): Block[] => [
+          { kind: 'heading', text: s.name },
+          table(
+            ['In the source', 'In the file', 'Values', 'The same'],
+            s.fields.map((x) => [x.from, x.to, { n: number(x.of) }, { n: number(x.same) }]),
+          ),
+        ]),
+      },
+      {
+        title: 'Differences',
+        blocks: [
+          ...differences('That the forecast did not announce', unforeseen),
+          ...differences('As the forecast announced', foreseen),
+          ...(proof.differences.length === 0 ? [{ kind: 'text' as const, text: 'None.' }] : []),
+        ],
+      },
+      ...(proof.findings.length > 0
+        ? [
+            {
+              title: 'Findings',
+              blocks: [
+                table(
+                  ['Count', 'Where', 'What'],
+                  proof.findings.map((x) => [{ n: number(x.count) }, x.place ?? '', x.message]),
+                ),
+              ],
+            },
+          ]
+        : []),
     ],
   };
 }
 
 function differences(title: string, list: Proof['differences']): Block[] {
   if (list.length === 0) return [];
-  return [{ kind: 'heading', text: title }, table(['Count', 'Set', 'Field', 'What', 'First of them'], list.map((d) => [{ n: number(d.count) }, d.set, d.field ?? '', d.message, d.samples.slice(0, 3).map((s) => `record ${s.record}: ${String(s.source)} → ${String(s.readBack)}`).join('; ')]))];
+  return [
+    { kind: 'heading', text: title },
+    table(
+      ['Count', 'Set', 'Field', 'What', 'First of them'],
+      list.map((d) => [
+        { n: number(d.count) },
+        d.set,
+        d.field ?? '',
+        d.message,
+        d.samples
+          .slice(0, 3)
+          .map((s) => `record ${s.record}: ${String(s.source)} → ${String(s.readBack)}`)
+          .join('; '),
+      ]),
+    ),
+  ];
 }
 
 function pictureBlock(p: Picture): Block {
   // a round length of about a fifth of the width
-  const raw = (PICTURE.width / 5) * p.scale_m, power = 10 ** Math.floor(Math.log10(raw));
+  const raw = (PICTURE.width / 5) * p.scale_m,
+    power = 10 ** Math.floor(Math.log10(raw));
   const bar = [5, 2, 1].map((k) => k * power).find((k) => k <= raw)!;
   return {
-    kind: 'picture', picture: p, bar: { px: bar / p.scale_m, name: bar >= 1000 ? `${number(bar / 1000)} km` : `${number(bar)} m` },
+    kind: 'picture',
+    picture: p,
+    bar: { px: bar / p.scale_m, name: bar >= 1000 ? `${number(bar / 1000)} km` : `${number(bar)} m` },
     caption: `${plural(p.drawn, 'record')} drawn${p.drawn >= 3000 ? ', evenly picked of large layers' : ''}. ${p.box.map((v) => coordinate(v)).join(' ')}`,
   };
 }
 
 function bars({ histogram, tolerance_m }: Proof): Block {
   const most = Math.max(1, ...histogram.map((b) => b.count));
-  return { kind: 'bars', head: ['Off by at most', 'Vertices'], rows: histogram.map((b) => ({ name: b.upTo_m === null ? 'more' : metres(b.upTo_m), count: number(b.count), share: b.count / most, far: b.upTo_m === null || b.upTo_m > tolerance_m * 10 })) };
+  return {
+    kind: 'bars',
+    head: ['Off by at most', 'Vertices'],
+    rows: histogram.map((b) => ({
+      name: b.upTo_m === null ? 'more' : metres(b.upTo_m),
+      count: number(b.count),
+      share: b.count / most,
+      far: b.upTo_m === null || b.upTo_m > tolerance_m * 10,
+    })),
+  };
 }

@@ -20,16 +20,21 @@ ${sections.map((s) => `<section><h2>${h(s.title)}</h2>${s.blocks.map(block).join
 
 function block(b: Block): string {
   switch (b.kind) {
-    case 'text': return `<p${b.small ? ' class="small"' : ''}>${h(b.text)}</p>`;
-    case 'heading': return `<h3>${h(b.text)}</h3>`;
+    case 'text':
+      return `<p${b.small ? ' class="small"' : ''}>${h(b.text)}</p>`;
+    case 'heading':
+      return `<h3>${h(b.text)}</h3>`;
     case 'table': {
-      const cell = (c: (typeof b.rows)[number][number]): string => (typeof c === 'string' ? `<td>${h(c)}</td>` : 'n' in c ? `<td class="n">${h(c.n)}</td>` : `<td><code>${h(c.code)}</code></td>`);
+      const cell = (c: (typeof b.rows)[number][number]): string =>
+        typeof c === 'string' ? `<td>${h(c)}</td>` : 'n' in c ? `<td class="n">${h(c.n)}</td>` : `<td><code>${h(c.code)}</code></td>`;
       return `<table>${b.head.length > 0 ? `<thead><tr>${b.head.map((t) => `<th>${h(t)}</th>`).join('')}</tr></thead>` : ''}<tbody>${b.rows.map((r) => `<tr>${r.map(cell).join('')}</tr>`).join('')}</tbody></table>`;
     }
-    case 'bars': return `<table class="bars"><thead><tr>${b.head.map((t) => `<th>${h(t)}</th>`).join('')}<th></th></tr></thead><tbody>${b.rows.map((r) => `<tr><td class="n">${h(r.name)}</td><td class="n">${h(r.count)}</td><td><span class="bar" style="width:${Math.max(0.5, 100 * r.share)}%;background:${r.far ? DAY.madder : DAY.verdigris}"></span></td></tr>`).join('')}</tbody></table>`;
+    case 'bars':
+      return `<table class="bars"><thead><tr>${b.head.map((t) => `<th>${h(t)}</th>`).join('')}<th></th></tr></thead><tbody>${b.rows.map((r) => `<tr><td class="n">${h(r.name)}</td><td class="n">${h(r.count)}</td><td><span class="bar" style="width:${Math.max(0.5, 100 * r.share)}%;background:${r.far ? DAY.madder : DAY.verdigris}"></span></td></tr>`).join('')}</tbody></table>`;
     case 'picture': {
       const { width, height } = PICTURE;
-      const draw = (k: number, color: string): string => `<path d="${b.picture.paths[k]!.lines}" fill="none" stroke="${color}" stroke-width="${k === 0 ? 2.4 : 0.9}"/><path d="${b.picture.paths[k]!.points}" stroke="${color}" stroke-width="${k === 0 ? 4.5 : 2.2}" stroke-linecap="round"/>`;
+      const draw = (k: number, color: string): string =>
+        `<path d="${b.picture.paths[k]!.lines}" fill="none" stroke="${color}" stroke-width="${k === 0 ? 2.4 : 0.9}"/><path d="${b.picture.paths[k]!.points}" stroke="${color}" stroke-width="${k === 0 ? 4.5 : 2.2}" stroke-linecap="round"/>`;
       return `<svg viewBox="0 0 ${width} ${height}" role="img" aria-label="The source as broad lines, what was read back as thin ones over it"><rect x=".5" y=".5" width="${width - 1}" height="${height - 1}" fill="${DAY.map}" stroke="${DAY.ink}"/>
 ${draw(0, DAY.amberLine)}${draw(1, DAY.verdigris)}
 <path d="M14 ${height - 16}v5H${14 + b.bar.px}v-5" fill="none" stroke="${DAY.ink}"/><text x="14" y="${height - 22}">${h(b.bar.name)}</text></svg>

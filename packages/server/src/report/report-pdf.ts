@@ -6,7 +6,9 @@ import { DAY } from '@pontrel/contract/palette';
 import { type Block, type Cell, PICTURE, type Report } from './content';
 
 /** A4 in points, and its margins. */
-const WIDTH = 595.28, HEIGHT = 841.89, MARGIN = 46;
+const WIDTH = 595.28,
+  HEIGHT = 841.89,
+  MARGIN = 46;
 const INNER = WIDTH - 2 * MARGIN;
 
 /** Typefaces: for each, the files that hold its letters, the first that has one counts. */
@@ -34,7 +36,13 @@ const MISSING = '\u00b7';
 
 /** A report as a PDF of A4 pages. */
 export async function reportPdf(report: Report): Promise<Buffer> {
-  const doc = new PDFDocument({ size: 'A4', margins: { top: MARGIN, bottom: MARGIN, left: MARGIN, right: MARGIN }, font: '', bufferPages: true, info: { Title: `Proof of ${report.title}`, Creator: 'Pontrel' } } as PDFKit.PDFDocumentOptions);
+  const doc = new PDFDocument({
+    size: 'A4',
+    margins: { top: MARGIN, bottom: MARGIN, left: MARGIN, right: MARGIN },
+    font: '',
+    bufferPages: true,
+    info: { Title: `Proof of ${report.title}`, Creator: 'Pontrel' },
+  } as PDFKit.PDFDocumentOptions);
   const pieces: Buffer[] = [];
   const done = new Promise<Buffer>((resolve, reject) => {
     doc.on('data', (piece: Buffer) => pieces.push(piece));
@@ -90,9 +98,14 @@ class Pages {
   }
 
   private verdict({ good, title, text }: Report['verdict']): void {
-    const lines = [...this.wrapped(title, 'bold', 12, INNER - 24).map((l) => ({ l, face: 'bold' as Face, size: 12 })), ...this.wrapped(text, 'plain', 9.5, INNER - 24).map((l) => ({ l, face: 'plain' as Face, size: 9.5 }))];
+    const lines = [
+      ...this.wrapped(title, 'bold', 12, INNER - 24).map((l) => ({ l, face: 'bold' as Face, size: 12 })),
+      ...this.wrapped(text, 'plain', 9.5, INNER - 24).map((l) => ({ l, face: 'plain' as Face, size: 9.5 })),
+    ];
     const height = lines.reduce((n, { size }) => n + size * 1.4, 18);
-    this.doc.roundedRect(MARGIN, this.y, INNER, height, 3).fillAndStroke(good ? DAY.verdigrisTint : DAY.madderTint, good ? DAY.verdigrisLine : DAY.madderLine);
+    this.doc
+      .roundedRect(MARGIN, this.y, INNER, height, 3)
+      .fillAndStroke(good ? DAY.verdigrisTint : DAY.madderTint, good ? DAY.verdigrisLine : DAY.madderLine);
     let y = this.y + 9;
     for (const { l, face, size } of lines) {
       this.line(l, face, size, DAY.ink, MARGIN + 12, y);
@@ -103,35 +116,56 @@ class Pages {
 
   private block(b: Block): void {
     switch (b.kind) {
-      case 'text': return this.text(b.text, 'plain', b.small ? 8.5 : 9.5, b.small ? DAY.muted : DAY.ink);
+      case 'text':
+        return this.text(b.text, 'plain', b.small ? 8.5 : 9.5, b.small ? DAY.muted : DAY.ink);
       case 'heading':
         this.room(40);
         this.y += 5;
         return this.text(b.text, 'bold', 9.5, DAY.ink);
-      case 'table': return this.table(b.head, b.rows);
+      case 'table':
+        return this.table(b.head, b.rows);
       case 'bars': {
-        this.table(b.head, b.rows.map((r) => [{ n: r.name }, { n: r.count }]), [90, 80], (k, x, y) => {
-          const row = b.rows[k]!;
-          this.doc.roundedRect(x + 12, y + 2, Math.max(1, row.share * (INNER - 190)), 6, 1.5).fill(row.far ? DAY.madder : DAY.verdigris);
-        });
+        this.table(
+          b.head,
+          b.rows.map((r) => [{ n: r.name }, { n: r.count }]),
+          [90, 80],
+          (k, x, y) => {
+            const row = b.rows[k]!;
+            this.doc.roundedRect(x + 12, y + 2, Math.max(1, row.share * (INNER - 190)), 6, 1.5).fill(row.far ? DAY.madder : DAY.verdigris);
+          },
+        );
         return;
       }
-      case 'picture': return this.picture(b);
+      case 'picture':
+        return this.picture(b);
     }
   }
 
   private picture({ picture, bar, caption }: Extract<Block, { kind: 'picture' }>): void {
-    const scale = INNER / PICTURE.width, height = PICTURE.height * scale;
+    const scale = INNER / PICTURE.width,
+      height = PICTURE.height * scale;
     this.room(height + 34);
     const { doc } = this;
     doc.save().translate(MARGIN, this.y).scale(scale);
     doc.rect(0, 0, PICTURE.width, PICTURE.height).fillAndStroke(DAY.map, DAY.ink);
     picture.paths.forEach(({ lines, points }, k) => {
       const color = k === 0 ? DAY.amberLine : DAY.verdigris;
-      if (lines !== '') doc.path(lines).lineWidth(k === 0 ? 2.4 : 0.9).stroke(color);
-      if (points !== '') doc.path(points).lineCap('round').lineWidth(k === 0 ? 4.5 : 2.2).stroke(color);
+      if (lines !== '')
+        doc
+          .path(lines)
+          .lineWidth(k === 0 ? 2.4 : 0.9)
+          .stroke(color);
+      if (points !== '')
+        doc
+          .path(points)
+          .lineCap('round')
+          .lineWidth(k === 0 ? 4.5 : 2.2)
+          .stroke(color);
     });
-    doc.path(`M14 ${PICTURE.height - 16}v5H${14 + bar.px}v-5`).lineWidth(1).stroke(DAY.ink);
+    doc
+      .path(`M14 ${PICTURE.height - 16}v5H${14 + bar.px}v-5`)
+      .lineWidth(1)
+      .stroke(DAY.ink);
     doc.restore();
     this.line(bar.name, 'plain', 8, DAY.ink, MARGIN + 14 * scale, this.y + height - 26);
     this.y += height + 5;
@@ -139,7 +173,12 @@ class Pages {
   }
 
   /** @param after draws behind a row, where its columns end */
-  private table(head: readonly string[], rows: readonly (readonly Cell[])[], given?: readonly number[], after?: (row: number, x: number, y: number) => void): void {
+  private table(
+    head: readonly string[],
+    rows: readonly (readonly Cell[])[],
+    given?: readonly number[],
+    after?: (row: number, x: number, y: number) => void,
+  ): void {
     const columns = Math.max(head.length, ...rows.map((r) => r.length), 0);
     if (columns === 0) return;
     const widths = given ?? this.widths(head, rows, columns);
@@ -152,12 +191,23 @@ class Pages {
         cell.forEach((l, n) => {
           const c = cells[k]!;
           const right = typeof c === 'object' && 'n' in c;
-          this.line(l, faceOf(c, bold), sizeOf(c), DAY.ink, right ? x + widths[k]! - 8 - this.width(l, faceOf(c, bold), sizeOf(c)) : x, this.y + 2 + 11 * n);
+          this.line(
+            l,
+            faceOf(c, bold),
+            sizeOf(c),
+            DAY.ink,
+            right ? x + widths[k]! - 8 - this.width(l, faceOf(c, bold), sizeOf(c)) : x,
+            this.y + 2 + 11 * n,
+          );
         });
         x += widths[k]!;
       });
       if (index >= 0) after?.(index, x, this.y + 2);
-      this.doc.moveTo(MARGIN, this.y + height).lineTo(MARGIN + INNER, this.y + height).lineWidth(0.5).stroke(bold ? DAY.line : DAY.hairline);
+      this.doc
+        .moveTo(MARGIN, this.y + height)
+        .lineTo(MARGIN + INNER, this.y + height)
+        .lineWidth(0.5)
+        .stroke(bold ? DAY.line : DAY.hairline);
       this.y += height;
     };
     if (head.length > 0) put(head, true, -1);
@@ -167,11 +217,19 @@ class Pages {
 
   /** As wide as what they hold, within the page: what is longer than its share is broken. */
   private widths(head: readonly string[], rows: readonly (readonly Cell[])[], columns: number): number[] {
-    const wanted = Array.from({ length: columns }, (_, k) => Math.max(this.width(head[k] ?? '', 'bold', 8.5), ...rows.slice(0, 200).map((r) => this.width(textOf(r[k] ?? ''), faceOf(r[k] ?? '', false), sizeOf(r[k] ?? '')))) + 10);
+    const wanted = Array.from(
+      { length: columns },
+      (_, k) =>
+        Math.max(
+          this.width(head[k] ?? '', 'bold', 8.5),
+          ...rows.slice(0, 200).map((r) => this.width(textOf(r[k] ?? ''), faceOf(r[k] ?? '', false), sizeOf(r[k] ?? ''))),
+        ) + 10,
+    );
     const total = wanted.reduce((n, w) => n + w, 0);
     if (total <= INNER) return wanted;
     const share = INNER / columns;
-    const small = wanted.filter((w) => w <= share).reduce((n, w) => n + w, 0), large = wanted.filter((w) => w > share).reduce((n, w) => n + w, 0);
+    const small = wanted.filter((w) => w <= share).reduce((n, w) => n + w, 0),
+      large = wanted.filter((w) => w > share).reduce((n, w) => n + w, 0);
     return wanted.map((w) => (w <= share ? w : ((INNER - small) * w) / large));
   }
 

@@ -3,7 +3,8 @@ import type { Bounds } from '@pontrel/core/geometry/bounds';
 import type { RecordBounds } from './feature-store';
 
 /** Records in a page, and bytes of one: id and layer, then west, east, south and north to single precision. */
-const PAGE = 8192, ROW = 24;
+const PAGE = 8192,
+  ROW = 24;
 
 type Raw = [id: number, minx: number, maxx: number, miny: number, maxy: number, layer: number];
 
@@ -24,7 +25,10 @@ export function writePages(db: Database.Database): void {
   // one table is written while another is read, which the tree does not mind
   db.unsafeMode(true);
   try {
-    for (const [id, minx, maxx, miny, maxy, layer] of db.prepare<[], Raw>('SELECT id, minx, maxx, miny, maxy, layer FROM bounds').raw().iterate()) {
+    for (const [id, minx, maxx, miny, maxy, layer] of db
+      .prepare<[], Raw>('SELECT id, minx, maxx, miny, maxy, layer FROM bounds')
+      .raw()
+      .iterate()) {
       view.setUint32(n * ROW, id, true);
       view.setUint32(n * ROW + 4, layer, true);
       [minx, maxx, miny, maxy].forEach((v, k) => {
@@ -43,12 +47,18 @@ export function writePages(db: Database.Database): void {
 export function boundsFromPages(db: Database.Database, [x0, y0, x1, y1]: Bounds): RecordBounds[] | null {
   if (!db.prepare("SELECT 1 FROM sqlite_master WHERE name = 'bounds_pages'").get()) return null;
   const out: RecordBounds[] = [];
-  const pages = db.prepare<number[], Buffer>('SELECT bytes FROM bounds_pages WHERE maxx >= ? AND minx <= ? AND maxy >= ? AND miny <= ?').pluck();
+  const pages = db
+    .prepare<number[], Buffer>('SELECT bytes FROM bounds_pages WHERE maxx >= ? AND minx <= ? AND maxy >= ? AND miny <= ?')
+    .pluck();
   for (const bytes of pages.iterate(x0, x1, y0, y1)) {
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
     for (let at = 0; at < bytes.length; at += ROW) {
-      const minx = view.getFloat32(at + 8, true), maxx = view.getFloat32(at + 12, true), miny = view.getFloat32(at + 16, true), maxy = view.getFloat32(at + 20, true);
-      if (maxx >= x0 && minx <= x1 && maxy >= y0 && miny <= y1) out.push({ id: view.getUint32(at, true), layer: view.getUint32(at + 4, true), minx, maxx, miny, maxy });
+      const minx = view.getFloat32(at + 8, true),
+        maxx = view.getFloat32(at + 12, true),
+        miny = view.getFloat32(at + 16, true),
+        maxy = view.getFloat32(at + 20, true);
+      if (maxx >= x0 && minx <= x1 && maxy >= y0 && miny <= y1)
+        out.push({ id: view.getUint32(at, true), layer: view.getUint32(at + 4, true), minx, maxx, miny, maxy });
     }
   }
   return out;

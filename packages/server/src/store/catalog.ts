@@ -104,7 +104,11 @@ export class Catalog {
   }
 
   saveDefinition(name: string, text: string, now: string): void {
-    this.db.prepare('INSERT INTO definitions (name, text, saved) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET text = excluded.text, saved = excluded.saved').run(name, text, now);
+    this.db
+      .prepare(
+        'INSERT INTO definitions (name, text, saved) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET text = excluded.text, saved = excluded.saved',
+      )
+      .run(name, text, now);
   }
 
   close(): void {
@@ -123,7 +127,9 @@ export class Catalog {
   }
 
   addCrossing(id: string, name: string, now: string): void {
-    this.db.prepare('INSERT INTO crossings (id, name, recipe, created, opened) VALUES (?, ?, ?, ?, ?)').run(id, name, JSON.stringify(EMPTY_RECIPE), now, now);
+    this.db
+      .prepare('INSERT INTO crossings (id, name, recipe, created, opened) VALUES (?, ?, ?, ?, ?)')
+      .run(id, name, JSON.stringify(EMPTY_RECIPE), now, now);
   }
 
   renameCrossing(id: string, name: string): void {
@@ -140,8 +146,14 @@ export class Catalog {
 
   /** Puts a new recipe in the place of the one of `revision`. @throws Problem `recipe-stale` when that is not the present one */
   saveRecipe(id: string, recipe: Recipe, revision: number): void {
-    const { changes } = this.db.prepare('UPDATE crossings SET recipe = ?, revision = revision + 1 WHERE id = ? AND revision = ?').run(JSON.stringify(recipe), id, revision);
-    if (changes === 0) throw new Problem('recipe-stale', 'The rules were changed in another window in the meantime. They are shown again as they are now; make the change once more.');
+    const { changes } = this.db
+      .prepare('UPDATE crossings SET recipe = ?, revision = revision + 1 WHERE id = ? AND revision = ?')
+      .run(JSON.stringify(recipe), id, revision);
+    if (changes === 0)
+      throw new Problem(
+        'recipe-stale',
+        'The rules were changed in another window in the meantime. They are shown again as they are now; make the change once more.',
+      );
   }
 
   sources(crossing: string): SourceRecord[] {
@@ -149,8 +161,19 @@ export class Catalog {
   }
 
   addSource(s: SourceRecord): void {
-    this.db.prepare('INSERT INTO sources (id, crossing, name, format, bytes, added, facts, layers, findings) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)')
-      .run(s.id, s.crossing, s.name, s.format, s.bytes, s.added, JSON.stringify(s.facts), JSON.stringify(s.layers), JSON.stringify(s.findings));
+    this.db
+      .prepare('INSERT INTO sources (id, crossing, name, format, bytes, added, facts, layers, findings) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)')
+      .run(
+        s.id,
+        s.crossing,
+        s.name,
+        s.format,
+        s.bytes,
+        s.added,
+        JSON.stringify(s.facts),
+        JSON.stringify(s.layers),
+        JSON.stringify(s.findings),
+      );
   }
 
   /** Puts a source in the place of another one. */
@@ -167,9 +190,12 @@ export class Catalog {
 
   /** Of each deliverable the last run. */
   lastRuns(crossing: string): RunRecord[] {
-    return this.db.prepare<[string], Raw>(
-      `SELECT * FROM runs r WHERE crossing = ? AND finished = (SELECT max(finished) FROM runs WHERE crossing = r.crossing AND deliverable = r.deliverable) ORDER BY finished`)
-      .all(crossing).map(runOf);
+    return this.db
+      .prepare<[string], Raw>(
+        `SELECT * FROM runs r WHERE crossing = ? AND finished = (SELECT max(finished) FROM runs WHERE crossing = r.crossing AND deliverable = r.deliverable) ORDER BY finished`,
+      )
+      .all(crossing)
+      .map(runOf);
   }
 
   /** @throws Problem `run-unknown` */
@@ -190,24 +216,63 @@ export class Catalog {
   /** Adds a run and forgets the older ones of its deliverable; returns their ids. */
   addRun(r: RunRecord): string[] {
     return this.db.transaction(() => {
-      const older = this.db.prepare<[string, string], string>('SELECT id FROM runs WHERE crossing = ? AND deliverable = ?').pluck().all(r.crossing, r.deliverable);
+      const older = this.db
+        .prepare<[string, string], string>('SELECT id FROM runs WHERE crossing = ? AND deliverable = ?')
+        .pluck()
+        .all(r.crossing, r.deliverable);
       this.db.prepare('DELETE FROM runs WHERE crossing = ? AND deliverable = ?').run(r.crossing, r.deliverable);
-      this.db.prepare('INSERT INTO runs (id, crossing, deliverable, name, finished, revision, rules, files, target, proof, seconds) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)')
-        .run(r.id, r.crossing, r.deliverable, r.name, r.finished, r.revision, r.rules, JSON.stringify(r.files), r.target, JSON.stringify(r.proof), r.seconds);
+      this.db
+        .prepare(
+          'INSERT INTO runs (id, crossing, deliverable, name, finished, revision, rules, files, target, proof, seconds) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
+        )
+        .run(
+          r.id,
+          r.crossing,
+          r.deliverable,
+          r.name,
+          r.finished,
+          r.revision,
+          r.rules,
+          JSON.stringify(r.files),
+          r.target,
+          JSON.stringify(r.proof),
+          r.seconds,
+        );
       return older;
     })();
   }
 
   /** Jobs that are under way or whose end has not been read yet. */
   jobs(crossing: string): Job[] {
-    return this.db.prepare<[string], Raw>("SELECT * FROM jobs WHERE crossing = ? AND status <> 'done' ORDER BY started").all(crossing).map(jobOf);
+    return this.db
+      .prepare<[string], Raw>("SELECT * FROM jobs WHERE crossing = ? AND status <> 'done' ORDER BY started")
+      .all(crossing)
+      .map(jobOf);
   }
 
   saveJob(j: Job): void {
-    this.db.prepare(`INSERT INTO jobs (id, crossing, kind, subject, subject_id, status, phase, done, total, unit, message, started, ended, result)
+    this.db
+      .prepare(
+        `INSERT INTO jobs (id, crossing, kind, subject, subject_id, status, phase, done, total, unit, message, started, ended, result)
       VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
-      ON CONFLICT (id) DO UPDATE SET status = excluded.status, phase = excluded.phase, done = excluded.done, total = excluded.total, message = excluded.message, ended = excluded.ended, result = excluded.result`)
-      .run(j.id, j.crossing, j.kind, j.subject, j.subjectId, j.status, j.phase, j.done, j.total, j.unit, j.message, j.started, j.ended, j.result);
+      ON CONFLICT (id) DO UPDATE SET status = excluded.status, phase = excluded.phase, done = excluded.done, total = excluded.total, message = excluded.message, ended = excluded.ended, result = excluded.result`,
+      )
+      .run(
+        j.id,
+        j.crossing,
+        j.kind,
+        j.subject,
+        j.subjectId,
+        j.status,
+        j.phase,
+        j.done,
+        j.total,
+        j.unit,
+        j.message,
+        j.started,
+        j.ended,
+        j.result,
+      );
   }
 
   deleteJob(id: string): void {
@@ -227,26 +292,61 @@ const text = (v: unknown): string => v as string;
 const json = <T>(v: unknown): T => JSON.parse(v as string) as T;
 
 function crossingOf(r: Raw): CrossingRecord {
-  return { id: text(r.id), name: text(r.name), recipe: Recipe.parse(json(r.recipe)), revision: r.revision as number, created: text(r.created), opened: text(r.opened) };
+  return {
+    id: text(r.id),
+    name: text(r.name),
+    recipe: Recipe.parse(json(r.recipe)),
+    revision: r.revision as number,
+    created: text(r.created),
+    opened: text(r.opened),
+  };
 }
 
 function sourceOf(r: Raw): SourceRecord {
   return {
-    id: text(r.id), crossing: text(r.crossing), name: text(r.name), format: text(r.format), bytes: r.bytes as number, added: text(r.added),
-    facts: json(r.facts), layers: json(r.layers), findings: json(r.findings),
+    id: text(r.id),
+    crossing: text(r.crossing),
+    name: text(r.name),
+    format: text(r.format),
+    bytes: r.bytes as number,
+    added: text(r.added),
+    facts: json(r.facts),
+    layers: json(r.layers),
+    findings: json(r.findings),
   };
 }
 
 function runOf(r: Raw): RunRecord {
   return {
-    id: text(r.id), crossing: text(r.crossing), deliverable: text(r.deliverable), name: text(r.name), finished: text(r.finished), revision: r.revision as number, rules: text(r.rules),
-    files: json(r.files), target: text(r.target), proof: json(r.proof), seconds: r.seconds as number,
+    id: text(r.id),
+    crossing: text(r.crossing),
+    deliverable: text(r.deliverable),
+    name: text(r.name),
+    finished: text(r.finished),
+    revision: r.revision as number,
+    rules: text(r.rules),
+    files: json(r.files),
+    target: text(r.target),
+    proof: json(r.proof),
+    seconds: r.seconds as number,
   };
 }
 
 function jobOf(r: Raw): Job {
   return {
-    id: text(r.id), crossing: text(r.crossing), kind: r.kind as Job['kind'], subject: text(r.subject), subjectId: text(r.subject_id), status: r.status as Job['status'], phase: text(r.phase),
-    done: r.done as number, total: r.total as number, unit: r.unit as Job['unit'], message: r.message as string | null, started: text(r.started), ended: r.ended as string | null, result: r.result as string | null,
+    id: text(r.id),
+    crossing: text(r.crossing),
+    kind: r.kind as Job['kind'],
+    subject: text(r.subject),
+    subjectId: text(r.subject_id),
+    status: r.status as Job['status'],
+    phase: text(r.phase),
+    done: r.done as number,
+    total: r.total as number,
+    unit: r.unit as Job['unit'],
+    message: r.message as string | null,
+    started: text(r.started),
+    ended: r.ended as string | null,
+    result: r.result as string | null,
   };
 }

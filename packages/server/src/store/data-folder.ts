@@ -40,7 +40,10 @@ export class DataFolder {
   /** Deletes what an interrupted job left: folders that the catalog does not know. */
   sweep(sources: ReadonlySet<string>, runs: ReadonlySet<string>): void {
     for (const crossing of readdirSync(path.join(this.root, 'crossings'))) {
-      for (const [kind, known] of [['sources', sources], ['runs', runs]] as const) {
+      for (const [kind, known] of [
+        ['sources', sources],
+        ['runs', runs],
+      ] as const) {
         const folder = path.join(this.root, 'crossings', crossing, kind);
         for (const name of list(folder)) if (!known.has(name)) rmSync(path.join(folder, name), { recursive: true, force: true });
       }

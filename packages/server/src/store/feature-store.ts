@@ -67,7 +67,8 @@ const COLUMNS = `f.id, l.name AS layer, e.name AS entity, f.kind, f.place, f.geo
 /** Records that a filter looks at together. */
 const JUDGED_AT_ONCE = 2000;
 /** Records that are looked through for the values of a field, and values that are told. */
-const LOOKED_THROUGH = 300_000, VALUES_TOLD = 40;
+const LOOKED_THROUGH = 300_000,
+  VALUES_TOLD = 40;
 
 /** Writes the records of one source, or of one set of read-back files, with their bounds in an R-tree. */
 export class FeatureStoreWriter {
@@ -84,7 +85,9 @@ export class FeatureStoreWriter {
     this.db.pragma('synchronous = OFF');
     this.db.exec(schema);
     this.db.exec('BEGIN');
-    this.insert = this.db.prepare('INSERT INTO features (id, layer, entity, kind, place, geometry, attributes) VALUES (?, ?, ?, ?, ?, ?, ?)');
+    this.insert = this.db.prepare(
+      'INSERT INTO features (id, layer, entity, kind, place, geometry, attributes) VALUES (?, ?, ?, ?, ?, ?, ?)',
+    );
     this.insertBounds = this.db.prepare('INSERT INTO bounds (id, minx, maxx, miny, maxy, layer) VALUES (?, ?, ?, ?, ?, ?)');
   }
 
@@ -101,7 +104,15 @@ export class FeatureStoreWriter {
         if (value !== null) attributes[names[c]!] = value;
       }
       const id = this.next++;
-      this.insert.run(id, layerId, this.idOf('entities', batch.entities[i]!), batch.kinds[i], batch.places[i], packGeometry(batch, i), JSON.stringify(attributes));
+      this.insert.run(
+        id,
+        layerId,
+        this.idOf('entities', batch.entities[i]!),
+        batch.kinds[i],
+        batch.places[i],
+        packGeometry(batch, i),
+        JSON.stringify(attributes),
+      );
       featureBounds(batch, i, box);
       if (box[0] <= box[2] && box[1] <= box[3]) this.insertBounds.run(id, box[0], box[2], box[1], box[3], layerId);
     }
@@ -178,7 +189,12 @@ export class FeatureStore {
 
   /** Names of the fields that some record of a layer has. */
   fieldNames(layer: string): string[] {
-    return this.db.prepare<[string], { key: string }>('SELECT DISTINCT j.key FROM features f JOIN layers l ON l.id = f.layer, json_each(f.attributes) j WHERE l.name = ?').all(layer).map((r) => r.key);
+    return this.db
+      .prepare<[string], { key: string }>(
+        'SELECT DISTINCT j.key FROM features f JOIN layers l ON l.id = f.layer, json_each(f.attributes) j WHERE l.name = ?',
+      )
+      .all(layer)
+      .map((r) => r.key);
   }
 
   /** Every record in the order of reading, as batches. */
@@ -195,14 +211,21 @@ export class FeatureStore {
 
   /** Bounds of the records that touch `box` (in the store's own coordinates, to single precision). */
   boundsIn(box: Bounds): RecordBounds[] {
-    return boundsFromPages(this.db, box) ?? this.db
-      .prepare<number[], RecordBounds>('SELECT id, minx, maxx, miny, maxy, layer FROM bounds WHERE maxx >= ? AND minx <= ? AND maxy >= ? AND miny <= ?')
-      .all(box[0], box[2], box[1], box[3]);
+    return (
+      boundsFromPages(this.db, box) ??
+      this.db
+        .prepare<number[], RecordBounds>(
+          'SELECT id, minx, maxx, miny, maxy, layer FROM bounds WHERE maxx >= ? AND minx <= ? AND maxy >= ? AND miny <= ?',
+        )
+        .all(box[0], box[2], box[1], box[3])
+    );
   }
 
   /** What is needed of records that are drawn as dots: nothing of their geometry, and of their data the colour. */
   *marks(ids: readonly number[]): Generator<RecordMark> {
-    const get = this.db.prepare<[number], RecordMark>("SELECT f.id, l.name AS layer, e.name AS entity, f.kind, f.attributes ->> '$.color' AS color FROM features f JOIN layers l ON l.id = f.layer JOIN entities e ON e.id = f.entity WHERE f.id = ?");
+    const get = this.db.prepare<[number], RecordMark>(
+      "SELECT f.id, l.name AS layer, e.name AS entity, f.kind, f.attributes ->> '$.color' AS color FROM features f JOIN layers l ON l.id = f.layer JOIN entities e ON e.id = f.entity WHERE f.id = ?",
+    );
     for (const id of ids) {
       const mark = get.get(id);
       if (mark) yield mark;
@@ -214,21 +237,41 @@ export class FeatureStore {
    * The sorting is the database's, on disk where it has to be.
    * @param unit the least spread that counts, in the store's numbers
    */
-  outliers(unit: number, limit: number): { count: number; records: { id: number; layer: string; entity: string; at: [number, number] }[]; bounds: Bounds | null } {
+  outliers(
+    unit: number,
+    limit: number,
+  ): { count: number; records: { id: number; layer: string; entity: string; at: [number, number] }[]; bounds: Bounds | null } {
     const { n } = this.db.prepare<[], { n: number }>('SELECT count(*) AS n FROM bounds').get()!;
     const fence = (low: string, high: string): [number, number] => {
-      const at = (share: number): number => this.db.prepare<[number], { v: number }>(`SELECT (${low} + ${high}) / 2 AS v FROM bounds ORDER BY v LIMIT 1 OFFSET ?`).get(Math.min(n - 1, Math.floor(share * n)))!.v;
+      const at = (share: number): number =>
+        this.db
+          .prepare<[number], { v: number }>(`SELECT (${low} + ${high}) / 2 AS v FROM bounds ORDER BY v LIMIT 1 OFFSET ?`)
+          .get(Math.min(n - 1, Math.floor(share * n)))!.v;
       return fences(at(0.25), at(0.75), unit);
     };
     if (n === 0) return { count: 0, records: [], bounds: null };
     const [x, y] = [fence('minx', 'maxx'), fence('miny', 'maxy')];
     const within = '(b.minx + b.maxx) / 2 BETWEEN ? AND ? AND (b.miny + b.maxy) / 2 BETWEEN ? AND ?';
     const edges = [...x, ...y];
-    const rest = this.db.prepare<number[], { n: number; minx: number; miny: number; maxx: number; maxy: number }>(`SELECT count(*) AS n, min(minx) AS minx, min(miny) AS miny, max(maxx) AS maxx, max(maxy) AS maxy FROM bounds b WHERE ${within}`).get(...edges)!;
-    const rows = rest.n === n ? [] : this.db.prepare<number[], { id: number; layer: string; entity: string; x: number; y: number }>(
-      `SELECT f.id, l.name AS layer, e.name AS entity, (b.minx + b.maxx) / 2 AS x, (b.miny + b.maxy) / 2 AS y
-       FROM bounds b JOIN features f ON f.id = b.id JOIN layers l ON l.id = f.layer JOIN entities e ON e.id = f.entity WHERE NOT (${within}) ORDER BY f.id LIMIT ${limit}`).all(...edges);
-    return { count: n - rest.n, records: rows.map((r) => ({ id: r.id, layer: r.layer, entity: r.entity, at: [r.x, r.y] })), bounds: rest.n > 0 ? [rest.minx, rest.miny, rest.maxx, rest.maxy] : null };
+    const rest = this.db
+      .prepare<number[], { n: number; minx: number; miny: number; maxx: number; maxy: number }>(
+        `SELECT count(*) AS n, min(minx) AS minx, min(miny) AS miny, max(maxx) AS maxx, max(maxy) AS maxy FROM bounds b WHERE ${within}`,
+      )
+      .get(...edges)!;
+    const rows =
+      rest.n === n
+        ? []
+        : this.db
+            .prepare<number[], { id: number; layer: string; entity: string; x: number; y: number }>(
+              `SELECT f.id, l.name AS layer, e.name AS entity, (b.minx + b.maxx) / 2 AS x, (b.miny + b.maxy) / 2 AS y
+       FROM bounds b JOIN features f ON f.id = b.id JOIN layers l ON l.id = f.layer JOIN entities e ON e.id = f.entity WHERE NOT (${within}) ORDER BY f.id LIMIT ${limit}`,
+            )
+            .all(...edges);
+    return {
+      count: n - rest.n,
+      records: rows.map((r) => ({ id: r.id, layer: r.layer, entity: r.entity, at: [r.x, r.y] })),
+      bounds: rest.n > 0 ? [rest.minx, rest.miny, rest.maxx, rest.maxy] : null,
+    };
   }
 
   /** A batch of the named records of one layer each; ids that are not there are passed over. */
@@ -250,9 +293,12 @@ export class FeatureStore {
   sampleIds(layer: string, most: number): number[] {
     // an odd step, so that what alternates in a drawing is not passed over
     const every = Math.ceil(this.count(layer) / most) | 1;
-    return this.db.prepare<[string, number], number>(
-      `SELECT id FROM (SELECT f.id AS id, row_number() OVER (ORDER BY f.id) AS k FROM features f JOIN layers l ON l.id = f.layer WHERE l.name = ?) WHERE k % ? = 0`)
-      .pluck().all(layer, every);
+    return this.db
+      .prepare<[string, number], number>(
+        `SELECT id FROM (SELECT f.id AS id, row_number() OVER (ORDER BY f.id) AS k FROM features f JOIN layers l ON l.id = f.layer WHERE l.name = ?) WHERE k % ? = 0`,
+      )
+      .pluck()
+      .all(layer, every);
   }
 
   layerNames(): string[] {
@@ -265,7 +311,9 @@ export class FeatureStore {
   }
 
   page(layer: string, offset: number, limit: number): { total: number; records: StoredRecord[] } {
-    const rows = this.db.prepare<[string, number, number], Row>(`SELECT ${COLUMNS} WHERE l.name = ? ORDER BY f.id LIMIT ? OFFSET ?`).all(layer, limit, offset);
+    const rows = this.db
+      .prepare<[string, number, number], Row>(`SELECT ${COLUMNS} WHERE l.name = ? ORDER BY f.id LIMIT ? OFFSET ?`)
+      .all(layer, limit, offset);
     return { total: this.count(layer), records: rows.map(stored) };
   }
 
@@ -278,7 +326,12 @@ export class FeatureStore {
     if (taken && sort === null) return Uint32Array.from(taken);
     const path = jsonPath(sort ?? '');
     const order = sort === null ? '' : `f.attributes ->> @path IS NULL, f.attributes ->> @path ${descending ? 'DESC' : ''}, `;
-    const ids = this.db.prepare<Record<string, string>, number>(`SELECT f.id FROM features f WHERE f.layer = (SELECT id FROM layers WHERE name = @layer) ORDER BY ${order}f.id`).pluck().all({ layer, ...(sort === null ? {} : { path }) });
+    const ids = this.db
+      .prepare<Record<string, string>, number>(
+        `SELECT f.id FROM features f WHERE f.layer = (SELECT id FROM layers WHERE name = @layer) ORDER BY ${order}f.id`,
+      )
+      .pluck()
+      .all({ layer, ...(sort === null ? {} : { path }) });
     if (!taken) return Uint32Array.from(ids);
     const known = new Set(taken);
     return Uint32Array.from(ids.filter((id) => known.has(id)));
@@ -310,9 +363,12 @@ export class FeatureStore {
   /** Different values of a field of a layer, the most frequent first, of the first records; only those that begin with a text, without regard to case. */
   values(layer: string, field: string, begin: string): { value: Value; count: number }[] {
     const path = jsonPath(field);
-    const rows = this.db.prepare<Record<string, string | number>, { value: string | number; type: string; count: number }>(
-      `SELECT value, type, count(*) AS count FROM (SELECT f.attributes ->> @path AS value, json_type(f.attributes, @path) AS type FROM features f WHERE f.layer = (SELECT id FROM layers WHERE name = @layer) LIMIT ${LOOKED_THROUGH})
-       WHERE value IS NOT NULL AND substr(lower(value), 1, length(@begin)) = lower(@begin) GROUP BY value, type ORDER BY count DESC, value LIMIT ${VALUES_TOLD}`).all({ layer, path, begin });
+    const rows = this.db
+      .prepare<Record<string, string | number>, { value: string | number; type: string; count: number }>(
+        `SELECT value, type, count(*) AS count FROM (SELECT f.attributes ->> @path AS value, json_type(f.attributes, @path) AS type FROM features f WHERE f.layer = (SELECT id FROM layers WHERE name = @layer) LIMIT ${LOOKED_THROUGH})
+       WHERE value IS NOT NULL AND substr(lower(value), 1, length(@begin)) = lower(@begin) GROUP BY value, type ORDER BY count DESC, value LIMIT ${VALUES_TOLD}`,
+      )
+      .all({ layer, path, begin });
     return rows.map(({ value, type, count }) => ({ value: type === 'true' || type === 'false' ? type === 'true' : value, count }));
   }
 
@@ -322,7 +378,12 @@ export class FeatureStore {
   }
 
   private count(layer: string): number {
-    return this.db.prepare<[string], number>('SELECT count(*) FROM features f JOIN layers l ON l.id = f.layer WHERE l.name = ?').pluck().get(layer) ?? 0;
+    return (
+      this.db
+        .prepare<[string], number>('SELECT count(*) FROM features f JOIN layers l ON l.id = f.layer WHERE l.name = ?')
+        .pluck()
+        .get(layer) ?? 0
+    );
   }
 }
 
@@ -342,7 +403,12 @@ function stored(row: Row): StoredRecord {
   const batch = builder.take();
   const z = batch.coords[2] ?? NaN;
   return {
-    id: row.id, layer: row.layer, entity: row.entity, kind: KINDS[row.kind]!, place: row.place, vertices: batch.coords.length / 3,
+    id: row.id,
+    layer: row.layer,
+    entity: row.entity,
+    kind: KINDS[row.kind]!,
+    place: row.place,
+    vertices: batch.coords.length / 3,
     attributes: JSON.parse(row.attributes) as Record<string, Value>,
     at: [batch.coords[0] ?? 0, batch.coords[1] ?? 0, Number.isNaN(z) ? null : z],
   };

@@ -78,19 +78,58 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
   const out: TileFeature[] = [];
   const frameUnit_m = metresPerUnit(frame, null);
   const far = resolution * frameUnit_m >= FAR_M;
-  const ids = dots(found, store, source.name, carrier, own, pixel, (x, y) => (x < window[0] || x > window[2] || y < window[1] || y > window[3] ? null : [Math.round(((x - bounds[0]) / resolution) * STEPS), Math.round(((bounds[3] - y) / resolution) * STEPS)]), far, out);
+  const ids = dots(
+    found,
+    store,
+    source.name,
+    carrier,
+    own,
+    pixel,
+    (x, y) =>
+      x < window[0] || x > window[2] || y < window[1] || y > window[3]
+        ? null
+        : [Math.round(((x - bounds[0]) / resolution) * STEPS), Math.round(((bounds[3] - y) / resolution) * STEPS)],
+    far,
+    out,
+  );
   const library = store.library();
   const looks = looksOf(library, lengthUnit(carrier.crs, carrier.unit_m));
   for (const { batch, ids: own } of store.byIds(ids)) {
     const { batch: moved, lost } = transformBatch(placeBatch(batch, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
     for (let i = 0; i < moved.count; i++) {
       if (lost.has(i)) continue;
-      const feature = featureOf(moved, i, own[i]!, source, looks, window, bounds, resolution, frameUnit_m, carrier.unit_m / frameUnit_m, carrier.plane.rotation);
+      const feature = featureOf(
+        moved,
+        i,
+        own[i]!,
+        source,
+        looks,
+        window,
+        bounds,
+        resolution,
+        frameUnit_m,
+        carrier.unit_m / frameUnit_m,
+        carrier.plane.rotation,
+      );
       const symbol = library && symbolAt(batch, i, library, pixel);
       if (symbol) {
         const drawn = transformBatch(placeBatch(symbol, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
         for (let k = 0; k < drawn.batch.count; k++) {
-          const part = drawn.lost.has(k) ? null : featureOf(drawn.batch, k, own[i]!, source, looks, window, bounds, resolution, frameUnit_m, carrier.unit_m / frameUnit_m, carrier.plane.rotation);
+          const part = drawn.lost.has(k)
+            ? null
+            : featureOf(
+                drawn.batch,
+                k,
+                own[i]!,
+                source,
+                looks,
+                window,
+                bounds,
+                resolution,
+                frameUnit_m,
+                carrier.unit_m / frameUnit_m,
+                carrier.plane.rotation,
+              );
           if (part) out.push(part);
         }
         if (feature) feature.properties.drawn = 1;
@@ -107,13 +146,19 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
  */
 function thinned(store: FeatureStore, box: Bounds, pixel: number): RecordBounds[] {
   let found = store.boundsIn(box);
-  for (let mesh = 1; mesh === 1 || (found.length > MOST_RECORDS && mesh <= WIDEST_MESH); mesh *= 2) found = onePerCell(found, box, pixel * mesh);
+  for (let mesh = 1; mesh === 1 || (found.length > MOST_RECORDS && mesh <= WIDEST_MESH); mesh *= 2)
+    found = onePerCell(found, box, pixel * mesh);
   return found;
 }
 
 /** A dot is a line of no length to speak of: whoever draws the tiles paints lines once a tile, and images with every movement. */
 function asDot(feature: TileFeature): TileFeature {
-  return { ...feature, type: MVT_LINE, parts: feature.parts.map(([x, y]) => [x!, y!, x! + 1, y!]), properties: { ...feature.properties, dot: 1 } };
+  return {
+    ...feature,
+    type: MVT_LINE,
+    parts: feature.parts.map(([x, y]) => [x!, y!, x! + 1, y!]),
+    properties: { ...feature.properties, dot: 1 },
+  };
 }
 
 /** Steps of single precision that a pixel must have before bounds are taken for places. */
@@ -123,7 +168,17 @@ const FINE = 16;
  * Puts records smaller than a pixel or so into `out` by their bounds alone, where these are fine enough for the picture.
  * @returns the ids of the records that have to be drawn from their geometry
  */
-function dots(found: readonly RecordBounds[], store: FeatureStore, source: string, { plane, transform }: Carrier, box: Bounds, pixel: number, grid: (x: number, y: number) => [number, number] | null, far: boolean, out: TileFeature[]): number[] {
+function dots(
+  found: readonly RecordBounds[],
+  store: FeatureStore,
+  source: string,
+  { plane, transform }: Carrier,
+  box: Bounds,
+  pixel: number,
+  grid: (x: number, y: number) => [number, number] | null,
+  far: boolean,
+  out: TileFeature[],
+): number[] {
   if (pixel < FINE * Math.max(...box.map(Math.abs)) * 2 ** -23) return found.map((b) => b.id);
   const least = DOT_PIXELS * pixel;
   const rest: number[] = [];
@@ -146,7 +201,12 @@ function dots(found: readonly RecordBounds[], store: FeatureStore, source: strin
     const at = Number.isNaN(places[2 * k]!) ? null : grid(places[2 * k]!, places[2 * k + 1]!);
     if (!at) continue;
     const kind = KINDS[mark.kind]!;
-    const feature: TileFeature = { id: mark.id, type: MVT_POINT, parts: [at], properties: { source, layer: mark.layer, entity: mark.entity, kind, ...(mark.color === null ? {} : { color: mark.color }) } };
+    const feature: TileFeature = {
+      id: mark.id,
+      type: MVT_POINT,
+      parts: [at],
+      properties: { source, layer: mark.layer, entity: mark.entity, kind, ...(mark.color === null ? {} : { color: mark.color }) },
+    };
     out.push(kind === 'point' && !far ? feature : asDot(feature));
   }
   return rest;
@@ -215,7 +275,8 @@ export function boundsBack(box: Bounds, back: PlaneMap): Bounds {
   const points = new Float64Array(8 * n);
   for (let i = 0; i < n; i++) {
     const t = i / n;
-    const x = box[0] + (box[2] - box[0]) * t, y = box[1] + (box[3] - box[1]) * t;
+    const x = box[0] + (box[2] - box[0]) * t,
+      y = box[1] + (box[3] - box[1]) * t;
     points.set([x, box[1], box[2], y, box[2] - (box[2] - box[0]) * t, box[3], box[0], box[3] - (box[3] - box[1]) * t], 8 * i);
   }
   back(points, 0, 4 * n, 2);
@@ -224,12 +285,26 @@ export function boundsBack(box: Bounds, back: PlaneMap): Bounds {
   return out;
 }
 
-function featureOf(batch: FeatureBatch, i: number, id: number, { name: source, labels }: TileSource, looks: (batch: FeatureBatch, i: number) => string | null, window: Bounds, bounds: Bounds, resolution: number, frameUnit_m: number, unit: number, rotation: number): TileFeature | null {
+function featureOf(
+  batch: FeatureBatch,
+  i: number,
+  id: number,
+  { name: source, labels }: TileSource,
+  looks: (batch: FeatureBatch, i: number) => string | null,
+  window: Bounds,
+  bounds: Bounds,
+  resolution: number,
+  frameUnit_m: number,
+  unit: number,
+  rotation: number,
+): TileFeature | null {
   const kind = batch.kinds[i]!;
-  const line = kind === LINE, area = kind === POLYGON;
+  const line = kind === LINE,
+    area = kind === POLYGON;
   const parts: number[][] = [];
   const grid = (x: number, y: number, part: number[]): void => {
-    const gx = Math.round(((x - bounds[0]) / resolution) * STEPS), gy = Math.round(((bounds[3] - y) / resolution) * STEPS);
+    const gx = Math.round(((x - bounds[0]) / resolution) * STEPS),
+      gy = Math.round(((bounds[3] - y) / resolution) * STEPS);
     const n = part.length;
     // vertices closer than a quarter of a pixel are not told apart
     if (n >= 2 && Math.abs(part[n - 2]! - gx) < STEPS / 4 && Math.abs(part[n - 1]! - gy) < STEPS / 4) return;
@@ -237,7 +312,8 @@ function featureOf(batch: FeatureBatch, i: number, id: number, { name: source, l
   };
   eachPart(batch, i, (start, end) => {
     if (!line && !area) {
-      const x = batch.coords[3 * start]!, y = batch.coords[3 * start + 1]!;
+      const x = batch.coords[3 * start]!,
+        y = batch.coords[3 * start + 1]!;
       if (x < window[0] || x > window[2] || y < window[1] || y > window[3]) return;
       const part: number[] = [];
       grid(x, y, part);
@@ -282,7 +358,18 @@ function looksOf(library: SymbolLibrary | null, unit_m: number): (batch: Feature
     const key = lookKey(batch, i);
     if (key === null) return null;
     let told = known.get(key);
-    if (told === undefined) known.set(key, (told = lookText(lookOf(KINDS[batch.kinds[i]!]!, (f) => batch.columns.get(f)?.[i] ?? null, (name) => library?.lines.get(symbolKey(name)), unit_m))));
+    if (told === undefined)
+      known.set(
+        key,
+        (told = lookText(
+          lookOf(
+            KINDS[batch.kinds[i]!]!,
+            (f) => batch.columns.get(f)?.[i] ?? null,
+            (name) => library?.lines.get(symbolKey(name)),
+            unit_m,
+          ),
+        )),
+      );
     return told;
   };
 }
@@ -292,7 +379,10 @@ const DOT_PIXELS = 2.5;
 
 /** The middle of a very small area; null for a larger one. */
 function dotOf(parts: readonly number[][]): [number, number] | null {
-  let x0 = Infinity, y0 = Infinity, x1 = -Infinity, y1 = -Infinity;
+  let x0 = Infinity,
+    y0 = Infinity,
+    x1 = -Infinity,
+    y1 = -Infinity;
   for (const part of parts) {
     for (let k = 0; k < part.length; k += 2) {
       x0 = Math.min(x0, part[k]!);

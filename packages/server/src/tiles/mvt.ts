@@ -25,35 +25,53 @@ export function encodeTile(layer: string, features: readonly TileFeature[]): Uin
     return index;
   };
   const pbf = new Pbf();
-  pbf.writeMessage(3, (_, out) => {
-    out.writeVarintField(15, 2);
-    out.writeStringField(1, layer);
-    for (const feature of features) {
-      out.writeMessage(2, (f, o) => {
-        o.writeVarintField(1, f.id);
-        o.writePackedVarint(2, Object.entries(f.properties).flatMap(([k, v]) => [indexIn(keys, k), indexIn(values, v)]));
-        o.writeVarintField(3, f.type);
-        o.writePackedVarint(4, commands(f));
-      }, feature);
-    }
-    for (const key of keys.keys()) out.writeStringField(3, key);
-    for (const value of values.keys()) {
-      out.writeMessage(4, (v, o) => {
-        if (typeof v === 'string') o.writeStringField(1, v);
-        else o.writeDoubleField(3, v);
-      }, value);
-    }
-    out.writeVarintField(5, MVT_EXTENT);
-  }, null);
+  pbf.writeMessage(
+    3,
+    (_, out) => {
+      out.writeVarintField(15, 2);
+      out.writeStringField(1, layer);
+      for (const feature of features) {
+        out.writeMessage(
+          2,
+          (f, o) => {
+            o.writeVarintField(1, f.id);
+            o.writePackedVarint(
+              2,
+              Object.entries(f.properties).flatMap(([k, v]) => [indexIn(keys, k), indexIn(values, v)]),
+            );
+            o.writeVarintField(3, f.type);
+            o.writePackedVarint(4, commands(f));
+          },
+          feature,
+        );
+      }
+      for (const key of keys.keys()) out.writeStringField(3, key);
+      for (const value of values.keys()) {
+        out.writeMessage(
+          4,
+          (v, o) => {
+            if (typeof v === 'string') o.writeStringField(1, v);
+            else o.writeDoubleField(3, v);
+          },
+          value,
+        );
+      }
+      out.writeVarintField(5, MVT_EXTENT);
+    },
+    null,
+  );
   return pbf.finish();
 }
 
-const MOVE = 1, LINE = 2, CLOSE = 7;
+const MOVE = 1,
+  LINE = 2,
+  CLOSE = 7;
 const zigzag = (n: number): number => (n << 1) ^ (n >> 31);
 
 function commands({ type, parts }: TileFeature): number[] {
   const out: number[] = [];
-  let px = 0, py = 0;
+  let px = 0,
+    py = 0;
   const to = (x: number, y: number): void => {
     out.push(zigzag(x - px), zigzag(y - py));
     px = x;

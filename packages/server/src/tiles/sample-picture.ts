@@ -32,11 +32,17 @@ const MARGIN = 10;
 export function samplePicture({ sheets, frame: code, width, height }: PictureRequest): Picture {
   const frame = northUp(crsOf(code)!);
   const unit_m = metresPerUnit(frame, null);
-  const drawn = sheets.map(({ sources, layers }) => sources.flatMap((source) => {
-    const carrier = carrierOf(source, frame);
-    const store = storeAt(source.file);
-    return (layers?.[source.name] ?? store.layerNames()).flatMap((layer) => [...store.byIds(store.sampleIds(layer, MOST_A_LAYER))].map(({ batch }) => transformBatch(placeBatch(batch, carrier, 0.5), carrier.transform).batch));
-  }));
+  const drawn = sheets.map(({ sources, layers }) =>
+    sources.flatMap((source) => {
+      const carrier = carrierOf(source, frame);
+      const store = storeAt(source.file);
+      return (layers?.[source.name] ?? store.layerNames()).flatMap((layer) =>
+        [...store.byIds(store.sampleIds(layer, MOST_A_LAYER))].map(
+          ({ batch }) => transformBatch(placeBatch(batch, carrier, 0.5), carrier.transform).batch,
+        ),
+      );
+    }),
+  );
   const box = emptyBounds();
   for (const batches of drawn) {
     for (const { coords } of batches) {
@@ -48,19 +54,27 @@ export function samplePicture({ sheets, frame: code, width, height }: PictureReq
   const pixel = Math.max((box[2] - box[0]) / (width - 2 * MARGIN), (box[3] - box[1]) / (height - 2 * MARGIN), 1e-9);
   const X = (x: number): number => Math.round(10 * (width / 2 + (x - (box[0] + box[2]) / 2) / pixel)) / 10;
   const Y = (y: number): number => Math.round(10 * (height / 2 - (y - (box[1] + box[3]) / 2) / pixel)) / 10;
-  return { paths: drawn.map((batches) => pathsOf(batches, X, Y)), box, scale_m: pixel * unit_m, drawn: drawn[0]?.reduce((n, b) => n + b.count, 0) ?? 0 };
+  return {
+    paths: drawn.map((batches) => pathsOf(batches, X, Y)),
+    box,
+    scale_m: pixel * unit_m,
+    drawn: drawn[0]?.reduce((n, b) => n + b.count, 0) ?? 0,
+  };
 }
 
 function pathsOf(batches: readonly FeatureBatch[], X: (x: number) => number, Y: (y: number) => number): Picture['paths'][number] {
-  let lines = '', points = '';
+  let lines = '',
+    points = '';
   for (const batch of batches) {
     for (let i = 0; i < batch.count; i++) {
       const drawn = batch.kinds[i] === LINE || batch.kinds[i] === POLYGON;
       eachPart(batch, i, (start, end) => {
-        let px = NaN, py = NaN;
+        let px = NaN,
+          py = NaN;
         for (let v = start; v < end; v++) {
           if (Number.isNaN(batch.coords[3 * v]!)) continue;
-          const x = X(batch.coords[3 * v]!), y = Y(batch.coords[3 * v + 1]!);
+          const x = X(batch.coords[3 * v]!),
+            y = Y(batch.coords[3 * v + 1]!);
           if (!drawn) points += `M${x} ${y}h0`;
           // what lies within half a pixel is not seen
           else if (!(Math.abs(x - px) < 0.5 && Math.abs(y - py) < 0.5) || v === end - 1) {

@@ -21,14 +21,23 @@ export function smallPlan(store: FeatureStore, layer: LayerProfile): SmallPlan {
 }
 
 function drawLayer(store: FeatureStore, layer: string, extent: Bounds, strokes: Map<string, Stroke>, most: number): void {
-  const scale = Math.min((WIDTH - 2 * MARGIN) / Math.max(extent[2] - extent[0], 1e-9), (HEIGHT - 2 * MARGIN) / Math.max(extent[3] - extent[1], 1e-9));
+  const scale = Math.min(
+    (WIDTH - 2 * MARGIN) / Math.max(extent[2] - extent[0], 1e-9),
+    (HEIGHT - 2 * MARGIN) / Math.max(extent[3] - extent[1], 1e-9),
+  );
   const x0 = WIDTH / 2 - (scale * (extent[0] + extent[2])) / 2;
   const y0 = HEIGHT / 2 + (scale * (extent[1] + extent[3])) / 2;
   let length = 0;
   for (const { batch } of store.byIds(store.sampleIds(layer, most))) {
     const flat = flatten(batch, 0.3 / scale);
     for (let i = 0; i < flat.count && length < MOST_CHARACTERS; i++) {
-      const path = pathOf(flat, i, (x) => x0 + x * scale, (y) => y0 - y * scale, scale);
+      const path = pathOf(
+        flat,
+        i,
+        (x) => x0 + x * scale,
+        (y) => y0 - y * scale,
+        scale,
+      );
       length += path.length;
       const kind = KINDS[flat.kinds[i]!]!;
       if (kind === 'row') continue;
@@ -45,9 +54,11 @@ function pathOf(batch: FeatureBatch, i: number, X: (x: number) => number, Y: (y:
   const round = (n: number): number => Math.round(n * 2) / 2;
   let path = '';
   eachPart(batch, i, (start, end) => {
-    let px = NaN, py = NaN;
+    let px = NaN,
+      py = NaN;
     for (let v = start; v < end; v++) {
-      const x = round(X(batch.coords[3 * v]!)), y = round(Y(batch.coords[3 * v + 1]!));
+      const x = round(X(batch.coords[3 * v]!)),
+        y = round(Y(batch.coords[3 * v + 1]!));
       if (x === px && y === py) continue;
       path += `${v === start ? 'M' : 'L'}${x} ${y}`;
       px = x;

@@ -54,7 +54,8 @@ export function storedFiles(folder: string, name: string, formatId: string, read
 }
 
 /** The file itself among those of a source. */
-export const mainFile = ({ folder, extension }: Pick<StoredFiles, 'folder' | 'extension'>): string => path.join(folder, `source${extension}`);
+export const mainFile = ({ folder, extension }: Pick<StoredFiles, 'folder' | 'extension'>): string =>
+  path.join(folder, `source${extension}`);
 
 export interface ReadResult {
   format: string;
@@ -68,7 +69,8 @@ export const STORE_FILE = 'features.sqlite';
 export function openStored(files: StoredFiles): Promise<ByteSource> {
   const stem = files.name.slice(0, files.name.length - extensionOf(files.name).length);
   return fileSource(mainFile(files), files.name, async (extension) =>
-    files.companions.includes(extension) ? fileSource(path.join(files.folder, `source${extension}`), stem + extension) : null);
+    files.companions.includes(extension) ? fileSource(path.join(files.folder, `source${extension}`), stem + extension) : null,
+  );
 }
 
 /** How a stated text was understood, for people; null when it states nothing that is a definition. */
@@ -76,7 +78,9 @@ function understood(text: string | null): string | null {
   if (text === null) return null;
   try {
     const [first] = identify(readPositions(text));
-    return first && first.confidence >= 40 ? `${first.confidence >= 70 ? 'Understood' : 'Perhaps meant'} as ${first.crs.id}: ${first.reason}.` : 'No registered system has this content; it is taken as it is written.';
+    return first && first.confidence >= 40
+      ? `${first.confidence >= 70 ? 'Understood' : 'Perhaps meant'} as ${first.crs.id}: ${first.reason}.`
+      : 'No registered system has this content; it is taken as it is written.';
   } catch (error) {
     if (error instanceof Problem) return null;
     throw error;
@@ -95,7 +99,12 @@ const PLAIN = lookupCrs('EPSG:3857')!;
 
 /** What a page says of a block. */
 function told(symbol: BlockSymbol | undefined): { parts: number; prompts: Record<string, string> } {
-  return { parts: symbol?.parts.count ?? 0, prompts: Object.fromEntries((symbol?.attributes ?? []).filter((a) => a.prompt !== '' && a.prompt !== a.tag).map((a) => [a.tag, a.prompt])) };
+  return {
+    parts: symbol?.parts.count ?? 0,
+    prompts: Object.fromEntries(
+      (symbol?.attributes ?? []).filter((a) => a.prompt !== '' && a.prompt !== a.tag).map((a) => [a.tag, a.prompt]),
+    ),
+  };
 }
 
 /** Adds the blocks that a batch places, by layer. */
@@ -131,7 +140,15 @@ export async function readSource(files: StoredFiles, line: Line): Promise<ReadRe
   if (library) writer.setLibrary(library);
   writer.close();
   const layers = profiler.layers();
-  if (layers.length === 0) throw new Problem('source-empty', `${source.name} holds no object that is read here.${findings.list().map((f) => ` ${f.count} × ${f.message}`).join('')}`, { file: source.name });
+  if (layers.length === 0)
+    throw new Problem(
+      'source-empty',
+      `${source.name} holds no object that is read here.${findings
+        .list()
+        .map((f) => ` ${f.count} × ${f.message}`)
+        .join('')}`,
+      { file: source.name },
+    );
   const facts = open.facts();
   const reader = new FeatureStore(store);
   try {
@@ -139,10 +156,31 @@ export async function readSource(files: StoredFiles, line: Line): Promise<ReadRe
     const { bounds, ...outliers } = reader.outliers(LEAST_SPREAD_M / unit_m, OUTLIERS_LISTED);
     return {
       format: format.id,
-      facts: { ...(facts.fit ? { fit: { kind: facts.fit.kind, pairs: facts.fit.pairs.map((p) => ({ from: [...p.from], to: [...p.to], name: p.name })) } } : {}), outliers, core: outliers.count > 0 ? bounds : null, crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null, understood: understood(facts.crsText), crsText: facts.crsText, unit: facts.unit, ...(facts.externals ? { externals: facts.externals } : {}), ...(facts.table ? { table: facts.table } : {}), ...(library && library.lines.size > 0 ? { patterns: Object.fromEntries([...library.lines].slice(0, MOST_PATTERNS)) } : {}), ...(library && library.styles.size > 0 ? { styles: Object.fromEntries(library.styles) } : {}), ...(files.reading ? { reading: files.reading } : {}), version: facts.version },
+      facts: {
+        ...(facts.fit
+          ? { fit: { kind: facts.fit.kind, pairs: facts.fit.pairs.map((p) => ({ from: [...p.from], to: [...p.to], name: p.name })) } }
+          : {}),
+        outliers,
+        core: outliers.count > 0 ? bounds : null,
+        crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null,
+        understood: understood(facts.crsText),
+        crsText: facts.crsText,
+        unit: facts.unit,
+        ...(facts.externals ? { externals: facts.externals } : {}),
+        ...(facts.table ? { table: facts.table } : {}),
+        ...(library && library.lines.size > 0 ? { patterns: Object.fromEntries([...library.lines].slice(0, MOST_PATTERNS)) } : {}),
+        ...(library && library.styles.size > 0 ? { styles: Object.fromEntries(library.styles) } : {}),
+        ...(files.reading ? { reading: files.reading } : {}),
+        version: facts.version,
+      },
       layers: layers.map((profile) => ({
-        profile, plan: smallPlan(reader, profile), states: library?.layers.get(symbolKey(profile.name))?.states ?? [],
-        blocks: [...(blocks.get(profile.name) ?? [])].map(([name, count]) => ({ name, count, ...told(library?.blocks.get(symbolKey(name))) })).sort((a, b) => b.count - a.count).slice(0, BLOCKS_LISTED),
+        profile,
+        plan: smallPlan(reader, profile),
+        states: library?.layers.get(symbolKey(profile.name))?.states ?? [],
+        blocks: [...(blocks.get(profile.name) ?? [])]
+          .map(([name, count]) => ({ name, count, ...told(library?.blocks.get(symbolKey(name))) }))
+          .sort((a, b) => b.count - a.count)
+          .slice(0, BLOCKS_LISTED),
       })),
       findings: findings.list(),
     };

@@ -4,7 +4,8 @@ import { Findings } from '@pontrel/core/model/finding';
 import { openStored, type StoredFiles } from './read-source';
 
 /** Texts to show, and records that are looked through for them. */
-const SHOWN = 12, LOOKED_AT = 200_000;
+const SHOWN = 12,
+  LOOKED_AT = 200_000;
 
 /** The first different texts of a file with letters beyond ASCII, which each code page reads in its own way. */
 export async function sampleTexts(files: StoredFiles): Promise<string[]> {

@@ -31,9 +31,11 @@ async function outcomeOf<T>(work: () => Promise<T>, line: Line): Promise<Outcome
   }
 }
 
-export const read = ({ files, line }: { files: StoredFiles; line: Line }): Promise<Outcome<ReadResult>> => outcomeOf(() => readSource(files, line), line);
+export const read = ({ files, line }: { files: StoredFiles; line: Line }): Promise<Outcome<ReadResult>> =>
+  outcomeOf(() => readSource(files, line), line);
 
-export const run = ({ request, line }: { request: RunRequest; line: Line }): Promise<Outcome<RunResult>> => outcomeOf(() => runDeliverable(request, line), line);
+export const run = ({ request, line }: { request: RunRequest; line: Line }): Promise<Outcome<RunResult>> =>
+  outcomeOf(() => runDeliverable(request, line), line);
 
 /** What a job made, or the problem that it told; anything else is a fault, and is thrown. */
 async function told<T>(work: () => T | Promise<T>): Promise<Outcome<T>> {
@@ -54,13 +56,28 @@ export const shape = (request: ShapeRequest): Promise<Outcome<Shaped | null>> =>
 export const texts = (files: StoredFiles): Promise<Outcome<string[]>> => told(() => sampleTexts(files));
 
 /** The order of a layer's records by a field, or of those that a filter takes. */
-export const list = ({ source, recipe, layer, ...order }: RecordOrder & { source: { name: string; store: string }; recipe: Recipe; layer: string }): Promise<Outcome<Uint32Array>> => {
+export const list = ({
+  source,
+  recipe,
+  layer,
+  ...order
+}: RecordOrder & { source: { name: string; store: string }; recipe: Recipe; layer: string }): Promise<Outcome<Uint32Array>> => {
   lookForGrids();
   return told(() => storeAt(source.store).list(layer, order, intoFrame(recipe, source.name)));
 };
 
 /** Values of a field, for whoever writes a filter. */
-export const values = ({ store, layer, field, begin }: { store: string; layer: string; field: string; begin: string }): Promise<Outcome<FieldValue[]>> => told(() => storeAt(store).values(layer, field, begin));
+export const values = ({
+  store,
+  layer,
+  field,
+  begin,
+}: {
+  store: string;
+  layer: string;
+  field: string;
+  begin: string;
+}): Promise<Outcome<FieldValue[]>> => told(() => storeAt(store).values(layer, field, begin));
 
 export const tile = (request: TileRequest): Uint8Array => {
   lookForGrids();

@@ -38,24 +38,76 @@ export function Crossing() {
   }, [data]);
   const to = (s: Stage | 'span') => (): void => void navigate(`/crossings/${id}/${s}`);
   useKeys({
-    '1': to('gather'), '2': to('place'), '3': to('shape'), '4': to('deliver'), '5': to('prove'), s: to('span'),
-    'ctrl+z': () => dispatch(undo(id)), 'ctrl+shift+z': () => dispatch(redo(id)), 'ctrl+y': () => dispatch(redo(id)),
+    '1': to('gather'),
+    '2': to('place'),
+    '3': to('shape'),
+    '4': to('deliver'),
+    '5': to('prove'),
+    s: to('span'),
+    'ctrl+z': () => dispatch(undo(id)),
+    'ctrl+shift+z': () => dispatch(redo(id)),
+    'ctrl+y': () => dispatch(redo(id)),
   });
-  if (error) return <Empty title="This crossing cannot be opened" action={<Button asChild><Link to="/">All crossings</Link></Button>}>{messageOfError(error)}</Empty>;
+  if (error)
+    return (
+      <Empty
+        title="This crossing cannot be opened"
+        action={
+          <Button asChild>
+            <Link to="/">All crossings</Link>
+          </Button>
+        }
+      >
+        {messageOfError(error)}
+      </Empty>
+    );
   if (!data) return null;
   return (
     <Grid h="100vh" templateRows="92px minmax(0, 1fr)">
-      <Grid as="header" templateColumns="minmax(232px, 1fr) 640px minmax(300px, 1fr)" alignItems="center" px="16px" borderBottomWidth="1px" borderColor="line">
+      <Grid
+        as="header"
+        templateColumns="minmax(232px, 1fr) 640px minmax(300px, 1fr)"
+        alignItems="center"
+        px="16px"
+        borderBottomWidth="1px"
+        borderColor="line"
+      >
         <Name crossing={data} />
         <Deck crossing={id} current={stage} stages={stagesOf(data)} />
         <Flex justify="flex-end" gap="8px">
-          <chakra.a asChild px="10px" py="4px" borderWidth="1px" borderColor="line" borderRadius="sheet" bg="surface" minW="0" maxW="190px" _hover={{ bg: 'sunk' }}>
+          <chakra.a
+            asChild
+            px="10px"
+            py="4px"
+            borderWidth="1px"
+            borderColor="line"
+            borderRadius="sheet"
+            bg="surface"
+            minW="0"
+            maxW="190px"
+            _hover={{ bg: 'sunk' }}
+          >
             <Link to={`/crossings/${id}/place`} title="Reference frame">
-              <Mono display="block" fontSize="11.5px" lineHeight="15px" truncate>{data.frame?.name ?? 'No reference frame'}</Mono>
-              <Mono display="block" fontSize="11px" lineHeight="14px" color="muted">{data.frame ? `${data.frame.label} · ${data.frame.unit}` : 'choose it in Place'}</Mono>
+              <Mono display="block" fontSize="11.5px" lineHeight="15px" truncate>
+                {data.frame?.name ?? 'No reference frame'}
+              </Mono>
+              <Mono display="block" fontSize="11px" lineHeight="14px" color="muted">
+                {data.frame ? `${data.frame.label} · ${data.frame.unit}` : 'choose it in Place'}
+              </Mono>
             </Link>
           </chakra.a>
-          <Button asChild px="0" minW="32px" aria-label="Span" aria-keyshortcuts="s" {...(spanned ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})}><Link to={`/crossings/${id}/span`} title="Span: which records reach which deliverable"><SpanMark /></Link></Button>
+          <Button
+            asChild
+            px="0"
+            minW="32px"
+            aria-label="Span"
+            aria-keyshortcuts="s"
+            {...(spanned ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})}
+          >
+            <Link to={`/crossings/${id}/span`} title="Span: which records reach which deliverable">
+              <SpanMark />
+            </Link>
+          </Button>
           <Tools />
         </Flex>
       </Grid>
@@ -66,7 +118,16 @@ export function Crossing() {
 
 /** Bands that part and join. */
 function SpanMark() {
-  return <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true"><path d="M1.5 3C8 3 8 5.5 14.5 5.5M1.5 8C8 8 8 5.5 14.5 5.5M1.5 8.5C8 8.5 8 12.5 14.5 12.5" fill="none" stroke="currentColor" strokeWidth="1.7" /></svg>;
+  return (
+    <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true">
+      <path
+        d="M1.5 3C8 3 8 5.5 14.5 5.5M1.5 8C8 8 8 5.5 14.5 5.5M1.5 8.5C8 8.5 8 12.5 14.5 12.5"
+        fill="none"
+        stroke="currentColor"
+        strokeWidth="1.7"
+      />
+    </svg>
+  );
 }
 
 /** The crossing's name, which can be changed where it stands. */
@@ -79,14 +140,43 @@ function Name({ crossing }: { crossing: CrossingState }) {
   };
   return (
     <Flex align="center" gap="10px" minW="0">
-      <Link to="/" aria-label="Pontrel, all crossings"><Mark /></Link>
+      <Link to="/" aria-label="Pontrel, all crossings">
+        <Mark />
+      </Link>
       <Box minW="0" flex="1">
         {text === null ? (
-          <chakra.button type="button" display="block" maxW="100%" truncate fontWeight={650} fontSize="14.5px" lineHeight="24px" letterSpacing="-0.01em" cursor="text" aria-label={`Rename ${crossing.name}`} onClick={() => setText(crossing.name)}>{crossing.name}</chakra.button>
+          <chakra.button
+            type="button"
+            display="block"
+            maxW="100%"
+            truncate
+            fontWeight={650}
+            fontSize="14.5px"
+            lineHeight="24px"
+            letterSpacing="-0.01em"
+            cursor="text"
+            aria-label={`Rename ${crossing.name}`}
+            onClick={() => setText(crossing.name)}
+          >
+            {crossing.name}
+          </chakra.button>
         ) : (
-          <Input size="sm" autoFocus aria-label="Name of the crossing" value={text} onChange={(e) => setText(e.target.value)} onBlur={save} onKeyDown={(e) => { if (e.key === 'Enter') save(); if (e.key === 'Escape') setText(null); }} />
+          <Input
+            size="sm"
+            autoFocus
+            aria-label="Name of the crossing"
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            onBlur={save}
+            onKeyDown={(e) => {
+              if (e.key === 'Enter') save();
+              if (e.key === 'Escape') setText(null);
+            }}
+          />
         )}
-        <Box asChild textStyle="small" color="muted" display="inline-block" py="4px"><Link to="/">All crossings</Link></Box>
+        <Box asChild textStyle="small" color="muted" display="inline-block" py="4px">
+          <Link to="/">All crossings</Link>
+        </Box>
       </Box>
     </Flex>
   );

@@ -43,16 +43,51 @@ export function Deliver() {
   const add = (format: (typeof WRITTEN)[number]): void => {
     const id = Math.random().toString(36).slice(2, 10);
     const same = deliverables.filter((d) => d.format === format.id).length;
-    const made: Deliverable = { id, name: `${crossing.name}, ${inSentence(format.name)}${same > 0 ? ` ${same + 1}` : ''}`.slice(0, 80), format: format.id, crs: prescribedCrs(format) ?? frame!.crs, grouping: 'layer' };
+    const made: Deliverable = {
+      id,
+      name: `${crossing.name}, ${inSentence(format.name)}${same > 0 ? ` ${same + 1}` : ''}`.slice(0, 80),
+      format: format.id,
+      crs: prescribedCrs(format) ?? frame!.crs,
+      grouping: 'layer',
+    };
     change(`add ${made.name}`, (draft) => void draft.deliverables.push(made));
     setSelected(id);
   };
-  if (crossing.sources.length === 0) return <Empty title="Nothing to deliver yet" action={<Button asChild><Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link></Button>}>Gather a source first. Here you choose the formats it is handed over in, and see what each will do to it.</Empty>;
-  if (!frame) return <Empty title="No reference frame yet" action={<Button asChild variant="solid"><Link to={`/crossings/${crossing.id}/place`}>Go to Place</Link></Button>}>Say in Place first which system the numbers are in. A file without a system is what this tool is there to prevent.</Empty>;
+  if (crossing.sources.length === 0)
+    return (
+      <Empty
+        title="Nothing to deliver yet"
+        action={
+          <Button asChild>
+            <Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link>
+          </Button>
+        }
+      >
+        Gather a source first. Here you choose the formats it is handed over in, and see what each will do to it.
+      </Empty>
+    );
+  if (!frame)
+    return (
+      <Empty
+        title="No reference frame yet"
+        action={
+          <Button asChild variant="solid">
+            <Link to={`/crossings/${crossing.id}/place`}>Go to Place</Link>
+          </Button>
+        }
+      >
+        Say in Place first which system the numbers are in. A file without a system is what this tool is there to prevent.
+      </Empty>
+    );
   return (
     <Grid templateColumns="260px minmax(0, 1fr) 272px" minH="0">
       <Side side="left" label="Deliverables">
-        <Flex justify="space-between" align="baseline" px="14px" pt="12px" pb="8px"><Text as="h1" textStyle="title">Deliverables</Text><Muted textStyle="small">{deliverables.length}</Muted></Flex>
+        <Flex justify="space-between" align="baseline" px="14px" pt="12px" pb="8px">
+          <Text as="h1" textStyle="title">
+            Deliverables
+          </Text>
+          <Muted textStyle="small">{deliverables.length}</Muted>
+        </Flex>
         <Scroll px="14px">
           <Flex direction="column" gap="8px" pb="8px">
             {deliverables.map((d) => {
@@ -60,43 +95,125 @@ export function Deliver() {
               const run = crossing.runs.find((r) => r.deliverable === d.id);
               const format = FORMATS.find((x) => x.id === d.format);
               return (
-                <Box asChild key={d.id} textAlign="left" w="100%" px="11px" py="9px" borderWidth="1px" borderRadius="sheet" cursor="pointer" borderColor={d === current ? 'verdigris' : 'hairline'} bg={d === current ? 'verdigrisTint' : 'surface'} _hover={{ borderColor: 'verdigrisLine' }}>
-                  <button type="button" aria-pressed={d === current} onClick={() => { setSelected(d.id); setDrawing(false); }}>
-                    <Flex justify="space-between" gap="6px"><Text fontWeight={650} truncate>{d.name}</Text>{run && <ToneIcon tone={!run.current || run.status !== 'match' ? 'caution' : 'good'} />}</Flex>
-                    <Muted textStyle="small" display="block">{format?.name}{f ? `, ${plural(f.sets.length, format?.carries.oneFile ? 'layer' : 'set')}` : ''}</Muted>
-                    <Flex gap="6px" my="6px"><Chip mono>{d.crs}</Chip>{f && <Chip mono>{plural(f.totals.records - f.totals.left, 'record')}</Chip>}</Flex>
+                <Box
+                  asChild
+                  key={d.id}
+                  textAlign="left"
+                  w="100%"
+                  px="11px"
+                  py="9px"
+                  borderWidth="1px"
+                  borderRadius="sheet"
+                  cursor="pointer"
+                  borderColor={d === current ? 'verdigris' : 'hairline'}
+                  bg={d === current ? 'verdigrisTint' : 'surface'}
+                  _hover={{ borderColor: 'verdigrisLine' }}
+                >
+                  <button
+                    type="button"
+                    aria-pressed={d === current}
+                    onClick={() => {
+                      setSelected(d.id);
+                      setDrawing(false);
+                    }}
+                  >
+                    <Flex justify="space-between" gap="6px">
+                      <Text fontWeight={650} truncate>
+                        {d.name}
+                      </Text>
+                      {run && <ToneIcon tone={!run.current || run.status !== 'match' ? 'caution' : 'good'} />}
+                    </Flex>
+                    <Muted textStyle="small" display="block">
+                      {format?.name}
+                      {f ? `, ${plural(f.sets.length, format?.carries.oneFile ? 'layer' : 'set')}` : ''}
+                    </Muted>
+                    <Flex gap="6px" my="6px">
+                      <Chip mono>{d.crs}</Chip>
+                      {f && <Chip mono>{plural(f.totals.records - f.totals.left, 'record')}</Chip>}
+                    </Flex>
                     {f && <FateBar {...f.totals} height={6} />}
                   </button>
                 </Box>
               );
             })}
-            <Muted textStyle="small" mt={deliverables.length > 0 ? '4px' : '0'}>{deliverables.length === 0 ? 'What is it handed over as?' : 'Add another one'}</Muted>
+            <Muted textStyle="small" mt={deliverables.length > 0 ? '4px' : '0'}>
+              {deliverables.length === 0 ? 'What is it handed over as?' : 'Add another one'}
+            </Muted>
             <Grid templateColumns="1fr 1fr" gap="6px">
               {WRITTEN.map((format) => (
-                <Button key={format.id} size="sm" px="8px" justifyContent="flex-start" aria-label={`Add ${inSentence(format.name)}`} onClick={() => add(format)}><Plus {...ICON} size={14} />{format.name}</Button>
+                <Button
+                  key={format.id}
+                  size="sm"
+                  px="8px"
+                  justifyContent="flex-start"
+                  aria-label={`Add ${inSentence(format.name)}`}
+                  onClick={() => add(format)}
+                >
+                  <Plus {...ICON} size={14} />
+                  {format.name}
+                </Button>
               ))}
             </Grid>
           </Flex>
         </Scroll>
-        <Box px="14px" pb="8px"><Button size="sm" variant="ghost" w="100%" justifyContent="flex-start" px="4px" title="The rules of this crossing as one file, to be run again: pontrel convert FILES FOLDER --recipe FILE" onClick={() => saveRecipe(crossing.name, crossing.recipe)}><FileDown {...ICON} size={14} />Save the rules as a recipe</Button></Box>
+        <Box px="14px" pb="8px">
+          <Button
+            size="sm"
+            variant="ghost"
+            w="100%"
+            justifyContent="flex-start"
+            px="4px"
+            title="The rules of this crossing as one file, to be run again: pontrel convert FILES FOLDER --recipe FILE"
+            onClick={() => saveRecipe(crossing.name, crossing.recipe)}
+          >
+            <FileDown {...ICON} size={14} />
+            Save the rules as a recipe
+          </Button>
+        </Box>
         <Flex gap="12px" px="14px" py="10px" whiteSpace="nowrap" borderTopWidth="1px" borderColor="hairline" textStyle="small">
-          {([['unchanged', 'verdigris'], ['changed', 'amberLine'], ['left behind', 'madder']] as const).map(([name, color]) => <Flex key={name} align="center" gap="6px"><Box w="9px" h="9px" borderRadius="2px" bg={color} />{name}</Flex>)}
+          {(
+            [
+              ['unchanged', 'verdigris'],
+              ['changed', 'amberLine'],
+              ['left behind', 'madder'],
+            ] as const
+          ).map(([name, color]) => (
+            <Flex key={name} align="center" gap="6px">
+              <Box w="9px" h="9px" borderRadius="2px" bg={color} />
+              {name}
+            </Flex>
+          ))}
         </Flex>
       </Side>
       <Flex as="main" direction="column" minW="0" minH="0">
         {current && drawing ? (
-          <AreaSheet onCancel={() => setDrawing(false)} onDone={(ring) => {
-            change(`area of ${current.name}`, (draft) => { draft.deliverables.find((d) => d.id === current.id)!.area = { kind: 'drawn', ring }; });
-            setDrawing(false);
-          }} />
+          <AreaSheet
+            onCancel={() => setDrawing(false)}
+            onDone={(ring) => {
+              change(`area of ${current.name}`, (draft) => {
+                draft.deliverables.find((d) => d.id === current.id)!.area = { kind: 'drawn', ring };
+              });
+              setDrawing(false);
+            }}
+          />
         ) : current ? (
           <>
             <DeliverableOptions key={current.id} deliverable={current} onDraw={() => setDrawing(true)} />
             {forecast && <ForecastTable forecast={forecast} />}
           </>
-        ) : <Empty title="No deliverable yet">Add one on the left. What it will change or leave behind is worked out at once, before anything is written.</Empty>}
+        ) : (
+          <Empty title="No deliverable yet">
+            Add one on the left. What it will change or leave behind is worked out at once, before anything is written.
+          </Empty>
+        )}
       </Flex>
-      <Side side="right" label="Files to be written">{current && forecast ? <RunPanel deliverable={current} forecast={forecast} /> : <Empty title="No files yet">The files of a deliverable are listed here with their estimated sizes.</Empty>}</Side>
+      <Side side="right" label="Files to be written">
+        {current && forecast ? (
+          <RunPanel deliverable={current} forecast={forecast} />
+        ) : (
+          <Empty title="No files yet">The files of a deliverable are listed here with their estimated sizes.</Empty>
+        )}
+      </Side>
     </Grid>
   );
 }

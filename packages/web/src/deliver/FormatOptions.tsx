@@ -20,7 +20,13 @@ const FAULTS: Record<string, (text: string) => string | null> = {
 };
 
 /** What the format of a deliverable lets one choose. */
-export function FormatOptions({ deliverable: d, onChange }: { deliverable: Deliverable; onChange(id: string, label: string, value: string | number): void }) {
+export function FormatOptions({
+  deliverable: d,
+  onChange,
+}: {
+  deliverable: Deliverable;
+  onChange(id: string, label: string, value: string | number): void;
+}) {
   const format = formatById(d.format);
   const options = format?.write?.options ?? [];
   if (!format || options.length === 0) return null;
@@ -28,21 +34,57 @@ export function FormatOptions({ deliverable: d, onChange }: { deliverable: Deliv
   const shown = options.filter((o) => !o.when || o.when(values));
   return (
     <Grid templateColumns="110px minmax(0, 1fr) 110px minmax(0, 1fr)" rowGap="6px" alignItems="center" mt="8px">
-      {shown.map((o) => <OptionRow key={o.id} option={o} value={values[o.id]!} onChange={(value) => onChange(o.id, `${o.label.toLowerCase()} of ${d.name}`, value)} />)}
+      {shown.map((o) => (
+        <OptionRow
+          key={o.id}
+          option={o}
+          value={values[o.id]!}
+          onChange={(value) => onChange(o.id, `${o.label.toLowerCase()} of ${d.name}`, value)}
+        />
+      ))}
     </Grid>
   );
 }
 
-function OptionRow({ option: o, value, onChange }: { option: FormatOption; value: string | number; onChange(value: string | number): void }) {
+function OptionRow({
+  option: o,
+  value,
+  onChange,
+}: {
+  option: FormatOption;
+  value: string | number;
+  onChange(value: string | number): void;
+}) {
   return (
     <>
       <Muted>{o.label}</Muted>
       <Box minW="0" pr="14px">
-        {o.kind === 'choice' && (o.choices.length <= SIDE_BY_SIDE && o.choices.every((c) => c.label.length < 8)
-          ? <Choice small label={o.label} value={String(value)} options={o.choices} onChange={onChange} />
-          : <Select label={o.label} value={String(value)} options={o.choices} onChange={onChange} />)}
-        {o.kind === 'length' && <TypedLength label={o.label} metres={Number(value)} bare="m" onChange={(m) => { if (m !== null) onChange(m); }} />}
-        {o.kind === 'text' && <TypedText label={o.label} value={String(value)} hint={o.hint} maxLength={500} {...(FAULTS[o.id] ? { fault: FAULTS[o.id]! } : {})} onChange={onChange} />}
+        {o.kind === 'choice' &&
+          (o.choices.length <= SIDE_BY_SIDE && o.choices.every((c) => c.label.length < 8) ? (
+            <Choice small label={o.label} value={String(value)} options={o.choices} onChange={onChange} />
+          ) : (
+            <Select label={o.label} value={String(value)} options={o.choices} onChange={onChange} />
+          ))}
+        {o.kind === 'length' && (
+          <TypedLength
+            label={o.label}
+            metres={Number(value)}
+            bare="m"
+            onChange={(m) => {
+              if (m !== null) onChange(m);
+            }}
+          />
+        )}
+        {o.kind === 'text' && (
+          <TypedText
+            label={o.label}
+            value={String(value)}
+            hint={o.hint}
+            maxLength={500}
+            {...(FAULTS[o.id] ? { fault: FAULTS[o.id]! } : {})}
+            onChange={onChange}
+          />
+        )}
       </Box>
     </>
   );

@@ -44,7 +44,18 @@ export function DropAnywhere() {
   if (!over) return null;
   return (
     <Box position="fixed" inset="0" zIndex="overlay" bg="paper/80" p="20px" pointerEvents="none">
-      <Flex h="100%" align="center" justify="center" direction="column" gap="10px" borderWidth="2px" borderStyle="dashed" borderColor="oxide" borderRadius="sheet" bg="surface/70">
+      <Flex
+        h="100%"
+        align="center"
+        justify="center"
+        direction="column"
+        gap="10px"
+        borderWidth="2px"
+        borderStyle="dashed"
+        borderColor="oxide"
+        borderRadius="sheet"
+        bg="surface/70"
+      >
         <Download size={28} strokeWidth={1.4} />
         <Text textStyle="title">{id ? 'Drop to add to this crossing' : 'Drop to start a crossing'}</Text>
       </Flex>

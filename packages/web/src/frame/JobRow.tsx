@@ -13,7 +13,9 @@ const LIVE = new Set<Job['status']>(['waiting', 'running']);
 /** Jobs of a crossing that are under way, or that ended in a way a person should read. */
 export function useJobs(crossing: string, kind?: Job['kind']): Job[] {
   const jobs = useAppSelector((s) => s.ui.jobs);
-  return Object.values(jobs).filter((j) => j.crossing === crossing && (!kind || j.kind === kind) && j.status !== 'done' && j.status !== 'cancelled').sort((a, b) => a.started.localeCompare(b.started));
+  return Object.values(jobs)
+    .filter((j) => j.crossing === crossing && (!kind || j.kind === kind) && j.status !== 'done' && j.status !== 'cancelled')
+    .sort((a, b) => a.started.localeCompare(b.started));
 }
 
 export const isLive = (job: Job): boolean => LIVE.has(job.status);
@@ -28,25 +30,78 @@ export function JobRow({ job }: { job: Job }) {
     return (
       <Note tone={job.status === 'interrupted' ? 'caution' : 'wrong'}>
         <Flex gap="8px" align="flex-start">
-          <Box flex="1" minW="0" overflowWrap="anywhere"><b>{job.subject}</b> {job.kind === 'read' ? 'was not taken in. ' : 'was not written. '}{job.message}</Box>
-          <Button variant="ghost" size="sm" h="18px" minW="18px" px="0" aria-label={`Dismiss message about ${job.subject}`} onClick={() => { void dismiss(job.id); dispatch(jobGone(job.id)); }}><X {...ICON} size={14} /></Button>
+          <Box flex="1" minW="0" overflowWrap="anywhere">
+            <b>{job.subject}</b> {job.kind === 'read' ? 'was not taken in. ' : 'was not written. '}
+            {job.message}
+          </Box>
+          <Button
+            variant="ghost"
+            size="sm"
+            h="18px"
+            minW="18px"
+            px="0"
+            aria-label={`Dismiss message about ${job.subject}`}
+            onClick={() => {
+              void dismiss(job.id);
+              dispatch(jobGone(job.id));
+            }}
+          >
+            <X {...ICON} size={14} />
+          </Button>
         </Flex>
       </Note>
     );
   }
   const share = job.total > 0 ? Math.min(1, job.done / job.total) : 0;
-  const amount = job.unit === 'bytes' ? `${bytes(job.done)} of ${bytes(job.total)}` : `${grouped(job.done)} of ${grouped(job.total)} records`;
+  const amount =
+    job.unit === 'bytes' ? `${bytes(job.done)} of ${bytes(job.total)}` : `${grouped(job.done)} of ${grouped(job.total)} records`;
   return (
-    <Box role="group" aria-label={`${job.phase} ${job.subject}`} borderWidth="1px" borderColor="hairline" borderRadius="sheet" bg="surface" px="10px" py="8px">
+    <Box
+      role="group"
+      aria-label={`${job.phase} ${job.subject}`}
+      borderWidth="1px"
+      borderColor="hairline"
+      borderRadius="sheet"
+      bg="surface"
+      px="10px"
+      py="8px"
+    >
       <Flex justify="space-between" align="center" gap="8px">
-        <Text truncate><b>{job.phase}</b> <Mono>{job.subject}</Mono></Text>
-        <Flex align="center" gap="6px"><Mono>{Math.round(share * 100)} %</Mono>
-          <Button size="sm" h="22px" minW="22px" px="0" aria-label={`Stop ${job.phase.toLowerCase()} ${job.subject}`} onClick={() => void cancel(job.id)}><Square size={9} strokeWidth={2.4} /></Button></Flex>
+        <Text truncate>
+          <b>{job.phase}</b> <Mono>{job.subject}</Mono>
+        </Text>
+        <Flex align="center" gap="6px">
+          <Mono>{Math.round(share * 100)} %</Mono>
+          <Button
+            size="sm"
+            h="22px"
+            minW="22px"
+            px="0"
+            aria-label={`Stop ${job.phase.toLowerCase()} ${job.subject}`}
+            onClick={() => void cancel(job.id)}
+          >
+            <Square size={9} strokeWidth={2.4} />
+          </Button>
+        </Flex>
       </Flex>
-      <Box role="progressbar" aria-label={job.phase} aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round(share * 100)} h="5px" bg="sunk" borderRadius="3px" mt="6px" overflow="hidden">
+      <Box
+        role="progressbar"
+        aria-label={job.phase}
+        aria-valuemin={0}
+        aria-valuemax={100}
+        aria-valuenow={Math.round(share * 100)}
+        h="5px"
+        bg="sunk"
+        borderRadius="3px"
+        mt="6px"
+        overflow="hidden"
+      >
         <Box h="100%" w={`${share * 100}%`} bg="oxide" borderRadius="3px" transition="width 100ms linear" />
       </Box>
-      <Flex justify="space-between" mt="4px" textStyle="small" color="muted"><span>{amount}</span><span>{rate}</span></Flex>
+      <Flex justify="space-between" mt="4px" textStyle="small" color="muted">
+        <span>{amount}</span>
+        <span>{rate}</span>
+      </Flex>
     </Box>
   );
 }
@@ -66,7 +121,9 @@ function useRate(job: Job): string {
     const seconds = (now - start.at) / 1000;
     if (seconds < 0.4 || done <= start.done) return;
     const perSecond = (done - start.done) / seconds;
-    setText(`${unit === 'bytes' ? `${bytes(perSecond)}/s` : `${grouped(perSecond)} a second`}, ${Math.ceil((total - done) / perSecond)} s left`);
+    setText(
+      `${unit === 'bytes' ? `${bytes(perSecond)}/s` : `${grouped(perSecond)} a second`}, ${Math.ceil((total - done) / perSecond)} s left`,
+    );
   }, [phase, done, total, unit, start]);
   return text;
 }

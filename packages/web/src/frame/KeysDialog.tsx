@@ -17,16 +17,39 @@ export function KeysDialog() {
           <Dialog.Content bg="surface" borderRadius="sheet" borderWidth="1px" borderColor="line" boxShadow="none" maxW="560px">
             <Flex justify="space-between" align="center" px="18px" pt="14px">
               <Dialog.Title textStyle="title">Keys</Dialog.Title>
-              <Dialog.CloseTrigger asChild position="static"><Button variant="ghost" size="sm" aria-label="Close"><X {...ICON} /></Button></Dialog.CloseTrigger>
+              <Dialog.CloseTrigger asChild position="static">
+                <Button variant="ghost" size="sm" aria-label="Close">
+                  <X {...ICON} />
+                </Button>
+              </Dialog.CloseTrigger>
             </Flex>
             <Dialog.Body px="18px" pb="18px" pt="4px">
               {places.map((where) => (
                 <Box key={where} mt="10px">
-                  <Text textStyle="small" color="muted" mb="2px">{where}</Text>
+                  <Text textStyle="small" color="muted" mb="2px">
+                    {where}
+                  </Text>
                   {KEYS.filter((k) => k.where === where).map((k) => (
                     <Flex key={k.does} justify="space-between" gap="16px" py="5px" borderTopWidth="1px" borderColor="hairline">
                       <Text>{k.does}</Text>
-                      <Flex gap="4px" flex="none">{k.keys.map((key) => <Kbd key={key} bg="paper" borderWidth="1px" borderColor="line" borderRadius="chip" fontFamily="mono" fontSize="11px" boxShadow="none" color="ink" px="6px">{key}</Kbd>)}</Flex>
+                      <Flex gap="4px" flex="none">
+                        {k.keys.map((key) => (
+                          <Kbd
+                            key={key}
+                            bg="paper"
+                            borderWidth="1px"
+                            borderColor="line"
+                            borderRadius="chip"
+                            fontFamily="mono"
+                            fontSize="11px"
+                            boxShadow="none"
+                            color="ink"
+                            px="6px"
+                          >
+                            {key}
+                          </Kbd>
+                        ))}
+                      </Flex>
                     </Flex>
                   ))}
                 </Box>

@@ -10,9 +10,26 @@ export function Notices() {
   const notices = useAppSelector((s) => s.ui.notices);
   const connected = useAppSelector((s) => s.ui.connected);
   return (
-    <Flex position="fixed" right="16px" bottom="16px" zIndex="toast" direction="column" gap="8px" w="420px" maxW="calc(100vw - 32px)" aria-live="polite" role="status">
-      {!connected && <Note tone="wrong">Pontrel’s server does not answer. Check that its window is still open; this page goes on as soon as it is back.</Note>}
-      {notices.map((n) => <One key={n.id} notice={n} />)}
+    <Flex
+      position="fixed"
+      right="16px"
+      bottom="16px"
+      zIndex="toast"
+      direction="column"
+      gap="8px"
+      w="420px"
+      maxW="calc(100vw - 32px)"
+      aria-live="polite"
+      role="status"
+    >
+      {!connected && (
+        <Note tone="wrong">
+          Pontrel’s server does not answer. Check that its window is still open; this page goes on as soon as it is back.
+        </Note>
+      )}
+      {notices.map((n) => (
+        <One key={n.id} notice={n} />
+      ))}
     </Flex>
   );
 }
@@ -27,8 +44,12 @@ function One({ notice }: { notice: Notice }) {
   return (
     <Note tone={notice.tone}>
       <Flex gap="8px" align="flex-start">
-        <Box flex="1" overflowWrap="anywhere">{notice.message}</Box>
-        <Button variant="ghost" size="sm" h="18px" minW="18px" px="0" aria-label="Dismiss" onClick={() => dispatch(noticeGone(notice.id))}><X {...ICON} size={14} /></Button>
+        <Box flex="1" overflowWrap="anywhere">
+          {notice.message}
+        </Box>
+        <Button variant="ghost" size="sm" h="18px" minW="18px" px="0" aria-label="Dismiss" onClick={() => dispatch(noticeGone(notice.id))}>
+          <X {...ICON} size={14} />
+        </Button>
       </Flex>
     </Note>
   );

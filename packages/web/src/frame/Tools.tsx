@@ -10,8 +10,12 @@ export function Tools() {
   const night = useAppSelector((s) => s.ui.night);
   return (
     <>
-      <Button px="0" aria-label={night ? 'Day colours' : 'Night colours'} onClick={() => dispatch(nightToggled(!night))}>{night ? <Sun {...ICON} /> : <Moon {...ICON} />}</Button>
-      <Button px="0" aria-label="? Keys" aria-keyshortcuts="?" onClick={() => dispatch(keysToggled(true))}>?</Button>
+      <Button px="0" aria-label={night ? 'Day colours' : 'Night colours'} onClick={() => dispatch(nightToggled(!night))}>
+        {night ? <Sun {...ICON} /> : <Moon {...ICON} />}
+      </Button>
+      <Button px="0" aria-label="? Keys" aria-keyshortcuts="?" onClick={() => dispatch(keysToggled(true))}>
+        ?
+      </Button>
     </>
   );
 }

@@ -12,24 +12,27 @@ export function useTakeFiles(): (files: File[]) => Promise<void> {
   const [add] = useAddSourcesMutation();
   const navigate = useNavigate();
   const dispatch = useAppDispatch();
-  return useCallback(async (files) => {
-    if (files.length === 0) return;
-    try {
-      if (id) {
-        const added = await add({ id, files }).unwrap();
-        dispatch(jobsKnown(added.jobs));
-        dispatch(intakeLogged(added.log));
-        void navigate(`/crossings/${id}/gather`);
-      } else {
-        const created = await create(files).unwrap();
-        dispatch(jobsKnown(created.jobs));
-        dispatch(intakeLogged(created.log));
-        void navigate(`/crossings/${created.id}/gather`);
+  return useCallback(
+    async (files) => {
+      if (files.length === 0) return;
+      try {
+        if (id) {
+          const added = await add({ id, files }).unwrap();
+          dispatch(jobsKnown(added.jobs));
+          dispatch(intakeLogged(added.log));
+          void navigate(`/crossings/${id}/gather`);
+        } else {
+          const created = await create(files).unwrap();
+          dispatch(jobsKnown(created.jobs));
+          dispatch(intakeLogged(created.log));
+          void navigate(`/crossings/${created.id}/gather`);
+        }
+      } catch (error) {
+        dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(error) }));
       }
-    } catch (error) {
-      dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(error) }));
-    }
-  }, [id, add, create, navigate, dispatch]);
+    },
+    [id, add, create, navigate, dispatch],
+  );
 }
 
 /** The files that were dropped, those in folders as well; of a folder only what may be read here. */

@@ -17,12 +17,22 @@ export const KEYS: readonly { keys: string[]; does: string; where: string }[] = 
   { keys: ['+', '−'], does: 'Zoom the map', where: 'Map' },
   { keys: ['F'], does: 'Fit everything on the map', where: 'Map' },
   { keys: ['M'], does: 'Measure a distance', where: 'Map' },
-  { keys: ['Enter'], does: 'Take the point in the middle of the map: its record, or the next point of a measurement', where: 'Map in focus' },
+  {
+    keys: ['Enter'],
+    does: 'Take the point in the middle of the map: its record, or the next point of a measurement',
+    where: 'Map in focus',
+  },
 ];
 
 /** True while somebody is typing, so that letters are letters. */
 export function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || target.tagName === 'SELECT' || target.tagName === 'TEXTAREA' || (target instanceof HTMLInputElement && !['checkbox', 'radio', 'button'].includes(target.type)));
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable ||
+      target.tagName === 'SELECT' ||
+      target.tagName === 'TEXTAREA' ||
+      (target instanceof HTMLInputElement && !['checkbox', 'radio', 'button'].includes(target.type)))
+  );
 }
 
 /** Calls the handler of a key anywhere on the page; keys are as KeyboardEvent.key, lower case. */

@@ -16,7 +16,8 @@ export const router = createBrowserRouter([
     children: [
       { path: '/', element: <Home /> },
       {
-        path: '/crossings/:id', element: <Crossing />,
+        path: '/crossings/:id',
+        element: <Crossing />,
         children: [
           { index: true, element: <Navigate to="gather" replace /> },
           { path: 'gather', element: <Gather /> },

@@ -27,16 +27,43 @@ export function stagesOf(c: CrossingState): StageView[] {
   const match = runs.filter((r) => r.status === 'match').length;
   const { deliverables } = c.recipe;
   return [
-    { stage: 'gather', state: c.sources.length > 0 ? 'done' : 'todo', figure: c.sources.length === 0 ? 'no source yet' : `${plural(c.sources.length, 'source')} · ${plural(layers.length, 'layer')}` },
     {
-      stage: 'place', state: c.frame && placed > 0 && placed === c.sources.length ? 'done' : 'todo',
-      figure: !c.frame ? 'no frame yet' : placed === c.sources.length && placed > 0 ? 'all placed' : `${placed} of ${c.sources.length} placed`,
+      stage: 'gather',
+      state: c.sources.length > 0 ? 'done' : 'todo',
+      figure: c.sources.length === 0 ? 'no source yet' : `${plural(c.sources.length, 'source')} · ${plural(layers.length, 'layer')}`,
     },
-    { stage: 'shape', state: taken.length > 0 && deliverables.length > 0 ? 'done' : 'todo', figure: layers.length === 0 ? 'nothing to shape' : `${taken.length} of ${layers.length} layers cross` },
-    { stage: 'deliver', state: deliverables.length > 0 && runs.length === deliverables.length ? 'done' : 'todo', figure: deliverables.length === 0 ? 'none yet' : plural(deliverables.length, 'deliverable') },
     {
-      stage: 'prove', state: runs.length === 0 ? 'todo' : match === runs.length && stale === 0 ? 'done' : 'caution',
-      figure: runs.length === 0 ? 'not run' : stale > 0 ? 'rules changed since' : runs.length === 1 ? (match === 1 ? 'match' : 'differs') : `${match} of ${runs.length} match`,
+      stage: 'place',
+      state: c.frame && placed > 0 && placed === c.sources.length ? 'done' : 'todo',
+      figure: !c.frame
+        ? 'no frame yet'
+        : placed === c.sources.length && placed > 0
+          ? 'all placed'
+          : `${placed} of ${c.sources.length} placed`,
+    },
+    {
+      stage: 'shape',
+      state: taken.length > 0 && deliverables.length > 0 ? 'done' : 'todo',
+      figure: layers.length === 0 ? 'nothing to shape' : `${taken.length} of ${layers.length} layers cross`,
+    },
+    {
+      stage: 'deliver',
+      state: deliverables.length > 0 && runs.length === deliverables.length ? 'done' : 'todo',
+      figure: deliverables.length === 0 ? 'none yet' : plural(deliverables.length, 'deliverable'),
+    },
+    {
+      stage: 'prove',
+      state: runs.length === 0 ? 'todo' : match === runs.length && stale === 0 ? 'done' : 'caution',
+      figure:
+        runs.length === 0
+          ? 'not run'
+          : stale > 0
+            ? 'rules changed since'
+            : runs.length === 1
+              ? match === 1
+                ? 'match'
+                : 'differs'
+              : `${match} of ${runs.length} match`,
     },
   ];
 }

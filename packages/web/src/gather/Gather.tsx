@@ -17,7 +17,14 @@ import { PasteTable } from './PasteTable';
 import { TakeRecipe } from './TakeRecipe';
 import { SourceCard } from './SourceCard';
 
-const KINDS: { value: Kind | 'all'; name: string }[] = [{ value: 'all', name: 'All' }, { value: 'line', name: 'Lines' }, { value: 'polygon', name: 'Areas' }, { value: 'point', name: 'Points' }, { value: 'text', name: 'Text' }, { value: 'row', name: 'Rows' }];
+const KINDS: { value: Kind | 'all'; name: string }[] = [
+  { value: 'all', name: 'All' },
+  { value: 'line', name: 'Lines' },
+  { value: 'polygon', name: 'Areas' },
+  { value: 'point', name: 'Points' },
+  { value: 'text', name: 'Text' },
+  { value: 'row', name: 'Rows' },
+];
 
 export interface LayerAt {
   source: SourceState;
@@ -36,12 +43,26 @@ export function Gather() {
   const [text, setText] = useState('');
   const [kind, setKind] = useState<Kind | 'all'>('all');
   const [selected, setSelected] = useState<string | null>(null);
-  const all = useMemo(() => crossing.sources.flatMap((source) => source.layers.map((layer): LayerAt => ({ source, layer, taken: isTaken(layerRule(crossing.recipe, source.name, layer.profile.name)) }))), [crossing]);
-  const matches = (at: LayerAt, k: Kind | 'all'): boolean => (k === 'all' || at.layer.profile.groups.some((g) => g.kind === k)) && at.layer.profile.name.toLowerCase().includes(text.trim().toLowerCase());
+  const all = useMemo(
+    () =>
+      crossing.sources.flatMap((source) =>
+        source.layers.map((layer): LayerAt => ({
+          source,
+          layer,
+          taken: isTaken(layerRule(crossing.recipe, source.name, layer.profile.name)),
+        })),
+      ),
+    [crossing],
+  );
+  const matches = (at: LayerAt, k: Kind | 'all'): boolean =>
+    (k === 'all' || at.layer.profile.groups.some((g) => g.kind === k)) &&
+    at.layer.profile.name.toLowerCase().includes(text.trim().toLowerCase());
   const shown = all.filter((at) => matches(at, kind));
   const current = all.find((at) => keyOf(at) === selected) ?? shown.find((at) => worst(at) !== null) ?? shown[0] ?? null;
   const setTaken = (at: LayerAt, taken: boolean): void =>
-    change(`${taken ? 'take' : 'leave'} ${at.layer.profile.name}`, (draft) => takeLayer(draft, at.source.name, at.layer.profile.name, taken));
+    change(`${taken ? 'take' : 'leave'} ${at.layer.profile.name}`, (draft) =>
+      takeLayer(draft, at.source.name, at.layer.profile.name, taken),
+    );
   const setAll = (source: SourceState, taken: boolean): void =>
     change(`${taken ? 'take' : 'leave'} all layers of ${source.name}`, (draft) => {
       for (const at of shown.filter((a) => a.source === source)) takeLayer(draft, source.name, at.layer.profile.name, taken);
@@ -59,18 +80,65 @@ export function Gather() {
   return (
     <Grid templateColumns="272px minmax(0, 1fr) 276px" minH="0">
       <Side side="left" label="Sources">
-        <Flex justify="space-between" align="baseline" px="14px" pt="12px" pb="8px"><Text as="h1" textStyle="title">Sources</Text><Muted textStyle="small">{plural(crossing.sources.length, 'source')}</Muted></Flex>
+        <Flex justify="space-between" align="baseline" px="14px" pt="12px" pb="8px">
+          <Text as="h1" textStyle="title">
+            Sources
+          </Text>
+          <Muted textStyle="small">{plural(crossing.sources.length, 'source')}</Muted>
+        </Flex>
         <Scroll px="14px" pb="12px">
           <Flex direction="column" gap="7px">
-            {jobs.map((job) => <JobRow key={job.id} job={job} />)}
-            {crossing.sources.map((s) => <SourceCard key={s.id} source={s} current={current?.source === s} onSelect={() => setSelected(`${s.name}\n${s.layers[0]!.profile.name}`)} />)}
-            <Flex asChild align="center" gap="10px" px="11px" py="9px" borderWidth="1px" borderStyle="dashed" borderColor="ghost" borderRadius="sheet" textAlign="left" cursor="pointer" _hover={{ bg: 'paper' }}>
+            {jobs.map((job) => (
+              <JobRow key={job.id} job={job} />
+            ))}
+            {crossing.sources.map((s) => (
+              <SourceCard
+                key={s.id}
+                source={s}
+                current={current?.source === s}
+                onSelect={() => setSelected(`${s.name}\n${s.layers[0]!.profile.name}`)}
+              />
+            ))}
+            <Flex
+              asChild
+              align="center"
+              gap="10px"
+              px="11px"
+              py="9px"
+              borderWidth="1px"
+              borderStyle="dashed"
+              borderColor="ghost"
+              borderRadius="sheet"
+              textAlign="left"
+              cursor="pointer"
+              _hover={{ bg: 'paper' }}
+            >
               <button type="button" onClick={choose}>
                 <Download {...ICON} />
-                <Box><Text fontWeight={600}>Drop more sources here</Text><Text textStyle="small" color="muted">or choose files</Text></Box>
+                <Box>
+                  <Text fontWeight={600}>Drop more sources here</Text>
+                  <Text textStyle="small" color="muted">
+                    or choose files
+                  </Text>
+                </Box>
               </button>
             </Flex>
-            <chakra.button type="button" display="flex" alignItems="center" gap="10px" px="11px" minH="30px" cursor="pointer" color="muted" textAlign="left" _hover={{ color: 'ink' }} onClick={() => setPasting(true)}><Table {...ICON} />Type or paste a table</chakra.button>
+            <chakra.button
+              type="button"
+              display="flex"
+              alignItems="center"
+              gap="10px"
+              px="11px"
+              minH="30px"
+              cursor="pointer"
+              color="muted"
+              textAlign="left"
+              _hover={{ color: 'ink' }}
+              onClick={() => setPasting(true)}
+            >
+              <Table {...ICON} />
+              Type or paste a table
+            </chakra.button>
             {crossing.sources.length > 0 && <TakeRecipe />}
           </Flex>
         </Scroll>
@@ -78,30 +146,92 @@ export function Gather() {
       <Flex as="main" direction="column" minW="0" minH="0">
         <Flex align="center" gap="8px" h="50px" px="16px" borderBottomWidth="1px" borderColor="hairline" flex="none">
           <Flex position="relative" align="center" w="140px">
-            <Box position="absolute" left="8px" color="muted" pointerEvents="none" zIndex="1"><Search {...ICON} size={14} /></Box>
-            <Input pl="27px" h="28px" aria-label="Find a layer" placeholder="Find a layer" value={text} onChange={(e) => setText(e.target.value)} />
+            <Box position="absolute" left="8px" color="muted" pointerEvents="none" zIndex="1">
+              <Search {...ICON} size={14} />
+            </Box>
+            <Input
+              pl="27px"
+              h="28px"
+              aria-label="Find a layer"
+              placeholder="Find a layer"
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+            />
           </Flex>
-          <Choice<Kind | 'all'> label="Kind of object" value={kind} onChange={setKind} options={KINDS.map((k) => {
-            const n = all.filter((at) => matches(at, k.value)).length;
-            return { value: k.value, label: k.value === 'all' ? k.name : `${k.name} ${n}`, disabled: n === 0 && k.value !== 'all' };
-          })} />
+          <Choice<Kind | 'all'>
+            label="Kind of object"
+            value={kind}
+            onChange={setKind}
+            options={KINDS.map((k) => {
+              const n = all.filter((at) => matches(at, k.value)).length;
+              return { value: k.value, label: k.value === 'all' ? k.name : `${k.name} ${n}`, disabled: n === 0 && k.value !== 'all' };
+            })}
+          />
           <Box flex="1" />
-          <Text fontWeight={650} whiteSpace="nowrap">{takenCount} of {all.length} taken</Text>
-          <Button asChild variant="solid" disabled={takenCount === 0}><Link to={`/crossings/${crossing.id}/place`}>Place<ArrowRight {...ICON} /></Link></Button>
+          <Text fontWeight={650} whiteSpace="nowrap">
+            {takenCount} of {all.length} taken
+          </Text>
+          <Button asChild variant="solid" disabled={takenCount === 0}>
+            <Link to={`/crossings/${crossing.id}/place`}>
+              Place
+              <ArrowRight {...ICON} />
+            </Link>
+          </Button>
         </Flex>
         <Scroll px="16px" pb="16px">
-          {all.length === 0 && (jobs.some(isLive) ? <Empty title="Reading">The layers appear here as soon as the file is read.</Empty>
-            : <Empty title="No source yet" action={<Button onClick={choose}>Choose files</Button>}>Drop drawings or map files anywhere on this page: {READ}.</Empty>)}
-          {all.length > 0 && shown.length === 0 && <Empty title="No layer found" action={<Button onClick={() => { setText(''); setKind('all'); }}>Show all layers</Button>}>No layer has this kind of object and “{text}” in its name.</Empty>}
+          {all.length === 0 &&
+            (jobs.some(isLive) ? (
+              <Empty title="Reading">The layers appear here as soon as the file is read.</Empty>
+            ) : (
+              <Empty title="No source yet" action={<Button onClick={choose}>Choose files</Button>}>
+                Drop drawings or map files anywhere on this page: {READ}.
+              </Empty>
+            ))}
+          {all.length > 0 && shown.length === 0 && (
+            <Empty
+              title="No layer found"
+              action={
+                <Button
+                  onClick={() => {
+                    setText('');
+                    setKind('all');
+                  }}
+                >
+                  Show all layers
+                </Button>
+              }
+            >
+              No layer has this kind of object and “{text}” in its name.
+            </Empty>
+          )}
           {crossing.sources.map((source) => {
             const own = shown.filter((at) => at.source === source);
             if (own.length === 0) return null;
             const n = own.filter((at) => at.taken).length;
             return (
               <Box as="section" key={source.id} aria-label={source.name}>
-                <Flex align="center" gap="8px" h="36px"><Tick label={`Take all layers of ${source.name}`} checked={n === own.length} some={n > 0} onChange={(on) => setAll(source, on)} /><Mono fontWeight={500}>{source.name}</Mono><Muted>{n} of {own.length} layers taken</Muted></Flex>
+                <Flex align="center" gap="8px" h="36px">
+                  <Tick
+                    label={`Take all layers of ${source.name}`}
+                    checked={n === own.length}
+                    some={n > 0}
+                    onChange={(on) => setAll(source, on)}
+                  />
+                  <Mono fontWeight={500}>{source.name}</Mono>
+                  <Muted>
+                    {n} of {own.length} layers taken
+                  </Muted>
+                </Flex>
                 <Grid templateColumns="repeat(auto-fill, minmax(154px, 1fr))" gap="10px" role="list">
-                  {own.map((at) => <LayerCard key={keyOf(at)} at={at} current={at === current} onSelect={() => setSelected(keyOf(at))} onTake={(on) => setTaken(at, on)} />)}
+                  {own.map((at) => (
+                    <LayerCard
+                      key={keyOf(at)}
+                      at={at}
+                      current={at === current}
+                      onSelect={() => setSelected(keyOf(at))}
+                      onTake={(on) => setTaken(at, on)}
+                    />
+                  ))}
                 </Grid>
               </Box>
             );
@@ -109,7 +239,13 @@ export function Gather() {
         </Scroll>
       </Flex>
       <PasteTable others={crossing.sources.map((s) => s.name)} open={pasting} onClose={() => setPasting(false)} onTaken={setAwaited} />
-      <Side side="right" label="Layer">{current ? <LayerInspector key={keyOf(current)} at={current} onTake={(on) => setTaken(current, on)} /> : <Empty title="No layer chosen">Choose a layer to see its objects, its attributes and what was found.</Empty>}</Side>
+      <Side side="right" label="Layer">
+        {current ? (
+          <LayerInspector key={keyOf(current)} at={current} onTake={(on) => setTaken(current, on)} />
+        ) : (
+          <Empty title="No layer chosen">Choose a layer to see its objects, its attributes and what was found.</Empty>
+        )}
+      </Side>
     </Grid>
   );
 }

@@ -17,20 +17,80 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
   const [asking, setAsking] = useState(false);
   const placement = recipe.sources[source.name]?.placement;
   return (
-    <Box position="relative" px="10px" py="8px" borderWidth="1px" borderRadius="sheet" borderColor={current ? 'verdigris' : 'hairline'} bg={current ? 'verdigrisTint' : 'surface'}>
+    <Box
+      position="relative"
+      px="10px"
+      py="8px"
+      borderWidth="1px"
+      borderRadius="sheet"
+      borderColor={current ? 'verdigris' : 'hairline'}
+      bg={current ? 'verdigrisTint' : 'surface'}
+    >
       <Flex align="center" gap="6px">
-        <chakra.button type="button" onClick={onSelect} flex="1" minW="0" textAlign="left" cursor="pointer" _before={{ content: '""', position: 'absolute', inset: 0 }}><Mono display="block" fontWeight={500} truncate title={source.name}>{source.name}</Mono></chakra.button>
-        <Button size="sm" variant="ghost" px="0" h="20px" minW="20px" color="muted" position="relative" aria-label={`Remove ${source.name}`} onClick={() => setAsking(!asking)}><Trash2 {...ICON} size={13} /></Button>
+        <chakra.button
+          type="button"
+          onClick={onSelect}
+          flex="1"
+          minW="0"
+          textAlign="left"
+          cursor="pointer"
+          _before={{ content: '""', position: 'absolute', inset: 0 }}
+        >
+          <Mono display="block" fontWeight={500} truncate title={source.name}>
+            {source.name}
+          </Mono>
+        </chakra.button>
+        <Button
+          size="sm"
+          variant="ghost"
+          px="0"
+          h="20px"
+          minW="20px"
+          color="muted"
+          position="relative"
+          aria-label={`Remove ${source.name}`}
+          onClick={() => setAsking(!asking)}
+        >
+          <Trash2 {...ICON} size={13} />
+        </Button>
       </Flex>
-      <Text textStyle="small" color="muted">{source.formatName}{source.version ? ` ${source.version}` : ''}{source.unit ? ` in ${source.unit.name}s` : ''}</Text>
-      <Text textStyle="small" color="muted">{bytes(source.bytes)} · {plural(source.layers.length, 'layer')}</Text>
+      <Text textStyle="small" color="muted">
+        {source.formatName}
+        {source.version ? ` ${source.version}` : ''}
+        {source.unit ? ` in ${source.unit.name}s` : ''}
+      </Text>
+      <Text textStyle="small" color="muted">
+        {bytes(source.bytes)} · {plural(source.layers.length, 'layer')}
+      </Text>
       <Flex mt="5px" gap="6px" wrap="wrap">
-        {source.crs ? <Chip mono>{source.crs.id ?? source.crs.name} stated</Chip> : placement ? <Chip mono>{placement.crs} assigned</Chip> : !liesSomewhere(source) ? <Chip>no places</Chip> : <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>no CRS stated</Chip>}
+        {source.crs ? (
+          <Chip mono>{source.crs.id ?? source.crs.name} stated</Chip>
+        ) : placement ? (
+          <Chip mono>{placement.crs} assigned</Chip>
+        ) : !liesSomewhere(source) ? (
+          <Chip>no places</Chip>
+        ) : (
+          <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>
+            no CRS stated
+          </Chip>
+        )}
       </Flex>
       {asking && (
         <Flex gap="6px" mt="8px" position="relative">
-          <Button size="sm" color="madderInk" onClick={() => remove({ id, source: source.id }).unwrap().catch((e: unknown) => dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) })))}>Remove with its rules</Button>
-          <Button size="sm" onClick={() => setAsking(false)}>Keep</Button>
+          <Button
+            size="sm"
+            color="madderInk"
+            onClick={() =>
+              remove({ id, source: source.id })
+                .unwrap()
+                .catch((e: unknown) => dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) })))
+            }
+          >
+            Remove with its rules
+          </Button>
+          <Button size="sm" onClick={() => setAsking(false)}>
+            Keep
+          </Button>
         </Flex>
       )}
     </Box>

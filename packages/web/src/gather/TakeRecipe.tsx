@@ -20,12 +20,24 @@ export function TakeRecipe() {
   const dispatch = useAppDispatch();
   const [offered, setOffered] = useState<{ file: string; recipe: Recipe; told: Finding[] } | null>(null);
   const names = sources.map((s) => s.name);
-  const choose = (): void => chooseFiles(([file]) => {
-    if (file) void file.text().then((text) => {
-      const read = recipeFor(parseRecipe(text, file.name), names);
-      setOffered({ file: file.name, recipe: read, told: misfits(read, sources.map((s) => ({ name: s.name, layers: s.layers.map((l) => l.profile) }))) });
-    }).catch((error: unknown) => dispatch(noticeGiven({ tone: 'wrong', message: messageOf(error) })));
-  });
+  const choose = (): void =>
+    chooseFiles(([file]) => {
+      if (file)
+        void file
+          .text()
+          .then((text) => {
+            const read = recipeFor(parseRecipe(text, file.name), names);
+            setOffered({
+              file: file.name,
+              recipe: read,
+              told: misfits(
+                read,
+                sources.map((s) => ({ name: s.name, layers: s.layers.map((l) => l.profile) })),
+              ),
+            });
+          })
+          .catch((error: unknown) => dispatch(noticeGiven({ tone: 'wrong', message: messageOf(error) })));
+    });
   const take = (): void => {
     const { recipe: taken, file } = offered!;
     change(`rules of ${file}`, (draft) => void Object.assign(draft, takenOver(recipe, taken, names)));
@@ -34,27 +46,71 @@ export function TakeRecipe() {
   const fits = offered?.told.filter((f) => f.severity !== 'info').length === 0;
   return (
     <>
-      <chakra.button type="button" display="flex" alignItems="center" gap="10px" px="11px" minH="30px" cursor="pointer" color="muted" textAlign="left" _hover={{ color: 'ink' }} onClick={choose}><FileUp {...ICON} />Take rules from a recipe</chakra.button>
-      <Dialog.Root open={offered !== null} onOpenChange={(e) => { if (!e.open) setOffered(null); }} placement="center" size="lg">
+      <chakra.button
+        type="button"
+        display="flex"
+        alignItems="center"
+        gap="10px"
+        px="11px"
+        minH="30px"
+        cursor="pointer"
+        color="muted"
+        textAlign="left"
+        _hover={{ color: 'ink' }}
+        onClick={choose}
+      >
+        <FileUp {...ICON} />
+        Take rules from a recipe
+      </chakra.button>
+      <Dialog.Root
+        open={offered !== null}
+        onOpenChange={(e) => {
+          if (!e.open) setOffered(null);
+        }}
+        placement="center"
+        size="lg"
+      >
         <Portal>
           <Dialog.Backdrop bg={{ base: 'ink/30', _dark: 'paper/70' }} />
           <Dialog.Positioner>
             <Dialog.Content bg="surface" borderRadius="sheet" borderWidth="1px" borderColor="line" boxShadow="none" maxW="640px">
               <Flex justify="space-between" align="center" px="18px" pt="14px">
                 <Dialog.Title textStyle="title">{fits ? 'These rules fit' : 'Not all of these rules fit'}</Dialog.Title>
-                <Dialog.CloseTrigger asChild position="static"><Button variant="ghost" size="sm" aria-label="Close"><X {...ICON} /></Button></Dialog.CloseTrigger>
+                <Dialog.CloseTrigger asChild position="static">
+                  <Button variant="ghost" size="sm" aria-label="Close">
+                    <X {...ICON} />
+                  </Button>
+                </Dialog.CloseTrigger>
               </Flex>
               <Dialog.Body px="18px" pb="18px" pt="6px">
-                {offered && <Muted display="block" mb="6px">{offered.file} has rules for {plural(Object.keys(offered.recipe.sources).length, 'source')} and makes {plural(offered.recipe.deliverables.length, 'deliverable')}. They take the place of the rules here; undo brings those back.</Muted>}
+                {offered && (
+                  <Muted display="block" mb="6px">
+                    {offered.file} has rules for {plural(Object.keys(offered.recipe.sources).length, 'source')} and makes{' '}
+                    {plural(offered.recipe.deliverables.length, 'deliverable')}. They take the place of the rules here; undo brings those
+                    back.
+                  </Muted>
+                )}
                 <Box maxH="46vh" overflowY="auto">
                   {offered?.told.map((f, k) => (
                     <Flex key={k} gap="10px" py="6px" borderTopWidth="1px" borderColor="hairline" align="flex-start">
-                      <Box pt="1px"><ToneIcon tone={f.severity === 'info' ? 'good' : 'caution'} /></Box>
-                      <Box minW="0"><Mono overflowWrap="anywhere">{f.place}</Mono><Text textStyle="small" color="muted">{f.message}</Text></Box>
+                      <Box pt="1px">
+                        <ToneIcon tone={f.severity === 'info' ? 'good' : 'caution'} />
+                      </Box>
+                      <Box minW="0">
+                        <Mono overflowWrap="anywhere">{f.place}</Mono>
+                        <Text textStyle="small" color="muted">
+                          {f.message}
+                        </Text>
+                      </Box>
                     </Flex>
                   ))}
                 </Box>
-                <Flex justify="flex-end" gap="8px" mt="12px"><Button onClick={() => setOffered(null)}>Leave them</Button><Button variant="solid" onClick={take}>Take these rules</Button></Flex>
+                <Flex justify="flex-end" gap="8px" mt="12px">
+                  <Button onClick={() => setOffered(null)}>Leave them</Button>
+                  <Button variant="solid" onClick={take}>
+                    Take these rules
+                  </Button>
+                </Flex>
               </Dialog.Body>
             </Dialog.Content>
           </Dialog.Positioner>

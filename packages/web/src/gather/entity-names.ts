@@ -2,13 +2,27 @@ import type { GroupProfile } from '@pontrel/core/model/profile';
 
 /** What people call the objects of the formats: one and many. */
 const NAMES: Record<string, [string, string]> = {
-  POINT: ['point', 'points'], LINE: ['line', 'lines'], ARC: ['arc', 'arcs'], CIRCLE: ['circle', 'circles'], LWPOLYLINE: ['polyline', 'polylines'], POLYLINE: ['polyline', 'polylines'],
-  TEXT: ['text', 'texts'], MTEXT: ['text block', 'text blocks'], INSERT: ['block', 'blocks'],
+  POINT: ['point', 'points'],
+  LINE: ['line', 'lines'],
+  ARC: ['arc', 'arcs'],
+  CIRCLE: ['circle', 'circles'],
+  LWPOLYLINE: ['polyline', 'polylines'],
+  POLYLINE: ['polyline', 'polylines'],
+  TEXT: ['text', 'texts'],
+  MTEXT: ['text block', 'text blocks'],
+  INSERT: ['block', 'blocks'],
 };
 
 /** Entities of formats that know but kinds: "PolygonZ", "MultiLineString", "Placemark", the rows of a table. */
-const KINDS_ONLY = /^(Multi)?(Point|PolyLine|LineString|Polygon)[ZM]*$|^Placemark$|^row$|^outline$|^line$|^Feature$|^Null$|^(MULTI)?(POINT|LINESTRING|POLYGON)$/;
-const KINDS: Record<string, [string, string]> = { point: ['point', 'points'], line: ['line', 'lines'], polygon: ['area', 'areas'], text: ['text', 'texts'], row: ['row', 'rows'] };
+const KINDS_ONLY =
+  /^(Multi)?(Point|PolyLine|LineString|Polygon)[ZM]*$|^Placemark$|^row$|^outline$|^line$|^Feature$|^Null$|^(MULTI)?(POINT|LINESTRING|POLYGON)$/;
+const KINDS: Record<string, [string, string]> = {
+  point: ['point', 'points'],
+  line: ['line', 'lines'],
+  polygon: ['area', 'areas'],
+  text: ['text', 'texts'],
+  row: ['row', 'rows'],
+};
 
 export function entityName(entity: string, n: number, kind?: string): string {
   if (kind === 'polygon' && /POLYLINE$/.test(entity)) return n === 1 ? 'closed polyline' : 'closed polylines';
@@ -17,6 +31,10 @@ export function entityName(entity: string, n: number, kind?: string): string {
 }
 
 /** The objects of a layer, the most numerous first. */
-export function groupNames(groups: readonly GroupProfile[]): { name: string; count: number; curved: number; entity: string; kind: string }[] {
-  return [...groups].sort((a, b) => b.count - a.count).map((g) => ({ name: entityName(g.entity, g.count, g.kind), count: g.count, curved: g.curved, entity: g.entity, kind: g.kind }));
+export function groupNames(
+  groups: readonly GroupProfile[],
+): { name: string; count: number; curved: number; entity: string; kind: string }[] {
+  return [...groups]
+    .sort((a, b) => b.count - a.count)
+    .map((g) => ({ name: entityName(g.entity, g.count, g.kind), count: g.count, curved: g.curved, entity: g.entity, kind: g.kind }));
 }

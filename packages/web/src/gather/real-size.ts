@@ -12,7 +12,9 @@ export function realSize(source: SourceState, extent: Extent): string {
   const unit = metresOf(source, (extent[1] + extent[3]) / 2);
   if (unit === null) return `${short(w)} × ${short(h)} units`;
   const [wide, high] = [w * unit[0], h * unit[1]];
-  return Math.max(wide, high) >= 100 ? `${(wide / 1000).toFixed(2)} × ${(high / 1000).toFixed(2)} km` : `${wide.toFixed(2)} × ${high.toFixed(2)} m`;
+  return Math.max(wide, high) >= 100
+    ? `${(wide / 1000).toFixed(2)} × ${(high / 1000).toFixed(2)} km`
+    : `${wide.toFixed(2)} × ${high.toFixed(2)} m`;
 }
 
 /** Metres in one unit, to the east and to the north, at a latitude where the numbers are degrees. */

@@ -21,44 +21,112 @@ export function Home() {
   const { data: rows, error } = useCrossingsQuery();
   const [text, setText] = useState('');
   const take = useTakeFiles();
-  const found = rows?.filter((r) => `${r.name} ${r.frame?.label} ${r.frame?.name} ${r.sources.join(' ')}`.toLowerCase().includes(text.trim().toLowerCase()));
+  const found = rows?.filter((r) =>
+    `${r.name} ${r.frame?.label} ${r.frame?.name} ${r.sources.join(' ')}`.toLowerCase().includes(text.trim().toLowerCase()),
+  );
   const start = (): void => chooseFiles((files) => void take(files));
   return (
     <Grid h="100vh" templateRows="60px minmax(0, 1fr)">
       <Flex as="header" align="center" gap="12px" px="24px" borderBottomWidth="1px" borderColor="line">
         <Mark />
-        <Text fontSize="19px" fontWeight={700} letterSpacing="-0.01em">Pontrel</Text>
+        <Text fontSize="19px" fontWeight={700} letterSpacing="-0.01em">
+          Pontrel
+        </Text>
         <Box flex="1" />
         <Flex position="relative" align="center" w="280px">
-          <Box position="absolute" left="9px" color="muted" pointerEvents="none" zIndex="1"><Search {...ICON} /></Box>
-          <Input pl="31px" aria-label="Find a crossing" placeholder="Find a crossing, file or EPSG code" value={text} onChange={(e) => setText(e.target.value)} />
+          <Box position="absolute" left="9px" color="muted" pointerEvents="none" zIndex="1">
+            <Search {...ICON} />
+          </Box>
+          <Input
+            pl="31px"
+            aria-label="Find a crossing"
+            placeholder="Find a crossing, file or EPSG code"
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+          />
         </Flex>
         <Tools />
       </Flex>
       <Flex as="main" direction="column" minH="0" px="24px" pb="12px" w="100%" maxW="1640px" mx="auto">
         <Flex align="center" h="56px" gap="12px" flex="none">
-          <Text as="h1" fontSize="17px" fontWeight={650}>Crossings</Text>
+          <Text as="h1" fontSize="17px" fontWeight={650}>
+            Crossings
+          </Text>
           <Mono color="muted">{rows?.length ?? ''}</Mono>
           <Box flex="1" />
-          <Button variant="solid" onClick={start} aria-keyshortcuts="n"><Plus {...ICON} />New crossing</Button>
+          <Button variant="solid" onClick={start} aria-keyshortcuts="n">
+            <Plus {...ICON} />
+            New crossing
+          </Button>
         </Flex>
         <Box flex="0 1 auto" minH="0" overflowY="auto" borderWidth="1px" borderColor="hairline" borderRadius="sheet" bg="surface">
-          {error ? <Empty title="The crossings cannot be shown">{messageOfError(error)}</Empty> : rows && rows.length === 0 ? (
-            <Box h="300px"><Empty title="No crossing yet" action={<Button onClick={start}>Choose files</Button>}>Drop drawings or map files anywhere on this page. Pontrel reads it, shows what is in it, and takes it across.</Empty></Box>
+          {error ? (
+            <Empty title="The crossings cannot be shown">{messageOfError(error)}</Empty>
+          ) : rows && rows.length === 0 ? (
+            <Box h="300px">
+              <Empty title="No crossing yet" action={<Button onClick={start}>Choose files</Button>}>
+                Drop drawings or map files anywhere on this page. Pontrel reads it, shows what is in it, and takes it across.
+              </Empty>
+            </Box>
           ) : (
             <Box role="table" aria-label="Crossings">
-              <Grid role="row" templateColumns={COLUMNS} gap="14px" px="12px" h="30px" alignItems="center" position="sticky" top="0" bg="surface" zIndex="1" fontSize="11.5px" color="muted" fontWeight={550} borderBottomWidth="1px" borderColor="line">
-                {['Plan', 'Crossing', 'Reference frame', 'Sources to deliverables', 'Stages', 'Last proof', 'Opened', ''].map((h) => <span role="columnheader" key={h || 'more'}>{h}</span>)}
+              <Grid
+                role="row"
+                templateColumns={COLUMNS}
+                gap="14px"
+                px="12px"
+                h="30px"
+                alignItems="center"
+                position="sticky"
+                top="0"
+                bg="surface"
+                zIndex="1"
+                fontSize="11.5px"
+                color="muted"
+                fontWeight={550}
+                borderBottomWidth="1px"
+                borderColor="line"
+              >
+                {['Plan', 'Crossing', 'Reference frame', 'Sources to deliverables', 'Stages', 'Last proof', 'Opened', ''].map((h) => (
+                  <span role="columnheader" key={h || 'more'}>
+                    {h}
+                  </span>
+                ))}
               </Grid>
-              {found?.map((row) => <Row key={row.id} row={row} />)}
-              {found?.length === 0 && <Box p="24px" color="muted" textAlign="center">No crossing has “{text}” in its name, files or frame.</Box>}
+              {found?.map((row) => (
+                <Row key={row.id} row={row} />
+              ))}
+              {found?.length === 0 && (
+                <Box p="24px" color="muted" textAlign="center">
+                  No crossing has “{text}” in its name, files or frame.
+                </Box>
+              )}
             </Box>
           )}
         </Box>
-        <Flex asChild align="center" justify="center" gap="10px" mt="12px" h="54px" flex="none" borderWidth="1px" borderStyle="dashed" borderColor="ghost" borderRadius="sheet" color="muted" cursor="pointer" _hover={{ bg: 'surface' }}>
+        <Flex
+          asChild
+          align="center"
+          justify="center"
+          gap="10px"
+          mt="12px"
+          h="54px"
+          flex="none"
+          borderWidth="1px"
+          borderStyle="dashed"
+          borderColor="ghost"
+          borderRadius="sheet"
+          color="muted"
+          cursor="pointer"
+          _hover={{ bg: 'surface' }}
+        >
           <button type="button" onClick={start}>
-            <Box color="ink"><Download {...ICON} /></Box>
-            <Text color="ink" fontWeight={600}>Drop files anywhere to start a crossing</Text>
+            <Box color="ink">
+              <Download {...ICON} />
+            </Box>
+            <Text color="ink" fontWeight={600}>
+              Drop files anywhere to start a crossing
+            </Text>
             <Text>{READ}</Text>
           </button>
         </Flex>
@@ -70,8 +138,11 @@ export function Home() {
 function statesOf(r: CrossingRow): ('done' | 'caution' | 'todo')[] {
   const ran = r.runs.match + r.runs.differs;
   return [
-    r.sources.length > 0 ? 'done' : 'todo', r.placed > 0 && r.placed === r.sources.length ? 'done' : 'todo', r.deliverables > 0 && r.taken > 0 ? 'done' : 'todo',
-    r.deliverables > 0 && ran === r.deliverables ? 'done' : 'todo', ran === 0 ? 'todo' : r.runs.differs > 0 || r.runs.current < ran ? 'caution' : 'done',
+    r.sources.length > 0 ? 'done' : 'todo',
+    r.placed > 0 && r.placed === r.sources.length ? 'done' : 'todo',
+    r.deliverables > 0 && r.taken > 0 ? 'done' : 'todo',
+    r.deliverables > 0 && ran === r.deliverables ? 'done' : 'todo',
+    ran === 0 ? 'todo' : r.runs.differs > 0 || r.runs.current < ran ? 'caution' : 'done',
   ];
 }
 
@@ -87,27 +158,119 @@ function Row({ row: r }: { row: CrossingRow }) {
   const ran = r.runs.match + r.runs.differs;
   const stale = ran - r.runs.current;
   return (
-    <Grid role="row" templateColumns={COLUMNS} gap="14px" px="12px" py="8px" alignItems="center" position="relative" borderBottomWidth="1px" borderColor="hairline" _last={{ borderBottomWidth: 0 }} _hover={{ bg: 'verdigrisTint/50' }}>
+    <Grid
+      role="row"
+      templateColumns={COLUMNS}
+      gap="14px"
+      px="12px"
+      py="8px"
+      alignItems="center"
+      position="relative"
+      borderBottomWidth="1px"
+      borderColor="hairline"
+      _last={{ borderBottomWidth: 0 }}
+      _hover={{ bg: 'verdigrisTint/50' }}
+    >
       <Box role="cell">{r.plan ? <SmallPlanView plan={r.plan} /> : <Box h="82px" bg="map" borderWidth="1px" borderColor="hairline" />}</Box>
       <Box role="cell" minW="0">
         <Box asChild fontWeight={650} fontSize="13.5px" _before={{ content: '""', position: 'absolute', inset: 0 }}>
           <Link to={`/crossings/${r.id}/${PATHS[next < 0 ? 4 : next]}`}>{r.name}</Link>
         </Box>
-        <Text color="muted" textStyle="small" truncate>{r.sources.join(', ') || 'no source yet'}</Text>
+        <Text color="muted" textStyle="small" truncate>
+          {r.sources.join(', ') || 'no source yet'}
+        </Text>
       </Box>
-      <Box role="cell" minW="0">{r.frame ? <><Mono display="block" truncate>{r.frame.name}</Mono><Mono color="muted">{r.frame.label} · {r.frame.unit}</Mono></> : <Text color="muted">not chosen yet</Text>}</Box>
-      <Box role="cell"><Flex align="center" gap="6px"><span>{plural(r.sources.length, 'source')}</span><ArrowRight size={14} strokeWidth={1.5} /><span>{plural(r.deliverables, 'deliverable')}</span></Flex><Text color="muted" textStyle="small">{plural(r.records, 'record')}</Text></Box>
-      <Box role="cell"><SmallDeck states={states} /><Text color="muted" textStyle="small">{next < 0 ? 'all five passed' : `at ${AT[next]}`}</Text></Box>
-      <Box role="cell">{ran === 0 ? <Chip>not run</Chip> : r.runs.differs > 0 ? <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>differs</Chip> : stale > 0 ? <Chip tone="caution">rules changed</Chip> : <Chip tone="good" icon={<ToneIcon tone="good" size={12} />}>match</Chip>}
-        {ran > 0 && <Text color="muted" textStyle="small" mt="2px">{r.runs.match} of {ran} match</Text>}</Box>
-      <Box role="cell">{day(r.opened)}<Mono display="block" color="muted">{clock(r.opened)}</Mono></Box>
+      <Box role="cell" minW="0">
+        {r.frame ? (
+          <>
+            <Mono display="block" truncate>
+              {r.frame.name}
+            </Mono>
+            <Mono color="muted">
+              {r.frame.label} · {r.frame.unit}
+            </Mono>
+          </>
+        ) : (
+          <Text color="muted">not chosen yet</Text>
+        )}
+      </Box>
+      <Box role="cell">
+        <Flex align="center" gap="6px">
+          <span>{plural(r.sources.length, 'source')}</span>
+          <ArrowRight size={14} strokeWidth={1.5} />
+          <span>{plural(r.deliverables, 'deliverable')}</span>
+        </Flex>
+        <Text color="muted" textStyle="small">
+          {plural(r.records, 'record')}
+        </Text>
+      </Box>
+      <Box role="cell">
+        <SmallDeck states={states} />
+        <Text color="muted" textStyle="small">
+          {next < 0 ? 'all five passed' : `at ${AT[next]}`}
+        </Text>
+      </Box>
+      <Box role="cell">
+        {ran === 0 ? (
+          <Chip>not run</Chip>
+        ) : r.runs.differs > 0 ? (
+          <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>
+            differs
+          </Chip>
+        ) : stale > 0 ? (
+          <Chip tone="caution">rules changed</Chip>
+        ) : (
+          <Chip tone="good" icon={<ToneIcon tone="good" size={12} />}>
+            match
+          </Chip>
+        )}
+        {ran > 0 && (
+          <Text color="muted" textStyle="small" mt="2px">
+            {r.runs.match} of {ran} match
+          </Text>
+        )}
+      </Box>
+      <Box role="cell">
+        {day(r.opened)}
+        <Mono display="block" color="muted">
+          {clock(r.opened)}
+        </Mono>
+      </Box>
       <Box role="cell" position="relative">
         {asking ? (
-          <Flex position="absolute" right="0" top="-16px" gap="6px" bg="surface" p="4px" borderWidth="1px" borderColor="line" borderRadius="sheet" zIndex="1">
-            <Button size="sm" variant="outline" color="madderInk" onClick={() => remove(r.id).unwrap().catch((e: unknown) => dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) })))}>Delete with its files</Button>
-            <Button size="sm" autoFocus onClick={() => setAsking(false)}>Keep</Button>
+          <Flex
+            position="absolute"
+            right="0"
+            top="-16px"
+            gap="6px"
+            bg="surface"
+            p="4px"
+            borderWidth="1px"
+            borderColor="line"
+            borderRadius="sheet"
+            zIndex="1"
+          >
+            <Button
+              size="sm"
+              variant="outline"
+              color="madderInk"
+              onClick={() =>
+                remove(r.id)
+                  .unwrap()
+                  .catch((e: unknown) => dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) })))
+              }
+            >
+              Delete with its files
+            </Button>
+            <Button size="sm" autoFocus onClick={() => setAsking(false)}>
+              Keep
+            </Button>
           </Flex>
-        ) : <Button size="sm" variant="ghost" px="0" color="muted" aria-label={`Delete ${r.name}`} onClick={() => setAsking(true)}><Trash2 {...ICON} size={15} /></Button>}
+        ) : (
+          <Button size="sm" variant="ghost" px="0" color="muted" aria-label={`Delete ${r.name}`} onClick={() => setAsking(true)}>
+            <Trash2 {...ICON} size={15} />
+          </Button>
+        )}
       </Box>
     </Grid>
   );

@@ -34,16 +34,35 @@ export function Footer({ ref, frame, views, margin }: { ref: Ref<FooterHandle>; 
         if (unit === null) return;
         const mine = ++asked;
         void askCrs({ ask: 'degrees', frame: northUp(frame), points: at }).then(({ points: [lon, lat] }) => {
-          if (mine === asked && degrees.current) degrees.current.textContent = Number.isFinite(lon!) ? `${dms(lat!, 'NS')}  ${dms(lon!, 'EW')}` : 'outside the frame’s reach';
+          if (mine === asked && degrees.current)
+            degrees.current.textContent = Number.isFinite(lon!) ? `${dms(lat!, 'NS')}  ${dms(lon!, 'EW')}` : 'outside the frame’s reach';
         });
       },
     };
   }, [frame, unit]);
   return (
-    <Flex align="center" gap="16px" h="26px" px={`${margin}px`} borderTopWidth="1px" borderColor="ink" flex="none" overflow="hidden" containerType="inline-size">
-      <Mono fontSize="11px" whiteSpace="pre"><span ref={text} data-testid="cursor">Move over the map for coordinates</span></Mono>
-      <Mono fontSize="11px" whiteSpace="pre" color="muted" flex="1" minW="0" overflow="hidden"><span ref={degrees} /></Mono>
-      <Mono fontSize="11px" color="muted" css={{ '@container (max-width: 760px)': { display: 'none' } }}>{frame.id ?? frame.name} · {unitSymbol(frame)}</Mono>
+    <Flex
+      align="center"
+      gap="16px"
+      h="26px"
+      px={`${margin}px`}
+      borderTopWidth="1px"
+      borderColor="ink"
+      flex="none"
+      overflow="hidden"
+      containerType="inline-size"
+    >
+      <Mono fontSize="11px" whiteSpace="pre">
+        <span ref={text} data-testid="cursor">
+          Move over the map for coordinates
+        </span>
+      </Mono>
+      <Mono fontSize="11px" whiteSpace="pre" color="muted" flex="1" minW="0" overflow="hidden">
+        <span ref={degrees} />
+      </Mono>
+      <Mono fontSize="11px" color="muted" css={{ '@container (max-width: 760px)': { display: 'none' } }}>
+        {frame.id ?? frame.name} · {unitSymbol(frame)}
+      </Mono>
       <ScaleBar frame={frame} views={views} />
     </Flex>
   );
@@ -54,13 +73,24 @@ function ScaleBar({ frame, views }: { frame: Crs; views: SheetViews }) {
   const resolution = useSheetView(views)?.resolution;
   return useMemo(() => {
     if (resolution === undefined) return null;
-    const perPixel_m = resolution * metresPerUnit(frame, null), bar = niceStep(perPixel_m * 48);
+    const perPixel_m = resolution * metresPerUnit(frame, null),
+      bar = niceStep(perPixel_m * 48);
     return (
       <>
-        <Mono fontSize="11px" data-testid="scale">1:{grouped(Number(scaleAt(perPixel_m).toPrecision(3)))}</Mono>
+        <Mono fontSize="11px" data-testid="scale">
+          1:{grouped(Number(scaleAt(perPixel_m).toPrecision(3)))}
+        </Mono>
         <Flex align="center" gap="6px">
-          <svg width={bar / perPixel_m + 2} height="8" aria-hidden="true" stroke={token('ink')}><rect x="1" y="2" width={bar / perPixel_m} height="4" fill="none" /><path fill={token('ink')} d={`M1 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}zM${1 + bar / perPixel_m / 2} 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}z`} /></svg>
-          <Mono fontSize="11px">{bar >= 1000 ? `${grouped(bar / 1000)} km` : bar >= 1 ? `${grouped(bar)} m` : `${Number((bar * 1000).toPrecision(3))} mm`}</Mono>
+          <svg width={bar / perPixel_m + 2} height="8" aria-hidden="true" stroke={token('ink')}>
+            <rect x="1" y="2" width={bar / perPixel_m} height="4" fill="none" />
+            <path
+              fill={token('ink')}
+              d={`M1 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}zM${1 + bar / perPixel_m / 2} 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}z`}
+            />
+          </svg>
+          <Mono fontSize="11px">
+            {bar >= 1000 ? `${grouped(bar / 1000)} km` : bar >= 1 ? `${grouped(bar)} m` : `${Number((bar * 1000).toPrecision(3))} mm`}
+          </Mono>
         </Flex>
       </>
     );

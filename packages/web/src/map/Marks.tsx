@@ -23,29 +23,62 @@ function arrow(x1: number, y1: number, x2: number, y2: number) {
   const [ux, uy] = [(x2 - x1) / length, (y2 - y1) / length];
   const head = Math.min(7, length);
   const [bx, by] = [x2 - ux * head, y2 - uy * head];
-  return <><path d={`M${x1} ${y1}L${bx} ${by}`} strokeWidth="1.8" /><path d={`M${x2} ${y2}L${bx - uy * head * 0.4} ${by + ux * head * 0.4}L${bx + uy * head * 0.4} ${by - ux * head * 0.4}Z`} stroke="none" /></>;
+  return (
+    <>
+      <path d={`M${x1} ${y1}L${bx} ${by}`} strokeWidth="1.8" />
+      <path
+        d={`M${x2} ${y2}L${bx - uy * head * 0.4} ${by + ux * head * 0.4}L${bx + uy * head * 0.4} ${by - ux * head * 0.4}Z`}
+        stroke="none"
+      />
+    </>
+  );
 }
 
 /** What lies over the map: vectors, rings, and the line of a measurement (x, y pairs in the frame). */
-export function Marks({ views, marks, line, vectors = [] }: { views: SheetViews; marks: readonly Mark[]; line: readonly number[]; vectors?: readonly Vector[] }) {
+export function Marks({
+  views,
+  marks,
+  line,
+  vectors = [],
+}: {
+  views: SheetViews;
+  marks: readonly Mark[];
+  line: readonly number[];
+  vectors?: readonly Vector[];
+}) {
   const view = useSheetView(views);
   if (!view) return null;
   const X = (x: number): number => view.width / 2 + (x - view.x) / view.resolution;
   const Y = (y: number): number => view.height / 2 - (y - view.y) / view.resolution;
   const points = Array.from({ length: line.length / 2 }, (_, i) => [X(line[2 * i]!), Y(line[2 * i + 1]!)] as const);
   return (
-    <svg width={view.width} height={view.height} aria-hidden="true" style={{ position: 'absolute', inset: 0, pointerEvents: 'none', overflow: 'hidden' }}>
+    <svg
+      width={view.width}
+      height={view.height}
+      aria-hidden="true"
+      style={{ position: 'absolute', inset: 0, pointerEvents: 'none', overflow: 'hidden' }}
+    >
       {marks.map((m, i) => (
         <g key={i}>
           <circle cx={X(m.x)} cy={Y(m.y)} r="8" fill="none" strokeWidth="2" stroke={token(m.tone)} />
-          {m.label && <text x={X(m.x) + 11} y={Y(m.y) - 7} fill={token('ink')} fontFamily="var(--chakra-fonts-mono)" fontSize="11px" fontWeight={600}>{m.label}</text>}
+          {m.label && (
+            <text x={X(m.x) + 11} y={Y(m.y) - 7} fill={token('ink')} fontFamily="var(--chakra-fonts-mono)" fontSize="11px" fontWeight={600}>
+              {m.label}
+            </text>
+          )}
         </g>
       ))}
-      {vectors.map((v, i) => <g key={i} stroke={token('madder')} fill={token('madder')}>{arrow(X(v.x), Y(v.y), X(v.x + v.dx), Y(v.y + v.dy))}</g>)}
+      {vectors.map((v, i) => (
+        <g key={i} stroke={token('madder')} fill={token('madder')}>
+          {arrow(X(v.x), Y(v.y), X(v.x + v.dx), Y(v.y + v.dy))}
+        </g>
+      ))}
       {points.length > 0 && (
         <g fill="none" stroke={token('oxide')}>
           <path d={`M${points.map((p) => p.join(' ')).join('L')}`} strokeWidth="1.6" strokeDasharray="5 3" />
-          {points.map(([x, y], i) => <circle key={i} cx={x} cy={y} r="3.5" strokeWidth="1.6" fill={token('map')} />)}
+          {points.map(([x, y], i) => (
+            <circle key={i} cx={x} cy={y} r="3.5" strokeWidth="1.6" fill={token('map')} />
+          ))}
         </g>
       )}
     </svg>

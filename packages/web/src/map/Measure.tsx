@@ -36,12 +36,15 @@ export function useMeasure(crossing: string, frame: Crs): Measure {
     clear();
   }, [clear]);
   useEffect(clear, [frame, clear]);
-  const add = useCallback((x: number, y: number, reach: number) => {
-    void nearestVertex(crossing, x, y, reach).then((vertex) => {
-      setPoints((p) => [...p, ...(vertex ?? [x, y])]);
-      if (vertex) setCaught((n) => n + 1);
-    });
-  }, [crossing]);
+  const add = useCallback(
+    (x: number, y: number, reach: number) => {
+      void nearestVertex(crossing, x, y, reach).then((vertex) => {
+        setPoints((p) => [...p, ...(vertex ?? [x, y])]);
+        if (vertex) setCaught((n) => n + 1);
+      });
+    },
+    [crossing],
+  );
   const hover = useCallback((x: number, y: number) => setPointer([x, y]), []);
   const line = useMemo(() => (on && points.length > 0 && pointer ? [...points, ...pointer] : points), [on, points, pointer]);
   return { on, line: on ? line : [], points, caught, toggle, clear, add, hover };
@@ -69,14 +72,47 @@ export function MeasureCard({ measure, frame }: { measure: Measure; frame: Crs }
   let plane = 0;
   for (let i = 0; i + 3 < points.length; i += 2) plane += Math.hypot(points[i + 2]! - points[i]!, points[i + 3]! - points[i + 1]!);
   return (
-    <Box position="absolute" left="8px" top="8px" w="250px" bg="surface" borderWidth="1px" borderColor="line" borderRadius="sheet" px="10px" py="8px" role="status" aria-label="Measurement">
-      <Flex justify="space-between" align="center" mb="2px"><Text textStyle="section">Distance</Text>{points.length > 0 && <Button size="sm" variant="ghost" h="20px" px="4px" onClick={measure.clear}>Again</Button>}</Flex>
-      {points.length < 4 ? <Muted textStyle="small">Click two or more points. A vertex nearby catches the point exactly.</Muted> : (
+    <Box
+      position="absolute"
+      left="8px"
+      top="8px"
+      w="250px"
+      bg="surface"
+      borderWidth="1px"
+      borderColor="line"
+      borderRadius="sheet"
+      px="10px"
+      py="8px"
+      role="status"
+      aria-label="Measurement"
+    >
+      <Flex justify="space-between" align="center" mb="2px">
+        <Text textStyle="section">Distance</Text>
+        {points.length > 0 && (
+          <Button size="sm" variant="ghost" h="20px" px="4px" onClick={measure.clear}>
+            Again
+          </Button>
+        )}
+      </Flex>
+      {points.length < 4 ? (
+        <Muted textStyle="small">Click two or more points. A vertex nearby catches the point exactly.</Muted>
+      ) : (
         <Grid templateColumns="92px 1fr" rowGap="2px">
-          {unit !== null && <><Muted>in the plane</Muted><Mono textAlign="right" fontWeight={600}>{length(plane * unit)}</Mono></>}
-          <Muted>on the ellipsoid</Muted><Mono textAlign="right">{ground ? length(ground.total_m) : '…'}</Mono>
-          <Muted>last bearing</Muted><Mono textAlign="right">{ground && Number.isFinite(ground.bearing) ? `${ground.bearing.toFixed(4)}°` : '…'}</Mono>
-          <Muted textStyle="small" gridColumn="1 / -1">{measure.caught} of {points.length / 2} points on a vertex</Muted>
+          {unit !== null && (
+            <>
+              <Muted>in the plane</Muted>
+              <Mono textAlign="right" fontWeight={600}>
+                {length(plane * unit)}
+              </Mono>
+            </>
+          )}
+          <Muted>on the ellipsoid</Muted>
+          <Mono textAlign="right">{ground ? length(ground.total_m) : '…'}</Mono>
+          <Muted>last bearing</Muted>
+          <Mono textAlign="right">{ground && Number.isFinite(ground.bearing) ? `${ground.bearing.toFixed(4)}°` : '…'}</Mono>
+          <Muted textStyle="small" gridColumn="1 / -1">
+            {measure.caught} of {points.length / 2} points on a vertex
+          </Muted>
         </Grid>
       )}
     </Box>

@@ -23,7 +23,21 @@ function readPinned(): CrsName | null {
 }
 
 /** A place in every notation, each to be copied, and a line to go to one. */
-export function PlaceCard({ crossing, frame, at, middle, onGo, onClose }: { crossing: string; frame: Crs; at: readonly [number, number] | null; middle(): readonly [number, number]; onGo(x: number, y: number): void; onClose(): void }) {
+export function PlaceCard({
+  crossing,
+  frame,
+  at,
+  middle,
+  onGo,
+  onClose,
+}: {
+  crossing: string;
+  frame: Crs;
+  at: readonly [number, number] | null;
+  middle(): readonly [number, number];
+  onGo(x: number, y: number): void;
+  onClose(): void;
+}) {
   const [pinned, setPinned] = useState(readPinned);
   const [pinning, setPinning] = useState(false);
   const [text, setText] = useState('');
@@ -42,7 +56,10 @@ export function PlaceCard({ crossing, frame, at, middle, onGo, onClose }: { cros
     if (typed.kind === 'frame') {
       const inFrame: [number, number] = [sx * typed.at[0], sy * typed.at[1]];
       // the same two numbers may be meant in the pinned system: the nearer one to what is seen is taken
-      const inPinned = pinned && pinned.kind === 'projected' ? (await ask({ id: crossing, other: typed.at.join(','), crs: pinned.id }).unwrap()).frame : null;
+      const inPinned =
+        pinned && pinned.kind === 'projected'
+          ? (await ask({ id: crossing, other: typed.at.join(','), crs: pinned.id }).unwrap()).frame
+          : null;
       const [mx, my] = middle();
       const away = (p: readonly [number, number]): number => Math.hypot(p[0] - mx, p[1] - my);
       return inPinned && away(inPinned) < away(inFrame) ? onGo(...inPinned) : onGo(...inFrame);
@@ -51,32 +68,131 @@ export function PlaceCard({ crossing, frame, at, middle, onGo, onClose }: { cros
     if (found) onGo(found[0], found[1]);
     else setProblem('The frame has no coordinates there.');
   };
-  const lines: [string, string][] = at ? [
-    [frame.id ?? frame.name, frameText(frame, at).replace(/[\u2009\u00a0\u202f]/g, '\u202f')],
-    ...(data?.degrees ? [['Decimal degrees', `${data.degrees[1].toFixed(8)}, ${data.degrees[0].toFixed(8)}`], ['Degrees', `${dms(data.degrees[1], 'NS')} ${dms(data.degrees[0], 'EW')}`]] as [string, string][] : []),
-    ...(pinned && data?.other ? [[pinned.label, pinned.kind === 'geographic' ? `${data.other[1].toFixed(8)}, ${data.other[0].toFixed(8)}` : `${grouped(data.other[0], 3)}  ${grouped(data.other[1], 3)}`]] as [string, string][] : []),
-  ] : [];
+  const lines: [string, string][] = at
+    ? [
+        [frame.id ?? frame.name, frameText(frame, at).replace(/[\u2009\u00a0\u202f]/g, '\u202f')],
+        ...(data?.degrees
+          ? ([
+              ['Decimal degrees', `${data.degrees[1].toFixed(8)}, ${data.degrees[0].toFixed(8)}`],
+              ['Degrees', `${dms(data.degrees[1], 'NS')} ${dms(data.degrees[0], 'EW')}`],
+            ] as [string, string][])
+          : []),
+        ...(pinned && data?.other
+          ? ([
+              [
+                pinned.label,
+                pinned.kind === 'geographic'
+                  ? `${data.other[1].toFixed(8)}, ${data.other[0].toFixed(8)}`
+                  : `${grouped(data.other[0], 3)}  ${grouped(data.other[1], 3)}`,
+              ],
+            ] as [string, string][])
+          : []),
+      ]
+    : [];
   return (
-    <Box position="absolute" left="8px" top="8px" w="330px" maxH="calc(100% - 16px)" overflowY="auto" bg="surface" borderWidth="1px" borderColor="line" borderRadius="sheet" px="12px" py="9px" role="group" aria-label="Coordinates">
-      <Flex justify="space-between" align="center" mb="5px"><Text textStyle="section">Coordinates</Text><Button size="sm" variant="ghost" h="20px" px="4px" onClick={onClose}>Close</Button></Flex>
-      <Flex as="form" gap="6px" onSubmit={(e) => { e.preventDefault(); void go(); }}>
-        <Input aria-label="Go to" placeholder={degrees ? 'latitude longitude' : 'E N, or latitude longitude'} value={text} onChange={(e) => setText(e.target.value)} />
-        <Button type="submit" size="sm" h="28px">Go</Button>
+    <Box
+      position="absolute"
+      left="8px"
+      top="8px"
+      w="330px"
+      maxH="calc(100% - 16px)"
+      overflowY="auto"
+      bg="surface"
+      borderWidth="1px"
+      borderColor="line"
+      borderRadius="sheet"
+      px="12px"
+      py="9px"
+      role="group"
+      aria-label="Coordinates"
+    >
+      <Flex justify="space-between" align="center" mb="5px">
+        <Text textStyle="section">Coordinates</Text>
+        <Button size="sm" variant="ghost" h="20px" px="4px" onClick={onClose}>
+          Close
+        </Button>
       </Flex>
-      {problem && <Text color="madderInk" textStyle="small" mt="4px" role="alert">{problem}</Text>}
+      <Flex
+        as="form"
+        gap="6px"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void go();
+        }}
+      >
+        <Input
+          aria-label="Go to"
+          placeholder={degrees ? 'latitude longitude' : 'E N, or latitude longitude'}
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
+        <Button type="submit" size="sm" h="28px">
+          Go
+        </Button>
+      </Flex>
+      {problem && (
+        <Text color="madderInk" textStyle="small" mt="4px" role="alert">
+          {problem}
+        </Text>
+      )}
       {at ? (
         <Box mt="8px">
           {lines.map(([name, value]) => (
             <Flex key={name} align="center" gap="6px" minH="26px" borderTopWidth="1px" borderColor="hairline">
-              <Box flex="1" minW="0" py="3px"><Muted textStyle="small" display="block">{name}</Muted><Mono display="block" fontSize="11.5px" whiteSpace="pre-wrap">{value}</Mono></Box>
-              <chakra.button type="button" aria-label={`Copy ${name}`} minW="24px" minH="24px" display="grid" placeItems="center" cursor="pointer" color={copied === name ? 'verdigris' : 'muted'} onClick={() => void navigator.clipboard.writeText(value.replace(/[\u2009\u00a0\u202f]/g, '')).then(() => setCopied(name))}><Copy {...ICON} size={14} /></chakra.button>
+              <Box flex="1" minW="0" py="3px">
+                <Muted textStyle="small" display="block">
+                  {name}
+                </Muted>
+                <Mono display="block" fontSize="11.5px" whiteSpace="pre-wrap">
+                  {value}
+                </Mono>
+              </Box>
+              <chakra.button
+                type="button"
+                aria-label={`Copy ${name}`}
+                minW="24px"
+                minH="24px"
+                display="grid"
+                placeItems="center"
+                cursor="pointer"
+                color={copied === name ? 'verdigris' : 'muted'}
+                onClick={() => void navigator.clipboard.writeText(value.replace(/[\u2009\u00a0\u202f]/g, '')).then(() => setCopied(name))}
+              >
+                <Copy {...ICON} size={14} />
+              </chakra.button>
             </Flex>
           ))}
         </Box>
-      ) : <Muted textStyle="small" display="block" mt="7px">Click a place on the map; a vertex nearby catches it exactly.</Muted>}
+      ) : (
+        <Muted textStyle="small" display="block" mt="7px">
+          Click a place on the map; a vertex nearby catches it exactly.
+        </Muted>
+      )}
       <Box mt="8px">
-        {pinning ? <CrsSearch label="Pin a second system" autoFocus onChoose={(crs) => { localStorage.setItem(PINNED, JSON.stringify(crs)); setPinned(crs); setPinning(false); }} />
-          : <chakra.button type="button" minH="24px" textAlign="left" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setPinning(true)}>{pinned ? `Pinned: ${pinned.label} ${pinned.name}` : 'Pin a second system'}</chakra.button>}
+        {pinning ? (
+          <CrsSearch
+            label="Pin a second system"
+            autoFocus
+            onChoose={(crs) => {
+              localStorage.setItem(PINNED, JSON.stringify(crs));
+              setPinned(crs);
+              setPinning(false);
+            }}
+          />
+        ) : (
+          <chakra.button
+            type="button"
+            minH="24px"
+            textAlign="left"
+            cursor="pointer"
+            color="verdigrisInk"
+            fontWeight={550}
+            textDecoration="underline"
+            onClick={() => setPinning(true)}
+          >
+            {pinned ? `Pinned: ${pinned.label} ${pinned.name}` : 'Pin a second system'}
+          </chakra.button>
+        )}
       </Box>
     </Box>
   );

@@ -108,42 +108,65 @@ export function PlanSheet(props: PlanSheetProps) {
     if (map && extent) map.getView().fit([...extent], { padding: [24, 24, 24, 24], maxZoom: 30 });
   }, [extent]);
 
-  const takeAt = useCallback((pixel: number[]) => {
-    const map = mapRef.current;
-    if (!map) return;
-    const { measure: m, taking: wanted, telling: asks } = latest.current;
-    if (wanted) {
-      const [x, y] = map.getCoordinateFromPixel(pixel) as [number, number];
-      void wanted.snap(x, y, 10 * map.getView().getResolution()!).then((vertex) => wanted.take(...(vertex ?? [x, y]), vertex !== null));
-      return;
-    }
-    if (asks) {
-      const [x, y] = map.getCoordinateFromPixel(pixel) as [number, number];
-      void nearestVertex(crossing, x, y, 10 * map.getView().getResolution()!).then((vertex) => setTold(vertex ?? [x, y]));
-      return;
-    }
-    if (m.on) {
-      const [x, y] = map.getCoordinateFromPixel(pixel) as [number, number];
-      m.add(x, y, 10 * map.getView().getResolution()!);
-      return;
-    }
-    let best: { feature: FeatureLike; rank: number } | null = null;
-    map.forEachFeatureAtPixel(pixel, (feature, layer) => {
-      if (!latest.current.layers.find((l) => made.current.get(l.key)?.layer === layer)?.pickable) return;
-      const rank = RANK[String(feature.get('kind'))] ?? 9;
-      if (!best || rank < best.rank) best = { feature, rank };
-    }, { hitTolerance: 5 });
-    const found = best as { feature: FeatureLike } | null;
-    latest.current.onPick(found ? { source: String(found.feature.get('source')), layer: String(found.feature.get('layer')), id: Number(found.feature.getId()) } : null);
-  }, [crossing]);
+  const takeAt = useCallback(
+    (pixel: number[]) => {
+      const map = mapRef.current;
+      if (!map) return;
+      const { measure: m, taking: wanted, telling: asks } = latest.current;
+      if (wanted) {
+        const [x, y] = map.getCoordinateFromPixel(pixel) as [number, number];
+        void wanted.snap(x, y, 10 * map.getView().getResolution()!).then((vertex) => wanted.take(...(vertex ?? [x, y]), vertex !== null));
+        return;
+      }
+      if (asks) {
+        const [x, y] = map.getCoordinateFromPixel(pixel) as [number, number];
+        void nearestVertex(crossing, x, y, 10 * map.getView().getResolution()!).then((vertex) => setTold(vertex ?? [x, y]));
+        return;
+      }
+      if (m.on) {
+        const [x, y] = map.getCoordinateFromPixel(pixel) as [number, number];
+        m.add(x, y, 10 * map.getView().getResolution()!);
+        return;
+      }
+      let best: { feature: FeatureLike; rank: number } | null = null;
+      map.forEachFeatureAtPixel(
+        pixel,
+        (feature, layer) => {
+          if (!latest.current.layers.find((l) => made.current.get(l.key)?.layer === layer)?.pickable) return;
+          const rank = RANK[String(feature.get('kind'))] ?? 9;
+          if (!best || rank < best.rank) best = { feature, rank };
+        },
+        { hitTolerance: 5 },
+      );
+      const found = best as { feature: FeatureLike } | null;
+      latest.current.onPick(
+        found
+          ? { source: String(found.feature.get('source')), layer: String(found.feature.get('layer')), id: Number(found.feature.getId()) }
+          : null,
+      );
+    },
+    [crossing],
+  );
 
   // one map a frame
   useEffect(() => {
     const unit_m = metresPerUnit(frame, null);
     const map = new OlMap({
       // tiles that come all at once would be made ready in one frame
-      maxTilesLoading: 4, target: holder.current!, controls: [], layers: [], interactions: defaultInteractions({ onFocusOnly: false, altShiftDragRotate: false, pinchRotate: false }),
-      view: new View({ projection, center: [0, 0], resolution: 1, minResolution: 0.0005 / unit_m, maxResolution: 40_000 / unit_m, enableRotation: false, smoothExtentConstraint: false }),
+      maxTilesLoading: 4,
+      target: holder.current!,
+      controls: [],
+      layers: [],
+      interactions: defaultInteractions({ onFocusOnly: false, altShiftDragRotate: false, pinchRotate: false }),
+      view: new View({
+        projection,
+        center: [0, 0],
+        resolution: 1,
+        minResolution: 0.0005 / unit_m,
+        maxResolution: 40_000 / unit_m,
+        enableRotation: false,
+        smoothExtentConstraint: false,
+      }),
     });
     mapRef.current = map;
     const known = made.current;
@@ -153,7 +176,8 @@ export function PlanSheet(props: PlanSheetProps) {
       asked = false;
       const size = map.getSize();
       const center = map.getView().getCenter();
-      if (size && center && size[0]! > 0) views.set({ width: size[0]!, height: size[1]!, x: center[0]!, y: center[1]!, resolution: map.getView().getResolution()! });
+      if (size && center && size[0]! > 0)
+        views.set({ width: size[0]!, height: size[1]!, x: center[0]!, y: center[1]!, resolution: map.getView().getResolution()! });
     };
     const soon = (): void => {
       if (asked) return;
@@ -170,30 +194,38 @@ export function PlanSheet(props: PlanSheetProps) {
     map.on('click', (e) => takeAt(e.pixel));
     let held = -1;
     let corner: { at: [number, number]; pixel: number[]; moved: boolean } | null = null;
-    map.addInteraction(new PointerInteraction({
-      handleDownEvent(e) {
-        corner = latest.current.taking?.drag ? { at: [e.coordinate[0]!, e.coordinate[1]!], pixel: e.pixel, moved: false } : null;
-        return corner !== null;
-      },
-      handleDragEvent(e) {
-        // a hand that shakes a little only clicks
-        corner!.moved ||= Math.hypot(e.pixel[0]! - corner!.pixel[0]!, e.pixel[1]! - corner!.pixel[1]!) >= 4;
-        if (corner!.moved) latest.current.taking?.drag?.(corner!.at, [e.coordinate[0]!, e.coordinate[1]!], false);
-      },
-      handleUpEvent(e) {
-        if (corner!.moved) latest.current.taking?.drag?.(corner!.at, [e.coordinate[0]!, e.coordinate[1]!], true);
-        return false;
-      },
-    }));
-    map.addInteraction(new PointerInteraction({
-      handleDownEvent(e) {
-        const { onDrag: drag, marks: rings } = latest.current;
-        held = drag ? rings.findIndex((m) => Math.hypot(...map.getPixelFromCoordinate([m.x, m.y]).map((v, k) => v - e.pixel[k]!) as [number, number]) < 10) : -1;
-        return held >= 0;
-      },
-      handleDragEvent: (e) => latest.current.onDrag?.(held, e.coordinate[0]!, e.coordinate[1]!),
-      handleUpEvent: () => false,
-    }));
+    map.addInteraction(
+      new PointerInteraction({
+        handleDownEvent(e) {
+          corner = latest.current.taking?.drag ? { at: [e.coordinate[0]!, e.coordinate[1]!], pixel: e.pixel, moved: false } : null;
+          return corner !== null;
+        },
+        handleDragEvent(e) {
+          // a hand that shakes a little only clicks
+          corner!.moved ||= Math.hypot(e.pixel[0]! - corner!.pixel[0]!, e.pixel[1]! - corner!.pixel[1]!) >= 4;
+          if (corner!.moved) latest.current.taking?.drag?.(corner!.at, [e.coordinate[0]!, e.coordinate[1]!], false);
+        },
+        handleUpEvent(e) {
+          if (corner!.moved) latest.current.taking?.drag?.(corner!.at, [e.coordinate[0]!, e.coordinate[1]!], true);
+          return false;
+        },
+      }),
+    );
+    map.addInteraction(
+      new PointerInteraction({
+        handleDownEvent(e) {
+          const { onDrag: drag, marks: rings } = latest.current;
+          held = drag
+            ? rings.findIndex(
+                (m) => Math.hypot(...(map.getPixelFromCoordinate([m.x, m.y]).map((v, k) => v - e.pixel[k]!) as [number, number])) < 10,
+              )
+            : -1;
+          return held >= 0;
+        },
+        handleDragEvent: (e) => latest.current.onDrag?.(held, e.coordinate[0]!, e.coordinate[1]!),
+        handleUpEvent: () => false,
+      }),
+    );
     holder.current!.addEventListener('pointerleave', () => footer.current?.cursor(null, null));
     return () => {
       map.setTarget(undefined);
@@ -247,42 +279,143 @@ export function PlanSheet(props: PlanSheetProps) {
   useEffect(() => {
     const map = mapRef.current;
     if (!destination || !map) return;
-    map.getView().animate({ center: [destination.x, destination.y], resolution: Math.min(map.getView().getResolution()!, 0.12 / metresPerUnit(frame, null)), duration: 250 });
+    map
+      .getView()
+      .animate({
+        center: [destination.x, destination.y],
+        resolution: Math.min(map.getView().getResolution()!, 0.12 / metresPerUnit(frame, null)),
+        duration: 250,
+      });
   }, [destination, frame]);
 
   const zoomBy = (steps: number): void => {
     const v = mapRef.current?.getView();
     v?.animate({ zoom: v.getZoom()! + steps, duration: 120 });
   };
-  useKeys({ '+': () => zoomBy(1), '=': () => zoomBy(1), '-': () => zoomBy(-1), f: fit, m: () => measure.toggle(), c: () => setTelling(!telling), escape: () => (taking ? taking.cancel() : measure.on ? measure.toggle() : telling ? setTelling(false) : onPick(null)) });
+  useKeys({
+    '+': () => zoomBy(1),
+    '=': () => zoomBy(1),
+    '-': () => zoomBy(-1),
+    f: fit,
+    m: () => measure.toggle(),
+    c: () => setTelling(!telling),
+    escape: () => (taking ? taking.cancel() : measure.on ? measure.toggle() : telling ? setTelling(false) : onPick(null)),
+  });
 
   return (
     <Flex direction="column" minH="0" minW="0" h="100%">
       <Flex align="center" gap="12px" h="44px" px="12px" flex="none">
-        <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">{taking && !props.tools ? <Prompt taking={taking} /> : (taking ? props.tools : props.head)}</Flex>
-        <Button size="sm" aria-pressed={measure.on} aria-keyshortcuts="m" {...(measure.on ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})} onClick={measure.toggle}><Ruler {...ICON} size={14} />Measure</Button>
-        <Button size="sm" aria-pressed={telling} aria-keyshortcuts="c" {...(telling ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})} onClick={() => setTelling(!telling)}><Crosshair {...ICON} size={14} />Coordinates</Button>
+        <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">
+          {taking && !props.tools ? <Prompt taking={taking} /> : taking ? props.tools : props.head}
+        </Flex>
+        <Button
+          size="sm"
+          aria-pressed={measure.on}
+          aria-keyshortcuts="m"
+          {...(measure.on ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})}
+          onClick={measure.toggle}
+        >
+          <Ruler {...ICON} size={14} />
+          Measure
+        </Button>
+        <Button
+          size="sm"
+          aria-pressed={telling}
+          aria-keyshortcuts="c"
+          {...(telling ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})}
+          onClick={() => setTelling(!telling)}
+        >
+          <Crosshair {...ICON} size={14} />
+          Coordinates
+        </Button>
         <Flex>
-          <Button size="sm" px="0" borderEndRadius="0" aria-label="Zoom in" aria-keyshortcuts="+" onClick={() => zoomBy(1)}><Plus {...ICON} size={14} /></Button>
-          <Button size="sm" px="0" ml="-1px" borderRadius="0" aria-label="Zoom out" aria-keyshortcuts="-" onClick={() => zoomBy(-1)}><Minus {...ICON} size={14} /></Button>
-          <Button size="sm" px="0" ml="-1px" borderStartRadius="0" aria-label="Fit everything" aria-keyshortcuts="f" onClick={fit}><Maximize {...ICON} size={14} /></Button>
+          <Button size="sm" px="0" borderEndRadius="0" aria-label="Zoom in" aria-keyshortcuts="+" onClick={() => zoomBy(1)}>
+            <Plus {...ICON} size={14} />
+          </Button>
+          <Button size="sm" px="0" ml="-1px" borderRadius="0" aria-label="Zoom out" aria-keyshortcuts="-" onClick={() => zoomBy(-1)}>
+            <Minus {...ICON} size={14} />
+          </Button>
+          <Button size="sm" px="0" ml="-1px" borderStartRadius="0" aria-label="Fit everything" aria-keyshortcuts="f" onClick={fit}>
+            <Maximize {...ICON} size={14} />
+          </Button>
         </Flex>
       </Flex>
       <Flex direction="column" flex="1" minH="0" mx="12px" mb="12px" borderWidth="1px" borderColor="ink" bg="surface">
         <Box position="relative" flex="1" minH="0">
           <Box position="absolute" inset={`${MARGIN}px`} bg="map" borderWidth="1px" borderColor="ink">
-            <Box ref={holder} tabIndex={0} role="application" aria-label="Map. Arrow keys move it, plus and minus zoom, Enter takes the point in the middle." position="absolute" inset="0" cursor={measuring ? 'crosshair' : 'default'}
+            <Box
+              ref={holder}
+              tabIndex={0}
+              role="application"
+              aria-label="Map. Arrow keys move it, plus and minus zoom, Enter takes the point in the middle."
+              position="absolute"
+              inset="0"
+              cursor={measuring ? 'crosshair' : 'default'}
               css={{ '&:focus-visible + .centre': { display: 'block' } }}
-              onKeyDown={(e) => { const view = views.now(); if (e.key === 'Enter' && view) { e.preventDefault(); takeAt([view.width / 2, view.height / 2]); } }} />
-            <Box className="centre" display="none" position="absolute" left="50%" top="50%" w="21px" h="21px" ml="-10.5px" mt="-10.5px" pointerEvents="none" color="oxide">
-              <svg width="21" height="21" viewBox="0 0 21 21" aria-hidden="true"><path d="M10.5 0v8M10.5 13v8M0 10.5h8M13 10.5h8" stroke="currentColor" strokeWidth="1.4" /></svg>
+              onKeyDown={(e) => {
+                const view = views.now();
+                if (e.key === 'Enter' && view) {
+                  e.preventDefault();
+                  takeAt([view.width / 2, view.height / 2]);
+                }
+              }}
+            />
+            <Box
+              className="centre"
+              display="none"
+              position="absolute"
+              left="50%"
+              top="50%"
+              w="21px"
+              h="21px"
+              ml="-10.5px"
+              mt="-10.5px"
+              pointerEvents="none"
+              color="oxide"
+            >
+              <svg width="21" height="21" viewBox="0 0 21 21" aria-hidden="true">
+                <path d="M10.5 0v8M10.5 13v8M0 10.5h8M13 10.5h8" stroke="currentColor" strokeWidth="1.4" />
+              </svg>
             </Box>
-            <Marks views={views} marks={told && telling ? [...marks, { x: told[0], y: told[1], tone: 'oxide' as const }] : marks} line={measure.on ? measure.line : (props.outline ?? [])} vectors={props.vectors ?? []} />
-            {props.swipeNames && <Swipe names={props.swipeNames} onMove={(t) => { swipeAt.current = t; mapRef.current?.render(); }} />}
-            {taking && props.tools && <Box position="absolute" left="8px" top="8px" maxW="calc(100% - 60px)" pointerEvents="none"><Prompt taking={taking} /></Box>}
-            {telling && <PlaceCard crossing={crossing} frame={frame} at={told} middle={() => [views.now()?.x ?? 0, views.now()?.y ?? 0]} onClose={() => setTelling(false)} onGo={(x, y) => { setTold([x, y]); setGone({ x, y }); }} />}
+            <Marks
+              views={views}
+              marks={told && telling ? [...marks, { x: told[0], y: told[1], tone: 'oxide' as const }] : marks}
+              line={measure.on ? measure.line : (props.outline ?? [])}
+              vectors={props.vectors ?? []}
+            />
+            {props.swipeNames && (
+              <Swipe
+                names={props.swipeNames}
+                onMove={(t) => {
+                  swipeAt.current = t;
+                  mapRef.current?.render();
+                }}
+              />
+            )}
+            {taking && props.tools && (
+              <Box position="absolute" left="8px" top="8px" maxW="calc(100% - 60px)" pointerEvents="none">
+                <Prompt taking={taking} />
+              </Box>
+            )}
+            {telling && (
+              <PlaceCard
+                crossing={crossing}
+                frame={frame}
+                at={told}
+                middle={() => [views.now()?.x ?? 0, views.now()?.y ?? 0]}
+                onClose={() => setTelling(false)}
+                onGo={(x, y) => {
+                  setTold([x, y]);
+                  setGone({ x, y });
+                }}
+              />
+            )}
             {measure.on && <MeasureCard measure={measure} frame={frame} />}
-            {props.card && <Box position="absolute" left="8px" bottom="8px" maxW="320px" maxH="calc(100% - 16px)">{props.card}</Box>}
+            {props.card && (
+              <Box position="absolute" left="8px" bottom="8px" maxW="320px" maxH="calc(100% - 16px)">
+                {props.card}
+              </Box>
+            )}
           </Box>
           <Neatline views={views} margin={MARGIN} degrees={frameUnit(frame) === null} signs={ownSigns(frame)} />
         </Box>
@@ -294,7 +427,11 @@ export function PlanSheet(props: PlanSheetProps) {
 
 /** What is asked for on the map. */
 function Prompt({ taking }: { taking: Taking }) {
-  return <Box bg="ink" color="surface" borderRadius="sheet" px="11px" py="5px" fontWeight={550} truncate role="status">{taking.prompt}</Box>;
+  return (
+    <Box bg="ink" color="surface" borderRadius="sheet" px="11px" py="5px" fontWeight={550} truncate role="status">
+      {taking.prompt}
+    </Box>
+  );
 }
 
 /** Draws a layer on one side of the swipe only. */

@@ -5,7 +5,9 @@ let next = 1;
 const waiting = new Map<number, (answer: CrsAnswer) => void>();
 
 /** Puts a question to the worker, which has the core's own transforms. */
-export function askCrs<Q extends CrsQuestion>(question: Q): Promise<Q extends { ask: 'degrees' } ? Extract<CrsAnswer, { points: number[] }> : Extract<CrsAnswer, { total_m: number }>> {
+export function askCrs<Q extends CrsQuestion>(
+  question: Q,
+): Promise<Q extends { ask: 'degrees' } ? Extract<CrsAnswer, { points: number[] }> : Extract<CrsAnswer, { total_m: number }>> {
   if (!worker) {
     worker = new Worker(new URL('./crs-worker.ts', import.meta.url), { type: 'module' });
     worker.onmessage = ({ data }: MessageEvent<{ id: number; answer: CrsAnswer }>) => {

@@ -27,8 +27,10 @@ export function readPlace(text: string, degrees: boolean): Typed | null {
   const clean = text.replace(/[\u2009\u00a0\u202f]/g, '').trim();
   const sided = [...clean.matchAll(/(\d+(?:\.\d+)?)\s*°?\s*(?:(\d+(?:\.\d+)?)\s*[′'’]\s*)?(?:(\d+(?:\.\d+)?)\s*[″"”]\s*)?([NSEWO])/gi)];
   if (sided.length === 2 && /[NS]/i.test(clean) && /[EWO]/i.test(clean) && !/^[EN]\s*\d/i.test(clean)) {
-    const value = (m: RegExpMatchArray): number => (Number(m[1]) + Number(m[2] ?? 0) / 60 + Number(m[3] ?? 0) / 3600) * (/[SW]/i.test(m[4]!) ? -1 : 1);
-    const lat = sided.find((m) => /[NS]/i.test(m[4]!)), lon = sided.find((m) => /[EWO]/i.test(m[4]!));
+    const value = (m: RegExpMatchArray): number =>
+      (Number(m[1]) + Number(m[2] ?? 0) / 60 + Number(m[3] ?? 0) / 3600) * (/[SW]/i.test(m[4]!) ? -1 : 1);
+    const lat = sided.find((m) => /[NS]/i.test(m[4]!)),
+      lon = sided.find((m) => /[EWO]/i.test(m[4]!));
     return lat && lon ? { kind: 'degrees', at: [value(lon), value(lat)] } : null;
   }
   const lettered = [...clean.matchAll(/([A-Z]+)\s*=?\s*(-?\d[\d ]*(?:\.\d+)?)/gi)];
@@ -37,7 +39,10 @@ export function readPlace(text: string, degrees: boolean): Typed | null {
     const northFirst = /^(n|lat)/i.test(lettered[0]![1]!);
     return { kind: 'frame', at: northFirst ? [numbers[1]!, numbers[0]!] : [numbers[0]!, numbers[1]!] };
   }
-  const numbers = clean.split(/[\s,;]+/).filter(Boolean).map(Number);
+  const numbers = clean
+    .split(/[\s,;]+/)
+    .filter(Boolean)
+    .map(Number);
   if (numbers.length !== 2 || numbers.some((n) => !Number.isFinite(n))) return null;
   const [a, b] = numbers as [number, number];
   if (Math.abs(a) <= 90 && Math.abs(b) <= 360) return { kind: 'degrees', at: [b, a] };

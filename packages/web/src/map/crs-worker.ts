@@ -3,9 +3,7 @@ import { compileTransform, type Transform } from '@pontrel/core/crs/transform';
 import { geodesic } from '@pontrel/core/geometry/measure';
 
 /** What the page asks of its worker; coordinates are in the frame. */
-export type CrsQuestion =
-  | { ask: 'degrees'; frame: Crs; points: number[] }
-  | { ask: 'distance'; frame: Crs; points: number[] };
+export type CrsQuestion = { ask: 'degrees'; frame: Crs; points: number[] } | { ask: 'distance'; frame: Crs; points: number[] };
 
 export type CrsAnswer =
   | { points: number[] }
@@ -28,7 +26,9 @@ function answer(question: CrsQuestion): CrsAnswer {
   const degrees = toDegrees(question.frame, question.points);
   if (question.ask === 'degrees') return { points: [...degrees] };
   const { ellipsoid } = datumOf(question.frame);
-  let total_m = 0, last_m = 0, bearing = NaN;
+  let total_m = 0,
+    last_m = 0,
+    bearing = NaN;
   for (let i = 0; i + 3 < degrees.length; i += 2) {
     const leg = geodesic(ellipsoid, degrees[i]!, degrees[i + 1]!, degrees[i + 2]!, degrees[i + 3]!);
     total_m += leg.distance;
@@ -38,4 +38,5 @@ function answer(question: CrsQuestion): CrsAnswer {
   return { total_m, last_m, bearing };
 }
 
-self.onmessage = ({ data }: MessageEvent<{ id: number; question: CrsQuestion }>) => self.postMessage({ id: data.id, answer: answer(data.question) });
+self.onmessage = ({ data }: MessageEvent<{ id: number; question: CrsQuestion }>) =>
+  self.postMessage({ id: data.id, answer: answer(data.question) });

@@ -15,7 +15,12 @@ export function frameUnit(frame: Crs): number | null {
 /** The frame as the map library sees it: a plane of its own, which it never transforms. */
 export function frameProjection(frame: Crs): Projection {
   const unit_m = frameUnit(frame);
-  return new Projection({ code: `frame ${frame.id ?? frame.name}`, units: unit_m === null ? 'degrees' : 'm', ...(unit_m === null ? {} : { metersPerUnit: unit_m }), axisOrientation: 'enu' });
+  return new Projection({
+    code: `frame ${frame.id ?? frame.name}`,
+    units: unit_m === null ? 'degrees' : 'm',
+    ...(unit_m === null ? {} : { metersPerUnit: unit_m }),
+    axisOrientation: 'enu',
+  });
 }
 
 const grids = new Map<number | null, TileGrid>();
@@ -39,7 +44,11 @@ export function tileLayer(frame: Crs, projection: Projection, address: string, c
     renderBuffer: 200,
     declutter: labelled,
     source: new VectorTileSource({
-      format: new MVT({ layerName: 'tileLayer' }), projection, tileGrid: tileGrid(frameUnit(frame)), wrapX: false, transition: 0,
+      format: new MVT({ layerName: 'tileLayer' }),
+      projection,
+      tileGrid: tileGrid(frameUnit(frame)),
+      wrapX: false,
+      transition: 0,
       tileUrlFunction: ([z, x, y]) => `${address}/${z}/${x}/${y}`,
     }),
   });

@@ -27,7 +27,8 @@ export interface Picked {
 }
 
 /** Sizes of lettering, pixels, between which it is drawn. */
-const SMALLEST = 5, LARGEST = 160;
+const SMALLEST = 5,
+  LARGEST = 160;
 
 /** The scale at a resolution, metres a pixel: 1 to so much, as it is printed below the map. */
 export const scaleAt = (metresPerPixel: number): number => (metresPerPixel * 1000) / CSS_PIXEL_MM;
@@ -36,10 +37,17 @@ export const scaleAt = (metresPerPixel: number): number => (metresPerPixel * 100
  * A style function for records; `visible` says which layers are shown, `picked` which record stands out.
  * @param unit_m metres in one unit of the frame
  */
-export function recordStyle(palette: Palette, unit_m: number, look: (source: string) => Look, visible: (source: string, layer: string) => boolean, picked: () => Picked | null): (feature: FeatureLike, resolution: number) => Style | Style[] | undefined {
+export function recordStyle(
+  palette: Palette,
+  unit_m: number,
+  look: (source: string) => Look,
+  visible: (source: string, layer: string) => boolean,
+  picked: () => Picked | null,
+): (feature: FeatureLike, resolution: number) => Style | Style[] | undefined {
   const cache = new Map<string, Style>();
   return (feature, resolution) => {
-    const source = String(feature.get('source')), layer = String(feature.get('layer'));
+    const source = String(feature.get('source')),
+      layer = String(feature.get('layer'));
     if (!visible(source, layer)) return undefined;
     const how = look(source);
     const chosen = picked();
@@ -57,7 +65,26 @@ export function recordStyle(palette: Palette, unit_m: number, look: (source: str
     const told = ghost || how.color !== null ? undefined : (feature.get('look') as string | undefined);
     const key = `${kind} ${color} ${stands} ${ghost} ${near} ${bare} ${dot} ${told ?? ''} ${told === undefined ? '' : resolution}`;
     let style = cache.get(key);
-    if (!style) cache.set(key, (style = bare ? handle(color) : dot ? speck(kind, color, ghost, stands) : drawn({ kind, color, stands, ghost, near, told: told === undefined ? null : readLookText(told), metresPerPixel: resolution * unit_m }, palette)));
+    if (!style)
+      cache.set(
+        key,
+        (style = bare
+          ? handle(color)
+          : dot
+            ? speck(kind, color, ghost, stands)
+            : drawn(
+                {
+                  kind,
+                  color,
+                  stands,
+                  ghost,
+                  near,
+                  told: told === undefined ? null : readLookText(told),
+                  metresPerPixel: resolution * unit_m,
+                },
+                palette,
+              )),
+      );
     const label = ghost || dot ? undefined : (feature.get('label') as string | undefined);
     return label === undefined ? style : [style, labelled(label, color, kind, palette, cache)];
   };
@@ -68,7 +95,20 @@ function labelled(text: string, color: string, kind: string, palette: Palette, c
   let style = cache.get(key);
   if (!style) {
     if (cache.size > MOST_STYLES) cache.clear();
-    cache.set(key, (style = new Style({ zIndex: 6, text: new Text({ text, font: '11px "Public Sans"', placement: kind === 'line' ? 'line' : 'point', fill: new Fill({ color }), stroke: new Stroke({ color: palette.map, width: 2.5 }), ...(kind === 'point' ? { textAlign: 'left' as const, offsetX: 7 } : {}) }) })));
+    cache.set(
+      key,
+      (style = new Style({
+        zIndex: 6,
+        text: new Text({
+          text,
+          font: '11px "Public Sans"',
+          placement: kind === 'line' ? 'line' : 'point',
+          fill: new Fill({ color }),
+          stroke: new Stroke({ color: palette.map, width: 2.5 }),
+          ...(kind === 'point' ? { textAlign: 'left' as const, offsetX: 7 } : {}),
+        }),
+      })),
+    );
   }
   return style;
 }
@@ -102,27 +142,56 @@ function strokeOf({ color, stands, ghost, near, told, metresPerPixel }: Drawn): 
   // patterns are lengths on the ground
   const dash = told?.dash_mm?.map((mm) => mm / SHEET_MM_PER_M / metresPerPixel);
   const seen = dash && dash.reduce((n, d) => n + d, 0) >= LEAST_PATTERN;
-  return new Stroke({ color: faded(color, stands ? null : (told?.opacity ?? null)), width: stands ? Math.max(3.4, width + 1.5) : width, lineCap: seen || far ? 'butt' : 'round', lineJoin: far ? 'bevel' : 'round', ...(seen ? { lineDash: dash } : {}) });
+  return new Stroke({
+    color: faded(color, stands ? null : (told?.opacity ?? null)),
+    width: stands ? Math.max(3.4, width + 1.5) : width,
+    lineCap: seen || far ? 'butt' : 'round',
+    lineJoin: far ? 'bevel' : 'round',
+    ...(seen ? { lineDash: dash } : {}),
+  });
 }
 
 /** A colour let through. */
-const faded = (color: string, opacity: number | null): string => (opacity === null ? color : `${color}${Math.round(255 * opacity).toString(16).padStart(2, '0')}`);
+const faded = (color: string, opacity: number | null): string =>
+  opacity === null
+    ? color
+    : `${color}${Math.round(255 * opacity)
+        .toString(16)
+        .padStart(2, '0')}`;
 
 function drawn(how: Drawn, palette: Palette): Style {
   const { kind, color, stands, ghost, near, told } = how;
   if (kind === 'point') {
     const mark = told && near > 0 ? markImage(told, stands, color, palette) : null;
-    return new Style({ zIndex: stands ? 9 : 2, image: mark ?? new Circle({ declutterMode: 'none', radius: stands ? 5.5 : ghost ? RADII[near]! * 0.7 : RADII[near]!, fill: new Fill({ color: near === 0 && !stands ? color : palette.map }), stroke: new Stroke({ color, width: stands ? 2.6 : near === 0 ? 0.6 : 1.2 }) }) });
+    return new Style({
+      zIndex: stands ? 9 : 2,
+      image:
+        mark ??
+        new Circle({
+          declutterMode: 'none',
+          radius: stands ? 5.5 : ghost ? RADII[near]! * 0.7 : RADII[near]!,
+          fill: new Fill({ color: near === 0 && !stands ? color : palette.map }),
+          stroke: new Stroke({ color, width: stands ? 2.6 : near === 0 ? 0.6 : 1.2 }),
+        }),
+    });
   }
   const stroke = strokeOf(how);
   if (kind === 'line') return new Style({ zIndex: stands ? 9 : 1, stroke });
-  const fill = stands ? `${color}40` : told && (told.fill !== null || told.opacity !== null) ? faded(told.fill === null ? color : onPaper(told.fill, palette), 0.5 * (told.opacity ?? 1)) : `${color}12`;
+  const fill = stands
+    ? `${color}40`
+    : told && (told.fill !== null || told.opacity !== null)
+      ? faded(told.fill === null ? color : onPaper(told.fill, palette), 0.5 * (told.opacity ?? 1))
+      : `${color}12`;
   return new Style({ zIndex: stands ? 9 : 0, stroke, fill: new Fill({ color: fill }) });
 }
 
 /** Shapes of the marks that styles know: corners, and how far the inner ones of a star are in. */
 const MARK_SHAPES: Readonly<Record<string, { points: number; inner?: number; angle?: number; open?: true }>> = {
-  square: { points: 4, angle: Math.PI / 4 }, triangle: { points: 3 }, star: { points: 5, inner: 0.4 }, cross: { points: 4, inner: 0, open: true }, x: { points: 4, inner: 0, angle: Math.PI / 4, open: true },
+  square: { points: 4, angle: Math.PI / 4 },
+  triangle: { points: 3 },
+  star: { points: 5, inner: 0.4 },
+  cross: { points: 4, inner: 0, open: true },
+  x: { points: 4, inner: 0, angle: Math.PI / 4, open: true },
 };
 
 /** The mark of a point in its size; null where it is a plain one, or the drawing of a block. */
@@ -131,15 +200,23 @@ function markImage({ marker, marker_mm }: TileLook, stands: boolean, color: stri
   if (!shape) return null;
   const radius = Math.max(3, Math.min(14, (marker_mm ?? PLAIN_MARK_MM) / CSS_PIXEL_MM / 2)) + (stands ? 1.5 : 0);
   return new RegularShape({
-    declutterMode: 'none', points: shape.points, radius, angle: shape.angle ?? 0, ...(shape.inner === undefined ? {} : { radius2: shape.inner * radius }),
-    stroke: new Stroke({ color, width: stands ? 2.6 : 1.3 }), ...(shape.open ? {} : { fill: new Fill({ color: palette.map }) }),
+    declutterMode: 'none',
+    points: shape.points,
+    radius,
+    angle: shape.angle ?? 0,
+    ...(shape.inner === undefined ? {} : { radius2: shape.inner * radius }),
+    stroke: new Stroke({ color, width: stands ? 2.6 : 1.3 }),
+    ...(shape.open ? {} : { fill: new Fill({ color: palette.map }) }),
   });
 }
 
 /** A point far off, or an area of about a pixel: a line of no length, by its ends. */
 function speck(kind: string, color: string, ghost: boolean, stands: boolean): Style {
   const width = stands ? 9 : kind === 'point' ? (ghost ? 2.2 : 3) : ghost ? 1.3 : 1.7;
-  return new Style({ zIndex: stands ? 9 : kind === 'point' ? 2 : 0, stroke: new Stroke({ color, width, lineCap: kind === 'point' || stands ? 'round' : 'square' }) });
+  return new Style({
+    zIndex: stands ? 9 : kind === 'point' ? 2 : 0,
+    stroke: new Stroke({ color, width, lineCap: kind === 'point' || stands ? 'round' : 'square' }),
+  });
 }
 
 /** A dot by which a drawn symbol is picked up. */
@@ -151,14 +228,25 @@ function lettering(feature: FeatureLike, resolution: number, color: string, pale
   const px = Number(feature.get('size')) / resolution;
   const text = String(feature.get('text') ?? '');
   if (px < SMALLEST || text === '') {
-    return px >= 1.5 && text !== '' ? new Style({ zIndex: 1, image: new Circle({ declutterMode: 'none', radius: 1.2, fill: new Fill({ color }) }) }) : undefined;
+    return px >= 1.5 && text !== ''
+      ? new Style({ zIndex: 1, image: new Circle({ declutterMode: 'none', radius: 1.2, fill: new Fill({ color }) }) })
+      : undefined;
   }
   return new Style({
     zIndex: 5,
     // symbols and lettering that take no part in making room can be picked
     text: new Text({
-      declutterMode: 'none', text, font: `${Math.min(px, LARGEST) * 1.25}px "Public Sans"`, fill: new Fill({ color }), stroke: new Stroke({ color: palette.map, width: 2.5 }), textAlign: 'left', textBaseline: 'bottom',
-      rotation: (-Number(feature.get('angle')) * Math.PI) / 180, rotateWithView: true, overflow: true, justify: 'left',
+      declutterMode: 'none',
+      text,
+      font: `${Math.min(px, LARGEST) * 1.25}px "Public Sans"`,
+      fill: new Fill({ color }),
+      stroke: new Stroke({ color: palette.map, width: 2.5 }),
+      textAlign: 'left',
+      textBaseline: 'bottom',
+      rotation: (-Number(feature.get('angle')) * Math.PI) / 180,
+      rotateWithView: true,
+      overflow: true,
+      justify: 'left',
     }),
   });
 }

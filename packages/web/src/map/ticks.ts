@@ -27,6 +27,8 @@ export function ticksBetween(from: number, to: number, perPixel: number, degrees
 /** Degrees, minutes and seconds with a letter. */
 export function dms(degrees: number, letters: string): string {
   const total = Math.round(Math.abs(degrees) * 36e5) / 1000;
-  const d = Math.floor(total / 3600), m = Math.floor((total % 3600) / 60), s = total % 60;
+  const d = Math.floor(total / 3600),
+    m = Math.floor((total % 3600) / 60),
+    s = total % 60;
   return `${d}° ${String(m).padStart(2, '0')}′ ${s.toFixed(3).padStart(6, '0')}″ ${degrees < 0 ? letters[1] : letters[0]}`;
 }

@@ -22,26 +22,86 @@ export function CrsSearch({ label, onChoose, autoFocus }: { label: string; onCho
   return (
     <Box ref={box}>
       <Flex position="relative" align="center">
-        <Box position="absolute" left="8px" color="muted" pointerEvents="none" zIndex="1"><Search {...ICON} size={14} /></Box>
-        <Input pl="27px" role="combobox" aria-label={label} aria-expanded={results.length > 0} aria-controls={list} aria-activedescendant={results[at] ? `${list}-${at}` : undefined} placeholder="Code, name, place, or a definition" value={text} autoFocus={autoFocus}
-          onChange={(e) => { setText(e.target.value); setAt(0); }}
+        <Box position="absolute" left="8px" color="muted" pointerEvents="none" zIndex="1">
+          <Search {...ICON} size={14} />
+        </Box>
+        <Input
+          pl="27px"
+          role="combobox"
+          aria-label={label}
+          aria-expanded={results.length > 0}
+          aria-controls={list}
+          aria-activedescendant={results[at] ? `${list}-${at}` : undefined}
+          placeholder="Code, name, place, or a definition"
+          value={text}
+          autoFocus={autoFocus}
+          onChange={(e) => {
+            setText(e.target.value);
+            setAt(0);
+          }}
           onKeyDown={(e) => {
             if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
               e.preventDefault();
               setAt(Math.min(results.length - 1, Math.max(0, at + (e.key === 'ArrowDown' ? 1 : -1))));
             } else if (e.key === 'Enter') choose(results[at]);
             else if (e.key === 'Escape') setText('');
-          }} />
+          }}
+        />
       </Flex>
       {q.length >= 2 && (
-        <Box id={list} role="listbox" aria-label={`${label}: results`} mt="4px" borderWidth="1px" borderColor="line" borderRadius="sheet" bg="surface" maxH="236px" overflowY="auto" scrollbarWidth="thin">
+        <Box
+          id={list}
+          role="listbox"
+          aria-label={`${label}: results`}
+          mt="4px"
+          borderWidth="1px"
+          borderColor="line"
+          borderRadius="sheet"
+          bg="surface"
+          maxH="236px"
+          overflowY="auto"
+          scrollbarWidth="thin"
+        >
           {results.map((crs, i) => (
-            <Box key={crs.id} id={`${list}-${i}`} role="option" aria-selected={i === at} px="9px" py="5px" cursor="pointer" bg={i === at ? 'verdigrisTint' : undefined} onPointerEnter={() => setAt(i)} onClick={() => choose(crs)} borderTopWidth={i === 0 ? 0 : '1px'} borderColor="hairline">
-              <Flex gap="8px" align="baseline"><Mono fontWeight={600} flex="none">{crs.label}</Mono><Text truncate flex="1">{crs.name}</Text><Muted textStyle="small">{crs.unit}</Muted></Flex>
-              {crs.area && <Muted textStyle="small" display="block" truncate>{crs.area}</Muted>}
+            <Box
+              key={crs.id}
+              id={`${list}-${i}`}
+              role="option"
+              aria-selected={i === at}
+              px="9px"
+              py="5px"
+              cursor="pointer"
+              bg={i === at ? 'verdigrisTint' : undefined}
+              onPointerEnter={() => setAt(i)}
+              onClick={() => choose(crs)}
+              borderTopWidth={i === 0 ? 0 : '1px'}
+              borderColor="hairline"
+            >
+              <Flex gap="8px" align="baseline">
+                <Mono fontWeight={600} flex="none">
+                  {crs.label}
+                </Mono>
+                <Text truncate flex="1">
+                  {crs.name}
+                </Text>
+                <Muted textStyle="small">{crs.unit}</Muted>
+              </Flex>
+              {crs.area && (
+                <Muted textStyle="small" display="block" truncate>
+                  {crs.area}
+                </Muted>
+              )}
             </Box>
           ))}
-          {results.length === 0 && <Text px="9px" py="7px" color={error ? 'madderInk' : 'muted'} role={error ? 'alert' : undefined} overflowWrap="anywhere">{error ? messageOfError(error) : isFetching ? 'Looking …' : `No system has “${q}” in its code, name or area. A definition (WKT, or a PROJ string) can be pasted as well.`}</Text>}
+          {results.length === 0 && (
+            <Text px="9px" py="7px" color={error ? 'madderInk' : 'muted'} role={error ? 'alert' : undefined} overflowWrap="anywhere">
+              {error
+                ? messageOfError(error)
+                : isFetching
+                  ? 'Looking …'
+                  : `No system has “${q}” in its code, name or area. A definition (WKT, or a PROJ string) can be pasted as well.`}
+            </Text>
+          )}
         </Box>
       )}
     </Box>

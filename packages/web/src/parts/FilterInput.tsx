@@ -21,12 +21,25 @@ export interface Filtered {
 
 /** What is wrong with a filter. */
 export function filterFault(text: string, { fields, placed }: Pick<Filtered, 'fields' | 'placed'>): string | null {
-  const compiled = text.trim() === '' ? null : compileFilter(text, { fields: fields.map((f) => f.name), ...(placed ? {} : { inFrame: null }) });
+  const compiled =
+    text.trim() === '' ? null : compileFilter(text, { fields: fields.map((f) => f.name), ...(placed ? {} : { inFrame: null }) });
   return typeof compiled === 'string' ? compiled : null;
 }
 
 /** A filter that is written with the fields and values that there are; it holds its text until it is left or Enter is pressed. */
-export function FilterInput({ label, value, hint, of, onChange }: { label: string; value: string; hint: string; of: Filtered; onChange(text: string): void }) {
+export function FilterInput({
+  label,
+  value,
+  hint,
+  of,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  hint: string;
+  of: Filtered;
+  onChange(text: string): void;
+}) {
   // what was typed is about the filter that was there then: another one from elsewhere takes its place
   const [typed, setTyped] = useState<{ text: string; over: string } | null>(null);
   const text = typed?.over === value ? typed.text : null;
@@ -39,8 +52,17 @@ export function FilterInput({ label, value, hint, of, onChange }: { label: strin
   const now = text ?? value;
   const expected = useMemo(() => (caret === null ? null : expectedAt(now, caret)), [now, caret]);
   const asks = expected?.expect === 'value' && expected.field !== null && of.fields.some((f) => f.name === expected.field);
-  const { currentData: values } = useFieldValuesQuery({ id: of.crossing, source: of.source, layer: of.layer, field: expected?.field ?? '', begin: expected?.typed ?? '' }, { skip: !asks });
-  const offers = expected ? offersFor(expected, of.fields, (asks ? values : undefined)?.flatMap((v) => (v.value === null ? [] : [{ value: v.value, count: v.count }])) ?? []).slice(0, MOST_SHOWN) : [];
+  const { currentData: values } = useFieldValuesQuery(
+    { id: of.crossing, source: of.source, layer: of.layer, field: expected?.field ?? '', begin: expected?.typed ?? '' },
+    { skip: !asks },
+  );
+  const offers = expected
+    ? offersFor(
+        expected,
+        of.fields,
+        (asks ? values : undefined)?.flatMap((v) => (v.value === null ? [] : [{ value: v.value, count: v.count }])) ?? [],
+      ).slice(0, MOST_SHOWN)
+    : [];
   const fault = filterFault(now, of);
   useLayoutEffect(() => {
     if (wanted.current === null) return;
@@ -67,11 +89,41 @@ export function FilterInput({ label, value, hint, of, onChange }: { label: strin
   };
   return (
     <Box position="relative" w="100%">
-      <Textarea ref={area} autoresize size="sm" rows={1} minH="26px" maxH="96px" px="7px" py="3px" lineHeight="18px" fontFamily="mono" fontSize="12px" overflowWrap="anywhere" spellCheck={false} maxLength={LONGEST_FILTER}
-        role="combobox" aria-label={label} aria-autocomplete="list" aria-expanded={offers.length > 0} aria-controls={list} aria-activedescendant={active >= 0 ? `${list}-${active}` : undefined} aria-invalid={fault !== null} placeholder={hint} value={now}
-        onChange={(e) => { setText(e.target.value.replace(/\n/g, ' ')); setCaret(e.target.selectionStart); setActive(-1); }}
-        onClick={(e) => setCaret(e.currentTarget.selectionStart)} onFocus={(e) => setCaret(e.currentTarget.selectionStart)} onBlur={save}
-        onKeyUp={(e) => { if (['ArrowLeft', 'ArrowRight', 'Home', 'End'].includes(e.key)) setCaret(e.currentTarget.selectionStart); }}
+      <Textarea
+        ref={area}
+        autoresize
+        size="sm"
+        rows={1}
+        minH="26px"
+        maxH="96px"
+        px="7px"
+        py="3px"
+        lineHeight="18px"
+        fontFamily="mono"
+        fontSize="12px"
+        overflowWrap="anywhere"
+        spellCheck={false}
+        maxLength={LONGEST_FILTER}
+        role="combobox"
+        aria-label={label}
+        aria-autocomplete="list"
+        aria-expanded={offers.length > 0}
+        aria-controls={list}
+        aria-activedescendant={active >= 0 ? `${list}-${active}` : undefined}
+        aria-invalid={fault !== null}
+        placeholder={hint}
+        value={now}
+        onChange={(e) => {
+          setText(e.target.value.replace(/\n/g, ' '));
+          setCaret(e.target.selectionStart);
+          setActive(-1);
+        }}
+        onClick={(e) => setCaret(e.currentTarget.selectionStart)}
+        onFocus={(e) => setCaret(e.currentTarget.selectionStart)}
+        onBlur={save}
+        onKeyUp={(e) => {
+          if (['ArrowLeft', 'ArrowRight', 'Home', 'End'].includes(e.key)) setCaret(e.currentTarget.selectionStart);
+        }}
         onKeyDown={(e) => {
           if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && offers.length > 0) {
             e.preventDefault();
@@ -87,18 +139,58 @@ export function FilterInput({ label, value, hint, of, onChange }: { label: strin
             if (caret !== null && offers.length > 0) setCaret(null);
             else setText(null);
           }
-        }} />
+        }}
+      />
       {caret !== null && offers.length > 0 && (
-        <Box id={list} role="listbox" aria-label={`What may come next in ${label}`} position="absolute" zIndex="popover" top="calc(100% + 2px)" left="0" minW="100%" maxW="420px" bg="surface" borderWidth="1px" borderColor="line" borderRadius="sheet" py="3px" overflow="hidden">
+        <Box
+          id={list}
+          role="listbox"
+          aria-label={`What may come next in ${label}`}
+          position="absolute"
+          zIndex="popover"
+          top="calc(100% + 2px)"
+          left="0"
+          minW="100%"
+          maxW="420px"
+          bg="surface"
+          borderWidth="1px"
+          borderColor="line"
+          borderRadius="sheet"
+          py="3px"
+          overflow="hidden"
+        >
           {offers.map((o, k) => (
-            <Flex key={o.text} id={`${list}-${k}`} role="option" aria-selected={k === active} justify="space-between" gap="14px" h="23px" px="8px" align="center" cursor="pointer" bg={k === active ? 'verdigrisTint' : undefined} _hover={{ bg: k === active ? 'verdigrisTint' : 'sunk' }}
-              onMouseDown={(e) => { e.preventDefault(); accept(k); }}>
-              <Mono truncate>{o.text}</Mono><Muted textStyle="small" whiteSpace="nowrap">{o.note}</Muted>
+            <Flex
+              key={o.text}
+              id={`${list}-${k}`}
+              role="option"
+              aria-selected={k === active}
+              justify="space-between"
+              gap="14px"
+              h="23px"
+              px="8px"
+              align="center"
+              cursor="pointer"
+              bg={k === active ? 'verdigrisTint' : undefined}
+              _hover={{ bg: k === active ? 'verdigrisTint' : 'sunk' }}
+              onMouseDown={(e) => {
+                e.preventDefault();
+                accept(k);
+              }}
+            >
+              <Mono truncate>{o.text}</Mono>
+              <Muted textStyle="small" whiteSpace="nowrap">
+                {o.note}
+              </Muted>
             </Flex>
           ))}
         </Box>
       )}
-      {fault !== null && <Box mt="3px" color="madderInk" textStyle="small">{fault}</Box>}
+      {fault !== null && (
+        <Box mt="3px" color="madderInk" textStyle="small">
+          {fault}
+        </Box>
+      )}
     </Box>
   );
 }

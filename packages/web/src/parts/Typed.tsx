@@ -3,7 +3,25 @@ import { Box, Input } from '@chakra-ui/react';
 import { parseLength } from './numbers';
 
 /** A field that holds its text until it is left or Enter is pressed; Escape takes it back. `fault` says what is wrong with a text. */
-export function TypedText({ label, value, onChange, fault, hint, width, maxLength, list }: { label: string; value: string; onChange(text: string): void; fault?: (text: string) => string | null; hint?: string; width?: string; maxLength?: number; list?: string }) {
+export function TypedText({
+  label,
+  value,
+  onChange,
+  fault,
+  hint,
+  width,
+  maxLength,
+  list,
+}: {
+  label: string;
+  value: string;
+  onChange(text: string): void;
+  fault?: (text: string) => string | null;
+  hint?: string;
+  width?: string;
+  maxLength?: number;
+  list?: string;
+}) {
   const [text, setText] = useState<string | null>(null);
   const wrong = text === null ? (fault?.(value) ?? null) : (fault?.(text) ?? null);
   const save = (): void => {
@@ -14,21 +32,67 @@ export function TypedText({ label, value, onChange, fault, hint, width, maxLengt
   };
   return (
     <Box w={width ?? '100%'}>
-      <Input size="sm" h="26px" fontFamily="mono" fontSize="12px" aria-label={label} aria-invalid={wrong !== null} placeholder={hint} maxLength={maxLength} list={list} value={text ?? value} onChange={(e) => setText(e.target.value)} onBlur={save}
-        onKeyDown={(e) => { if (e.key === 'Enter') e.currentTarget.blur(); if (e.key === 'Escape') setText(null); }} />
-      {wrong !== null && <Box mt="3px" color="madderInk" textStyle="small">{wrong}</Box>}
+      <Input
+        size="sm"
+        h="26px"
+        fontFamily="mono"
+        fontSize="12px"
+        aria-label={label}
+        aria-invalid={wrong !== null}
+        placeholder={hint}
+        maxLength={maxLength}
+        list={list}
+        value={text ?? value}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={save}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter') e.currentTarget.blur();
+          if (e.key === 'Escape') setText(null);
+        }}
+      />
+      {wrong !== null && (
+        <Box mt="3px" color="madderInk" textStyle="small">
+          {wrong}
+        </Box>
+      )}
     </Box>
   );
 }
 
 /** A length as a person would type it. */
-const typed = (metres: number): string => (metres < 0.01 ? `${Number((metres * 1000).toPrecision(6))} mm` : `${Number(metres.toPrecision(6))} m`);
+const typed = (metres: number): string =>
+  metres < 0.01 ? `${Number((metres * 1000).toPrecision(6))} mm` : `${Number(metres.toPrecision(6))} m`;
 
 /** A length with its unit; null where none is wanted, if that may be. */
-export function TypedLength({ label, metres, bare, onChange, width, hint }: { label: string; metres: number | null; bare: 'mm' | 'm'; onChange(metres: number | null): void; width?: string; hint?: string }) {
+export function TypedLength({
+  label,
+  metres,
+  bare,
+  onChange,
+  width,
+  hint,
+}: {
+  label: string;
+  metres: number | null;
+  bare: 'mm' | 'm';
+  onChange(metres: number | null): void;
+  width?: string;
+  hint?: string;
+}) {
   return (
-    <TypedText label={label} value={metres === null ? '' : typed(metres)} width={width ?? '92px'} {...(hint === undefined ? {} : { hint })}
-      fault={(text) => (hint !== undefined && text.trim() === '' ? null : parseLength(text, bare) === null ? 'A length is wanted, such as 5 mm, 0.02 m or 0.1 ft.' : null)}
-      onChange={(text) => onChange(text.trim() === '' ? null : parseLength(text, bare))} />
+    <TypedText
+      label={label}
+      value={metres === null ? '' : typed(metres)}
+      width={width ?? '92px'}
+      {...(hint === undefined ? {} : { hint })}
+      fault={(text) =>
+        hint !== undefined && text.trim() === ''
+          ? null
+          : parseLength(text, bare) === null
+            ? 'A length is wanted, such as 5 mm, 0.02 m or 0.1 ft.'
+            : null
+      }
+      onChange={(text) => onChange(text.trim() === '' ? null : parseLength(text, bare))}
+    />
   );
 }

@@ -54,11 +54,26 @@ export function day(iso: string): string {
   const date = new Date(iso);
   const midnight = (d: Date): number => new Date(d.getFullYear(), d.getMonth(), d.getDate()).getTime();
   const ago = Math.round((midnight(new Date()) - midnight(date)) / 86_400_000);
-  return ago === 0 ? 'Today' : ago === 1 ? 'Yesterday' : date.toLocaleDateString('en-GB', { day: 'numeric', month: 'short', ...(ago > 300 ? { year: 'numeric' } : {}) });
+  return ago === 0
+    ? 'Today'
+    : ago === 1
+      ? 'Yesterday'
+      : date.toLocaleDateString('en-GB', { day: 'numeric', month: 'short', ...(ago > 300 ? { year: 'numeric' } : {}) });
 }
 
 /** Names of lengths that people type, in metres. */
-const LENGTHS: Record<string, number> = { mm: 0.001, cm: 0.01, m: 1, km: 1000, in: 0.0254, ft: 0.3048, yd: 0.9144, ch: 20.1168, link: 0.201168, usft: 1200 / 3937 };
+const LENGTHS: Record<string, number> = {
+  mm: 0.001,
+  cm: 0.01,
+  m: 1,
+  km: 1000,
+  in: 0.0254,
+  ft: 0.3048,
+  yd: 0.9144,
+  ch: 20.1168,
+  link: 0.201168,
+  usft: 1200 / 3937,
+};
 
 /** Metres from "5 mm", "2 ch" or "100 ft"; a bare number is in `bare`. Null when it is no length. */
 export function parseLength(text: string, bare: keyof typeof LENGTHS): number | null {

@@ -16,27 +16,87 @@ const TONES: Record<Tone, { bg: string; color: string; borderColor: string }> = 
 /** A small fact in a frame. */
 export function Chip({ tone = 'plain', mono, icon, children }: { tone?: Tone; mono?: boolean; icon?: ReactNode; children: ReactNode }) {
   return (
-    <Flex as="span" display="inline-flex" align="center" gap="5px" h="20px" px="7px" borderWidth="1px" borderRadius="chip" fontSize="11.5px" lineHeight="1" whiteSpace="nowrap"
-      fontWeight={tone === 'plain' ? 450 : 550} fontFamily={mono ? 'mono' : 'body'} {...TONES[tone]}>
-      {icon}{children}
+    <Flex
+      as="span"
+      display="inline-flex"
+      align="center"
+      gap="5px"
+      h="20px"
+      px="7px"
+      borderWidth="1px"
+      borderRadius="chip"
+      fontSize="11.5px"
+      lineHeight="1"
+      whiteSpace="nowrap"
+      fontWeight={tone === 'plain' ? 450 : 550}
+      fontFamily={mono ? 'mono' : 'body'}
+      {...TONES[tone]}
+    >
+      {icon}
+      {children}
     </Flex>
   );
 }
 
 export function ToneIcon({ tone, size = 15 }: { tone: Tone; size?: number }) {
   const props = { size, strokeWidth: 1.6, 'aria-hidden': true } as const;
-  if (tone === 'good') return <Box color="verdigris" flex="none"><Check {...props} /></Box>;
-  if (tone === 'caution') return <Box color="amber" flex="none"><AlertTriangle {...props} /></Box>;
-  if (tone === 'wrong') return <Box color="madder" flex="none"><CircleX {...props} /></Box>;
-  return <Box color="muted" flex="none"><Info {...props} /></Box>;
+  if (tone === 'good')
+    return (
+      <Box color="verdigris" flex="none">
+        <Check {...props} />
+      </Box>
+    );
+  if (tone === 'caution')
+    return (
+      <Box color="amber" flex="none">
+        <AlertTriangle {...props} />
+      </Box>
+    );
+  if (tone === 'wrong')
+    return (
+      <Box color="madder" flex="none">
+        <CircleX {...props} />
+      </Box>
+    );
+  return (
+    <Box color="muted" flex="none">
+      <Info {...props} />
+    </Box>
+  );
 }
 
 /** A notice that stands in the page. */
-export function Note({ tone, children, actions, ...rest }: { tone: Exclude<Tone, 'plain'>; children: ReactNode; actions?: ReactNode } & BoxProps) {
+export function Note({
+  tone,
+  children,
+  actions,
+  ...rest
+}: { tone: Exclude<Tone, 'plain'>; children: ReactNode; actions?: ReactNode } & BoxProps) {
   return (
-    <Box borderWidth="1px" borderRadius="sheet" px="10px" py="8px" fontSize="12.5px" lineHeight="17px" {...TONES[tone]} color="ink" {...rest}>
-      <Flex gap="8px" align="flex-start"><Box pt="1px"><ToneIcon tone={tone} /></Box><Box flex="1" minW="0">{children}</Box></Flex>
-      {actions && <Flex gap="6px" mt="7px">{actions}</Flex>}
+    <Box
+      borderWidth="1px"
+      borderRadius="sheet"
+      px="10px"
+      py="8px"
+      fontSize="12.5px"
+      lineHeight="17px"
+      {...TONES[tone]}
+      color="ink"
+      {...rest}
+    >
+      <Flex gap="8px" align="flex-start">
+        <Box pt="1px">
+          <ToneIcon tone={tone} />
+        </Box>
+        <Box flex="1" minW="0">
+          {children}
+        </Box>
+      </Flex>
+      {actions && (
+        <Flex gap="6px" mt="7px">
+          {actions}
+        </Flex>
+      )}
     </Box>
   );
 }
@@ -52,13 +112,24 @@ export function Muted(props: TextProps) {
 }
 
 /** A side panel's part, with a hairline above it. */
-export function Section({ title, aside, children, ...rest }: { title?: ReactNode; aside?: ReactNode; children: ReactNode } & Omit<BoxProps, 'title'>) {
+export function Section({
+  title,
+  aside,
+  children,
+  ...rest
+}: { title?: ReactNode; aside?: ReactNode; children: ReactNode } & Omit<BoxProps, 'title'>) {
   return (
     <Box as="section" px="14px" pt="11px" pb="12px" borderTopWidth="1px" borderColor="hairline" _first={{ borderTopWidth: 0 }} {...rest}>
       {title !== undefined && (
         <Flex justify="space-between" align="baseline" gap="8px" mb="6px">
-          <Text as="h2" textStyle="section">{title}</Text>
-          {aside !== undefined && <Text as="div" textStyle="small" color="muted" textAlign="right">{aside}</Text>}
+          <Text as="h2" textStyle="section">
+            {title}
+          </Text>
+          {aside !== undefined && (
+            <Text as="div" textStyle="small" color="muted" textAlign="right">
+              {aside}
+            </Text>
+          )}
         </Flex>
       )}
       {children}
@@ -69,7 +140,17 @@ export function Section({ title, aside, children, ...rest }: { title?: ReactNode
 /** The panels on the left and right of a stage. */
 export function Side({ side, label, children, ...rest }: { side: 'left' | 'right'; label: string; children: ReactNode } & FlexProps) {
   return (
-    <Flex as="aside" aria-label={label} direction="column" bg="surface" minH="0" overflow="hidden" borderColor="hairline" {...(side === 'left' ? { borderRightWidth: '1px' } : { borderLeftWidth: '1px' })} {...rest}>
+    <Flex
+      as="aside"
+      aria-label={label}
+      direction="column"
+      bg="surface"
+      minH="0"
+      overflow="hidden"
+      borderColor="hairline"
+      {...(side === 'left' ? { borderRightWidth: '1px' } : { borderLeftWidth: '1px' })}
+      {...rest}
+    >
       {children}
     </Flex>
   );
@@ -80,21 +161,57 @@ export function Scroll(props: BoxProps) {
   return <Box flex="1" minH="0" overflowY="auto" scrollbarWidth="thin" scrollbarColor="{colors.line} transparent" {...props} />;
 }
 
-const HiddenRadio = chakra('input', { base: { position: 'absolute', opacity: 0, inset: 0, width: '100% !important', height: '100% !important' } });
+const HiddenRadio = chakra('input', {
+  base: { position: 'absolute', opacity: 0, inset: 0, width: '100% !important', height: '100% !important' },
+});
 
 /** One choice out of a few, side by side; arrow keys move between them. */
-export function Choice<T extends string>({ label, value, options, onChange, small }: {
-  label: string; value: T; options: readonly { value: T; label: ReactNode; disabled?: boolean }[]; onChange(value: T): void; small?: boolean;
+export function Choice<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  small,
+}: {
+  label: string;
+  value: T;
+  options: readonly { value: T; label: ReactNode; disabled?: boolean }[];
+  onChange(value: T): void;
+  small?: boolean;
 }) {
   return (
-    <Flex role="radiogroup" aria-label={label} display="inline-flex" borderWidth="1px" borderColor="line" borderRadius="sheet" bg="paper" overflow="hidden">
+    <Flex
+      role="radiogroup"
+      aria-label={label}
+      display="inline-flex"
+      borderWidth="1px"
+      borderColor="line"
+      borderRadius="sheet"
+      bg="paper"
+      overflow="hidden"
+    >
       {options.map((o) => {
         const on = o.value === value;
         return (
-          <chakra.label key={o.value} position="relative" flex="1 1 auto" textAlign="center" px={small ? '7px' : '9px'} h={small ? '24px' : '28px'} lineHeight={small ? '24px' : '28px'} fontSize={small ? '12px' : '12.5px'}
-            whiteSpace="nowrap" cursor={o.disabled ? 'not-allowed' : 'pointer'} fontWeight={on ? 650 : 500} color={on ? 'verdigrisInk' : 'muted'} bg={on ? 'verdigrisTint' : 'transparent'}
-            boxShadow={on ? 'inset 0 0 0 1px {colors.verdigris}' : undefined} borderRadius="chip" _hover={on ? {} : { color: 'ink' }}
-            _focusWithin={{ outline: '2px solid', outlineColor: 'verdigris', outlineOffset: '-2px' }}>
+          <chakra.label
+            key={o.value}
+            position="relative"
+            flex="1 1 auto"
+            textAlign="center"
+            px={small ? '7px' : '9px'}
+            h={small ? '24px' : '28px'}
+            lineHeight={small ? '24px' : '28px'}
+            fontSize={small ? '12px' : '12.5px'}
+            whiteSpace="nowrap"
+            cursor={o.disabled ? 'not-allowed' : 'pointer'}
+            fontWeight={on ? 650 : 500}
+            color={on ? 'verdigrisInk' : 'muted'}
+            bg={on ? 'verdigrisTint' : 'transparent'}
+            boxShadow={on ? 'inset 0 0 0 1px {colors.verdigris}' : undefined}
+            borderRadius="chip"
+            _hover={on ? {} : { color: 'ink' }}
+            _focusWithin={{ outline: '2px solid', outlineColor: 'verdigris', outlineOffset: '-2px' }}
+          >
             <HiddenRadio type="radio" name={label} checked={on} disabled={o.disabled} onChange={() => onChange(o.value)} />
             {o.label}
           </chakra.label>
@@ -105,22 +222,70 @@ export function Choice<T extends string>({ label, value, options, onChange, smal
 }
 
 const NativeSelect = chakra('select', {
-  base: { h: '28px', px: '7px', borderWidth: '1px', borderColor: 'line', borderRadius: 'sheet', bg: 'surface', color: 'ink', fontSize: '12.5px', minW: 0, cursor: 'pointer' },
+  base: {
+    h: '28px',
+    px: '7px',
+    borderWidth: '1px',
+    borderColor: 'line',
+    borderRadius: 'sheet',
+    bg: 'surface',
+    color: 'ink',
+    fontSize: '12.5px',
+    minW: 0,
+    cursor: 'pointer',
+  },
 });
 
-export function Select<T extends string>({ label, value, options, onChange, width }: { label: string; value: T; options: readonly { value: T; label: string }[]; onChange(value: T): void; width?: string }) {
+export function Select<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  width,
+}: {
+  label: string;
+  value: T;
+  options: readonly { value: T; label: string }[];
+  onChange(value: T): void;
+  width?: string;
+}) {
   return (
     <NativeSelect aria-label={label} value={value} w={width} onChange={(e) => onChange(e.target.value as T)}>
-      {options.map((o) => <option key={o.value} value={o.value}>{o.label}</option>)}
+      {options.map((o) => (
+        <option key={o.value} value={o.value}>
+          {o.label}
+        </option>
+      ))}
     </NativeSelect>
   );
 }
 
 /** A checkbox that can stand for some of many. */
-export function Tick({ label, checked, some, onChange, disabled }: { label: string; checked: boolean; some?: boolean; onChange(checked: boolean): void; disabled?: boolean }) {
+export function Tick({
+  label,
+  checked,
+  some,
+  onChange,
+  disabled,
+}: {
+  label: string;
+  checked: boolean;
+  some?: boolean;
+  onChange(checked: boolean): void;
+  disabled?: boolean;
+}) {
   return (
-    <chakra.input type="checkbox" aria-label={label} checked={checked} disabled={disabled} ref={(el: HTMLInputElement | null) => { if (el) el.indeterminate = Boolean(some) && !checked; }}
-      onChange={(e) => onChange(e.target.checked)} onClick={(e) => e.stopPropagation()} />
+    <chakra.input
+      type="checkbox"
+      aria-label={label}
+      checked={checked}
+      disabled={disabled}
+      ref={(el: HTMLInputElement | null) => {
+        if (el) el.indeterminate = Boolean(some) && !checked;
+      }}
+      onChange={(e) => onChange(e.target.checked)}
+      onClick={(e) => e.stopPropagation()}
+    />
   );
 }
 
@@ -129,7 +294,9 @@ export function Empty({ title, children, action }: { title: string; children: Re
   return (
     <Flex direction="column" align="center" justify="center" textAlign="center" h="100%" p="32px" gap="8px">
       <Text textStyle="title">{title}</Text>
-      <Text color="muted" maxW="420px">{children}</Text>
+      <Text color="muted" maxW="420px">
+        {children}
+      </Text>
       {action && <Box mt="6px">{action}</Box>}
     </Flex>
   );

@@ -14,29 +14,84 @@ export function CoordinatePath({ source }: { source: SourceState }) {
   const crossing = useCrossing();
   const change = useChange();
   const { data } = usePathQuery({ id: crossing.id, source: source.id });
-  const accept = (on: boolean): void => change(on ? 'take numbers over without a change of datum' : 'ask for a change of datum', (draft) => {
-    const { placement } = sourceRules(draft, source.name);
-    if (on) placement!.ballpark = true;
-    else delete placement!.ballpark;
-  });
-  if (!data || (!data.problem && !data.to)) return <Section title="Path of a coordinate"><Muted>Appears here once the source is placed: every step from the numbers in the file to those of the frame, with its accuracy.</Muted></Section>;
+  const accept = (on: boolean): void =>
+    change(on ? 'take numbers over without a change of datum' : 'ask for a change of datum', (draft) => {
+      const { placement } = sourceRules(draft, source.name);
+      if (on) placement!.ballpark = true;
+      else delete placement!.ballpark;
+    });
+  if (!data || (!data.problem && !data.to))
+    return (
+      <Section title="Path of a coordinate">
+        <Muted>
+          Appears here once the source is placed: every step from the numbers in the file to those of the frame, with its accuracy.
+        </Muted>
+      </Section>
+    );
   return (
     <>
       <Section title="Path of a coordinate" aside="its middle">
-        {data.problem && <Note tone="wrong" actions={data.ballpark && <Button size="sm" onClick={() => accept(true)}>Accept tens of metres</Button>}>{data.problem}</Note>}
+        {data.problem && (
+          <Note
+            tone="wrong"
+            actions={
+              data.ballpark && (
+                <Button size="sm" onClick={() => accept(true)}>
+                  Accept tens of metres
+                </Button>
+              )
+            }
+          >
+            {data.problem}
+          </Note>
+        )}
         {data.from && data.to && (
           <Box as="ol" listStyleType="none" m="0" p="0">
             <Stop title={`In ${source.name}`} at={data.from} />
-            {data.steps.map((s, i) => <Leg key={i} step={s} last={i === data.steps.length - 1} />)}
-            {data.steps.length === 0 && <Flex as="li" gap="9px" py="4px"><Diamond /><Text color="oxideDeep" fontWeight={550}>{data.from[0] === data.to[0] && data.from[1] === data.to[1] ? 'The same system: the numbers stay as they are' : 'The same system; only the unit changes'}</Text></Flex>}
+            {data.steps.map((s, i) => (
+              <Leg key={i} step={s} last={i === data.steps.length - 1} />
+            ))}
+            {data.steps.length === 0 && (
+              <Flex as="li" gap="9px" py="4px">
+                <Diamond />
+                <Text color="oxideDeep" fontWeight={550}>
+                  {data.from[0] === data.to[0] && data.from[1] === data.to[1]
+                    ? 'The same system: the numbers stay as they are'
+                    : 'The same system; only the unit changes'}
+                </Text>
+              </Flex>
+            )}
             <Stop title="In this crossing" at={data.to} end />
           </Box>
         )}
       </Section>
       {data.to && (
-        <Section title="Stated accuracy" aside={<Mono fontWeight={600} color="ink">{accuracy(data.accuracy_m)}</Mono>}>
-          {data.ballpark ? <Note tone="caution" actions={<Button size="sm" onClick={() => accept(false)}>Take it back</Button>}>Numbers are taken over without a change of datum, as you accepted. Positions may be off by tens of metres.</Note>
-            : <Muted textStyle="small">{data.accuracy_m === 0 ? 'No datum changes on the way: nothing is lost but the last digits of arithmetic.' : 'Set by the change of datum, as the registry states it, and by the fit where there is one.'}</Muted>}
+        <Section
+          title="Stated accuracy"
+          aside={
+            <Mono fontWeight={600} color="ink">
+              {accuracy(data.accuracy_m)}
+            </Mono>
+          }
+        >
+          {data.ballpark ? (
+            <Note
+              tone="caution"
+              actions={
+                <Button size="sm" onClick={() => accept(false)}>
+                  Take it back
+                </Button>
+              }
+            >
+              Numbers are taken over without a change of datum, as you accepted. Positions may be off by tens of metres.
+            </Note>
+          ) : (
+            <Muted textStyle="small">
+              {data.accuracy_m === 0
+                ? 'No datum changes on the way: nothing is lost but the last digits of arithmetic.'
+                : 'Set by the change of datum, as the registry states it, and by the fit where there is one.'}
+            </Muted>
+          )}
         </Section>
       )}
       {data.ways.length > 0 && <Ways source={source} ways={data.ways} />}
@@ -53,13 +108,44 @@ function Ways({ source, ways }: { source: SourceState; ways: PathView['ways'] })
     <Section title="Ways to choose from" aside={`${ways.length}`}>
       <Box role="radiogroup" aria-label="Changes of datum">
         {ways.map((w) => (
-          <chakra.label key={w.way} display="flex" gap="8px" py="5px" borderTopWidth="1px" borderColor="hairline" cursor={w.missing.length > 0 || w.way === 'ballpark' ? 'not-allowed' : 'pointer'} opacity={w.missing.length > 0 ? 0.75 : 1}>
-            <input type="radio" name="way" checked={w.on} disabled={w.missing.length > 0 || w.way === 'ballpark'} onChange={() => choose(w.way)} aria-label={w.name} />
+          <chakra.label
+            key={w.way}
+            display="flex"
+            gap="8px"
+            py="5px"
+            borderTopWidth="1px"
+            borderColor="hairline"
+            cursor={w.missing.length > 0 || w.way === 'ballpark' ? 'not-allowed' : 'pointer'}
+            opacity={w.missing.length > 0 ? 0.75 : 1}
+          >
+            <input
+              type="radio"
+              name="way"
+              checked={w.on}
+              disabled={w.missing.length > 0 || w.way === 'ballpark'}
+              onChange={() => choose(w.way)}
+              aria-label={w.name}
+            />
             <Box minW="0" flex="1">
-              <Flex justify="space-between" gap="6px"><Mono color="muted" truncate>{w.codes}</Mono><Mono flex="none">{accuracy(w.accuracy_m)}</Mono></Flex>
-              <Text lineHeight="16px" overflowWrap="anywhere">{w.name}</Text>
-              {w.area && <Muted textStyle="small" display="block" truncate title={w.area}>{w.area}</Muted>}
-              {w.missing.length > 0 && <Text textStyle="small" color="amberInk">needs {w.missing.join(', ')}</Text>}
+              <Flex justify="space-between" gap="6px">
+                <Mono color="muted" truncate>
+                  {w.codes}
+                </Mono>
+                <Mono flex="none">{accuracy(w.accuracy_m)}</Mono>
+              </Flex>
+              <Text lineHeight="16px" overflowWrap="anywhere">
+                {w.name}
+              </Text>
+              {w.area && (
+                <Muted textStyle="small" display="block" truncate title={w.area}>
+                  {w.area}
+                </Muted>
+              )}
+              {w.missing.length > 0 && (
+                <Text textStyle="small" color="amberInk">
+                  needs {w.missing.join(', ')}
+                </Text>
+              )}
             </Box>
           </chakra.label>
         ))}
@@ -74,8 +160,27 @@ function Grids() {
   if (!data) return null;
   return (
     <Section title="Grid files" aside={`${data.files.length}`}>
-      {data.files.map((f) => <Box key={f.name} py="2px"><Flex justify="space-between" gap="6px"><Mono truncate>{f.name}</Mono><Muted textStyle="small" flex="none">{f.place}</Muted></Flex>{f.problem && <Text textStyle="small" color="madderInk">{f.problem}</Text>}</Box>)}
-      <Muted textStyle="small" display="block" mt="4px">Put more (.gsb, .gtx) into <Mono fontSize="11px" overflowWrap="anywhere">{data.folder}</Mono></Muted>
+      {data.files.map((f) => (
+        <Box key={f.name} py="2px">
+          <Flex justify="space-between" gap="6px">
+            <Mono truncate>{f.name}</Mono>
+            <Muted textStyle="small" flex="none">
+              {f.place}
+            </Muted>
+          </Flex>
+          {f.problem && (
+            <Text textStyle="small" color="madderInk">
+              {f.problem}
+            </Text>
+          )}
+        </Box>
+      ))}
+      <Muted textStyle="small" display="block" mt="4px">
+        Put more (.gsb, .gtx) into{' '}
+        <Mono fontSize="11px" overflowWrap="anywhere">
+          {data.folder}
+        </Mono>
+      </Muted>
     </Section>
   );
 }
@@ -89,7 +194,16 @@ function Leg({ step, last }: { step: PathView['steps'][number]; last: boolean })
     <>
       <Flex as="li" gap="9px" py="4px" align="flex-start">
         <Diamond />
-        <Box flex="1" minW="0"><Text color="oxideDeep" fontWeight={550} lineHeight="17px">{step.name}</Text>{(step.id || step.grids.length > 0) && <Mono color="muted" fontSize="11px">{[step.id, ...step.grids].filter(Boolean).join(' · ')}</Mono>}</Box>
+        <Box flex="1" minW="0">
+          <Text color="oxideDeep" fontWeight={550} lineHeight="17px">
+            {step.name}
+          </Text>
+          {(step.id || step.grids.length > 0) && (
+            <Mono color="muted" fontSize="11px">
+              {[step.id, ...step.grids].filter(Boolean).join(' · ')}
+            </Mono>
+          )}
+        </Box>
         <Mono flex="none">{accuracy(step.accuracy_m)}</Mono>
       </Flex>
       {step.at && !last && <Stop at={step.at} />}
@@ -102,8 +216,31 @@ function Stop({ title, at, end }: { title?: string; at: XY; end?: boolean }) {
   const text = (n: number): string => grouped(n, decimals(n));
   return (
     <Flex as="li" gap="9px" py="4px">
-      <Box w="11px" h="11px" borderRadius="full" borderWidth="1.6px" borderColor={end ? 'verdigris' : 'ink'} bg={end ? 'verdigris' : 'surface'} mt="3px" flex="none" />
-      <Box minW="0">{title && <Text fontWeight={600} truncate>{title}</Text>}<Mono display="block">{degrees ? 'lon ' : ''}{text(at[0])}</Mono><Mono display="block">{degrees ? 'lat ' : ''}{text(at[1])}</Mono></Box>
+      <Box
+        w="11px"
+        h="11px"
+        borderRadius="full"
+        borderWidth="1.6px"
+        borderColor={end ? 'verdigris' : 'ink'}
+        bg={end ? 'verdigris' : 'surface'}
+        mt="3px"
+        flex="none"
+      />
+      <Box minW="0">
+        {title && (
+          <Text fontWeight={600} truncate>
+            {title}
+          </Text>
+        )}
+        <Mono display="block">
+          {degrees ? 'lon ' : ''}
+          {text(at[0])}
+        </Mono>
+        <Mono display="block">
+          {degrees ? 'lat ' : ''}
+          {text(at[1])}
+        </Mono>
+      </Box>
     </Flex>
   );
 }

@@ -13,8 +13,20 @@ import { UNITS, unitKey } from './units';
 import type { PlaceMap } from './use-place-map';
 
 /** The systems in which the numbers of a source would make sense, best first; a click shows one on the map. */
-export function FindPanel({ source, map, unit_m, onUnit, wanted, onWant }: {
-  source: SourceState; map: PlaceMap; unit_m: number | null; onUnit(metres: number | null): void; wanted: Placement | null; onWant(placement: Placement): void;
+export function FindPanel({
+  source,
+  map,
+  unit_m,
+  onUnit,
+  wanted,
+  onWant,
+}: {
+  source: SourceState;
+  map: PlaceMap;
+  unit_m: number | null;
+  onUnit(metres: number | null): void;
+  wanted: Placement | null;
+  onWant(placement: Placement): void;
 }) {
   const crossing = useCrossing();
   const [near, setNear] = useState<[number, number] | null>(null);
@@ -30,21 +42,103 @@ export function FindPanel({ source, map, unit_m, onUnit, wanted, onWant }: {
   const isOn = (p: Placement): boolean => JSON.stringify(p) === JSON.stringify(best);
   const listed = shown.some((c) => isOn(c.placement));
   return (
-    <Section title="Find" aside={candidates ? `${candidates.length === 12 ? '12 or more' : candidates.length} fit` : 'trying every system …'}>
-      <Muted textStyle="small" display="block" mb="6px">Point at the place on earth, if you know it, and choose the system that puts the drawing there.</Muted>
-      <Locator at={near} candidates={(candidates ?? []).map((c) => ({ lon: c.lon, lat: c.lat, on: isOn(c.placement) }))} onPoint={setNear} />
-      {near && <Flex justify="space-between" mt="3px"><Mono color="muted">{Math.abs(near[1]).toFixed(1)}° {near[1] < 0 ? 'S' : 'N'} {Math.abs(near[0]).toFixed(1)}° {near[0] < 0 ? 'W' : 'E'}</Mono><chakra.button type="button" minH="24px" cursor="pointer" color="verdigrisInk" textDecoration="underline" onClick={() => setNear(null)}>forget it</chakra.button></Flex>}
+    <Section
+      title="Find"
+      aside={candidates ? `${candidates.length === 12 ? '12 or more' : candidates.length} fit` : 'trying every system …'}
+    >
+      <Muted textStyle="small" display="block" mb="6px">
+        Point at the place on earth, if you know it, and choose the system that puts the drawing there.
+      </Muted>
+      <Locator
+        at={near}
+        candidates={(candidates ?? []).map((c) => ({ lon: c.lon, lat: c.lat, on: isOn(c.placement) }))}
+        onPoint={setNear}
+      />
+      {near && (
+        <Flex justify="space-between" mt="3px">
+          <Mono color="muted">
+            {Math.abs(near[1]).toFixed(1)}° {near[1] < 0 ? 'S' : 'N'} {Math.abs(near[0]).toFixed(1)}° {near[0] < 0 ? 'W' : 'E'}
+          </Mono>
+          <chakra.button
+            type="button"
+            minH="24px"
+            cursor="pointer"
+            color="verdigrisInk"
+            textDecoration="underline"
+            onClick={() => setNear(null)}
+          >
+            forget it
+          </chakra.button>
+        </Flex>
+      )}
       <Box role="radiogroup" aria-label="Systems that fit" mt="9px">
-        {shown.map((c) => <CandidateCard key={c.crs.id} candidate={c} on={isOn(c.placement)} onChoose={() => onWant(c.placement)} />)}
-        {wanted && !listed && <CandidateCard candidate={{ crs: { id: wanted.crs, label: crsLabel(wanted.crs), name: 'chosen by hand' }, lon: NaN, lat: NaN, inside: 0, mistake: null, why: '' }} on onChoose={() => {}} />}
+        {shown.map((c) => (
+          <CandidateCard key={c.crs.id} candidate={c} on={isOn(c.placement)} onChoose={() => onWant(c.placement)} />
+        ))}
+        {wanted && !listed && (
+          <CandidateCard
+            candidate={{
+              crs: { id: wanted.crs, label: crsLabel(wanted.crs), name: 'chosen by hand' },
+              lon: NaN,
+              lat: NaN,
+              inside: 0,
+              mistake: null,
+              why: '',
+            }}
+            on
+            onChoose={() => {}}
+          />
+        )}
       </Box>
-      {candidates && candidates.length > 6 && !more && <chakra.button type="button" minH="24px" mt="4px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setMore(true)}>{candidates.length - 6} more that fit</chakra.button>}
-      {candidates && candidates.length > 0 && candidates.every((c) => c.mistake !== null) && <Note tone="caution" mt="8px">As they stand the numbers fit nowhere; each of these takes a mistake to be true. If none sounds likely, the drawing is on a grid of its own: fit it by control points.</Note>}
-      {candidates && candidates.length > 1 && candidates.some((c) => c.mistake === null) && !clear && !wanted && <Note tone="caution" mt="8px">The numbers alone cannot tell these apart. Point at the place above, or ask the drawing’s maker.</Note>}
-      {candidates?.length === 0 && <Note tone="caution" mt="8px">The numbers lie in no system’s area of use, not even with the usual mistakes. The drawing is likely on a grid of its own: fit it by control points.</Note>}
-      {map.problem && <Note tone="wrong" mt="8px">{map.problem}</Note>}
-      <Box mt="9px"><CrsSearch label={`Find a system for ${source.name}`} onChoose={(crs) => onWant({ crs: crs.id, unit_m })} /></Box>
-      <Flex align="center" justify="space-between" mt="9px"><Muted>Numbers are in</Muted><Select label={`Unit of ${source.name}`} value={unitKey(unit_m)} width="170px" onChange={(value) => onUnit(UNITS.find((u) => u.value === value)!.metres)} options={UNITS} /></Flex>
+      {candidates && candidates.length > 6 && !more && (
+        <chakra.button
+          type="button"
+          minH="24px"
+          mt="4px"
+          cursor="pointer"
+          color="verdigrisInk"
+          fontWeight={550}
+          textDecoration="underline"
+          onClick={() => setMore(true)}
+        >
+          {candidates.length - 6} more that fit
+        </chakra.button>
+      )}
+      {candidates && candidates.length > 0 && candidates.every((c) => c.mistake !== null) && (
+        <Note tone="caution" mt="8px">
+          As they stand the numbers fit nowhere; each of these takes a mistake to be true. If none sounds likely, the drawing is on a grid
+          of its own: fit it by control points.
+        </Note>
+      )}
+      {candidates && candidates.length > 1 && candidates.some((c) => c.mistake === null) && !clear && !wanted && (
+        <Note tone="caution" mt="8px">
+          The numbers alone cannot tell these apart. Point at the place above, or ask the drawing’s maker.
+        </Note>
+      )}
+      {candidates?.length === 0 && (
+        <Note tone="caution" mt="8px">
+          The numbers lie in no system’s area of use, not even with the usual mistakes. The drawing is likely on a grid of its own: fit it
+          by control points.
+        </Note>
+      )}
+      {map.problem && (
+        <Note tone="wrong" mt="8px">
+          {map.problem}
+        </Note>
+      )}
+      <Box mt="9px">
+        <CrsSearch label={`Find a system for ${source.name}`} onChoose={(crs) => onWant({ crs: crs.id, unit_m })} />
+      </Box>
+      <Flex align="center" justify="space-between" mt="9px">
+        <Muted>Numbers are in</Muted>
+        <Select
+          label={`Unit of ${source.name}`}
+          value={unitKey(unit_m)}
+          width="170px"
+          onChange={(value) => onUnit(UNITS.find((u) => u.value === value)!.metres)}
+          options={UNITS}
+        />
+      </Flex>
     </Section>
   );
 }
@@ -53,13 +147,37 @@ type Shown = Pick<Candidate, 'lon' | 'lat' | 'inside' | 'mistake' | 'why'> & { c
 
 function CandidateCard({ candidate: c, on, onChoose }: { candidate: Shown; on: boolean; onChoose(): void }) {
   return (
-    <chakra.label display="flex" gap="10px" px="10px" py="7px" borderWidth="1px" borderColor={on ? 'verdigris' : 'hairline'} bg={on ? 'verdigrisTint' : 'surface'} cursor="pointer" mt="-1px" position="relative" zIndex={on ? 1 : 0} _first={{ borderTopRadius: 'sheet' }} _last={{ borderBottomRadius: 'sheet' }}>
+    <chakra.label
+      display="flex"
+      gap="10px"
+      px="10px"
+      py="7px"
+      borderWidth="1px"
+      borderColor={on ? 'verdigris' : 'hairline'}
+      bg={on ? 'verdigrisTint' : 'surface'}
+      cursor="pointer"
+      mt="-1px"
+      position="relative"
+      zIndex={on ? 1 : 0}
+      _first={{ borderTopRadius: 'sheet' }}
+      _last={{ borderBottomRadius: 'sheet' }}
+    >
       <input type="radio" name="candidate" aria-label={`${c.crs.label} ${c.crs.name}`} checked={on} onChange={onChoose} />
       <Box minW="0" flex="1">
-        <Flex justify="space-between" gap="8px"><Mono fontWeight={600}>{c.crs.label}</Mono>{c.inside > 0 && <Muted textStyle="small">{Math.round(c.inside * 100)} % inside</Muted>}</Flex>
+        <Flex justify="space-between" gap="8px">
+          <Mono fontWeight={600}>{c.crs.label}</Mono>
+          {c.inside > 0 && <Muted textStyle="small">{Math.round(c.inside * 100)} % inside</Muted>}
+        </Flex>
         <Text fontWeight={on ? 600 : 500}>{c.crs.name}</Text>
-        {c.mistake && <Text textStyle="small" color="amberInk" fontWeight={550}>{c.mistake}</Text>}
-        <Muted textStyle="small" display="block" lineClamp={2}>{c.why}{Number.isFinite(c.lat) ? ` · ${dms(c.lat, 'NS').replace(/ [\d.]+″/, '')} ${dms(c.lon, 'EW').replace(/ [\d.]+″/, '')}` : ''}</Muted>
+        {c.mistake && (
+          <Text textStyle="small" color="amberInk" fontWeight={550}>
+            {c.mistake}
+          </Text>
+        )}
+        <Muted textStyle="small" display="block" lineClamp={2}>
+          {c.why}
+          {Number.isFinite(c.lat) ? ` · ${dms(c.lat, 'NS').replace(/ [\d.]+″/, '')} ${dms(c.lon, 'EW').replace(/ [\d.]+″/, '')}` : ''}
+        </Muted>
       </Box>
     </chakra.label>
   );

@@ -28,50 +28,174 @@ export function Place() {
   const several = placed.length > 1;
   const { map, frame, plane, layers, extent, fitKey, taking, overlay, alone } = usePlaceMap(crossing, current, several);
   const [goTo, setGoTo] = useState<{ x: number; y: number } | null>(null);
-  if (!current && crossing.sources.length > 0) return <Empty title="Nothing to place" action={<Button asChild variant="solid"><Link to={`/crossings/${crossing.id}/deliver`}>Go to Deliver</Link></Button>}>What was gathered are records without a place: tables that cross as they are, or join the records of a layer by a key.</Empty>;
-  if (!current) return <Empty title="Nothing to place yet" action={<Button asChild><Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link></Button>}>Gather a source first. Then say here where on earth it is.</Empty>;
+  if (!current && crossing.sources.length > 0)
+    return (
+      <Empty
+        title="Nothing to place"
+        action={
+          <Button asChild variant="solid">
+            <Link to={`/crossings/${crossing.id}/deliver`}>Go to Deliver</Link>
+          </Button>
+        }
+      >
+        What was gathered are records without a place: tables that cross as they are, or join the records of a layer by a key.
+      </Empty>
+    );
+  if (!current)
+    return (
+      <Empty
+        title="Nothing to place yet"
+        action={
+          <Button asChild>
+            <Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link>
+          </Button>
+        }
+      >
+        Gather a source first. Then say here where on earth it is.
+      </Empty>
+    );
   const allPlaced = placed.length === sources.length;
   return (
     <Grid templateColumns="320px minmax(0, 1fr) 250px" minH="0">
       <Side side="left" label="Placement">
-        <Section title="Reference frame" aside={crossing.frame && <chakra.button type="button" minH="24px" cursor="pointer" color="verdigrisInk" fontWeight={550} textDecoration="underline" onClick={() => setChangingFrame(!changingFrame)}>{changingFrame ? 'keep it' : 'change'}</chakra.button>}>
-          {crossing.frame ? <Box><Text>{crossing.frame.name}</Text><Mono color="muted">{crossing.frame.label} · {crossing.frame.unit}</Mono></Box> : <Muted>The system that all is shown and compared in. The first source that is placed brings its own; or choose another.</Muted>}
+        <Section
+          title="Reference frame"
+          aside={
+            crossing.frame && (
+              <chakra.button
+                type="button"
+                minH="24px"
+                cursor="pointer"
+                color="verdigrisInk"
+                fontWeight={550}
+                textDecoration="underline"
+                onClick={() => setChangingFrame(!changingFrame)}
+              >
+                {changingFrame ? 'keep it' : 'change'}
+              </chakra.button>
+            )
+          }
+        >
+          {crossing.frame ? (
+            <Box>
+              <Text>{crossing.frame.name}</Text>
+              <Mono color="muted">
+                {crossing.frame.label} · {crossing.frame.unit}
+              </Mono>
+            </Box>
+          ) : (
+            <Muted>The system that all is shown and compared in. The first source that is placed brings its own; or choose another.</Muted>
+          )}
           {(changingFrame || !crossing.frame) && (
-            <Box mt="7px"><CrsSearch label="Find a reference frame" autoFocus={changingFrame} onChoose={(crs) => {
-              change(`reference frame ${crs.id}`, (draft) => void (draft.frame = { crs: crs.id }));
-              setChangingFrame(false);
-            }} /></Box>
+            <Box mt="7px">
+              <CrsSearch
+                label="Find a reference frame"
+                autoFocus={changingFrame}
+                onChoose={(crs) => {
+                  change(`reference frame ${crs.id}`, (draft) => void (draft.frame = { crs: crs.id }));
+                  setChangingFrame(false);
+                }}
+              />
+            </Box>
           )}
         </Section>
         {sources.length > 1 && (
           <Box px="10px" py="8px" borderTopWidth="1px" borderColor="hairline" maxH="150px" overflowY="auto" flex="none">
             {sources.map((s) => (
-              <Flex asChild key={s.id} align="center" gap="8px" w="100%" h="26px" px="6px" borderRadius="sheet" cursor="pointer" textAlign="left" borderWidth="1px" borderColor={s === current ? 'verdigris' : 'transparent'} bg={s === current ? 'verdigrisTint' : undefined} _hover={{ bg: s === current ? 'verdigrisTint' : 'sunk' }}>
+              <Flex
+                asChild
+                key={s.id}
+                align="center"
+                gap="8px"
+                w="100%"
+                h="26px"
+                px="6px"
+                borderRadius="sheet"
+                cursor="pointer"
+                textAlign="left"
+                borderWidth="1px"
+                borderColor={s === current ? 'verdigris' : 'transparent'}
+                bg={s === current ? 'verdigrisTint' : undefined}
+                _hover={{ bg: s === current ? 'verdigrisTint' : 'sunk' }}
+              >
                 <button type="button" aria-pressed={s === current} onClick={() => setChosen(s.id)}>
                   {placementOf(s) ? <ToneIcon tone="good" /> : <MapPin {...ICON} size={15} />}
-                  <Mono flex="1" truncate>{s.name}</Mono><Muted textStyle="small">{placementOf(s) ? (s.crs ? 'stated' : 'assigned') : 'not placed'}</Muted>
+                  <Mono flex="1" truncate>
+                    {s.name}
+                  </Mono>
+                  <Muted textStyle="small">{placementOf(s) ? (s.crs ? 'stated' : 'assigned') : 'not placed'}</Muted>
                 </button>
               </Flex>
             ))}
           </Box>
         )}
-        <SourcePlacement key={current.id} source={current} map={map} onPlaced={() => setChosen(current.id)} onGo={(x, y) => setGoTo({ x, y })} />
-        {allPlaced && <Flex p="12px" borderTopWidth="1px" borderColor="hairline" flex="none">
-          <Button asChild variant="solid" flex="1"><Link to={`/crossings/${crossing.id}/deliver`}>Deliver<ArrowRight {...ICON} /></Link></Button>
-          <Button asChild ml="8px"><Link to={`/crossings/${crossing.id}/shape`}>Shape first</Link></Button>
-        </Flex>}
+        <SourcePlacement
+          key={current.id}
+          source={current}
+          map={map}
+          onPlaced={() => setChosen(current.id)}
+          onGo={(x, y) => setGoTo({ x, y })}
+        />
+        {allPlaced && (
+          <Flex p="12px" borderTopWidth="1px" borderColor="hairline" flex="none">
+            <Button asChild variant="solid" flex="1">
+              <Link to={`/crossings/${crossing.id}/deliver`}>
+                Deliver
+                <ArrowRight {...ICON} />
+              </Link>
+            </Button>
+            <Button asChild ml="8px">
+              <Link to={`/crossings/${crossing.id}/shape`}>Shape first</Link>
+            </Button>
+          </Flex>
+        )}
       </Side>
       <Box as="main" minW="0" minH="0">
         {frame && plane && (placed.length > 0 || map.previewed !== null || alone) ? (
-          <PlanSheet crossing={crossing.id} frame={frame} layers={layers} extent={extent} fitKey={fitKey} picked={picked} onPick={setPicked}
-            taking={taking} marks={overlay.marks} vectors={overlay.vectors} onDrag={overlay.onDrag} goTo={goTo}
-            head={<Flex align="center" gap="8px" minW="0"><Mono truncate fontWeight={500}>{current.name}</Mono><Muted truncate>{alone ? 'the drawing alone, in its own numbers' : map.previewed ? `as it would lie${placed.length > 0 ? ', over what is placed' : ''}` : several ? 'over what is already placed' : 'click an object for its record'}</Muted></Flex>}
-            card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />} />
+          <PlanSheet
+            crossing={crossing.id}
+            frame={frame}
+            layers={layers}
+            extent={extent}
+            fitKey={fitKey}
+            picked={picked}
+            onPick={setPicked}
+            taking={taking}
+            marks={overlay.marks}
+            vectors={overlay.vectors}
+            onDrag={overlay.onDrag}
+            goTo={goTo}
+            head={
+              <Flex align="center" gap="8px" minW="0">
+                <Mono truncate fontWeight={500}>
+                  {current.name}
+                </Mono>
+                <Muted truncate>
+                  {alone
+                    ? 'the drawing alone, in its own numbers'
+                    : map.previewed
+                      ? `as it would lie${placed.length > 0 ? ', over what is placed' : ''}`
+                      : several
+                        ? 'over what is already placed'
+                        : 'click an object for its record'}
+                </Muted>
+              </Flex>
+            }
+            card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />}
+          />
         ) : (
-          <Box h="calc(100% - 24px)" m="12px" borderWidth="1px" borderColor="line" bg="map"><Empty title={crossing.frame ? 'Nothing placed yet' : 'No reference frame yet'}>Choose on the left which system the numbers of {current.name} are in. The drawing appears here as soon as it is placed.</Empty></Box>
+          <Box h="calc(100% - 24px)" m="12px" borderWidth="1px" borderColor="line" bg="map">
+            <Empty title={crossing.frame ? 'Nothing placed yet' : 'No reference frame yet'}>
+              Choose on the left which system the numbers of {current.name} are in. The drawing appears here as soon as it is placed.
+            </Empty>
+          </Box>
         )}
       </Box>
-      <Side side="right" label="Path of a coordinate"><Scroll><CoordinatePath source={current} /></Scroll></Side>
+      <Side side="right" label="Path of a coordinate">
+        <Scroll>
+          <CoordinatePath source={current} />
+        </Scroll>
+      </Side>
     </Grid>
   );
 }

@@ -15,10 +15,25 @@ import { unitName } from './units';
 import type { PlaceMap } from './use-place-map';
 
 type Means = 'stated' | 'find' | 'points' | 'distance';
-const MEANS: { value: Means; label: string }[] = [{ value: 'stated', label: 'Stated' }, { value: 'find', label: 'Find' }, { value: 'points', label: 'Control points' }, { value: 'distance', label: 'Known distance' }];
+const MEANS: { value: Means; label: string }[] = [
+  { value: 'stated', label: 'Stated' },
+  { value: 'find', label: 'Find' },
+  { value: 'points', label: 'Control points' },
+  { value: 'distance', label: 'Known distance' },
+];
 
 /** What a source states, and the three ways to place it when that is not enough. */
-export function SourcePlacement({ source, map, onPlaced, onGo }: { source: SourceState; map: PlaceMap; onPlaced(): void; onGo(x: number, y: number): void }) {
+export function SourcePlacement({
+  source,
+  map,
+  onPlaced,
+  onGo,
+}: {
+  source: SourceState;
+  map: PlaceMap;
+  onPlaced(): void;
+  onGo(x: number, y: number): void;
+}) {
   const crossing = useCrossing();
   const change = useChange();
   const placement = crossing.recipe.sources[source.name]?.placement ?? null;
@@ -26,10 +41,13 @@ export function SourcePlacement({ source, map, onPlaced, onGo }: { source: Sourc
   const [wanted, setWanted] = useState<Placement | null>(null);
   const [unit_m, setUnit] = useState<number | null>(placement ? placement.unit_m : (source.unit?.metres ?? null));
   const { preview } = map;
-  const want = useCallback((p: Placement | null) => {
-    setWanted(p);
-    preview(p);
-  }, [preview]);
+  const want = useCallback(
+    (p: Placement | null) => {
+      setWanted(p);
+      preview(p);
+    },
+    [preview],
+  );
   useEffect(() => () => preview(null), [preview]);
   const go = (to: Means): void => {
     map.stopTaking();
@@ -47,17 +65,39 @@ export function SourcePlacement({ source, map, onPlaced, onGo }: { source: Sourc
   };
   return (
     <>
-      <Flex direction="column" px="14px" pt="9px" borderTopWidth="1px" borderColor="hairline" flex="none"><Choice label="How it is placed" value={means} options={MEANS} onChange={go} small /></Flex>
+      <Flex direction="column" px="14px" pt="9px" borderTopWidth="1px" borderColor="hairline" flex="none">
+        <Choice label="How it is placed" value={means} options={MEANS} onChange={go} small />
+      </Flex>
       <Scroll>
         {means === 'stated' && <Stated source={source} placement={placement} onGo={onGo} onChange={() => go('find')} />}
-        {means === 'find' && <FindPanel source={source} map={map} unit_m={unit_m} onUnit={(metres) => { setUnit(metres); if (wanted) want({ ...wanted, unit_m: metres }); }} wanted={wanted} onWant={want} />}
+        {means === 'find' && (
+          <FindPanel
+            source={source}
+            map={map}
+            unit_m={unit_m}
+            onUnit={(metres) => {
+              setUnit(metres);
+              if (wanted) want({ ...wanted, unit_m: metres });
+            }}
+            wanted={wanted}
+            onWant={want}
+          />
+        )}
         {means === 'points' && <ControlPoints source={source} map={map} unit_m={unit_m} onWant={setWanted} />}
         {means === 'distance' && <KnownDistance source={source} map={map} unit_m={unit_m} onUnit={setUnit} />}
       </Scroll>
       {wanted && (means === 'find' || means === 'points') && (
         <Box p="12px" borderTopWidth="1px" borderColor="hairline" flex="none">
-          <Button variant="solid" w="100%" disabled={map.problem !== null} onClick={place}>{wanted.fit ? `Place by ${plural(wanted.fit.pairs.filter((p) => !p.out).length, 'control point')}` : `Place as ${crsLabel(wanted.crs)}`}</Button>
-          {!crossing.frame && <Muted textStyle="small" display="block" mt="5px">and make it the reference frame</Muted>}
+          <Button variant="solid" w="100%" disabled={map.problem !== null} onClick={place}>
+            {wanted.fit
+              ? `Place by ${plural(wanted.fit.pairs.filter((p) => !p.out).length, 'control point')}`
+              : `Place as ${crsLabel(wanted.crs)}`}
+          </Button>
+          {!crossing.frame && (
+            <Muted textStyle="small" display="block" mt="5px">
+              and make it the reference frame
+            </Muted>
+          )}
           {crsLabel(wanted.crs) !== wanted.crs && <SaveDefinition text={wanted.crs} />}
         </Box>
       )}
@@ -66,25 +106,94 @@ export function SourcePlacement({ source, map, onPlaced, onGo }: { source: Sourc
 }
 
 /** What the file says, how it was understood, and how it is placed now. */
-function Stated({ source, placement, onGo, onChange }: { source: SourceState; placement: Placement | null; onGo(x: number, y: number): void; onChange(): void }) {
+function Stated({
+  source,
+  placement,
+  onGo,
+  onChange,
+}: {
+  source: SourceState;
+  placement: Placement | null;
+  onGo(x: number, y: number): void;
+  onChange(): void;
+}) {
   const crossing = useCrossing();
   const { data: outliers } = useOutliersQuery({ id: crossing.id, source: source.id }, { skip: source.outliers === 0 });
   return (
     <Section title="Stated" aside={<Mono fontSize="11.5px">{source.name}</Mono>}>
-      {source.crs ? <Flex gap="6px" wrap="wrap"><Chip mono>{source.crs.id ?? 'no code'}</Chip><Text>{source.crs.name}</Text></Flex> : (
-        <Text color="muted">{source.crsText ? 'Its coordinate system could not be understood.' : 'This file states no coordinate system.'}{source.unit ? <> It states its unit: <b>{source.unit.name}</b>.</> : ' It states no unit either.'}</Text>
+      {source.crs ? (
+        <Flex gap="6px" wrap="wrap">
+          <Chip mono>{source.crs.id ?? 'no code'}</Chip>
+          <Text>{source.crs.name}</Text>
+        </Flex>
+      ) : (
+        <Text color="muted">
+          {source.crsText ? 'Its coordinate system could not be understood.' : 'This file states no coordinate system.'}
+          {source.unit ? (
+            <>
+              {' '}
+              It states its unit: <b>{source.unit.name}</b>.
+            </>
+          ) : (
+            ' It states no unit either.'
+          )}
+        </Text>
       )}
-      {source.understood && <Muted textStyle="small" display="block" mt="5px">{source.understood}</Muted>}
-      {placement ? <Note tone="good" mt="8px">{said(placement)}</Note> : <Note tone="caution" mt="8px">Not placed yet. Find its system, or fit it by control points.</Note>}
-      {!(source.crs && placement?.crs === source.crs.id) && placement && <Button size="sm" mt="8px" onClick={onChange}>Choose another system or unit</Button>}
-      {source.crsText && <Box mt="10px"><Muted textStyle="small" display="block">The text itself</Muted><Text fontFamily="mono" fontSize="11px" lineHeight="15px" color="muted" overflowWrap="anywhere" maxH="150px" overflowY="auto">{source.crsText}</Text></Box>}
+      {source.understood && (
+        <Muted textStyle="small" display="block" mt="5px">
+          {source.understood}
+        </Muted>
+      )}
+      {placement ? (
+        <Note tone="good" mt="8px">
+          {said(placement)}
+        </Note>
+      ) : (
+        <Note tone="caution" mt="8px">
+          Not placed yet. Find its system, or fit it by control points.
+        </Note>
+      )}
+      {!(source.crs && placement?.crs === source.crs.id) && placement && (
+        <Button size="sm" mt="8px" onClick={onChange}>
+          Choose another system or unit
+        </Button>
+      )}
+      {source.crsText && (
+        <Box mt="10px">
+          <Muted textStyle="small" display="block">
+            The text itself
+          </Muted>
+          <Text fontFamily="mono" fontSize="11px" lineHeight="15px" color="muted" overflowWrap="anywhere" maxH="150px" overflowY="auto">
+            {source.crsText}
+          </Text>
+        </Box>
+      )}
       {outliers && outliers.count > 0 && (
         <Note tone="caution" mt="10px">
-          {plural(outliers.count, 'object lies', 'objects lie')} far from the rest and {outliers.count === 1 ? 'is' : 'are'} left out of the view:
+          {plural(outliers.count, 'object lies', 'objects lie')} far from the rest and {outliers.count === 1 ? 'is' : 'are'} left out of the
+          view:
           <Box mt="4px" maxH="150px" overflowY="auto">
             {outliers.records.map((r) => (
-              <chakra.button key={r.id} type="button" display="flex" w="100%" minH="24px" gap="6px" alignItems="center" cursor="pointer" textAlign="left" disabled={r.place === null} onClick={() => r.place && onGo(r.place[0], r.place[1])}>
-                <Mono flex="none">{r.entity}</Mono><Text truncate flex="1">{r.layer}</Text><Mono color="muted">{Number(r.at[0].toPrecision(7))}, {Number(r.at[1].toPrecision(7))}</Mono>
+              <chakra.button
+                key={r.id}
+                type="button"
+                display="flex"
+                w="100%"
+                minH="24px"
+                gap="6px"
+                alignItems="center"
+                cursor="pointer"
+                textAlign="left"
+                disabled={r.place === null}
+                onClick={() => r.place && onGo(r.place[0], r.place[1])}
+              >
+                <Mono flex="none">{r.entity}</Mono>
+                <Text truncate flex="1">
+                  {r.layer}
+                </Text>
+                <Mono color="muted">
+                  {Number(r.at[0].toPrecision(7))}, {Number(r.at[1].toPrecision(7))}
+                </Mono>
               </chakra.button>
             ))}
           </Box>
@@ -95,8 +204,14 @@ function Stated({ source, placement, onGo, onChange }: { source: SourceState; pl
 }
 
 function said(p: Placement): string {
-  if (p.fit) return `Placed in ${crsLabel(p.crs)} by ${plural(p.fit.pairs.filter((q) => !q.out).length, 'control point')}, ${FITS[p.fit.kind].name.toLowerCase()}.`;
-  const extras = [p.unit_m !== null && `numbers in ${unitName(p.unit_m)}`, p.swapped && 'axes exchanged', p.turned && 'both signs turned', p.plus && `${p.plus[0]} and ${p.plus[1]} added`].filter(Boolean);
+  if (p.fit)
+    return `Placed in ${crsLabel(p.crs)} by ${plural(p.fit.pairs.filter((q) => !q.out).length, 'control point')}, ${FITS[p.fit.kind].name.toLowerCase()}.`;
+  const extras = [
+    p.unit_m !== null && `numbers in ${unitName(p.unit_m)}`,
+    p.swapped && 'axes exchanged',
+    p.turned && 'both signs turned',
+    p.plus && `${p.plus[0]} and ${p.plus[1]} added`,
+  ].filter(Boolean);
   return `Placed as ${crsLabel(p.crs)}${extras.length > 0 ? `, ${extras.join(', ')}` : ''}.`;
 }
 
@@ -104,10 +219,31 @@ function said(p: Placement): string {
 function SaveDefinition({ text }: { text: string }) {
   const [name, setName] = useState('');
   const [save, { isSuccess }] = useSaveDefinitionMutation();
-  if (isSuccess) return <Muted textStyle="small" display="block" mt="6px">Saved as {name}: the search finds it by this name.</Muted>;
+  if (isSuccess)
+    return (
+      <Muted textStyle="small" display="block" mt="6px">
+        Saved as {name}: the search finds it by this name.
+      </Muted>
+    );
   return (
-    <Flex as="form" gap="6px" mt="7px" onSubmit={(e) => { e.preventDefault(); if (name.trim()) void save({ name: name.trim(), text }); }}>
-      <Input aria-label="Name for this definition" placeholder="Save it under a name" value={name} onChange={(e) => setName(e.target.value)} /><Button type="submit" size="sm" h="28px">Save</Button>
+    <Flex
+      as="form"
+      gap="6px"
+      mt="7px"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (name.trim()) void save({ name: name.trim(), text });
+      }}
+    >
+      <Input
+        aria-label="Name for this definition"
+        placeholder="Save it under a name"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+      />
+      <Button type="submit" size="sm" h="28px">
+        Save
+      </Button>
     </Flex>
   );
 }

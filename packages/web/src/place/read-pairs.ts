@@ -15,11 +15,18 @@ export function readPairs(text: string): ControlPoint[] {
     const numbers = parts.slice(-4).map((p) => Number(p.replace(',', '.')));
     if (parts.length < 4 || numbers.some((n) => !Number.isFinite(n))) {
       if (pairs.length === 0 && k === 0) return; // a line of headings
-      throw new Problem('pairs-unread', `Line ${k + 1}, "${line.slice(0, 40)}", is not four numbers: x and y in the drawing, easting and northing in the frame.`);
+      throw new Problem(
+        'pairs-unread',
+        `Line ${k + 1}, "${line.slice(0, 40)}", is not four numbers: x and y in the drawing, easting and northing in the frame.`,
+      );
     }
     const name = parts.slice(0, -4).join(' ');
     pairs.push({ from: [numbers[0]!, numbers[1]!], to: [numbers[2]!, numbers[3]!], ...(name ? { name } : {}) });
   });
-  if (pairs.length === 0) throw new Problem('pairs-unread', 'There is no pair in what was pasted. Write four numbers a line: x and y in the drawing, easting and northing in the frame.');
+  if (pairs.length === 0)
+    throw new Problem(
+      'pairs-unread',
+      'There is no pair in what was pasted. Write four numbers a line: x and y in the drawing, easting and northing in the frame.',
+    );
   return pairs;
 }

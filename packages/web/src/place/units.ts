@@ -6,7 +6,9 @@ export const UNITS: { value: string; label: string; metres: number | null }[] = 
   ...MISTAKEN_UNITS.map((u) => ({ value: u.name, label: u.name, metres: u.metres })),
 ];
 
-export const unitKey = (metres: number | null): string => UNITS.find((u) => (u.metres === null ? metres === null : metres !== null && Math.abs(u.metres - metres) < 1e-9 * u.metres))?.value ?? 'crs';
+export const unitKey = (metres: number | null): string =>
+  UNITS.find((u) => (u.metres === null ? metres === null : metres !== null && Math.abs(u.metres - metres) < 1e-9 * u.metres))?.value ??
+  'crs';
 
 export function unitName(metres: number): string {
   return MISTAKEN_UNITS.find((u) => Math.abs(u.metres - metres) < 1e-9 * metres)?.plural ?? `units of ${metres} m`;

@@ -36,76 +36,228 @@ export function Prove() {
     if (!runId) return [];
     return [
       { ...sourceTiles(crossing, () => ({ color: palette.oxide })), key: 'left', side: 'left' },
-      { key: `right-${runId}`, address: `/api/runs/${runId}/tiles/${crossing.tileStamp}`, look: () => ({ color: palette.verdigris }), visible: () => true, side: 'right' },
+      {
+        key: `right-${runId}`,
+        address: `/api/runs/${runId}/tiles/${crossing.tileStamp}`,
+        look: () => ({ color: palette.verdigris }),
+        visible: () => true,
+        side: 'right',
+      },
     ];
   }, [crossing, runId, palette]);
   if (!run) {
     return (
-      <Empty title={jobs.length > 0 ? 'Being written' : 'Nothing proved yet'} action={jobs.length > 0 ? <Box w="360px" textAlign="left">{jobs.map((j) => <JobRow key={j.id} job={j} />)}</Box> : <Button asChild variant="solid"><Link to={`/crossings/${crossing.id}/deliver`}>Go to Deliver</Link></Button>}>
+      <Empty
+        title={jobs.length > 0 ? 'Being written' : 'Nothing proved yet'}
+        action={
+          jobs.length > 0 ? (
+            <Box w="360px" textAlign="left">
+              {jobs.map((j) => (
+                <JobRow key={j.id} job={j} />
+              ))}
+            </Box>
+          ) : (
+            <Button asChild variant="solid">
+              <Link to={`/crossings/${crossing.id}/deliver`}>Go to Deliver</Link>
+            </Button>
+          )
+        }
+      >
         Every run is proved: its files are read back and compared with the source, record by record. What came of it is shown here.
       </Empty>
     );
   }
   const stale = !run.current;
-  const marks: Mark[] = (proof?.differences ?? []).flatMap((d) => d.samples.flatMap((s): Mark[] => (s.x === null || s.y === null ? [] : [{ x: s.x, y: s.y, tone: d.expected ? 'amber' : 'madder' }])));
+  const marks: Mark[] = (proof?.differences ?? []).flatMap((d) =>
+    d.samples.flatMap((s): Mark[] => (s.x === null || s.y === null ? [] : [{ x: s.x, y: s.y, tone: d.expected ? 'amber' : 'madder' }])),
+  );
   return (
     <Grid templateRows="46px minmax(0, 1fr)" minH="0">
-      <Flex align="center" gap="14px" px="16px" bg="surface" borderBottomWidth="1px" borderColor="hairline" overflow="hidden" whiteSpace="nowrap">
+      <Flex
+        align="center"
+        gap="14px"
+        px="16px"
+        bg="surface"
+        borderBottomWidth="1px"
+        borderColor="hairline"
+        overflow="hidden"
+        whiteSpace="nowrap"
+      >
         <Verdict run={run} stale={stale} />
-        <Divider /><Muted><b>{grouped(run.records.out)}</b> of <b>{grouped(run.records.in)}</b> records came back</Muted>
-        <Divider /><Muted>Worst deviation <Mono color="ink" fontWeight={600}>{deviation(run.maxDeviation_m)}</Mono>{proof && ` of ${deviation(proof.tolerance_m)} allowed`}</Muted>
-        <Divider /><Muted title={`${day(run.finished)} ${clock(run.finished)}`}>{clock(run.finished)}</Muted>
+        <Divider />
+        <Muted>
+          <b>{grouped(run.records.out)}</b> of <b>{grouped(run.records.in)}</b> records came back
+        </Muted>
+        <Divider />
+        <Muted>
+          Worst deviation{' '}
+          <Mono color="ink" fontWeight={600}>
+            {deviation(run.maxDeviation_m)}
+          </Mono>
+          {proof && ` of ${deviation(proof.tolerance_m)} allowed`}
+        </Muted>
+        <Divider />
+        <Muted title={`${day(run.finished)} ${clock(run.finished)}`}>{clock(run.finished)}</Muted>
         <Box flex="1" />
-        <Button asChild><a href={`/api/runs/${run.id}/report`} target="_blank" rel="noreferrer"><FileText {...ICON} />Report</a></Button>
-        <Button asChild px="9px" ml="-8px"><a href={`/api/runs/${run.id}/report.pdf`} target="_blank" rel="noreferrer">PDF</a></Button>
-        <Button asChild variant="solid"><a href={`/api/runs/${run.id}/zip`} download><Download {...ICON} />Download zip</a></Button>
+        <Button asChild>
+          <a href={`/api/runs/${run.id}/report`} target="_blank" rel="noreferrer">
+            <FileText {...ICON} />
+            Report
+          </a>
+        </Button>
+        <Button asChild px="9px" ml="-8px">
+          <a href={`/api/runs/${run.id}/report.pdf`} target="_blank" rel="noreferrer">
+            PDF
+          </a>
+        </Button>
+        <Button asChild variant="solid">
+          <a href={`/api/runs/${run.id}/zip`} download>
+            <Download {...ICON} />
+            Download zip
+          </a>
+        </Button>
       </Flex>
       <Grid templateColumns="284px minmax(0, 1fr) 276px" minH="0">
         <Side side="left" label="Checks">
           <Scroll>
             {runs.map((r) => (
               <Box key={r.id} borderBottomWidth="1px" borderColor="hairline">
-                <Flex asChild w="100%" align="center" gap="8px" px="14px" py="9px" textAlign="left" cursor="pointer" bg={r === run ? 'verdigrisTint' : undefined} _hover={{ bg: r === run ? 'verdigrisTint' : 'sunk' }}>
+                <Flex
+                  asChild
+                  w="100%"
+                  align="center"
+                  gap="8px"
+                  px="14px"
+                  py="9px"
+                  textAlign="left"
+                  cursor="pointer"
+                  bg={r === run ? 'verdigrisTint' : undefined}
+                  _hover={{ bg: r === run ? 'verdigrisTint' : 'sunk' }}
+                >
                   <button type="button" aria-pressed={r === run} onClick={() => setSelected(r.id)}>
                     <ToneIcon tone={r.status === 'match' ? 'good' : 'caution'} />
-                    <Box flex="1" minW="0"><Text fontWeight={650} truncate>{r.name}</Text><Muted textStyle="small">{plural(r.files.length, 'file')}, {plural(r.records.out, 'record')}</Muted></Box>
+                    <Box flex="1" minW="0">
+                      <Text fontWeight={650} truncate>
+                        {r.name}
+                      </Text>
+                      <Muted textStyle="small">
+                        {plural(r.files.length, 'file')}, {plural(r.records.out, 'record')}
+                      </Muted>
+                    </Box>
                     <Chip tone={r.status === 'match' ? 'good' : 'caution'}>{r.status}</Chip>
                   </button>
                 </Flex>
-                {r === run && proof && checksOf(proof).map((c) => (
-                  <Box key={c.name} px="14px" py="5px" pl="38px" bg={c.tone === 'good' ? undefined : c.tone === 'caution' ? 'amberTint' : 'madderTint'}>
-                    <Flex align="center" gap="8px" ml="-24px"><ToneIcon tone={c.tone} /><Text flex="1" fontWeight={c.tone === 'good' ? 400 : 600}>{c.name}</Text><Mono color="muted">{c.figure}</Mono></Flex>
-                    {c.differences.map((d) => (
-                      <Box key={d.message + d.set + d.field} mt="3px" textStyle="small">
-                        <Text>{d.set && <Mono>{d.set}{d.field ? `.${d.field}` : ''}: </Mono>}{d.message} {d.expected && <Muted>As forecast.</Muted>}</Text>
-                        {d.samples.slice(0, 3).map((s) => (
-                          <chakra.button type="button" key={s.record} display="block" minH="24px" w="100%" textAlign="left" cursor="pointer" color="verdigrisInk" disabled={s.x === null} onClick={() => s.x !== null && s.y !== null && setGoTo({ x: s.x, y: s.y })} truncate>
-                            <Mono>record {s.record}: {String(s.source)} → {String(s.readBack)}</Mono>
-                          </chakra.button>
-                        ))}
-                      </Box>
-                    ))}
-                  </Box>
-                ))}
+                {r === run &&
+                  proof &&
+                  checksOf(proof).map((c) => (
+                    <Box
+                      key={c.name}
+                      px="14px"
+                      py="5px"
+                      pl="38px"
+                      bg={c.tone === 'good' ? undefined : c.tone === 'caution' ? 'amberTint' : 'madderTint'}
+                    >
+                      <Flex align="center" gap="8px" ml="-24px">
+                        <ToneIcon tone={c.tone} />
+                        <Text flex="1" fontWeight={c.tone === 'good' ? 400 : 600}>
+                          {c.name}
+                        </Text>
+                        <Mono color="muted">{c.figure}</Mono>
+                      </Flex>
+                      {c.differences.map((d) => (
+                        <Box key={d.message + d.set + d.field} mt="3px" textStyle="small">
+                          <Text>
+                            {d.set && (
+                              <Mono>
+                                {d.set}
+                                {d.field ? `.${d.field}` : ''}:{' '}
+                              </Mono>
+                            )}
+                            {d.message} {d.expected && <Muted>As forecast.</Muted>}
+                          </Text>
+                          {d.samples.slice(0, 3).map((s) => (
+                            <chakra.button
+                              type="button"
+                              key={s.record}
+                              display="block"
+                              minH="24px"
+                              w="100%"
+                              textAlign="left"
+                              cursor="pointer"
+                              color="verdigrisInk"
+                              disabled={s.x === null}
+                              onClick={() => s.x !== null && s.y !== null && setGoTo({ x: s.x, y: s.y })}
+                              truncate
+                            >
+                              <Mono>
+                                record {s.record}: {String(s.source)} → {String(s.readBack)}
+                              </Mono>
+                            </chakra.button>
+                          ))}
+                        </Box>
+                      ))}
+                    </Box>
+                  ))}
               </Box>
             ))}
           </Scroll>
         </Side>
         <Box as="main" minW="0" minH="0">
-          {frame && <PlanSheet crossing={crossing.id} frame={frame} layers={layers} extent={crossing.frameExtent} fitKey={`${crossing.tileStamp}${run.id}`} picked={picked} onPick={setPicked} marks={marks} goTo={goTo} swipeNames={['Source', 'Read back']}
-            head={<Muted truncate>Drag the divider: source to its left, the written files to its right</Muted>}
-            card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />} />}
+          {frame && (
+            <PlanSheet
+              crossing={crossing.id}
+              frame={frame}
+              layers={layers}
+              extent={crossing.frameExtent}
+              fitKey={`${crossing.tileStamp}${run.id}`}
+              picked={picked}
+              onPick={setPicked}
+              marks={marks}
+              goTo={goTo}
+              swipeNames={['Source', 'Read back']}
+              head={<Muted truncate>Drag the divider: source to its left, the written files to its right</Muted>}
+              card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />}
+            />
+          )}
         </Box>
-        <Side side="right" label="Figures">{proof && <ProofFigures proof={proof} onWorst={() => proof.worst && proof.worst.x !== null && proof.worst.y !== null && setGoTo({ x: proof.worst.x, y: proof.worst.y })} />}</Side>
+        <Side side="right" label="Figures">
+          {proof && (
+            <ProofFigures
+              proof={proof}
+              onWorst={() =>
+                proof.worst && proof.worst.x !== null && proof.worst.y !== null && setGoTo({ x: proof.worst.x, y: proof.worst.y })
+              }
+            />
+          )}
+        </Side>
       </Grid>
     </Grid>
   );
 }
 
 function Verdict({ run, stale }: { run: RunSummary; stale: boolean }) {
-  if (stale) return <Flex align="center" gap="7px"><ToneIcon tone="caution" /><Text fontWeight={650}>The rules have changed since</Text></Flex>;
-  if (run.status === 'match') return <Flex align="center" gap="7px"><ToneIcon tone="good" /><Text fontWeight={650}>Match: nothing was lost that was not forecast</Text></Flex>;
-  return <Flex align="center" gap="7px"><ToneIcon tone="wrong" /><Text fontWeight={650}>{plural(run.differences, 'difference')} that {run.differences === 1 ? 'was' : 'were'} not forecast</Text></Flex>;
+  if (stale)
+    return (
+      <Flex align="center" gap="7px">
+        <ToneIcon tone="caution" />
+        <Text fontWeight={650}>The rules have changed since</Text>
+      </Flex>
+    );
+  if (run.status === 'match')
+    return (
+      <Flex align="center" gap="7px">
+        <ToneIcon tone="good" />
+        <Text fontWeight={650}>Match: nothing was lost that was not forecast</Text>
+      </Flex>
+    );
+  return (
+    <Flex align="center" gap="7px">
+      <ToneIcon tone="wrong" />
+      <Text fontWeight={650}>
+        {plural(run.differences, 'difference')} that {run.differences === 1 ? 'was' : 'were'} not forecast
+      </Text>
+    </Flex>
+  );
 }
 
 function Divider() {

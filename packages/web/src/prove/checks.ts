@@ -11,11 +11,17 @@ export interface Check {
 /** The proof as a list of checks, in the order in which people would make them by eye. */
 export function checksOf(proof: Proof): Check[] {
   const of = (...codes: Difference['code'][]): Difference[] => proof.differences.filter((d) => codes.includes(d.code));
-  const check = (name: string, figure: string, differences: Difference[]): Check => ({ name, figure, differences, tone: differences.some((d) => !d.expected) ? 'wrong' : differences.length > 0 ? 'caution' : 'good' });
+  const check = (name: string, figure: string, differences: Difference[]): Check => ({
+    name,
+    figure,
+    differences,
+    tone: differences.some((d) => !d.expected) ? 'wrong' : differences.length > 0 ? 'caution' : 'good',
+  });
   const fields = proof.sets.flatMap((s) => s.fields);
   const same = fields.reduce((n, f) => n + f.same, 0);
   const values = fields.reduce((n, f) => n + f.of, 0);
-  const drawn = proof.sets.reduce((n, s) => n + (s.looks?.of ?? 0), 0), alike = proof.sets.reduce((n, s) => n + (s.looks?.same ?? 0), 0);
+  const drawn = proof.sets.reduce((n, s) => n + (s.looks?.of ?? 0), 0),
+    alike = proof.sets.reduce((n, s) => n + (s.looks?.same ?? 0), 0);
   const height = Math.max(0, ...proof.sets.map((s) => s.maxHeightDeviation_m));
   const systems = [...new Set(proof.sets.map((s) => s.crs ?? 'none'))];
   return [

@@ -16,14 +16,17 @@ const decimalsOf = (frame: Crs): number => (frame.kind === 'projected' ? 3 : 8);
 
 /** A box on the map as a filter, in the frame's own signs. */
 export function boxFilter(frame: Crs, a: Corner, b: Corner): string {
-  const [sx, sy] = ownSigns(frame), decimals = decimalsOf(frame);
-  const xs = [sx * a[0], sx * b[0]].sort((p, q) => p - q), ys = [sy * a[1], sy * b[1]].sort((p, q) => p - q);
+  const [sx, sy] = ownSigns(frame),
+    decimals = decimalsOf(frame);
+  const xs = [sx * a[0], sx * b[0]].sort((p, q) => p - q),
+    ys = [sy * a[1], sy * b[1]].sort((p, q) => p - q);
   return `S_INTERSECTS(${GEOMETRY}, BBOX(${[xs[0]!, ys[0]!, xs[1]!, ys[1]!].map((v) => Number(v.toFixed(decimals))).join(', ')}))`;
 }
 
 /** An outline on the map as a filter. */
 export function outlineFilter(frame: Crs, corners: readonly Corner[]): string {
-  const [sx, sy] = ownSigns(frame), decimals = decimalsOf(frame);
+  const [sx, sy] = ownSigns(frame),
+    decimals = decimalsOf(frame);
   const ring = [...corners, corners[0]!].map(([x, y]) => `${Number((sx * x).toFixed(decimals))} ${Number((sy * y).toFixed(decimals))}`);
   return `S_INTERSECTS(${GEOMETRY}, POLYGON((${ring.join(', ')})))`;
 }

@@ -17,29 +17,104 @@ import { TypedLength, TypedText } from '../parts/Typed';
 
 type Edit = (label: string, how: (rule: LayerRule) => void) => void;
 
-const WAY_NAMES: Record<BlockWay, string> = { point: 'as a point with its data', apart: 'taken apart', outline: 'as the outline around it' };
+const WAY_NAMES: Record<BlockWay, string> = {
+  point: 'as a point with its data',
+  apart: 'taken apart',
+  outline: 'as the outline around it',
+};
 
 /** Which layer the records go into, and what they all have in common there. */
-export function TargetLayer({ name, rule, edit, others, told }: { name: string; rule: LayerRule; edit: Edit; others: readonly string[]; told: string | undefined }) {
+export function TargetLayer({
+  name,
+  rule,
+  edit,
+  others,
+  told,
+}: {
+  name: string;
+  rule: LayerRule;
+  edit: Edit;
+  others: readonly string[];
+  told: string | undefined;
+}) {
   const shared = rule.to !== undefined ? others.filter((o) => o.toLowerCase() === rule.to!.toLowerCase()).length : 0;
   const constants = rule.constants ?? [];
-  const change = (k: number, part: { name?: string; value?: string }): void => edit(`constant of ${name}`, (r) => {
-    r.constants = constants.map((c, n) => (n === k ? { ...c, ...part } : c)).filter((c) => c.name !== '');
-  });
+  const change = (k: number, part: { name?: string; value?: string }): void =>
+    edit(`constant of ${name}`, (r) => {
+      r.constants = constants.map((c, n) => (n === k ? { ...c, ...part } : c)).filter((c) => c.name !== '');
+    });
   return (
     <Section title="Goes into">
-      <TypedText label={`Layer that ${name} goes into`} value={rule.to ?? name} maxLength={120} fault={layerFault}
-        onChange={(text) => edit(`layer of ${name}`, (r) => { if (text.trim() === name) delete r.to; else r.to = text.trim(); })} />
-      {tellsApart(rule) && <Muted textStyle="small" display="block" mt="4px">{told ?? 'a layer for each value'}</Muted>}
-      {shared > 0 && <Muted textStyle="small" display="block" mt="4px">together with {plural(shared, 'other layer')}</Muted>}
+      <TypedText
+        label={`Layer that ${name} goes into`}
+        value={rule.to ?? name}
+        maxLength={120}
+        fault={layerFault}
+        onChange={(text) =>
+          edit(`layer of ${name}`, (r) => {
+            if (text.trim() === name) delete r.to;
+            else r.to = text.trim();
+          })
+        }
+      />
+      {tellsApart(rule) && (
+        <Muted textStyle="small" display="block" mt="4px">
+          {told ?? 'a layer for each value'}
+        </Muted>
+      )}
+      {shared > 0 && (
+        <Muted textStyle="small" display="block" mt="4px">
+          together with {plural(shared, 'other layer')}
+        </Muted>
+      )}
       {constants.map((c, k) => (
         <Grid key={k} templateColumns="1fr 1fr 24px" gap="5px" mt="6px" alignItems="center">
-          <TypedText label={`Name of constant ${k + 1}`} value={c.name} maxLength={64} onChange={(text) => change(k, { name: text.trim() })} />
-          <TypedText label={`Value of constant ${k + 1}`} value={String(c.value)} maxLength={254} onChange={(text) => change(k, { value: text })} />
-          <Button size="sm" variant="ghost" px="0" minW="24px" h="24px" aria-label={`Remove constant ${c.name}`} onClick={() => edit(`remove constant ${c.name}`, (r) => { r.constants = constants.filter((_, n) => n !== k); if (r.constants.length === 0) delete r.constants; })}><X {...ICON} size={13} /></Button>
+          <TypedText
+            label={`Name of constant ${k + 1}`}
+            value={c.name}
+            maxLength={64}
+            onChange={(text) => change(k, { name: text.trim() })}
+          />
+          <TypedText
+            label={`Value of constant ${k + 1}`}
+            value={String(c.value)}
+            maxLength={254}
+            onChange={(text) => change(k, { value: text })}
+          />
+          <Button
+            size="sm"
+            variant="ghost"
+            px="0"
+            minW="24px"
+            h="24px"
+            aria-label={`Remove constant ${c.name}`}
+            onClick={() =>
+              edit(`remove constant ${c.name}`, (r) => {
+                r.constants = constants.filter((_, n) => n !== k);
+                if (r.constants.length === 0) delete r.constants;
+              })
+            }
+          >
+            <X {...ICON} size={13} />
+          </Button>
         </Grid>
       ))}
-      <Button size="sm" variant="ghost" mt="5px" px="4px" h="24px" color="verdigrisInk" onClick={() => edit(`add a constant to ${name}`, (r) => { r.constants = [...constants, { name: freeName(constants.map((c) => c.name)), value: name.toLowerCase() }]; })}><Plus {...ICON} size={13} />Same value on every record</Button>
+      <Button
+        size="sm"
+        variant="ghost"
+        mt="5px"
+        px="4px"
+        h="24px"
+        color="verdigrisInk"
+        onClick={() =>
+          edit(`add a constant to ${name}`, (r) => {
+            r.constants = [...constants, { name: freeName(constants.map((c) => c.name)), value: name.toLowerCase() }];
+          })
+        }
+      >
+        <Plus {...ICON} size={13} />
+        Same value on every record
+      </Button>
     </Section>
   );
 }
@@ -57,19 +132,61 @@ function freeName(taken: readonly string[]): string {
 }
 
 /** Which records of a layer cross: by what is in their fields, where they lie, or because somebody picked them. */
-export function WhereRule({ crossing, source, layer, rule, placed, edit, report }: { crossing: string; source: SourceState; layer: SourceLayer; rule: LayerRule; placed: boolean; edit: Edit; report: ShapeReport | null }) {
+export function WhereRule({
+  crossing,
+  source,
+  layer,
+  rule,
+  placed,
+  edit,
+  report,
+}: {
+  crossing: string;
+  source: SourceState;
+  layer: SourceLayer;
+  rule: LayerRule;
+  placed: boolean;
+  edit: Edit;
+  report: ShapeReport | null;
+}) {
   const { name } = layer.profile;
   const fields = joinFields(layer.profile.groups);
   const first = fields.find((f) => f.samples.length > 0);
   const example = first?.samples[0];
   const kept = rule.selections ?? [];
-  const set = (text: string): void => edit(text === '' ? `all records of ${name}` : `filter of ${name}`, (r) => { if (text === '') delete r.where; else r.where = text; });
+  const set = (text: string): void =>
+    edit(text === '' ? `all records of ${name}` : `filter of ${name}`, (r) => {
+      if (text === '') delete r.where;
+      else r.where = text;
+    });
   return (
     <Section title="Only where" aside={rule.where !== undefined && report ? `${grouped(report.filtered)} stay behind` : ''}>
-      <FilterInput label={`Only records of ${name} where`} value={rule.where ?? ''} hint={first && example !== null && example !== undefined ? `${fieldText(first.name)} = ${valueText(example)}` : 'all'} of={{ crossing, source: source.id, layer: name, fields, placed }} onChange={set} />
+      <FilterInput
+        label={`Only records of ${name} where`}
+        value={rule.where ?? ''}
+        hint={first && example !== null && example !== undefined ? `${fieldText(first.name)} = ${valueText(example)}` : 'all'}
+        of={{ crossing, source: source.id, layer: name, fields, placed }}
+        onChange={set}
+      />
       <Flex mt="6px" gap="6px" align="center">
-        {kept.length > 0 && <Select label={`Kept selections of ${name}`} width="132px" value={kept.find((s) => s.where === rule.where)?.name ?? ''} options={[{ value: '', label: rule.where === undefined ? 'all records' : 'as written' }, ...kept.map((s) => ({ value: s.name, label: s.name }))]} onChange={(chosen) => set(kept.find((s) => s.name === chosen)?.where ?? '')} />}
-        <Button asChild size="sm" variant="ghost" px="4px" color="verdigrisInk"><Link to={recordsOf(crossing, source.name, name)}><MousePointerClick {...ICON} size={13} />Pick records</Link></Button>
+        {kept.length > 0 && (
+          <Select
+            label={`Kept selections of ${name}`}
+            width="132px"
+            value={kept.find((s) => s.where === rule.where)?.name ?? ''}
+            options={[
+              { value: '', label: rule.where === undefined ? 'all records' : 'as written' },
+              ...kept.map((s) => ({ value: s.name, label: s.name })),
+            ]}
+            onChange={(chosen) => set(kept.find((s) => s.name === chosen)?.where ?? '')}
+          />
+        )}
+        <Button asChild size="sm" variant="ghost" px="4px" color="verdigrisInk">
+          <Link to={recordsOf(crossing, source.name, name)}>
+            <MousePointerClick {...ICON} size={13} />
+            Pick records
+          </Link>
+        </Button>
       </Flex>
     </Section>
   );
@@ -84,17 +201,36 @@ export function BlockRules({ layer, rule, edit, report }: { layer: SourceLayer; 
       <Flex direction="column" gap="8px">
         {blocks.map((b) => (
           <Box key={b.name}>
-            <Flex justify="space-between" gap="8px"><Mono truncate title={b.name}>{b.name}</Mono><Mono color="muted">{grouped(b.count)}</Mono></Flex>
-            <Select label={`How ${b.name} crosses`} width="100%" value={rule.blocks?.[b.name] ?? 'point'} options={BLOCK_WAYS.filter((way) => way === 'point' || b.parts > 0).map((way) => ({ value: way, label: way === 'apart' ? `in ${plural(b.parts, 'part')}, data on each` : WAY_NAMES[way] }))}
-              onChange={(way) => edit(`${b.name} ${WAY_NAMES[way]}`, (r) => {
-                r.blocks = { ...r.blocks, [b.name]: way };
-                if (way === 'point') delete r.blocks[b.name];
-                if (Object.keys(r.blocks).length === 0) delete r.blocks;
-              })} />
+            <Flex justify="space-between" gap="8px">
+              <Mono truncate title={b.name}>
+                {b.name}
+              </Mono>
+              <Mono color="muted">{grouped(b.count)}</Mono>
+            </Flex>
+            <Select
+              label={`How ${b.name} crosses`}
+              width="100%"
+              value={rule.blocks?.[b.name] ?? 'point'}
+              options={BLOCK_WAYS.filter((way) => way === 'point' || b.parts > 0).map((way) => ({
+                value: way,
+                label: way === 'apart' ? `in ${plural(b.parts, 'part')}, data on each` : WAY_NAMES[way],
+              }))}
+              onChange={(way) =>
+                edit(`${b.name} ${WAY_NAMES[way]}`, (r) => {
+                  r.blocks = { ...r.blocks, [b.name]: way };
+                  if (way === 'point') delete r.blocks[b.name];
+                  if (Object.keys(r.blocks).length === 0) delete r.blocks;
+                })
+              }
+            />
           </Box>
         ))}
       </Flex>
-      {report && report.blocksApart > 0 && <Mono display="block" mt="6px">{plural(report.blocksApart, 'block')} → {plural(report.parts, 'part')}</Mono>}
+      {report && report.blocksApart > 0 && (
+        <Mono display="block" mt="6px">
+          {plural(report.blocksApart, 'block')} → {plural(report.parts, 'part')}
+        </Mono>
+      )}
     </Section>
   );
 }
@@ -103,14 +239,42 @@ export function FillRules({ layer, rule, edit }: { layer: SourceLayer; rule: Lay
   if (!layer.profile.groups.some((g) => FILLS.has(g.entity) && g.kind === 'polygon')) return null;
   return (
     <Section title="Fills">
-      <Choice small label="What becomes of fills" value={rule.fills ?? 'area'} options={[{ value: 'area', label: 'Areas' }, { value: 'outline', label: 'Outlines' }, { value: 'both', label: 'Both' }]}
-        onChange={(fills) => edit(`fills as ${fills}`, (r) => { if (fills === 'area') delete r.fills; else r.fills = fills; })} />
+      <Choice
+        small
+        label="What becomes of fills"
+        value={rule.fills ?? 'area'}
+        options={[
+          { value: 'area', label: 'Areas' },
+          { value: 'outline', label: 'Outlines' },
+          { value: 'both', label: 'Both' },
+        ]}
+        onChange={(fills) =>
+          edit(`fills as ${fills}`, (r) => {
+            if (fills === 'area') delete r.fills;
+            else r.fills = fills;
+          })
+        }
+      />
     </Section>
   );
 }
 
 /** Texts of a layer given to the objects of another one. */
-export function TextRules({ source, layer, rule, edit, report, onFind }: { source: SourceState; layer: SourceLayer; rule: LayerRule; edit: Edit; report: ShapeReport | null; onFind(at: { x: number; y: number }): void }) {
+export function TextRules({
+  source,
+  layer,
+  rule,
+  edit,
+  report,
+  onFind,
+}: {
+  source: SourceState;
+  layer: SourceLayer;
+  rule: LayerRule;
+  edit: Edit;
+  report: ShapeReport | null;
+  onFind(at: { x: number; y: number }): void;
+}) {
   const [shown, setShown] = useState(false);
   if (!layer.profile.groups.some((g) => g.kind === 'text')) return null;
   const { name } = layer.profile;
@@ -118,31 +282,99 @@ export function TextRules({ source, layer, rule, edit, report, onFind }: { sourc
   const objects = source.layers.filter((l) => l.profile.name !== name && l.profile.groups.some((g) => g.kind !== 'text'));
   const gift = rule.texts;
   const first = areas[0] ?? objects[0];
-  const set = (label: string, part: Partial<NonNullable<LayerRule['texts']>>): void => edit(label, (r) => { if (r.texts) Object.assign(r.texts, part); });
+  const set = (label: string, part: Partial<NonNullable<LayerRule['texts']>>): void =>
+    edit(label, (r) => {
+      if (r.texts) Object.assign(r.texts, part);
+    });
   return (
     <Section title="Texts" aside={gift && report ? `${grouped(report.textsGiven)} given` : ''}>
-      <Select label={`What becomes of the texts of ${name}`} width="100%" value={gift?.how ?? 'own'} options={[{ value: 'own', label: 'stay points of their own' }, ...(areas.length > 0 ? [{ value: 'in', label: 'go to the area they stand in' }] : []), ...(first ? [{ value: 'near', label: 'go to the nearest object' }] : [])]}
-        onChange={(how) => edit(`texts of ${name}`, (r) => {
-          if (how === 'own') delete r.texts;
-          else r.texts = { layer: r.texts?.layer ?? (how === 'in' ? areas[0]! : first!).profile.name, field: r.texts?.field ?? 'text', within_m: r.texts?.within_m ?? 5, how: how as 'in' | 'near' };
-        })} />
+      <Select
+        label={`What becomes of the texts of ${name}`}
+        width="100%"
+        value={gift?.how ?? 'own'}
+        options={[
+          { value: 'own', label: 'stay points of their own' },
+          ...(areas.length > 0 ? [{ value: 'in', label: 'go to the area they stand in' }] : []),
+          ...(first ? [{ value: 'near', label: 'go to the nearest object' }] : []),
+        ]}
+        onChange={(how) =>
+          edit(`texts of ${name}`, (r) => {
+            if (how === 'own') delete r.texts;
+            else
+              r.texts = {
+                layer: r.texts?.layer ?? (how === 'in' ? areas[0]! : first!).profile.name,
+                field: r.texts?.field ?? 'text',
+                within_m: r.texts?.within_m ?? 5,
+                how: how as 'in' | 'near',
+              };
+          })
+        }
+      />
       {gift && (
         <Grid templateColumns="66px minmax(0, 1fr)" gap="6px" mt="7px" alignItems="center">
-          <Muted>of layer</Muted><Select label="Layer that the texts go to" width="100%" value={gift.layer} options={(gift.how === 'in' ? areas : objects).map((l) => ({ value: l.profile.name, label: l.profile.name }))} onChange={(to) => set(`texts go to ${to}`, { layer: to })} />
-          <Muted>as field</Muted><TypedText label="Field that the texts become" value={gift.field} maxLength={64} fault={(text) => (text.trim() === '' ? 'A field needs a name.' : null)} onChange={(text) => set(`field ${text}`, { field: text.trim() })} />
-          {gift.how === 'near' && <><Muted>within</Muted><TypedLength label="Largest distance of a text from its object" metres={gift.within_m} bare="m" onChange={(m) => { if (m !== null) set('reach of texts', { within_m: m }); }} /></>}
+          <Muted>of layer</Muted>
+          <Select
+            label="Layer that the texts go to"
+            width="100%"
+            value={gift.layer}
+            options={(gift.how === 'in' ? areas : objects).map((l) => ({ value: l.profile.name, label: l.profile.name }))}
+            onChange={(to) => set(`texts go to ${to}`, { layer: to })}
+          />
+          <Muted>as field</Muted>
+          <TypedText
+            label="Field that the texts become"
+            value={gift.field}
+            maxLength={64}
+            fault={(text) => (text.trim() === '' ? 'A field needs a name.' : null)}
+            onChange={(text) => set(`field ${text}`, { field: text.trim() })}
+          />
+          {gift.how === 'near' && (
+            <>
+              <Muted>within</Muted>
+              <TypedLength
+                label="Largest distance of a text from its object"
+                metres={gift.within_m}
+                bare="m"
+                onChange={(m) => {
+                  if (m !== null) set('reach of texts', { within_m: m });
+                }}
+              />
+            </>
+          )}
         </Grid>
       )}
       {gift && report && (
         <Box mt="8px">
-          {report.housed.slice(0, 1).map((t) => <Muted key={t.text} display="block" textStyle="small" truncate>“{t.text.replaceAll('\n', ' ↵ ')}” → {gift.field} of {gift.layer}</Muted>)}
-          {report.homelessCount === 0 ? <Muted textStyle="small">Every text found its object.</Muted> : (
-            <Button size="sm" variant="ghost" px="0" h="24px" color="amberInk" aria-expanded={shown} onClick={() => setShown(!shown)}>{plural(report.homelessCount, 'text')} found no object</Button>
+          {report.housed.slice(0, 1).map((t) => (
+            <Muted key={t.text} display="block" textStyle="small" truncate>
+              “{t.text.replaceAll('\n', ' ↵ ')}” → {gift.field} of {gift.layer}
+            </Muted>
+          ))}
+          {report.homelessCount === 0 ? (
+            <Muted textStyle="small">Every text found its object.</Muted>
+          ) : (
+            <Button size="sm" variant="ghost" px="0" h="24px" color="amberInk" aria-expanded={shown} onClick={() => setShown(!shown)}>
+              {plural(report.homelessCount, 'text')} found no object
+            </Button>
           )}
           {shown && (
             <Box as="ul" listStyleType="none" maxH="132px" overflowY="auto">
               {report.homeless.map((t, k) => (
-                <li key={k}><Button size="sm" variant="ghost" w="100%" h="24px" px="2px" justifyContent="flex-start" title="Find it on the map" onClick={() => onFind(t)}><MapPin {...ICON} size={12} /><Text truncate>{t.text.replaceAll('\n', ' ↵ ')}</Text></Button></li>
+                <li key={k}>
+                  <Button
+                    size="sm"
+                    variant="ghost"
+                    w="100%"
+                    h="24px"
+                    px="2px"
+                    justifyContent="flex-start"
+                    title="Find it on the map"
+                    onClick={() => onFind(t)}
+                  >
+                    <MapPin {...ICON} size={12} />
+                    <Text truncate>{t.text.replaceAll('\n', ' ↵ ')}</Text>
+                  </Button>
+                </li>
               ))}
             </Box>
           )}
@@ -158,12 +390,43 @@ export function Tidying({ layer, rule, edit, report }: { layer: SourceLayer; rul
   const lines = layer.profile.groups.some((g) => g.kind === 'line' || g.kind === 'polygon');
   return (
     <Section title="Tidying">
-      <Flex align="center" gap="8px" h="25px"><Tick label={`Drop duplicates of ${name}`} checked={rule.once === true} onChange={(on) => edit(`${on ? 'drop' : 'keep'} duplicates of ${name}`, (r) => { if (on) r.once = true; else delete r.once; })} /><Text flex="1">Drop what lies twice</Text>{report && rule.once && <Mono color="muted">{grouped(report.duplicates)}</Mono>}</Flex>
+      <Flex align="center" gap="8px" h="25px">
+        <Tick
+          label={`Drop duplicates of ${name}`}
+          checked={rule.once === true}
+          onChange={(on) =>
+            edit(`${on ? 'drop' : 'keep'} duplicates of ${name}`, (r) => {
+              if (on) r.once = true;
+              else delete r.once;
+            })
+          }
+        />
+        <Text flex="1">Drop what lies twice</Text>
+        {report && rule.once && <Mono color="muted">{grouped(report.duplicates)}</Mono>}
+      </Flex>
       {lines && (
         <>
-          <Grid templateColumns="1fr 92px" alignItems="center" gap="8px" mt="3px"><Muted>Thin lines by at most</Muted>
-            <TypedLength label={`Tolerance for thinning ${name}`} metres={rule.thin_m ?? null} bare="mm" hint="not at all" onChange={(m) => edit(`thinning of ${name}`, (r) => { if (m === null) delete r.thin_m; else r.thin_m = m; })} /></Grid>
-          {report?.thinning && <Mono display="block" mt="5px">{grouped(report.thinning.before)} → {plural(report.thinning.after, 'vertex', 'vertices')}, {report.thinning.shift_m === 0 ? 'nothing moved' : `at most ${deviation(report.thinning.shift_m)} off`}</Mono>}
+          <Grid templateColumns="1fr 92px" alignItems="center" gap="8px" mt="3px">
+            <Muted>Thin lines by at most</Muted>
+            <TypedLength
+              label={`Tolerance for thinning ${name}`}
+              metres={rule.thin_m ?? null}
+              bare="mm"
+              hint="not at all"
+              onChange={(m) =>
+                edit(`thinning of ${name}`, (r) => {
+                  if (m === null) delete r.thin_m;
+                  else r.thin_m = m;
+                })
+              }
+            />
+          </Grid>
+          {report?.thinning && (
+            <Mono display="block" mt="5px">
+              {grouped(report.thinning.before)} → {plural(report.thinning.after, 'vertex', 'vertices')},{' '}
+              {report.thinning.shift_m === 0 ? 'nothing moved' : `at most ${deviation(report.thinning.shift_m)} off`}
+            </Mono>
+          )}
         </>
       )}
     </Section>

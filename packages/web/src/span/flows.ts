@@ -47,7 +47,9 @@ export interface Flows {
 /** Rows of lettering need so much. */
 const PITCH = 19;
 const END_PITCH = 38;
-const BLOCK_GAP = 4, END_GAP = 16, SOURCE_GAP = 22;
+const BLOCK_GAP = 4,
+  END_GAP = 16,
+  SOURCE_GAP = 22;
 /** The height that the picture is to have where its lettering allows it. */
 const HEIGHT = 575;
 /** The least that a band is drawn with, so that a single record can be seen; what stays behind matters most. */
@@ -88,13 +90,22 @@ export function flowsOf(crossing: CrossingState, forecasts: readonly Deliverable
       const from = numberOf.get(`${row.source}\n${row.layer}`);
       if (from === undefined) continue;
       add(from, k, 'unchanged', row.unchanged, []);
-      add(from, k, 'changed', row.changed, row.effects.filter((e) => e.effect === 'changed').map((e) => e.message));
+      add(
+        from,
+        k,
+        'changed',
+        row.changed,
+        row.effects.filter((e) => e.effect === 'changed').map((e) => e.message),
+      );
       for (const e of row.effects) if (e.effect === 'left') merge(bands, add, from, endOf(reasonOf(e.message)), e.count, e.message);
     }
   }
   for (const source of crossing.sources) {
     for (const { profile } of source.layers) {
-      if (!isTaken(layerRule(crossing.recipe, source.name, profile.name))) add(numberOf.get(`${source.name}\n${profile.name}`)!, endOf(LEFT_IN_GATHER), 'left', profile.count, [`${profile.count} ${LEFT_IN_GATHER}`]);
+      if (!isTaken(layerRule(crossing.recipe, source.name, profile.name)))
+        add(numberOf.get(`${source.name}\n${profile.name}`)!, endOf(LEFT_IN_GATHER), 'left', profile.count, [
+          `${profile.count} ${LEFT_IN_GATHER}`,
+        ]);
     }
   }
   for (const band of bands) ends[band.to]!.count += band.count;
@@ -104,7 +115,14 @@ export function flowsOf(crossing: CrossingState, forecasts: readonly Deliverable
 /** A reason without its count, so that those of several layers are one. */
 const reasonOf = (message: string): string => message.replace(/^\d+ (× )?/, '');
 
-function merge(bands: Band[], add: (from: number, to: number, fate: Band['fate'], count: number, why: string[]) => void, from: number, to: number, count: number, why: string): void {
+function merge(
+  bands: Band[],
+  add: (from: number, to: number, fate: Band['fate'], count: number, why: string[]) => void,
+  from: number,
+  to: number,
+  count: number,
+  why: string,
+): void {
   const known = bands.find((b) => b.from === from && b.to === to);
   // the same records are left by each deliverable: they are shown once
   if (known) known.count = Math.max(known.count, count);
@@ -112,9 +130,15 @@ function merge(bands: Band[], add: (from: number, to: number, fate: Band['fate']
 }
 
 function laidOut(layers: LayerBlock[], ends: EndBlock[], bands: Band[]): Flows {
-  const most = HEIGHT / Math.max(1, bands.reduce((n, b) => n + b.count, 0));
+  const most =
+    HEIGHT /
+    Math.max(
+      1,
+      bands.reduce((n, b) => n + b.count, 0),
+    );
   // bands as wide as there is room for beside the gaps and the lettering
-  let low = 0, high = most;
+  let low = 0,
+    high = most;
   for (let k = 0; k < 20; k++) {
     const scale = (low + high) / 2;
     if (stacked(layers, ends, bands, scale) <= HEIGHT) low = scale;
@@ -127,13 +151,20 @@ function laidOut(layers: LayerBlock[], ends: EndBlock[], bands: Band[]): Flows {
 /** Puts blocks and bands one below the other; returns how far they reach. */
 function stacked(layers: LayerBlock[], ends: EndBlock[], bands: Band[], scale: number): number {
   for (const band of bands) band.h = Math.max(THINNEST[band.fate], band.count * scale);
-  const stack = <B extends Block>(blocks: B[], side: 'from' | 'to', pitch: number, gap: (block: B, before: B | undefined) => number): number => {
+  const stack = <B extends Block>(
+    blocks: B[],
+    side: 'from' | 'to',
+    pitch: number,
+    gap: (block: B, before: B | undefined) => number,
+  ): number => {
     let y = 0;
     blocks.forEach((block, k) => {
       y += gap(block, blocks[k - 1]);
       block.y = y;
       let at = y;
-      for (const band of bands.filter((b) => b[side] === k).sort((a, b) => (side === 'from' ? a.to - b.to : a.from - b.from) || a.fate.localeCompare(b.fate) * -1)) {
+      for (const band of bands
+        .filter((b) => b[side] === k)
+        .sort((a, b) => (side === 'from' ? a.to - b.to : a.from - b.from) || a.fate.localeCompare(b.fate) * -1)) {
         band[side === 'from' ? 'y0' : 'y1'] = at;
         at += band.h;
       }
@@ -142,8 +173,12 @@ function stacked(layers: LayerBlock[], ends: EndBlock[], bands: Band[], scale: n
     });
     return y;
   };
-  const left = stack(layers, 'from', PITCH, (block, before) => (before === undefined || before.source !== block.source ? SOURCE_GAP : BLOCK_GAP));
-  const right = stack(ends, 'to', END_PITCH, (block, before) => (before === undefined ? SOURCE_GAP : before.deliverable !== null && block.deliverable === null ? 3 * END_GAP : END_GAP));
+  const left = stack(layers, 'from', PITCH, (block, before) =>
+    before === undefined || before.source !== block.source ? SOURCE_GAP : BLOCK_GAP,
+  );
+  const right = stack(ends, 'to', END_PITCH, (block, before) =>
+    before === undefined ? SOURCE_GAP : before.deliverable !== null && block.deliverable === null ? 3 * END_GAP : END_GAP,
+  );
   return Math.max(left, right);
 }
 

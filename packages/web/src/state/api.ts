@@ -1,5 +1,23 @@
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
-import type { Added, Candidate, Created, CrossingRow, CrossingState, CrsName, DeliverableForecast, FieldValue, GridList, Outliers, PathView, PlaceView, Preview, RecordIds, RecordPage, RecordView, RunProof } from '@pontrel/contract/crossing';
+import type {
+  Added,
+  Candidate,
+  Created,
+  CrossingRow,
+  CrossingState,
+  CrsName,
+  DeliverableForecast,
+  FieldValue,
+  GridList,
+  Outliers,
+  PathView,
+  PlaceView,
+  Preview,
+  RecordIds,
+  RecordPage,
+  RecordView,
+  RunProof,
+} from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import type { Placement, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
@@ -18,33 +36,88 @@ export const api = createApi({
   tagTypes: ['Crossings', 'Crossing', 'Rules'],
   endpoints: (build) => ({
     crossings: build.query<CrossingRow[], void>({ query: () => 'crossings', providesTags: ['Crossings'] }),
-    crossing: build.query<CrossingState, string>({ query: (id) => `crossings/${id}`, transformResponse: (state: CrossingState) => told(state), providesTags: (_r, _e, id) => [{ type: 'Crossing', id }],
+    crossing: build.query<CrossingState, string>({
+      query: (id) => `crossings/${id}`,
+      transformResponse: (state: CrossingState) => told(state),
+      providesTags: (_r, _e, id) => [{ type: 'Crossing', id }],
       async onQueryStarted(id, { dispatch, queryFulfilled }) {
         await queryFulfilled.catch(() => {});
         if (cameLate(id)) dispatch(api.util.invalidateTags([{ type: 'Crossing', id }]));
       },
     }),
-    create: build.mutation<Created, File[]>({ query: (files) => ({ url: 'crossings', method: 'POST', ...(files.length > 0 ? { body: form(files) } : {}) }), invalidatesTags: ['Crossings'] }),
-    opened: build.mutation<unknown, string>({ query: (id) => ({ url: `crossings/${id}/opened`, method: 'POST' }), invalidatesTags: ['Crossings'] }),
-    rename: build.mutation<unknown, { id: string; name: string }>({ query: ({ id, name }) => ({ url: `crossings/${id}`, method: 'PATCH', body: { name } }) }),
-    remove: build.mutation<unknown, string>({ query: (id) => ({ url: `crossings/${id}`, method: 'DELETE' }), invalidatesTags: ['Crossings'] }),
-    addSources: build.mutation<Added, { id: string; files: File[] }>({ query: ({ id, files }) => ({ url: `crossings/${id}/sources`, method: 'POST', body: form(files) }) }),
-    removeSource: build.mutation<unknown, { id: string; source: string }>({ query: ({ id, source }) => ({ url: `crossings/${id}/sources/${source}`, method: 'DELETE' }) }),
-    saveRecipe: build.mutation<CrossingState, { id: string; recipe: Recipe; revision: number }>({ query: ({ id, ...body }) => ({ url: `crossings/${id}/recipe`, method: 'PUT', body }), invalidatesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
-    texts: build.query<string[], { id: string; source: string; codePage: string }>({ query: ({ id, source, codePage }) => ({ url: `crossings/${id}/sources/${source}/texts`, params: { codePage } }) }),
-    records: build.query<RecordPage, { id: string; source: string; layer: string; offset: number; limit: number; sort?: string; descending?: 'yes'; where?: string }>({ query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/records`, params }) }),
-    recordIds: build.query<RecordIds, { id: string; source: string; layer: string; where: string }>({ query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/ids`, params }) }),
-    fieldValues: build.query<FieldValue[], { id: string; source: string; layer: string; field: string; begin: string }>({ query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/values`, params }) }),
-    record: build.query<RecordView, { id: string; source: string; record: number }>({ query: ({ id, ...params }) => ({ url: `crossings/${id}/record`, params }) }),
-    candidates: build.query<Candidate[], { id: string; source: string; near: readonly [number, number] | null; unit_m: number | null }>({ query: ({ id, source, near, unit_m }) => ({ url: `crossings/${id}/sources/${source}/candidates`, params: { ...(near ? { lon: near[0], lat: near[1] } : {}), ...(unit_m === null ? {} : { unit: unit_m }) } }), providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
-    path: build.query<PathView, { id: string; source: string }>({ query: ({ id, source }) => `crossings/${id}/sources/${source}/path`, providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }] }),
-    preview: build.query<Preview, { id: string; source: string; placement: Placement; revision: number }>({ query: ({ id, source, placement }) => ({ url: `crossings/${id}/sources/${source}/previews`, method: 'POST', body: placement }), keepUnusedDataFor: 5 }),
-    outliers: build.query<Outliers, { id: string; source: string }>({ query: ({ id, source }) => `crossings/${id}/sources/${source}/outliers` }),
+    create: build.mutation<Created, File[]>({
+      query: (files) => ({ url: 'crossings', method: 'POST', ...(files.length > 0 ? { body: form(files) } : {}) }),
+      invalidatesTags: ['Crossings'],
+    }),
+    opened: build.mutation<unknown, string>({
+      query: (id) => ({ url: `crossings/${id}/opened`, method: 'POST' }),
+      invalidatesTags: ['Crossings'],
+    }),
+    rename: build.mutation<unknown, { id: string; name: string }>({
+      query: ({ id, name }) => ({ url: `crossings/${id}`, method: 'PATCH', body: { name } }),
+    }),
+    remove: build.mutation<unknown, string>({
+      query: (id) => ({ url: `crossings/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['Crossings'],
+    }),
+    addSources: build.mutation<Added, { id: string; files: File[] }>({
+      query: ({ id, files }) => ({ url: `crossings/${id}/sources`, method: 'POST', body: form(files) }),
+    }),
+    removeSource: build.mutation<unknown, { id: string; source: string }>({
+      query: ({ id, source }) => ({ url: `crossings/${id}/sources/${source}`, method: 'DELETE' }),
+    }),
+    saveRecipe: build.mutation<CrossingState, { id: string; recipe: Recipe; revision: number }>({
+      query: ({ id, ...body }) => ({ url: `crossings/${id}/recipe`, method: 'PUT', body }),
+      invalidatesTags: (_r, _e, { id }) => [{ type: 'Rules', id }],
+    }),
+    texts: build.query<string[], { id: string; source: string; codePage: string }>({
+      query: ({ id, source, codePage }) => ({ url: `crossings/${id}/sources/${source}/texts`, params: { codePage } }),
+    }),
+    records: build.query<
+      RecordPage,
+      { id: string; source: string; layer: string; offset: number; limit: number; sort?: string; descending?: 'yes'; where?: string }
+    >({ query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/records`, params }) }),
+    recordIds: build.query<RecordIds, { id: string; source: string; layer: string; where: string }>({
+      query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/ids`, params }),
+    }),
+    fieldValues: build.query<FieldValue[], { id: string; source: string; layer: string; field: string; begin: string }>({
+      query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/values`, params }),
+    }),
+    record: build.query<RecordView, { id: string; source: string; record: number }>({
+      query: ({ id, ...params }) => ({ url: `crossings/${id}/record`, params }),
+    }),
+    candidates: build.query<Candidate[], { id: string; source: string; near: readonly [number, number] | null; unit_m: number | null }>({
+      query: ({ id, source, near, unit_m }) => ({
+        url: `crossings/${id}/sources/${source}/candidates`,
+        params: { ...(near ? { lon: near[0], lat: near[1] } : {}), ...(unit_m === null ? {} : { unit: unit_m }) },
+      }),
+      providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }],
+    }),
+    path: build.query<PathView, { id: string; source: string }>({
+      query: ({ id, source }) => `crossings/${id}/sources/${source}/path`,
+      providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }],
+    }),
+    preview: build.query<Preview, { id: string; source: string; placement: Placement; revision: number }>({
+      query: ({ id, source, placement }) => ({ url: `crossings/${id}/sources/${source}/previews`, method: 'POST', body: placement }),
+      keepUnusedDataFor: 5,
+    }),
+    outliers: build.query<Outliers, { id: string; source: string }>({
+      query: ({ id, source }) => `crossings/${id}/sources/${source}/outliers`,
+    }),
     grids: build.query<GridList, void>({ query: () => 'grids', keepUnusedDataFor: 0 }),
-    where: build.query<PlaceView, { id: string; frame?: string; degrees?: string; other?: string; crs?: string }>({ query: ({ id, ...params }) => ({ url: `crossings/${id}/where`, params }) }),
-    saveDefinition: build.mutation<unknown, { name: string; text: string }>({ query: (body) => ({ url: 'definitions', method: 'PUT', body }) }),
-    forecasts: build.query<DeliverableForecast[], string>({ query: (id) => `crossings/${id}/forecasts`, providesTags: (_r, _e, id) => [{ type: 'Rules', id }] }),
-    run: build.mutation<Job, { id: string; deliverable: string }>({ query: ({ id, deliverable }) => ({ url: `crossings/${id}/runs`, method: 'POST', body: { deliverable } }) }),
+    where: build.query<PlaceView, { id: string; frame?: string; degrees?: string; other?: string; crs?: string }>({
+      query: ({ id, ...params }) => ({ url: `crossings/${id}/where`, params }),
+    }),
+    saveDefinition: build.mutation<unknown, { name: string; text: string }>({
+      query: (body) => ({ url: 'definitions', method: 'PUT', body }),
+    }),
+    forecasts: build.query<DeliverableForecast[], string>({
+      query: (id) => `crossings/${id}/forecasts`,
+      providesTags: (_r, _e, id) => [{ type: 'Rules', id }],
+    }),
+    run: build.mutation<Job, { id: string; deliverable: string }>({
+      query: ({ id, deliverable }) => ({ url: `crossings/${id}/runs`, method: 'POST', body: { deliverable } }),
+    }),
     proof: build.query<RunProof, string>({ query: (run) => `runs/${run}` }),
     cancelJob: build.mutation<unknown, string>({ query: (id) => ({ url: `jobs/${id}/cancel`, method: 'POST' }) }),
     dismissJob: build.mutation<unknown, string>({ query: (id) => ({ url: `jobs/${id}`, method: 'DELETE' }) }),
@@ -54,9 +127,35 @@ export const api = createApi({
 });
 
 export const {
-  useCrossingsQuery, useCrossingQuery, useCreateMutation, useOpenedMutation, useRenameMutation, useRemoveMutation, useAddSourcesMutation, useRemoveSourceMutation, useRecordsQuery, useLazyRecordsQuery, useRecordIdsQuery, useFieldValuesQuery, useTextsQuery, useRecordQuery, useLazyRecordQuery,
-  useCandidatesQuery, usePathQuery, useForecastsQuery, useRunMutation, useProofQuery, useCancelJobMutation, useDismissJobMutation, useSearchCrsQuery, useCrsQuery,
-  usePreviewQuery, useOutliersQuery, useGridsQuery, useLazyWhereQuery, useSaveDefinitionMutation,
+  useCrossingsQuery,
+  useCrossingQuery,
+  useCreateMutation,
+  useOpenedMutation,
+  useRenameMutation,
+  useRemoveMutation,
+  useAddSourcesMutation,
+  useRemoveSourceMutation,
+  useRecordsQuery,
+  useLazyRecordsQuery,
+  useRecordIdsQuery,
+  useFieldValuesQuery,
+  useTextsQuery,
+  useRecordQuery,
+  useLazyRecordQuery,
+  useCandidatesQuery,
+  usePathQuery,
+  useForecastsQuery,
+  useRunMutation,
+  useProofQuery,
+  useCancelJobMutation,
+  useDismissJobMutation,
+  useSearchCrsQuery,
+  useCrsQuery,
+  usePreviewQuery,
+  useOutliersQuery,
+  useGridsQuery,
+  useLazyWhereQuery,
+  useSaveDefinitionMutation,
 } = api;
 
 /** The sentence to show for a failed request. */

@@ -4,7 +4,10 @@ import { allSaved, isSaving } from './recipe';
 import type { AppDispatch } from './store';
 import { connectionChanged, jobMoved } from './ui';
 
-const tagsOf = (id: string) => [{ type: 'Crossing' as const, id }, { type: 'Rules' as const, id }];
+const tagsOf = (id: string) => [
+  { type: 'Crossing' as const, id },
+  { type: 'Rules' as const, id },
+];
 
 /** Follows the server's event stream; the browser reconnects by itself. Returns what ends it. */
 export function follow(dispatch: AppDispatch): () => void {

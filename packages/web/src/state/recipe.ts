@@ -46,7 +46,9 @@ function step(dispatch: AppDispatch, getState: () => RootState, id: string, side
   const now = current(getState(), id);
   const to = getState().ui.trails[id]?.[side].at(-1);
   if (!now || !to) {
-    dispatch(noticeGiven({ tone: 'caution', message: side === 'past' ? 'There is no earlier change to undo.' : 'There is nothing to redo.' }));
+    dispatch(
+      noticeGiven({ tone: 'caution', message: side === 'past' ? 'There is no earlier change to undo.' : 'There is nothing to redo.' }),
+    );
     return;
   }
   dispatch(side === 'past' ? wentBack({ id, now }) : wentForth({ id, now }));
@@ -59,7 +61,11 @@ function put(id: string, recipe: Recipe): Thunk {
     unsaved.set(id, recipe);
     dispatch(api.util.updateQueryData('crossing', id, (draft) => void (draft.recipe = recipe)));
     waiting.add(id);
-    if (!saving.has(id)) saving.set(id, dispatch(saveAll(id)).finally(() => saving.delete(id)));
+    if (!saving.has(id))
+      saving.set(
+        id,
+        dispatch(saveAll(id)).finally(() => saving.delete(id)),
+      );
   };
 }
 
@@ -76,16 +82,23 @@ function saveAll(id: string): (dispatch: AppDispatch, getState: () => RootState)
         waiting.delete(id);
         unsaved.delete(id);
         dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(result.error) }));
-        dispatch(api.util.invalidateTags([{ type: 'Crossing', id }, { type: 'Rules', id }]));
+        dispatch(
+          api.util.invalidateTags([
+            { type: 'Crossing', id },
+            { type: 'Rules', id },
+          ]),
+        );
         return;
       }
       const saved = result.data;
       if (!waiting.has(id)) unsaved.delete(id);
       told(saved);
-      dispatch(api.util.updateQueryData('crossing', id, (draft) => {
-        // rules changed again while they were saved stay as the person has them
-        Object.assign(draft, saved, { recipe: unsaved.get(id) ?? saved.recipe });
-      }));
+      dispatch(
+        api.util.updateQueryData('crossing', id, (draft) => {
+          // rules changed again while they were saved stay as the person has them
+          Object.assign(draft, saved, { recipe: unsaved.get(id) ?? saved.recipe });
+        }),
+      );
     }
   };
 }

@@ -86,5 +86,18 @@ const slice = createSlice({
   },
 });
 
-export const { jobMoved, jobsKnown, jobGone, noticeGiven, noticeGone, intakeLogged, changed, wentBack, wentForth, keysToggled, nightToggled, connectionChanged } = slice.actions;
+export const {
+  jobMoved,
+  jobsKnown,
+  jobGone,
+  noticeGiven,
+  noticeGone,
+  intakeLogged,
+  changed,
+  wentBack,
+  wentForth,
+  keysToggled,
+  nightToggled,
+  connectionChanged,
+} = slice.actions;
 export const ui = slice.reducer;

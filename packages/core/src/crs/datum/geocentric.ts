@@ -8,7 +8,9 @@ export function toGeocentric(ellipsoid: Ellipsoid): Shift {
   const e2 = squaredEccentricity(ellipsoid);
   return (p, start, count, stride) => {
     for (let i = start, end = start + count * stride; i < end; i += stride) {
-      const lon = p[i]! * RAD, lat = p[i + 1]! * RAD, h = p[i + 2]!;
+      const lon = p[i]! * RAD,
+        lat = p[i + 1]! * RAD,
+        h = p[i + 2]!;
       const sin = Math.sin(lat);
       const nu = ellipsoid.a / Math.sqrt(1 - e2 * sin * sin);
       p[i] = (nu + h) * Math.cos(lat) * Math.cos(lon);
@@ -22,14 +24,20 @@ export function toGeocentric(ellipsoid: Ellipsoid): Shift {
 export function fromGeocentric(ellipsoid: Ellipsoid): Shift {
   const { a } = ellipsoid;
   const e2 = squaredEccentricity(ellipsoid);
-  const ratio = Math.sqrt(1 - e2), b = a * ratio, k = (e2 / (1 - e2)) * b;
+  const ratio = Math.sqrt(1 - e2),
+    b = a * ratio,
+    k = (e2 / (1 - e2)) * b;
   return (p, start, count, stride) => {
     for (let i = start, end = start + count * stride; i < end; i += stride) {
-      const x = p[i]!, y = p[i + 1]!, z = p[i + 2]!;
+      const x = p[i]!,
+        y = p[i + 1]!,
+        z = p[i + 2]!;
       const r = Math.hypot(x, y);
-      let beta = Math.atan2(z, r * ratio), lat = 0;
+      let beta = Math.atan2(z, r * ratio),
+        lat = 0;
       for (let round = 0; round < 3; round++) {
-        const s = Math.sin(beta), c = Math.cos(beta);
+        const s = Math.sin(beta),
+          c = Math.cos(beta);
         lat = Math.atan2(z + k * s * s * s, r - e2 * a * c * c * c);
         beta = Math.atan2(ratio * Math.sin(lat), Math.cos(lat));
       }

@@ -35,7 +35,12 @@ export function gridFiles(): GridFile[] {
 }
 
 /** Endings of the files that are read here, by what they carry. */
-const READ: Record<GridContent['carries'], RegExp | null> = { horizontal: /\.gsb$/i, geoid: /\.gtx$/i, height: /\.gtx$/i, geocentric: null };
+const READ: Record<GridContent['carries'], RegExp | null> = {
+  horizontal: /\.gsb$/i,
+  geoid: /\.gtx$/i,
+  height: /\.gtx$/i,
+  geocentric: null,
+};
 
 /** The first of the names by which a grid goes that is at hand and of a kind that is read here. */
 export function gridAtHand({ files: names, carries }: GridContent): GridName | null {

@@ -11,7 +11,8 @@ export function gridShift(grid: ShiftGrid, inverse: boolean): Shift {
   const d = new Float64Array(2);
   return (p, start, count, stride) => {
     for (let i = start, end = start + count * stride; i < end; i += stride) {
-      const lon = p[i]!, lat = p[i + 1]!;
+      const lon = p[i]!,
+        lat = p[i + 1]!;
       if (!grid.shiftAt(lon, lat, d)) {
         p[i] = p[i + 1] = NaN;
         continue;
@@ -21,10 +22,12 @@ export function gridShift(grid: ShiftGrid, inverse: boolean): Shift {
         p[i + 1] = lat + d[1]!;
         continue;
       }
-      let x = lon - d[0]!, y = lat - d[1]!;
+      let x = lon - d[0]!,
+        y = lat - d[1]!;
       for (let round = 0; round < ROUNDS; round++) {
         if (!grid.shiftAt(x, y, d)) break;
-        const dx = lon - (x + d[0]!), dy = lat - (y + d[1]!);
+        const dx = lon - (x + d[0]!),
+          dy = lat - (y + d[1]!);
         x += dx;
         y += dy;
         if (Math.abs(dx) + Math.abs(dy) < CLOSE) break;

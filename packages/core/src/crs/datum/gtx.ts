@@ -19,12 +19,21 @@ const EMPTY = -88.8888;
  */
 export function readGtx(bytes: Uint8Array, name: string): HeightGrid {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const broken = (what: string): Problem => new Problem('grid-broken', `The grid file ${name} cannot be used: ${what}. Get it again from where it came from.`);
+  const broken = (what: string): Problem =>
+    new Problem('grid-broken', `The grid file ${name} cannot be used: ${what}. Get it again from where it came from.`);
   if (bytes.length < HEADER) throw broken(`it is only ${bytes.length} bytes long`);
-  const south = view.getFloat64(0), west = view.getFloat64(8), dLat = view.getFloat64(16), dLon = view.getFloat64(24);
-  const rows = view.getInt32(32), columns = view.getInt32(36);
-  if (!(dLat > 0 && dLon > 0 && rows > 1 && columns > 1 && Math.abs(south) <= 90.5 && Math.abs(west) <= 360.5)) throw broken('its header makes no sense for a GTX file');
-  if (HEADER + rows * columns * 4 > bytes.length) throw broken(`it is cut short: ${rows} rows of ${columns} nodes need ${HEADER + rows * columns * 4} bytes and the file has ${bytes.length}`);
+  const south = view.getFloat64(0),
+    west = view.getFloat64(8),
+    dLat = view.getFloat64(16),
+    dLon = view.getFloat64(24);
+  const rows = view.getInt32(32),
+    columns = view.getInt32(36);
+  if (!(dLat > 0 && dLon > 0 && rows > 1 && columns > 1 && Math.abs(south) <= 90.5 && Math.abs(west) <= 360.5))
+    throw broken('its header makes no sense for a GTX file');
+  if (HEADER + rows * columns * 4 > bytes.length)
+    throw broken(
+      `it is cut short: ${rows} rows of ${columns} nodes need ${HEADER + rows * columns * 4} bytes and the file has ${bytes.length}`,
+    );
   const around = Math.abs(columns * dLon - 360) < dLon * 0.5;
   const node = (line: number, column: number): number => {
     const v = view.getFloat32(HEADER + (line * columns + (around ? column % columns : column)) * 4);
@@ -39,9 +48,14 @@ export function readGtx(bytes: Uint8Array, name: string): HeightGrid {
       if (around) x %= columns;
       const y = (lat - south) / dLat;
       if (!(x >= 0 && y >= 0 && (around || x <= columns - 1) && y <= rows - 1)) return NaN;
-      const column = around ? Math.floor(x) : Math.min(columns - 2, Math.floor(x)), line = Math.min(rows - 2, Math.floor(y));
-      const u = x - column, v = y - line;
-      return (1 - v) * ((1 - u) * node(line, column) + u * node(line, column + 1)) + v * ((1 - u) * node(line + 1, column) + u * node(line + 1, column + 1));
+      const column = around ? Math.floor(x) : Math.min(columns - 2, Math.floor(x)),
+        line = Math.min(rows - 2, Math.floor(y));
+      const u = x - column,
+        v = y - line;
+      return (
+        (1 - v) * ((1 - u) * node(line, column) + u * node(line, column + 1)) +
+        v * ((1 - u) * node(line + 1, column) + u * node(line + 1, column + 1))
+      );
     },
   };
 }

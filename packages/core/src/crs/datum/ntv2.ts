@@ -45,9 +45,13 @@ const SECONDS: Record<string, number> = { SECONDS: 1, MINUTES: 60, DEGREES: 3600
  */
 export function readNtv2(bytes: Uint8Array, name: string): ShiftGrid {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const broken = (what: string): Problem => new Problem('grid-broken', `The grid file ${name} cannot be used: ${what}. Get it again from where it came from.`);
+  const broken = (what: string): Problem =>
+    new Problem('grid-broken', `The grid file ${name} cannot be used: ${what}. Get it again from where it came from.`);
   if (bytes.length < 11 * RECORD) throw broken(`it is only ${bytes.length} bytes long`);
-  const text = (at: number): string => String.fromCharCode(...bytes.subarray(at, at + 8)).replace(/\0/g, ' ').trim();
+  const text = (at: number): string =>
+    String.fromCharCode(...bytes.subarray(at, at + 8))
+      .replace(/\0/g, ' ')
+      .trim();
   const little = view.getInt32(8, true) === 11;
   if (text(0) !== 'NUM_OREC' || (!little && view.getInt32(8, false) !== 11)) throw broken('it does not begin like an NTv2 grid shift file');
   const real = (at: number): number => view.getFloat64(at + 8, little);
@@ -61,13 +65,36 @@ export function readNtv2(bytes: Uint8Array, name: string): ShiftGrid {
   for (let k = 0; k < count; k++) {
     if (at + 11 * RECORD > bytes.length) throw broken(`it ends within the header of part ${k + 1} of ${count}`);
     // longitudes are counted to the west in the file
-    const [south, north, east, west, dLat, dLon] = [4, 5, 6, 7, 8, 9].map((r) => real(at + r * RECORD) * degrees) as [number, number, number, number, number, number];
+    const [south, north, east, west, dLat, dLon] = [4, 5, 6, 7, 8, 9].map((r) => real(at + r * RECORD) * degrees) as [
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+    ];
     const nodes = view.getInt32(at + 10 * RECORD + 8, little);
-    const columns = Math.round((west - east) / dLon) + 1, rows = Math.round((north - south) / dLat) + 1;
-    if (!(columns > 1 && rows > 1) || columns * rows !== nodes) throw broken(`part ${text(at + 8)} says that it has ${nodes} nodes, but its bounds make ${columns * rows}`);
+    const columns = Math.round((west - east) / dLon) + 1,
+      rows = Math.round((north - south) / dLat) + 1;
+    if (!(columns > 1 && rows > 1) || columns * rows !== nodes)
+      throw broken(`part ${text(at + 8)} says that it has ${nodes} nodes, but its bounds make ${columns * rows}`);
     const first = at + 11 * RECORD;
-    if (first + nodes * RECORD > bytes.length) throw broken(`it is cut short: part ${text(at + 8)} needs ${first + nodes * RECORD} bytes and the file has ${bytes.length}`);
-    parts.push({ name: text(at + 8), parent: text(at + RECORD + 8), west: -west, south, east: -east, north, dLon, dLat, columns, rows, at: first, children: [] });
+    if (first + nodes * RECORD > bytes.length)
+      throw broken(`it is cut short: part ${text(at + 8)} needs ${first + nodes * RECORD} bytes and the file has ${bytes.length}`);
+    parts.push({
+      name: text(at + 8),
+      parent: text(at + RECORD + 8),
+      west: -west,
+      south,
+      east: -east,
+      north,
+      dLon,
+      dLat,
+      columns,
+      rows,
+      at: first,
+      children: [],
+    });
     at = first + nodes * RECORD;
   }
   const byName = new Map(parts.map((p) => [p.name, p]));
@@ -77,20 +104,32 @@ export function readNtv2(bytes: Uint8Array, name: string): ShiftGrid {
     return !parent || parent === p;
   });
   return {
-    bounds: [Math.min(...parts.map((p) => p.west)), Math.min(...parts.map((p) => p.south)), Math.max(...parts.map((p) => p.east)), Math.max(...parts.map((p) => p.north))],
-    parts: parts.length, from: text(5 * RECORD + 8), to: text(6 * RECORD + 8),
+    bounds: [
+      Math.min(...parts.map((p) => p.west)),
+      Math.min(...parts.map((p) => p.south)),
+      Math.max(...parts.map((p) => p.east)),
+      Math.max(...parts.map((p) => p.north)),
+    ],
+    parts: parts.length,
+    from: text(5 * RECORD + 8),
+    to: text(6 * RECORD + 8),
     shiftAt(lon, lat, out) {
       const part = finest(roots, lon, lat);
       if (!part) return false;
       // nodes run from east to west and from south to north
-      const x = (part.east - lon) / part.dLon, y = (lat - part.south) / part.dLat;
-      const column = Math.max(0, Math.min(part.columns - 2, Math.floor(x))), line = Math.max(0, Math.min(part.rows - 2, Math.floor(y)));
-      const u = x - column, v = y - line;
-      const at00 = part.at + (line * part.columns + column) * RECORD, at01 = at00 + RECORD;
-      const at10 = at00 + part.columns * RECORD, at11 = at10 + RECORD;
+      const x = (part.east - lon) / part.dLon,
+        y = (lat - part.south) / part.dLat;
+      const column = Math.max(0, Math.min(part.columns - 2, Math.floor(x))),
+        line = Math.max(0, Math.min(part.rows - 2, Math.floor(y)));
+      const u = x - column,
+        v = y - line;
+      const at00 = part.at + (line * part.columns + column) * RECORD,
+        at01 = at00 + RECORD;
+      const at10 = at00 + part.columns * RECORD,
+        at11 = at10 + RECORD;
       const blend = (field: number): number =>
-        (1 - v) * ((1 - u) * view.getFloat32(at00 + field, little) + u * view.getFloat32(at01 + field, little))
-        + v * ((1 - u) * view.getFloat32(at10 + field, little) + u * view.getFloat32(at11 + field, little));
+        (1 - v) * ((1 - u) * view.getFloat32(at00 + field, little) + u * view.getFloat32(at01 + field, little)) +
+        v * ((1 - u) * view.getFloat32(at10 + field, little) + u * view.getFloat32(at11 + field, little));
       out[0] = -blend(4) * degrees;
       out[1] = blend(0) * degrees;
       return true;
@@ -100,7 +139,8 @@ export function readNtv2(bytes: Uint8Array, name: string): ShiftGrid {
 
 function finest(parts: readonly Part[], lon: number, lat: number): Part | null {
   for (const p of parts) {
-    if (lon >= p.west - EDGE && lon <= p.east + EDGE && lat >= p.south - EDGE && lat <= p.north + EDGE) return finest(p.children, lon, lat) ?? p;
+    if (lon >= p.west - EDGE && lon <= p.east + EDGE && lat >= p.south - EDGE && lat <= p.north + EDGE)
+      return finest(p.children, lon, lat) ?? p;
   }
   return null;
 }

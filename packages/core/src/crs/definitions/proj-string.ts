@@ -29,16 +29,39 @@ interface ProjName {
 }
 
 const P = PARAM;
-const FALSE: ProjName['parameters'] = [[P.falseEasting, 'x_0'], [P.falseNorthing, 'y_0']];
+const FALSE: ProjName['parameters'] = [
+  [P.falseEasting, 'x_0'],
+  [P.falseNorthing, 'y_0'],
+];
 const ORIGIN: ProjName['parameters'] = [[P.latitudeOfOrigin, 'lat_0'], [P.longitudeOfOrigin, 'lon_0'], ...FALSE];
 const NATURAL: ProjName['parameters'] = [[P.latitudeOfOrigin, 'lat_0'], [P.longitudeOfOrigin, 'lon_0'], [P.scaleFactor, 'k'], ...FALSE];
 const CONIC: ProjName['parameters'] = [
-  [P.latitudeOfFalseOrigin, 'lat_0'], [P.longitudeOfFalseOrigin, 'lon_0'], [P.parallel1, 'lat_1'], [P.parallel2, 'lat_2'], [P.eastingAtFalseOrigin, 'x_0'], [P.northingAtFalseOrigin, 'y_0'],
+  [P.latitudeOfFalseOrigin, 'lat_0'],
+  [P.longitudeOfFalseOrigin, 'lon_0'],
+  [P.parallel1, 'lat_1'],
+  [P.parallel2, 'lat_2'],
+  [P.eastingAtFalseOrigin, 'x_0'],
+  [P.northingAtFalseOrigin, 'y_0'],
 ];
 const CYLINDER: ProjName['parameters'] = [[P.parallel1, 'lat_ts'], [P.longitudeOfOrigin, 'lon_0'], ...FALSE];
-const OBLIQUE: ProjName['parameters'] = [[P.latitudeOfCentre, 'lat_0'], [P.longitudeOfCentre, 'lonc'], [P.azimuth, 'alpha'], [P.rectifiedAngle, 'gamma'], [P.scaleAtCentre, 'k']];
-const KROVAK: ProjName['parameters'] = [[P.latitudeOfCentre, 'lat_0'], [P.longitudeFromPole, 'lon_0'], [P.coneAxisColatitude, 'alpha'], [P.scaleOnPseudoParallel, 'k'], ...FALSE];
-const given = (name: string) => (g: ReadonlyMap<string, string>): boolean => g.has(name);
+const OBLIQUE: ProjName['parameters'] = [
+  [P.latitudeOfCentre, 'lat_0'],
+  [P.longitudeOfCentre, 'lonc'],
+  [P.azimuth, 'alpha'],
+  [P.rectifiedAngle, 'gamma'],
+  [P.scaleAtCentre, 'k'],
+];
+const KROVAK: ProjName['parameters'] = [
+  [P.latitudeOfCentre, 'lat_0'],
+  [P.longitudeFromPole, 'lon_0'],
+  [P.coneAxisColatitude, 'alpha'],
+  [P.scaleOnPseudoParallel, 'k'],
+  ...FALSE,
+];
+const given =
+  (name: string) =>
+  (g: ReadonlyMap<string, string>): boolean =>
+    g.has(name);
 const polar = (g: ReadonlyMap<string, string>): boolean => Math.abs(Math.abs(Number(g.get('lat_0') ?? 0)) - 90) < 1e-9;
 
 const NAMES: readonly ProjName[] = [
@@ -46,8 +69,18 @@ const NAMES: readonly ProjName[] = [
   { method: 9807, name: 'tmerc', parameters: NATURAL },
   { method: 1111, name: 'tmerc', parameters: NATURAL },
   { method: 9826, name: 'lcc', parameters: [[P.latitudeOfOrigin, 'lat_1'], ...NATURAL], when: (g) => g.get('axis') === 'wnu' },
-  { method: 1051, name: 'lcc', parameters: [...CONIC, [P.ellipsoidScale, 'k_0']], when: (g) => g.has('lat_2') && g.get('lat_1') !== g.get('lat_2') && (g.has('k_0') || g.has('k')) },
-  { method: 9801, name: 'lcc', parameters: [[P.latitudeOfOrigin, 'lat_1'], ...NATURAL], when: (g) => g.get('lat_0') === g.get('lat_1') && (g.get('lat_2') ?? g.get('lat_1')) === g.get('lat_1') },
+  {
+    method: 1051,
+    name: 'lcc',
+    parameters: [...CONIC, [P.ellipsoidScale, 'k_0']],
+    when: (g) => g.has('lat_2') && g.get('lat_1') !== g.get('lat_2') && (g.has('k_0') || g.has('k')),
+  },
+  {
+    method: 9801,
+    name: 'lcc',
+    parameters: [[P.latitudeOfOrigin, 'lat_1'], ...NATURAL],
+    when: (g) => g.get('lat_0') === g.get('lat_1') && (g.get('lat_2') ?? g.get('lat_1')) === g.get('lat_1'),
+  },
   { method: 9802, name: 'lcc', parameters: CONIC },
   { method: 9817, name: 'lcca', parameters: NATURAL },
   { method: 9805, name: 'merc', parameters: CYLINDER, when: given('lat_ts') },
@@ -58,16 +91,33 @@ const NAMES: readonly ProjName[] = [
   { method: 9822, name: 'aea', parameters: CONIC },
   { method: 9820, name: 'laea', parameters: ORIGIN },
   { method: 1027, name: 'laea', parameters: ORIGIN, sphere: true },
-  { method: 9829, name: 'stere', parameters: [[P.standardParallel, 'lat_ts'], [P.longitudeFromPole, 'lon_0'], ...FALSE], when: (g) => polar(g) && g.has('lat_ts') },
+  {
+    method: 9829,
+    name: 'stere',
+    parameters: [[P.standardParallel, 'lat_ts'], [P.longitudeFromPole, 'lon_0'], ...FALSE],
+    when: (g) => polar(g) && g.has('lat_ts'),
+  },
   { method: 9810, name: 'stere', parameters: NATURAL, when: polar },
   { method: 9809, name: 'sterea', parameters: NATURAL },
   { method: 9812, name: 'omerc', parameters: [...OBLIQUE, ...FALSE], flags: ['no_uoff'], when: (g) => g.has('no_uoff') || g.has('no_off') },
   { method: 9815, name: 'omerc', parameters: [...OBLIQUE, [P.eastingAtCentre, 'x_0'], [P.northingAtCentre, 'y_0']] },
   {
-    method: 9815, name: 'somerc', fixed: { [P.azimuth]: 90, [P.rectifiedAngle]: 90 },
-    parameters: [[P.latitudeOfCentre, 'lat_0'], [P.longitudeOfCentre, 'lon_0'], [P.scaleAtCentre, 'k_0'], [P.eastingAtCentre, 'x_0'], [P.northingAtCentre, 'y_0']],
+    method: 9815,
+    name: 'somerc',
+    fixed: { [P.azimuth]: 90, [P.rectifiedAngle]: 90 },
+    parameters: [
+      [P.latitudeOfCentre, 'lat_0'],
+      [P.longitudeOfCentre, 'lon_0'],
+      [P.scaleAtCentre, 'k_0'],
+      [P.eastingAtCentre, 'x_0'],
+      [P.northingAtCentre, 'y_0'],
+    ],
   },
-  { method: 9813, name: 'labrd', parameters: [[P.latitudeOfCentre, 'lat_0'], [P.longitudeOfCentre, 'lon_0'], [P.azimuth, 'azi'], [P.scaleAtCentre, 'k'], ...FALSE] },
+  {
+    method: 9813,
+    name: 'labrd',
+    parameters: [[P.latitudeOfCentre, 'lat_0'], [P.longitudeOfCentre, 'lon_0'], [P.azimuth, 'azi'], [P.scaleAtCentre, 'k'], ...FALSE],
+  },
   { method: 9819, name: 'krovak', parameters: KROVAK, fixed: { [P.pseudoParallel]: 78.5 }, when: (g) => g.get('axis') === 'swu' },
   { method: 1041, name: 'krovak', parameters: KROVAK, fixed: { [P.pseudoParallel]: 78.5 } },
   { method: 9811, name: 'nzmg', parameters: ORIGIN },
@@ -85,40 +135,120 @@ const NAMES: readonly ProjName[] = [
 
 /** Figures of the earth by their names there: semi-major axis, metres, and inverse flattening. */
 const ELLIPSOIDS: Readonly<Record<string, readonly [number, number]>> = {
-  MERIT: [6378137, 298.257], SGS85: [6378136, 298.257], GRS80: [6378137, 298.257222101], IAU76: [6378140, 298.257], airy: [6377563.396, 299.3249646],
-  'APL4.9': [6378137, 298.25], NWL9D: [6378145, 298.25], mod_airy: [6377340.189, 299.3249373654824], andrae: [6377104.43, 300],
-  danish: [6377019.256, 300], aust_SA: [6378160, 298.25], GRS67: [6378160, 298.247167427], GSK2011: [6378136.5, 298.2564151],
-  bessel: [6377397.155, 299.1528128], bess_nam: [6377483.865, 299.1528128], clrk66: [6378206.4, 294.9786982138982], clrk80: [6378249.145, 293.4663],
-  clrk80ign: [6378249.2, 293.4660212936269], CPM: [6375738.7, 334.29], delmbr: [6376428, 311.5], engelis: [6378136.05, 298.2566],
-  evrst30: [6377276.345, 300.8017], evrst48: [6377304.063, 300.8017], evrst56: [6377301.243, 300.8017], evrst69: [6377295.664, 300.8017],
-  evrstSS: [6377298.556, 300.8017], fschr60: [6378166, 298.3], fschr60m: [6378155, 298.3], fschr68: [6378150, 298.3], helmert: [6378200, 298.3],
-  hough: [6378270, 297], intl: [6378388, 297], krass: [6378245, 298.3], kaula: [6378163, 298.24], lerch: [6378139, 298.257], mprts: [6397300, 191],
-  new_intl: [6378157.5, 298.2496153900135], plessis: [6376523, 308.64099709583735], PZ90: [6378136, 298.25784], SEasia: [6378155, 298.3000002408657],
-  walbeck: [6376896, 302.78000018165636], WGS60: [6378165, 298.3], WGS66: [6378145, 298.25], WGS72: [6378135, 298.26],
-  WGS84: [6378137, 298.257223563], sphere: [6370997, 0],
+  MERIT: [6378137, 298.257],
+  SGS85: [6378136, 298.257],
+  GRS80: [6378137, 298.257222101],
+  IAU76: [6378140, 298.257],
+  airy: [6377563.396, 299.3249646],
+  'APL4.9': [6378137, 298.25],
+  NWL9D: [6378145, 298.25],
+  mod_airy: [6377340.189, 299.3249373654824],
+  andrae: [6377104.43, 300],
+  danish: [6377019.256, 300],
+  aust_SA: [6378160, 298.25],
+  GRS67: [6378160, 298.247167427],
+  GSK2011: [6378136.5, 298.2564151],
+  bessel: [6377397.155, 299.1528128],
+  bess_nam: [6377483.865, 299.1528128],
+  clrk66: [6378206.4, 294.9786982138982],
+  clrk80: [6378249.145, 293.4663],
+  clrk80ign: [6378249.2, 293.4660212936269],
+  CPM: [6375738.7, 334.29],
+  delmbr: [6376428, 311.5],
+  engelis: [6378136.05, 298.2566],
+  evrst30: [6377276.345, 300.8017],
+  evrst48: [6377304.063, 300.8017],
+  evrst56: [6377301.243, 300.8017],
+  evrst69: [6377295.664, 300.8017],
+  evrstSS: [6377298.556, 300.8017],
+  fschr60: [6378166, 298.3],
+  fschr60m: [6378155, 298.3],
+  fschr68: [6378150, 298.3],
+  helmert: [6378200, 298.3],
+  hough: [6378270, 297],
+  intl: [6378388, 297],
+  krass: [6378245, 298.3],
+  kaula: [6378163, 298.24],
+  lerch: [6378139, 298.257],
+  mprts: [6397300, 191],
+  new_intl: [6378157.5, 298.2496153900135],
+  plessis: [6376523, 308.64099709583735],
+  PZ90: [6378136, 298.25784],
+  SEasia: [6378155, 298.3000002408657],
+  walbeck: [6376896, 302.78000018165636],
+  WGS60: [6378165, 298.3],
+  WGS66: [6378145, 298.25],
+  WGS72: [6378135, 298.26],
+  WGS84: [6378137, 298.257223563],
+  sphere: [6370997, 0],
 };
 
 /** Datums by their names there, as EPSG codes. */
 const DATUMS: Readonly<Record<string, string>> = {
-  WGS84: '6326', NAD83: '6269', NAD27: '6267', GGRS87: '6121', potsdam: '6314', carthage: '6223', hermannskogel: '6312', ire65: '6299', nzgd49: '6272', OSGB36: '6277',
+  WGS84: '6326',
+  NAD83: '6269',
+  NAD27: '6267',
+  GGRS87: '6121',
+  potsdam: '6314',
+  carthage: '6223',
+  hermannskogel: '6312',
+  ire65: '6299',
+  nzgd49: '6272',
+  OSGB36: '6277',
 };
 /** Those that say all of a datum: the others bring a way to WGS 84 of their own. */
 const WHOLE = new Set(['WGS84', 'NAD83', 'NAD27']);
 
 /** Linear units by their names there, metres. */
 const UNITS: Readonly<Record<string, number>> = {
-  m: 1, km: 1000, dm: 0.1, cm: 0.01, mm: 0.001, ft: 0.3048, 'us-ft': 12 / 39.37, yd: 0.9144, 'us-yd': 36 / 39.37, ch: 20.1168, 'us-ch': 792 / 39.37, link: 0.201168,
-  fath: 1.8288, in: 0.0254, 'us-in': 1 / 39.37, mi: 1609.344, 'us-mi': 63360 / 39.37, kmi: 1852, 'ind-ft': 0.30479841, 'ind-yd': 0.91439523, 'ind-ch': 20.11669506,
+  m: 1,
+  km: 1000,
+  dm: 0.1,
+  cm: 0.01,
+  mm: 0.001,
+  ft: 0.3048,
+  'us-ft': 12 / 39.37,
+  yd: 0.9144,
+  'us-yd': 36 / 39.37,
+  ch: 20.1168,
+  'us-ch': 792 / 39.37,
+  link: 0.201168,
+  fath: 1.8288,
+  in: 0.0254,
+  'us-in': 1 / 39.37,
+  mi: 1609.344,
+  'us-mi': 63360 / 39.37,
+  kmi: 1852,
+  'ind-ft': 0.30479841,
+  'ind-yd': 0.91439523,
+  'ind-ch': 20.11669506,
 };
 
-const NAMED_MERIDIANS: Readonly<Record<string, string>> = { ferro: 'Ferro', paris: 'Paris', lisbon: 'Lisbon', bogota: 'Bogota', madrid: 'Madrid', rome: 'Rome', bern: 'Bern', jakarta: 'Jakarta', brussels: 'Brussels', stockholm: 'Stockholm', athens: 'Athens', oslo: 'Oslo' };
+const NAMED_MERIDIANS: Readonly<Record<string, string>> = {
+  ferro: 'Ferro',
+  paris: 'Paris',
+  lisbon: 'Lisbon',
+  bogota: 'Bogota',
+  madrid: 'Madrid',
+  rome: 'Rome',
+  bern: 'Bern',
+  jakarta: 'Jakarta',
+  brussels: 'Brussels',
+  stockholm: 'Stockholm',
+  athens: 'Athens',
+  oslo: 'Oslo',
+};
 
 /** @throws Problem `crs-not-writable` when a PROJ string cannot say it */
 export function writeProjString(crs: Crs): string {
   if (crs.kind === 'geographic') return ['+proj=longlat', ...figureOf(crs.datum), '+no_defs', '+type=crs'].join(' ');
   const { ellipsoid } = crs.base.datum;
   const entry = NAMES.find((n) => n.method === crs.method && (!n.sphere || ellipsoid.invF === 0));
-  if (!entry) throw new Problem('crs-not-writable', `${crs.name} cannot be written as a PROJ string: it has no name there for ${METHODS.get(crs.method)?.name ?? `method ${crs.method}`} on this ellipsoid.`);
+  if (!entry)
+    throw new Problem(
+      'crs-not-writable',
+      `${crs.name} cannot be written as a PROJ string: it has no name there for ${METHODS.get(crs.method)?.name ?? `method ${crs.method}`} on this ellipsoid.`,
+    );
   const [sx, sy] = crs.axes.along ? [1, 1] : [crs.axes.x === 'west' ? -1 : 1, crs.axes.y === 'south' ? -1 : 1];
   // signs are turned after the false origin there, and by an orientated method of the registry before it
   const { x = 'east', y = 'north' } = METHODS.get(crs.method)?.orientation ?? {};
@@ -128,9 +258,23 @@ export function writeProjString(crs: Crs): string {
     const sign = krovak ? 1 : name === 'x_0' && x === 'west' ? -1 : name === 'y_0' && y === 'south' ? -1 : 1;
     return `+${name}=${real(sign * value + 0)}`;
   });
-  if (crs.method === 9829 || crs.method === 9810) parameters.splice(0, crs.method === 9810 ? 1 : 0, `+lat_0=${(crs.parameters[P.standardParallel] ?? crs.parameters[P.latitudeOfOrigin]!) < 0 ? -90 : 90}`);
+  if (crs.method === 9829 || crs.method === 9810)
+    parameters.splice(
+      0,
+      crs.method === 9810 ? 1 : 0,
+      `+lat_0=${(crs.parameters[P.standardParallel] ?? crs.parameters[P.latitudeOfOrigin]!) < 0 ? -90 : 90}`,
+    );
   const axis = sx === 1 && sy === 1 ? [] : [`+axis=${krovak ? 'swu' : `${sx === -1 ? 'w' : 'e'}${sy === -1 ? 's' : 'n'}u`}`];
-  return [`+proj=${entry.name}`, ...axis, ...(entry.flags ?? []).map((f) => `+${f}`), ...parameters, ...figureOf(crs.base.datum), unitOf(crs), '+no_defs', '+type=crs'].join(' ');
+  return [
+    `+proj=${entry.name}`,
+    ...axis,
+    ...(entry.flags ?? []).map((f) => `+${f}`),
+    ...parameters,
+    ...figureOf(crs.base.datum),
+    unitOf(crs),
+    '+no_defs',
+    '+type=crs',
+  ].join(' ');
 }
 
 function figureOf(datum: Datum): string[] {
@@ -140,7 +284,11 @@ function figureOf(datum: Datum): string[] {
   const known = Object.entries(ELLIPSOIDS).find(([, [axis, inverse]]) => Math.abs(axis - a) < 1e-6 && Math.abs(inverse - invF) < 1e-9);
   const figure = known ? [`+ellps=${known[0]}`] : invF === 0 ? [`+R=${real(a)}`] : [`+a=${real(a)}`, `+rf=${real(invF)}`];
   const h = datum.toWgs84;
-  return [...figure, ...(h ? [`+towgs84=${[h.tx, h.ty, h.tz, h.rx, h.ry, h.rz, h.ds].map(real).join(',')}`] : []), ...(datum.primeMeridian === 0 ? [] : [`+pm=${real(datum.primeMeridian)}`])];
+  return [
+    ...figure,
+    ...(h ? [`+towgs84=${[h.tx, h.ty, h.tz, h.rx, h.ry, h.rz, h.ds].map(real).join(',')}`] : []),
+    ...(datum.primeMeridian === 0 ? [] : [`+pm=${real(datum.primeMeridian)}`]),
+  ];
 }
 
 function unitOf({ unit }: ProjectedCrs): string {
@@ -173,31 +321,60 @@ export function readProjString(text: string, what = 'The PROJ string'): Crs {
   const base: Crs = { kind: 'geographic', id: null, name: datum.name, area: null, dimension: 2, datum, degreesPerUnit: 1 };
   const finish = <C extends Crs>(crs: C): C => {
     const unknown = [...options.keys()].filter((k) => !held.has(k));
-    if (unknown.length > 0) throw new Problem('crs-option-unknown', `${what} has +${unknown.join(', +')}, which ${unknown.length === 1 ? 'is' : 'are'} not understood for +proj=${name}.`);
+    if (unknown.length > 0)
+      throw new Problem(
+        'crs-option-unknown',
+        `${what} has +${unknown.join(', +')}, which ${unknown.length === 1 ? 'is' : 'are'} not understood for +proj=${name}.`,
+      );
     const grids = options.get('nadgrids');
-    if (grids !== undefined && grids !== '@null') throw new Problem('crs-option-unknown', `${what} names the grid ${grids}. Name the datum by a code instead: its ways, with grids, come from the registry.`);
+    if (grids !== undefined && grids !== '@null')
+      throw new Problem(
+        'crs-option-unknown',
+        `${what} names the grid ${grids}. Name the datum by a code instead: its ways, with grids, come from the registry.`,
+      );
     return crs;
   };
   if (name === 'longlat' || name === 'latlong' || name === 'lonlat' || name === 'latlon') return finish(base);
 
-  const toMetre = take('to_meter'), units = take('units');
+  const toMetre = take('to_meter'),
+    units = take('units');
   const metres = toMetre !== undefined ? ratioOf(toMetre) : units === undefined ? 1 : UNITS[units];
   if (!(metres! > 0)) throw new Problem('crs-text-broken', `${what} has an unknown unit (${toMetre ?? units}).`);
   const unit = linearUnit(units ?? 'unit', metres!);
   const axis = take('axis');
   if (name === 'utm') {
     const zone = number('zone', NaN);
-    if (!(zone >= 1 && zone <= 60)) throw new Problem('crs-text-broken', `${what} has the zone ${options.get('zone') ?? 'missing'}; UTM zones are 1 to 60.`);
+    if (!(zone >= 1 && zone <= 60))
+      throw new Problem('crs-text-broken', `${what} has the zone ${options.get('zone') ?? 'missing'}; UTM zones are 1 to 60.`);
     const south = take('south') !== undefined;
     return finish({
-      kind: 'projected', id: null, name: `UTM zone ${zone}${south ? 'S' : 'N'} on ${datum.name}`, area: null, base, method: 9807, unit, axes: axesOfMethod(9807),
-      parameters: { [P.latitudeOfOrigin]: 0, [P.longitudeOfOrigin]: zone * 6 - 183, [P.scaleFactor]: 0.9996, [P.falseEasting]: 500_000, [P.falseNorthing]: south ? 1e7 : 0 },
+      kind: 'projected',
+      id: null,
+      name: `UTM zone ${zone}${south ? 'S' : 'N'} on ${datum.name}`,
+      area: null,
+      base,
+      method: 9807,
+      unit,
+      axes: axesOfMethod(9807),
+      parameters: {
+        [P.latitudeOfOrigin]: 0,
+        [P.longitudeOfOrigin]: zone * 6 - 183,
+        [P.scaleFactor]: 0.9996,
+        [P.falseEasting]: 500_000,
+        [P.falseNorthing]: south ? 1e7 : 0,
+      },
     });
   }
   // a spherical Mercator of the ellipsoid's axis, as the web's maps have it
   const pseudo = name === 'merc' && datum.ellipsoid.invF === 0 && options.get('nadgrids') === '@null';
-  const entry = NAMES.find((n) => n.name === (pseudo ? 'webmerc' : name) && (!n.when || n.when(options)) && (!n.sphere || datum.ellipsoid.invF === 0));
-  if (!entry) throw new Problem('crs-method-unknown', `${what} uses +proj=${name}, which is not available${NAMES.some((n) => n.name === name) ? ' with these options' : ''}.`);
+  const entry = NAMES.find(
+    (n) => n.name === (pseudo ? 'webmerc' : name) && (!n.when || n.when(options)) && (!n.sphere || datum.ellipsoid.invF === 0),
+  );
+  if (!entry)
+    throw new Problem(
+      'crs-method-unknown',
+      `${what} uses +proj=${name}, which is not available${NAMES.some((n) => n.name === name) ? ' with these options' : ''}.`,
+    );
   for (const flag of entry.flags ?? []) held.add(flag);
   take('no_off');
   if (entry.name === 'stere') take('lat_0');
@@ -217,13 +394,29 @@ export function readProjString(text: string, what = 'The PROJ string'): Crs {
   }
   const axes = axesOfMethod(entry.method);
   return finish({
-    kind: 'projected', id: null, name: `${METHODS.get(entry.method)!.name} on ${datum.name}`, area: null, method: entry.method, parameters, unit,
+    kind: 'projected',
+    id: null,
+    name: `${METHODS.get(entry.method)!.name} on ${datum.name}`,
+    area: null,
+    method: entry.method,
+    parameters,
+    unit,
     base: pseudo ? { ...base, datum: datumByCode(DATUMS['WGS84']!) } : base,
-    axes: axis && axis.length >= 2 && !orientation ? { ...axes, x: axis.includes('w') ? 'west' : 'east', y: axis.includes('s') ? 'south' : 'north', northFirst: axis.startsWith('n') || axis.startsWith('s') } : axes,
+    axes:
+      axis && axis.length >= 2 && !orientation
+        ? {
+            ...axes,
+            x: axis.includes('w') ? 'west' : 'east',
+            y: axis.includes('s') ? 'south' : 'north',
+            northFirst: axis.startsWith('n') || axis.startsWith('s'),
+          }
+        : axes,
   });
 }
 
-const turn = (parameters: Record<number, number>, code: number): void => { if (parameters[code]) parameters[code] = -parameters[code]!; };
+const turn = (parameters: Record<number, number>, code: number): void => {
+  if (parameters[code]) parameters[code] = -parameters[code]!;
+};
 
 /** "24d50'12.3\"E", or plain degrees. */
 function angleOf(text: string): number {
@@ -245,12 +438,17 @@ function datumIn(take: (name: string) => string | undefined, number: (key: strin
   const ellps = take('ellps');
   const meridianText = take('pm');
   const towgs84 = take('towgs84');
-  const radius = number('R', NaN), axis = number('a', NaN), inverse = number('rf', NaN), minor = number('b', NaN), flattening = number('f', NaN);
+  const radius = number('R', NaN),
+    axis = number('a', NaN),
+    inverse = number('rf', NaN),
+    minor = number('b', NaN),
+    flattening = number('f', NaN);
   let primeMeridian = 0;
   if (meridianText !== undefined) {
     const known = NAMED_MERIDIANS[meridianText];
     primeMeridian = known ? meridianByName(known)! : meridianText === 'greenwich' ? 0 : angleOf(meridianText);
-    if (!Number.isFinite(primeMeridian)) throw new Problem('crs-text-broken', `${what} has the prime meridian ${meridianText}, which is not known.`);
+    if (!Number.isFinite(primeMeridian))
+      throw new Problem('crs-text-broken', `${what} has the prime meridian ${meridianText}, which is not known.`);
   }
   if (named !== undefined) {
     const code = DATUMS[named];
@@ -260,7 +458,15 @@ function datumIn(take: (name: string) => string | undefined, number: (key: strin
   let ellipsoid: Ellipsoid;
   if (Number.isFinite(radius)) ellipsoid = { name: 'Sphere', a: radius, invF: 0 };
   else if (Number.isFinite(axis)) {
-    const invF = Number.isFinite(inverse) ? inverse : Number.isFinite(minor) ? (minor === axis ? 0 : axis / (axis - minor)) : Number.isFinite(flattening) && flattening !== 0 ? 1 / flattening : 0;
+    const invF = Number.isFinite(inverse)
+      ? inverse
+      : Number.isFinite(minor)
+        ? minor === axis
+          ? 0
+          : axis / (axis - minor)
+        : Number.isFinite(flattening) && flattening !== 0
+          ? 1 / flattening
+          : 0;
     ellipsoid = { name: 'Own', a: axis, invF };
   } else {
     const figure = ELLIPSOIDS[ellps ?? 'GRS80'];
@@ -276,7 +482,8 @@ function datumIn(take: (name: string) => string | undefined, number: (key: strin
 
 function helmertOf(text: string, what: string): Helmert {
   const v = text.split(',').map(Number);
-  if ((v.length !== 3 && v.length !== 7) || v.some((n) => !Number.isFinite(n))) throw new Problem('crs-text-broken', `${what} has +towgs84=${text}; it takes three or seven numbers.`);
+  if ((v.length !== 3 && v.length !== 7) || v.some((n) => !Number.isFinite(n)))
+    throw new Problem('crs-text-broken', `${what} has +towgs84=${text}; it takes three or seven numbers.`);
   const [tx, ty, tz, rx = 0, ry = 0, rz = 0, ds = 0] = v as [number, number, number, number?, number?, number?, number?];
   return { tx, ty, tz, rx, ry, rz, ds };
 }

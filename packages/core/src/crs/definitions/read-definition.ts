@@ -16,7 +16,10 @@ export type SavedDefinitions = ReadonlyMap<string, string>;
  * @throws Problem `crs-unknown` for a code or name that is not held; those of the readers of texts
  */
 export function readDefinition(text: string, what = 'The definition', saved: SavedDefinitions = new Map()): AnyCrs {
-  const trimmed = text.replace(/^\ufeff/, '').replace(/\0+$/, '').trim();
+  const trimmed = text
+    .replace(/^\ufeff/, '')
+    .replace(/\0+$/, '')
+    .trim();
   if (trimmed === '') throw new Problem('crs-unknown', `${what} is empty.`);
   const own = saved.get(trimmed);
   if (own !== undefined) return { ...readDefinition(own, trimmed), name: trimmed };
@@ -27,16 +30,24 @@ export function readDefinition(text: string, what = 'The definition', saved: Sav
   }
   const pair = /^(?:EPSG:)?(\d+)\+(?:EPSG:)?(\d+)$/i.exec(trimmed);
   if (pair) {
-    const horizontal = byCode(pair[1]!), vertical = byCode(pair[2]!);
-    if (horizontal.kind !== 'geographic' && horizontal.kind !== 'projected') throw new Problem('crs-kind', `${horizontal.id} (${horizontal.name}) holds no positions of a map.`);
+    const horizontal = byCode(pair[1]!),
+      vertical = byCode(pair[2]!);
+    if (horizontal.kind !== 'geographic' && horizontal.kind !== 'projected')
+      throw new Problem('crs-kind', `${horizontal.id} (${horizontal.name}) holds no positions of a map.`);
     if (vertical.kind !== 'vertical') throw new Problem('crs-kind', `${vertical.id} (${vertical.name}) is not a system for heights.`);
     return { kind: 'compound', id: null, name: `${horizontal.name} + ${vertical.name}`, area: horizontal.area, horizontal, vertical };
   }
-  const code = /^(?:urn:ogc:def:crs:|https?:\/\/www\.opengis\.net\/(?:def\/crs\/|gml\/srs\/epsg\.xml#))?EPSG[:/#](?:[\d.]*[:/])?(\d+)$/i.exec(trimmed)?.[1] ?? /^\d+$/.exec(trimmed)?.[0];
+  const code =
+    /^(?:urn:ogc:def:crs:|https?:\/\/www\.opengis\.net\/(?:def\/crs\/|gml\/srs\/epsg\.xml#))?EPSG[:/#](?:[\d.]*[:/])?(\d+)$/i.exec(
+      trimmed,
+    )?.[1] ?? /^\d+$/.exec(trimmed)?.[0];
   if (code) return byCode(code);
   const known = WELL_KNOWN[trimmed.toUpperCase().replace(/^.*[:/]/, '')];
   if (known) return byCode(known);
-  throw new Problem('crs-unknown', `${what}, "${trimmed.slice(0, 60)}", is no code, no saved name and no definition. Write a code such as EPSG:2193, or paste WKT or a PROJ string.`);
+  throw new Problem(
+    'crs-unknown',
+    `${what}, "${trimmed.slice(0, 60)}", is no code, no saved name and no definition. Write a code such as EPSG:2193, or paste WKT or a PROJ string.`,
+  );
 }
 
 /**
@@ -47,7 +58,10 @@ export function readPositions(text: string, what?: string, saved?: SavedDefiniti
   const crs = readDefinition(text, what, saved);
   if (crs.kind === 'compound') return crs.horizontal;
   if (crs.kind === 'geographic' || crs.kind === 'projected') return crs;
-  throw new Problem('crs-kind', `${crs.id ?? 'The text'} (${crs.name}) holds no positions of a map. Name a geographic or a projected system.`);
+  throw new Problem(
+    'crs-kind',
+    `${crs.id ?? 'The text'} (${crs.name}) holds no positions of a map. Name a geographic or a projected system.`,
+  );
 }
 
 /** Names without a code that GeoJSON and web services use. Source: RFC 7946 and OGC 06-042, annex B. */

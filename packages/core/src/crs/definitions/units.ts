@@ -17,7 +17,14 @@ export function linearUnit(name: string, metres: number): LinearUnit {
 
 /** Common units by exact length. Source: EPSG registry, units of measure. */
 const KNOWN: readonly (readonly [string, number])[] = [
-  ['metre', 1], ['foot', 0.3048], ['US survey foot', 12 / 39.37], ['kilometre', 1000], ['yard', 0.9144], ['link', 0.201168], ['chain', 20.1168], ['millimetre', 0.001],
+  ['metre', 1],
+  ['foot', 0.3048],
+  ['US survey foot', 12 / 39.37],
+  ['kilometre', 1000],
+  ['yard', 0.9144],
+  ['link', 0.201168],
+  ['chain', 20.1168],
+  ['millimetre', 0.001],
 ];
 
 export function dialectUnit(unit: LinearUnit): string {

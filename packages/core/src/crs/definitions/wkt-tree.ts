@@ -16,8 +16,11 @@ export interface WktNode {
  */
 export function parseWkt(text: string, what: string): WktNode {
   let at = 0;
-  const broken = (expected: string): Problem => new Problem('crs-text-broken', `${what} breaks off at character ${at + 1}: ${expected} was expected.`);
-  const blank = (): void => { while (at < text.length && /\s/.test(text[at]!)) at++; };
+  const broken = (expected: string): Problem =>
+    new Problem('crs-text-broken', `${what} breaks off at character ${at + 1}: ${expected} was expected.`);
+  const blank = (): void => {
+    while (at < text.length && /\s/.test(text[at]!)) at++;
+  };
   const node = (): WktNode => {
     const key = /^[A-Za-z][A-Za-z0-9_]*/.exec(text.slice(at, at + 60))?.[0];
     if (!key) throw broken('a keyword');

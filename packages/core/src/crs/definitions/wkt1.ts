@@ -16,10 +16,14 @@ type Flavour = 'wkt1' | 'prj';
 /** @throws Problem `crs-not-writable` when the text has no name for the method or the kind */
 export function writeWkt1(crs: AnyCrs): string {
   switch (crs.kind) {
-    case 'geographic': return geographicText(crs, 'wkt1');
-    case 'projected': return projectedText(crs, 'wkt1');
-    case 'compound': return `COMPD_CS[${quoted(crs.name)},${writeWkt1(crs.horizontal)},${verticalText(crs.vertical)}${authority(crs.id)}]`;
-    case 'vertical': return verticalText(crs);
+    case 'geographic':
+      return geographicText(crs, 'wkt1');
+    case 'projected':
+      return projectedText(crs, 'wkt1');
+    case 'compound':
+      return `COMPD_CS[${quoted(crs.name)},${writeWkt1(crs.horizontal)},${verticalText(crs.vertical)}${authority(crs.id)}]`;
+    case 'vertical':
+      return verticalText(crs);
     case 'geocentric':
       return `GEOCCS[${quoted(crs.name)},${datumText(crs.datum.name, crs.datum)},UNIT["metre",1],AXIS["Geocentric X",OTHER],AXIS["Geocentric Y",OTHER],AXIS["Geocentric Z",NORTH]${authority(crs.id)}]`;
   }
@@ -33,7 +37,11 @@ export function writePrj(crs: Crs): string {
 function projectedText(crs: ProjectedCrs, flavour: Flavour): string {
   const table = flavour === 'prj' ? PRJ_METHODS : WKT1_METHODS;
   const text = table.find((m) => m.method === crs.method && (flavour === 'wkt1' || suits(m, crs)));
-  if (!text) throw new Problem('crs-not-writable', `${crs.name} cannot be written as ${flavour === 'prj' ? 'a .prj file' : 'WKT of the first generation'}: its projection method (${METHODS.get(crs.method)?.name ?? crs.method}) has no name there.`);
+  if (!text)
+    throw new Problem(
+      'crs-not-writable',
+      `${crs.name} cannot be written as ${flavour === 'prj' ? 'a .prj file' : 'WKT of the first generation'}: its projection method (${METHODS.get(crs.method)?.name ?? crs.method}) has no name there.`,
+    );
   const number = flavour === 'prj' ? pointed : real;
   const values = text.parameters.map(([code, name]): [string, number] => [name, valueOf(crs, code)]);
   const parameters = [...values, ...text.constants].map(([name, value]) => `PARAMETER[${quoted(name)},${number(value)}]`).join(',');
@@ -67,7 +75,8 @@ function valueOf(crs: ProjectedCrs, code: number): number {
 function trueParallel(crs: ProjectedCrs): number {
   const { invF } = crs.base.datum.ellipsoid;
   const f = invF === 0 ? 0 : 1 / invF;
-  const e2 = f * (2 - f), k2 = crs.parameters[PARAM.scaleFactor]! ** 2;
+  const e2 = f * (2 - f),
+    k2 = crs.parameters[PARAM.scaleFactor]! ** 2;
   return (Math.acos(Math.sqrt(Math.max(0, Math.min(1, (k2 * (1 - e2)) / (1 - k2 * e2))))) * 180) / Math.PI;
 }
 
@@ -77,8 +86,10 @@ function geographicText(crs: GeographicCrs, flavour: Flavour): string {
     const name = (crs.id && aliasesOf(crs.id).dialect) || `GCS_${underscored(crs.name)}`;
     const datumName = (datum.id && datumAliases(datum.id).find((n) => n.startsWith('D_'))) || `D_${underscored(datum.name)}`;
     const unit = crs.degreesPerUnit === 1 ? ['Degree', '0.0174532925199433'] : ['Grad', real((crs.degreesPerUnit * Math.PI) / 180)];
-    return `GEOGCS[${quoted(name)},DATUM[${quoted(datumName)},SPHEROID[${quoted(underscored(datum.ellipsoid.name))},${pointed(datum.ellipsoid.a)},${pointed(datum.ellipsoid.invF)}]],`
-      + `PRIMEM[${quoted(underscored(meridianName(datum.primeMeridian)))},${pointed(datum.primeMeridian)}],UNIT["${unit[0]}",${unit[1]}]]`;
+    return (
+      `GEOGCS[${quoted(name)},DATUM[${quoted(datumName)},SPHEROID[${quoted(underscored(datum.ellipsoid.name))},${pointed(datum.ellipsoid.a)},${pointed(datum.ellipsoid.invF)}]],` +
+      `PRIMEM[${quoted(underscored(meridianName(datum.primeMeridian)))},${pointed(datum.primeMeridian)}],UNIT["${unit[0]}",${unit[1]}]]`
+    );
   }
   const unit = crs.degreesPerUnit === 1 ? '"degree",0.0174532925199433' : `"grad",${real((crs.degreesPerUnit * Math.PI) / 180)}`;
   return `GEOGCS[${quoted(crs.name)},${datumText(wkt1Datum(datum), datum)},UNIT[${unit}],AXIS["Latitude",NORTH],AXIS["Longitude",EAST]${authority(crs.id)}]`;
@@ -92,7 +103,10 @@ function datumText(name: string, datum: GeographicCrs['datum']): string {
 /** Names of datums in the first generation have underscores, and the common one of WGS 84 is short. Common practice, no source. */
 function wkt1Datum(datum: GeographicCrs['datum']): string {
   if (datum.id === 'EPSG:6326') return 'WGS_1984';
-  return datum.name.replace(/ ensemble$/, '').replace(/[^A-Za-z0-9+-]+/g, '_').replace(/^_|_$/g, '');
+  return datum.name
+    .replace(/ ensemble$/, '')
+    .replace(/[^A-Za-z0-9+-]+/g, '_')
+    .replace(/^_|_$/g, '');
 }
 
 function verticalText(crs: VerticalCrs): string {
@@ -130,11 +144,16 @@ function pointed(value: number): string {
  */
 export function systemOf(node: WktNode, what: string): AnyCrs {
   switch (node.key) {
-    case 'GEOGCS': return geographicOf(node, what);
-    case 'PROJCS': return projectedOf(node, what);
+    case 'GEOGCS':
+      return geographicOf(node, what);
+    case 'PROJCS':
+      return projectedOf(node, what);
     case 'COMPD_CS': {
-      const [horizontal, vertical] = node.children.filter((c) => ['GEOGCS', 'PROJCS', 'VERT_CS', 'VERTCS'].includes(c.key)).map((c) => systemOf(c, what));
-      if (horizontal?.kind !== 'geographic' && horizontal?.kind !== 'projected') throw new Problem('crs-text-broken', `${what} has no system for positions inside COMPD_CS.`);
+      const [horizontal, vertical] = node.children
+        .filter((c) => ['GEOGCS', 'PROJCS', 'VERT_CS', 'VERTCS'].includes(c.key))
+        .map((c) => systemOf(c, what));
+      if (horizontal?.kind !== 'geographic' && horizontal?.kind !== 'projected')
+        throw new Problem('crs-text-broken', `${what} has no system for positions inside COMPD_CS.`);
       if (vertical?.kind !== 'vertical') return horizontal;
       return { kind: 'compound', id: idOf(node), name: node.texts[0] ?? '', area: null, horizontal, vertical };
     }
@@ -144,8 +163,13 @@ export function systemOf(node: WktNode, what: string): AnyCrs {
       const unit = childOf(node, 'UNIT');
       const down = childOf(node, 'AXIS')?.words[0]?.toUpperCase() === 'DOWN';
       return {
-        kind: 'vertical', id: idOf(node), name: node.texts[0] ?? '', area: null, datum: { id: datum ? idOf(datum) : null, name: datum?.texts[0] ?? '' },
-        unit: linearUnit(unit?.texts[0] ?? 'metre', unit?.numbers[0] ?? 1), direction: down ? 'down' : 'up',
+        kind: 'vertical',
+        id: idOf(node),
+        name: node.texts[0] ?? '',
+        area: null,
+        datum: { id: datum ? idOf(datum) : null, name: datum?.texts[0] ?? '' },
+        unit: linearUnit(unit?.texts[0] ?? 'metre', unit?.numbers[0] ?? 1),
+        direction: down ? 'down' : 'up',
       };
     }
     case 'GEOCCS': {
@@ -175,8 +199,9 @@ function projectedOf(node: WktNode, what: string): ProjectedCrs {
   const southwest = axisWords.includes('SOUTH') || axisWords.includes('WEST');
   const method = pseudo
     ? WKT1_METHODS.find((m) => m.method === 1024)!
-    : named.find((m) => (m.when ? m.when(given) : fits(m, given)) && (m.method !== 1041 || !southwest))
-      ?? named.find((m) => fits(m, given)) ?? named[0];
+    : (named.find((m) => (m.when ? m.when(given) : fits(m, given)) && (m.method !== 1041 || !southwest)) ??
+      named.find((m) => fits(m, given)) ??
+      named[0]);
   if (!method) throw new Problem('crs-method-unknown', `${what} uses the projection ${projection}, which is not available.`);
   const parameters: Record<number, number> = {};
   for (const [code, name] of method.parameters) {
@@ -186,17 +211,34 @@ function projectedOf(node: WktNode, what: string): ProjectedCrs {
   for (const p of METHODS.get(method.method)?.parameters ?? []) parameters[p] ??= missingValue(p, given, parameters);
   const axes = axesOfMethod(method.method);
   // both axes away from a pole say nothing about signs
-  const turned = axisWords.length === 2 && axisWords[0] !== axisWords[1]
-    ? { ...axes, x: axisWords.includes('WEST') ? 'west' as const : axisWords.includes('EAST') ? 'east' as const : axes.x, y: axisWords.includes('SOUTH') ? 'south' as const : axisWords.includes('NORTH') ? 'north' as const : axes.y,
-      northFirst: axisWords[0] === 'NORTH' || axisWords[0] === 'SOUTH' }
-    : axes;
-  return { kind: 'projected', id: idOf(node), name: node.texts[0] ?? '', area: null, base, method: method.method, parameters, unit, axes: turned ?? EAST_NORTH };
+  const turned =
+    axisWords.length === 2 && axisWords[0] !== axisWords[1]
+      ? {
+          ...axes,
+          x: axisWords.includes('WEST') ? ('west' as const) : axisWords.includes('EAST') ? ('east' as const) : axes.x,
+          y: axisWords.includes('SOUTH') ? ('south' as const) : axisWords.includes('NORTH') ? ('north' as const) : axes.y,
+          northFirst: axisWords[0] === 'NORTH' || axisWords[0] === 'SOUTH',
+        }
+      : axes;
+  return {
+    kind: 'projected',
+    id: idOf(node),
+    name: node.texts[0] ?? '',
+    area: null,
+    base,
+    method: method.method,
+    parameters,
+    unit,
+    axes: turned ?? EAST_NORTH,
+  };
 }
 
 /** A method whose parameters are all given and that leaves none of the text's unused. */
 function fits(m: FirstMethod, given: ReadonlyMap<string, number>): boolean {
   const own = new Set([...m.parameters.map(([, name]) => fold(name)), ...m.constants.map(([name]) => fold(name))]);
-  return [...given.keys()].every((name) => own.has(name)) && m.constants.every(([name, value]) => (given.get(fold(name)) ?? value) === value);
+  return (
+    [...given.keys()].every((name) => own.has(name)) && m.constants.every(([name, value]) => (given.get(fold(name)) ?? value) === value)
+  );
 }
 
 /** What a text leaves out: scales are 1, the rectified angle is the azimuth, all else is 0. */
@@ -212,9 +254,19 @@ function geographicOf(node: WktNode, what: string): GeographicCrs {
   const radians = childOf(node, 'UNIT')?.numbers[0] ?? Math.PI / 180;
   const meridian = childOf(node, 'PRIMEM')?.numbers[0] ?? 0;
   const [a, invF] = [spheroid.numbers[0] ?? 0, spheroid.numbers[1] ?? 0];
-  if (!(a > 1e5 && invF >= 0)) throw new Problem('crs-text-broken', `${what} has an ellipsoid of semi-major axis ${a} and inverse flattening ${invF}, which cannot be.`);
+  if (!(a > 1e5 && invF >= 0))
+    throw new Problem(
+      'crs-text-broken',
+      `${what} has an ellipsoid of semi-major axis ${a} and inverse flattening ${invF}, which cannot be.`,
+    );
   const perUnit = degreesPerUnit(radians);
-  const of = (primeMeridian: number): GeographicCrs['datum'] => adoptDatum({ id: null, name: (datum.texts[0] ?? '').replaceAll('_', ' '), ellipsoid: { name: spheroid.texts[0] ?? '', a, invF }, primeMeridian });
+  const of = (primeMeridian: number): GeographicCrs['datum'] =>
+    adoptDatum({
+      id: null,
+      name: (datum.texts[0] ?? '').replaceAll('_', ' '),
+      ellipsoid: { name: spheroid.texts[0] ?? '', a, invF },
+      primeMeridian,
+    });
   // meridians are degrees in the dialect and by most writers, and in the unit of the system by the standard: the registry tells
   const adopted = of(perUnit === 1 || isMeridian(meridian) ? meridian : meridian * perUnit);
   // a way to WGS 84 beside a registered datum is one of several that the registry knows better

@@ -36,7 +36,8 @@ export function auxiliary({ a, invF }: Ellipsoid): Auxiliary {
   const unit = (a / (1 + n)) * (1 + n ** 2 / 4 + n ** 4 / 64 + n ** 6 / 256);
   const qPole = 1 + (e === 0 ? 1 : ((1 - e2) * Math.atanh(e)) / e);
   return {
-    e, e2,
+    e,
+    e2,
     fromConformal: (chi) => addSines(chi, delta),
     authalic: (phi) => addSines(phi, xi),
     fromAuthalic: (beta) => addSines(beta, xiBack),
@@ -49,7 +50,8 @@ export function auxiliary({ a, invF }: Ellipsoid): Auxiliary {
 /** x + sum of c_j sin 2jx, by Clenshaw's summation. */
 function addSines(x: number, c: readonly number[]): number {
   const cos2 = 2 * Math.cos(2 * x);
-  let b1 = 0, b2 = 0;
+  let b1 = 0,
+    b2 = 0;
   for (let j = 5; j >= 0; j--) {
     const b = cos2 * b1 - b2 + c[j]!;
     b2 = b1;

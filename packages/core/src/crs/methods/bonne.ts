@@ -5,11 +5,20 @@ import { type Method, type Projector, projector, RAD } from './method';
 const PARAMETERS = [PARAM.latitudeOfOrigin, PARAM.longitudeOfOrigin, PARAM.falseEasting, PARAM.falseNorthing];
 
 /** Source: IOGP Guidance Note 7-2, section 3.1.5 (EPSG method 9827). */
-export const bonne: Method = { code: 9827, name: 'Bonne', parameters: PARAMETERS, compile: (ellipsoid, value) => compile(ellipsoid, value, 1) };
+export const bonne: Method = {
+  code: 9827,
+  name: 'Bonne',
+  parameters: PARAMETERS,
+  compile: (ellipsoid, value) => compile(ellipsoid, value, 1),
+};
 
 /** With westings and southings. Source: IOGP Guidance Note 7-2, section 3.1.5 (EPSG method 9828). */
 export const bonneSouth: Method = {
-  code: 9828, name: 'Bonne (South Orientated)', parameters: PARAMETERS, orientation: { x: 'west', y: 'south' }, compile: (ellipsoid, value) => compile(ellipsoid, value, -1),
+  code: 9828,
+  name: 'Bonne (South Orientated)',
+  parameters: PARAMETERS,
+  orientation: { x: 'west', y: 'south' },
+  compile: (ellipsoid, value) => compile(ellipsoid, value, -1),
 };
 
 function compile(ellipsoid: Ellipsoid, value: (parameter: number) => number, sign: 1 | -1): Projector {
@@ -17,7 +26,10 @@ function compile(ellipsoid: Ellipsoid, value: (parameter: number) => number, sig
   const phi0 = value(PARAM.latitudeOfOrigin) * RAD;
   const top = (ellipsoid.a * parallelRadius(phi0, e2)) / Math.sin(phi0);
   const m0 = arc(phi0);
-  return projector(value(PARAM.longitudeOfOrigin), value(PARAM.falseEasting), value(PARAM.falseNorthing),
+  return projector(
+    value(PARAM.longitudeOfOrigin),
+    value(PARAM.falseEasting),
+    value(PARAM.falseNorthing),
     (lam, phi, out) => {
       const rho = top + m0 - arc(phi);
       const T = (ellipsoid.a * parallelRadius(phi, e2) * lam) / rho;
@@ -30,5 +42,8 @@ function compile(ellipsoid: Ellipsoid, value: (parameter: number) => number, sig
       const phi = fromArc(top + m0 - rho);
       out[0] = (rho * Math.atan2(south * x, south * (top - y))) / (ellipsoid.a * parallelRadius(phi, e2));
       out[1] = phi;
-    }, sign, sign);
+    },
+    sign,
+    sign,
+  );
 }

@@ -12,7 +12,8 @@ export const colombiaUrban: Method = {
     const { e2 } = auxiliary(ellipsoid);
     const phi0 = value(PARAM.latitudeOfOrigin) * RAD;
     const h0 = value(PARAM.planeHeight);
-    const rho0 = meridional(phi0, a, e2), nu0 = primeVertical(phi0, a, e2);
+    const rho0 = meridional(phi0, a, e2),
+      nu0 = primeVertical(phi0, a, e2);
     const A = 1 + h0 / nu0;
     const B = Math.tan(phi0) / (2 * rho0 * nu0);
     const forward: Formula = (lam, phi, out) => {
@@ -21,10 +22,15 @@ export const colombiaUrban: Method = {
       out[0] = A * x;
       out[1] = G * rho0 * (phi - phi0 + B * x * x);
     };
-    return projector(value(PARAM.longitudeOfOrigin), value(PARAM.falseEasting), value(PARAM.falseNorthing), forward,
+    return projector(
+      value(PARAM.longitudeOfOrigin),
+      value(PARAM.falseEasting),
+      value(PARAM.falseNorthing),
+      forward,
       newtonInverse(forward, (x, y, out) => {
         out[1] = phi0 + y / rho0;
         out[0] = x / (A * nu0 * Math.cos(out[1]));
-      }));
+      }),
+    );
   },
 };

@@ -10,7 +10,10 @@ export const equalAreaCylinder: Method = {
   compile(ellipsoid, value) {
     const { e2, authalic, fromAuthalic, authalicRadius: R } = auxiliary(ellipsoid);
     const k = ellipsoid.a * parallelRadius(value(PARAM.parallel1) * RAD, e2);
-    return projector(value(PARAM.longitudeOfOrigin), value(PARAM.falseEasting), value(PARAM.falseNorthing),
+    return projector(
+      value(PARAM.longitudeOfOrigin),
+      value(PARAM.falseEasting),
+      value(PARAM.falseNorthing),
       (lam, phi, out) => {
         out[0] = k * lam;
         out[1] = ((R * R) / k) * Math.sin(authalic(phi));
@@ -18,7 +21,8 @@ export const equalAreaCylinder: Method = {
       (x, y, out) => {
         out[0] = x / k;
         out[1] = fromAuthalic(Math.asin((y * k) / (R * R)));
-      });
+      },
+    );
   },
 };
 

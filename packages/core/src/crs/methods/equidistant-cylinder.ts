@@ -10,7 +10,10 @@ export const equidistantCylinder: Method = {
   compile(ellipsoid, value) {
     const { e2, arc, fromArc } = auxiliary(ellipsoid);
     const r = ellipsoid.a * parallelRadius(value(PARAM.parallel1) * RAD, e2);
-    return projector(value(PARAM.longitudeOfOrigin), value(PARAM.falseEasting), value(PARAM.falseNorthing),
+    return projector(
+      value(PARAM.longitudeOfOrigin),
+      value(PARAM.falseEasting),
+      value(PARAM.falseNorthing),
       (lam, phi, out) => {
         out[0] = r * lam;
         out[1] = arc(phi);
@@ -18,7 +21,8 @@ export const equidistantCylinder: Method = {
       (x, y, out) => {
         out[0] = x / r;
         out[1] = fromArc(y);
-      });
+      },
+    );
   },
 };
 
@@ -32,11 +36,15 @@ export const equidistantCylinderSpherical: Method = {
 
 /** The withdrawn forms of both, whose parallel is called the latitude of origin (9823) or the second of the false origin (9842). */
 export const equidistantCylinder9842: Method = {
-  ...equidistantCylinder, code: 9842, parameters: [PARAM.latitudeOfOrigin, PARAM.longitudeOfFalseOrigin, PARAM.falseEasting, PARAM.falseNorthing],
+  ...equidistantCylinder,
+  code: 9842,
+  parameters: [PARAM.latitudeOfOrigin, PARAM.longitudeOfFalseOrigin, PARAM.falseEasting, PARAM.falseNorthing],
   compile: (ellipsoid, value) => equidistantCylinder.compile(ellipsoid, renamed(value, PARAM.longitudeOfFalseOrigin)),
 };
 export const equidistantCylinder9823: Method = {
-  ...equidistantCylinderSpherical, code: 9823, parameters: [PARAM.latitudeOfOrigin, PARAM.longitudeOfOrigin, PARAM.falseEasting, PARAM.falseNorthing],
+  ...equidistantCylinderSpherical,
+  code: 9823,
+  parameters: [PARAM.latitudeOfOrigin, PARAM.longitudeOfOrigin, PARAM.falseEasting, PARAM.falseNorthing],
   compile: (ellipsoid, value) => equidistantCylinderSpherical.compile(ellipsoid, renamed(value, PARAM.longitudeOfOrigin)),
 };
 

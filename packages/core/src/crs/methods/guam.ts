@@ -17,11 +17,16 @@ export const guam: Method = {
       out[0] = x;
       out[1] = arc(phi) - m0 + (x * x * Math.tan(phi) * Math.sqrt(1 - e2 * sin * sin)) / (2 * a);
     };
-    return projector(value(PARAM.longitudeOfOrigin), value(PARAM.falseEasting), value(PARAM.falseNorthing), forward,
+    return projector(
+      value(PARAM.longitudeOfOrigin),
+      value(PARAM.falseEasting),
+      value(PARAM.falseNorthing),
+      forward,
       newtonInverse(forward, (x, y, out) => {
         const phi = fromArc(m0 + y);
         out[0] = x / (a * parallelRadius(phi, e2));
         out[1] = phi;
-      }));
+      }),
+    );
   },
 };

@@ -4,7 +4,12 @@ import { cassini, hyperbolicCassini } from './cassini';
 import { colombiaUrban } from './colombia-urban';
 import { equalAreaCylinder, equalAreaCylinderSpherical } from './equal-area-cylinder';
 import { equalEarth } from './equal-earth';
-import { equidistantCylinder, equidistantCylinder9823, equidistantCylinder9842, equidistantCylinderSpherical } from './equidistant-cylinder';
+import {
+  equidistantCylinder,
+  equidistantCylinder9823,
+  equidistantCylinder9842,
+  equidistantCylinderSpherical,
+} from './equidistant-cylinder';
 import { guam } from './guam';
 import { hotineA, hotineB } from './hotine';
 import { krovak, krovakModified, krovakModifiedNorth, krovakNorth } from './krovak';
@@ -31,13 +36,52 @@ import { transverseMercatorZoned } from './transverse-mercator-zoned';
 import { tunisiaMining } from './tunisia-mining';
 
 /** Every projection method, by EPSG code. */
-export const METHODS: ReadonlyMap<number, Method> = new Map([
-  transverseMercator, transverseMercatorSouth, transverseMercatorZoned, transverseMercator3d,
-  lambertConic2sp, lambertConic1sp, lambertConicBelgium, lambertConicMichigan, lambertConicWest, lambertNearConformal,
-  mercatorA, mercatorB, mercatorSpherical, pseudoMercator, cassini, hyperbolicCassini, albers, bonne, bonneSouth,
-  lambertAzimuthal, lambertAzimuthalSpherical, equalAreaCylinder, equalAreaCylinderSpherical, equidistantCylinder,
-  equidistantCylinderSpherical, equidistantCylinder9823, equidistantCylinder9842, equalEarth,
-  polarStereographicA, polarStereographicB, polarStereographicC, obliqueStereographic,
-  hotineA, hotineB, laborde, krovak, krovakNorth, krovakModified, krovakModifiedNorth,
-  nzMapGrid, tunisiaMining, polyconic, guam, modifiedAzimuthal, colombiaUrban,
-].map((m) => [m.code, m]));
+export const METHODS: ReadonlyMap<number, Method> = new Map(
+  [
+    transverseMercator,
+    transverseMercatorSouth,
+    transverseMercatorZoned,
+    transverseMercator3d,
+    lambertConic2sp,
+    lambertConic1sp,
+    lambertConicBelgium,
+    lambertConicMichigan,
+    lambertConicWest,
+    lambertNearConformal,
+    mercatorA,
+    mercatorB,
+    mercatorSpherical,
+    pseudoMercator,
+    cassini,
+    hyperbolicCassini,
+    albers,
+    bonne,
+    bonneSouth,
+    lambertAzimuthal,
+    lambertAzimuthalSpherical,
+    equalAreaCylinder,
+    equalAreaCylinderSpherical,
+    equidistantCylinder,
+    equidistantCylinderSpherical,
+    equidistantCylinder9823,
+    equidistantCylinder9842,
+    equalEarth,
+    polarStereographicA,
+    polarStereographicB,
+    polarStereographicC,
+    obliqueStereographic,
+    hotineA,
+    hotineB,
+    laborde,
+    krovak,
+    krovakNorth,
+    krovakModified,
+    krovakModifiedNorth,
+    nzMapGrid,
+    tunisiaMining,
+    polyconic,
+    guam,
+    modifiedAzimuthal,
+    colombiaUrban,
+  ].map((m) => [m.code, m]),
+);

@@ -24,21 +24,25 @@ export const lambertAzimuthal: Method = {
         (x, y, out) => {
           out[0] = Math.atan2(x, -pole * y);
           out[1] = pole * fromAuthalic(Math.PI / 2 - 2 * Math.asin(Math.hypot(x, y) / (2 * R)));
-        });
+        },
+      );
     }
     const beta0 = authalic(phi0);
-    const sin0 = Math.sin(beta0), cos0 = Math.cos(beta0);
+    const sin0 = Math.sin(beta0),
+      cos0 = Math.cos(beta0);
     const D = (ellipsoid.a * parallelRadius(phi0, e2)) / (R * cos0);
     return plane(
       (lam, phi, out) => {
         const beta = authalic(phi);
-        const sin = Math.sin(beta), cos = Math.cos(beta);
+        const sin = Math.sin(beta),
+          cos = Math.cos(beta);
         const B = R * Math.sqrt(2 / (1 + sin0 * sin + cos0 * cos * Math.cos(lam)));
         out[0] = B * D * cos * Math.sin(lam);
         out[1] = (B / D) * (cos0 * sin - sin0 * cos * Math.cos(lam));
       },
       (x, y, out) => {
-        const u = x / D, v = y * D;
+        const u = x / D,
+          v = y * D;
         const r = Math.hypot(u, v);
         if (r === 0) {
           out[0] = 0;
@@ -46,10 +50,12 @@ export const lambertAzimuthal: Method = {
           return;
         }
         const C = 2 * Math.asin(r / (2 * R));
-        const sinC = Math.sin(C), cosC = Math.cos(C);
+        const sinC = Math.sin(C),
+          cosC = Math.cos(C);
         out[0] = Math.atan2(u * sinC, r * cos0 * cosC - v * sin0 * sinC);
         out[1] = fromAuthalic(Math.asin(cosC * sin0 + (v * sinC * cos0) / r));
-      });
+      },
+    );
   },
 };
 

@@ -31,9 +31,12 @@ export function tangentCone(latitude: number, ellipsoid: Ellipsoid): Pick<Cone, 
 export function secantCone(parallel1: number, parallel2: number, ellipsoid: Ellipsoid): Pick<Cone, 'n' | 'F'> {
   if (Math.abs(parallel1 - parallel2) < 1e-10) return tangentCone(parallel1, ellipsoid);
   const { e, e2 } = auxiliary(ellipsoid);
-  const phi1 = parallel1 * RAD, phi2 = parallel2 * RAD;
-  const m1 = parallelRadius(phi1, e2), m2 = parallelRadius(phi2, e2);
-  const t1 = conformalT(phi1, e), t2 = conformalT(phi2, e);
+  const phi1 = parallel1 * RAD,
+    phi2 = parallel2 * RAD;
+  const m1 = parallelRadius(phi1, e2),
+    m2 = parallelRadius(phi2, e2);
+  const t1 = conformalT(phi1, e),
+    t2 = conformalT(phi2, e);
   const n = (Math.log(m1) - Math.log(m2)) / (Math.log(t1) - Math.log(t2));
   return { n, F: m1 / (n * Math.pow(t1, n)) };
 }
@@ -46,9 +49,13 @@ export function lambertCone(ellipsoid: Ellipsoid, cone: Cone): Projector {
   const radius = (phi: number): number => aF * Math.pow(conformalT(phi, e), n);
   const rF = radius(cone.latitudeOfOrigin * RAD);
   const sign = Math.sign(n);
-  return projector(cone.longitudeOfOrigin, cone.easting, cone.northing,
+  return projector(
+    cone.longitudeOfOrigin,
+    cone.easting,
+    cone.northing,
     (lam, phi, out) => {
-      const r = radius(phi), theta = n * lam - turn;
+      const r = radius(phi),
+        theta = n * lam - turn;
       out[0] = r * Math.sin(theta);
       out[1] = rF - r * Math.cos(theta);
     },
@@ -57,5 +64,7 @@ export function lambertCone(ellipsoid: Ellipsoid, cone: Cone): Projector {
       const r = sign * Math.hypot(x, down);
       out[0] = (Math.atan2(sign * x, sign * down) + turn) / n;
       out[1] = fromConformal(Math.PI / 2 - 2 * Math.atan(Math.pow(r / aF, 1 / n)));
-    }, cone.sx ?? 1);
+    },
+    cone.sx ?? 1,
+  );
 }

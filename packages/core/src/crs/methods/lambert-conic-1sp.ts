@@ -7,9 +7,13 @@ export const lambertConic1sp: Method = {
   code: 9801,
   name: 'Lambert Conic Conformal (1SP)',
   parameters: [PARAM.latitudeOfOrigin, PARAM.longitudeOfOrigin, PARAM.scaleFactor, PARAM.falseEasting, PARAM.falseNorthing],
-  compile: (ellipsoid, value) => lambertCone(ellipsoid, {
-    ...tangentCone(value(PARAM.latitudeOfOrigin), ellipsoid),
-    latitudeOfOrigin: value(PARAM.latitudeOfOrigin), longitudeOfOrigin: value(PARAM.longitudeOfOrigin),
-    easting: value(PARAM.falseEasting), northing: value(PARAM.falseNorthing), scale: value(PARAM.scaleFactor),
-  }),
+  compile: (ellipsoid, value) =>
+    lambertCone(ellipsoid, {
+      ...tangentCone(value(PARAM.latitudeOfOrigin), ellipsoid),
+      latitudeOfOrigin: value(PARAM.latitudeOfOrigin),
+      longitudeOfOrigin: value(PARAM.longitudeOfOrigin),
+      easting: value(PARAM.falseEasting),
+      northing: value(PARAM.falseNorthing),
+      scale: value(PARAM.scaleFactor),
+    }),
 };

@@ -6,10 +6,21 @@ import type { Method } from './method';
 export const lambertConic2sp: Method = {
   code: 9802,
   name: 'Lambert Conic Conformal (2SP)',
-  parameters: [PARAM.latitudeOfFalseOrigin, PARAM.longitudeOfFalseOrigin, PARAM.parallel1, PARAM.parallel2, PARAM.eastingAtFalseOrigin, PARAM.northingAtFalseOrigin],
-  compile: (ellipsoid, value) => lambertCone(ellipsoid, {
-    ...secantCone(value(PARAM.parallel1), value(PARAM.parallel2), ellipsoid),
-    latitudeOfOrigin: value(PARAM.latitudeOfFalseOrigin), longitudeOfOrigin: value(PARAM.longitudeOfFalseOrigin),
-    easting: value(PARAM.eastingAtFalseOrigin), northing: value(PARAM.northingAtFalseOrigin), scale: 1,
-  }),
+  parameters: [
+    PARAM.latitudeOfFalseOrigin,
+    PARAM.longitudeOfFalseOrigin,
+    PARAM.parallel1,
+    PARAM.parallel2,
+    PARAM.eastingAtFalseOrigin,
+    PARAM.northingAtFalseOrigin,
+  ],
+  compile: (ellipsoid, value) =>
+    lambertCone(ellipsoid, {
+      ...secantCone(value(PARAM.parallel1), value(PARAM.parallel2), ellipsoid),
+      latitudeOfOrigin: value(PARAM.latitudeOfFalseOrigin),
+      longitudeOfOrigin: value(PARAM.longitudeOfFalseOrigin),
+      easting: value(PARAM.eastingAtFalseOrigin),
+      northing: value(PARAM.northingAtFalseOrigin),
+      scale: 1,
+    }),
 };

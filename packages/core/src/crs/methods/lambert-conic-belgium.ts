@@ -8,9 +8,14 @@ export const lambertConicBelgium: Method = {
   code: 9803,
   name: 'Lambert Conic Conformal (2SP Belgium)',
   parameters: lambertConic2sp.parameters,
-  compile: (ellipsoid, value) => lambertCone(ellipsoid, {
-    ...secantCone(value(PARAM.parallel1), value(PARAM.parallel2), ellipsoid),
-    latitudeOfOrigin: value(PARAM.latitudeOfFalseOrigin), longitudeOfOrigin: value(PARAM.longitudeOfFalseOrigin),
-    easting: value(PARAM.eastingAtFalseOrigin), northing: value(PARAM.northingAtFalseOrigin), scale: 1, turn: (29.2985 / 3600) * RAD,
-  }),
+  compile: (ellipsoid, value) =>
+    lambertCone(ellipsoid, {
+      ...secantCone(value(PARAM.parallel1), value(PARAM.parallel2), ellipsoid),
+      latitudeOfOrigin: value(PARAM.latitudeOfFalseOrigin),
+      longitudeOfOrigin: value(PARAM.longitudeOfFalseOrigin),
+      easting: value(PARAM.eastingAtFalseOrigin),
+      northing: value(PARAM.northingAtFalseOrigin),
+      scale: 1,
+      turn: (29.2985 / 3600) * RAD,
+    }),
 };

@@ -8,9 +8,13 @@ export const lambertConicMichigan: Method = {
   code: 1051,
   name: 'Lambert Conic Conformal (2SP Michigan)',
   parameters: [...lambertConic2sp.parameters, PARAM.ellipsoidScale],
-  compile: (ellipsoid, value) => lambertCone(ellipsoid, {
-    ...secantCone(value(PARAM.parallel1), value(PARAM.parallel2), ellipsoid),
-    latitudeOfOrigin: value(PARAM.latitudeOfFalseOrigin), longitudeOfOrigin: value(PARAM.longitudeOfFalseOrigin),
-    easting: value(PARAM.eastingAtFalseOrigin), northing: value(PARAM.northingAtFalseOrigin), scale: value(PARAM.ellipsoidScale),
-  }),
+  compile: (ellipsoid, value) =>
+    lambertCone(ellipsoid, {
+      ...secantCone(value(PARAM.parallel1), value(PARAM.parallel2), ellipsoid),
+      latitudeOfOrigin: value(PARAM.latitudeOfFalseOrigin),
+      longitudeOfOrigin: value(PARAM.longitudeOfFalseOrigin),
+      easting: value(PARAM.eastingAtFalseOrigin),
+      northing: value(PARAM.northingAtFalseOrigin),
+      scale: value(PARAM.ellipsoidScale),
+    }),
 };

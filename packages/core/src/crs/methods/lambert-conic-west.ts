@@ -9,9 +9,14 @@ export const lambertConicWest: Method = {
   name: 'Lambert Conic Conformal (West Orientated)',
   parameters: lambertConic1sp.parameters,
   orientation: { x: 'west', y: 'north' },
-  compile: (ellipsoid, value) => lambertCone(ellipsoid, {
-    ...tangentCone(value(PARAM.latitudeOfOrigin), ellipsoid),
-    latitudeOfOrigin: value(PARAM.latitudeOfOrigin), longitudeOfOrigin: value(PARAM.longitudeOfOrigin),
-    easting: value(PARAM.falseEasting), northing: value(PARAM.falseNorthing), scale: value(PARAM.scaleFactor), sx: -1,
-  }),
+  compile: (ellipsoid, value) =>
+    lambertCone(ellipsoid, {
+      ...tangentCone(value(PARAM.latitudeOfOrigin), ellipsoid),
+      latitudeOfOrigin: value(PARAM.latitudeOfOrigin),
+      longitudeOfOrigin: value(PARAM.longitudeOfOrigin),
+      easting: value(PARAM.falseEasting),
+      northing: value(PARAM.falseNorthing),
+      scale: value(PARAM.scaleFactor),
+      sx: -1,
+    }),
 };

@@ -16,7 +16,10 @@ export const lambertNearConformal: Method = {
     const r0 = (k0 * nu0) / Math.tan(phi0);
     const s0 = arc(phi0);
     const sin0 = Math.sin(phi0);
-    return projector(value(PARAM.longitudeOfOrigin), value(PARAM.falseEasting), value(PARAM.falseNorthing),
+    return projector(
+      value(PARAM.longitudeOfOrigin),
+      value(PARAM.falseEasting),
+      value(PARAM.falseNorthing),
       (lam, phi, out) => {
         const m = arc(phi) - s0;
         const M = k0 * (m + A * m ** 3);
@@ -32,6 +35,7 @@ export const lambertNearConformal: Method = {
         for (let round = 0; round < 8; round++) m -= (k0 * (m + A * m ** 3) - M) / (k0 * (1 + 3 * A * m * m));
         out[0] = theta / sin0;
         out[1] = fromArc(s0 + m);
-      });
+      },
+    );
   },
 };

@@ -6,7 +6,10 @@ import { type Method, type Projector, projector, RAD } from './method';
 function cylinder(ellipsoid: Ellipsoid, k0: number, lon0: number, fe: number, fn: number): Projector {
   const { e, fromConformal } = auxiliary(ellipsoid);
   const r = ellipsoid.a * k0;
-  return projector(lon0, fe, fn,
+  return projector(
+    lon0,
+    fe,
+    fn,
     (lam, phi, out) => {
       out[0] = r * lam;
       out[1] = Math.abs(phi) < Math.PI / 2 ? -r * Math.log(conformalT(phi, e)) : NaN;
@@ -14,7 +17,8 @@ function cylinder(ellipsoid: Ellipsoid, k0: number, lon0: number, fe: number, fn
     (x, y, out) => {
       out[0] = x / r;
       out[1] = fromConformal(Math.PI / 2 - 2 * Math.atan(Math.exp(-y / r)));
-    });
+    },
+  );
 }
 
 /** Source: IOGP Guidance Note 7-2, section 3.5.1, variant A (EPSG method 9804). */
@@ -22,7 +26,8 @@ export const mercatorA: Method = {
   code: 9804,
   name: 'Mercator (variant A)',
   parameters: [PARAM.latitudeOfOrigin, PARAM.longitudeOfOrigin, PARAM.scaleFactor, PARAM.falseEasting, PARAM.falseNorthing],
-  compile: (ellipsoid, value) => cylinder(ellipsoid, value(PARAM.scaleFactor), value(PARAM.longitudeOfOrigin), value(PARAM.falseEasting), value(PARAM.falseNorthing)),
+  compile: (ellipsoid, value) =>
+    cylinder(ellipsoid, value(PARAM.scaleFactor), value(PARAM.longitudeOfOrigin), value(PARAM.falseEasting), value(PARAM.falseNorthing)),
 };
 
 /** Source: IOGP Guidance Note 7-2, section 3.5.1, variant B (EPSG method 9805). */
@@ -31,7 +36,13 @@ export const mercatorB: Method = {
   name: 'Mercator (variant B)',
   parameters: [PARAM.parallel1, PARAM.longitudeOfOrigin, PARAM.falseEasting, PARAM.falseNorthing],
   compile: (ellipsoid, value) =>
-    cylinder(ellipsoid, parallelRadius(value(PARAM.parallel1) * RAD, auxiliary(ellipsoid).e2), value(PARAM.longitudeOfOrigin), value(PARAM.falseEasting), value(PARAM.falseNorthing)),
+    cylinder(
+      ellipsoid,
+      parallelRadius(value(PARAM.parallel1) * RAD, auxiliary(ellipsoid).e2),
+      value(PARAM.longitudeOfOrigin),
+      value(PARAM.falseEasting),
+      value(PARAM.falseNorthing),
+    ),
 };
 
 /** The same on a sphere of the semi-major axis. Source: IOGP Guidance Note 7-2, section 3.5.1.2 (EPSG method 9841, withdrawn). */

@@ -36,7 +36,15 @@ export function wrapDegrees(d: number): number {
 export type Formula = (a: number, b: number, out: Float64Array) => void;
 
 /** A projector of two formulas about a meridian of origin (degrees) and a false origin (metres); `sx` and `sy` are -1 for axes that grow west and south. */
-export function projector(lon0: number, fe: number, fn: number, forward: Formula, inverse: Formula, sx: 1 | -1 = 1, sy: 1 | -1 = 1): Projector {
+export function projector(
+  lon0: number,
+  fe: number,
+  fn: number,
+  forward: Formula,
+  inverse: Formula,
+  sx: 1 | -1 = 1,
+  sy: 1 | -1 = 1,
+): Projector {
   const out = new Float64Array(2);
   return {
     forward(p, from, count, stride) {
@@ -69,21 +77,28 @@ const STEP = 1e-6;
  * guess. Ends within the last bits or, where the plane point has no origin, with NaN.
  */
 export function newtonInverse(forward: Formula, guess: Formula): Formula {
-  const at = new Float64Array(2), plus = new Float64Array(2), minus = new Float64Array(2);
+  const at = new Float64Array(2),
+    plus = new Float64Array(2),
+    minus = new Float64Array(2);
   return (x, y, out) => {
     guess(x, y, out);
     for (let round = 0; round < 20; round++) {
-      const lam = out[0]!, phi = out[1]!;
+      const lam = out[0]!,
+        phi = out[1]!;
       forward(lam, phi, at);
-      const dx = x - at[0]!, dy = y - at[1]!;
+      const dx = x - at[0]!,
+        dy = y - at[1]!;
       forward(lam + STEP, phi, plus);
       forward(lam - STEP, phi, minus);
-      const xl = (plus[0]! - minus[0]!) / (2 * STEP), yl = (plus[1]! - minus[1]!) / (2 * STEP);
+      const xl = (plus[0]! - minus[0]!) / (2 * STEP),
+        yl = (plus[1]! - minus[1]!) / (2 * STEP);
       forward(lam, phi + STEP, plus);
       forward(lam, phi - STEP, minus);
-      const xp = (plus[0]! - minus[0]!) / (2 * STEP), yp = (plus[1]! - minus[1]!) / (2 * STEP);
+      const xp = (plus[0]! - minus[0]!) / (2 * STEP),
+        yp = (plus[1]! - minus[1]!) / (2 * STEP);
       const det = xl * yp - xp * yl;
-      const dLam = (dx * yp - dy * xp) / det, dPhi = (xl * dy - yl * dx) / det;
+      const dLam = (dx * yp - dy * xp) / det,
+        dPhi = (xl * dy - yl * dx) / det;
       out[0] = lam + dLam;
       out[1] = phi + dPhi;
       if (Math.abs(dLam) + Math.abs(dPhi) < 1e-14) return;

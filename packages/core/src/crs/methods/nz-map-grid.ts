@@ -11,14 +11,19 @@ export const nzMapGrid: Method = {
     const lat0 = value(PARAM.latitudeOfOrigin);
     // latitudes in units of 100 000 seconds of arc
     const unit = 3600e-5;
-    return projector(value(PARAM.longitudeOfOrigin), value(PARAM.falseEasting), value(PARAM.falseNorthing),
+    return projector(
+      value(PARAM.longitudeOfOrigin),
+      value(PARAM.falseEasting),
+      value(PARAM.falseNorthing),
       (lam, phi, out) => {
         const d = (phi / RAD - lat0) * unit;
         let psi = 0;
         for (let k = 9; k >= 0; k--) psi = (psi + A[k]!) * d;
-        let zr = 0, zi = 0;
+        let zr = 0,
+          zi = 0;
         for (let k = 5; k >= 0; k--) {
-          const r = zr + BR[k]!, i = zi + BI[k]!;
+          const r = zr + BR[k]!,
+            i = zi + BI[k]!;
           zr = r * psi - i * lam;
           zi = r * lam + i * psi;
         }
@@ -26,20 +31,28 @@ export const nzMapGrid: Method = {
         out[1] = a * zr;
       },
       (x, y, out) => {
-        const zr = y / a, zi = x / a;
-        let psi = zr, lam = zi;
+        const zr = y / a,
+          zi = x / a;
+        let psi = zr,
+          lam = zi;
         for (let round = 0; round < 20; round++) {
           // value and derivative of the complex polynomial
-          let fr = 0, fi = 0, dr = 0, di = 0;
+          let fr = 0,
+            fi = 0,
+            dr = 0,
+            di = 0;
           for (let k = 5; k >= 0; k--) {
-            const r = fr + BR[k]!, i = fi + BI[k]!;
-            const er = dr * psi - di * lam + r, ei = dr * lam + di * psi + i;
+            const r = fr + BR[k]!,
+              i = fi + BI[k]!;
+            const er = dr * psi - di * lam + r,
+              ei = dr * lam + di * psi + i;
             fr = r * psi - i * lam;
             fi = r * lam + i * psi;
             dr = er;
             di = ei;
           }
-          const er = fr - zr, ei = fi - zi;
+          const er = fr - zr,
+            ei = fi - zi;
           const q = dr * dr + di * di;
           psi -= (er * dr + ei * di) / q;
           lam -= (ei * dr - er * di) / q;
@@ -47,7 +60,8 @@ export const nzMapGrid: Method = {
         }
         let d = psi / A[0]!;
         for (let round = 0; round < 20; round++) {
-          let f = 0, df = 0;
+          let f = 0,
+            df = 0;
           for (let k = 9; k >= 0; k--) {
             df = df * d + f + A[k]!;
             f = (f + A[k]!) * d;
@@ -58,7 +72,8 @@ export const nzMapGrid: Method = {
         }
         out[0] = lam;
         out[1] = (lat0 + d / unit) * RAD;
-      });
+      },
+    );
   },
 };
 

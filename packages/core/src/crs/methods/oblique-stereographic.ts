@@ -19,8 +19,12 @@ export const obliqueStereographic: Method = {
     const sinChi00 = (w1 - 1) / (w1 + 1);
     const c = ((n + sinPhi0) * (1 - sinChi00)) / ((n - sinPhi0) * (1 + sinChi00));
     const chi0 = Math.asin((c * w1 - 1) / (c * w1 + 1));
-    const sin0 = Math.sin(chi0), cos0 = Math.cos(chi0);
-    return projector(value(PARAM.longitudeOfOrigin), value(PARAM.falseEasting), value(PARAM.falseNorthing),
+    const sin0 = Math.sin(chi0),
+      cos0 = Math.cos(chi0);
+    return projector(
+      value(PARAM.longitudeOfOrigin),
+      value(PARAM.falseEasting),
+      value(PARAM.falseNorthing),
       (lam, phi, out) => {
         const w = c * Math.pow(conformalT(phi, e), -2 * n);
         const sin = Number.isFinite(w) ? (w - 1) / (w + 1) : 1;
@@ -33,11 +37,13 @@ export const obliqueStereographic: Method = {
       (x, y, out) => {
         const rho = Math.hypot(x, y);
         const angle = 2 * Math.atan(rho / twoRk);
-        const sinA = Math.sin(angle), cosA = Math.cos(angle);
+        const sinA = Math.sin(angle),
+          cosA = Math.cos(angle);
         const sin = rho === 0 ? sin0 : cosA * sin0 + (y * sinA * cos0) / rho;
         out[0] = Math.atan2(x * sinA, rho * cos0 * cosA - y * sin0 * sinA) / n;
         const t = Math.pow((c * (1 - sin)) / (1 + sin), 1 / (2 * n));
         out[1] = fromConformal(Math.PI / 2 - 2 * Math.atan(t));
-      });
+      },
+    );
   },
 };

@@ -5,7 +5,10 @@ import { type Method, type Projector, projector, RAD } from './method';
 /** rho = r t about a pole; `r` in metres, `pole` 1 for the north one. */
 function about(ellipsoid: Ellipsoid, pole: 1 | -1, r: number, lon0: number, fe: number, fn: number): Projector {
   const { e, fromConformal } = auxiliary(ellipsoid);
-  return projector(lon0, fe, fn,
+  return projector(
+    lon0,
+    fe,
+    fn,
     (lam, phi, out) => {
       const rho = r * conformalT(pole * phi, e);
       out[0] = rho * Math.sin(lam);
@@ -14,7 +17,8 @@ function about(ellipsoid: Ellipsoid, pole: 1 | -1, r: number, lon0: number, fe: 
     (x, y, out) => {
       out[0] = Math.atan2(x, -pole * y);
       out[1] = pole * fromConformal(Math.PI / 2 - 2 * Math.atan(Math.hypot(x, y) / r));
-    });
+    },
+  );
 }
 
 /** r of a scale at the pole. */
@@ -38,8 +42,15 @@ export const polarStereographicA: Method = {
   code: 9810,
   name: 'Polar Stereographic (variant A)',
   parameters: [PARAM.latitudeOfOrigin, PARAM.longitudeOfOrigin, PARAM.scaleFactor, PARAM.falseEasting, PARAM.falseNorthing],
-  compile: (ellipsoid, value) => about(ellipsoid, value(PARAM.latitudeOfOrigin) < 0 ? -1 : 1, fromScale(ellipsoid, value(PARAM.scaleFactor)),
-    value(PARAM.longitudeOfOrigin), value(PARAM.falseEasting), value(PARAM.falseNorthing)),
+  compile: (ellipsoid, value) =>
+    about(
+      ellipsoid,
+      value(PARAM.latitudeOfOrigin) < 0 ? -1 : 1,
+      fromScale(ellipsoid, value(PARAM.scaleFactor)),
+      value(PARAM.longitudeOfOrigin),
+      value(PARAM.falseEasting),
+      value(PARAM.falseNorthing),
+    ),
 };
 
 /** True parallel given. Source: IOGP Guidance Note 7-2, section 3.2.2, variant B (EPSG method 9829). */
@@ -60,6 +71,13 @@ export const polarStereographicC: Method = {
   parameters: [PARAM.standardParallel, PARAM.longitudeFromPole, PARAM.eastingAtFalseOrigin, PARAM.northingAtFalseOrigin],
   compile(ellipsoid, value) {
     const { r, rho, pole } = fromParallel(ellipsoid, value(PARAM.standardParallel));
-    return about(ellipsoid, pole, r, value(PARAM.longitudeFromPole), value(PARAM.eastingAtFalseOrigin), value(PARAM.northingAtFalseOrigin) + pole * rho);
+    return about(
+      ellipsoid,
+      pole,
+      r,
+      value(PARAM.longitudeFromPole),
+      value(PARAM.eastingAtFalseOrigin),
+      value(PARAM.northingAtFalseOrigin) + pole * rho,
+    );
   },
 };

@@ -23,11 +23,16 @@ export const polyconic: Method = {
       out[0] = r * Math.sin(L);
       out[1] = arc(phi) - m0 + 2 * r * half * half;
     };
-    return projector(value(PARAM.longitudeOfOrigin), value(PARAM.falseEasting), value(PARAM.falseNorthing), forward,
+    return projector(
+      value(PARAM.longitudeOfOrigin),
+      value(PARAM.falseEasting),
+      value(PARAM.falseNorthing),
+      forward,
       newtonInverse(forward, (x, y, out) => {
         const phi = fromArc(y + m0);
         out[0] = x / (primeVertical(phi, a, e2) * Math.cos(phi));
         out[1] = phi;
-      }));
+      }),
+    );
   },
 };

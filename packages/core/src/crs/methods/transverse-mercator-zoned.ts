@@ -23,7 +23,7 @@ export const transverseMercatorZoned: Method = {
     return {
       forward(p, from, n, stride) {
         for (let k = 0, i = from; k < n; k++, i += stride) {
-          const zone = Math.floor((((p[i]! - initial) % 360) + 360) % 360 / width) + 1;
+          const zone = Math.floor(((((p[i]! - initial) % 360) + 360) % 360) / width) + 1;
           if (zone >= 1 && zone <= count) zoneOf(zone).forward(p, i, 1, stride);
           else p[i] = p[i + 1] = NaN;
         }

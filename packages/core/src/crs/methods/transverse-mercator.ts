@@ -48,17 +48,25 @@ export function kruger(ellipsoid: Ellipsoid, value: (parameter: number) => numbe
         let xi1: number, eta1: number, sin2xi: number, cos2xi: number, sinh2eta: number, cosh2eta: number;
         if (lam < NARROW && lam > -NARROW) {
           // near the meridian all but one sine and one cosine are short series
-          const s = Math.sin(phi), k = Math.cos(phi);
-          const sin2phi = 2 * s * k, cos2phi = 1 - 2 * s * s, twice = 2 * cos2phi;
-          const b5 = twice * c6 + c5, b4 = twice * b5 - c6 + c4, b3 = twice * b4 - b5 + c3, b2 = twice * b3 - b4 + c2;
+          const s = Math.sin(phi),
+            k = Math.cos(phi);
+          const sin2phi = 2 * s * k,
+            cos2phi = 1 - 2 * s * s,
+            twice = 2 * cos2phi;
+          const b5 = twice * c6 + c5,
+            b4 = twice * b5 - c6 + c4,
+            b3 = twice * b4 - b5 + c3,
+            b2 = twice * b3 - b4 + c2;
           const less = sin2phi * (twice * b2 - b3 + c1); // conformal latitude less the geographic one, a fifth of a degree at most
           const l2 = less * less;
-          const sinLess = less * (1 - l2 / 6 * (1 - l2 / 20)), cosLess = 1 - l2 / 2 * (1 - l2 / 12);
-          const sinChi = s * cosLess + k * sinLess, cosChi = k * cosLess - s * sinLess;
+          const sinLess = less * (1 - (l2 / 6) * (1 - l2 / 20)),
+            cosLess = 1 - (l2 / 2) * (1 - l2 / 12);
+          const sinChi = s * cosLess + k * sinLess,
+            cosChi = k * cosLess - s * sinLess;
           const m2 = lam * lam;
           // 1 - cos lambda, and sin lambda
-          const versed = m2 / 2 * (1 - m2 / 12 * (1 - m2 / 30 * (1 - m2 / 56 * (1 - m2 / 90 * (1 - m2 / 132)))));
-          const sinLam = lam * (1 - m2 / 6 * (1 - m2 / 20 * (1 - m2 / 42 * (1 - m2 / 72 * (1 - m2 / 110)))));
+          const versed = (m2 / 2) * (1 - (m2 / 12) * (1 - (m2 / 30) * (1 - (m2 / 56) * (1 - (m2 / 90) * (1 - m2 / 132)))));
+          const sinLam = lam * (1 - (m2 / 6) * (1 - (m2 / 20) * (1 - (m2 / 42) * (1 - (m2 / 72) * (1 - m2 / 110)))));
           const v = cosChi * (1 - versed);
           const d = sinChi * sinChi + v * v; // cos^2 of the transverse latitude, 1 - q^2
           const q = cosChi * sinLam;
@@ -86,11 +94,16 @@ export function kruger(ellipsoid: Ellipsoid, value: (parameter: number) => numbe
         const cr = cos2xi * cosh2eta * 2;
         const ci = -sin2xi * sinh2eta * 2;
         const r6 = a6;
-        const r5 = cr * r6 + a5, i5 = ci * r6;
-        const r4 = cr * r5 - ci * i5 - r6 + a4, i4 = cr * i5 + ci * r5;
-        const r3 = cr * r4 - ci * i4 - r5 + a3, i3 = cr * i4 + ci * r4 - i5;
-        const r2 = cr * r3 - ci * i3 - r4 + a2, i2 = cr * i3 + ci * r3 - i4;
-        const r1 = cr * r2 - ci * i2 - r3 + a1, i1 = cr * i2 + ci * r2 - i3;
+        const r5 = cr * r6 + a5,
+          i5 = ci * r6;
+        const r4 = cr * r5 - ci * i5 - r6 + a4,
+          i4 = cr * i5 + ci * r5;
+        const r3 = cr * r4 - ci * i4 - r5 + a3,
+          i3 = cr * i4 + ci * r4 - i5;
+        const r2 = cr * r3 - ci * i3 - r4 + a2,
+          i2 = cr * i3 + ci * r3 - i4;
+        const r1 = cr * r2 - ci * i2 - r3 + a1,
+          i1 = cr * i2 + ci * r2 - i3;
         const sr = sin2xi * cosh2eta;
         const si = cos2xi * sinh2eta;
         p[i] = fe + scale * (eta1 + sr * i1 + si * r1);
@@ -103,45 +116,62 @@ export function kruger(ellipsoid: Ellipsoid, value: (parameter: number) => numbe
         const eta = (p[i]! - fe) / scale;
         const xi = (p[i + 1]! - fn) / scale;
         const near = eta < NARROW && eta > -NARROW;
-        const sinXi = Math.sin(xi), cosXi = Math.cos(xi);
+        const sinXi = Math.sin(xi),
+          cosXi = Math.cos(xi);
         let sinhEta: number, coshEta: number;
         if (near) {
           const h2 = eta * eta;
-          sinhEta = eta * (1 + h2 / 6 * (1 + h2 / 20 * (1 + h2 / 42 * (1 + h2 / 72 * (1 + h2 / 110)))));
-          coshEta = 1 + h2 / 2 * (1 + h2 / 12 * (1 + h2 / 30 * (1 + h2 / 56 * (1 + h2 / 90))));
+          sinhEta = eta * (1 + (h2 / 6) * (1 + (h2 / 20) * (1 + (h2 / 42) * (1 + (h2 / 72) * (1 + h2 / 110)))));
+          coshEta = 1 + (h2 / 2) * (1 + (h2 / 12) * (1 + (h2 / 30) * (1 + (h2 / 56) * (1 + h2 / 90))));
         } else {
           const grow = Math.exp(eta);
           sinhEta = (grow - 1 / grow) / 2;
           coshEta = (grow + 1 / grow) / 2;
         }
-        const sin2xi = 2 * sinXi * cosXi, cos2xi = 1 - 2 * sinXi * sinXi;
-        const sinh2eta = 2 * sinhEta * coshEta, cosh2eta = 1 + 2 * sinhEta * sinhEta;
+        const sin2xi = 2 * sinXi * cosXi,
+          cos2xi = 1 - 2 * sinXi * sinXi;
+        const sinh2eta = 2 * sinhEta * coshEta,
+          cosh2eta = 1 + 2 * sinhEta * sinhEta;
         const cr = cos2xi * cosh2eta * 2;
         const ci = -sin2xi * sinh2eta * 2;
         const r6 = -g6;
-        const r5 = cr * r6 - g5, i5 = ci * r6;
-        const r4 = cr * r5 - ci * i5 - r6 - g4, i4 = cr * i5 + ci * r5;
-        const r3 = cr * r4 - ci * i4 - r5 - g3, i3 = cr * i4 + ci * r4 - i5;
-        const r2 = cr * r3 - ci * i3 - r4 - g2, i2 = cr * i3 + ci * r3 - i4;
-        const r1 = cr * r2 - ci * i2 - r3 - g1, i1 = cr * i2 + ci * r2 - i3;
+        const r5 = cr * r6 - g5,
+          i5 = ci * r6;
+        const r4 = cr * r5 - ci * i5 - r6 - g4,
+          i4 = cr * i5 + ci * r5;
+        const r3 = cr * r4 - ci * i4 - r5 - g3,
+          i3 = cr * i4 + ci * r4 - i5;
+        const r2 = cr * r3 - ci * i3 - r4 - g2,
+          i2 = cr * i3 + ci * r3 - i4;
+        const r1 = cr * r2 - ci * i2 - r3 - g1,
+          i1 = cr * i2 + ci * r2 - i3;
         const sr = sin2xi * cosh2eta;
         const si = cos2xi * sinh2eta;
         // xi' and eta' are a little beside xi and eta: their functions follow by addition from the small steps
-        const dXi = sr * r1 - si * i1, dEta = sr * i1 + si * r1;
-        const sinD = smallSin(dXi), cosD = smallCos(dXi), sinhD = smallSinh(dEta), coshD = smallCosh(dEta);
-        const sin1 = sinXi * cosD + cosXi * sinD, cos1 = cosXi * cosD - sinXi * sinD;
+        const dXi = sr * r1 - si * i1,
+          dEta = sr * i1 + si * r1;
+        const sinD = smallSin(dXi),
+          cosD = smallCos(dXi),
+          sinhD = smallSinh(dEta),
+          coshD = smallCosh(dEta);
+        const sin1 = sinXi * cosD + cosXi * sinD,
+          cos1 = cosXi * cosD - sinXi * sinD;
         const sinh1 = sinhEta * coshD + coshEta * sinhD;
         const aside = sinh1 / cos1;
         p[i] = wrapDegrees(lon0 + (cos1 > 0 && aside < NARROW && aside > -NARROW ? atanWide(aside) : Math.atan2(sinh1, cos1)) / RAD);
         // latitude: tangent of the conformal one, then its series
         const r = Math.sqrt(sinh1 * sinh1 + cos1 * cos1);
         const q = sin1 * sin1 + r * r;
-        const sin2chi = (2 * sin1 * r) / q, cos2chi = (r * r - sin1 * sin1) / q;
+        const sin2chi = (2 * sin1 * r) / q,
+          cos2chi = (r * r - sin1 * sin1) / q;
         // the conformal latitude is a little less than xi'
         const bend = (sin1 * sinh1 * sinh1) / ((r + cos1) * (cos1 * r + sin1 * sin1));
         const chi = near && cos1 > 0.1 && bend < 0.006 && bend > -0.006 ? xi + dXi - atanSeries(bend) : Math.atan2(sin1, r);
         const twice = 2 * cos2chi;
-        const b5 = twice * d6 + d5, b4 = twice * b5 - d6 + d4, b3 = twice * b4 - b5 + d3, b2 = twice * b3 - b4 + d2;
+        const b5 = twice * d6 + d5,
+          b4 = twice * b5 - d6 + d4,
+          b3 = twice * b4 - b5 + d3,
+          b2 = twice * b3 - b4 + d2;
         p[i + 1] = (chi + sin2chi * (twice * b2 - b3 + d1)) / RAD;
       }
     },
@@ -203,10 +233,14 @@ function asinh(u: number): number {
 // The series of sine, cosine and their hyperbolic sisters for arguments below a twentieth, exact to the last bit there;
 // beyond, where the method itself ends, the functions.
 const SMALL = 0.05;
-const smallSin = (x: number): number => (Math.abs(x) < SMALL ? x * (1 - (x * x) / 6 * (1 - (x * x) / 20 * (1 - (x * x) / 42 * (1 - (x * x) / 72)))) : Math.sin(x));
-const smallCos = (x: number): number => (Math.abs(x) < SMALL ? 1 - (x * x) / 2 * (1 - (x * x) / 12 * (1 - (x * x) / 30 * (1 - (x * x) / 56))) : Math.cos(x));
-const smallSinh = (x: number): number => (Math.abs(x) < SMALL ? x * (1 + (x * x) / 6 * (1 + (x * x) / 20 * (1 + (x * x) / 42 * (1 + (x * x) / 72)))) : Math.sinh(x));
-const smallCosh = (x: number): number => (Math.abs(x) < SMALL ? 1 + (x * x) / 2 * (1 + (x * x) / 12 * (1 + (x * x) / 30 * (1 + (x * x) / 56))) : Math.cosh(x));
+const smallSin = (x: number): number =>
+  Math.abs(x) < SMALL ? x * (1 - ((x * x) / 6) * (1 - ((x * x) / 20) * (1 - ((x * x) / 42) * (1 - (x * x) / 72)))) : Math.sin(x);
+const smallCos = (x: number): number =>
+  Math.abs(x) < SMALL ? 1 - ((x * x) / 2) * (1 - ((x * x) / 12) * (1 - ((x * x) / 30) * (1 - (x * x) / 56))) : Math.cos(x);
+const smallSinh = (x: number): number =>
+  Math.abs(x) < SMALL ? x * (1 + ((x * x) / 6) * (1 + ((x * x) / 20) * (1 + ((x * x) / 42) * (1 + (x * x) / 72)))) : Math.sinh(x);
+const smallCosh = (x: number): number =>
+  Math.abs(x) < SMALL ? 1 + ((x * x) / 2) * (1 + ((x * x) / 12) * (1 + ((x * x) / 30) * (1 + (x * x) / 56))) : Math.cosh(x);
 
 /**
  * Tangent of the conformal latitude from that of the geographic one. Karney (2011) equations 7 to 9. The argument

@@ -54,7 +54,16 @@ const GEOCENTRIC_GRID = new Set([1087]);
 const HORIZONTAL_GRID = new Set([9613, 9614, 9615, 1074]);
 const HEIGHT_GRID = new Set([1071, 1080, 1084, 1085, 1101, 1112, 9658]);
 
-const PARAM_HELD = { lat: '8601', lon: '8602', height: '8603', geoidHeight: '8604', slopeLat: '8730', slopeLon: '8731', originLat: '8617', originLon: '8618' };
+const PARAM_HELD = {
+  lat: '8601',
+  lon: '8602',
+  height: '8603',
+  geoidHeight: '8604',
+  slopeLat: '8730',
+  slopeLon: '8731',
+  originLat: '8617',
+  originLon: '8618',
+};
 
 interface Index {
   byId: Map<string, DatumOperation>;
@@ -75,8 +84,15 @@ function load(): Index {
   for (const [code, name, method, source, target, accuracy, area, values, superseded] of rows('operations')) {
     const id = idOf(code!);
     byId.set(id, {
-      id, name: name!, method: +method!, methodName: row('methodNames', method!)?.[1] ?? `method ${method}`, source: `EPSG:${source}`, target: `EPSG:${target}`,
-      accuracy_m: accuracy ? +accuracy : null, area: areaOf(area), content: contentOf(+method!, values ?? '', alternatives),
+      id,
+      name: name!,
+      method: +method!,
+      methodName: row('methodNames', method!)?.[1] ?? `method ${method}`,
+      source: `EPSG:${source}`,
+      target: `EPSG:${target}`,
+      accuracy_m: accuracy ? +accuracy : null,
+      area: areaOf(area),
+      content: contentOf(+method!, values ?? '', alternatives),
       supersededBy: superseded ? superseded.split(' ').map(idOf) : [],
     });
   }
@@ -84,9 +100,16 @@ function load(): Index {
     const parts = steps!.split(' ').map((s) => byId.get(idOf(s))!);
     const id = idOf(code!);
     byId.set(id, {
-      id, name: name!, method: 0, methodName: 'Concatenated operation', source: `EPSG:${source}`, target: `EPSG:${target}`,
-      accuracy_m: accuracy ? +accuracy : null, area: areaOf(area),
-      content: { kind: 'chain', steps: oriented(parts, `EPSG:${source}`) }, supersededBy: superseded ? superseded.split(' ').map(idOf) : [],
+      id,
+      name: name!,
+      method: 0,
+      methodName: 'Concatenated operation',
+      source: `EPSG:${source}`,
+      target: `EPSG:${target}`,
+      accuracy_m: accuracy ? +accuracy : null,
+      area: areaOf(area),
+      content: { kind: 'chain', steps: oriented(parts, `EPSG:${source}`) },
+      supersededBy: superseded ? superseded.split(' ').map(idOf) : [],
     });
   }
   const byEnd = new Map<string, DatumOperation[]>();
@@ -104,7 +127,9 @@ function oriented(parts: DatumOperation[], start: string): { operation: DatumOpe
   return parts.map((operation, k) => {
     // systems of one datum may follow each other under different codes: then the next step tells
     const next = parts[k + 1];
-    const inverse = operation.target === at || (operation.source !== at && next !== undefined && (operation.source === next.source || operation.source === next.target));
+    const inverse =
+      operation.target === at ||
+      (operation.source !== at && next !== undefined && (operation.source === next.source || operation.source === next.target));
     at = inverse ? operation.source : operation.target;
     return { operation, inverse };
   });
@@ -115,24 +140,42 @@ function contentOf(method: number, values: string, alternatives: Map<string, Gri
     const v = values.split(' ').map(Number);
     const sign = COORDINATE_FRAME.has(method) ? -1 : 1;
     const seven = (at: number): Helmert => ({
-      tx: v[at]!, ty: v[at + 1]!, tz: v[at + 2]!, rx: sign * v[at + 3]!, ry: sign * v[at + 4]!, rz: sign * v[at + 5]!, ds: v[at + 6]!,
+      tx: v[at]!,
+      ty: v[at + 1]!,
+      tz: v[at + 2]!,
+      rx: sign * v[at + 3]!,
+      ry: sign * v[at + 4]!,
+      rz: sign * v[at + 5]!,
+      ds: v[at + 6]!,
     });
     return {
-      kind: 'helmert', helmert: seven(0), rates: v.length === 15 ? seven(7) : null, epoch: v.length === 15 ? v[14]! : null,
+      kind: 'helmert',
+      helmert: seven(0),
+      rates: v.length === 15 ? seven(7) : null,
+      epoch: v.length === 15 ? v[14]! : null,
       pivot: v.length === 10 ? [v[7]!, v[8]!, v[9]!] : null,
     };
   }
   if (!values.includes('=')) {
     const files = values.split(';').flatMap((name): GridName[] => [{ name, reversed: false }, ...(alternatives.get(name) ?? [])]);
-    const carries = HORIZONTAL_GRID.has(method) ? 'horizontal' : GEOCENTRIC_GRID.has(method) ? 'geocentric' : HEIGHT_GRID.has(method) ? 'height' : 'geoid';
+    const carries = HORIZONTAL_GRID.has(method)
+      ? 'horizontal'
+      : GEOCENTRIC_GRID.has(method)
+        ? 'geocentric'
+        : HEIGHT_GRID.has(method)
+          ? 'height'
+          : 'geoid';
     return { kind: 'grid', files, carries };
   }
   const held = new Map(values.split(' ').map((pair) => pair.split('=') as [string, string]));
   const get = (code: string): number => Number(held.get(code) ?? 0);
   if (method === 9616 || method === 1046) {
     return {
-      kind: 'vertical-offset', height: get(PARAM_HELD.height), origin: [get(PARAM_HELD.originLon), get(PARAM_HELD.originLat)],
-      slopeLat: get(PARAM_HELD.slopeLat), slopeLon: get(PARAM_HELD.slopeLon),
+      kind: 'vertical-offset',
+      height: get(PARAM_HELD.height),
+      origin: [get(PARAM_HELD.originLon), get(PARAM_HELD.originLat)],
+      slopeLat: get(PARAM_HELD.slopeLat),
+      slopeLon: get(PARAM_HELD.slopeLon),
     };
   }
   return { kind: 'offset', lat: get(PARAM_HELD.lat), lon: get(PARAM_HELD.lon), height: get(PARAM_HELD.geoidHeight) };

@@ -26,16 +26,29 @@ export function identify(crs: Crs): Identification[] {
   for (const candidate of candidatesFor(crs)) {
     const datum = sameDatumContent(datumOf(candidate), datumOf(crs));
     const { common, dialect } = aliasesOf(candidate.id!);
-    found.push({ crs: candidate, datum, named: fold(candidate.name) === name ? 2 : [dialect ?? '', ...common].some((n) => fold(n) === name) ? 1 : 0 });
+    found.push({
+      crs: candidate,
+      datum,
+      named: fold(candidate.name) === name ? 2 : [dialect ?? '', ...common].some((n) => fold(n) === name) ? 1 : 0,
+    });
   }
   const score = (f: (typeof found)[number]): number => (f.datum ? 100 : 0) + 30 * f.named - (isDeprecated(f.crs.id!) ? 20 : 0);
   found.sort((a, b) => score(b) - score(a) || Number(a.crs.id!.slice(5)) - Number(b.crs.id!.slice(5)));
   const equals = found.filter((f) => f.datum && !isDeprecated(f.crs.id!)).length;
   return found.map((f) => {
-    if (!f.datum) return { crs: f.crs, confidence: f.named ? 60 : 40, reason: `the projection is the same, but the datum is called ${datumOf(crs).name || 'nothing'}` };
+    if (!f.datum)
+      return {
+        crs: f.crs,
+        confidence: f.named ? 60 : 40,
+        reason: `the projection is the same, but the datum is called ${datumOf(crs).name || 'nothing'}`,
+      };
     if (f.named) return { crs: f.crs, confidence: 100, reason: 'content, datum and name agree' };
     if (equals <= 1) return { crs: f.crs, confidence: 90, reason: 'content and datum agree; it goes by another name' };
-    return { crs: f.crs, confidence: 70, reason: `content and datum agree, as they do for ${equals - 1} other ${equals === 2 ? 'system' : 'systems'}` };
+    return {
+      crs: f.crs,
+      confidence: 70,
+      reason: `content and datum agree, as they do for ${equals - 1} other ${equals === 2 ? 'system' : 'systems'}`,
+    };
   });
 }
 
@@ -70,27 +83,51 @@ function candidatesFor(crs: Crs): Crs[] {
 /** The same numbers for the same places, the datum apart. */
 function sameContent(a: Crs, b: Crs): boolean {
   if (!sameFigure(datumOf(a), datumOf(b))) return false;
-  if (a.kind === 'geographic' || b.kind === 'geographic') return a.kind === b.kind && near((a as GeographicCrs).degreesPerUnit, (b as GeographicCrs).degreesPerUnit, 1e-9);
+  if (a.kind === 'geographic' || b.kind === 'geographic')
+    return a.kind === b.kind && near((a as GeographicCrs).degreesPerUnit, (b as GeographicCrs).degreesPerUnit, 1e-9);
   return sameProjection(a, b);
 }
 
 function sameProjection(a: ProjectedCrs, b: ProjectedCrs): boolean {
   if (!near(a.unit.metres, b.unit.metres, 1e-9) || a.axes.x !== b.axes.x || a.axes.y !== b.axes.y) return false;
-  if (a.method === b.method) return METHODS.get(a.method)?.parameters.every((p) => near(a.parameters[p] ?? 0, b.parameters[p] ?? 0, 1e-9) || (p === PARAM.azimuth || p === PARAM.rectifiedAngle) && near(wrapDegrees(a.parameters[p]! - b.parameters[p]!), 0, 1e-9)) ?? false;
+  if (a.method === b.method)
+    return (
+      METHODS.get(a.method)?.parameters.every(
+        (p) =>
+          near(a.parameters[p] ?? 0, b.parameters[p] ?? 0, 1e-9) ||
+          ((p === PARAM.azimuth || p === PARAM.rectifiedAngle) && near(wrapDegrees(a.parameters[p]! - b.parameters[p]!), 0, 1e-9)),
+      ) ?? false
+    );
   // different methods may say the same (one parallel with a scale, or two): then points of the area tell
   const area = a.area ?? b.area;
   if (!area || !METHODS.has(a.method) || !METHODS.has(b.method) || !alike(a.method, b.method)) return false;
   const width = widthOf(area);
   const pm = a.base.datum.primeMeridian;
-  const points = [[0.2, 0.3], [0.5, 0.5], [0.8, 0.9]].flatMap(([s, t]) => [area.west + s! * width - pm, area.south + t! * (area.north - area.south)]);
-  const p = Float64Array.from(points), q = Float64Array.from(points);
+  const points = [
+    [0.2, 0.3],
+    [0.5, 0.5],
+    [0.8, 0.9],
+  ].flatMap(([s, t]) => [area.west + s! * width - pm, area.south + t! * (area.north - area.south)]);
+  const p = Float64Array.from(points),
+    q = Float64Array.from(points);
   projectorOf(a).forward(p, 0, 3, 2);
   projectorOf(b).forward(q, 0, 3, 2);
   return p.every((v, k) => Math.abs(v - q[k]!) < 1e-3);
 }
 
 /** Methods that can say the same by other parameters. */
-const FAMILIES: readonly (readonly number[])[] = [[9801, 9802, 1051, 9803], [9804, 9805, 9841], [9810, 9829, 9830], [9812, 9815], [9807, 1111], [9820, 1027], [9834, 9835], [1028, 9842], [1029, 9823], [9815, 9809]];
+const FAMILIES: readonly (readonly number[])[] = [
+  [9801, 9802, 1051, 9803],
+  [9804, 9805, 9841],
+  [9810, 9829, 9830],
+  [9812, 9815],
+  [9807, 1111],
+  [9820, 1027],
+  [9834, 9835],
+  [1028, 9842],
+  [1029, 9823],
+  [9815, 9809],
+];
 const alike = (a: number, b: number): boolean => FAMILIES.some((f) => f.includes(a) && f.includes(b));
 
 function sameFigure(a: Datum, b: Datum): boolean {
@@ -111,7 +148,10 @@ function sameDatumContent(a: Datum, b: Datum): boolean {
 }
 
 /** Names of datums compare letter by letter, cases, blanks, a leading "D_" and the word "ensemble" apart. */
-const plain = (name: string): string => fold(name.replace(/^D[_ ]/i, '').replaceAll('+', ' plus')).replace(/ensemble$/, '').replace('worldgeodeticsystem', 'wgs');
+const plain = (name: string): string =>
+  fold(name.replace(/^D[_ ]/i, '').replaceAll('+', ' plus'))
+    .replace(/ensemble$/, '')
+    .replace('worldgeodeticsystem', 'wgs');
 
 const near = (a: number, b: number, relative: number): boolean => Math.abs(a - b) <= relative * Math.max(1, Math.abs(a), Math.abs(b));
 
@@ -132,5 +172,7 @@ export function adoptDatum(datum: Datum): Datum {
   const index = byName;
   const called = (name: string): Datum | undefined => (index.get(plain(name)) ?? []).map(datumByCode).find((d) => sameFigure(d, datum));
   // the dialect of .prj files calls a datum the same on every meridian
-  return called(datum.name) ?? (datum.primeMeridian === 0 ? undefined : called(`${datum.name} (${meridianName(datum.primeMeridian)})`)) ?? datum;
+  return (
+    called(datum.name) ?? (datum.primeMeridian === 0 ? undefined : called(`${datum.name} (${meridianName(datum.primeMeridian)})`)) ?? datum
+  );
 }

@@ -1,5 +1,14 @@
 import {
-  type AnyCrs, type Axes, type CompoundCrs, type Crs, type Datum, EAST_NORTH, type GeocentricCrs, type GeographicCrs, type ProjectedCrs, type VerticalCrs,
+  type AnyCrs,
+  type Axes,
+  type CompoundCrs,
+  type Crs,
+  type Datum,
+  EAST_NORTH,
+  type GeocentricCrs,
+  type GeographicCrs,
+  type ProjectedCrs,
+  type VerticalCrs,
 } from '../crs';
 import { METHODS } from '../methods/index';
 import { areaOf, row, rows } from './tables';
@@ -37,8 +46,12 @@ export function datumByCode(code: string): Datum {
     const [, name, ellipsoid, meridian, published, , ensemble] = row('datums', code)!;
     const [, ellipsoidName, a, invF] = row('ellipsoids', ellipsoid!)!;
     datum = {
-      id: `EPSG:${code}`, name: name!, ellipsoid: { name: ellipsoidName!, a: +a!, invF: +invF! }, primeMeridian: +row('meridians', meridian!)![2]!,
-      published: published ?? '', ...(ensemble ? { ensemble_m: +ensemble } : {}),
+      id: `EPSG:${code}`,
+      name: name!,
+      ellipsoid: { name: ellipsoidName!, a: +a!, invF: +invF! },
+      primeMeridian: +row('meridians', meridian!)![2]!,
+      published: published ?? '',
+      ...(ensemble ? { ensemble_m: +ensemble } : {}),
     };
     datums.set(code, datum);
   }
@@ -72,7 +85,13 @@ function geodeticOf(code: string): GeographicCrs | GeocentricCrs | undefined {
   const [, name, type, datum, unit, area, , first] = r;
   const base = { id: `EPSG:${code}`, name: name!, datum: datumByCode(datum!), area: areaOf(area) };
   if (type === 'c') return { kind: 'geocentric', ...base };
-  return { kind: 'geographic', ...base, dimension: type === '3' ? 3 : 2, degreesPerUnit: +unit!, ...(first === 'e' ? { lonFirst: true as const } : {}) };
+  return {
+    kind: 'geographic',
+    ...base,
+    dimension: type === '3' ? 3 : 2,
+    degreesPerUnit: +unit!,
+    ...(first === 'e' ? { lonFirst: true as const } : {}),
+  };
 }
 
 function projectedOf(code: string): ProjectedCrs | undefined {
@@ -83,26 +102,44 @@ function projectedOf(code: string): ProjectedCrs | undefined {
   const method = +methodCode!;
   const codes = row('methodParameters', methodCode!)![2]!.split(' ');
   const parameters: Record<number, number> = {};
-  values!.split(' ').forEach((value, k) => { parameters[+codes[k]!] = +value; });
+  values!.split(' ').forEach((value, k) => {
+    parameters[+codes[k]!] = +value;
+  });
   const [, first, second, unitName, metres] = row('axes', system!)!;
   return {
-    kind: 'projected', id: `EPSG:${code}`, name: name!, base: lookup(base!) as GeographicCrs, method, parameters,
-    unit: { name: unitName!, metres: +metres! }, axes: axesOf(first!, second!, method), area: areaOf(area),
+    kind: 'projected',
+    id: `EPSG:${code}`,
+    name: name!,
+    base: lookup(base!) as GeographicCrs,
+    method,
+    parameters,
+    unit: { name: unitName!, metres: +metres! },
+    axes: axesOf(first!, second!, method),
+    area: areaOf(area),
   };
 }
 
 /** Axes as registered, "<abbreviation> <direction>" each; those about a pole grow along meridians, and their letters tell which is which. */
 function axesOf(first: string, second: string, method: number): Axes {
-  const [letter1, direction1] = parted(first), [letter2, direction2] = parted(second);
+  const [letter1, direction1] = parted(first),
+    [letter2, direction2] = parted(second);
   const northFirst = direction1 === 'north' || direction1 === 'south' || (/ along /.test(direction1) && letter1 === 'N');
   const { x = 'east', y = 'north' } = METHODS.get(method)?.orientation ?? {};
   const either = [direction1, direction2];
   const along = [meridianOf(direction1), meridianOf(direction2)];
   return {
-    x: either.includes('west') ? 'west' : x, y: either.includes('south') ? 'south' : y, northFirst,
+    x: either.includes('west') ? 'west' : x,
+    y: either.includes('south') ? 'south' : y,
+    northFirst,
     letters: northFirst ? [plainLetter(letter2, 'E'), plainLetter(letter1, 'N')] : [plainLetter(letter1, 'E'), plainLetter(letter2, 'N')],
     ...(along[0] !== null && along[1] !== null
-      ? { along: { toward: direction1.startsWith('South') ? 'south' as const : 'north' as const, meridians: northFirst ? [along[1]!, along[0]!] as const : [along[0]!, along[1]!] as const } } : {}),
+      ? {
+          along: {
+            toward: direction1.startsWith('South') ? ('south' as const) : ('north' as const),
+            meridians: northFirst ? ([along[1]!, along[0]!] as const) : ([along[0]!, along[1]!] as const),
+          },
+        }
+      : {}),
   };
 }
 
@@ -124,8 +161,13 @@ function verticalOf(code: string): VerticalCrs | undefined {
   if (!r) return undefined;
   const [, name, datum, datumName, direction, unit, metres, area] = r;
   return {
-    kind: 'vertical', id: `EPSG:${code}`, name: name!, datum: { id: `EPSG:${datum}`, name: datumName! },
-    unit: { name: unit!, metres: +metres! }, direction: direction === 'down' ? 'down' : 'up', area: areaOf(area),
+    kind: 'vertical',
+    id: `EPSG:${code}`,
+    name: name!,
+    datum: { id: `EPSG:${datum}`, name: datumName! },
+    unit: { name: unit!, metres: +metres! },
+    direction: direction === 'down' ? 'down' : 'up',
+    area: areaOf(area),
   };
 }
 
@@ -133,7 +175,14 @@ function compoundOf(code: string): CompoundCrs | undefined {
   const r = row('compound', code);
   if (!r) return undefined;
   const [, name, horizontal, vertical, area] = r;
-  return { kind: 'compound', id: `EPSG:${code}`, name: name!, horizontal: lookupCrs(horizontal!)!, vertical: lookup(vertical!) as VerticalCrs, area: areaOf(area) };
+  return {
+    kind: 'compound',
+    id: `EPSG:${code}`,
+    name: name!,
+    horizontal: lookupCrs(horizontal!)!,
+    vertical: lookup(vertical!) as VerticalCrs,
+    area: areaOf(area),
+  };
 }
 
 /** The column of a table that says that a row is deprecated, counted from 0. */
@@ -147,7 +196,11 @@ export function isDeprecated(id: string): boolean {
 
 /** Codes of what the registry puts in the place of a deprecated system. */
 export function replacementsOf(id: string): string[] {
-  return row('replacements', id.slice(5))?.[1]?.split(' ').map((code) => `EPSG:${code}`) ?? [];
+  return (
+    row('replacements', id.slice(5))?.[1]
+      ?.split(' ')
+      .map((code) => `EPSG:${code}`) ?? []
+  );
 }
 
 /** Other names of a system: `common` ones, and the one of the .prj dialect. */

@@ -23,13 +23,23 @@ let index: Line[] | null = null;
 function lines(): Line[] {
   if (index) return index;
   const made: Line[] = [];
-  const push = (table: 'geodetic' | 'projected' | 'vertical' | 'compound', extentAt: number, rank: number, other: (r: string[]) => string): void => {
+  const push = (
+    table: 'geodetic' | 'projected' | 'vertical' | 'compound',
+    extentAt: number,
+    rank: number,
+    other: (r: string[]) => string,
+  ): void => {
     for (const r of rows(table)) {
       const id = `EPSG:${r[0]}`;
       const aliases = row('aliases', r[0]!)?.[1]?.replace(/[=~]/g, ' ') ?? '';
       made.push({
-        id, code: r[0]!, name: words(r[1]!), other: words(`${aliases} ${other(r)}`), area: words(areaOf(r[extentAt])?.name ?? ''),
-        deprecated: isDeprecated(id), rank,
+        id,
+        code: r[0]!,
+        name: words(r[1]!),
+        other: words(`${aliases} ${other(r)}`),
+        area: words(areaOf(r[extentAt])?.name ?? ''),
+        deprecated: isDeprecated(id),
+        rank,
       });
     }
   };
@@ -43,9 +53,16 @@ function lines(): Line[] {
   return (index = made);
 }
 
-const fold = (text: string): string => text.normalize('NFD').replace(/[\u0300-\u036f]/g, '').toLowerCase();
+const fold = (text: string): string =>
+  text
+    .normalize('NFD')
+    .replace(/[\u0300-\u036f]/g, '')
+    .toLowerCase();
 /** Words with one blank before, between and after, so that a whole word is found as a text. */
-const words = (text: string): string => ` ${fold(text).replace(/[^a-z0-9.+]+/g, ' ').trim()} `;
+const words = (text: string): string =>
+  ` ${fold(text)
+    .replace(/[^a-z0-9.+]+/g, ' ')
+    .trim()} `;
 
 export interface SearchOptions {
   limit?: number;
@@ -62,7 +79,9 @@ const POSITIONS: readonly AnyCrs['kind'][] = ['geographic', 'projected'];
  * found. A deprecated system is found by its code only, and what replaces it comes after it.
  */
 export function searchKinds(text: string, kinds: readonly AnyCrs['kind'][], { limit = 20, point, box }: SearchOptions = {}): AnyCrs[] {
-  const wanted = words(text.replace(/\bepsg\s*:\s*/gi, '')).split(' ').filter(Boolean);
+  const wanted = words(text.replace(/\bepsg\s*:\s*/gi, ''))
+    .split(' ')
+    .filter(Boolean);
   if (wanted.length === 0 && !point && !box) return [];
   const hits: { line: Line; score: number }[] = [];
   for (const line of lines()) {
@@ -70,14 +89,19 @@ export function searchKinds(text: string, kinds: readonly AnyCrs['kind'][], { li
     for (const word of wanted) {
       const whole = ` ${word} `;
       if (line.code === word) score += 100;
-      else if (line.deprecated) { score = -1; break; }
-      else if (line.name.includes(whole)) score += 12;
+      else if (line.deprecated) {
+        score = -1;
+        break;
+      } else if (line.name.includes(whole)) score += 12;
       else if (line.name.includes(word)) score += 6;
       else if (line.code.startsWith(word)) score += 4;
       else if (line.other.includes(whole)) score += 5;
       else if (line.area.includes(whole)) score += 3;
       else if (line.other.includes(word) || line.area.includes(word)) score += 1;
-      else { score = -1; break; }
+      else {
+        score = -1;
+        break;
+      }
     }
     if (score < 0 || (wanted.length === 0 && line.deprecated)) continue;
     if (point || box) {
@@ -92,7 +116,7 @@ export function searchKinds(text: string, kinds: readonly AnyCrs['kind'][], { li
   for (const { line } of hits) {
     if (found.length >= limit) break;
     const crs = lookup(line.code)!;
-    if (!(kinds.includes(crs.kind)) || found.includes(crs)) continue;
+    if (!kinds.includes(crs.kind) || found.includes(crs)) continue;
     found.push(crs);
     if (line.deprecated) for (const id of replacementsOf(line.id)) found.push(lookup(id)!);
   }

@@ -13,10 +13,24 @@ export const csv: Format = {
   companions: ['.prj'],
   carries: {
     kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
-    oneKindPerSet: true, oneFile: false, curves: false, heights: true, symbology: false,
+    oneKindPerSet: true,
+    oneFile: false,
+    curves: false,
+    heights: true,
+    symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
-    fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_', reserved: (name) => PLACES.includes(name) || name === GEOMETRY },
-    fieldCount: Infinity, text: { maxBytes: Infinity }, number: { maxWidth: 24, maxDecimals: 17 }, types: ['text', 'integer', 'decimal', 'boolean', 'date'], maxBytes: Infinity,
+    fieldNames: {
+      maxBytes: 200,
+      caseMatters: true,
+      valid: /[^\p{C}]/u,
+      replacement: '_',
+      reserved: (name) => PLACES.includes(name) || name === GEOMETRY,
+    },
+    fieldCount: Infinity,
+    text: { maxBytes: Infinity },
+    number: { maxWidth: 24, maxDecimals: 17 },
+    types: ['text', 'integer', 'decimal', 'boolean', 'date'],
+    maxBytes: Infinity,
   },
   // any text may be a table: its name says so
   sniff: (head, name) => /\.(csv|tsv)$/i.test(name) && !lettersOf(head).startsWith('PK'),
@@ -25,13 +39,48 @@ export const csv: Format = {
   write: {
     options: [
       PLACES_OPTION,
-      { id: 'separator', label: 'Separator', kind: 'choice', choices: [{ value: 'comma', label: 'Comma' }, { value: 'semicolon', label: 'Semicolon' }, { value: 'tab', label: 'Tab' }] },
-      { id: 'decimal', label: 'Decimal mark', kind: 'choice', when: (v) => v.separator !== 'comma', choices: [{ value: 'point', label: 'Point' }, { value: 'comma', label: 'Comma' }] },
+      {
+        id: 'separator',
+        label: 'Separator',
+        kind: 'choice',
+        choices: [
+          { value: 'comma', label: 'Comma' },
+          { value: 'semicolon', label: 'Semicolon' },
+          { value: 'tab', label: 'Tab' },
+        ],
+      },
+      {
+        id: 'decimal',
+        label: 'Decimal mark',
+        kind: 'choice',
+        when: (v) => v.separator !== 'comma',
+        choices: [
+          { value: 'point', label: 'Point' },
+          { value: 'comma', label: 'Comma' },
+        ],
+      },
     ],
-    files: (sets) => sets.flatMap((set, k) => [{ name: `${set.name}.csv`, bytes: tableBytes(set), sets: [k] }, ...(set.kind === 'row' ? [] : [{ name: `${set.name}.prj`, bytes: 420, sets: [] }])]),
+    files: (sets) =>
+      sets.flatMap((set, k) => [
+        { name: `${set.name}.csv`, bytes: tableBytes(set), sets: [k] },
+        ...(set.kind === 'row' ? [] : [{ name: `${set.name}.prj`, bytes: 420, sets: [] }]),
+      ]),
     create: createCsv,
-    readBack: (folder, sets, { options }) => Promise.all(sets.map(async (set, k) => ({ open: await openCsv(await folder.open(`${set.name}.csv`), undefined, layoutOf(set, options)), sets: [k] }))),
-    crsFindings: (crs) => [{ code: 'csv-crs-beside', severity: 'info', message: `A table cannot state its coordinate system: ${crs.name} goes beside it in a .prj file. Types of columns are not stated either: a text of digits is a number to most readers.`, count: 1 }],
+    readBack: (folder, sets, { options }) =>
+      Promise.all(
+        sets.map(async (set, k) => ({
+          open: await openCsv(await folder.open(`${set.name}.csv`), undefined, layoutOf(set, options)),
+          sets: [k],
+        })),
+      ),
+    crsFindings: (crs) => [
+      {
+        code: 'csv-crs-beside',
+        severity: 'info',
+        message: `A table cannot state its coordinate system: ${crs.name} goes beside it in a .prj file. Types of columns are not stated either: a text of digits is a number to most readers.`,
+        count: 1,
+      },
+    ],
   },
 };
 
@@ -39,5 +88,10 @@ export const csv: Format = {
 const VERTEX_BYTES = 36;
 
 function tableBytes(set: TargetSet): number {
-  return 40 + set.fields.reduce((n, f) => n + f.to.length + 1, 0) + set.count * (4 + set.fields.reduce((n, f) => n + 1 + f.width / 2, 0)) + VERTEX_BYTES * set.vertices;
+  return (
+    40 +
+    set.fields.reduce((n, f) => n + f.to.length + 1, 0) +
+    set.count * (4 + set.fields.reduce((n, f) => n + 1 + f.width / 2, 0)) +
+    VERTEX_BYTES * set.vertices
+  );
 }

@@ -28,7 +28,14 @@ export async function openCsv(source: ByteSource, reading?: Reading, known?: Kno
   };
 }
 
-async function* readRows(source: ByteSource, findings: Findings, watch: Watch, reading: Reading | undefined, known: KnownCsv | undefined, state: (table: SourceFacts['table']) => void): AsyncGenerator<FeatureBatch> {
+async function* readRows(
+  source: ByteSource,
+  findings: Findings,
+  watch: Watch,
+  reading: Reading | undefined,
+  known: KnownCsv | undefined,
+  state: (table: SourceFacts['table']) => void,
+): AsyncGenerator<FeatureBatch> {
   const head = await source.read(0, HEAD);
   if (head.length === 0) throw new Problem('file-empty', `${source.name} is empty.`, { file: source.name, line: 1 });
   const encoding = reading?.codePage ?? encodingOf(head);

@@ -18,13 +18,22 @@ export class RowCutter {
   /** Lines ended so far. */
   line = 1;
 
-  constructor(private readonly file: string, private readonly separator: string, private readonly take: (row: string[], line: number) => void) {}
+  constructor(
+    private readonly file: string,
+    private readonly separator: string,
+    private readonly take: (row: string[], line: number) => void,
+  ) {}
 
   push(text: string): void {
     let from = 0;
     const add = (to: number): void => {
       if (to > from) this.value += text.slice(from, to);
-      if (this.value.length > MOST_CHARACTERS) throw new Problem('csv-too-large', `${this.file}, line ${this.line}: one value is longer than ${MOST_CHARACTERS / 1024 / 1024} MB, which is not read. Check that its quotes are closed.`, { file: this.file, line: this.line });
+      if (this.value.length > MOST_CHARACTERS)
+        throw new Problem(
+          'csv-too-large',
+          `${this.file}, line ${this.line}: one value is longer than ${MOST_CHARACTERS / 1024 / 1024} MB, which is not read. Check that its quotes are closed.`,
+          { file: this.file, line: this.line },
+        );
     };
     for (let i = 0; i < text.length; i++) {
       const c = text[i]!;
@@ -74,7 +83,12 @@ export class RowCutter {
   }
 
   end(): void {
-    if (this.quoted && !this.closing) throw new Problem('csv-quote', `${this.file}: a quote is left open in the row that ends at line ${this.line}. Close it, or export the table again.`, { file: this.file, line: this.line });
+    if (this.quoted && !this.closing)
+      throw new Problem(
+        'csv-quote',
+        `${this.file}: a quote is left open in the row that ends at line ${this.line}. Close it, or export the table again.`,
+        { file: this.file, line: this.line },
+      );
     if (this.value !== '' || this.row.length > 0 || this.begun) this.endRow();
   }
 
@@ -103,7 +117,8 @@ const SEPARATORS = [',', ';', '\t', '|'] as const;
 
 /** The separator that cuts the first rows into the most columns, the same number in each. */
 export function separatorOf(text: string): string {
-  let best = ',', most = 0;
+  let best = ',',
+    most = 0;
   for (const separator of SEPARATORS) {
     const widths: number[] = [];
     const cutter = new RowCutter('', separator, (row) => widths.push(row.length));

@@ -17,13 +17,20 @@ export function layoutOf(set: TargetSet, options: OptionValues): KnownCsv & { he
   const separator = SEPARATORS[String(options.separator)]!;
   const { places, head } = placesOf(set, options);
   return {
-    separator, comma: separator !== ',' && options.decimal === 'comma', head: [...head, ...set.fields.map((f) => f.to)], places,
+    separator,
+    comma: separator !== ',' && options.decimal === 'comma',
+    head: [...head, ...set.fields.map((f) => f.to)],
+    places,
     types: new Map(set.fields.map((f) => [f.to, f.type])),
   };
 }
 
 /** A table a set: points by columns of coordinates, everything else, and points of several places, as well-known text. */
-export async function createCsv(folder: FolderSink, sets: readonly TargetSet[], { crs, options }: WriteContext): Promise<DeliverableWriter> {
+export async function createCsv(
+  folder: FolderSink,
+  sets: readonly TargetSet[],
+  { crs, options }: WriteContext,
+): Promise<DeliverableWriter> {
   const tables: { set: TargetSet; sink: TextSink; layout: ReturnType<typeof layoutOf> }[] = [];
   for (const set of sets) {
     if (set.kind !== 'row') await putText(folder, `${set.name}.prj`, writePrj(crs));
@@ -37,13 +44,16 @@ export async function createCsv(folder: FolderSink, sets: readonly TargetSet[], 
       const { set, sink, layout } = tables[s]!;
       const columns = set.fields.map((f) => batch.columns.get(f.from));
       const number = (v: number): string => (layout.comma ? plainDecimal(v).replace('.', ',') : plainDecimal(v));
-      const text = (value: Value): string => (value === null ? '' : typeof value === 'number' ? number(value) : quotedValue(String(value), layout.separator));
+      const text = (value: Value): string =>
+        value === null ? '' : typeof value === 'number' ? number(value) : quotedValue(String(value), layout.separator);
       for (let k = 0; k < n; k++) {
         const i = rows[k]!;
         let places: string[];
         if (layout.places.kind === 'xy') {
           const [v] = vertexRange(batch, i);
-          places = [batch.coords[3 * v]!, batch.coords[3 * v + 1]!, batch.coords[3 * v + 2]!].slice(0, set.heights ? 3 : 2).map((c) => (Number.isNaN(c) ? '' : number(c)));
+          places = [batch.coords[3 * v]!, batch.coords[3 * v + 1]!, batch.coords[3 * v + 2]!]
+            .slice(0, set.heights ? 3 : 2)
+            .map((c) => (Number.isNaN(c) ? '' : number(c)));
         } else if (layout.places.kind === 'none') places = [];
         else places = [quotedValue(writeWkt(batch, i, set.heights), layout.separator)];
         sink.put(`${[...places, ...columns.map((c) => text(c?.[i] ?? null))].join(layout.separator)}\r\n`);

@@ -16,10 +16,18 @@ export const dbf: Format = {
   companions: ['.cpg'],
   carries: {
     kinds: { point: null, text: null, line: null, polygon: null, row: 'row' },
-    oneKindPerSet: true, oneFile: false, curves: false, heights: false, symbology: false,
+    oneKindPerSet: true,
+    oneFile: false,
+    curves: false,
+    heights: false,
+    symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: { maxBytes: 10, caseMatters: false, valid: /[A-Za-z0-9_]/, replacement: '_' },
-    fieldCount: 255, text: { maxBytes: 254 }, number: { maxWidth: 20, maxDecimals: 15 }, types: ['text', 'integer', 'decimal', 'boolean', 'date'], maxBytes: Infinity,
+    fieldCount: 255,
+    text: { maxBytes: 254 },
+    number: { maxWidth: 20, maxDecimals: 15 },
+    types: ['text', 'integer', 'decimal', 'boolean', 'date'],
+    maxBytes: Infinity,
   },
   sniff: (_head, name) => /\.dbf$/i.test(name),
   readings: ['code-page'],
@@ -39,7 +47,8 @@ async function* readRows(source: ByteSource, table: DbfReader, findings: Finding
   for (let first = 0; first < table.count; first += BATCH_RECORDS) {
     watch.check();
     const n = Math.min(BATCH_RECORDS, table.count - first);
-    const columns = await table.rows(first, n), deleted = await table.deleted(first, n);
+    const columns = await table.rows(first, n),
+      deleted = await table.deleted(first, n);
     const builder = new BatchBuilder(layer);
     for (let r = 0; r < n; r++) {
       if (deleted[r]) continue;
@@ -47,9 +56,16 @@ async function* readRows(source: ByteSource, table: DbfReader, findings: Finding
       builder.endFeature(ROW, 'row', first + r + 1);
     }
     const gone = n - builder.count;
-    if (gone > 0) findings.add({ code: 'dbf-deleted', severity: 'info', message: 'A row is marked as deleted, and left out.', count: gone });
+    if (gone > 0)
+      findings.add({ code: 'dbf-deleted', severity: 'info', message: 'A row is marked as deleted, and left out.', count: gone });
     if (builder.count > 0) yield builder.take();
     watch.progress(Math.round((source.size * (first + n)) / table.count), source.size);
   }
-  if (table.damaged > 0) findings.add({ code: 'dbf-code-page', severity: 'caution', message: `Texts of ${source.name} hold characters that its code page does not have. Choose the code page in Gather.`, count: table.damaged });
+  if (table.damaged > 0)
+    findings.add({
+      code: 'dbf-code-page',
+      severity: 'caution',
+      message: `Texts of ${source.name} hold characters that its code page does not have. Choose the code page in Gather.`,
+      count: table.damaged,
+    });
 }

@@ -14,9 +14,20 @@ export function alignmentWords(across: number, up: number): string | null {
 export function textAlignment(words: string): [number, number] | null {
   if (words === 'middle middle') return [MIDDLE, 0];
   const [up, across] = words.split(' ');
-  const a = Object.keys(ACROSS).find((k) => ACROSS[Number(k)] === across), u = Object.keys(UP).find((k) => UP[Number(k)] === up);
+  const a = Object.keys(ACROSS).find((k) => ACROSS[Number(k)] === across),
+    u = Object.keys(UP).find((k) => UP[Number(k)] === up);
   return a === undefined || u === undefined ? null : [Number(a), Number(u)];
 }
 
 /** Words for the attachment of a paragraph, from 1. */
-export const ATTACHED: readonly string[] = ['top left', 'top centre', 'top right', 'middle left', 'middle centre', 'middle right', 'bottom left', 'bottom centre', 'bottom right'];
+export const ATTACHED: readonly string[] = [
+  'top left',
+  'top centre',
+  'top right',
+  'middle left',
+  'middle centre',
+  'middle right',
+  'bottom left',
+  'bottom centre',
+  'bottom right',
+];

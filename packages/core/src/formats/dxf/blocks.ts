@@ -26,7 +26,8 @@ export interface Definition {
 const MOST_VERTICES = 100_000;
 
 /** Flags of an attribute definition. Source: DXF Reference, ATTDEF. */
-const INVISIBLE = 1, CONSTANT = 2;
+const INVISIBLE = 1,
+  CONSTANT = 2;
 
 /** The block definitions of a drawing, each worked out into a symbol when it is first asked for. */
 export class BlockShelf {
@@ -83,24 +84,38 @@ export class BlockShelf {
     if (typeof symbol === 'string') return symbol === 'a block that is not defined' ? null : symbol;
     const look = partLook(e, this.layerOf(e.layer));
     const [columns, rows] = [Math.max(1, e.columns), Math.max(1, e.rows)];
-    if (symbol.parts.coords.length / 3 * columns * rows > MOST_VERTICES) return `more than ${MOST_VERTICES} vertices in its block`;
+    if ((symbol.parts.coords.length / 3) * columns * rows > MOST_VERTICES) return `more than ${MOST_VERTICES} vertices in its block`;
     const plane = ocs(e.nx, e.ny, e.nz);
     for (const [x, y] of copiesOf(e)) {
-      addParts(symbol.parts, insertionMap({ at: plane.toWorld(x, y, e.z), angle: e.rotation, scale: [e.sx, e.sy, e.sz], normal: [e.nx, e.ny, e.nz] }, symbol.base), look, out);
+      addParts(
+        symbol.parts,
+        insertionMap(
+          { at: plane.toWorld(x, y, e.z), angle: e.rotation, scale: [e.sx, e.sy, e.sz], normal: [e.nx, e.ny, e.nz] },
+          symbol.base,
+        ),
+        look,
+        out,
+      );
     }
     for (const attribute of item.follower.attributes) {
-      if (!(attribute.flags & INVISIBLE)) this.drawOne('ATTRIB', attribute as unknown as Loose, item.line, { ...item.follower, block: () => '' }, out);
+      if (!(attribute.flags & INVISIBLE))
+        this.drawOne('ATTRIB', attribute as unknown as Loose, item.line, { ...item.follower, block: () => '' }, out);
     }
     return null;
   }
 }
 
 /** Where the copies of an array of blocks stand, in the frame of the entity; rows and columns turn with it. */
-export function* copiesOf(e: Pick<Entity<'INSERT'>, 'x' | 'y' | 'rotation' | 'columns' | 'rows' | 'columnGap' | 'rowGap'>): Generator<[number, number]> {
-  const turn = (e.rotation * Math.PI) / 180, c = Math.cos(turn), s = Math.sin(turn);
+export function* copiesOf(
+  e: Pick<Entity<'INSERT'>, 'x' | 'y' | 'rotation' | 'columns' | 'rows' | 'columnGap' | 'rowGap'>,
+): Generator<[number, number]> {
+  const turn = (e.rotation * Math.PI) / 180,
+    c = Math.cos(turn),
+    s = Math.sin(turn);
   for (let row = 0; row < Math.max(1, e.rows); row++) {
     for (let column = 0; column < Math.max(1, e.columns); column++) {
-      const dx = column * e.columnGap, dy = row * e.rowGap;
+      const dx = column * e.columnGap,
+        dy = row * e.rowGap;
       yield [e.x + dx * c - dy * s, e.y + dx * s + dy * c];
     }
   }
@@ -108,7 +123,13 @@ export function* copiesOf(e: Pick<Entity<'INSERT'>, 'x' | 'y' | 'rotation' | 'co
 
 function attributeOf(e: Entity<'ATTDEF'>): BlockAttribute {
   return {
-    tag: e.tag, prompt: plainText(e.prompt), value: plainText(e.text), constant: (e.flags & CONSTANT) !== 0, invisible: (e.flags & INVISIBLE) !== 0,
-    at: [e.x, e.y, e.z], height: e.height, angle: e.rotation,
+    tag: e.tag,
+    prompt: plainText(e.prompt),
+    value: plainText(e.text),
+    constant: (e.flags & CONSTANT) !== 0,
+    invisible: (e.flags & INVISIBLE) !== 0,
+    at: [e.x, e.y, e.z],
+    height: e.height,
+    angle: e.rotation,
   };
 }

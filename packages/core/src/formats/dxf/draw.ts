@@ -80,7 +80,8 @@ function tilted(out: BatchBuilder, plane: Ocs, v: Vertices, i: number): void {
   const bulge = v.bulge(i);
   const sweep = 4 * Math.atan(bulge);
   const k = (1 - bulge * bulge) / (4 * bulge);
-  const cx = (x1 + x2) / 2 - k * (y2 - y1), cy = (y1 + y2) / 2 + k * (x2 - x1);
+  const cx = (x1 + x2) / 2 - k * (y2 - y1),
+    cy = (y1 + y2) / 2 + k * (x2 - x1);
   const radius = Math.hypot(x1 - cx, y1 - cy);
   arc(out, plane, { x: cx, y: cy, z: z1, radius }, Math.atan2(y1 - cy, x1 - cx), sweep);
 }
@@ -105,10 +106,20 @@ function ring(out: BatchBuilder, corners: readonly (readonly [number, number, nu
 const filled = (e: Corners, out: BatchBuilder): number | string => {
   const plane = planeOf(e);
   const fourth: [number, number, number] = Number.isNaN(e.x4) ? [e.x3, e.y3, e.z3] : [e.x4, e.y4, e.z4];
-  return ring(out, [plane.toWorld(e.x, e.y, e.z), plane.toWorld(e.x2, e.y2, e.z2), plane.toWorld(...fourth), plane.toWorld(e.x3, e.y3, e.z3)]);
+  return ring(out, [
+    plane.toWorld(e.x, e.y, e.z),
+    plane.toWorld(e.x2, e.y2, e.z2),
+    plane.toWorld(...fourth),
+    plane.toWorld(e.x3, e.y3, e.z3),
+  ]);
 };
 
-const CLOSED = 1, CURVE_FITTED = 2, SPLINE_FITTED = 4, THREE_D = 8, MESH = 16, POLYFACE = 64;
+const CLOSED = 1,
+  CURVE_FITTED = 2,
+  SPLINE_FITTED = 4,
+  THREE_D = 8,
+  MESH = 16,
+  POLYFACE = 64;
 const SPLINE_FRAME = 16;
 
 /** A HATCH, or an MPOLYGON, whose boundaries are told in the same way. */
@@ -119,7 +130,12 @@ function hatched(e: Entity<'HATCH'> | Entity<'MPOLYGON'>, out: BatchBuilder): nu
   const drawn = loops.filter((loop) => loop.length > 6 || loop.some((v, i) => i % 3 === 2 && v !== 0));
   if (drawn.length === 0) return 'no boundary';
   for (const loop of drawn) {
-    polyline(out, plane, { count: loop.length / 3, closed: true, at: (i) => plane.toWorld(loop[3 * i]!, loop[3 * i + 1]!, e.elevation), bulge: (i) => loop[3 * i + 2]! });
+    polyline(out, plane, {
+      count: loop.length / 3,
+      closed: true,
+      at: (i) => plane.toWorld(loop[3 * i]!, loop[3 * i + 1]!, e.elevation),
+      bulge: (i) => loop[3 * i + 2]!,
+    });
   }
   out.set('pattern', e.pattern);
   if ('gradient' in e && e.gradient === 1) out.set('fill', 'gradient');
@@ -151,7 +167,13 @@ function faces(rings: readonly (readonly (readonly [number, number, number])[])[
 }
 
 /** Everything that a drawn block holds, as one record of lines with its lettering in `text`. */
-function drawnBlock(name: string, map: Affine | null, at: readonly [number, number, number], out: BatchBuilder, { block }: Around): number | string {
+function drawnBlock(
+  name: string,
+  map: Affine | null,
+  at: readonly [number, number, number],
+  out: BatchBuilder,
+  { block }: Around,
+): number | string {
   const symbol = name === '' ? 'no drawn block' : block(name);
   if (typeof symbol === 'string') return symbol;
   const { parts } = symbol;
@@ -181,7 +203,8 @@ const dimension = (e: Entity<'DIMENSION'>, out: BatchBuilder, around: Around): n
 function frame(e: Entity<'IMAGE'>, out: BatchBuilder): number | string {
   if (!(e.width > 0 && e.height > 0)) return 'a size of zero';
   const at = (px: number, py: number): [number, number, number] => {
-    const u = px + 0.5, v = e.height - py - 0.5;
+    const u = px + 0.5,
+      v = e.height - py - 0.5;
     return [e.x + u * e.ux + v * e.vx, e.y + u * e.uy + v * e.vy, e.z + u * e.uz + v * e.vz];
   };
   const corners: [number, number][] = [];
@@ -189,7 +212,10 @@ function frame(e: Entity<'IMAGE'>, out: BatchBuilder): number | string {
   if (clip.length === 4) corners.push([clip[0]!, clip[1]!], [clip[2]!, clip[1]!], [clip[2]!, clip[3]!], [clip[0]!, clip[3]!]);
   else if (clip.length >= 6) for (let k = 0; k + 1 < clip.length; k += 2) corners.push([clip[k]!, clip[k + 1]!]);
   else corners.push([-0.5, -0.5], [e.width - 0.5, -0.5], [e.width - 0.5, e.height - 0.5], [-0.5, e.height - 0.5]);
-  return ring(out, corners.map(([px, py]) => at(px, py)));
+  return ring(
+    out,
+    corners.map(([px, py]) => at(px, py)),
+  );
 }
 
 function multiLeader(e: Entity<'MULTILEADER'>, out: BatchBuilder): number | string {
@@ -256,7 +282,8 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     const [ux, uy, uz] = [e.nx / n, e.ny / n, e.nz / n];
     const [bx, by, bz] = [(uy * e.mz - uz * e.my) * e.ratio, (uz * e.mx - ux * e.mz) * e.ratio, (ux * e.my - uy * e.mx) * e.ratio];
     const point = (t: number, p: Float64Array): void => {
-      const c = Math.cos(t), s = Math.sin(t);
+      const c = Math.cos(t),
+        s = Math.sin(t);
       p[0] = e.x + e.mx * c + bx * s;
       p[1] = e.y + e.my * c + by * s;
       p[2] = e.z + e.mz * c + bz * s;
@@ -264,7 +291,10 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     let sweep = (e.end - e.start) % (2 * Math.PI);
     if (sweep <= 1e-12) sweep += 2 * Math.PI;
     const pieces = Math.max(1, Math.ceil(sweep / (Math.PI / 2) - 1e-9));
-    for (let k = 0; k < pieces; k++) followCurve(point, e.start + (sweep * k) / pieces, e.start + (sweep * (k + 1)) / pieces, FOLLOWED * size, (x, y, z, bulge) => out.vertex(x, y, z, bulge));
+    for (let k = 0; k < pieces; k++)
+      followCurve(point, e.start + (sweep * k) / pieces, e.start + (sweep * (k + 1)) / pieces, FOLLOWED * size, (x, y, z, bulge) =>
+        out.vertex(x, y, z, bulge),
+      );
     const last = new Float64Array(3);
     point(e.start + sweep, last);
     out.vertex(last[0]!, last[1]!, last[2]!);
@@ -274,8 +304,11 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
   SPLINE(e, out) {
     const spline = new Spline(e.degree, e.knots, e.points, e.weights);
     if (spline.count === 0 && e.fitted.length >= 6) {
-      const direction = (v: readonly number[]): [number, number, number] | null => (v.length === 3 && v.some((c) => c !== 0) ? [v[0]!, v[1]!, v[2]!] : null);
-      followThrough(e.fitted, [direction(e.start), direction(e.end)], FOLLOWED * sizeOf(e.fitted, 3), (x, y, z, bulge) => out.vertex(x, y, z, bulge));
+      const direction = (v: readonly number[]): [number, number, number] | null =>
+        v.length === 3 && v.some((c) => c !== 0) ? [v[0]!, v[1]!, v[2]!] : null;
+      followThrough(e.fitted, [direction(e.start), direction(e.end)], FOLLOWED * sizeOf(e.fitted, 3), (x, y, z, bulge) =>
+        out.vertex(x, y, z, bulge),
+      );
       const n = e.fitted.length;
       out.vertex(e.fitted[n - 3]!, e.fitted[n - 2]!, e.fitted[n - 1]!);
       out.endPart();
@@ -287,7 +320,8 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
   SOLID: filled,
   TRACE: filled,
   // a face has its corners in turn, and in the world's own frame
-  '3DFACE': (e, out) => ring(out, [[e.x, e.y, e.z], [e.x2, e.y2, e.z2], [e.x3, e.y3, e.z3], ...(Number.isNaN(e.x4) ? [] : [[e.x4, e.y4, e.z4] as const])]),
+  '3DFACE': (e, out) =>
+    ring(out, [[e.x, e.y, e.z], [e.x2, e.y2, e.z2], [e.x3, e.y3, e.z3], ...(Number.isNaN(e.x4) ? [] : [[e.x4, e.y4, e.z4] as const])]),
   LEADER(e, out) {
     const v = e.vertices;
     if (v.length < 6) return 'fewer than two vertices';
@@ -305,8 +339,10 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     const plane = planeOf(e);
     const v = e.vertices;
     return polyline(out, plane, {
-      count: v.length / 3, closed: (e.flags & CLOSED) !== 0,
-      at: (i) => plane.toWorld(v[3 * i]!, v[3 * i + 1]!, e.elevation), bulge: (i) => v[3 * i + 2]!,
+      count: v.length / 3,
+      closed: (e.flags & CLOSED) !== 0,
+      at: (i) => plane.toWorld(v[3 * i]!, v[3 * i + 1]!, e.elevation),
+      bulge: (i) => v[3 * i + 2]!,
     });
   },
   POLYLINE(e, out, { vertices }) {
@@ -317,9 +353,11 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     const flat = !(e.flags & THREE_D);
     const plane = flat ? planeOf(e) : ocs(0, 0, 1);
     return polyline(out, plane, {
-      count: kept.length, closed: (e.flags & CLOSED) !== 0,
+      count: kept.length,
+      closed: (e.flags & CLOSED) !== 0,
       // a flat polyline lies at the height of its head
-      at: (i) => plane.toWorld(kept[i]!.x, kept[i]!.y, flat ? e.z : kept[i]!.z), bulge: (i) => (flat ? kept[i]!.bulge : 0),
+      at: (i) => plane.toWorld(kept[i]!.x, kept[i]!.y, flat ? e.z : kept[i]!.z),
+      bulge: (i) => (flat ? kept[i]!.bulge : 0),
     });
   },
   TEXT(e, out) {
@@ -364,7 +402,13 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     const symbol = e.block === '' ? 'no drawn block' : around.block(e.block);
     if (typeof symbol === 'string') return symbol;
     const angle = (Math.atan2(e.dy, e.dx) * 180) / Math.PI;
-    return drawnBlock(e.block, insertionMap({ at: [e.x, e.y, e.z], angle, scale: [1, 1, 1], normal: [0, 0, 1] }, symbol.base), [e.x, e.y, e.z], out, around);
+    return drawnBlock(
+      e.block,
+      insertionMap({ at: [e.x, e.y, e.z], angle, scale: [1, 1, 1], normal: [0, 0, 1] }, symbol.base),
+      [e.x, e.y, e.z],
+      out,
+      around,
+    );
   },
   IMAGE: frame,
   WIPEOUT: frame,

@@ -8,13 +8,18 @@ type Point = [number, number, number];
  * The way of Liang and Barsky, with open ends.
  */
 export function cutEndless(e: Entity<'RAY'>, both: boolean, [minx, miny, maxx, maxy]: Bounds): [Point, Point] | null {
-  let from = both ? -Infinity : 0, to = Infinity;
-  for (const [p, d, low, high] of [[e.x, e.dx, minx, maxx], [e.y, e.dy, miny, maxy]] as const) {
+  let from = both ? -Infinity : 0,
+    to = Infinity;
+  for (const [p, d, low, high] of [
+    [e.x, e.dx, minx, maxx],
+    [e.y, e.dy, miny, maxy],
+  ] as const) {
     if (d === 0) {
       if (p < low || p > high) return null;
       continue;
     }
-    const a = (low - p) / d, b = (high - p) / d;
+    const a = (low - p) / d,
+      b = (high - p) / d;
     from = Math.max(from, Math.min(a, b));
     to = Math.min(to, Math.max(a, b));
   }

@@ -12,7 +12,11 @@ export type Slot =
   /** Every group of whatever code, as code and value by turns: for entities that nest lists in lists. */
   | { kind: 'all' };
 
-export const value = <T extends number | string>(code: number, initial: T): { kind: 'value'; code: number; initial: T } => ({ kind: 'value', code, initial });
+export const value = <T extends number | string>(code: number, initial: T): { kind: 'value'; code: number; initial: T } => ({
+  kind: 'value',
+  code,
+  initial,
+});
 export const values = (code: number): { kind: 'values'; code: number } => ({ kind: 'values', code });
 export const raw = (): { kind: 'raw' } => ({ kind: 'raw' });
 export const all = (): { kind: 'all' } => ({ kind: 'all' });
@@ -21,8 +25,14 @@ export const items = (...codes: number[]): { kind: 'items'; codes: readonly numb
 export type Slots = Record<string, Slot>;
 
 type ValueOf<S extends Slot> = S extends { kind: 'value'; initial: infer I }
-  ? I extends number ? number : string
-  : S extends { kind: 'values' } ? string[] : S extends { kind: 'all' } ? (number | string)[] : number[];
+  ? I extends number
+    ? number
+    : string
+  : S extends { kind: 'values' }
+    ? string[]
+    : S extends { kind: 'all' }
+      ? (number | string)[]
+      : number[];
 
 /** An entity as read: one property a slot. */
 export type Read<S extends Slots> = { [K in keyof S]: ValueOf<S[K]> };
@@ -35,7 +45,11 @@ export interface EntityTable {
   take(entity: Loose, code: number, text: string, number: number): void;
 }
 
-const NONE = 0, VALUE_TEXT = 1, VALUE_NUMBER = 2, LIST = 3, ITEM = 4;
+const NONE = 0,
+  VALUE_TEXT = 1,
+  VALUE_NUMBER = 2,
+  LIST = 3,
+  ITEM = 4;
 
 /** Compiles a declaration, so that taking a group is one look-up by its code. */
 export function compileTable(slots: Slots): EntityTable {
@@ -43,7 +57,8 @@ export function compileTable(slots: Slots): EntityTable {
   const names: string[] = [];
   const offset = new Int16Array(1072);
   const width: number[] = [];
-  let rawName: string | null = null, allName: string | null = null;
+  let rawName: string | null = null,
+    allName: string | null = null;
   const entries = Object.entries(slots);
   for (const [name, slot] of entries) {
     if (slot.kind === 'value') {

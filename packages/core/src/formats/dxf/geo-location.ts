@@ -26,16 +26,34 @@ export class GeoLocationReader {
   take(code: number, text: string, number: number): void {
     const { location: at } = this;
     switch (code) {
-      case 70: at.type = number; break;
-      case 10: at.design[0] = number; break;
-      case 20: at.design[1] = number; break;
-      case 11: at.reference[0] = number; break;
-      case 21: at.reference[1] = number; break;
-      case 40: at.unit_m = number; break;
-      case 12: at.north[0] = number; break;
-      case 22: at.north[1] = number; break;
+      case 70:
+        at.type = number;
+        break;
+      case 10:
+        at.design[0] = number;
+        break;
+      case 20:
+        at.design[1] = number;
+        break;
+      case 11:
+        at.reference[0] = number;
+        break;
+      case 21:
+        at.reference[1] = number;
+        break;
+      case 40:
+        at.unit_m = number;
+        break;
+      case 12:
+        at.north[0] = number;
+        break;
+      case 22:
+        at.north[1] = number;
+        break;
       case 301:
-      case 303: at.definition += text.replaceAll('^J', '\n'); break;
+      case 303:
+        at.definition += text.replaceAll('^J', '\n');
+        break;
       default:
     }
   }
@@ -53,12 +71,17 @@ export function statedBy(geo: GeoLocation): Pick<SourceFacts, 'crs' | 'crsText' 
   const [nx, ny] = size > 0 ? [geo.north[0] / size, geo.north[1] / size] : [0, 1];
   const arm = ARM_M / geo.unit_m;
   return {
-    crs, crsText: geo.definition,
+    crs,
+    crsText: geo.definition,
     fit: {
       kind: 'similarity',
       pairs: [
         { from: geo.design, to: geo.reference, name: 'origin' },
-        { from: [geo.design[0] + arm * nx, geo.design[1] + arm * ny], to: [geo.reference[0], geo.reference[1] + ARM_M / crs.unit.metres], name: 'north' },
+        {
+          from: [geo.design[0] + arm * nx, geo.design[1] + arm * ny],
+          to: [geo.reference[0], geo.reference[1] + ARM_M / crs.unit.metres],
+          name: 'north',
+        },
       ],
     },
   };
@@ -66,10 +89,14 @@ export function statedBy(geo: GeoLocation): Pick<SourceFacts, 'crs' | 'crsText' 
 
 /** By its EPSG alias, or the text itself. */
 function systemOf(definition: string): Crs | null {
-  const alias = [...definition.matchAll(/<Alias\s+id="(\d+)"\s+type="CoordinateSystem"\s*>([\s\S]*?)<\/Alias>/g)].find((m) => /EPSG/i.test(m[2]!))?.[1];
+  const alias = [...definition.matchAll(/<Alias\s+id="(\d+)"\s+type="CoordinateSystem"\s*>([\s\S]*?)<\/Alias>/g)].find((m) =>
+    /EPSG/i.test(m[2]!),
+  )?.[1];
   if (alias) return lookupCrs(alias) ?? null;
   try {
-    return definition.trim() === '' || definition.includes('<') ? null : readPositions(definition, 'The geographic location of the drawing');
+    return definition.trim() === '' || definition.includes('<')
+      ? null
+      : readPositions(definition, 'The geographic location of the drawing');
   } catch (error) {
     if (error instanceof Problem) return null;
     throw error;

@@ -51,11 +51,13 @@ export function hatchLoops(raw: readonly number[], tolerance: number): Loop[] | 
 }
 
 function polylinePath(groups: Groups): Loop | null {
-  const bulged = groups.next(72), count = groups.next(93);
+  const bulged = groups.next(72),
+    count = groups.next(93);
   if (count === null) return null;
   const loop: Loop = [];
   for (let k = 0; k < count; k++) {
-    const x = groups.next(10), y = groups.next(20);
+    const x = groups.next(10),
+      y = groups.next(20);
     if (x === null || y === null) return null;
     loop.push(x, y, bulged ? (groups.maybe(42) ?? 0) : 0);
   }
@@ -83,8 +85,18 @@ const EDGES: Record<number, (groups: Groups, loop: Loop, tolerance: number) => b
     return true;
   },
   3(groups, loop, tolerance) {
-    const [x, y, mx, my, ratio, a, b, forward] = [groups.next(10), groups.next(20), groups.next(11), groups.next(21), groups.next(40), groups.next(50), groups.next(51), groups.next(73)];
-    if (x === null || y === null || mx === null || my === null || ratio === null || a === null || b === null || forward === null) return false;
+    const [x, y, mx, my, ratio, a, b, forward] = [
+      groups.next(10),
+      groups.next(20),
+      groups.next(11),
+      groups.next(21),
+      groups.next(40),
+      groups.next(50),
+      groups.next(51),
+      groups.next(73),
+    ];
+    if (x === null || y === null || mx === null || my === null || ratio === null || a === null || b === null || forward === null)
+      return false;
     const [a0, sweep] = sweepOf(a, b, forward !== 0);
     // angles of an ellipse edge are parameters of the ellipse
     const quarters = Math.max(1, Math.ceil(Math.abs(sweep) / (Math.PI / 2)));
@@ -93,14 +105,23 @@ const EDGES: Record<number, (groups: Groups, loop: Loop, tolerance: number) => b
       out[1] = y + my * Math.cos(t) + mx * ratio * Math.sin(t);
       out[2] = 0;
     };
-    for (let k = 0; k < quarters; k++) followCurve(point, a0 + (sweep * k) / quarters, a0 + (sweep * (k + 1)) / quarters, tolerance * Math.hypot(mx, my), (px, py, _z, bulge) => loop.push(px, py, bulge));
+    for (let k = 0; k < quarters; k++)
+      followCurve(
+        point,
+        a0 + (sweep * k) / quarters,
+        a0 + (sweep * (k + 1)) / quarters,
+        tolerance * Math.hypot(mx, my),
+        (px, py, _z, bulge) => loop.push(px, py, bulge),
+      );
     return true;
   },
   4(groups, loop, tolerance) {
     const [degree, rational] = [groups.next(94), groups.next(73)];
     const [knotCount, pointCount] = [groups.next(95), groups.next(96)];
     if (degree === null || knotCount === null || pointCount === null || knotCount + pointCount > 1e6) return false;
-    const knots: number[] = [], points: number[] = [], weights: number[] = [];
+    const knots: number[] = [],
+      points: number[] = [],
+      weights: number[] = [];
     for (let k = 0; k < knotCount; k++) knots.push(groups.next(40) ?? NaN);
     for (let k = 0; k < pointCount; k++) {
       points.push(groups.next(10) ?? NaN, groups.next(20) ?? NaN, 0);

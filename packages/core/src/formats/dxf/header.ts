@@ -15,7 +15,15 @@ export interface DxfHeader {
 
 /** Versions by their $ACADVER mark. Source: DXF Reference, HEADER section. */
 export const VERSIONS: Record<string, string> = {
-  AC1009: 'R12', AC1012: 'R13', AC1014: 'R14', AC1015: 'R2000', AC1018: 'R2004', AC1021: 'R2007', AC1024: 'R2010', AC1027: 'R2013', AC1032: 'R2018',
+  AC1009: 'R12',
+  AC1012: 'R13',
+  AC1014: 'R14',
+  AC1015: 'R2000',
+  AC1018: 'R2004',
+  AC1021: 'R2007',
+  AC1024: 'R2010',
+  AC1027: 'R2013',
+  AC1032: 'R2018',
 };
 
 /** From this version on the text of a drawing is UTF-8. */
@@ -23,9 +31,22 @@ const UTF8_FROM = 'AC1021';
 
 /** Names that the Encoding Standard (WHATWG) has for the code pages of $DWGCODEPAGE. */
 const ENCODINGS: Record<string, string> = {
-  ANSI_874: 'windows-874', ANSI_932: 'shift_jis', ANSI_936: 'gbk', ANSI_949: 'euc-kr', ANSI_950: 'big5', ANSI_1250: 'windows-1250',
-  ANSI_1251: 'windows-1251', ANSI_1252: 'windows-1252', ANSI_1253: 'windows-1253', ANSI_1254: 'windows-1254', ANSI_1255: 'windows-1255',
-  ANSI_1256: 'windows-1256', ANSI_1257: 'windows-1257', ANSI_1258: 'windows-1258', UTF8: 'utf-8', 'UTF-8': 'utf-8',
+  ANSI_874: 'windows-874',
+  ANSI_932: 'shift_jis',
+  ANSI_936: 'gbk',
+  ANSI_949: 'euc-kr',
+  ANSI_950: 'big5',
+  ANSI_1250: 'windows-1250',
+  ANSI_1251: 'windows-1251',
+  ANSI_1252: 'windows-1252',
+  ANSI_1253: 'windows-1253',
+  ANSI_1254: 'windows-1254',
+  ANSI_1255: 'windows-1255',
+  ANSI_1256: 'windows-1256',
+  ANSI_1257: 'windows-1257',
+  ANSI_1258: 'windows-1258',
+  UTF8: 'utf-8',
+  'UTF-8': 'utf-8',
 };
 
 /** How the bytes above 127 of a drawing are to be read. */

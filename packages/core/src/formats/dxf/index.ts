@@ -25,28 +25,78 @@ export const dxf: Format = {
   key: 'handle',
   carries: {
     kinds: { point: 'point', line: 'line', polygon: 'polygon', text: 'text', row: null },
-    oneKindPerSet: false, oneFile: true, curves: false, heights: true, symbology: true,
+    oneKindPerSet: false,
+    oneFile: true,
+    curves: false,
+    heights: true,
+    symbology: true,
     setNames: { maxBytes: 255, caseMatters: false, valid: /[^<>/\\":;?*|=,`\p{C}]/u, replacement: '_' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
-    fieldCount: Infinity, text: { maxBytes: 8000 }, number: { maxWidth: 24, maxDecimals: 17 }, types: ['text', 'integer', 'decimal', 'boolean'], maxBytes: Infinity, recordBytes: MOST_XDATA,
+    fieldCount: Infinity,
+    text: { maxBytes: 8000 },
+    number: { maxWidth: 24, maxDecimals: 17 },
+    types: ['text', 'integer', 'decimal', 'boolean'],
+    maxBytes: Infinity,
+    recordBytes: MOST_XDATA,
   },
   sniff(head) {
     const text = new TextDecoder('latin1').decode(head.subarray(0, 512));
-    return /^(\xef\xbb\xbf)?\s*(999\s*\r?\n[^\n]*\n\s*)*0\s*\r?\n\s*SECTION/.test(text) || /^AC1\d{3}/.test(text) || /^\S+ Binary DXF/.test(text);
+    return (
+      /^(\xef\xbb\xbf)?\s*(999\s*\r?\n[^\n]*\n\s*)*0\s*\r?\n\s*SECTION/.test(text) || /^AC1\d{3}/.test(text) || /^\S+ Binary DXF/.test(text)
+    );
   },
   refuse: refuseOtherKinds,
   open: (source) => openDrawing(source),
   write: {
     options: [
       { id: 'version', label: 'Version', kind: 'choice', choices: WRITTEN.map((v) => ({ value: v.id, label: v.id })) },
-      { id: 'areas', label: 'Areas', kind: 'choice', choices: [{ value: 'as drawn', label: 'As they were' }, { value: 'outline', label: 'Outlines' }, { value: 'fill', label: 'Fills' }, { value: 'both', label: 'Outlines and fills' }] },
-      { id: 'points', label: 'Other points', kind: 'choice', choices: [{ value: 'point', label: 'As points' }, { value: 'block', label: 'As a symbol' }, { value: 'text', label: 'As their label' }] },
-      { id: 'symbol', label: 'Symbol', when: (v) => v.points === 'block', kind: 'choice', choices: DRAWN_SYMBOLS.map((s) => ({ value: s.id, label: s.label })) },
+      {
+        id: 'areas',
+        label: 'Areas',
+        kind: 'choice',
+        choices: [
+          { value: 'as drawn', label: 'As they were' },
+          { value: 'outline', label: 'Outlines' },
+          { value: 'fill', label: 'Fills' },
+          { value: 'both', label: 'Outlines and fills' },
+        ],
+      },
+      {
+        id: 'points',
+        label: 'Other points',
+        kind: 'choice',
+        choices: [
+          { value: 'point', label: 'As points' },
+          { value: 'block', label: 'As a symbol' },
+          { value: 'text', label: 'As their label' },
+        ],
+      },
+      {
+        id: 'symbol',
+        label: 'Symbol',
+        when: (v) => v.points === 'block',
+        kind: 'choice',
+        choices: DRAWN_SYMBOLS.map((s) => ({ value: s.id, label: s.label })),
+      },
       { id: 'symbol_size', label: 'Symbol size', when: (v) => v.points === 'block', kind: 'length', initial_m: 1 },
-      { id: 'data', label: 'Data of blocks', kind: 'choice', choices: [{ value: 'behind', label: 'Behind the object' }, { value: 'attributes', label: 'As hidden attributes too' }] },
+      {
+        id: 'data',
+        label: 'Data of blocks',
+        kind: 'choice',
+        choices: [
+          { value: 'behind', label: 'Behind the object' },
+          { value: 'attributes', label: 'As hidden attributes too' },
+        ],
+      },
       { id: 'label', label: 'Label', kind: 'text', hint: 'such as {NAME}\\n{area:.1} m²' },
       { id: 'label_height', label: 'Lettering', kind: 'length', initial_m: 1 },
-      { id: 'label_place', label: 'Label stands', when: (v) => v.label !== '', kind: 'choice', choices: LABEL_PLACES.map(({ value, label }) => ({ value, label })) },
+      {
+        id: 'label_place',
+        label: 'Label stands',
+        when: (v) => v.label !== '',
+        kind: 'choice',
+        choices: LABEL_PLACES.map(({ value, label }) => ({ value, label })),
+      },
       { id: 'label_gap', label: 'Off by', when: (v) => v.label !== '', kind: 'length', initial_m: 0.3 },
       { id: 'label_angle', label: 'Turned by field', when: (v) => v.label !== '', kind: 'text', hint: 'none' },
       { id: 'label_color', label: 'Label colour', when: (v) => v.label !== '', kind: 'text', hint: '#rrggbb' },
@@ -55,32 +105,70 @@ export const dxf: Format = {
       { name: `${stem}.dxf`, bytes: DOCUMENT_BYTES + sets.reduce((n, set) => n + drawnBytes(set), 0), sets: sets.map((_, k) => k) },
       ...(versionOf(options).located ? [] : [{ name: `${stem}.prj`, bytes: 420, sets: [] }]),
     ],
-    looks: (options) => ({ color: true, fill: false, opacity: versionOf(options).trueColor, width: versionOf(options).modern, ground: false, dash: true, marker: 'any', size: false, label: false, scales: false, rounded: roundedBy(versionOf(options)), how: versionOf(options).trueColor ? 'as the drawing’s own' : 'as the nearest of 255 colours' }),
+    looks: (options) => ({
+      color: true,
+      fill: false,
+      opacity: versionOf(options).trueColor,
+      width: versionOf(options).modern,
+      ground: false,
+      dash: true,
+      marker: 'any',
+      size: false,
+      label: false,
+      scales: false,
+      rounded: roundedBy(versionOf(options)),
+      how: versionOf(options).trueColor ? 'as the drawing’s own' : 'as the nearest of 255 colours',
+    }),
     create: createDrawing,
     async readBack(folder, sets, { stem }) {
-      return [{ open: await openDrawing(await folder.open(`${stem}.dxf`), { oneLayer: stem, recordsOnly: true }), sets: sets.map((_, k) => k) }];
+      return [
+        { open: await openDrawing(await folder.open(`${stem}.dxf`), { oneLayer: stem, recordsOnly: true }), sets: sets.map((_, k) => k) },
+      ];
     },
     crsFindings(crs, options) {
       const version = versionOf(options);
       const findings: Finding[] = [];
-      if (!version.located) findings.push({ code: 'dxf-crs-beside', severity: 'info', message: `A drawing of ${version.id} cannot state its coordinate system: ${crs.name} goes beside it in a .prj file.`, count: 1 });
-      if (crs.kind !== 'projected') findings.push({ code: 'dxf-degrees', severity: 'caution', message: `${crs.name} counts in degrees: a drawing in degrees has no true lengths or angles. Choose a projected system if it is to be drawn on.`, count: 1 });
+      if (!version.located)
+        findings.push({
+          code: 'dxf-crs-beside',
+          severity: 'info',
+          message: `A drawing of ${version.id} cannot state its coordinate system: ${crs.name} goes beside it in a .prj file.`,
+          count: 1,
+        });
+      if (crs.kind !== 'projected')
+        findings.push({
+          code: 'dxf-degrees',
+          severity: 'caution',
+          message: `${crs.name} counts in degrees: a drawing in degrees has no true lengths or angles. Choose a projected system if it is to be drawn on.`,
+          count: 1,
+        });
       return findings;
     },
   },
 };
 
 /** Bytes of a drawing around its objects, and of an object around its vertices: measured, roughly. */
-const DOCUMENT_BYTES = 12_000, OBJECT_BYTES = 220, VERTEX_BYTES = 46, FIELD_BYTES = 40;
+const DOCUMENT_BYTES = 12_000,
+  OBJECT_BYTES = 220,
+  VERTEX_BYTES = 46,
+  FIELD_BYTES = 40;
 
 function drawnBytes(set: TargetSet): number {
-  return set.count * (OBJECT_BYTES + set.fields.reduce((n, f) => n + FIELD_BYTES + f.to.length + f.width / 2, 0)) + VERTEX_BYTES * set.vertices;
+  return (
+    set.count * (OBJECT_BYTES + set.fields.reduce((n, f) => n + FIELD_BYTES + f.to.length + f.width / 2, 0)) + VERTEX_BYTES * set.vertices
+  );
 }
 
 /** Looks as a drawing of a version has them. */
-const roundedBy = ({ trueColor }: ReturnType<typeof versionOf>) => (look: Look): Look => ({
-  ...look, color: look.color && seenColor(look.color, trueColor), fill: look.fill && seenColor(look.fill, trueColor), width_mm: look.width_mm && nearestWeight(look.width_mm) / 100, opacity: look.opacity && 1 - seenTransparency(1 - look.opacity),
-});
+const roundedBy =
+  ({ trueColor }: ReturnType<typeof versionOf>) =>
+  (look: Look): Look => ({
+    ...look,
+    color: look.color && seenColor(look.color, trueColor),
+    fill: look.fill && seenColor(look.fill, trueColor),
+    width_mm: look.width_mm && nearestWeight(look.width_mm) / 100,
+    opacity: look.opacity && 1 - seenTransparency(1 - look.opacity),
+  });
 
 /** What its geographic location object says, or a .prj file beside it. */
 async function openDrawing(source: ByteSource, options: ReadOptions = {}): Promise<OpenSource> {

@@ -2,9 +2,13 @@ import type { Entity } from './entities';
 
 type Point = readonly [number, number, number];
 
-const CLOSED_M = 1, CLOSED_N = 32, SPLINED = 4;
+const CLOSED_M = 1,
+  CLOSED_N = 32,
+  SPLINED = 4;
 /** Flags of a VERTEX. */
-const CONTROL = 16, POSITION = 64, FACE = 128;
+const CONTROL = 16,
+  POSITION = 64,
+  FACE = 128;
 
 /** Cells of a mesh of rows and columns, as rings; null when there are not as many vertices as it says. Source: DXF Reference, POLYLINE. */
 export function meshFaces(e: Entity<'POLYLINE'>, vertices: readonly Entity<'VERTEX'>[]): Point[][] | null {
@@ -18,7 +22,8 @@ export function meshFaces(e: Entity<'POLYLINE'>, vertices: readonly Entity<'VERT
   };
   const faces: Point[][] = [];
   for (let r = 0; r < rows - (e.flags & CLOSED_M ? 0 : 1); r++) {
-    for (let c = 0; c < columns - (e.flags & CLOSED_N ? 0 : 1); c++) faces.push([at(r, c), at(r, c + 1), at(r + 1, c + 1), at(r + 1, c), at(r, c)]);
+    for (let c = 0; c < columns - (e.flags & CLOSED_N ? 0 : 1); c++)
+      faces.push([at(r, c), at(r, c + 1), at(r + 1, c + 1), at(r + 1, c), at(r, c)]);
   }
   return faces;
 }
@@ -41,7 +46,8 @@ export function subdivisionFaces(raw: readonly number[]): Point[][] | null {
   const points: [number, number, number][] = [];
   const faces: Point[][] = [];
   for (let i = 0; i + 1 < raw.length; i += 2) {
-    const code = raw[i]!, v = raw[i + 1]!;
+    const code = raw[i]!,
+      v = raw[i + 1]!;
     if (code === 10) points.push([v, 0, 0]);
     else if ((code === 20 || code === 30) && points.length > 0) points.at(-1)![code / 10 - 1] = v;
     else if (code === 93) {

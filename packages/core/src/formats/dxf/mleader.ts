@@ -18,9 +18,12 @@ export function readMultiLeader(groups: readonly (number | string)[]): MultiLead
   const out: MultiLeader = { lines: [], text: '', at: null };
   const within: string[] = [];
   let lines: Point[][] = [];
-  let end: Point = [0, 0, 0], dogleg: Point = [0, 0, 0], reach = 0;
+  let end: Point = [0, 0, 0],
+    dogleg: Point = [0, 0, 0],
+    reach = 0;
   for (let i = 0; i + 1 < groups.length; i += 2) {
-    const code = groups[i] as number, value = groups[i + 1]!;
+    const code = groups[i] as number,
+      value = groups[i + 1]!;
     const text = String(value).trim();
     if (typeof value === 'string' && code >= 300 && code <= 305) {
       const opened = OPEN[text];
@@ -32,7 +35,12 @@ export function readMultiLeader(groups: readonly (number | string)[]): MultiLead
       }
       if (text === '}') {
         if (within.pop() === 'leader') {
-          for (const line of lines) out.lines.push([...line, end, ...(reach !== 0 ? [[end[0] + dogleg[0] * reach, end[1] + dogleg[1] * reach, end[2] + dogleg[2] * reach] as Point] : [])]);
+          for (const line of lines)
+            out.lines.push([
+              ...line,
+              end,
+              ...(reach !== 0 ? [[end[0] + dogleg[0] * reach, end[1] + dogleg[1] * reach, end[2] + dogleg[2] * reach] as Point] : []),
+            ]);
         }
         continue;
       }

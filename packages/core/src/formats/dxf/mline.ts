@@ -12,9 +12,12 @@ export function mlineElements(raw: readonly number[], closed: boolean): Point[][
   const lines: Point[][] = [];
   let vertex: Point | null = null;
   const mitre: Point = [0, 0, 0];
-  let element = 0, left = 0, vertices = 0;
+  let element = 0,
+    left = 0,
+    vertices = 0;
   for (let i = 0; i + 1 < raw.length; i += 2) {
-    const code = raw[i]!, v = raw[i + 1]!;
+    const code = raw[i]!,
+      v = raw[i + 1]!;
     if (code === 11) {
       vertex = [v, 0, 0];
       element = 0;

@@ -13,7 +13,10 @@ export function parseReal(bytes: Uint8Array, start: number, end: number): number
   while (end > i && bytes[end - 1]! <= 32) end--;
   const first = i;
   let negative = false;
-  if (bytes[i] === 45) { negative = true; i++; } else if (bytes[i] === 43) i++;
+  if (bytes[i] === 45) {
+    negative = true;
+    i++;
+  } else if (bytes[i] === 43) i++;
   let mantissa = 0;
   let digits = 0;
   let scale = 0;

@@ -15,7 +15,8 @@ export interface ObjectsAhead {
 }
 
 /** Bytes that are looked through at a time, from the end towards the beginning, and in all. */
-const PIECE = 1 << 20, FARTHEST = 1 << 26;
+const PIECE = 1 << 20,
+  FARTHEST = 1 << 26;
 /** Bytes of the end by which a drawing without such a section is known. */
 const END = 1 << 16;
 /** So many handles are kept. */
@@ -94,7 +95,10 @@ async function readObjects(source: ByteSource, from: number, encoding: string): 
 
 /** Takes the groups of the section one after the other. */
 function takerOf({ dictionary, members, order }: Reading): (code: number, text: string) => void {
-  let type = '', own = '', name = '', object = '';
+  let type = '',
+    own = '',
+    name = '',
+    object = '';
   let kept = 0;
   return (code, text) => {
     if (code === 0) {

@@ -9,7 +9,20 @@ import { emptyLibrary, type SymbolLibrary, symbolKey } from '../../model/symbols
 import { BlockShelf, copiesOf, type Item } from './blocks';
 import { type Around, DRAW, type Follower } from './draw';
 import { cutEndless } from './endless';
-import { BLOCK_HEAD, type BlockHead, ENTITIES, type CommonEntity, type Entity, type EntityName, IMAGE_DEFINITION, LAYER_RECORD, type LayerRecord, LTYPE_RECORD, type LtypeRecord, OTHER } from './entities';
+import {
+  BLOCK_HEAD,
+  type BlockHead,
+  ENTITIES,
+  type CommonEntity,
+  type Entity,
+  type EntityName,
+  IMAGE_DEFINITION,
+  LAYER_RECORD,
+  type LayerRecord,
+  LTYPE_RECORD,
+  type LtypeRecord,
+  OTHER,
+} from './entities';
 import { compileTable, type EntityTable, type Loose } from './entity-table';
 import type { External } from '../format';
 import { type GeoLocation, GeoLocationReader } from './geo-location';
@@ -98,7 +111,13 @@ class DrawingReader {
   private readonly pictures = new Map<string, string>();
   private readonly around: Around = { vertices: [], attributes: [], block: (name) => this.shelf.symbol(name) };
 
-  constructor(private readonly file: string, private readonly findings: Findings, private readonly tags: () => Tags, private readonly options: ReadOptions, private readonly ahead: ObjectsAhead | null) {}
+  constructor(
+    private readonly file: string,
+    private readonly findings: Findings,
+    private readonly tags: () => Tags,
+    private readonly options: ReadOptions,
+    private readonly ahead: ObjectsAhead | null,
+  ) {}
 
   take(code: number, text: string, number: number, line: number): void {
     if (code === 0) this.begin(text.trim(), line);
@@ -110,11 +129,14 @@ class DrawingReader {
       if (code >= XDATA_FIRST) {
         if (code === XDATA.application && !this.blockItems) this.applications.add(text);
         this.xdata.push([code, code < XDATA_NUMBERS ? text : number]);
-      }
-      else if (code === EMBEDDED) this.embedded = true;
+      } else if (code === EMBEDDED) this.embedded = true;
       else if (!this.embedded) this.table!.take(this.entity, code, text, number);
     } else if (!this.started && code !== 999) {
-      throw new Problem('dxf-not-a-drawing', `${this.file} is not a DXF drawing: it does not begin with a SECTION. Check that the file has the right name, or export it again as DXF.`, { file: this.file, line });
+      throw new Problem(
+        'dxf-not-a-drawing',
+        `${this.file} is not a DXF drawing: it does not begin with a SECTION. Check that the file has the right name, or export it again as DXF.`,
+        { file: this.file, line },
+      );
     }
   }
 
@@ -142,7 +164,8 @@ class DrawingReader {
     if (this.section === 'OBJECTS') {
       if (type === 'GEODATA') this.geoReader = new GeoLocationReader();
       const told = OBJECT_FINDINGS[type];
-      if (told !== undefined && !this.ahead) this.findings.add({ code: `dxf-${type.toLowerCase()}`, severity: 'info', message: told, count: 1 });
+      if (told !== undefined && !this.ahead)
+        this.findings.add({ code: `dxf-${type.toLowerCase()}`, severity: 'info', message: told, count: 1 });
     }
     this.type = type;
     this.entityLine = line;
@@ -153,11 +176,16 @@ class DrawingReader {
 
   private tableFor(type: string): EntityTable | null {
     switch (this.section) {
-      case 'ENTITIES': return TABLES.get(type) ?? OTHER_TABLE;
-      case 'BLOCKS': return type === 'BLOCK' ? BLOCK_TABLE : type === 'ENDBLK' ? null : (TABLES.get(type) ?? OTHER_TABLE);
-      case 'TABLES': return type === 'LAYER' ? LAYER_TABLE : type === 'LTYPE' ? LTYPE_TABLE : null;
-      case 'OBJECTS': return type === 'IMAGEDEF' ? IMAGE_DEFINITION_TABLE : null;
-      default: return null;
+      case 'ENTITIES':
+        return TABLES.get(type) ?? OTHER_TABLE;
+      case 'BLOCKS':
+        return type === 'BLOCK' ? BLOCK_TABLE : type === 'ENDBLK' ? null : (TABLES.get(type) ?? OTHER_TABLE);
+      case 'TABLES':
+        return type === 'LAYER' ? LAYER_TABLE : type === 'LTYPE' ? LTYPE_TABLE : null;
+      case 'OBJECTS':
+        return type === 'IMAGEDEF' ? IMAGE_DEFINITION_TABLE : null;
+      default:
+        return null;
     }
   }
 
@@ -193,7 +221,13 @@ class DrawingReader {
     this.blockItems = [];
     this.shelf.definitions.set(symbolKey(head.name), { head, items: this.blockItems });
     if (head.flags & EXTERNAL) {
-      this.findings.add({ code: 'dxf-external-reference', severity: 'caution', message: `The drawing shows another drawing, ${decodeUnicodeEscapes(head.path)}, which is a file of its own. Gather it too where it is wanted: it is then put in its place.`, count: 1, place: decodeUnicodeEscapes(head.name) });
+      this.findings.add({
+        code: 'dxf-external-reference',
+        severity: 'caution',
+        message: `The drawing shows another drawing, ${decodeUnicodeEscapes(head.path)}, which is a file of its own. Gather it too where it is wanted: it is then put in its place.`,
+        count: 1,
+        place: decodeUnicodeEscapes(head.name),
+      });
     }
   }
 
@@ -237,7 +271,13 @@ class DrawingReader {
     const [columns, rows] = type === 'INSERT' ? [Math.max(1, Number(entity.columns)), Math.max(1, Number(entity.rows))] : [1, 1];
     if (columns * rows === 1) return this.emit(waiting, around);
     if (columns * rows > MOST_COPIES) {
-      this.findings.add({ code: 'dxf-array-too-large', severity: 'caution', message: `INSERT as an array of more than ${MOST_COPIES} is read as one.`, count: 1, place: decodeUnicodeEscapes(String(entity.layer)) });
+      this.findings.add({
+        code: 'dxf-array-too-large',
+        severity: 'caution',
+        message: `INSERT as an array of more than ${MOST_COPIES} is read as one.`,
+        count: 1,
+        place: decodeUnicodeEscapes(String(entity.layer)),
+      });
       return this.emit(waiting, around);
     }
     for (const [x, y] of copiesOf(entity as unknown as Entity<'INSERT'>)) this.emit({ ...waiting, entity: { ...entity, x, y } }, around);
@@ -247,13 +287,25 @@ class DrawingReader {
     const entity = loose as unknown as CommonEntity;
     const layer = decodeUnicodeEscapes(entity.layer);
     if (entity.paper === 1) {
-      this.findings.add({ code: 'dxf-sheet-object', severity: 'info', message: `${type} on a sheet layout is not read: only the model crosses.`, count: 1, place: layer });
+      this.findings.add({
+        code: 'dxf-sheet-object',
+        severity: 'info',
+        message: `${type} on a sheet layout is not read: only the model crosses.`,
+        count: 1,
+        place: layer,
+      });
       return;
     }
     const draw = DRAW[type as EntityName] as ((e: unknown, out: BatchBuilder, around: Around) => number | string) | undefined;
     const endless = type === 'RAY' || type === 'XLINE';
     if (!draw && !endless) {
-      this.findings.add({ code: 'dxf-entity-not-read', severity: 'caution', message: `${type} is not read and stays behind.`, count: 1, place: layer });
+      this.findings.add({
+        code: 'dxf-entity-not-read',
+        severity: 'caution',
+        message: `${type} is not read and stays behind.`,
+        count: 1,
+        place: layer,
+      });
       return;
     }
     const own = xdata.length > 0 ? ownMark(xdata) : null;
@@ -267,7 +319,13 @@ class DrawingReader {
     this.finishRecord();
     const kind = draw ? draw(loose, builder, around) : this.endless(loose as unknown as Entity<'RAY'>, type === 'XLINE', builder);
     if (typeof kind === 'string') {
-      this.findings.add({ code: 'dxf-entity-empty', severity: 'caution', message: `${type} with ${kind} is not read and stays behind.`, count: 1, place: layer });
+      this.findings.add({
+        code: 'dxf-entity-empty',
+        severity: 'caution',
+        message: `${type} with ${kind} is not read and stays behind.`,
+        count: 1,
+        place: layer,
+      });
       return;
     }
     const look = lookOf(entity, this.layers.get(symbolKey(entity.layer)));
@@ -280,7 +338,15 @@ class DrawingReader {
     if (entity.patternScale !== 1 && entity.patternScale > 0) builder.set('linetype_scale', entity.patternScale);
     if (entity.transparency !== 0) builder.set('transparency', transparencyOf(entity));
     if (entity.thickness !== 0) builder.set('thickness', entity.thickness);
-    if (this.options.recordsOnly) builder.drawnWith({ color: look.color, linetype: look.linetype, linetype_scale: entity.patternScale, lineweight_mm: look.lineweight_mm, ...(entity.transparency !== 0 ? { transparency: transparencyOf(entity) } : {}), ...(type === 'INSERT' ? { block: decodeUnicodeEscapes((loose as unknown as Entity<'INSERT'>).name) } : {}) });
+    if (this.options.recordsOnly)
+      builder.drawnWith({
+        color: look.color,
+        linetype: look.linetype,
+        linetype_scale: entity.patternScale,
+        lineweight_mm: look.lineweight_mm,
+        ...(entity.transparency !== 0 ? { transparency: transparencyOf(entity) } : {}),
+        ...(type === 'INSERT' ? { block: decodeUnicodeEscapes((loose as unknown as Entity<'INSERT'>).name) } : {}),
+      });
     if (type === 'INSERT') this.noteExternal(loose as unknown as Entity<'INSERT'>);
     if (type === 'IMAGE') this.nameFile(String(loose.picture), builder, layer);
     if (this.ahead) this.tellAhead(entity.handle, this.ahead, builder);
@@ -324,14 +390,25 @@ class DrawingReader {
     // on a plane of its own it has no place on a map
     if (!head || !(head.flags & EXTERNAL) || e.nx !== 0 || e.ny !== 0) return;
     const turned = e.nz < 0 ? -1 : 1;
-    this.externals.push({ file: decodeUnicodeEscapes(head.path).replace(/^.*[\\/]/, ''), at: [turned * e.x, e.y], angle: turned * e.rotation, scale: [turned * e.sx, e.sy] });
+    this.externals.push({
+      file: decodeUnicodeEscapes(head.path).replace(/^.*[\\/]/, ''),
+      at: [turned * e.x, e.y],
+      angle: turned * e.rotation,
+      scale: [turned * e.sx, e.sy],
+    });
   }
 
   private nameFile(handle: string, builder: BatchBuilder, layer: string): void {
     const path = this.pictures.get(handle);
     if (path === undefined) return;
     builder.set('image', decodeUnicodeEscapes(path));
-    this.findings.add({ code: 'dxf-picture', severity: 'info', message: `A picture crosses as its frame only; its file is ${decodeUnicodeEscapes(path)}.`, count: 1, place: layer });
+    this.findings.add({
+      code: 'dxf-picture',
+      severity: 'info',
+      message: `A picture crosses as its frame only; its file is ${decodeUnicodeEscapes(path)}.`,
+      count: 1,
+      place: layer,
+    });
   }
 }
 
@@ -357,7 +434,12 @@ export interface ReadOptions {
  * Streams the records of the model, a batch of one layer at a time.
  * @throws Problem with file and line when the drawing is damaged, cut or none at all
  */
-export async function* readDxf(source: ByteSource, findings: Findings, watch: Watch, options: ReadOptions = {}): AsyncGenerator<FeatureBatch> {
+export async function* readDxf(
+  source: ByteSource,
+  findings: Findings,
+  watch: Watch,
+  options: ReadOptions = {},
+): AsyncGenerator<FeatureBatch> {
   await refuseOtherKinds(source);
   // the two know each other: groups go to the reader, and the reader tells the encoding
   const handle: TagHandler = (code, text, number, line) => {
@@ -375,7 +457,11 @@ export async function* readDxf(source: ByteSource, findings: Findings, watch: Wa
   }
   tags.end();
   if (!reader.ended) {
-    throw new Problem('dxf-cut', `${source.name} breaks off at line ${tags.line}: the drawing has no end mark, so part of it is missing. Ask for it again, or export it again.`, { file: source.name, line: tags.line });
+    throw new Problem(
+      'dxf-cut',
+      `${source.name} breaks off at line ${tags.line}: the drawing has no end mark, so part of it is missing. Ask for it again, or export it again.`,
+      { file: source.name, line: tags.line },
+    );
   }
   for (const batch of reader.builders.takeAll()) yield seen(batch);
   reader.emitLate();
@@ -390,7 +476,8 @@ function libraryOf(reader: DrawingReader): SymbolLibrary {
   const library = { ...emptyLibrary(), applications: reader.applications };
   for (const [key, record] of reader.layers) library.layers.set(key, layerLook(record));
   const { patternScale: scale } = reader.headerReader.header;
-  for (const [key, record] of reader.lines) library.lines.set(key, { description: decodeUnicodeEscapes(record.description), dashes: record.dashes.map((d) => d * scale) });
+  for (const [key, record] of reader.lines)
+    library.lines.set(key, { description: decodeUnicodeEscapes(record.description), dashes: record.dashes.map((d) => d * scale) });
   for (const [key, { head }] of reader.shelf.definitions) {
     if (SPACES.test(head.name) || head.flags & EXTERNAL) continue;
     const symbol = reader.shelf.symbol(head.name);
@@ -412,5 +499,9 @@ function isDwg(head: string): boolean {
 }
 
 function dwgProblem(file: string): Problem {
-  return new Problem('dwg', `${file} is a DWG drawing (line 1 begins with a DWG version mark). DWG is not a published format, so it is not read here: save the drawing as DXF in the program that made it, any version from R12 to R2018, and drop that.`, { file, line: 1 });
+  return new Problem(
+    'dwg',
+    `${file} is a DWG drawing (line 1 begins with a DWG version mark). DWG is not a published format, so it is not read here: save the drawing as DXF in the program that made it, any version from R12 to R2018, and drop that.`,
+    { file, line: 1 },
+  );
 }

@@ -32,9 +32,17 @@ export function partLook(entity: CommonEntity, layer: LayerRecord | undefined): 
   return {
     own: {
       layer: floating ? BY_LAYER : decodeUnicodeEscapes(entity.layer),
-      color: entity.trueColor >= 0 ? own.color : entity.color === COLOR_BY_BLOCK ? BY_BLOCK : entity.color === COLOR_BY_LAYER && floating ? BY_LAYER : own.color,
+      color:
+        entity.trueColor >= 0
+          ? own.color
+          : entity.color === COLOR_BY_BLOCK
+            ? BY_BLOCK
+            : entity.color === COLOR_BY_LAYER && floating
+              ? BY_LAYER
+              : own.color,
       linetype: linetype === 'BYBLOCK' ? BY_BLOCK : linetype === 'BYLAYER' && floating ? BY_LAYER : own.linetype,
-      lineweight_mm: entity.lineweight === WEIGHT_BY_BLOCK ? BY_BLOCK : entity.lineweight === WEIGHT_BY_LAYER && floating ? BY_LAYER : own.lineweight_mm,
+      lineweight_mm:
+        entity.lineweight === WEIGHT_BY_BLOCK ? BY_BLOCK : entity.lineweight === WEIGHT_BY_LAYER && floating ? BY_LAYER : own.lineweight_mm,
     },
     ofLayer: lookOf(BARE, layer),
   };
@@ -44,7 +52,8 @@ export function partLook(entity: CommonEntity, layer: LayerRecord | undefined): 
 const BARE = { linetype: 'BYLAYER', color: COLOR_BY_LAYER, trueColor: -1, lineweight: WEIGHT_BY_LAYER } as CommonEntity;
 
 /** Flags of a layer. Source: DXF Reference, LAYER. */
-const FROZEN = 1, LOCKED = 4;
+const FROZEN = 1,
+  LOCKED = 4;
 
 export function layerLook(record: LayerRecord): LayerLook {
   const states: string[] = [];

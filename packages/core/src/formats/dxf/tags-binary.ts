@@ -5,12 +5,34 @@ import { joined, type TagHandler, type Tags } from './tags';
  * How the value of a group is stored in a binary drawing. Source: DXF Reference, "Binary DXF files" and "Group code value types".
  * Strings end with a zero; chunks begin with their length.
  */
-const STRING = 0, DOUBLE = 1, INT16 = 2, INT32 = 3, INT64 = 4, BYTE = 5, CHUNK = 6;
+const STRING = 0,
+  DOUBLE = 1,
+  INT16 = 2,
+  INT32 = 3,
+  INT64 = 4,
+  BYTE = 5,
+  CHUNK = 6;
 
 const RANGES: readonly [number, number, number][] = [
-  [10, 59, DOUBLE], [60, 79, INT16], [90, 99, INT32], [110, 149, DOUBLE], [160, 169, INT64], [170, 179, INT16], [210, 239, DOUBLE], [270, 289, INT16], [290, 299, BYTE],
-  [310, 319, CHUNK], [370, 389, INT16], [400, 409, INT16], [420, 429, INT32], [440, 459, INT32], [460, 469, DOUBLE], [1004, 1004, CHUNK], [1010, 1059, DOUBLE],
-  [1060, 1070, INT16], [1071, 1071, INT32],
+  [10, 59, DOUBLE],
+  [60, 79, INT16],
+  [90, 99, INT32],
+  [110, 149, DOUBLE],
+  [160, 169, INT64],
+  [170, 179, INT16],
+  [210, 239, DOUBLE],
+  [270, 289, INT16],
+  [290, 299, BYTE],
+  [310, 319, CHUNK],
+  [370, 389, INT16],
+  [400, 409, INT16],
+  [420, 429, INT32],
+  [440, 459, INT32],
+  [460, 469, DOUBLE],
+  [1004, 1004, CHUNK],
+  [1010, 1059, DOUBLE],
+  [1060, 1070, INT16],
+  [1071, 1071, INT32],
 ];
 const TYPES = new Uint8Array(1072);
 for (const [first, last, type] of RANGES) TYPES.fill(type, first, last + 1);
@@ -30,7 +52,10 @@ export class BinaryTagStream implements Tags {
   private started = false;
   private short = false;
 
-  constructor(private readonly file: string, private readonly handle: TagHandler) {}
+  constructor(
+    private readonly file: string,
+    private readonly handle: TagHandler,
+  ) {}
 
   setEncoding(encoding: string): void {
     this.decoder = new TextDecoder(encoding);
@@ -85,9 +110,22 @@ export class BinaryTagStream implements Tags {
       } else {
         const size = SIZES[type]!;
         if (v + size > bytes.length) return at;
-        const value = type === DOUBLE ? view.getFloat64(v, true) : type === INT16 ? view.getInt16(v, true) : type === INT32 ? view.getInt32(v, true) : type === BYTE ? view.getUint8(v) : Number(view.getBigInt64(v, true));
+        const value =
+          type === DOUBLE
+            ? view.getFloat64(v, true)
+            : type === INT16
+              ? view.getInt16(v, true)
+              : type === INT32
+                ? view.getInt32(v, true)
+                : type === BYTE
+                  ? view.getUint8(v)
+                  : Number(view.getBigInt64(v, true));
         if (!Number.isFinite(value)) {
-          throw new Problem('dxf-number', `${this.file}, group ${this.line}: what stands behind group code ${code} is no number. The file is damaged there; export it again.`, { file: this.file, line: this.line });
+          throw new Problem(
+            'dxf-number',
+            `${this.file}, group ${this.line}: what stands behind group code ${code} is no number. The file is damaged there; export it again.`,
+            { file: this.file, line: this.line },
+          );
         }
         this.handle(code, '', value, this.line);
         at = v + size;
@@ -97,6 +135,10 @@ export class BinaryTagStream implements Tags {
   }
 
   private broken(code: number): Problem {
-    return new Problem('dxf-group-code', `${this.file}, group ${this.line}: ${code} is no group code. The file is damaged there; export it again.`, { file: this.file, line: this.line });
+    return new Problem(
+      'dxf-group-code',
+      `${this.file}, group ${this.line}: ${code} is no group code. The file is damaged there; export it again.`,
+      { file: this.file, line: this.line },
+    );
   }
 }

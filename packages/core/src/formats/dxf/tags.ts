@@ -11,13 +11,31 @@ const INTEGER_VALUE = 2;
 const UNWANTED = 3;
 
 const RANGES: readonly [number, number, number][] = [
-  [10, 59, REAL_VALUE], [60, 99, INTEGER_VALUE], [110, 149, REAL_VALUE], [160, 179, INTEGER_VALUE], [210, 239, REAL_VALUE],
-  [270, 299, INTEGER_VALUE], [370, 389, INTEGER_VALUE], [400, 409, INTEGER_VALUE], [420, 429, INTEGER_VALUE], [440, 459, INTEGER_VALUE],
-  [460, 469, REAL_VALUE], [1010, 1059, REAL_VALUE], [1060, 1071, INTEGER_VALUE],
+  [10, 59, REAL_VALUE],
+  [60, 99, INTEGER_VALUE],
+  [110, 149, REAL_VALUE],
+  [160, 179, INTEGER_VALUE],
+  [210, 239, REAL_VALUE],
+  [270, 299, INTEGER_VALUE],
+  [370, 389, INTEGER_VALUE],
+  [400, 409, INTEGER_VALUE],
+  [420, 429, INTEGER_VALUE],
+  [440, 459, INTEGER_VALUE],
+  [460, 469, REAL_VALUE],
+  [1010, 1059, REAL_VALUE],
+  [1060, 1071, INTEGER_VALUE],
 ];
 
 /** Codes that nothing here reads: subclass markers, owners, most pointers, proxy bytes; 350 and 360 name the entries of a dictionary. */
-const UNREAD: readonly [number, number][] = [[100, 100], [102, 102], [310, 329], [341, 349], [351, 359], [361, 369], [390, 399]];
+const UNREAD: readonly [number, number][] = [
+  [100, 100],
+  [102, 102],
+  [310, 329],
+  [341, 349],
+  [351, 359],
+  [361, 369],
+  [390, 399],
+];
 
 const TYPES = new Uint8Array(1072);
 for (const [first, last, type] of RANGES) TYPES.fill(type, first, last + 1);
@@ -69,7 +87,10 @@ export class TagStream implements Tags {
   private decoder = new TextDecoder('utf-8');
   private interned = new Map<number, { bytes: Uint8Array; text: string }>();
 
-  constructor(private readonly file: string, private readonly handle: TagHandler) {}
+  constructor(
+    private readonly file: string,
+    private readonly handle: TagHandler,
+  ) {}
 
   /** Sets how bytes above 127 are read, once the header has said so. */
   setEncoding(encoding: string): void {
@@ -139,7 +160,11 @@ export class TagStream implements Tags {
       else if (type !== UNWANTED) {
         const number = parseReal(bytes, v, f);
         if (Number.isNaN(number)) {
-          throw new Problem('dxf-number', `${this.file}, line ${this.line + 1}: "${this.text(bytes, v, f).slice(0, 40)}" stands where group code ${code} wants a number. The file is damaged there; export it again.`, { file: this.file, line: this.line + 1 });
+          throw new Problem(
+            'dxf-number',
+            `${this.file}, line ${this.line + 1}: "${this.text(bytes, v, f).slice(0, 40)}" stands where group code ${code} wants a number. The file is damaged there; export it again.`,
+            { file: this.file, line: this.line + 1 },
+          );
         }
         this.handle(code, '', number, this.line);
       }
@@ -151,8 +176,16 @@ export class TagStream implements Tags {
   private broken(bytes: Uint8Array, start: number, end: number): Problem {
     const found = this.text(bytes, start, Math.min(end, start + 40)).replace(/[^\x20-\x7e]/g, '?');
     return this.line === 1
-      ? new Problem('dxf-not-a-drawing', `${this.file} is not a DXF drawing: it begins with "${found}" where a group code is expected. Check that the file has the right name, or export it again as DXF.`, { file: this.file, line: 1 })
-      : new Problem('dxf-group-code', `${this.file}, line ${this.line}: "${found}" stands where a group code (a whole number) is expected. The file is damaged there; export it again.`, { file: this.file, line: this.line });
+      ? new Problem(
+          'dxf-not-a-drawing',
+          `${this.file} is not a DXF drawing: it begins with "${found}" where a group code is expected. Check that the file has the right name, or export it again as DXF.`,
+          { file: this.file, line: 1 },
+        )
+      : new Problem(
+          'dxf-group-code',
+          `${this.file}, line ${this.line}: "${found}" stands where a group code (a whole number) is expected. The file is damaged there; export it again.`,
+          { file: this.file, line: this.line },
+        );
   }
 
   /** Short texts come again and again (layers, types, colours); the same bytes give the same string object. */

@@ -7,7 +7,9 @@ const MULTIBYTE: Record<string, string> = { 1: 'shift_jis', 2: 'big5', 3: 'euc-k
  * Characters that older drawings write as \U+XXXX, or as \M+nXXXX by their two bytes in a code page. Source: DXF Reference, "Text strings".
  */
 export function decodeUnicodeEscapes(text: string): string {
-  const unicode = text.includes('\\U+') ? text.replace(/\\U\+([0-9A-Fa-f]{4})/g, (_, h: string) => String.fromCharCode(parseInt(h, 16))) : text;
+  const unicode = text.includes('\\U+')
+    ? text.replace(/\\U\+([0-9A-Fa-f]{4})/g, (_, h: string) => String.fromCharCode(parseInt(h, 16)))
+    : text;
   if (!unicode.includes('\\M+')) return unicode;
   return unicode.replace(/\\M\+([1-5])([0-9A-Fa-f]{2})([0-9A-Fa-f]{2})/g, (whole, page: string, high: string, low: string) => {
     const encoding = MULTIBYTE[page];
@@ -19,7 +21,10 @@ export function decodeUnicodeEscapes(text: string): string {
 export function plainText(raw: string): string {
   let text = decodeUnicodeEscapes(raw);
   if (text.includes('%%')) {
-    text = text.replace(/%%(\d{3})/g, (_, n: string) => String.fromCharCode(Number(n))).replace(/%%[uUoOkK]/g, '').replace(/%%([dDpPcC%])/g, (_, c: string) => CONTROL[c]!);
+    text = text
+      .replace(/%%(\d{3})/g, (_, n: string) => String.fromCharCode(Number(n)))
+      .replace(/%%[uUoOkK]/g, '')
+      .replace(/%%([dDpPcC%])/g, (_, c: string) => CONTROL[c]!);
   }
   return text.includes('^') ? caret(text) : text;
 }

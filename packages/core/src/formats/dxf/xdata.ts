@@ -8,7 +8,20 @@ export const OWN_APPLICATION = 'PONTREL';
 const LINKS = 'PE_URL';
 
 /** Group codes of extended data. Source: DXF Reference, "Extended data". */
-export const XDATA = { text: 1000, application: 1001, brace: 1002, layer: 1003, bytes: 1004, handle: 1005, x: 1010, real: 1040, distance: 1041, factor: 1042, short: 1070, long: 1071 } as const;
+export const XDATA = {
+  text: 1000,
+  application: 1001,
+  brace: 1002,
+  layer: 1003,
+  bytes: 1004,
+  handle: 1005,
+  x: 1010,
+  real: 1040,
+  distance: 1041,
+  factor: 1042,
+  short: 1070,
+  long: 1071,
+} as const;
 
 /** A value as JSON: texts, fractions and long integers as themselves, everything else with its group code. */
 export type XdataValue = string | number | Record<string, string | number | number[]>;
@@ -38,7 +51,7 @@ function valuesOf(xdata: readonly [number, string | number][]): XdataValue[] {
 export function takeXdata(xdata: readonly [number, string | number][], builder: BatchBuilder): void {
   const out: Record<string, XdataValue[]> = {};
   let others = false;
-  for (let i = 0; i < xdata.length; ) {
+  for (let i = 0; i < xdata.length;) {
     let end = i + 1;
     while (end < xdata.length && xdata[end]![0] !== XDATA.application) end++;
     const application = xdata[i]![0] === XDATA.application ? String(xdata[i]![1]) : '';
@@ -122,7 +135,11 @@ export function writeFields(fields: Iterable<[string, Value]>, bytes: (text: str
 
 function valueGroups(value: Exclude<Value, null>, bytes: (text: string) => number): [number, string | number][] {
   if (typeof value === 'string') return pieces(value, bytes).map((piece) => [XDATA.text, piece]);
-  if (typeof value === 'boolean') return [[XDATA.text, TRUTH], [XDATA.short, value ? 1 : 0]];
+  if (typeof value === 'boolean')
+    return [
+      [XDATA.text, TRUTH],
+      [XDATA.short, value ? 1 : 0],
+    ];
   return [[Number.isInteger(value) && Math.abs(value) < 2 ** 31 ? XDATA.long : XDATA.real, value]];
 }
 
@@ -130,7 +147,8 @@ function valueGroups(value: Exclude<Value, null>, bytes: (text: string) => numbe
 function pieces(value: string, bytes: (text: string) => number): string[] {
   const coded = value.replaceAll('^', '^ ').replace(/\r?\n/g, '^J').replaceAll('\t', '^I');
   const out: string[] = [];
-  let piece = '', size = 0;
+  let piece = '',
+    size = 0;
   for (const c of coded) {
     const n = bytes(c);
     if (size + n > PIECE_BYTES) {
@@ -157,7 +175,12 @@ function* readFields(xdata: readonly [number, string | number][]): Generator<[st
     else if (first) {
       if (first[0] === XDATA.text && first[1] === TRUTH && second?.[0] === XDATA.short) yield [key, second[1] === 1];
       else if (first[0] === XDATA.text) {
-        const text = decodeUnicodeEscapes(xdata.slice(i + 2, end).map(([, v]) => String(v)).join(''));
+        const text = decodeUnicodeEscapes(
+          xdata
+            .slice(i + 2, end)
+            .map(([, v]) => String(v))
+            .join(''),
+        );
         yield [key, text.replace(/\^([JI ])/g, (_, c: string) => (c === 'J' ? '\n' : c === 'I' ? '\t' : '^'))];
       } else yield [key, Number(first[1])];
     }

@@ -18,25 +18,33 @@ export function putGeometry(g: Table, type: number, out: BatchBuilder, ended: (k
     if (out.vertices > before) ended(kind, `${NAMES[type]![0]!.toUpperCase()}${NAMES[type]!.slice(1)}`);
   };
   switch (type) {
-    case TYPE.point: case TYPE.points:
+    case TYPE.point:
+    case TYPE.points:
       for (const p of positionsOf(g)) {
         out.vertex(...p);
         out.endPart();
       }
       return done(POINT);
-    case TYPE.line: case TYPE.lines:
+    case TYPE.line:
+    case TYPE.lines:
       runs(g, out);
       return done(LINE);
-    case TYPE.polygon: case TYPE.triangle:
+    case TYPE.polygon:
+    case TYPE.triangle:
       runs(g, out);
       return done(POLYGON);
-    case TYPE.polygons: case TYPE.tin: case TYPE.polyhedral: case TYPE.surfaces:
+    case TYPE.polygons:
+    case TYPE.tin:
+    case TYPE.polyhedral:
+    case TYPE.surfaces:
       for (const part of g.tables(GEOMETRY.parts)) {
         if (part.byte(GEOMETRY.type) === TYPE.curvePolygon) rings(part, out, deep);
         else runs(part, out);
       }
       return done(POLYGON);
-    case TYPE.circular: case TYPE.compound: case TYPE.curve: {
+    case TYPE.circular:
+    case TYPE.compound:
+    case TYPE.curve: {
       const run = new CurveRun();
       curve(g, type, run, deep);
       run.put(out);
@@ -45,18 +53,21 @@ export function putGeometry(g: Table, type: number, out: BatchBuilder, ended: (k
     case TYPE.curves:
       rings(g, out, deep);
       return done(LINE);
-    case TYPE.curvePolygon: case TYPE.surface:
+    case TYPE.curvePolygon:
+    case TYPE.surface:
       rings(g, out, deep);
       return done(POLYGON);
     case TYPE.collection:
       for (const part of g.tables(GEOMETRY.parts)) putGeometry(part, part.byte(GEOMETRY.type), out, ended, deep + 1);
       return;
-    default: throw new RangeError(`its geometry is of kind ${type}, which there is not`);
+    default:
+      throw new RangeError(`its geometry is of kind ${type}, which there is not`);
   }
 }
 
 function positionsOf(g: Table): Position[] {
-  const xy = g.reals(GEOMETRY.xy), z = g.reals(GEOMETRY.z);
+  const xy = g.reals(GEOMETRY.xy),
+    z = g.reals(GEOMETRY.z);
   const n = xy ? Math.floor(xy.length / 2) : 0;
   if (z && z.length > 0 && z.length < n) throw new RangeError('it has fewer heights than positions');
   return Array.from({ length: n }, (_, k) => [xy!.of(2 * k), xy!.of(2 * k + 1), z && z.length > 0 ? z.of(k) : NaN]);

@@ -31,12 +31,26 @@ export function openFlatGeobuf(source: ByteSource): OpenSource {
   };
 }
 
-async function* readFeatures(source: ByteSource, findings: Findings, watch: Watch, state: (stated: { crs: Crs | null; text: string | null }) => void): AsyncGenerator<FeatureBatch> {
+async function* readFeatures(
+  source: ByteSource,
+  findings: Findings,
+  watch: Watch,
+  state: (stated: { crs: Crs | null; text: string | null }) => void,
+): AsyncGenerator<FeatureBatch> {
   const { name: file } = source;
-  const broken = (where: string, error: unknown): Problem => new Problem('fgb-broken', `${file}: ${where} is damaged${error instanceof RangeError ? ` (${error.message.toLowerCase()})` : ''}. Ask for the file again.`, { file });
+  const broken = (where: string, error: unknown): Problem =>
+    new Problem(
+      'fgb-broken',
+      `${file}: ${where} is damaged${error instanceof RangeError ? ` (${error.message.toLowerCase()})` : ''}. Ask for the file again.`,
+      { file },
+    );
   const head = await source.read(0, 12);
-  if (head.length < 12 || head[0] !== MAGIC[0] || head[1] !== MAGIC[1] || head[2] !== MAGIC[2]) throw new Problem('fgb-not', `${file} does not begin as a FlatGeobuf file does.`, { file });
-  if (head[3] !== MAGIC[3]) throw new Problem('fgb-version', `${file} is of version ${head[3]} of FlatGeobuf; version ${MAGIC[3]} is read. Export it again.`, { file });
+  if (head.length < 12 || head[0] !== MAGIC[0] || head[1] !== MAGIC[1] || head[2] !== MAGIC[2])
+    throw new Problem('fgb-not', `${file} does not begin as a FlatGeobuf file does.`, { file });
+  if (head[3] !== MAGIC[3])
+    throw new Problem('fgb-version', `${file} is of version ${head[3]} of FlatGeobuf; version ${MAGIC[3]} is read. Export it again.`, {
+      file,
+    });
   const headerBytes = new DataView(head.buffer, head.byteOffset).getUint32(8, true);
   if (headerBytes < 8 || headerBytes > MOST_BYTES || 12 + headerBytes > source.size) throw broken('its header', null);
   let reader: FeatureReader, begin: number;
@@ -63,7 +77,8 @@ async function* readFeatures(source: ByteSource, findings: Findings, watch: Watc
     let at = 0;
     while (at + 4 <= bytes.length) {
       const size = view.getUint32(at, true);
-      if (size < 4 || size > MOST_BYTES) throw broken(`feature ${reader.features + 1}`, new RangeError(`it says that it has ${size} bytes`));
+      if (size < 4 || size > MOST_BYTES)
+        throw broken(`feature ${reader.features + 1}`, new RangeError(`it says that it has ${size} bytes`));
       if (at + 4 + size > bytes.length) break;
       try {
         reader.take(Table.root(bytes.subarray(at + 4, at + 4 + size)));
@@ -76,14 +91,25 @@ async function* readFeatures(source: ByteSource, findings: Findings, watch: Watc
     }
     queue.drop(at);
   }
-  if (queue.length > 0 || skip > 0) throw new Problem('fgb-cut', `${file} breaks off in feature ${reader.features + 1}. Ask for the file again.`, { file, record: reader.features + 1 });
-  if (reader.expected > 0 && reader.expected !== reader.features) findings.add({ code: 'fgb-count', severity: 'wrong', message: `${file} says that it has ${reader.expected} features, and has ${reader.features}.`, count: Math.abs(reader.expected - reader.features) });
+  if (queue.length > 0 || skip > 0)
+    throw new Problem('fgb-cut', `${file} breaks off in feature ${reader.features + 1}. Ask for the file again.`, {
+      file,
+      record: reader.features + 1,
+    });
+  if (reader.expected > 0 && reader.expected !== reader.features)
+    findings.add({
+      code: 'fgb-count',
+      severity: 'wrong',
+      message: `${file} says that it has ${reader.expected} features, and has ${reader.features}.`,
+      count: Math.abs(reader.expected - reader.features),
+    });
   if (reader.builder.count > 0) yield reader.builder.take();
 }
 
 function crsOf(table: Table | null, file: string, findings: Findings): { crs: Crs | null; text: string | null } {
   if (!table) return { crs: null, text: null };
-  const code = table.integer(CRS.code), org = table.text(CRS.org) ?? 'EPSG';
+  const code = table.integer(CRS.code),
+    org = table.text(CRS.org) ?? 'EPSG';
   const registered = code > 0 && /^epsg$/i.test(org) ? lookupCrs(`EPSG:${code}`) : undefined;
   if (registered) return { crs: registered, text: `EPSG:${code}` };
   const text = table.text(CRS.wkt) ?? table.text(CRS.codeString) ?? table.text(CRS.name);
@@ -93,7 +119,12 @@ function crsOf(table: Table | null, file: string, findings: Findings): { crs: Cr
     return { crs: identifyCrs(read) ?? read, text };
   } catch (error) {
     if (!(error instanceof Problem)) throw error;
-    findings.add({ code: 'fgb-crs-unread', severity: 'caution', message: `${file} states a system that is not understood. Choose it in Place.`, count: 1 });
+    findings.add({
+      code: 'fgb-crs-unread',
+      severity: 'caution',
+      message: `${file} states a system that is not understood. Choose it in Place.`,
+      count: 1,
+    });
     return { crs: null, text };
   }
 }
@@ -106,13 +137,24 @@ class FeatureReader {
   private readonly columns: readonly Column[];
   private readonly layer: string;
 
-  constructor(file: string, header: Table, private readonly findings: Findings) {
+  constructor(
+    file: string,
+    header: Table,
+    private readonly findings: Findings,
+  ) {
     this.layer = header.text(HEADER.name) || file.replace(/\.[^.]+$/, '');
     this.builder = new BatchBuilder(this.layer);
     this.type = header.byte(HEADER.geometryType);
     this.columns = columnsOf(header.tables(HEADER.columns));
     this.expected = header.long(HEADER.featuresCount);
-    if (header.byte(HEADER.hasM) || header.byte(HEADER.hasT) || header.byte(HEADER.hasTm)) findings.add({ code: 'fgb-measures', severity: 'info', message: 'Vertices have measures or times, which stay behind.', count: 1, place: this.layer });
+    if (header.byte(HEADER.hasM) || header.byte(HEADER.hasT) || header.byte(HEADER.hasTm))
+      findings.add({
+        code: 'fgb-measures',
+        severity: 'info',
+        message: 'Vertices have measures or times, which stay behind.',
+        count: 1,
+        place: this.layer,
+      });
   }
 
   take(feature: Table): void {
@@ -129,9 +171,23 @@ class FeatureReader {
     };
     if (geometry) putGeometry(geometry, this.type === TYPE.unknown ? geometry.byte(GEOMETRY.type) : this.type, this.builder, ended);
     if (pieces === 0) {
-      if (geometry) this.findings.add({ code: 'fgb-no-geometry', severity: 'info', message: 'A feature has no position: it is a record without a place.', count: 1, place: this.layer });
+      if (geometry)
+        this.findings.add({
+          code: 'fgb-no-geometry',
+          severity: 'info',
+          message: 'A feature has no position: it is a record without a place.',
+          count: 1,
+          place: this.layer,
+        });
       ended(ROW, 'Feature');
-    } else if (pieces > 1) this.findings.add({ code: 'fgb-collection', severity: 'info', message: 'A collection of geometries is as many records, each with the data of the feature.', count: 1, place: this.layer });
+    } else if (pieces > 1)
+      this.findings.add({
+        code: 'fgb-collection',
+        severity: 'info',
+        message: 'A collection of geometries is as many records, each with the data of the feature.',
+        count: 1,
+        place: this.layer,
+      });
   }
 
   private values(bytes: Uint8Array | null, columns: readonly Column[]): [string, Value][] {
@@ -143,37 +199,63 @@ class FeatureReader {
       if (!column) throw new RangeError(`a value is of column ${view.getUint16(at, true)}, which there is not`);
       const [value, size] = valueAt(view, at + 2, column.type);
       at += 2 + size;
-      if (column.type === VALUE.binary) this.findings.add({ code: 'fgb-bytes', severity: 'caution', message: `Values of ${column.name} are bytes (a picture, a document), which stay behind.`, count: 1, place: this.layer });
+      if (column.type === VALUE.binary)
+        this.findings.add({
+          code: 'fgb-bytes',
+          severity: 'caution',
+          message: `Values of ${column.name} are bytes (a picture, a document), which stay behind.`,
+          count: 1,
+          place: this.layer,
+        });
       else out.push([column.name, value]);
     }
     return out;
   }
 }
 
-const columnsOf = (tables: readonly Table[]): Column[] => tables.map((c, k) => ({ name: c.text(COLUMN.name) || `column_${k + 1}`, type: c.byte(COLUMN.type) }));
+const columnsOf = (tables: readonly Table[]): Column[] =>
+  tables.map((c, k) => ({ name: c.text(COLUMN.name) || `column_${k + 1}`, type: c.byte(COLUMN.type) }));
 
 const whole = (v: bigint): Value => (Number.isSafeInteger(Number(v)) ? Number(v) : String(v));
 
 /** A value, and how many bytes it takes. */
 function valueAt(view: DataView, at: number, type: number): [Value, number] {
   switch (type) {
-    case VALUE.byte: return [view.getInt8(at), 1];
-    case VALUE.ubyte: return [view.getUint8(at), 1];
-    case VALUE.bool: return [view.getUint8(at) !== 0, 1];
-    case VALUE.short: return [view.getInt16(at, true), 2];
-    case VALUE.ushort: return [view.getUint16(at, true), 2];
-    case VALUE.int: return [view.getInt32(at, true), 4];
-    case VALUE.uint: return [view.getUint32(at, true), 4];
-    case VALUE.long: return [whole(view.getBigInt64(at, true)), 8];
-    case VALUE.ulong: return [whole(view.getBigUint64(at, true)), 8];
+    case VALUE.byte:
+      return [view.getInt8(at), 1];
+    case VALUE.ubyte:
+      return [view.getUint8(at), 1];
+    case VALUE.bool:
+      return [view.getUint8(at) !== 0, 1];
+    case VALUE.short:
+      return [view.getInt16(at, true), 2];
+    case VALUE.ushort:
+      return [view.getUint16(at, true), 2];
+    case VALUE.int:
+      return [view.getInt32(at, true), 4];
+    case VALUE.uint:
+      return [view.getUint32(at, true), 4];
+    case VALUE.long:
+      return [whole(view.getBigInt64(at, true)), 8];
+    case VALUE.ulong:
+      return [whole(view.getBigUint64(at, true)), 8];
     // the shortest decimal that is the same to single precision
-    case VALUE.float: return [Number(view.getFloat32(at, true).toPrecision(7)), 4];
-    case VALUE.double: return [view.getFloat64(at, true), 8];
-    case VALUE.string: case VALUE.json: case VALUE.dateTime: case VALUE.binary: {
+    case VALUE.float:
+      return [Number(view.getFloat32(at, true).toPrecision(7)), 4];
+    case VALUE.double:
+      return [view.getFloat64(at, true), 8];
+    case VALUE.string:
+    case VALUE.json:
+    case VALUE.dateTime:
+    case VALUE.binary: {
       const size = view.getUint32(at, true);
       if (at + 4 + size > view.byteLength) throw new RangeError('a text is longer than its feature');
-      return [type === VALUE.binary ? null : new TextDecoder().decode(new Uint8Array(view.buffer, view.byteOffset + at + 4, size)), 4 + size];
+      return [
+        type === VALUE.binary ? null : new TextDecoder().decode(new Uint8Array(view.buffer, view.byteOffset + at + 4, size)),
+        4 + size,
+      ];
     }
-    default: throw new RangeError(`a value is of kind ${type}, which there is not`);
+    default:
+      throw new RangeError(`a value is of kind ${type}, which there is not`);
   }
 }

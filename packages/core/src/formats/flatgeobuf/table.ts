@@ -3,7 +3,10 @@
  * Source: FlatBuffers, "Internals" (tables, vectors, strings; least byte first).
  */
 export class Table {
-  private constructor(private readonly view: DataView, private readonly at: number) {}
+  private constructor(
+    private readonly view: DataView,
+    private readonly at: number,
+  ) {}
 
   /** The outermost table of a buffer. */
   static root(bytes: Uint8Array): Table {
@@ -60,7 +63,9 @@ export class Table {
 
   tables(field: number): Table[] {
     const found = this.vector(field, 4);
-    return found ? Array.from({ length: found.length }, (_, k) => new Table(this.view, found.at + 4 * k + this.view.getUint32(found.at + 4 * k, true))) : [];
+    return found
+      ? Array.from({ length: found.length }, (_, k) => new Table(this.view, found.at + 4 * k + this.view.getUint32(found.at + 4 * k, true)))
+      : [];
   }
 
   /** A vector of unsigned numbers of 32 bits. */

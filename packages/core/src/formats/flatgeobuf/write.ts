@@ -10,10 +10,27 @@ import { ByteWriter } from '../wkb';
 import { COLUMN, CRS, FEATURE, GEOMETRY, HEADER, MAGIC, TYPE, VALUE } from './layout';
 
 /** Whole numbers of more digits than 64 bits hold are written as fractions. */
-const typeOf = (f: TargetField): number => (f.type === 'integer' ? (f.width > 18 ? VALUE.double : VALUE.long) : { text: VALUE.string, decimal: VALUE.double, boolean: VALUE.bool, date: VALUE.dateTime }[f.type]);
+const typeOf = (f: TargetField): number =>
+  f.type === 'integer'
+    ? f.width > 18
+      ? VALUE.double
+      : VALUE.long
+    : { text: VALUE.string, decimal: VALUE.double, boolean: VALUE.bool, date: VALUE.dateTime }[f.type];
 
-const SINGLE = { point: TYPE.point, text: TYPE.point, line: TYPE.line, polygon: TYPE.polygon, mixed: TYPE.unknown, row: TYPE.unknown } as const;
-const SEVERAL: Record<number, number> = { [TYPE.point]: TYPE.points, [TYPE.line]: TYPE.lines, [TYPE.polygon]: TYPE.polygons, [TYPE.unknown]: TYPE.unknown };
+const SINGLE = {
+  point: TYPE.point,
+  text: TYPE.point,
+  line: TYPE.line,
+  polygon: TYPE.polygon,
+  mixed: TYPE.unknown,
+  row: TYPE.unknown,
+} as const;
+const SEVERAL: Record<number, number> = {
+  [TYPE.point]: TYPE.points,
+  [TYPE.line]: TYPE.lines,
+  [TYPE.polygon]: TYPE.polygons,
+  [TYPE.unknown]: TYPE.unknown,
+};
 
 /** The one kind that all geometries of a set have. */
 const geometryType = (set: TargetSet): number => (set.several ? SEVERAL[SINGLE[set.kind]]! : SINGLE[set.kind]);
@@ -40,7 +57,11 @@ class FeatureFile {
   private readonly encoder = new TextEncoder();
   private records = 0;
 
-  private constructor(private readonly sink: ByteSink, private readonly set: TargetSet, private readonly crs: Crs) {}
+  private constructor(
+    private readonly sink: ByteSink,
+    private readonly set: TargetSet,
+    private readonly crs: Crs,
+  ) {}
 
   static async create(sink: ByteSink, set: TargetSet, crs: Crs): Promise<FeatureFile> {
     const file = new FeatureFile(sink, set, crs);
@@ -84,15 +105,23 @@ class FeatureFile {
     // every field stands, so that the header always takes the same room
     b.forceDefaults(true);
     const { set, crs } = this;
-    const columns = vector(b, set.fields.map((f) => {
-      const name = b.createString(f.to);
-      b.startObject(COLUMN.type + 1);
-      b.addFieldOffset(COLUMN.name, name, 0);
-      b.addFieldInt8(COLUMN.type, typeOf(f), 0);
-      return b.endObject();
-    }));
+    const columns = vector(
+      b,
+      set.fields.map((f) => {
+        const name = b.createString(f.to);
+        b.startObject(COLUMN.type + 1);
+        b.addFieldOffset(COLUMN.name, name, 0);
+        b.addFieldInt8(COLUMN.type, typeOf(f), 0);
+        return b.endObject();
+      }),
+    );
     const [org, code] = (crs.id ?? '').split(':');
-    const system = { org: b.createString(org ?? ''), name: b.createString(crs.name), wkt: b.createString(writeWkt2(crs)), code: b.createString(code ?? '') };
+    const system = {
+      org: b.createString(org ?? ''),
+      name: b.createString(crs.name),
+      wkt: b.createString(writeWkt2(crs)),
+      code: b.createString(code ?? ''),
+    };
     b.startObject(CRS.codeString + 1);
     b.addFieldOffset(CRS.org, system.org, 0);
     b.addFieldInt32(CRS.code, /^\d+$/.test(code ?? '') ? Number(code) : 0, 0);
@@ -158,8 +187,13 @@ class FeatureFile {
     const parts = partRanges(batch, i);
     /** A geometry of some runs of vertices, each from its first to one past its last, or the other way round. */
     const simple = (runs: readonly { range: readonly [number, number]; turned: boolean }[], type: number, ends: boolean): Offset => {
-      const xy: number[] = [], z: number[] = [], stops: number[] = [];
-      for (const { range: [s, e], turned } of runs) {
+      const xy: number[] = [],
+        z: number[] = [],
+        stops: number[] = [];
+      for (const {
+        range: [s, e],
+        turned,
+      } of runs) {
         for (let k = s; k < e; k++) {
           const v = 3 * (turned ? s + e - 1 - k : k);
           xy.push(coords[v]!, coords[v + 1]!);
@@ -181,7 +215,10 @@ class FeatureFile {
     if (kind !== POLYGON) throw new Error(`A record of kind ${kind} has no geometry.`);
     const polygons = polygonsOf(coords, parts);
     if (!set.several) return simple(polygons[0]!, TYPE.polygon, true);
-    const inner = vector(b, polygons.map((rings) => simple(rings, TYPE.polygon, true)));
+    const inner = vector(
+      b,
+      polygons.map((rings) => simple(rings, TYPE.polygon, true)),
+    );
     b.startObject(GEOMETRY.parts + 1);
     b.addFieldInt8(GEOMETRY.type, TYPE.polygons, 0);
     b.addFieldOffset(GEOMETRY.parts, inner, 0);

@@ -15,9 +15,12 @@ interface Shape {
 
 /** Source: RFC 7946, section 3.1. */
 const SHAPES: Record<string, Shape> = {
-  Point: { kind: POINT, depth: 0, ring: false }, MultiPoint: { kind: POINT, depth: 1, ring: false },
-  LineString: { kind: LINE, depth: 1, ring: false }, MultiLineString: { kind: LINE, depth: 2, ring: false },
-  Polygon: { kind: POLYGON, depth: 2, ring: true }, MultiPolygon: { kind: POLYGON, depth: 3, ring: true },
+  Point: { kind: POINT, depth: 0, ring: false },
+  MultiPoint: { kind: POINT, depth: 1, ring: false },
+  LineString: { kind: LINE, depth: 1, ring: false },
+  MultiLineString: { kind: LINE, depth: 2, ring: false },
+  Polygon: { kind: POLYGON, depth: 2, ring: true },
+  MultiPolygon: { kind: POLYGON, depth: 3, ring: true },
 };
 
 /** Thrown for what is no geometry; the message says where. */
@@ -40,7 +43,11 @@ export function* simpleGeometries(geometry: unknown, depth = 0): Generator<{ typ
  * @returns the kind of record, or null for one without vertices
  * @throws NotAGeometry
  */
-export function putGeometry({ type, coordinates }: { type: string; coordinates: unknown }, out: BatchBuilder, odd: (what: Oddity) => void): number | null {
+export function putGeometry(
+  { type, coordinates }: { type: string; coordinates: unknown },
+  out: BatchBuilder,
+  odd: (what: Oddity) => void,
+): number | null {
   const shape = SHAPES[type];
   if (!shape) throw new NotAGeometry(`"${type.slice(0, 40)}" is no kind of geometry`);
   const before = out.vertices;
@@ -61,14 +68,16 @@ export function putGeometry({ type, coordinates }: { type: string; coordinates: 
 }
 
 function position(p: Position, out: BatchBuilder, odd: (what: Oddity) => void): void {
-  if (!Array.isArray(p) || typeof p[0] !== 'number' || typeof p[1] !== 'number') throw new NotAGeometry('a position is not a list of two or more numbers');
+  if (!Array.isArray(p) || typeof p[0] !== 'number' || typeof p[1] !== 'number')
+    throw new NotAGeometry('a position is not a list of two or more numbers');
   if (p.length > 3) odd('more-numbers');
   out.vertex(p[0], p[1], typeof p[2] === 'number' ? p[2] : NaN);
 }
 
 /** A ring ends where it begins; one that does not is closed. */
 function close(ring: Position[], out: BatchBuilder, odd: (what: Oddity) => void): void {
-  const first = ring[0]!, last = ring[ring.length - 1]!;
+  const first = ring[0]!,
+    last = ring[ring.length - 1]!;
   if (first[0] === last[0] && first[1] === last[1]) return;
   odd('ring-closed');
   position(first, out, odd);

@@ -14,30 +14,74 @@ export const geojson: Format = {
   companions: [],
   carries: {
     kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
-    oneKindPerSet: false, oneFile: false, curves: false, heights: true, symbology: false,
+    oneKindPerSet: false,
+    oneFile: false,
+    curves: false,
+    heights: true,
+    symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
-    fieldCount: Infinity, text: { maxBytes: Infinity }, number: { maxWidth: 24, maxDecimals: 17 }, types: ['text', 'integer', 'decimal', 'boolean'], maxBytes: Infinity,
+    fieldCount: Infinity,
+    text: { maxBytes: Infinity },
+    number: { maxWidth: 24, maxDecimals: 17 },
+    types: ['text', 'integer', 'decimal', 'boolean'],
+    maxBytes: Infinity,
   },
   sniff(head) {
     const text = lettersOf(head);
-    return /^\s*\x1e?\s*\{/.test(text) && /"type"\s*:\s*"(FeatureCollection|Feature|GeometryCollection|(Multi)?(Point|LineString|Polygon))"/.test(text);
+    return (
+      /^\s*\x1e?\s*\{/.test(text) &&
+      /"type"\s*:\s*"(FeatureCollection|Feature|GeometryCollection|(Multi)?(Point|LineString|Polygon))"/.test(text)
+    );
   },
   open: (source) => Promise.resolve(openGeoJson(source)),
   write: {
     options: [
-      { id: 'form', label: 'Form', kind: 'choice', choices: [{ value: 'rfc7946', label: 'RFC 7946, in WGS 84' }, { value: 'lines', label: 'One feature a line, in WGS 84' }, { value: 'named', label: 'Older, with a named system' }] },
+      {
+        id: 'form',
+        label: 'Form',
+        kind: 'choice',
+        choices: [
+          { value: 'rfc7946', label: 'RFC 7946, in WGS 84' },
+          { value: 'lines', label: 'One feature a line, in WGS 84' },
+          { value: 'named', label: 'Older, with a named system' },
+        ],
+      },
       { id: 'precision', label: 'Positions to', kind: 'length', initial_m: 0.0001 },
-      { id: 'looks', label: 'Looks', kind: 'choice', choices: [{ value: 'fields', label: 'As the fields that they are' }, { value: 'simplestyle', label: 'As simplestyle properties too' }] },
+      {
+        id: 'looks',
+        label: 'Looks',
+        kind: 'choice',
+        choices: [
+          { value: 'fields', label: 'As the fields that they are' },
+          { value: 'simplestyle', label: 'As simplestyle properties too' },
+        ],
+      },
     ],
     optionsOf: (extension): OptionValues => (LINES.has(extension) ? { form: 'lines' } : {}),
     cutsAtAntimeridian: (options) => formOf(options) !== 'named',
-    looks: (options) => (options.looks === 'simplestyle' ? { color: true, fill: true, opacity: true, width: true, ground: false, dash: false, marker: 'none', size: false, label: false, scales: false, how: 'as simplestyle properties' } : NO_LOOKS),
+    looks: (options) =>
+      options.looks === 'simplestyle'
+        ? {
+            color: true,
+            fill: true,
+            opacity: true,
+            width: true,
+            ground: false,
+            dash: false,
+            marker: 'none',
+            size: false,
+            label: false,
+            scales: false,
+            how: 'as simplestyle properties',
+          }
+        : NO_LOOKS,
     prescribedCrs: (options) => (formOf(options) === 'named' ? null : WGS84),
     rounding_m: (options) => Number(options.precision),
     files: (sets, { options }) => sets.map((set, k) => ({ name: fileNameOf(set, options), bytes: 80 + featureBytes(set), sets: [k] })),
     create: createGeoJson,
-    readBack: (folder, sets, { options }) => Promise.all(sets.map(async (set, k) => ({ open: openGeoJson(await folder.open(fileNameOf(set, options))), sets: [k] }))),
+    readBack: (folder, sets, { options }) =>
+      Promise.all(sets.map(async (set, k) => ({ open: openGeoJson(await folder.open(fileNameOf(set, options))), sets: [k] }))),
     crsFindings: () => [],
   },
 };
@@ -46,8 +90,13 @@ export const geojson: Format = {
 const LINES = new Set(['.geojsonl', '.ndjson', '.geojsons']);
 
 /** Bytes of a feature around its data, and of a vertex: measured, roughly. */
-const FEATURE_BYTES = 66, VERTEX_BYTES = 30, HEIGHT_BYTES = 7;
+const FEATURE_BYTES = 66,
+  VERTEX_BYTES = 30,
+  HEIGHT_BYTES = 7;
 
 function featureBytes(set: TargetSet): number {
-  return set.count * (FEATURE_BYTES + set.fields.reduce((n, f) => n + f.to.length + f.width / 2 + 6, 0)) + set.vertices * (VERTEX_BYTES + (set.heights ? HEIGHT_BYTES : 0));
+  return (
+    set.count * (FEATURE_BYTES + set.fields.reduce((n, f) => n + f.to.length + f.width / 2 + 6, 0)) +
+    set.vertices * (VERTEX_BYTES + (set.heights ? HEIGHT_BYTES : 0))
+  );
 }

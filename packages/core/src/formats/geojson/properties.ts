@@ -9,7 +9,12 @@ export function putProperties(out: BatchBuilder, id: unknown, properties: unknow
   if (typeof properties !== 'object' || properties === null) return;
   for (const [name, value] of Object.entries(properties)) {
     if (typeof value === 'object' && value !== null) {
-      findings.add({ code: 'geojson-nested', severity: 'info', message: `Values of ${name} are lists or objects; they are kept as JSON text.`, count: 1 });
+      findings.add({
+        code: 'geojson-nested',
+        severity: 'info',
+        message: `Values of ${name} are lists or objects; they are kept as JSON text.`,
+        count: 1,
+      });
       out.set(name, JSON.stringify(value));
     } else out.set(name, value as Value);
   }

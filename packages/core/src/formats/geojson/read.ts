@@ -28,7 +28,12 @@ export function openGeoJson(source: ByteSource): OpenSource {
   };
 }
 
-async function* readFeatures(source: ByteSource, findings: Findings, watch: Watch, state: (stated: Stated) => void): AsyncGenerator<FeatureBatch> {
+async function* readFeatures(
+  source: ByteSource,
+  findings: Findings,
+  watch: Watch,
+  state: (stated: Stated) => void,
+): AsyncGenerator<FeatureBatch> {
   const reader = new FeatureReader(source.name, findings);
   const scanner = new JsonScanner(source.name, reader);
   for await (const chunk of watched(source, watch)) {
@@ -48,7 +53,10 @@ class FeatureReader {
   /** Farthest from the middle of the world that some vertex lies, as degrees would have it. */
   private beyond = false;
 
-  constructor(private readonly file: string, private readonly findings: Findings) {
+  constructor(
+    private readonly file: string,
+    private readonly findings: Findings,
+  ) {
     this.builder = new BatchBuilder(file.replace(/\.[^.]+$/, ''));
   }
 
@@ -68,13 +76,22 @@ class FeatureReader {
     this.features++;
     if ('crs' in root) this.crs = root.crs;
     if (type === 'Feature') this.take(root);
-    else if (typeof type === 'string' && ('coordinates' in root || 'geometries' in root)) this.take({ type: 'Feature', properties: null, geometry: root });
-    else throw new Problem('geojson-not', `${this.file} is JSON, but no GeoJSON: ${typeof type === 'string' ? `its type is "${type.slice(0, 40)}"` : 'it has no type'}, where FeatureCollection, Feature or a geometry is expected.`, { file: this.file });
+    else if (typeof type === 'string' && ('coordinates' in root || 'geometries' in root))
+      this.take({ type: 'Feature', properties: null, geometry: root });
+    else
+      throw new Problem(
+        'geojson-not',
+        `${this.file} is JSON, but no GeoJSON: ${typeof type === 'string' ? `its type is "${type.slice(0, 40)}"` : 'it has no type'}, where FeatureCollection, Feature or a geometry is expected.`,
+        { file: this.file },
+      );
   }
 
   members(json: string): void {
     const root = this.parse(json, 'its text around the features');
-    if (root.type !== 'FeatureCollection') throw new Problem('geojson-not', `${this.file} holds a list of features, but is no GeoJSON: its type is not FeatureCollection.`, { file: this.file });
+    if (root.type !== 'FeatureCollection')
+      throw new Problem('geojson-not', `${this.file} holds a list of features, but is no GeoJSON: its type is not FeatureCollection.`, {
+        file: this.file,
+      });
     if ('crs' in root) this.crs = root.crs;
   }
 
@@ -82,32 +99,49 @@ class FeatureReader {
     try {
       return JSON.parse(json) as Record<string, unknown>;
     } catch (error) {
-      throw new Problem('json-broken', `${this.file}: ${what} cannot be read as JSON (${messageOf(error)}). Export it again.`, { file: this.file, record: this.features });
+      throw new Problem('json-broken', `${this.file}: ${what} cannot be read as JSON (${messageOf(error)}). Export it again.`, {
+        file: this.file,
+        record: this.features,
+      });
     }
   }
 
   private take(feature: Record<string, unknown>): void {
     const { geometry, properties, id } = feature;
-    if (feature.type !== 'Feature') throw new Problem('geojson-broken', `${this.file}: entry ${this.features} of the features is none: its type is not Feature.`, { file: this.file, record: this.features });
+    if (feature.type !== 'Feature')
+      throw new Problem('geojson-broken', `${this.file}: entry ${this.features} of the features is none: its type is not Feature.`, {
+        file: this.file,
+        record: this.features,
+      });
     try {
       let pieces = 0;
       if (geometry === null || geometry === undefined) this.row(properties, id);
-      else for (const simple of simpleGeometries(geometry)) {
-        const from = this.builder.vertices;
-        const kind = putGeometry(simple, this.builder, (what) => this.odd(what));
-        if (kind === null) {
-          this.row(properties, id);
-          continue;
+      else
+        for (const simple of simpleGeometries(geometry)) {
+          const from = this.builder.vertices;
+          const kind = putGeometry(simple, this.builder, (what) => this.odd(what));
+          if (kind === null) {
+            this.row(properties, id);
+            continue;
+          }
+          pieces++;
+          this.look(from);
+          this.values(properties, id);
+          this.builder.endFeature(kind, simple.type, this.features);
         }
-        pieces++;
-        this.look(from);
-        this.values(properties, id);
-        this.builder.endFeature(kind, simple.type, this.features);
-      }
-      if (pieces > 1) this.findings.add({ code: 'geojson-collection', severity: 'info', message: 'A collection of geometries is as many records, each with the data of the feature.', count: 1 });
+      if (pieces > 1)
+        this.findings.add({
+          code: 'geojson-collection',
+          severity: 'info',
+          message: 'A collection of geometries is as many records, each with the data of the feature.',
+          count: 1,
+        });
     } catch (error) {
       if (!(error instanceof NotAGeometry)) throw error;
-      throw new Problem('geojson-broken', `${this.file}: feature ${this.features}: ${error.message}. Export it again.`, { file: this.file, record: this.features });
+      throw new Problem('geojson-broken', `${this.file}: feature ${this.features}: ${error.message}. Export it again.`, {
+        file: this.file,
+        record: this.features,
+      });
     }
     if (this.builder.count >= BATCH_RECORDS || this.builder.vertices >= BATCH_VERTICES) this.done.push(this.builder.take());
   }

@@ -1,6 +1,13 @@
 import { Problem } from '../../model/problem';
 
-const QUOTE = 34, BACKSLASH = 92, OPEN = 123, CLOSE = 125, OPEN_LIST = 91, CLOSE_LIST = 93, COMMA = 44, COLON = 58;
+const QUOTE = 34,
+  BACKSLASH = 92,
+  OPEN = 123,
+  CLOSE = 125,
+  OPEN_LIST = 91,
+  CLOSE_LIST = 93,
+  COMMA = 44,
+  COLON = 58;
 /** White space of JSON, the mark before a text of a sequence (RFC 8142), and the byte order mark. */
 const BLANK = new Set([32, 9, 10, 13, 0x1e, 0xef, 0xbb, 0xbf]);
 /** Bytes that one feature may have: half of the longest text that a program of this kind can hold. */
@@ -43,7 +50,10 @@ export class JsonScanner {
   /** Features and texts so far. */
   count = 0;
 
-  constructor(private readonly file: string, private readonly events: JsonEvents) {}
+  constructor(
+    private readonly file: string,
+    private readonly events: JsonEvents,
+  ) {}
 
   push(chunk: Uint8Array): void {
     this.keep(chunk);
@@ -52,7 +62,12 @@ export class JsonScanner {
 
   /** @throws Problem when the file ends within a value */
   end(): void {
-    if (this.depth > 0 || this.inText) throw new Problem('json-cut', `${this.file} breaks off ${this.listed ? `inside or after feature ${this.count + 1}` : 'before its end'}: brackets are left open. Ask for the file again.`, { file: this.file, record: this.count + 1 });
+    if (this.depth > 0 || this.inText)
+      throw new Problem(
+        'json-cut',
+        `${this.file} breaks off ${this.listed ? `inside or after feature ${this.count + 1}` : 'before its end'}: brackets are left open. Ask for the file again.`,
+        { file: this.file, record: this.count + 1 },
+      );
   }
 
   /** Appends the bytes; those that are done with make room first. */
@@ -60,7 +75,12 @@ export class JsonScanner {
     const first = this.from < 0 ? this.at : this.from;
     if (this.length + chunk.length > this.bytes.length) {
       const held = this.length - first;
-      if (held > MOST_BYTES) throw new Problem('json-too-large', `${this.file}: ${this.listed ? `feature ${this.count + 1}` : 'one value'} is longer than ${MOST_BYTES / 1024 / 1024} MB, which is not read. Split it.`, { file: this.file, record: this.count + 1 });
+      if (held > MOST_BYTES)
+        throw new Problem(
+          'json-too-large',
+          `${this.file}: ${this.listed ? `feature ${this.count + 1}` : 'one value'} is longer than ${MOST_BYTES / 1024 / 1024} MB, which is not read. Split it.`,
+          { file: this.file, record: this.count + 1 },
+        );
       const target = held + chunk.length > this.bytes.length / 2 ? new Uint8Array(2 * (held + chunk.length)) : this.bytes;
       if (target === this.bytes) this.bytes.copyWithin(0, first, this.length);
       else target.set(this.bytes.subarray(first, this.length));
@@ -137,9 +157,17 @@ export class JsonScanner {
       this.head += '"features":[]';
     } else if (this.depth === 0) {
       const text = this.head + this.slice(this.from, i + 1);
-      if (text.length > MOST_BYTES) throw new Problem('json-too-large', `${this.file}: one value is longer than ${MOST_BYTES / 1024 / 1024} MB, which is not read.`, { file: this.file });
+      if (text.length > MOST_BYTES)
+        throw new Problem('json-too-large', `${this.file}: one value is longer than ${MOST_BYTES / 1024 / 1024} MB, which is not read.`, {
+          file: this.file,
+        });
       if (this.head !== '') {
-        if (text.length > MOST_MEMBERS) throw new Problem('json-too-large', `${this.file}: its members besides the features are longer than ${MOST_MEMBERS / 1024 / 1024} MB.`, { file: this.file });
+        if (text.length > MOST_MEMBERS)
+          throw new Problem(
+            'json-too-large',
+            `${this.file}: its members besides the features are longer than ${MOST_MEMBERS / 1024 / 1024} MB.`,
+            { file: this.file },
+          );
         this.events.members(text);
       } else {
         this.count++;
@@ -151,6 +179,10 @@ export class JsonScanner {
   }
 
   private strange(c: number): Problem {
-    return new Problem('json-broken', `${this.file}: "${String.fromCharCode(c)}" stands ${this.count === 0 ? 'at the beginning' : `after ${this.count} ${this.count === 1 ? 'feature' : 'features'}`}, where a JSON object in braces is expected. Check that the file has the right name.`, { file: this.file });
+    return new Problem(
+      'json-broken',
+      `${this.file}: "${String.fromCharCode(c)}" stands ${this.count === 0 ? 'at the beginning' : `after ${this.count} ${this.count === 1 ? 'feature' : 'features'}`}, where a JSON object in braces is expected. Check that the file has the right name.`,
+      { file: this.file },
+    );
   }
 }

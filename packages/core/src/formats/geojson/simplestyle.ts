@@ -30,7 +30,11 @@ export function looksOf(properties: Record<string, unknown>): Partial<Record<Loo
 
 /** The properties for a record's looks. */
 export function styleOf(kind: number, at: (name: string) => Value): [string, Value][] {
-  const color = at('color'), fill = at('fill'), weight = at('lineweight_mm'), pixels = at('line_width_px'), transparency = at('transparency');
+  const color = at('color'),
+    fill = at('fill'),
+    weight = at('lineweight_mm'),
+    pixels = at('line_width_px'),
+    transparency = at('transparency');
   const out: [string, Value][] = [];
   const add = (name: string, value: Value): void => void out.push([name, value]);
   const hex = (v: Value): v is string => typeof v === 'string' && /^#[0-9a-f]{6}$/.test(v);

@@ -22,7 +22,12 @@ export const noDegrees = (x: number, y: number): boolean => Math.abs(x) > 360 ||
 export function statedSystem(member: unknown, beyond: boolean, file: string, findings: Findings): Stated {
   if (member === undefined) {
     if (!beyond) return { crs: lookupCrs(WGS84)!, text: WGS84 };
-    findings.add({ code: 'geojson-no-degrees', severity: 'wrong', message: `${file} states no system, so its numbers should be degrees of WGS 84, but they are none. Choose its system in Place.`, count: 1 });
+    findings.add({
+      code: 'geojson-no-degrees',
+      severity: 'wrong',
+      message: `${file} states no system, so its numbers should be degrees of WGS 84, but they are none. Choose its system in Place.`,
+      count: 1,
+    });
     return { crs: null, text: null };
   }
   const name = (member as { properties?: { name?: unknown } } | null)?.properties?.name;
@@ -30,7 +35,12 @@ export function statedSystem(member: unknown, beyond: boolean, file: string, fin
     const found = /(^|[:/])(CRS84|WGS84)h?$/i.test(name) ? lookupCrs(WGS84)! : systemOf(name);
     if (found) return { crs: found, text: name };
   }
-  findings.add({ code: 'geojson-crs-unread', severity: 'caution', message: `${file} states a system that is not understood (${JSON.stringify(member).slice(0, 80)}). Choose it in Place.`, count: 1 });
+  findings.add({
+    code: 'geojson-crs-unread',
+    severity: 'caution',
+    message: `${file} states a system that is not understood (${JSON.stringify(member).slice(0, 80)}). Choose it in Place.`,
+    count: 1,
+  });
   return { crs: null, text: typeof name === 'string' ? name : null };
 }
 

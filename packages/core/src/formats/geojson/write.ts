@@ -13,7 +13,8 @@ export type Form = 'rfc7946' | 'named' | 'lines';
 
 export const formOf = (options: OptionValues): Form => options.form as Form;
 
-export const fileNameOf = (set: TargetSet, options: OptionValues): string => `${set.name}.${formOf(options) === 'lines' ? 'geojsonl' : 'geojson'}`;
+export const fileNameOf = (set: TargetSet, options: OptionValues): string =>
+  `${set.name}.${formOf(options) === 'lines' ? 'geojsonl' : 'geojson'}`;
 
 /** Decimals that keep positions within so many metres. */
 export function decimalsFor(crs: Crs, within_m: number): number {
@@ -22,10 +23,16 @@ export function decimalsFor(crs: Crs, within_m: number): number {
 }
 
 /** One file a set. */
-export async function createGeoJson(folder: FolderSink, sets: readonly TargetSet[], { crs, options }: WriteContext): Promise<DeliverableWriter> {
+export async function createGeoJson(
+  folder: FolderSink,
+  sets: readonly TargetSet[],
+  { crs, options }: WriteContext,
+): Promise<DeliverableWriter> {
   const form = formOf(options);
   const decimals = decimalsFor(crs, Number(options.precision));
-  const files = await Promise.all(sets.map(async (set) => ({ set, sink: new TextSink(await folder.create(fileNameOf(set, options))), first: true })));
+  const files = await Promise.all(
+    sets.map(async (set) => ({ set, sink: new TextSink(await folder.create(fileNameOf(set, options))), first: true })),
+  );
   if (form !== 'lines') {
     for (const { set, sink } of files) {
       const named = form === 'named' ? `"crs":{"type":"name","properties":{"name":${JSON.stringify(urnOf(crs))}}},` : '';
@@ -86,11 +93,15 @@ function geometryText(batch: FeatureBatch, i: number, decimals: number, heights:
   const kind = batch.kinds[i];
   if (kind === POLYGON) {
     const polygons = polygonsOf(coords, parts).map((rings) => `[${rings.map(({ range, turned }) => run(...range, turned)).join(',')}]`);
-    return polygons.length === 1 ? `{"type":"Polygon","coordinates":${polygons[0]}}` : `{"type":"MultiPolygon","coordinates":[${polygons.join(',')}]}`;
+    return polygons.length === 1
+      ? `{"type":"Polygon","coordinates":${polygons[0]}}`
+      : `{"type":"MultiPolygon","coordinates":[${polygons.join(',')}]}`;
   }
   if (kind === LINE) {
     const lines = parts.map(([s, e]) => run(s, e, false));
-    return lines.length === 1 ? `{"type":"LineString","coordinates":${lines[0]}}` : `{"type":"MultiLineString","coordinates":[${lines.join(',')}]}`;
+    return lines.length === 1
+      ? `{"type":"LineString","coordinates":${lines[0]}}`
+      : `{"type":"MultiLineString","coordinates":[${lines.join(',')}]}`;
   }
   const points = parts.flatMap(([s, e]) => Array.from({ length: e - s }, (_, k) => position(s + k)));
   return points.length === 1 ? `{"type":"Point","coordinates":${points[0]}}` : `{"type":"MultiPoint","coordinates":[${points.join(',')}]}`;

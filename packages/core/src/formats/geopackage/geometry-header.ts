@@ -3,7 +3,9 @@ import { NotWkb } from '../wkb';
 
 /** Bytes of the bounds behind the header, by the number that says which they are. Source: OGC 12-128r18, section 2.1.3, table 6. */
 const ENVELOPES = [0, 32, 48, 48, 64];
-const LITTLE = 1, EMPTY = 16, EXTENDED = 32;
+const LITTLE = 1,
+  EMPTY = 16,
+  EXTENDED = 32;
 const XY = 1;
 
 /** The header before a geometry; bounds are left out for points. Source: OGC 12-128r18, section 2.1.3. */

@@ -14,11 +14,31 @@ export const geopackage: Format = {
   companions: [],
   carries: {
     kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
-    oneKindPerSet: true, oneFile: true, curves: false, heights: true, symbology: false,
-    setNames: { maxBytes: 120, caseMatters: false, valid: /[^\p{C}"]/u, replacement: '_', reserved: (name) => /^(gpkg_|rtree_|sqlite_)/.test(name) },
-    fieldNames: { maxBytes: 200, caseMatters: false, valid: /[^\p{C}"]/u, replacement: '_', reserved: (name) => name === KEY || name === GEOMETRY },
+    oneKindPerSet: true,
+    oneFile: true,
+    curves: false,
+    heights: true,
+    symbology: false,
+    setNames: {
+      maxBytes: 120,
+      caseMatters: false,
+      valid: /[^\p{C}"]/u,
+      replacement: '_',
+      reserved: (name) => /^(gpkg_|rtree_|sqlite_)/.test(name),
+    },
+    fieldNames: {
+      maxBytes: 200,
+      caseMatters: false,
+      valid: /[^\p{C}"]/u,
+      replacement: '_',
+      reserved: (name) => name === KEY || name === GEOMETRY,
+    },
     // a table has 2,000 columns at most. Source: SQLite, "Limits", SQLITE_MAX_COLUMN
-    fieldCount: 1998, text: { maxBytes: Infinity }, number: { maxWidth: 24, maxDecimals: 17 }, types: ['text', 'integer', 'decimal', 'boolean', 'date'], maxBytes: Infinity,
+    fieldCount: 1998,
+    text: { maxBytes: Infinity },
+    number: { maxWidth: 24, maxDecimals: 17 },
+    types: ['text', 'integer', 'decimal', 'boolean', 'date'],
+    maxBytes: Infinity,
   },
   sniff(head, name) {
     const text = lettersOf(head.subarray(0, 100));
@@ -30,7 +50,9 @@ export const geopackage: Format = {
     options: [],
     looks: () => SLD_LOOKS,
     limits: (sets) => sets.flatMap(sheetFindings),
-    files: (sets, { stem }) => [{ name: `${stem}.gpkg`, bytes: CONTAINER_BYTES + sets.reduce((n, set) => n + tableBytes(set), 0), sets: sets.map((_, k) => k) }],
+    files: (sets, { stem }) => [
+      { name: `${stem}.gpkg`, bytes: CONTAINER_BYTES + sets.reduce((n, set) => n + tableBytes(set), 0), sets: sets.map((_, k) => k) },
+    ],
     create: createGeoPackage,
     // each table is read by itself, in the order of its rows
     async readBack(folder, sets, { stem }) {
@@ -42,8 +64,15 @@ export const geopackage: Format = {
 };
 
 /** Bytes of an empty container, of a table and its index, and of a record around its data: measured, roughly. */
-const CONTAINER_BYTES = 49_000, TABLE_BYTES = 28_000, RECORD_BYTES = 100, FIELD_BYTES = 2;
+const CONTAINER_BYTES = 49_000,
+  TABLE_BYTES = 28_000,
+  RECORD_BYTES = 100,
+  FIELD_BYTES = 2;
 
 function tableBytes(set: TargetSet): number {
-  return TABLE_BYTES + set.count * (RECORD_BYTES + set.fields.reduce((n, f) => n + FIELD_BYTES + (f.type === 'text' ? f.width / 2 : 6), 0)) + set.vertices * (set.heights ? 24 : 16);
+  return (
+    TABLE_BYTES +
+    set.count * (RECORD_BYTES + set.fields.reduce((n, f) => n + FIELD_BYTES + (f.type === 'text' ? f.width / 2 : 6), 0)) +
+    set.vertices * (set.heights ? 24 : 16)
+  );
 }

@@ -38,7 +38,10 @@ const PLAIN_KEYS = new Set(['fid', 'ogc_fid', 'rowid']);
 
 /** Opens a container. @param only the one table that is wanted; all when absent */
 export async function openGeoPackage(source: ByteSource, only?: string): Promise<OpenSource> {
-  if (!source.database) throw new Problem('gpkg-not-here', `${source.name} is an SQLite container, which cannot be opened in this place.`, { file: source.name });
+  if (!source.database)
+    throw new Problem('gpkg-not-here', `${source.name} is an SQLite container, which cannot be opened in this place.`, {
+      file: source.name,
+    });
   const open = source.database.bind(source);
   let found: Found = { crs: null, crsText: null };
   let library: SymbolLibrary | null = null;
@@ -50,7 +53,9 @@ export async function openGeoPackage(source: ByteSource, only?: string): Promise
       try {
         db = open();
       } catch (error) {
-        throw new Problem('gpkg-broken', `${source.name} cannot be opened as an SQLite database (${messageOf(error)}). Ask for it again.`, { file: source.name });
+        throw new Problem('gpkg-broken', `${source.name} cannot be opened as an SQLite database (${messageOf(error)}). Ask for it again.`, {
+          file: source.name,
+        });
       }
       try {
         const container = new Container(source, db, findings, only, (f) => (found = f));
@@ -73,7 +78,13 @@ class Container {
   library: SymbolLibrary | null = null;
   private readonly transforms = new Map<number, Transform | null>();
 
-  constructor(private readonly source: ByteSource, private readonly db: Database, private readonly findings: Findings, private readonly only: string | undefined, private readonly state: (found: Found) => void) {}
+  constructor(
+    private readonly source: ByteSource,
+    private readonly db: Database,
+    private readonly findings: Findings,
+    private readonly only: string | undefined,
+    private readonly state: (found: Found) => void,
+  ) {}
 
   async *read(watch: Watch): AsyncGenerator<FeatureBatch> {
     const { source } = this;
@@ -103,30 +114,60 @@ class Container {
   private tables(): Table[] {
     const { db, findings, source } = this;
     const known = new Set([...db.rows("SELECT name FROM sqlite_master WHERE type IN ('table', 'view')")].map((r) => String(r.name)));
-    if (!known.has('gpkg_contents')) throw new Problem('gpkg-not', `${source.name} is an SQLite database, but no GeoPackage: it has no table gpkg_contents.`, { file: source.name });
+    if (!known.has('gpkg_contents'))
+      throw new Problem('gpkg-not', `${source.name} is an SQLite database, but no GeoPackage: it has no table gpkg_contents.`, {
+        file: source.name,
+      });
     const tables: Table[] = [];
     for (const { table_name, data_type } of [...db.rows('SELECT table_name, data_type FROM gpkg_contents ORDER BY rowid')]) {
       const name = String(table_name);
       if (this.only !== undefined && name !== this.only) continue;
       if (!known.has(name)) {
-        findings.add({ code: 'gpkg-table-missing', severity: 'caution', message: `The container lists the table ${name}, which is not in it.`, count: 1 });
+        findings.add({
+          code: 'gpkg-table-missing',
+          severity: 'caution',
+          message: `The container lists the table ${name}, which is not in it.`,
+          count: 1,
+        });
         continue;
       }
       const attributes = data_type === 'attributes';
       if (data_type !== 'features' && !attributes) {
         const count = Number([...db.rows(`SELECT count(*) AS n FROM ${quotedName(name)}`)][0]!.n);
-        findings.add({ code: 'gpkg-not-features', severity: 'caution', message: `The table ${name} holds ${data_type === 'tiles' ? 'tiles of an image' : String(data_type)}, which stay behind.`, count, place: name });
+        findings.add({
+          code: 'gpkg-not-features',
+          severity: 'caution',
+          message: `The table ${name} holds ${data_type === 'tiles' ? 'tiles of an image' : String(data_type)}, which stay behind.`,
+          count,
+          place: name,
+        });
         continue;
       }
-      const [geometry] = !attributes && known.has('gpkg_geometry_columns') ? [...db.rows('SELECT column_name, srs_id FROM gpkg_geometry_columns WHERE table_name = ?', name)] : [];
+      const [geometry] =
+        !attributes && known.has('gpkg_geometry_columns')
+          ? [...db.rows('SELECT column_name, srs_id FROM gpkg_geometry_columns WHERE table_name = ?', name)]
+          : [];
       if (!geometry && !attributes) {
-        findings.add({ code: 'gpkg-no-geometry-column', severity: 'caution', message: `The table ${name} names no column with geometries, and stays behind.`, count: 1, place: name });
+        findings.add({
+          code: 'gpkg-no-geometry-column',
+          severity: 'caution',
+          message: `The table ${name} names no column with geometries, and stays behind.`,
+          count: 1,
+          place: name,
+        });
         continue;
       }
-      const columns = [...db.rows(`SELECT name, type, pk FROM pragma_table_info(?)`, name)].map((r) => ({ name: String(r.name), type: String(r.type).toUpperCase(), key: r.pk === 1 }));
+      const columns = [...db.rows(`SELECT name, type, pk FROM pragma_table_info(?)`, name)].map((r) => ({
+        name: String(r.name),
+        type: String(r.type).toUpperCase(),
+        key: r.pk === 1,
+      }));
       const key = columns.find((c) => c.key)?.name ?? null;
       tables.push({
-        name, geometry: geometry ? String(geometry.column_name) : null, srs: Number(geometry?.srs_id ?? 0), key,
+        name,
+        geometry: geometry ? String(geometry.column_name) : null,
+        srs: Number(geometry?.srs_id ?? 0),
+        key,
         columns: columns.filter((c) => c.name !== geometry?.column_name && !(c.key && PLAIN_KEYS.has(c.name.toLowerCase()))),
         count: Number([...db.rows(`SELECT count(*) AS n FROM ${quotedName(name)}`)][0]!.n),
       });
@@ -138,11 +179,27 @@ class Container {
   private styleOf({ name: table, srs }: Table): ReadSheet | null {
     const { db, findings } = this;
     if ([...db.rows("SELECT name FROM sqlite_master WHERE name IN ('gpkgext_styles', 'gpkgext_stylesheets')")].length < 2) return null;
-    const [row] = [...db.rows("SELECT s.stylesheet FROM gpkgext_stylesheets s JOIN gpkgext_styles n ON n.id = s.style_id WHERE n.style = ? AND s.format LIKE '%sld%'", table)];
+    const [row] = [
+      ...db.rows(
+        "SELECT s.stylesheet FROM gpkgext_stylesheets s JOIN gpkgext_styles n ON n.id = s.style_id WHERE n.style = ? AND s.format LIKE '%sld%'",
+        table,
+      ),
+    ];
     if (!row) return null;
     try {
-      const sheet = readSld(`the style of ${table}`, typeof row.stylesheet === 'string' ? row.stylesheet : new TextDecoder().decode(row.stylesheet as Uint8Array), this.lengthUnit(srs));
-      for (const what of sheet.left) findings.add({ code: 'sld-left', severity: 'caution', message: `Its style has ${what}, which ${/s$/.test(what) ? 'are' : 'is'} not carried.`, count: 1, place: table });
+      const sheet = readSld(
+        `the style of ${table}`,
+        typeof row.stylesheet === 'string' ? row.stylesheet : new TextDecoder().decode(row.stylesheet as Uint8Array),
+        this.lengthUnit(srs),
+      );
+      for (const what of sheet.left)
+        findings.add({
+          code: 'sld-left',
+          severity: 'caution',
+          message: `Its style has ${what}, which ${/s$/.test(what) ? 'are' : 'is'} not carried.`,
+          count: 1,
+          place: table,
+        });
       for (const [key, line] of sheet.library.lines) (this.library ??= emptyLibrary()).lines.set(key, line);
       if (saysStyle(sheet.style)) (this.library ??= emptyLibrary()).styles.set(symbolKey(table), sheet.style);
       return sheet;
@@ -168,9 +225,16 @@ class Container {
   private system(srs: number): { crs: Crs | null; text: string | null } {
     // the two that stand for none
     if (srs === -1 || srs === 0) return { crs: null, text: null };
-    const [row] = [...this.db.rows('SELECT organization, organization_coordsys_id, definition FROM gpkg_spatial_ref_sys WHERE srs_id = ?', srs)];
+    const [row] = [
+      ...this.db.rows('SELECT organization, organization_coordsys_id, definition FROM gpkg_spatial_ref_sys WHERE srs_id = ?', srs),
+    ];
     if (!row) {
-      this.findings.add({ code: 'gpkg-system-missing', severity: 'caution', message: `The container does not define its system ${srs}. Choose it in Place.`, count: 1 });
+      this.findings.add({
+        code: 'gpkg-system-missing',
+        severity: 'caution',
+        message: `The container does not define its system ${srs}. Choose it in Place.`,
+        count: 1,
+      });
       return { crs: null, text: null };
     }
     const registered = String(row.organization).toUpperCase() === 'EPSG' ? lookupCrs(`EPSG:${row.organization_coordsys_id}`) : undefined;
@@ -193,8 +257,21 @@ class Container {
     let move: Transform | null = null;
     if (crs && this.crs && crs.id !== this.crs.id) {
       move = compileTransform(crs, this.crs);
-      this.findings.add({ code: 'gpkg-second-system', severity: 'caution', message: `${table.name} is in ${label(crs)}, the container's other records in ${label(this.crs)}: it was carried over${move.path.accuracy_m === null ? '' : `, within ±${move.path.accuracy_m} m`}.`, count: table.count, place: table.name });
-    } else if (!crs && this.crs) this.findings.add({ code: 'gpkg-second-system', severity: 'caution', message: `${table.name} states no system; its numbers are taken for ${label(this.crs)}, as the others of the container.`, count: table.count, place: table.name });
+      this.findings.add({
+        code: 'gpkg-second-system',
+        severity: 'caution',
+        message: `${table.name} is in ${label(crs)}, the container's other records in ${label(this.crs)}: it was carried over${move.path.accuracy_m === null ? '' : `, within ±${move.path.accuracy_m} m`}.`,
+        count: table.count,
+        place: table.name,
+      });
+    } else if (!crs && this.crs)
+      this.findings.add({
+        code: 'gpkg-second-system',
+        severity: 'caution',
+        message: `${table.name} states no system; its numbers are taken for ${label(this.crs)}, as the others of the container.`,
+        count: table.count,
+        place: table.name,
+      });
     this.transforms.set(table.srs, move);
     return move;
   }
@@ -208,7 +285,14 @@ class Container {
       if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield builder.take();
     }
     if (builder.count > 0) yield builder.take();
-    if (this.wkb.measured) this.findings.add({ code: 'gpkg-measures', severity: 'info', message: 'Vertices have measures (M), which stay behind.', count: 1, place: table.name });
+    if (this.wkb.measured)
+      this.findings.add({
+        code: 'gpkg-measures',
+        severity: 'info',
+        message: 'Vertices have measures (M), which stay behind.',
+        count: 1,
+        place: table.name,
+      });
     this.wkb.measured = false;
   }
 
@@ -219,7 +303,8 @@ class Container {
       const begin = blob instanceof Uint8Array ? skipHeader(blob) : null;
       let pieces = 0;
       const values = (): void => {
-        for (const { name, type: declared } of table.columns) builder.set(name, this.value(record[name] ?? null, declared, name, table.name));
+        for (const { name, type: declared } of table.columns)
+          builder.set(name, this.value(record[name] ?? null, declared, name, table.name));
       };
       if (begin !== null) {
         this.wkb.read(blob as Uint8Array, begin, builder, (kind, type) => {
@@ -229,14 +314,31 @@ class Container {
         });
       }
       if (pieces === 0) {
-        if (table.geometry !== null) this.findings.add({ code: 'gpkg-no-geometry', severity: 'info', message: 'A record has no geometry: it is a record without a place.', count: 1, place: table.name });
+        if (table.geometry !== null)
+          this.findings.add({
+            code: 'gpkg-no-geometry',
+            severity: 'info',
+            message: 'A record has no geometry: it is a record without a place.',
+            count: 1,
+            place: table.name,
+          });
         values();
         builder.endFeature(ROW, table.geometry === null ? 'row' : 'Null', place);
-      }
-      else if (pieces > 1) this.findings.add({ code: 'gpkg-collection', severity: 'info', message: 'A collection of geometries is as many records, each with the data of the record.', count: 1, place: table.name });
+      } else if (pieces > 1)
+        this.findings.add({
+          code: 'gpkg-collection',
+          severity: 'info',
+          message: 'A collection of geometries is as many records, each with the data of the record.',
+          count: 1,
+          place: table.name,
+        });
     } catch (error) {
       if (!(error instanceof NotWkb)) throw error;
-      throw new Problem('gpkg-geometry', `${this.source.name}: the geometry of record ${place} of ${table.name} cannot be read: ${error.message}. Export it again.`, { file: this.source.name, record: place });
+      throw new Problem(
+        'gpkg-geometry',
+        `${this.source.name}: the geometry of record ${place} of ${table.name} cannot be read: ${error.message}. Export it again.`,
+        { file: this.source.name, record: place },
+      );
     }
   }
 
@@ -245,7 +347,13 @@ class Container {
     if (declared === 'BOOLEAN') return Number(value) !== 0;
     if (typeof value === 'number') return value;
     if (typeof value === 'bigint') return Number.isSafeInteger(Number(value)) ? Number(value) : String(value);
-    this.findings.add({ code: 'gpkg-bytes', severity: 'caution', message: `Values of ${column} are bytes (a picture, a document), which stay behind.`, count: 1, place: table });
+    this.findings.add({
+      code: 'gpkg-bytes',
+      severity: 'caution',
+      message: `Values of ${column} are bytes (a picture, a document), which stay behind.`,
+      count: 1,
+      place: table,
+    });
     return null;
   }
 }

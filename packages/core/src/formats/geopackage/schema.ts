@@ -4,7 +4,8 @@ import { type Database, quotedName, quotedText } from '../../io/database';
 import { Problem } from '../../model/problem';
 
 /** "GPKG", and the version of the standard. Source: OGC 12-128r18, section 1.1.1. */
-export const APPLICATION_ID = 0x47504b47, VERSION = 10300;
+export const APPLICATION_ID = 0x47504b47,
+  VERSION = 10300;
 
 /** Source: OGC 12-128r18, annex C. */
 const TABLES = `
@@ -39,8 +40,20 @@ function putSystem(db: Database, crs: AnyCrs): void {
   const id = srsIdOf(crs);
   const known = [...db.rows('SELECT organization, definition FROM gpkg_spatial_ref_sys WHERE srs_id = ?', id)][0];
   if (known && id !== OWN_SYSTEMS) return;
-  if (known && known.definition !== writeWkt1(crs)) throw new Problem('gpkg-system-taken', `The container has another system under the number ${id}. Choose a registered target system, or write a container of its own.`);
-  if (!known) db.statement('INSERT INTO gpkg_spatial_ref_sys VALUES (?, ?, ?, ?, ?, ?)').run(crs.name, id, id === OWN_SYSTEMS ? 'NONE' : 'EPSG', id, writeWkt1(crs), null);
+  if (known && known.definition !== writeWkt1(crs))
+    throw new Problem(
+      'gpkg-system-taken',
+      `The container has another system under the number ${id}. Choose a registered target system, or write a container of its own.`,
+    );
+  if (!known)
+    db.statement('INSERT INTO gpkg_spatial_ref_sys VALUES (?, ?, ?, ?, ?, ?)').run(
+      crs.name,
+      id,
+      id === OWN_SYSTEMS ? 'NONE' : 'EPSG',
+      id,
+      writeWkt1(crs),
+      null,
+    );
 }
 
 /** Tables that a container has only where it needs them. */
@@ -51,11 +64,20 @@ const NEEDED = ['gpkg_geometry_columns', 'gpkg_extensions'];
  * @throws Problem for what is no container, or one that has a table of a name that is wanted
  */
 export function openContainer(db: Database, crs: AnyCrs, file: string, tables: readonly string[]): void {
-  const there = new Set([...db.rows("SELECT name FROM sqlite_master WHERE type IN ('table', 'view')")].map((r) => String(r.name).toLowerCase()));
-  for (const name of ['gpkg_contents', 'gpkg_spatial_ref_sys']) if (!there.has(name)) throw new Problem('gpkg-not', `${file} is no GeoPackage: it has no table ${name}.`, { file });
+  const there = new Set(
+    [...db.rows("SELECT name FROM sqlite_master WHERE type IN ('table', 'view')")].map((r) => String(r.name).toLowerCase()),
+  );
+  for (const name of ['gpkg_contents', 'gpkg_spatial_ref_sys'])
+    if (!there.has(name)) throw new Problem('gpkg-not', `${file} is no GeoPackage: it has no table ${name}.`, { file });
   const clash = tables.find((t) => there.has(t.toLowerCase()));
-  if (clash !== undefined) throw new Problem('gpkg-table-there', `${file} has a table ${clash} already. Give the layer another name in Shape, or write a container of its own.`, { file });
-  for (const statement of TABLES.trim().split('\n')) if (NEEDED.some((n) => statement.includes(`TABLE ${n} `) && !there.has(n))) db.execute(statement);
+  if (clash !== undefined)
+    throw new Problem(
+      'gpkg-table-there',
+      `${file} has a table ${clash} already. Give the layer another name in Shape, or write a container of its own.`,
+      { file },
+    );
+  for (const statement of TABLES.trim().split('\n'))
+    if (NEEDED.some((n) => statement.includes(`TABLE ${n} `) && !there.has(n))) db.execute(statement);
   putSystem(db, crs);
 }
 
@@ -77,7 +99,15 @@ export function putStyles(db: Database, styles: readonly { table: string; sld: s
   if (styles.length === 0) return;
   const there = [...db.rows("SELECT name FROM sqlite_master WHERE name = 'gpkgext_styles'")].length > 0;
   if (!there) db.execute(STYLES);
-  const first = there ? Number([...db.rows('SELECT max((SELECT coalesce(max(id), 0) FROM gpkgext_styles), (SELECT coalesce(max(id), 0) FROM gpkgext_stylesheets)) AS n')][0]!.n) : 0;
+  const first = there
+    ? Number(
+        [
+          ...db.rows(
+            'SELECT max((SELECT coalesce(max(id), 0) FROM gpkgext_styles), (SELECT coalesce(max(id), 0) FROM gpkgext_stylesheets)) AS n',
+          ),
+        ][0]!.n,
+      )
+    : 0;
   const style = db.statement('INSERT INTO gpkgext_styles (id, style, uri) VALUES (?, ?, ?)');
   const sheet = db.statement('INSERT INTO gpkgext_stylesheets (style_id, format, stylesheet, title) VALUES (?, ?, ?, ?)');
   styles.forEach(({ table, sld }, k) => {
@@ -87,16 +117,21 @@ export function putStyles(db: Database, styles: readonly { table: string; sld: s
 }
 
 /** Key and geometry columns of the tables that are made here. */
-export const KEY = 'fid', GEOMETRY = 'geom';
+export const KEY = 'fid',
+  GEOMETRY = 'geom';
 
 /**
  * The index of a table's bounds and the triggers that keep it true when records change; to be made once the records are in.
  * Source: OGC 12-128r18, annex F.3 (the text of the triggers from memory).
  */
 export function indexTriggers(table: string): string {
-  const t = quotedName(table), r = quotedName(indexName(table)), c = quotedName(GEOMETRY), i = quotedName(KEY);
+  const t = quotedName(table),
+    r = quotedName(indexName(table)),
+    c = quotedName(GEOMETRY),
+    i = quotedName(KEY);
   const name = (what: string): string => quotedName(`${indexName(table)}_${what}`);
-  const filled = `(NEW.${c} NOTNULL AND NOT ST_IsEmpty(NEW.${c}))`, empty = `(NEW.${c} ISNULL OR ST_IsEmpty(NEW.${c}))`;
+  const filled = `(NEW.${c} NOTNULL AND NOT ST_IsEmpty(NEW.${c}))`,
+    empty = `(NEW.${c} ISNULL OR ST_IsEmpty(NEW.${c}))`;
   const put = `INSERT OR REPLACE INTO ${r} VALUES (NEW.${i}, ST_MinX(NEW.${c}), ST_MaxX(NEW.${c}), ST_MinY(NEW.${c}), ST_MaxY(NEW.${c}));`;
   return `
 CREATE TRIGGER ${name('insert')} AFTER INSERT ON ${t} WHEN ${filled} BEGIN ${put} END;

@@ -19,11 +19,24 @@ const GEOMETRY_TYPES = { point: 'POINT', text: 'POINT', line: 'LINESTRING', poly
 const geometryType = (set: TargetSet): string => (set.several && set.kind !== 'mixed' ? 'MULTI' : '') + GEOMETRY_TYPES[set.kind];
 
 /** Writes one container with a table a set. */
-export async function createGeoPackage(folder: FolderSink, sets: readonly TargetSet[], { crs, stem, libraries, base }: WriteContext): Promise<DeliverableWriter> {
+export async function createGeoPackage(
+  folder: FolderSink,
+  sets: readonly TargetSet[],
+  { crs, stem, libraries, base }: WriteContext,
+): Promise<DeliverableWriter> {
   const db = await folder.database(`${stem}.gpkg`, base);
-  if (base) openContainer(db, crs, base.name, sets.map((s) => s.name));
+  if (base)
+    openContainer(
+      db,
+      crs,
+      base.name,
+      sets.map((s) => s.name),
+    );
   else createContainer(db, crs, lookupCrs('EPSG:4326')!);
-  putStyles(db, sets.filter(hasSheet).map((set) => ({ table: set.name, sld: sldOf(set, { crs, libraries }) })));
+  putStyles(
+    db,
+    sets.filter(hasSheet).map((set) => ({ table: set.name, sld: sldOf(set, { crs, libraries }) })),
+  );
   db.execute('BEGIN');
   const tables = sets.map((set) => new TableWriter(db, set, srsIdOf(crs)));
   return {
@@ -47,18 +60,26 @@ class TableWriter {
   private readonly extent: Bounds = emptyBounds();
   private records = 0;
 
-  constructor(private readonly db: Database, private readonly set: TargetSet, private readonly srs: number) {
+  constructor(
+    private readonly db: Database,
+    private readonly set: TargetSet,
+    private readonly srs: number,
+  ) {
     const { name, fields } = set;
     const type = geometryType(set);
     const columns = fields.map((f) => `, ${quotedName(f.to)} ${COLUMN_TYPES[f.type]}`).join('');
     // Source: OGC 12-128r18, section 2.4, for tables without geometries
-    if (set.kind === 'row') db.execute(`CREATE TABLE ${quotedName(name)} (${quotedName(KEY)} INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL${columns});
+    if (set.kind === 'row')
+      db.execute(`CREATE TABLE ${quotedName(name)} (${quotedName(KEY)} INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL${columns});
       INSERT INTO gpkg_contents (table_name, data_type, identifier) VALUES (${quotedText(name)}, 'attributes', ${quotedText(name)});`);
-    else db.execute(`CREATE TABLE ${quotedName(name)} (${quotedName(KEY)} INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL, ${quotedName(GEOMETRY)} ${type}${columns});
+    else
+      db.execute(`CREATE TABLE ${quotedName(name)} (${quotedName(KEY)} INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL, ${quotedName(GEOMETRY)} ${type}${columns});
       INSERT INTO gpkg_contents (table_name, data_type, identifier, srs_id) VALUES (${quotedText(name)}, 'features', ${quotedText(name)}, ${srs});
       INSERT INTO gpkg_geometry_columns VALUES (${quotedText(name)}, ${quotedText(GEOMETRY)}, ${quotedText(type)}, ${srs}, ${set.heights ? 2 : 0}, 0);
       CREATE VIRTUAL TABLE ${quotedName(indexName(name))} USING rtree(id, minx, maxx, miny, maxy);`);
-    this.insert = db.statement(`INSERT INTO ${quotedName(name)} VALUES (?${set.kind === 'row' ? '' : ', ?'}${', ?'.repeat(fields.length)})`);
+    this.insert = db.statement(
+      `INSERT INTO ${quotedName(name)} VALUES (?${set.kind === 'row' ? '' : ', ?'}${', ?'.repeat(fields.length)})`,
+    );
     this.insertBounds = set.kind === 'row' ? null : db.statement(`INSERT INTO ${quotedName(indexName(name))} VALUES (?, ?, ?, ?, ?)`);
   }
 
@@ -91,7 +112,10 @@ class TableWriter {
 
   close(): void {
     const { name } = this.set;
-    if (!isEmpty(this.extent)) this.db.statement('UPDATE gpkg_contents SET min_x = ?, min_y = ?, max_x = ?, max_y = ? WHERE table_name = ?').run(...this.extent, name);
+    if (!isEmpty(this.extent))
+      this.db
+        .statement('UPDATE gpkg_contents SET min_x = ?, min_y = ?, max_x = ?, max_y = ? WHERE table_name = ?')
+        .run(...this.extent, name);
     if (this.insertBounds) this.db.execute(indexTriggers(name));
   }
 }

@@ -14,9 +14,29 @@ interface Piece {
 
 /** Elements that are geometries. Source: OGC 07-036, clauses 10 and 11; OGC 02-069 for those of GML 2. */
 const SIMPLE: Record<string, number> = {
-  Point: POINT, LineString: LINE, Curve: LINE, CompositeCurve: LINE, OrientableCurve: LINE, LinearRing: LINE, Polygon: POLYGON, Surface: POLYGON, PolyhedralSurface: POLYGON, CompositeSurface: POLYGON, Triangle: POLYGON, Rectangle: POLYGON, PolygonPatch: POLYGON,
+  Point: POINT,
+  LineString: LINE,
+  Curve: LINE,
+  CompositeCurve: LINE,
+  OrientableCurve: LINE,
+  LinearRing: LINE,
+  Polygon: POLYGON,
+  Surface: POLYGON,
+  PolyhedralSurface: POLYGON,
+  CompositeSurface: POLYGON,
+  Triangle: POLYGON,
+  Rectangle: POLYGON,
+  PolygonPatch: POLYGON,
 };
-const SEVERAL = new Set(['MultiPoint', 'MultiLineString', 'MultiCurve', 'MultiPolygon', 'MultiSurface', 'MultiGeometry', 'GeometricComplex']);
+const SEVERAL = new Set([
+  'MultiPoint',
+  'MultiLineString',
+  'MultiCurve',
+  'MultiPolygon',
+  'MultiSurface',
+  'MultiGeometry',
+  'GeometricComplex',
+]);
 /** What pieces of several lie in. */
 const MEMBERS = /^(point|lineString|curve|polygon|surface|geometry)Members?$|^element$/;
 
@@ -28,7 +48,8 @@ export function* piecesOf(node: XmlNode, other: (name: string) => void, deep = 0
   const kind = SIMPLE[node.name];
   if (kind !== undefined) yield { kind, node };
   else if (SEVERAL.has(node.name)) {
-    for (const member of node.children) if (MEMBERS.test(member.name)) for (const inner of member.children) yield* piecesOf(inner, other, deep + 1);
+    for (const member of node.children)
+      if (MEMBERS.test(member.name)) for (const inner of member.children) yield* piecesOf(inner, other, deep + 1);
   } else if (!/^(name|description|metaDataProperty|identifier|boundedBy)$/.test(node.name)) other(node.name);
 }
 
@@ -62,7 +83,8 @@ function surface(node: XmlNode, out: BatchBuilder, axes: Axes, deep: number): vo
       for (const ring of child.children) {
         curve(ring, out, axesOf(ring, axes));
       }
-    } else if (/^(patches|polygonPatches|trianglePatches|surfaceMember|PolygonPatch|Triangle|Rectangle|Polygon|Surface)$/.test(child.name)) surface(child, out, axesOf(child, axes), deep + 1);
+    } else if (/^(patches|polygonPatches|trianglePatches|surfaceMember|PolygonPatch|Triangle|Rectangle|Polygon|Surface)$/.test(child.name))
+      surface(child, out, axesOf(child, axes), deep + 1);
   }
 }
 
@@ -82,14 +104,26 @@ function collect(node: XmlNode, run: CurveRun, given: Axes, deep: number): void 
   if (deep > 64) throw new NotGml('curves lie in curves more than 64 deep');
   const axes = axesOf(node, given);
   switch (node.name) {
-    case 'LineString': case 'LinearRing': case 'LineStringSegment': case 'Geodesic': case 'GeodesicString': return run.straight(positionsOf(node, axes));
-    case 'Arc': case 'ArcString': return run.arcs(positionsOf(node, axes));
+    case 'LineString':
+    case 'LinearRing':
+    case 'LineStringSegment':
+    case 'Geodesic':
+    case 'GeodesicString':
+      return run.straight(positionsOf(node, axes));
+    case 'Arc':
+    case 'ArcString':
+      return run.arcs(positionsOf(node, axes));
     case 'Circle': {
       const [a, b, c] = positionsOf(node, axes);
       if (!a || !b || !c) throw new NotGml('a Circle has fewer than three positions');
       return run.circle(a, b, c);
     }
-    case 'Curve': case 'CompositeCurve': case 'Ring': case 'segments': case 'curveMember': case 'baseCurve':
+    case 'Curve':
+    case 'CompositeCurve':
+    case 'Ring':
+    case 'segments':
+    case 'curveMember':
+    case 'baseCurve':
       for (const child of node.children) collect(child, run, axes, deep + 1);
       return;
     case 'OrientableCurve': {
@@ -97,8 +131,13 @@ function collect(node: XmlNode, run: CurveRun, given: Axes, deep: number): void 
       for (const child of node.children) collect(child, part, axes, deep + 1);
       return run.add(part, node.attributes.orientation === '-');
     }
-    case 'name': case 'description': case 'metaDataProperty': case 'identifier': return;
-    default: throw new NotGml(`a curve by ${node.name} is not read`);
+    case 'name':
+    case 'description':
+    case 'metaDataProperty':
+    case 'identifier':
+      return;
+    default:
+      throw new NotGml(`a curve by ${node.name} is not read`);
   }
 }
 
@@ -115,8 +154,18 @@ function positionsOf(node: XmlNode, axes: Axes): Position[] {
   const out: Position[] = [];
   for (const child of node.children) {
     if (child.name === 'pos') out.push(...numbersOf(child.text, { ...axes, dimension: child.text.trim().split(/\s+/).length }));
-    else if (child.name === 'pointProperty' || child.name === 'pointRep') for (const point of childrenOf(child, 'Point')) out.push(...positionsOf(point, axesOf(point, axes)));
-    else if (child.name === 'coord') out.push(position(['X', 'Y', 'Z'].flatMap((n) => { const t = childOf(child, n)?.text; return t === undefined ? [] : [Number(t)]; }), axes));
+    else if (child.name === 'pointProperty' || child.name === 'pointRep')
+      for (const point of childrenOf(child, 'Point')) out.push(...positionsOf(point, axesOf(point, axes)));
+    else if (child.name === 'coord')
+      out.push(
+        position(
+          ['X', 'Y', 'Z'].flatMap((n) => {
+            const t = childOf(child, n)?.text;
+            return t === undefined ? [] : [Number(t)];
+          }),
+          axes,
+        ),
+      );
   }
   return out;
 }
@@ -133,11 +182,20 @@ function numbersOf(text: string, { northFirst, dimension }: Axes): Position[] {
 
 function tuplesOf({ text, attributes: { cs = ',', ts = ' ', decimal = '.' } }: XmlNode, axes: Axes): Position[] {
   const tuples = (ts.trim() === '' ? text.trim().split(/\s+/) : text.trim().split(ts)).filter((t) => t.trim() !== '');
-  return tuples.map((t) => position(t.trim().split(cs).map((n) => Number(decimal === '.' ? n : n.replace(decimal, '.'))), axes));
+  return tuples.map((t) =>
+    position(
+      t
+        .trim()
+        .split(cs)
+        .map((n) => Number(decimal === '.' ? n : n.replace(decimal, '.'))),
+      axes,
+    ),
+  );
 }
 
 function position(numbers: readonly number[], { northFirst }: Axes): Position {
   const [first, second, z] = numbers;
-  if (first === undefined || second === undefined || !Number.isFinite(first) || !Number.isFinite(second)) throw new NotGml('a position is not made of two or three numbers');
+  if (first === undefined || second === undefined || !Number.isFinite(first) || !Number.isFinite(second))
+    throw new NotGml('a position is not made of two or three numbers');
   return northFirst ? [second, first, z ?? NaN] : [first, second, z ?? NaN];
 }

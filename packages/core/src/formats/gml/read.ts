@@ -23,7 +23,13 @@ export async function openGml(source: ByteSource): Promise<OpenSource> {
   };
 }
 
-async function* readFeatures(source: ByteSource, types: GmlTypes, findings: Findings, watch: Watch, state: (srs: SrsName | null) => void): AsyncGenerator<FeatureBatch> {
+async function* readFeatures(
+  source: ByteSource,
+  types: GmlTypes,
+  findings: Findings,
+  watch: Watch,
+  state: (srs: SrsName | null) => void,
+): AsyncGenerator<FeatureBatch> {
   const reader = new FeatureReader(source.name, types, findings);
   const xml = new XmlReader(source.name, reader);
   for await (const chunk of watched(source, watch)) {
@@ -31,7 +37,8 @@ async function* readFeatures(source: ByteSource, types: GmlTypes, findings: Find
     yield* reader.builders.takeFull();
   }
   xml.end();
-  if (reader.features === 0 && !reader.collection) throw new Problem('gml-not', `${source.name} is XML, but no GML: there is no feature in it.`, { file: source.name });
+  if (reader.features === 0 && !reader.collection)
+    throw new Problem('gml-not', `${source.name} is XML, but no GML: there is no feature in it.`, { file: source.name });
   yield* reader.builders.takeAll();
   state(reader.first);
 }
@@ -51,7 +58,11 @@ class FeatureReader {
   /** What the bounds of the collection say for geometries that say nothing. */
   private around: { srs: string | undefined; dimension: number } = { srs: undefined, dimension: 2 };
 
-  constructor(private readonly file: string, private readonly types: GmlTypes, private readonly findings: Findings) {}
+  constructor(
+    private readonly file: string,
+    private readonly types: GmlTypes,
+    private readonly findings: Findings,
+  ) {}
 
   open(name: string): boolean {
     const deep = this.path.length;
@@ -73,7 +84,8 @@ class FeatureReader {
     if (this.path.length % 2 === 0) return this.feature(node);
     if (node.name !== 'boundedBy') return;
     const [envelope] = node.children;
-    if (envelope) this.around = { srs: envelope.attributes.srsName, dimension: Number(envelope.attributes.srsDimension ?? 2) === 3 ? 3 : 2 };
+    if (envelope)
+      this.around = { srs: envelope.attributes.srsName, dimension: Number(envelope.attributes.srsDimension ?? 2) === 3 ? 3 : 2 };
   }
 
   private feature(node: XmlNode): void {
@@ -84,7 +96,8 @@ class FeatureReader {
     const types = this.types.get(node.name);
     const id = node.attributes['gml:id'] ?? node.attributes.fid;
     // one that only numbers the records says nothing of them
-    if (id !== undefined && !/^(\w*?[-._]?)?\d+$/.test(id.replace(new RegExp(`^${node.name.replace(/[^\w]/g, '.')}`), ''))) values.push(['gml_id', id]);
+    if (id !== undefined && !/^(\w*?[-._]?)?\d+$/.test(id.replace(new RegExp(`^${node.name.replace(/[^\w]/g, '.')}`), '')))
+      values.push(['gml_id', id]);
     for (const child of node.children) {
       const [inner] = child.children;
       if (ABOUT.has(child.name)) continue;
@@ -92,16 +105,40 @@ class FeatureReader {
       else this.values(child, '', types, values);
     }
     const [geometry, ...others] = geometries;
-    if (others.length > 0) this.findings.add({ code: 'gml-second-geometry', severity: 'caution', message: 'A feature has more than one geometry: the first is read, the others stay behind.', count: others.length, place: node.name });
+    if (others.length > 0)
+      this.findings.add({
+        code: 'gml-second-geometry',
+        severity: 'caution',
+        message: 'A feature has more than one geometry: the first is read, the others stay behind.',
+        count: others.length,
+        place: node.name,
+      });
     try {
       const pieces = geometry ? this.geometry(geometry, builder, node.name, values) : 0;
       if (pieces === 0) {
-        this.findings.add({ code: 'gml-no-geometry', severity: 'info', message: 'A feature has no geometry: it is a record without a place.', count: 1, place: node.name });
+        this.findings.add({
+          code: 'gml-no-geometry',
+          severity: 'info',
+          message: 'A feature has no geometry: it is a record without a place.',
+          count: 1,
+          place: node.name,
+        });
         this.end(builder, ROW, 'Feature', values);
-      } else if (pieces > 1) this.findings.add({ code: 'gml-collection', severity: 'info', message: 'A feature of several kinds of geometry is as many records, each with its data.', count: 1, place: node.name });
+      } else if (pieces > 1)
+        this.findings.add({
+          code: 'gml-collection',
+          severity: 'info',
+          message: 'A feature of several kinds of geometry is as many records, each with its data.',
+          count: 1,
+          place: node.name,
+        });
     } catch (error) {
       if (!(error instanceof NotGml)) throw error;
-      throw new Problem('gml-geometry', `${this.file}: feature ${this.features} (${node.name}${id === undefined ? '' : ` ${id}`}): ${error.message}. Export it again.`, { file: this.file, record: this.features });
+      throw new Problem(
+        'gml-geometry',
+        `${this.file}: feature ${this.features} (${node.name}${id === undefined ? '' : ` ${id}`}): ${error.message}. Export it again.`,
+        { file: this.file, record: this.features },
+      );
     }
   }
 
@@ -115,10 +152,22 @@ class FeatureReader {
   private geometry(node: XmlNode, builder: BatchBuilder, place: string, values: readonly [string, Value][]): number {
     const told = node.attributes.srsName ?? firstSrs(node) ?? this.around.srs;
     const srs = told === undefined ? null : this.system(told);
-    const axes: Axes = { northFirst: srs?.northFirst ?? false, dimension: Number(node.attributes.srsDimension) === 3 ? 3 : this.around.dimension };
+    const axes: Axes = {
+      northFirst: srs?.northFirst ?? false,
+      dimension: Number(node.attributes.srsDimension) === 3 ? 3 : this.around.dimension,
+    };
     const before = builder.vertices;
-    let records = 0, kind = -1;
-    for (const piece of piecesOf(node, (name) => this.findings.add({ code: 'gml-not-read', severity: 'caution', message: `A geometry of the kind ${name} is not read and stays behind.`, count: 1, place }))) {
+    let records = 0,
+      kind = -1;
+    for (const piece of piecesOf(node, (name) =>
+      this.findings.add({
+        code: 'gml-not-read',
+        severity: 'caution',
+        message: `A geometry of the kind ${name} is not read and stays behind.`,
+        count: 1,
+        place,
+      }),
+    )) {
       if (piece.kind !== kind && kind >= 0) {
         this.end(builder, kind, node.name, values);
         records++;
@@ -139,7 +188,13 @@ class FeatureReader {
     if (!srs) this.known.set(text, (srs = readSrsName(text)));
     if (!this.first) {
       this.first = srs;
-      if (!srs.crs) this.findings.add({ code: 'gml-crs-unread', severity: 'caution', message: `${this.file} states a system that is not understood (${text.slice(0, 80)}). Choose it in Place.`, count: 1 });
+      if (!srs.crs)
+        this.findings.add({
+          code: 'gml-crs-unread',
+          severity: 'caution',
+          message: `${this.file} states a system that is not understood (${text.slice(0, 80)}). Choose it in Place.`,
+          count: 1,
+        });
     }
     return srs;
   }
@@ -150,7 +205,13 @@ class FeatureReader {
     if (!first?.crs || !srs.crs || srs.crs.id === first.crs.id) return null;
     let move = this.moves.get(srs.text);
     if (move === undefined) this.moves.set(srs.text, (move = compileTransform(srs.crs, first.crs)));
-    this.findings.add({ code: 'gml-second-system', severity: 'caution', message: `Positions in ${label(srs.crs)} were carried over into ${label(first.crs)}, the first system of the file.`, count: 1, place });
+    this.findings.add({
+      code: 'gml-second-system',
+      severity: 'caution',
+      message: `Positions in ${label(srs.crs)} were carried over into ${label(first.crs)}, the first system of the file.`,
+      count: 1,
+      place,
+    });
     return move;
   }
 
@@ -166,7 +227,8 @@ class FeatureReader {
   }
 }
 
-const firstSrs = (node: XmlNode): string | undefined => node.children.reduce<string | undefined>((found, c) => found ?? c.attributes.srsName ?? firstSrs(c), undefined);
+const firstSrs = (node: XmlNode): string | undefined =>
+  node.children.reduce<string | undefined>((found, c) => found ?? c.attributes.srsName ?? firstSrs(c), undefined);
 
 function typed(text: string, type: FieldType | undefined): Value {
   // where no schema says that it is a text, lines and indents around a value are how the file is set, not what it says

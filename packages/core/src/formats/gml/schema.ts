@@ -9,9 +9,30 @@ export const NAMESPACE = 'urn:pontrel:gml';
 
 /** Types of XML Schema, and what they are here. Source: XML Schema Part 2, section 3. */
 const TYPES: Record<string, FieldType> = {
-  string: 'text', normalizedString: 'text', token: 'text', anyURI: 'text', dateTime: 'text', time: 'text', date: 'date', boolean: 'boolean',
-  double: 'decimal', float: 'decimal', decimal: 'decimal', MeasureType: 'decimal', LengthType: 'decimal',
-  integer: 'integer', int: 'integer', long: 'integer', short: 'integer', byte: 'integer', nonNegativeInteger: 'integer', positiveInteger: 'integer', unsignedInt: 'integer', unsignedLong: 'integer', unsignedShort: 'integer', unsignedByte: 'integer',
+  string: 'text',
+  normalizedString: 'text',
+  token: 'text',
+  anyURI: 'text',
+  dateTime: 'text',
+  time: 'text',
+  date: 'date',
+  boolean: 'boolean',
+  double: 'decimal',
+  float: 'decimal',
+  decimal: 'decimal',
+  MeasureType: 'decimal',
+  LengthType: 'decimal',
+  integer: 'integer',
+  int: 'integer',
+  long: 'integer',
+  short: 'integer',
+  byte: 'integer',
+  nonNegativeInteger: 'integer',
+  positiveInteger: 'integer',
+  unsignedInt: 'integer',
+  unsignedLong: 'integer',
+  unsignedShort: 'integer',
+  unsignedByte: 'integer',
 };
 
 /** Types of fields, by the element of a feature and that of the field. */
@@ -66,7 +87,9 @@ function propertyType({ kind, several }: TargetSet): string {
 }
 
 /** The element of the geometry, and that around the features. */
-export const GEOMETRY = 'geom', COLLECTION = 'Features', MEMBER = 'member';
+export const GEOMETRY = 'geom',
+  COLLECTION = 'Features',
+  MEMBER = 'member';
 
 /** The application schema of a set. Source: OGC 10-100r3 (simple features profile, level 0), clause 8; OGC 07-036 for GML 3.2. */
 export function schemaText(set: TargetSet): string {

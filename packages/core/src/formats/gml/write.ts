@@ -20,7 +20,9 @@ export async function createGml(folder: FolderSink, sets: readonly TargetSet[], 
   for (const set of sets) {
     await putText(folder, `${set.name}.xsd`, schemaText(set));
     const sink = new TextSink(await folder.create(`${set.name}.gml`));
-    sink.put(`<?xml version="1.0" encoding="UTF-8"?>\n<p:${COLLECTION} xmlns:p="${NAMESPACE}" xmlns:gml="http://www.opengis.net/gml/3.2" xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance" xsi:schemaLocation="${NAMESPACE} ${escaped(set.name)}.xsd" gml:id="all">\n`);
+    sink.put(
+      `<?xml version="1.0" encoding="UTF-8"?>\n<p:${COLLECTION} xmlns:p="${NAMESPACE}" xmlns:gml="http://www.opengis.net/gml/3.2" xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance" xsi:schemaLocation="${NAMESPACE} ${escaped(set.name)}.xsd" gml:id="all">\n`,
+    );
     files.push({ set, sink, records: 0 });
   }
   const writer = new Geometries(crs);
@@ -52,7 +54,8 @@ export async function createGml(folder: FolderSink, sets: readonly TargetSet[], 
   };
 }
 
-const valueText = (value: Exclude<Value, null>): string => (typeof value === 'number' ? plainDecimal(value) : typeof value === 'boolean' ? String(value) : escaped(value));
+const valueText = (value: Exclude<Value, null>): string =>
+  typeof value === 'number' ? plainDecimal(value) : typeof value === 'boolean' ? String(value) : escaped(value);
 
 /** Geometries as text: the exterior counter-clockwise, and positions in the order of axes that the registry has. */
 class Geometries {
@@ -71,7 +74,8 @@ class Geometries {
     // positions of one geometry all have as many numbers: where only some lack a height, it is NaN, as XML Schema writes it
     const z = heights && hasHeight(batch, i);
     const position = (v: number): string => {
-      const x = plainDecimal(coords[3 * v]!), y = plainDecimal(coords[3 * v + 1]!);
+      const x = plainDecimal(coords[3 * v]!),
+        y = plainDecimal(coords[3 * v + 1]!);
       const h = coords[3 * v + 2]!;
       return `${this.north ? `${y} ${x}` : `${x} ${y}`}${z ? ` ${Number.isNaN(h) ? 'NaN' : plainDecimal(h)}` : ''}`;
     };
@@ -81,22 +85,34 @@ class Geometries {
       return `<gml:posList>${text}</gml:posList>`;
     };
     let piece = 0;
-    const open = (name: string, outer: boolean): string => `<gml:${name} gml:id="${id}.g${outer ? '' : `.${++piece}`}"${outer ? ` srsName="${this.srs}" srsDimension="${z ? 3 : 2}"` : ''}>`;
+    const open = (name: string, outer: boolean): string =>
+      `<gml:${name} gml:id="${id}.g${outer ? '' : `.${++piece}`}"${outer ? ` srsName="${this.srs}" srsDimension="${z ? 3 : 2}"` : ''}>`;
     let one: (outer: boolean) => string[], multi: string, member: string;
     if (kind === POLYGON) {
-      one = (outer) => polygonsOf(coords, parts).map((rings) => `${open('Polygon', outer)}${rings.map(({ range, turned }, k) => {
-        const side = k === 0 ? 'exterior' : 'interior';
-        return `<gml:${side}><gml:LinearRing>${list(...range, turned)}</gml:LinearRing></gml:${side}>`;
-      }).join('')}</gml:Polygon>`);
+      one = (outer) =>
+        polygonsOf(coords, parts).map(
+          (rings) =>
+            `${open('Polygon', outer)}${rings
+              .map(({ range, turned }, k) => {
+                const side = k === 0 ? 'exterior' : 'interior';
+                return `<gml:${side}><gml:LinearRing>${list(...range, turned)}</gml:LinearRing></gml:${side}>`;
+              })
+              .join('')}</gml:Polygon>`,
+        );
       [multi, member] = ['MultiSurface', 'surfaceMember'];
     } else if (kind === LINE) {
       one = (outer) => parts.map(([s, e]) => `${open('LineString', outer)}${list(s, e)}</gml:LineString>`);
       [multi, member] = ['MultiCurve', 'curveMember'];
     } else {
-      one = (outer) => parts.flatMap(([s, e]) => Array.from({ length: e - s }, (_, k) => `${open('Point', outer)}<gml:pos>${position(s + k)}</gml:pos></gml:Point>`));
+      one = (outer) =>
+        parts.flatMap(([s, e]) =>
+          Array.from({ length: e - s }, (_, k) => `${open('Point', outer)}<gml:pos>${position(s + k)}</gml:pos></gml:Point>`),
+        );
       [multi, member] = ['MultiPoint', 'pointMember'];
     }
     if (!several) return one(true)[0]!;
-    return `${open(multi, true)}${one(false).map((p) => `<gml:${member}>${p}</gml:${member}>`).join('')}</gml:${multi}>`;
+    return `${open(multi, true)}${one(false)
+      .map((p) => `<gml:${member}>${p}</gml:${member}>`)
+      .join('')}</gml:${multi}>`;
   }
 }

@@ -14,10 +14,18 @@ export const gpx: Format = {
   carries: {
     // a way has no inside
     kinds: { point: 'point', text: 'point', line: 'line', polygon: 'line', row: null },
-    oneKindPerSet: true, oneFile: false, curves: false, heights: true, symbology: false,
+    oneKindPerSet: true,
+    oneFile: false,
+    curves: false,
+    heights: true,
+    symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
-    fieldCount: Infinity, text: { maxBytes: Infinity }, number: { maxWidth: 24, maxDecimals: 17 }, types: ['text', 'integer', 'decimal', 'boolean'], maxBytes: Infinity,
+    fieldCount: Infinity,
+    text: { maxBytes: Infinity },
+    number: { maxWidth: 24, maxDecimals: 17 },
+    types: ['text', 'integer', 'decimal', 'boolean'],
+    maxBytes: Infinity,
   },
   sniff: (head) => /<(\w+:)?gpx[\s>]/.test(lettersOf(head)),
   open: (source) => Promise.resolve(openGpx(source)),
@@ -33,8 +41,12 @@ export const gpx: Format = {
 };
 
 /** Bytes of a way around its data, of a field besides its value, and of a vertex: measured, roughly. */
-const WAY_BYTES = 90, FIELD_BYTES = 44, VERTEX_BYTES = 54;
+const WAY_BYTES = 90,
+  FIELD_BYTES = 44,
+  VERTEX_BYTES = 54;
 
 function wayBytes(set: TargetSet): number {
-  return set.count * (WAY_BYTES + set.fields.reduce((n, f) => n + FIELD_BYTES + f.to.length + f.width / 2, 0)) + set.vertices * VERTEX_BYTES;
+  return (
+    set.count * (WAY_BYTES + set.fields.reduce((n, f) => n + FIELD_BYTES + f.to.length + f.width / 2, 0)) + set.vertices * VERTEX_BYTES
+  );
 }

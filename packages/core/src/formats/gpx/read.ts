@@ -72,7 +72,12 @@ async function* readWays(source: ByteSource, findings: Findings, watch: Watch): 
 function place(point: XmlNode, out: BatchBuilder, file: string, record: number): void {
   const { lon, lat } = point.attributes;
   const [x, y] = [Number(lon), Number(lat)];
-  if (lon === undefined || lat === undefined || !Number.isFinite(x) || !Number.isFinite(y)) throw new Problem('gpx-point', `${file}: a point of record ${record} has no longitude and latitude that are numbers. Export it again.`, { file, record });
+  if (lon === undefined || lat === undefined || !Number.isFinite(x) || !Number.isFinite(y))
+    throw new Problem(
+      'gpx-point',
+      `${file}: a point of record ${record} has no longitude and latitude that are numbers. Export it again.`,
+      { file, record },
+    );
   out.vertex(x, y, Number(childOf(point, 'ele')?.text ?? NaN));
 }
 
@@ -100,8 +105,14 @@ function put(node: XmlNode, out: BatchBuilder, file: string, record: number): bo
   const link = childOf(node, 'link')?.attributes.href;
   if (link !== undefined) out.set('link', link);
   if (node.name !== 'wpt' && times.some((t) => t !== '')) {
-    out.set('begin', times.find((t) => t !== '')!);
-    out.set('end', times.findLast((t) => t !== '')!);
+    out.set(
+      'begin',
+      times.find((t) => t !== '')!,
+    );
+    out.set(
+      'end',
+      times.findLast((t) => t !== '')!,
+    );
     out.set('times', JSON.stringify(times));
   }
   return true;

@@ -19,7 +19,10 @@ export const fileNameOf = (set: TargetSet): string => `${set.name}.gpx`;
  */
 export async function createGpx(folder: FolderSink, sets: readonly TargetSet[], { stem }: WriteContext): Promise<DeliverableWriter> {
   const files = await Promise.all(sets.map(async (set) => ({ set, sink: new TextSink(await folder.create(fileNameOf(set))) })));
-  for (const { set, sink } of files) sink.put(`<?xml version="1.0" encoding="UTF-8"?>\n<gpx version="1.1" creator="Pontrel" xmlns="http://www.topografix.com/GPX/1/1" xmlns:p="${NAMESPACE}">\n<metadata><name>${escaped(sets.length > 1 ? `${stem}: ${set.name}` : stem)}</name></metadata>\n`);
+  for (const { set, sink } of files)
+    sink.put(
+      `<?xml version="1.0" encoding="UTF-8"?>\n<gpx version="1.1" creator="Pontrel" xmlns="http://www.topografix.com/GPX/1/1" xmlns:p="${NAMESPACE}">\n<metadata><name>${escaped(sets.length > 1 ? `${stem}: ${set.name}` : stem)}</name></metadata>\n`,
+    );
   return {
     async append(s, batch, rows, n) {
       const { set, sink } = files[s]!;
@@ -39,17 +42,29 @@ export async function createGpx(folder: FolderSink, sets: readonly TargetSet[], 
 
 function wayOf(set: TargetSet, batch: FeatureBatch, i: number): string {
   const at = (name: string): Value => batch.columns.get(name)?.[i] ?? null;
-  const data = set.fields.map((f): [string, Value] => [f.to, at(f.from)]).filter(([, v]) => v !== null && v !== '')
-    .map(([name, v]) => `<p:value name="${escaped(name)}" type="${typeof v === 'string' ? 'text' : typeof v}">${escaped(typeof v === 'number' ? plainDecimal(v) : String(v))}</p:value>`).join('');
+  const data = set.fields
+    .map((f): [string, Value] => [f.to, at(f.from)])
+    .filter(([, v]) => v !== null && v !== '')
+    .map(
+      ([name, v]) =>
+        `<p:value name="${escaped(name)}" type="${typeof v === 'string' ? 'text' : typeof v}">${escaped(typeof v === 'number' ? plainDecimal(v) : String(v))}</p:value>`,
+    )
+    .join('');
   const given = ['name', 'NAME', 'text', 'id', 'ID'].map(at).find((v) => v !== null && v !== '');
   const name = given === undefined ? '' : `<name>${escaped(String(given))}</name>`;
-  const rest = (places: number): string => `${name}${data === '' && places === 1 ? '' : `<extensions><p:data${places > 1 ? ` places="${places}"` : ''}>${data}</p:data></extensions>`}`;
-  const place = (v: number): string => `lat="${plainDecimal(batch.coords[3 * v + 1]!, DEGREE_DECIMALS)}" lon="${plainDecimal(batch.coords[3 * v]!, DEGREE_DECIMALS)}"`;
-  const height = (v: number): string => (set.heights && !Number.isNaN(batch.coords[3 * v + 2]!) ? `<ele>${plainDecimal(batch.coords[3 * v + 2]!, HEIGHT_DECIMALS)}</ele>` : '');
+  const rest = (places: number): string =>
+    `${name}${data === '' && places === 1 ? '' : `<extensions><p:data${places > 1 ? ` places="${places}"` : ''}>${data}</p:data></extensions>`}`;
+  const place = (v: number): string =>
+    `lat="${plainDecimal(batch.coords[3 * v + 1]!, DEGREE_DECIMALS)}" lon="${plainDecimal(batch.coords[3 * v]!, DEGREE_DECIMALS)}"`;
+  const height = (v: number): string =>
+    set.heights && !Number.isNaN(batch.coords[3 * v + 2]!) ? `<ele>${plainDecimal(batch.coords[3 * v + 2]!, HEIGHT_DECIMALS)}</ele>` : '';
   if (set.kind === 'point') {
     const [first, end] = vertexRange(batch, i);
     // a record of several places is as many waypoints, of which the first has the data
-    const more = Array.from({ length: end - first - 1 }, (_, k) => `<wpt ${place(first + 1 + k)}>${height(first + 1 + k)}<extensions><p:part/></extensions></wpt>\n`).join('');
+    const more = Array.from(
+      { length: end - first - 1 },
+      (_, k) => `<wpt ${place(first + 1 + k)}>${height(first + 1 + k)}<extensions><p:part/></extensions></wpt>\n`,
+    ).join('');
     return `<wpt ${place(first)}>${height(first)}${rest(end - first)}</wpt>\n${more}`;
   }
   let segments = '';

@@ -6,7 +6,10 @@ export type FolderStep = { open: string } | { close: true } | { set: number };
 
 /** The folders of layers: those whose names begin alike before " / " lie in one, in the order in which they first come. */
 export function folderSteps(names: readonly string[]): FolderStep[] {
-  interface Branch { name: string; inner: (Branch | number)[] }
+  interface Branch {
+    name: string;
+    inner: (Branch | number)[];
+  }
   const root: Branch = { name: '', inner: [] };
   names.forEach((name, set) => {
     let at = root;
@@ -17,7 +20,8 @@ export function folderSteps(names: readonly string[]): FolderStep[] {
     }
     at.inner.push(set);
   });
-  const walk = (branch: Branch): FolderStep[] => branch.inner.flatMap((b) => (typeof b === 'number' ? [{ set: b }] : [{ open: b.name }, ...walk(b), { close: true as const }]));
+  const walk = (branch: Branch): FolderStep[] =>
+    branch.inner.flatMap((b) => (typeof b === 'number' ? [{ set: b }] : [{ open: b.name }, ...walk(b), { close: true as const }]));
   return walk(root);
 }
 

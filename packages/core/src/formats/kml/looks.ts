@@ -22,15 +22,24 @@ export function colorOf(text: string | null): { color: string; transparency: num
 }
 
 export function colorText(color: string, transparency: number): string {
-  const a = Math.round((1 - transparency) * 255).toString(16).padStart(2, '0');
+  const a = Math.round((1 - transparency) * 255)
+    .toString(16)
+    .padStart(2, '0');
   return `${a}${color.slice(5, 7)}${color.slice(3, 5)}${color.slice(1, 3)}`;
 }
 
 /** The colour that tells most of a feature: its line, its fill where it has no line, its symbol. */
 export function lookOf(style: XmlNode): KmlLook {
-  const line = childOf(style, 'LineStyle'), poly = childOf(style, 'PolyStyle'), icon = childOf(style, 'IconStyle'), label = childOf(style, 'LabelStyle');
-  const drawn = colorOf(childText(line, 'color')), filled = colorOf(childText(poly, 'color'));
-  const first = (childText(poly, 'outline') === '0' ? (filled ?? drawn) : (drawn ?? filled)) ?? colorOf(childText(icon, 'color')) ?? colorOf(childText(label, 'color'));
+  const line = childOf(style, 'LineStyle'),
+    poly = childOf(style, 'PolyStyle'),
+    icon = childOf(style, 'IconStyle'),
+    label = childOf(style, 'LabelStyle');
+  const drawn = colorOf(childText(line, 'color')),
+    filled = colorOf(childText(poly, 'color'));
+  const first =
+    (childText(poly, 'outline') === '0' ? (filled ?? drawn) : (drawn ?? filled)) ??
+    colorOf(childText(icon, 'color')) ??
+    colorOf(childText(label, 'color'));
   const look: KmlLook = {};
   if (first) {
     look.color = first.color;

@@ -11,8 +11,13 @@ export function piecesSource(name: string, file: ByteSource, pieces: readonly (r
     }
   }
   return {
-    name, size, stream,
-    read: (offset, length) => (offset < pieces[0]![1] ? file.read(pieces[0]![0] + offset, Math.min(length, pieces[0]![1] - offset)) : Promise.resolve(new Uint8Array(0))),
+    name,
+    size,
+    stream,
+    read: (offset, length) =>
+      offset < pieces[0]![1]
+        ? file.read(pieces[0]![0] + offset, Math.min(length, pieces[0]![1] - offset))
+        : Promise.resolve(new Uint8Array(0)),
     sibling: () => Promise.resolve(null),
   };
 }

@@ -29,7 +29,9 @@ export function putPiece({ node, kind }: Piece, out: BatchBuilder): boolean {
   const before = out.vertices;
   if (node.name === 'Track') putTrack(node, out);
   else if (kind === POLYGON) {
-    const rings = [...childrenOf(node, 'outerBoundaryIs'), ...childrenOf(node, 'innerBoundaryIs')].flatMap((b) => childrenOf(b, 'LinearRing'));
+    const rings = [...childrenOf(node, 'outerBoundaryIs'), ...childrenOf(node, 'innerBoundaryIs')].flatMap((b) =>
+      childrenOf(b, 'LinearRing'),
+    );
     for (const ring of rings) putRun(childText(ring, 'coordinates'), out, true);
   } else putRun(childText(node, 'coordinates'), out, false);
   return out.vertices > before;
@@ -39,7 +41,8 @@ function putRun(text: string | null, out: BatchBuilder, ring: boolean): void {
   if (text === null) return;
   // blanks about a comma are not allowed, and common all the same
   const places = text.replace(/\s*,\s*/g, ',').split(/\s+/);
-  let first: [number, number, number] | null = null, last: [number, number, number] | null = null;
+  let first: [number, number, number] | null = null,
+    last: [number, number, number] | null = null;
   for (const place of places) {
     const [x, y, z] = place.split(',');
     const vertex: [number, number, number] = [real(x, place), real(y, place), z === undefined || z === '' ? NaN : real(z, place)];
@@ -69,7 +72,10 @@ function putTrack(node: XmlNode, out: BatchBuilder): void {
 }
 
 /** What a feature says besides its place: names and values, as texts or as its schema types them. */
-export function* valuesOf(feature: XmlNode, types: (schema: string, field: string) => string | undefined): Generator<[string, string | number | boolean]> {
+export function* valuesOf(
+  feature: XmlNode,
+  types: (schema: string, field: string) => string | undefined,
+): Generator<[string, string | number | boolean]> {
   // where its schema has a field of the same name, what stands outside of it is made of the data, and no data itself
   const schemas = childrenOf(childOf(feature, 'ExtendedData'), 'SchemaData').map((s) => s.attributes.schemaUrl?.replace(/^.*#/, '') ?? '');
   for (const name of ['name', 'description', 'address', 'phoneNumber', 'Snippet'] as const) {

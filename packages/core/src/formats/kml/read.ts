@@ -36,8 +36,20 @@ async function fileIn(source: ByteSource, findings: Findings): Promise<ByteSourc
   const file = files.find((e) => e.name.toLowerCase() === 'doc.kml') ?? files.find((e) => !e.name.includes('/')) ?? files[0];
   if (!file) throw new Problem('kmz-empty', `${source.name} holds no KML file.`, { file: source.name });
   const pictures = entries.filter((e) => PICTURES.test(e.name)).length;
-  if (pictures > 0) findings.add({ code: 'kmz-pictures', severity: 'info', message: 'Pictures in the archive stay behind; the fields icon and image name them.', count: pictures });
-  if (files.length > 1) findings.add({ code: 'kmz-more-files', severity: 'caution', message: `Only ${file.name} of the archive is read; its other KML files stay behind.`, count: files.length - 1 });
+  if (pictures > 0)
+    findings.add({
+      code: 'kmz-pictures',
+      severity: 'info',
+      message: 'Pictures in the archive stay behind; the fields icon and image name them.',
+      count: pictures,
+    });
+  if (files.length > 1)
+    findings.add({
+      code: 'kmz-more-files',
+      severity: 'caution',
+      message: `Only ${file.name} of the archive is read; its other KML files stay behind.`,
+      count: files.length - 1,
+    });
   return entrySource(source, file);
 }
 
@@ -55,7 +67,27 @@ async function* readFeatures(name: string, file: ByteSource, findings: Findings,
 
 const CONTAINERS = new Set(['Document', 'Folder']);
 /** Read as a whole, and what each is to the reader. */
-const WHOLE = new Set(['Placemark', 'GroundOverlay', 'NetworkLink', 'PhotoOverlay', 'ScreenOverlay', 'Tour', 'Style', 'StyleMap', 'Schema', 'name', 'description', 'ExtendedData', 'Region', 'LookAt', 'Camera', 'Snippet', 'TimeStamp', 'TimeSpan', 'NetworkLinkControl']);
+const WHOLE = new Set([
+  'Placemark',
+  'GroundOverlay',
+  'NetworkLink',
+  'PhotoOverlay',
+  'ScreenOverlay',
+  'Tour',
+  'Style',
+  'StyleMap',
+  'Schema',
+  'name',
+  'description',
+  'ExtendedData',
+  'Region',
+  'LookAt',
+  'Camera',
+  'Snippet',
+  'TimeStamp',
+  'TimeSpan',
+  'NetworkLinkControl',
+]);
 
 class FeatureReader {
   readonly builders = new LayerBuilders();
@@ -66,7 +98,10 @@ class FeatureReader {
   private features = 0;
   private readonly stem: string;
 
-  constructor(private readonly file: string, private readonly findings: Findings) {
+  constructor(
+    private readonly file: string,
+    private readonly findings: Findings,
+  ) {
     this.stem = file.replace(/\.[^.]+$/, '');
   }
 
@@ -84,18 +119,43 @@ class FeatureReader {
 
   whole(node: XmlNode): void {
     switch (node.name) {
-      case 'Placemark': return this.placemark(node);
-      case 'GroundOverlay': return this.overlay(node);
-      case 'Style': case 'StyleMap': return this.styles.take(node);
-      case 'Schema': return this.schema(node);
+      case 'Placemark':
+        return this.placemark(node);
+      case 'GroundOverlay':
+        return this.overlay(node);
+      case 'Style':
+      case 'StyleMap':
+        return this.styles.take(node);
+      case 'Schema':
+        return this.schema(node);
       case 'name': {
         const top = this.containers.at(-1);
         if (top) top.name = node.text.trim();
         return;
       }
-      case 'NetworkLink': return this.findings.add({ code: 'kml-network-link', severity: 'caution', message: `A link to ${childText(childOf(node, 'Link') ?? childOf(node, 'Url'), 'href') ?? 'nowhere'} is not followed: what it shows stays behind.`, count: 1 });
-      case 'PhotoOverlay': case 'ScreenOverlay': case 'Tour': return this.findings.add({ code: 'kml-not-carried', severity: 'caution', message: `A ${node.name} has no place on a map, and stays behind.`, count: 1 });
-      case 'Region': return this.findings.add({ code: 'kml-region', severity: 'info', message: 'Regions, which say from how far something is shown, are not carried.', count: 1 });
+      case 'NetworkLink':
+        return this.findings.add({
+          code: 'kml-network-link',
+          severity: 'caution',
+          message: `A link to ${childText(childOf(node, 'Link') ?? childOf(node, 'Url'), 'href') ?? 'nowhere'} is not followed: what it shows stays behind.`,
+          count: 1,
+        });
+      case 'PhotoOverlay':
+      case 'ScreenOverlay':
+      case 'Tour':
+        return this.findings.add({
+          code: 'kml-not-carried',
+          severity: 'caution',
+          message: `A ${node.name} has no place on a map, and stays behind.`,
+          count: 1,
+        });
+      case 'Region':
+        return this.findings.add({
+          code: 'kml-region',
+          severity: 'info',
+          message: 'Regions, which say from how far something is shown, are not carried.',
+          count: 1,
+        });
       default:
     }
   }
@@ -128,7 +188,15 @@ class FeatureReader {
         this.builders.ended(builder);
         pieces++;
       };
-      for (const piece of piecesOf(node, (name) => findings.add({ code: 'kml-model', severity: 'caution', message: `A ${name} in a feature is not read and stays behind.`, count: 1, place: this.layer }))) {
+      for (const piece of piecesOf(node, (name) =>
+        findings.add({
+          code: 'kml-model',
+          severity: 'caution',
+          message: `A ${name} in a feature is not read and stays behind.`,
+          count: 1,
+          place: this.layer,
+        }),
+      )) {
         if (piece.kind !== kind || piece.node.name === 'Track') {
           end();
           kind = -1;
@@ -139,22 +207,48 @@ class FeatureReader {
       end();
     } catch (error) {
       if (!(error instanceof NotKml)) throw error;
-      throw new Problem('kml-coordinates', `${this.file}: feature ${this.features}${childText(node, 'name') === null ? '' : ` (${childText(node, 'name')})`}: ${error.message}. Export it again.`, { file: this.file, record: this.features });
+      throw new Problem(
+        'kml-coordinates',
+        `${this.file}: feature ${this.features}${childText(node, 'name') === null ? '' : ` (${childText(node, 'name')})`}: ${error.message}. Export it again.`,
+        { file: this.file, record: this.features },
+      );
     }
     if (pieces === 0) {
-      findings.add({ code: 'kml-no-geometry', severity: 'info', message: 'A feature has no geometry: it is a record without a place.', count: 1, place: this.layer });
+      findings.add({
+        code: 'kml-no-geometry',
+        severity: 'info',
+        message: 'A feature has no geometry: it is a record without a place.',
+        count: 1,
+        place: this.layer,
+      });
       this.values(node, builder, ROW, look, []);
       builder.endFeature(ROW, 'Placemark', this.features);
       this.builders.ended(builder);
     }
-    if (pieces > 1) findings.add({ code: 'kml-collection', severity: 'info', message: 'A feature of several kinds of geometry is as many records, each with its data.', count: 1, place: this.layer });
+    if (pieces > 1)
+      findings.add({
+        code: 'kml-collection',
+        severity: 'info',
+        message: 'A feature of several kinds of geometry is as many records, each with its data.',
+        count: 1,
+        place: this.layer,
+      });
   }
 
   private values(node: XmlNode, builder: BatchBuilder, kind: number, look: KmlLook, extra: readonly [string, string | boolean][]): void {
     const transparency = kind === POLYGON ? (look.fillTransparency ?? look.transparency) : look.transparency;
-    const told: [string, string | number | undefined][] = [['color', look.color], ['transparency', transparency], ['line_width_px', look.width], ['line_width_m', look.groundWidth], ['fill', kind === POLYGON ? look.fill : undefined], ['icon', look.icon]];
+    const told: [string, string | number | undefined][] = [
+      ['color', look.color],
+      ['transparency', transparency],
+      ['line_width_px', look.width],
+      ['line_width_m', look.groundWidth],
+      ['fill', kind === POLYGON ? look.fill : undefined],
+      ['icon', look.icon],
+    ];
     // where its schema has a field of the name, the data say it, or say that there is none
-    const schemas = childrenOf(childOf(node, 'ExtendedData'), 'SchemaData').map((d) => this.schemas.get(idOf(d.attributes.schemaUrl ?? '')));
+    const schemas = childrenOf(childOf(node, 'ExtendedData'), 'SchemaData').map((d) =>
+      this.schemas.get(idOf(d.attributes.schemaUrl ?? '')),
+    );
     builder.drawnWith(Object.fromEntries(told.filter(([name, value]) => value !== undefined && name !== 'icon')));
     for (const [name, value] of told) if (value !== undefined && !schemas.some((s) => s?.has(name))) builder.set(name, value);
     for (const [name, value] of extra) builder.set(name, value);
@@ -164,8 +258,20 @@ class FeatureReader {
   private look(node: XmlNode): KmlLook {
     const url = childText(node, 'styleUrl');
     const shared = url === null ? {} : this.styles.find(url);
-    if (shared === null) this.findings.add({ code: 'kml-style-ring', severity: 'caution', message: `The style ${url} names itself by way of others: features that use it have no looks.`, count: 1 });
-    else if (shared === undefined) this.findings.add({ code: 'kml-style-missing', severity: 'info', message: `The style ${url} is not defined before its features in this file: they have no looks.`, count: 1 });
+    if (shared === null)
+      this.findings.add({
+        code: 'kml-style-ring',
+        severity: 'caution',
+        message: `The style ${url} names itself by way of others: features that use it have no looks.`,
+        count: 1,
+      });
+    else if (shared === undefined)
+      this.findings.add({
+        code: 'kml-style-missing',
+        severity: 'info',
+        message: `The style ${url} is not defined before its features in this file: they have no looks.`,
+        count: 1,
+      });
     const own = childOf(node, 'Style');
     return { ...(shared ?? {}), ...(own ? lookOf(own) : {}) };
   }
@@ -173,20 +279,38 @@ class FeatureReader {
   /** The frame of a picture on the ground. Source: OGC 07-147r2, sections 11.2 and 11.3. */
   private overlay(node: XmlNode): void {
     this.features++;
-    const box = childOf(node, 'LatLonBox'), quad = childText(childOf(node, 'LatLonQuad'), 'coordinates');
-    const [n, s, e, w, turn] = ['north', 'south', 'east', 'west', 'rotation'].map((side) => Number(childText(box, side) ?? (side === 'rotation' ? 0 : NaN))) as [number, number, number, number, number];
+    const box = childOf(node, 'LatLonBox'),
+      quad = childText(childOf(node, 'LatLonQuad'), 'coordinates');
+    const [n, s, e, w, turn] = ['north', 'south', 'east', 'west', 'rotation'].map((side) =>
+      Number(childText(box, side) ?? (side === 'rotation' ? 0 : NaN)),
+    ) as [number, number, number, number, number];
     let corners: [number, number][];
     if (quad !== null) corners = quad.split(/\s+/).map((p) => p.split(',').map(Number).slice(0, 2) as [number, number]);
     else {
-      const [cx, cy] = [(e + w) / 2, (n + s) / 2], a = (turn * Math.PI) / 180, stretch = Math.cos((cy * Math.PI) / 180) || 1;
+      const [cx, cy] = [(e + w) / 2, (n + s) / 2],
+        a = (turn * Math.PI) / 180,
+        stretch = Math.cos((cy * Math.PI) / 180) || 1;
       // turned about its middle, as it would be seen there
-      corners = ([[w, s], [e, s], [e, n], [w, n]] as [number, number][]).map(([x, y]) => {
+      corners = (
+        [
+          [w, s],
+          [e, s],
+          [e, n],
+          [w, n],
+        ] as [number, number][]
+      ).map(([x, y]) => {
         const [dx, dy] = [(x - cx) * stretch, y - cy];
         return [cx + (dx * Math.cos(a) - dy * Math.sin(a)) / stretch, cy + dx * Math.sin(a) + dy * Math.cos(a)];
       });
     }
     if (corners.length !== 4 || corners.some((c) => !c.every(Number.isFinite))) {
-      this.findings.add({ code: 'kml-overlay-unplaced', severity: 'caution', message: 'A picture on the ground does not say where it lies, and stays behind.', count: 1, place: this.layer });
+      this.findings.add({
+        code: 'kml-overlay-unplaced',
+        severity: 'caution',
+        message: 'A picture on the ground does not say where it lies, and stays behind.',
+        count: 1,
+        place: this.layer,
+      });
       return;
     }
     const builder = this.builders.for(this.layer);
@@ -196,6 +320,12 @@ class FeatureReader {
     this.values(node, builder, POLYGON, {}, href === null ? [] : [['image', href]]);
     builder.endFeature(POLYGON, 'GroundOverlay', this.features);
     this.builders.ended(builder);
-    this.findings.add({ code: 'kml-picture', severity: 'info', message: `A picture on the ground crosses as its frame only; its file is ${href ?? 'not named'}.`, count: 1, place: this.layer });
+    this.findings.add({
+      code: 'kml-picture',
+      severity: 'info',
+      message: `A picture on the ground crosses as its frame only; its file is ${href ?? 'not named'}.`,
+      count: 1,
+      place: this.layer,
+    });
   }
 }

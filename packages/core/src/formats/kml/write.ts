@@ -39,7 +39,11 @@ export const DOCUMENT_END = '</Document>\n</kml>\n';
  * Writes one file with a folder a set. Elements stand in the order that the schema wants.
  * Source: OGC 07-147r2, sections 9 to 12 and annex B.
  */
-export async function createKml(folder: FolderSink, sets: readonly TargetSet[], { stem, options, crs }: WriteContext): Promise<DeliverableWriter> {
+export async function createKml(
+  folder: FolderSink,
+  sets: readonly TargetSet[],
+  { stem, options, crs }: WriteContext,
+): Promise<DeliverableWriter> {
   const styles = new Styles(options);
   const templates = { name: template(options.name), text: options.balloon === 'text' ? template(options.text) : null };
   const files: { set: TargetSet; scratch: Scratch; sink: TextSink; id: number; extent: Bounds }[] = [];
@@ -60,15 +64,28 @@ export async function createKml(folder: FolderSink, sets: readonly TargetSet[], 
       }
     },
     async close(findings) {
-      if (pictures.missing > 0) findings.add({ code: 'kml-picture-missing', severity: 'caution', message: `Records name no picture in ${String(options.image)}: their balloons have none.`, count: pictures.missing });
-      if (pictures.beside > 0) findings.add({ code: 'kml-picture-beside', severity: 'info', message: `Pictures are named by ${String(options.image)} and do not travel in the file: lay them beside it.`, count: pictures.beside });
+      if (pictures.missing > 0)
+        findings.add({
+          code: 'kml-picture-missing',
+          severity: 'caution',
+          message: `Records name no picture in ${String(options.image)}: their balloons have none.`,
+          count: pictures.missing,
+        });
+      if (pictures.beside > 0)
+        findings.add({
+          code: 'kml-picture-beside',
+          severity: 'info',
+          message: `Pictures are named by ${String(options.image)} and do not travel in the file: lay them beside it.`,
+          count: pictures.beside,
+        });
       for (const { sink } of files) await sink.close();
       const content = documentOf(stem, files, styles, options, crs.name);
       const file = await folder.create(fileNameOf(stem, options));
       if (options.container === 'kmz') {
         const zip = new ZipWriter(file);
         await zip.add('doc.kml', content);
-        if (hasIcon(options)) await zip.add(iconName(String(options.symbol)), [symbolPng(drawnSymbol(String(options.symbol)), ICON_PIXELS)], true);
+        if (hasIcon(options))
+          await zip.add(iconName(String(options.symbol)), [symbolPng(drawnSymbol(String(options.symbol)), ICON_PIXELS)], true);
         await zip.close();
       } else {
         for await (const piece of content) await file.write(piece);
@@ -86,7 +103,13 @@ function template(text: string | number | undefined): Template | null {
   return typeof parsed === 'string' ? null : parsed;
 }
 
-async function* documentOf(stem: string, files: readonly { set: TargetSet; scratch: Scratch; id: number; extent: Bounds }[], styles: Styles, options: OptionValues, system: string): AsyncGenerator<Uint8Array> {
+async function* documentOf(
+  stem: string,
+  files: readonly { set: TargetSet; scratch: Scratch; id: number; extent: Bounds }[],
+  styles: Styles,
+  options: OptionValues,
+  system: string,
+): AsyncGenerator<Uint8Array> {
   const encoder = new TextEncoder();
   const told = String(options.description ?? '').trim();
   const link = String(options.link ?? '').trim();
@@ -102,7 +125,9 @@ ${styles.text()}${files.map(({ set, id }) => schemaText(set, id)).join('')}`);
     else if ('close' in step) yield encoder.encode('</Folder>\n');
     else {
       const { set, scratch, id, extent } = files[step.set]!;
-      yield encoder.encode(`${folderMark(id)}<name>${escaped(set.name.split(WITHIN).at(-1)!)}</name>\n${regionText(extent, set.style.scales, options)}`);
+      yield encoder.encode(
+        `${folderMark(id)}<name>${escaped(set.name.split(WITHIN).at(-1)!)}</name>\n${regionText(extent, set.style.scales, options)}`,
+      );
       yield* (await scratch.source()).stream();
       yield encoder.encode(folderEnd(id));
     }
@@ -112,19 +137,36 @@ ${styles.text()}${files.map(({ set, id }) => schemaText(set, id)).join('')}`);
 
 /** Types of fields; whole numbers of more digits are written as fractions, which hold them. Source: section 9.6. */
 function typeOf({ type, width }: TargetField): string {
-  return type === 'boolean' ? 'bool' : type === 'decimal' || (type === 'integer' && width > 9) ? 'double' : type === 'integer' ? 'int' : 'string';
+  return type === 'boolean'
+    ? 'bool'
+    : type === 'decimal' || (type === 'integer' && width > 9)
+      ? 'double'
+      : type === 'integer'
+        ? 'int'
+        : 'string';
 }
 
 function schemaText({ name, fields }: TargetSet, id: number): string {
   return `<Schema name="${escaped(name)}" id="S${id + 1}">${fields.map((f) => `<SimpleField type="${typeOf(f)}" name="${escaped(f.to)}"/>`).join('')}</Schema>\n`;
 }
 
-function placemark(set: TargetSet, id: number, batch: FeatureBatch, i: number, options: OptionValues, templates: { name: Template | null; text: Template | null }, styles: Styles, pictures: { missing: number; beside: number }): string {
+function placemark(
+  set: TargetSet,
+  id: number,
+  batch: FeatureBatch,
+  i: number,
+  options: OptionValues,
+  templates: { name: Template | null; text: Template | null },
+  styles: Styles,
+  pictures: { missing: number; beside: number },
+): string {
   const at = (name: string): Value => batch.columns.get(name)?.[i] ?? null;
   const name = templates.name?.of(batch, i) ?? (set.style.label ? labelled(set, set.style.label.field, at) : nameOf(at));
   const style = styles.of(batch.kinds[i]!, at);
   const values = set.fields.map((f): [TargetField, Value] => [f, at(f.from)]).filter(([, v]) => v !== null && v !== '');
-  const data = values.map(([f, v]) => `<SimpleData name="${escaped(f.to)}">${escaped(typeof v === 'number' ? plainDecimal(v) : String(v))}</SimpleData>`).join('');
+  const data = values
+    .map(([f, v]) => `<SimpleData name="${escaped(f.to)}">${escaped(typeof v === 'number' ? plainDecimal(v) : String(v))}</SimpleData>`)
+    .join('');
   const told = `${pictureText(at, String(options.image ?? ''), pictures)}${templates.text ? paragraphText(templates.text.of(batch, i)) : options.balloon === 'table' && values.length > 0 ? tableText(values) : ''}`;
   const table = told === '' ? '' : `<description>${escaped(told)}</description>`;
   return `<Placemark>${name === null ? '' : `<name>${escaped(name)}</name>`}${table}${style === null ? '' : `<styleUrl>#${style}</styleUrl>`}${set.fields.length === 0 ? '' : `<ExtendedData><SchemaData schemaUrl="#S${id + 1}">${data}</SchemaData></ExtendedData>`}${geometryText(batch, i, set.heights, options)}</Placemark>\n`;
@@ -177,16 +219,19 @@ function widened(from: number, to: number, least: number): [number, number] {
 function regionText(extent: Bounds, scales: Scales | null, options: OptionValues): string {
   if (!(extent[0] <= extent[2]) || (scales === null && options.shown !== 'near')) return '';
   const flat = Math.cos((((extent[1] + extent[3]) / 2) * Math.PI) / 180);
-  const [west, east] = widened(extent[0], extent[2], LEAST_REGION_M / METRES_PER_DEGREE / Math.max(flat, 0.01)), [south, north] = widened(extent[1], extent[3], LEAST_REGION_M / METRES_PER_DEGREE);
+  const [west, east] = widened(extent[0], extent[2], LEAST_REGION_M / METRES_PER_DEGREE / Math.max(flat, 0.01)),
+    [south, north] = widened(extent[1], extent[3], LEAST_REGION_M / METRES_PER_DEGREE);
   const side_m = Math.sqrt((east - west) * flat * (north - south)) * METRES_PER_DEGREE;
   const pixelsAt = (denominator: number): number => Math.max(1, Math.round(side_m / (denominator * PIXEL_M)));
-  const least = scales ? (scales.max === null ? null : pixelsAt(scales.max)) : SHOWN_FROM, most = scales?.min ? pixelsAt(scales.min) : null;
+  const least = scales ? (scales.max === null ? null : pixelsAt(scales.max)) : SHOWN_FROM,
+    most = scales?.min ? pixelsAt(scales.min) : null;
   const [n, s, e, w] = [north, south, east, west].map((v) => plainDecimal(v, DEGREE_DECIMALS));
   return `<Region><LatLonAltBox><north>${n}</north><south>${s}</south><east>${e}</east><west>${w}</west></LatLonAltBox><Lod>${least === null ? '' : `<minLodPixels>${least}</minLodPixels>`}${most === null ? '' : `<maxLodPixels>${most}</maxLodPixels>`}</Lod></Region>\n`;
 }
 
 /** A text of fields for the balloon; nothing where a record has none of them. */
-const paragraphText = (text: string | null): string => (text === null || text.trim() === '' ? '' : `<p>${escaped(text).replaceAll('\n', '<br>')}</p>`);
+const paragraphText = (text: string | null): string =>
+  text === null || text.trim() === '' ? '' : `<p>${escaped(text).replaceAll('\n', '<br>')}</p>`;
 
 function tableText(values: readonly [TargetField, Value][]): string {
   return `<table>${values.map(([f, v]) => `<tr><th align="left">${escaped(f.to)}</th><td>${escaped(String(v)).replaceAll('\n', '<br>')}</td></tr>`).join('')}</table>`;
@@ -213,10 +258,15 @@ function geometryText(batch: FeatureBatch, i: number, heights: boolean, options:
   };
   let pieces: string[];
   if (kind === POLYGON) {
-    pieces = polygonsOf(coords, parts).map((rings) => `<Polygon>${head}${rings.map(({ range, turned }, k) => {
-      const side = k === 0 ? 'outerBoundaryIs' : 'innerBoundaryIs';
-      return `<${side}><LinearRing>${run(...range, turned)}</LinearRing></${side}>`;
-    }).join('')}</Polygon>`);
+    pieces = polygonsOf(coords, parts).map(
+      (rings) =>
+        `<Polygon>${head}${rings
+          .map(({ range, turned }, k) => {
+            const side = k === 0 ? 'outerBoundaryIs' : 'innerBoundaryIs';
+            return `<${side}><LinearRing>${run(...range, turned)}</LinearRing></${side}>`;
+          })
+          .join('')}</Polygon>`,
+    );
   } else if (kind === LINE) pieces = parts.map(([s, e]) => `<LineString>${head}${run(s, e)}</LineString>`);
   else pieces = parts.flatMap(([s, e]) => Array.from({ length: e - s }, (_, k) => `<Point>${head}${run(s + k, s + k + 1)}</Point>`));
   return pieces.length === 1 ? pieces[0]! : `<MultiGeometry>${pieces.join('')}</MultiGeometry>`;
@@ -245,7 +295,8 @@ class Styles {
     const color = typeof told === 'string' && /^#[0-9a-f]{6}$/.test(told) ? told : null;
     const own = at('transparency');
     const transparency = typeof own === 'number' && own >= 0 && own <= 1 ? own : null;
-    const body = kind === TEXT ? this.label(color) : kind === LINE || kind === POLYGON ? this.line(kind, color, transparency, at) : this.icon(color);
+    const body =
+      kind === TEXT ? this.label(color) : kind === LINE || kind === POLYGON ? this.line(kind, color, transparency, at) : this.icon(color);
     if (body === '') return null;
     let id = this.ids.get(body);
     if (id === undefined) this.ids.set(body, (id = `look${this.ids.size + 1}`));
@@ -258,16 +309,25 @@ class Styles {
   }
 
   private line(kind: number, color: string | null, transparency: number | null, at: (name: string) => Value): string {
-    const weight = at('lineweight_mm'), pixels = at('line_width_px');
-    const px = typeof pixels === 'number' ? pixels : typeof weight === 'number' && weight > 0 ? Number((weight / CSS_PIXEL_MM).toFixed(2)) : PLAIN_WIDTH;
-    const ground = at('line_width_m'), own = typeof ground === 'number' && ground > 0 ? ground : this.options.widths === 'metres' ? Number(this.options.width_m) : null;
+    const weight = at('lineweight_mm'),
+      pixels = at('line_width_px');
+    const px =
+      typeof pixels === 'number'
+        ? pixels
+        : typeof weight === 'number' && weight > 0
+          ? Number((weight / CSS_PIXEL_MM).toFixed(2))
+          : PLAIN_WIDTH;
+    const ground = at('line_width_m'),
+      own = typeof ground === 'number' && ground > 0 ? ground : this.options.widths === 'metres' ? Number(this.options.width_m) : null;
     const metres = own === null ? '' : `<gx:physicalWidth>${plainDecimal(own)}</gx:physicalWidth>`;
     if (own !== null) this.extended = true;
     const ink = color === null ? '' : `<color>${colorText(color, kind === LINE ? (transparency ?? 0) : 0)}</color>`;
     const line = `<LineStyle>${ink}<width>${px}</width>${metres}</LineStyle>`;
     const told = at('fill');
     const fill = typeof told === 'string' && /^#[0-9a-f]{6}$/.test(told) ? told : color;
-    return kind === LINE || fill === null ? line : `${line}<PolyStyle><color>${colorText(fill, transparency ?? FILL_TRANSPARENCY)}</color></PolyStyle>`;
+    return kind === LINE || fill === null
+      ? line
+      : `${line}<PolyStyle><color>${colorText(fill, transparency ?? FILL_TRANSPARENCY)}</color></PolyStyle>`;
   }
 
   private icon(color: string | null): string {

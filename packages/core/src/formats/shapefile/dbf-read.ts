@@ -11,7 +11,18 @@ interface Column extends Field {
 const TYPES: Record<string, FieldType> = { C: 'text', N: 'decimal', F: 'decimal', L: 'boolean', D: 'date' };
 
 /** Encodings by the language byte of the header (offset 29). Common practice, no source. */
-const LANGUAGES: Record<number, string> = { 0x03: 'windows-1252', 0x57: 'windows-1252', 0x58: 'windows-1252', 0xc8: 'windows-1250', 0xc9: 'windows-1251', 0xcb: 'windows-1253', 0x13: 'shift_jis', 0x4d: 'gbk', 0x4f: 'big5', 0x4e: 'euc-kr' };
+const LANGUAGES: Record<number, string> = {
+  0x03: 'windows-1252',
+  0x57: 'windows-1252',
+  0x58: 'windows-1252',
+  0xc8: 'windows-1250',
+  0xc9: 'windows-1251',
+  0xcb: 'windows-1253',
+  0x13: 'shift_jis',
+  0x4d: 'gbk',
+  0x4f: 'big5',
+  0x4e: 'euc-kr',
+};
 
 /** The mark of a row that is deleted: an asterisk. */
 const DELETED = 0x2a;
@@ -49,11 +60,29 @@ export class DbfReader {
       const letter = String.fromCharCode(d[11]!);
       const decimals = d[17]!;
       const type = TYPES[letter] ?? 'text';
-      columns.push({ name: decoder.decode(d.subarray(0, stop < 0 || stop > 11 ? 11 : stop)), type: letter === 'N' && decimals === 0 ? 'integer' : type, at, width: d[16]! });
+      columns.push({
+        name: decoder.decode(d.subarray(0, stop < 0 || stop > 11 ? 11 : stop)),
+        type: letter === 'N' && decimals === 0 ? 'integer' : type,
+        at,
+        width: d[16]!,
+      });
       at += d[16]!;
     }
-    if (at > rowBytes) throw new Problem('dbf-broken', `${source.name}: its fields take ${at} bytes a row, its header says ${rowBytes}. The table is damaged.`, { file: source.name });
-    return new DbfReader(source, columns.map(({ name, type }) => ({ name, type })), count, columns, headerBytes, rowBytes, decoder);
+    if (at > rowBytes)
+      throw new Problem(
+        'dbf-broken',
+        `${source.name}: its fields take ${at} bytes a row, its header says ${rowBytes}. The table is damaged.`,
+        { file: source.name },
+      );
+    return new DbfReader(
+      source,
+      columns.map(({ name, type }) => ({ name, type })),
+      count,
+      columns,
+      headerBytes,
+      rowBytes,
+      decoder,
+    );
   }
 
   /** Values of rows [first, first + n), a column at a time. Deleted rows are not skipped: shapes are counted with them. */
@@ -61,7 +90,10 @@ export class DbfReader {
     const bytes = await this.source.read(this.headerBytes + first * this.rowBytes, n * this.rowBytes);
     if (bytes.length < n * this.rowBytes) {
       const record = first + Math.floor(bytes.length / this.rowBytes) + 1;
-      throw new Problem('dbf-cut', `${this.source.name} breaks off at record ${record} of ${this.count}. Ask for the file again.`, { file: this.source.name, record });
+      throw new Problem('dbf-cut', `${this.source.name} breaks off at record ${record} of ${this.count}. Ask for the file again.`, {
+        file: this.source.name,
+        record,
+      });
     }
     const out = new Map<string, Value[]>();
     for (const column of this.columns) {
@@ -89,7 +121,8 @@ export class DbfReader {
     const text = this.text(bytes, start, end).trim();
     if (column.type === 'boolean') return /^[TtYy]$/.test(text) ? true : /^[FfNn]$/.test(text) ? false : null;
     // a date that is not known is written as zeros
-    if (column.type === 'date') return /^\d{8}$/.test(text) && text !== '00000000' ? `${text.slice(0, 4)}-${text.slice(4, 6)}-${text.slice(6)}` : null;
+    if (column.type === 'date')
+      return /^\d{8}$/.test(text) && text !== '00000000' ? `${text.slice(0, 4)}-${text.slice(4, 6)}-${text.slice(6)}` : null;
     const number = Number(text);
     return Number.isNaN(number) ? null : number;
   }
@@ -117,7 +150,10 @@ function sameBytes(bytes: Uint8Array, a: number, b: number, n: number): boolean 
 }
 
 function encodingFor(codePage: string | null, language: number): string {
-  const named = codePage?.trim().toLowerCase().replace(/^(ansi |cp)?(125\d|874)$/, 'windows-$2');
+  const named = codePage
+    ?.trim()
+    .toLowerCase()
+    .replace(/^(ansi |cp)?(125\d|874)$/, 'windows-$2');
   for (const label of [named, LANGUAGES[language], 'utf-8']) {
     if (!label) continue;
     try {

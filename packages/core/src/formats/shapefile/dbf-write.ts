@@ -23,7 +23,10 @@ export class DbfWriter {
   private records = 0;
   private readonly rowBytes: number;
 
-  private constructor(private readonly out: BufferedSink, private readonly fields: readonly TargetField[]) {
+  private constructor(
+    private readonly out: BufferedSink,
+    private readonly fields: readonly TargetField[],
+  ) {
     this.rowBytes = 1 + fields.reduce((sum, f) => sum + f.width, 0);
     const header = this.header();
     out.reserve(header.length);

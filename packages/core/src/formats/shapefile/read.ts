@@ -34,7 +34,10 @@ const LAYOUTS: Record<number, { entity: string; kind: number; form: 'point' | 'p
 };
 
 /** Opens a shapefile by its .shp; its companions are found beside it. @param how without the sidecar; in a code page that was chosen */
-export async function openShapefile(source: ByteSource, { bare = false, codePage }: { bare?: boolean; codePage?: string | undefined } = {}): Promise<OpenSource> {
+export async function openShapefile(
+  source: ByteSource,
+  { bare = false, codePage }: { bare?: boolean; codePage?: string | undefined } = {},
+): Promise<OpenSource> {
   const cpg = await textOf(await source.sibling('.cpg'));
   const prj = await prjBeside(source);
   const table = await source.sibling('.dbf');
@@ -42,7 +45,10 @@ export async function openShapefile(source: ByteSource, { bare = false, codePage
   const found = bare ? null : await readSidecar(await source.sibling(SIDECAR));
   const style = await styleBeside(source, prj.crs ? lengthUnit(prj.crs) : 1);
   // one of another state of the files would put wrong names to records
-  const stale = found !== null && typeof found !== 'string' && dbf !== null && found.records !== dbf.count ? `${source.name}: its sidecar was written for ${found.records} records, the table has ${dbf.count}` : null;
+  const stale =
+    found !== null && typeof found !== 'string' && dbf !== null && found.records !== dbf.count
+      ? `${source.name}: its sidecar was written for ${found.records} records, the table has ${dbf.count}`
+      : null;
   const sidecar = found === null || typeof found === 'string' || stale !== null ? null : found;
   const layers = new Set<string>();
   return {
@@ -53,16 +59,44 @@ export async function openShapefile(source: ByteSource, { bare = false, codePage
       const { label } = sheet.style;
       const told = { ...sheet.style, label: label && { ...label, field: sidecar?.fields.get(label.field) ?? label.field } };
       const styles = saysStyle(told) ? new Map([...layers].map((name) => [symbolKey(name), told])) : sheet.library.styles;
-      return { ...(sidecar?.library ?? sheet.library), styles, lines: new Map([...sheet.library.lines, ...(sidecar?.library.lines ?? [])]) };
+      return {
+        ...(sidecar?.library ?? sheet.library),
+        styles,
+        lines: new Map([...sheet.library.lines, ...(sidecar?.library.lines ?? [])]),
+      };
     },
     facts: () => ({ crs: prj.crs, crsText: prj.text, unit: null, version: null }),
     async *read(findings, watch) {
-      if (prj.text === null) findings.add({ code: 'shp-no-prj', severity: 'caution', message: `${source.name} has no .prj beside it: its coordinate system is not stated. Choose it in Place.`, count: 1 });
+      if (prj.text === null)
+        findings.add({
+          code: 'shp-no-prj',
+          severity: 'caution',
+          message: `${source.name} has no .prj beside it: its coordinate system is not stated. Choose it in Place.`,
+          count: 1,
+        });
       if (prj.error !== null) findings.add({ code: 'shp-prj-unread', severity: 'caution', message: prj.error, count: 1 });
-      if (!dbf) findings.add({ code: 'shp-no-dbf', severity: 'caution', message: `${source.name} has no .dbf beside it: its records have no attributes.`, count: 1 });
-      if (typeof found === 'string' || stale !== null) findings.add({ code: 'shp-sidecar-unread', severity: 'caution', message: `${stale ?? String(found)}: long names, layers and symbols are not taken from it.`, count: 1 });
+      if (!dbf)
+        findings.add({
+          code: 'shp-no-dbf',
+          severity: 'caution',
+          message: `${source.name} has no .dbf beside it: its records have no attributes.`,
+          count: 1,
+        });
+      if (typeof found === 'string' || stale !== null)
+        findings.add({
+          code: 'shp-sidecar-unread',
+          severity: 'caution',
+          message: `${stale ?? String(found)}: long names, layers and symbols are not taken from it.`,
+          count: 1,
+        });
       if (style?.error) findings.add({ code: 'shp-style-unread', severity: 'caution', message: style.error, count: 1 });
-      for (const what of style?.sheet?.left ?? []) findings.add({ code: 'sld-left', severity: 'caution', message: `The style beside it has ${what}, which ${/s$/.test(what) ? 'are' : 'is'} not carried.`, count: 1 });
+      for (const what of style?.sheet?.left ?? [])
+        findings.add({
+          code: 'sld-left',
+          severity: 'caution',
+          message: `The style beside it has ${what}, which ${/s$/.test(what) ? 'are' : 'is'} not carried.`,
+          count: 1,
+        });
       for await (const plain of readShapes(source, dbf, findings, watch)) {
         const batch = !style?.sheet ? plain : bare ? { ...plain, looks: looksBy(plain, style.sheet) } : withLooks(plain, style.sheet);
         for (const own of sidecar ? withSidecar(batch, sidecar) : [batch]) {
@@ -102,7 +136,8 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
     const rows = record - first;
     const columns = dbf ? await dbf.rows(first, Math.min(rows, Math.max(0, dbf.count - first))) : new Map<string, never[]>();
     const plain = rowOf.length === rows;
-    for (const [name, values] of columns) batch.columns.set(name, plain && values.length === rows ? values : rowOf.map((r) => values[r] ?? null));
+    for (const [name, values] of columns)
+      batch.columns.set(name, plain && values.length === rows ? values : rowOf.map((r) => values[r] ?? null));
     first = record;
     rowOf = [];
     return batch;
@@ -117,13 +152,19 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
     let at = 0;
     if (!header) {
       if (bytes.length < HEADER_BYTES) continue;
-      if (view.getInt32(0) !== FILE_CODE) throw new Problem('shp-not', `${source.name} is not a shapefile: it does not begin with the number 9994.`, { file: source.name });
+      if (view.getInt32(0) !== FILE_CODE)
+        throw new Problem('shp-not', `${source.name} is not a shapefile: it does not begin with the number 9994.`, { file: source.name });
       header = true;
       at = HEADER_BYTES;
     }
     while (at + RECORD_HEADER_BYTES <= bytes.length) {
       const length = view.getInt32(at + 4) * 2;
-      if (length < 4) throw new Problem('shp-broken', `${source.name}: record ${record + 1} states a length of ${length} bytes. The file is damaged there.`, { file: source.name, record: record + 1 });
+      if (length < 4)
+        throw new Problem(
+          'shp-broken',
+          `${source.name}: record ${record + 1} states a length of ${length} bytes. The file is damaged there.`,
+          { file: source.name, record: record + 1 },
+        );
       if (at + RECORD_HEADER_BYTES + length > bytes.length) break;
       const before = builder.count;
       shape(source.name, view, at + RECORD_HEADER_BYTES, length, builder, record, findings);
@@ -134,11 +175,26 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
     }
     queue.drop(at);
   }
-  if (!header || queue.length > 0) throw new Problem('shp-cut', `${source.name} breaks off inside record ${record + 1}. Ask for the file again.`, { file: source.name, record: record + 1 });
+  if (!header || queue.length > 0)
+    throw new Problem('shp-cut', `${source.name} breaks off inside record ${record + 1}. Ask for the file again.`, {
+      file: source.name,
+      record: record + 1,
+    });
   if (builder.count > 0) yield await finish();
-  if (dbf && dbf.damaged > 0) findings.add({ code: 'dbf-code-page', severity: 'caution', message: `Texts of ${source.name} hold characters that its code page does not have. Choose the code page in Gather.`, count: dbf.damaged });
+  if (dbf && dbf.damaged > 0)
+    findings.add({
+      code: 'dbf-code-page',
+      severity: 'caution',
+      message: `Texts of ${source.name} hold characters that its code page does not have. Choose the code page in Gather.`,
+      count: dbf.damaged,
+    });
   if (dbf && dbf.count !== record) {
-    findings.add({ code: 'shp-dbf-count', severity: 'wrong', message: `${source.name} has ${record} shapes but its table has ${dbf.count} rows.`, count: Math.abs(dbf.count - record) });
+    findings.add({
+      code: 'shp-dbf-count',
+      severity: 'wrong',
+      message: `${source.name} has ${record} shapes but its table has ${dbf.count} rows.`,
+      count: Math.abs(dbf.count - record),
+    });
   }
 }
 
@@ -150,13 +206,30 @@ function shape(file: string, view: DataView, at: number, length: number, out: Ba
   const type = view.getInt32(at, true);
   const layout = LAYOUTS[type];
   if (!layout) {
-    findings.add(type === SHAPE.null
-      ? { code: 'shp-null', severity: 'info', message: 'A record has no geometry (null shape): it is a record without a place.', count: 1 }
-      : { code: 'shp-type', severity: 'caution', message: `A shape of type ${type}, which there is not, is a record without a place.`, count: 1 });
+    findings.add(
+      type === SHAPE.null
+        ? {
+            code: 'shp-null',
+            severity: 'info',
+            message: 'A record has no geometry (null shape): it is a record without a place.',
+            count: 1,
+          }
+        : {
+            code: 'shp-type',
+            severity: 'caution',
+            message: `A shape of type ${type}, which there is not, is a record without a place.`,
+            count: 1,
+          },
+    );
     out.endFeature(ROW, 'Null', record + 1);
     return;
   }
-  const broken = (): Problem => new Problem('shp-broken', `${file}: record ${record + 1} says that it holds more than its ${length} bytes have room for. The file is damaged there.`, { file, record: record + 1 });
+  const broken = (): Problem =>
+    new Problem(
+      'shp-broken',
+      `${file}: record ${record + 1} says that it holds more than its ${length} bytes have room for. The file is damaged there.`,
+      { file, record: record + 1 },
+    );
   if (length < FIXED_BYTES[layout.form] + (layout.form === 'point' && layout.z ? 8 : 0)) throw broken();
   const real = (offset: number): number => view.getFloat64(at + offset, true);
   const measures: (number | null)[] = [];
@@ -239,5 +312,11 @@ function shape(file: string, view: DataView, at: number, length: number, out: Ba
   }
   close();
   if (faces === 0) out.endFeature(ROW, 'Null', record + 1);
-  else if (faces > 1) findings.add({ code: 'shp-multipatch', severity: 'info', message: 'A multipatch is as many records as it has faces, each with its data.', count: 1 });
+  else if (faces > 1)
+    findings.add({
+      code: 'shp-multipatch',
+      severity: 'info',
+      message: 'A multipatch is as many records as it has faces, each with its data.',
+      count: 1,
+    });
 }

@@ -1,5 +1,20 @@
 /** Shape types. Source: "Shapefile Technical Description", 1998, page 4. */
-export const SHAPE = { null: 0, point: 1, polyline: 3, polygon: 5, multipoint: 8, pointZ: 11, polylineZ: 13, polygonZ: 15, multipointZ: 18, pointM: 21, polylineM: 23, polygonM: 25, multipointM: 28, multipatch: 31 } as const;
+export const SHAPE = {
+  null: 0,
+  point: 1,
+  polyline: 3,
+  polygon: 5,
+  multipoint: 8,
+  pointZ: 11,
+  polylineZ: 13,
+  polygonZ: 15,
+  multipointZ: 18,
+  pointM: 21,
+  polylineM: 23,
+  polygonM: 25,
+  multipointM: 28,
+  multipatch: 31,
+} as const;
 
 /** Kinds of the parts of a multipatch. Source: the same, page 21. */
 export const PATCH = { strip: 0, fan: 1, outer: 2, inner: 3, first: 4, ring: 5 } as const;

@@ -40,13 +40,18 @@ export class SidecarWriter {
   private readonly patterns = new Map<string, LinePattern>();
   private readonly cut: TargetSet['fields'];
 
-  constructor(private readonly sink: ByteSink, private readonly set: TargetSet, private readonly context: WriteContext) {
+  constructor(
+    private readonly sink: ByteSink,
+    private readonly set: TargetSet,
+    private readonly context: WriteContext,
+  ) {
     this.cut = set.fields.filter((f) => f.type === 'text' && f.cut);
   }
 
   append(batch: FeatureBatch, rows: Uint32Array, n: number, source: string): void {
     const library = this.context.libraries.find((l) => l.source === source)?.library;
-    const blocks = library && batch.columns.get('block'), lines = library && batch.columns.get('linetype');
+    const blocks = library && batch.columns.get('block'),
+      lines = library && batch.columns.get('linetype');
     for (let k = 0; k < n; k++) {
       const i = rows[k]!;
       const kind = batch.kinds[i] === TEXT ? 'text' : null;
@@ -56,7 +61,8 @@ export class SidecarWriter {
       this.run = run;
       for (const field of this.cut) {
         const value = batch.columns.get(field.from)?.[i];
-        if (typeof value === 'string' && value.length * 4 > field.width && new TextEncoder().encode(value).length > field.width) this.lines.push({ record: this.records, field: field.from, value });
+        if (typeof value === 'string' && value.length * 4 > field.width && new TextEncoder().encode(value).length > field.width)
+          this.lines.push({ record: this.records, field: field.from, value });
       }
       keep(this.blocks, library?.blocks, blocks?.[i]);
       keep(this.patterns, library?.lines, lines?.[i]);
@@ -64,9 +70,19 @@ export class SidecarWriter {
   }
 
   async close(): Promise<void> {
-    const head: Line = { sidecar: VERSION, records: this.records, fields: Object.fromEntries(this.set.fields.filter((f) => f.to !== f.from).map((f) => [f.to, f.from])) };
+    const head: Line = {
+      sidecar: VERSION,
+      records: this.records,
+      fields: Object.fromEntries(this.set.fields.filter((f) => f.to !== f.from).map((f) => [f.to, f.from])),
+    };
     const applications = [...new Set(this.context.libraries.flatMap((l) => [...l.library.applications]))];
-    const all: Line[] = [head, ...this.lines, ...[...this.patterns].map(([line, p]): Line => ({ line, ...p })), ...[...this.blocks.values()].map(blockLine), ...(applications.length > 0 ? [{ applications }] : [])];
+    const all: Line[] = [
+      head,
+      ...this.lines,
+      ...[...this.patterns].map(([line, p]): Line => ({ line, ...p })),
+      ...[...this.blocks.values()].map(blockLine),
+      ...(applications.length > 0 ? [{ applications }] : []),
+    ];
     const encoder = new TextEncoder();
     for (const line of all) await this.sink.write(encoder.encode(`${JSON.stringify(line)}\n`));
     await this.sink.close();
@@ -85,8 +101,20 @@ function blockLine(symbol: BlockSymbol): Line {
   const out: Part[] = [];
   for (let i = 0; i < parts.count; i++) {
     const at: number[][] = [];
-    eachPart(parts, i, (s, e) => at.push(Array.from({ length: e - s }, (_, k) => [...parts.coords.subarray(3 * (s + k), 3 * (s + k) + 3), parts.bulges?.[s + k] ?? 0]).flat()));
-    out.push({ kind: parts.kinds[i]!, entity: parts.entities[i]!, at, values: Object.fromEntries([...parts.columns].filter(([, c]) => c[i] !== null).map(([name, c]) => [name, c[i]!])) });
+    eachPart(parts, i, (s, e) =>
+      at.push(
+        Array.from({ length: e - s }, (_, k) => [
+          ...parts.coords.subarray(3 * (s + k), 3 * (s + k) + 3),
+          parts.bulges?.[s + k] ?? 0,
+        ]).flat(),
+      ),
+    );
+    out.push({
+      kind: parts.kinds[i]!,
+      entity: parts.entities[i]!,
+      at,
+      values: Object.fromEntries([...parts.columns].filter(([, c]) => c[i] !== null).map(([name, c]) => [name, c[i]!])),
+    });
   }
   return { block: symbol.name, base: symbol.base, attributes: symbol.attributes, parts: out };
 }
@@ -118,10 +146,20 @@ export async function readSidecar(source: ByteSource | null): Promise<Sidecar | 
   if (!source) return null;
   if (source.size > MOST_BYTES) return `${source.name} is larger than a sidecar may be`;
   try {
-    const lines = new TextDecoder('utf-8', { fatal: true }).decode(await source.read(0, source.size)).split('\n').filter((l) => l !== '').map((l) => JSON.parse(l) as Line);
+    const lines = new TextDecoder('utf-8', { fatal: true })
+      .decode(await source.read(0, source.size))
+      .split('\n')
+      .filter((l) => l !== '')
+      .map((l) => JSON.parse(l) as Line);
     const head = lines[0];
     if (!head || !('sidecar' in head) || head.sidecar !== VERSION) return `${source.name} is no sidecar of this kind`;
-    const out: Sidecar = { records: head.records, fields: new Map(Object.entries(head.fields)), runs: [], texts: new Map(), library: emptyLibrary() };
+    const out: Sidecar = {
+      records: head.records,
+      fields: new Map(Object.entries(head.fields)),
+      runs: [],
+      texts: new Map(),
+      library: emptyLibrary(),
+    };
     for (const line of lines.slice(1)) {
       if ('from' in line) out.runs.push(line);
       else if ('record' in line) out.texts.set(line.record, [...(out.texts.get(line.record) ?? []), [line.field, line.value]]);
@@ -148,7 +186,8 @@ export function* withSidecar(batch: FeatureBatch, sidecar: Sidecar): Generator<F
   while (start < batch.count) {
     const place = batch.places[start]!;
     const r = sidecar.runs.findLastIndex((run) => run.from <= place);
-    const run = sidecar.runs[r], next = sidecar.runs[r + 1]?.from ?? Infinity;
+    const run = sidecar.runs[r],
+      next = sidecar.runs[r + 1]?.from ?? Infinity;
     let end = start + 1;
     while (end < batch.count && batch.places[end]! < next) end++;
     const piece = sliceOf({ ...batch, columns }, start, end, run?.layer ?? batch.layer);
@@ -160,12 +199,20 @@ export function* withSidecar(batch: FeatureBatch, sidecar: Sidecar): Generator<F
 
 function sliceOf(batch: FeatureBatch, start: number, end: number, layer: string): FeatureBatch {
   if (start === 0 && end === batch.count) return { ...batch, layer };
-  const firstPart = start === 0 ? 0 : batch.featureEnds[start - 1]!, lastPart = batch.featureEnds[end - 1]!;
-  const v0 = firstPart === 0 ? 0 : batch.partEnds[firstPart - 1]!, v1 = lastPart === 0 ? 0 : batch.partEnds[lastPart - 1]!;
+  const firstPart = start === 0 ? 0 : batch.featureEnds[start - 1]!,
+    lastPart = batch.featureEnds[end - 1]!;
+  const v0 = firstPart === 0 ? 0 : batch.partEnds[firstPart - 1]!,
+    v1 = lastPart === 0 ? 0 : batch.partEnds[lastPart - 1]!;
   return {
-    layer, count: end - start, kinds: batch.kinds.slice(start, end), entities: batch.entities.slice(start, end),
-    coords: batch.coords.slice(3 * v0, 3 * v1), bulges: batch.bulges?.slice(v0, v1) ?? null,
-    partEnds: batch.partEnds.slice(firstPart, lastPart).map((p) => p - v0), featureEnds: batch.featureEnds.slice(start, end).map((f) => f - firstPart),
-    columns: new Map([...batch.columns].map(([name, column]) => [name, column.slice(start, end)])), places: batch.places.slice(start, end),
+    layer,
+    count: end - start,
+    kinds: batch.kinds.slice(start, end),
+    entities: batch.entities.slice(start, end),
+    coords: batch.coords.slice(3 * v0, 3 * v1),
+    bulges: batch.bulges?.slice(v0, v1) ?? null,
+    partEnds: batch.partEnds.slice(firstPart, lastPart).map((p) => p - v0),
+    featureEnds: batch.featureEnds.slice(start, end).map((f) => f - firstPart),
+    columns: new Map([...batch.columns].map(([name, column]) => [name, column.slice(start, end)])),
+    places: batch.places.slice(start, end),
   };
 }

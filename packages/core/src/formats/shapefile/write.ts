@@ -44,11 +44,19 @@ async function createShapefile(folder: FolderSink, set: TargetSet, name: string,
 }
 
 /** One shapefile a set, in as many parts as it needs to stay within `most` bytes a file. */
-export async function createShapefiles(folder: FolderSink, sets: readonly TargetSet[], context: WriteContext, most = MOST_BYTES): Promise<DeliverableWriter> {
+export async function createShapefiles(
+  folder: FolderSink,
+  sets: readonly TargetSet[],
+  context: WriteContext,
+  most = MOST_BYTES,
+): Promise<DeliverableWriter> {
   const open = async (set: TargetSet, part: number): Promise<{ shapes: ShapefileWriter; sidecar: SidecarWriter }> => {
     const name = partName(set.name, part);
     if (hasSheet(set)) await putText(folder, `${name}${STYLE}`, sldOf(set, context));
-    return { shapes: await createShapefile(folder, set, name, context.crs), sidecar: new SidecarWriter(await folder.create(`${name}${SIDECAR}`), set, context) };
+    return {
+      shapes: await createShapefile(folder, set, name, context.crs),
+      sidecar: new SidecarWriter(await folder.create(`${name}${SIDECAR}`), set, context),
+    };
   };
   const writers: (Awaited<ReturnType<typeof open>> & { part: number })[] = [];
   for (const set of sets) writers.push({ ...(await open(set, 1)), part: 1 });
@@ -75,7 +83,14 @@ export async function createShapefiles(folder: FolderSink, sets: readonly Target
     async close(findings) {
       for (const [k, writer] of writers.entries()) {
         await close(writer);
-        if (writer.part > 1) findings.add({ code: 'shp-parts', severity: 'info', message: `${sets[k]!.name} is in ${writer.part} parts, as none of its files may be larger than ${Math.round(most / 1e6)} MB.`, count: writer.part, place: sets[k]!.name });
+        if (writer.part > 1)
+          findings.add({
+            code: 'shp-parts',
+            severity: 'info',
+            message: `${sets[k]!.name} is in ${writer.part} parts, as none of its files may be larger than ${Math.round(most / 1e6)} MB.`,
+            count: writer.part,
+            place: sets[k]!.name,
+          });
       }
     },
   };
@@ -87,7 +102,12 @@ class ShapefileWriter {
   private readonly z: [number, number] = [Infinity, -Infinity];
   private records = 0;
 
-  constructor(private readonly set: TargetSet, private readonly shp: BufferedSink, private readonly shx: BufferedSink, private readonly dbf: DbfWriter) {
+  constructor(
+    private readonly set: TargetSet,
+    private readonly shp: BufferedSink,
+    private readonly shx: BufferedSink,
+    private readonly dbf: DbfWriter,
+  ) {
     this.type = shapeTypeOf(set);
     for (const file of [shp, shx]) {
       file.reserve(HEADER_BYTES);
@@ -148,7 +168,8 @@ class ShapefileWriter {
   private point(batch: FeatureBatch, i: number): void {
     const [v] = vertexRange(batch, i);
     const { heights } = this.set;
-    const x = batch.coords[3 * v]!, y = batch.coords[3 * v + 1]!;
+    const x = batch.coords[3 * v]!,
+      y = batch.coords[3 * v + 1]!;
     const at = this.begin(heights ? 36 : 20);
     const { view } = this.shp;
     view.setFloat64(at + 4, x, true);
@@ -183,7 +204,8 @@ class ShapefileWriter {
       const turned = kind === 'polygon' && ringArea2(coords, s, e) > 0 === (depths[p]! % 2 === 0);
       for (let j = s; j < e; j++, k++) {
         const v = 3 * (turned ? s + e - 1 - j : j);
-        const x = coords[v]!, y = coords[v + 1]!;
+        const x = coords[v]!,
+          y = coords[v + 1]!;
         view.setFloat64(at + xy + 16 * k, x, true);
         view.setFloat64(at + xy + 16 * k + 8, y, true);
         grow(box, x, y);

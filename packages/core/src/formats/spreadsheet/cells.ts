@@ -17,7 +17,14 @@ export function columnLetters(column: number): string {
 }
 
 /** Characters that XML cannot hold stand as _x000D_. Source: ECMA-376 part 1, section 22.9.2.19 (ST_Xstring). */
-export const unescapedText = (text: string): string => text.replace(/_x([0-9A-Fa-f]{4})_/g, (_, code: string) => String.fromCharCode(parseInt(code, 16)));
+export const unescapedText = (text: string): string =>
+  text.replace(/_x([0-9A-Fa-f]{4})_/g, (_, code: string) => String.fromCharCode(parseInt(code, 16)));
 
 /** The opposite, for texts that hold such characters, or look as if they were written so. */
-export const escapedText = (text: string): string => text.replace(/_(?=x[0-9A-Fa-f]{4}_)/g, '_x005F_').replace(/[\u0000-\u0008\u000b\u000c\r\u000e-\u001f\ufffe\uffff]/g, (c) => `_x${c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}_`);
+export const escapedText = (text: string): string =>
+  text
+    .replace(/_(?=x[0-9A-Fa-f]{4}_)/g, '_x005F_')
+    .replace(
+      /[\u0000-\u0008\u000b\u000c\r\u000e-\u001f\ufffe\uffff]/g,
+      (c) => `_x${c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}_`,
+    );

@@ -1,6 +1,7 @@
 const DAY_MS = 86_400_000;
 /** Day 0 of a workbook: the year 1900 is counted as if it had a 29th of February, so that days from March on are one more. Source: ECMA-376 part 1, section 18.17.4.1. */
-const DAY_ZERO = Date.UTC(1899, 11, 30), DAY_ZERO_1904 = Date.UTC(1904, 0, 1);
+const DAY_ZERO = Date.UTC(1899, 11, 30),
+  DAY_ZERO_1904 = Date.UTC(1904, 0, 1);
 /** The first serial number that both ways of counting agree on: 1 March 1900. */
 const FIRST_SURE = 61;
 

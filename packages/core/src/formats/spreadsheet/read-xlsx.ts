@@ -26,8 +26,14 @@ export async function xlsxSheets(source: ByteSource, entries: readonly ZipEntry[
     return entry ? readXml(entry.name, await entrySource(source, entry).read(0, entry.bytes)) : null;
   };
   const workbook = await whole('xl/workbook.xml');
-  if (!workbook) throw new Problem('xlsx-not', `${source.name} is an archive, but no workbook: xl/workbook.xml is not in it.`, { file: source.name });
-  const relations = new Map(childrenOf((await whole('xl/_rels/workbook.xml.rels')) ?? undefined, 'Relationship').map((r) => [r.attributes.Id ?? '', r.attributes.Target ?? '']));
+  if (!workbook)
+    throw new Problem('xlsx-not', `${source.name} is an archive, but no workbook: xl/workbook.xml is not in it.`, { file: source.name });
+  const relations = new Map(
+    childrenOf((await whole('xl/_rels/workbook.xml.rels')) ?? undefined, 'Relationship').map((r) => [
+      r.attributes.Id ?? '',
+      r.attributes.Target ?? '',
+    ]),
+  );
   const from1904 = /^(1|true)$/.test(childOf(workbook, 'workbookPr')?.attributes.date1904 ?? '');
   const dates = dateStyles(await whole('xl/styles.xml'));
   const strings = part('xl/sharedStrings.xml');
@@ -36,19 +42,26 @@ export async function xlsxSheets(source: ByteSource, entries: readonly ZipEntry[
     const target = relations.get(sheet.attributes['r:id'] ?? '') ?? '';
     const entry = part(target.startsWith('/') ? target.slice(1) : `xl/${target}`);
     if (!entry) return [];
-    return [{
-      name: sheet.attributes.name ?? 'sheet',
-      async *rows(watch) {
-        shared ??= strings ? await sharedStrings(entrySource(source, strings)) : [];
-        yield* rowsOf(entrySource(source, entry), watch, { shared, dates, from1904 });
+    return [
+      {
+        name: sheet.attributes.name ?? 'sheet',
+        async *rows(watch) {
+          shared ??= strings ? await sharedStrings(entrySource(source, strings)) : [];
+          yield* rowsOf(entrySource(source, entry), watch, { shared, dates, from1904 });
+        },
       },
-    }];
+    ];
   });
 }
 
 /** Which of the cell styles show a number as a date. */
 function dateStyles(styles: XmlNode | null): boolean[] {
-  const formats = new Map(childrenOf(childOf(styles ?? undefined, 'numFmts'), 'numFmt').map((f) => [Number(f.attributes.numFmtId), f.attributes.formatCode ?? '']));
+  const formats = new Map(
+    childrenOf(childOf(styles ?? undefined, 'numFmts'), 'numFmt').map((f) => [
+      Number(f.attributes.numFmtId),
+      f.attributes.formatCode ?? '',
+    ]),
+  );
   return childrenOf(childOf(styles ?? undefined, 'cellXfs'), 'xf').map((xf) => {
     const id = Number(xf.attributes.numFmtId ?? 0);
     return isDateFormat(id, formats.get(id));
@@ -59,11 +72,18 @@ async function sharedStrings(source: ByteSource): Promise<string[]> {
   const out: string[] = [];
   let length = 0;
   const xml = new XmlReader(source.name, {
-    open: (name) => name === 'si', close() {}, text() {},
+    open: (name) => name === 'si',
+    close() {},
+    text() {},
     whole(node) {
       const text = textOf(node);
       length += text.length;
-      if (length > MOST_SHARED) throw new Problem('xlsx-too-large', `The texts of ${source.name} are longer than ${MOST_SHARED / 1024 / 1024} MB together, which is not read. Save the table as CSV.`, { file: source.name });
+      if (length > MOST_SHARED)
+        throw new Problem(
+          'xlsx-too-large',
+          `The texts of ${source.name} are longer than ${MOST_SHARED / 1024 / 1024} MB together, which is not read. Save the table as CSV.`,
+          { file: source.name },
+        );
       out.push(text);
     },
   });
@@ -75,7 +95,13 @@ async function sharedStrings(source: ByteSource): Promise<string[]> {
 /** A text, plain or of several runs; readings for it (phonetic runs) are none of it. Source: section 18.4.8. */
 function textOf(node: XmlNode): string {
   const own = childOf(node, 't');
-  return unescapedText(own ? own.text : childrenOf(node, 'r').map((r) => childOf(r, 't')?.text ?? '').join(''));
+  return unescapedText(
+    own
+      ? own.text
+      : childrenOf(node, 'r')
+          .map((r) => childOf(r, 't')?.text ?? '')
+          .join(''),
+  );
 }
 
 interface Known {
@@ -88,13 +114,20 @@ async function* rowsOf(source: ByteSource, watch: Watch, known: Known): AsyncGen
   let rows: { row: Cell[]; line: number }[] = [];
   let line = 0;
   const xml = new XmlReader(source.name, {
-    open: (name) => name === 'row', close() {}, text() {},
+    open: (name) => name === 'row',
+    close() {},
+    text() {},
     whole(node) {
       line = Number(node.attributes.r ?? line + 1);
       const row: Cell[] = [];
       for (const c of childrenOf(node, 'c')) {
         const column = c.attributes.r === undefined ? row.length : letterColumn(c.attributes.r);
-        if (column >= MOST_COLUMNS) throw new Problem('xlsx-column', `${source.name}, row ${line}: the cell ${c.attributes.r} lies beyond the last column that a sheet has. Save the workbook again.`, { file: source.name, line });
+        if (column >= MOST_COLUMNS)
+          throw new Problem(
+            'xlsx-column',
+            `${source.name}, row ${line}: the cell ${c.attributes.r} lies beyond the last column that a sheet has. Save the workbook again.`,
+            { file: source.name, line },
+          );
         while (row.length < column) row.push(null);
         row[column] = cellOf(c, known);
       }
@@ -114,12 +147,18 @@ async function* rowsOf(source: ByteSource, watch: Watch, known: Known): AsyncGen
 function cellOf(c: XmlNode, { shared, dates, from1904 }: Known): Cell {
   const value = childOf(c, 'v')?.text;
   switch (c.attributes.t) {
-    case 's': return value === undefined ? null : { text: shared[Number(value)] ?? '' };
-    case 'inlineStr': return { text: textOf(childOf(c, 'is') ?? c) };
-    case 'str': return value === undefined ? null : { text: unescapedText(value) };
-    case 'b': return value === '1';
-    case 'e': return null;
-    case 'd': return value === undefined ? null : { text: value };
+    case 's':
+      return value === undefined ? null : { text: shared[Number(value)] ?? '' };
+    case 'inlineStr':
+      return { text: textOf(childOf(c, 'is') ?? c) };
+    case 'str':
+      return value === undefined ? null : { text: unescapedText(value) };
+    case 'b':
+      return value === '1';
+    case 'e':
+      return null;
+    case 'd':
+      return value === undefined ? null : { text: value };
     default: {
       if (value === undefined || value === '') return null;
       const number = Number(value);

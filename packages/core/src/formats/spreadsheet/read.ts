@@ -26,12 +26,22 @@ export async function openSpreadsheet(source: ByteSource, reading?: Reading, kno
       const told: TableReader[] = [];
       yield* readSheets(source, findings, watch, reading, known, told);
       // the columns of all sheets, and the places of the first one that has some
-      table = { columns: [...new Set(told.flatMap((t) => t.told.columns))], places: told.find((t) => t.told.places?.kind !== 'none')?.told.places ?? { kind: 'none' } };
+      table = {
+        columns: [...new Set(told.flatMap((t) => t.told.columns))],
+        places: told.find((t) => t.told.places?.kind !== 'none')?.told.places ?? { kind: 'none' },
+      };
     },
   };
 }
 
-async function* readSheets(source: ByteSource, findings: Findings, watch: Watch, reading: Reading | undefined, known: KnownSheet | undefined, readers: TableReader[]): AsyncGenerator<FeatureBatch> {
+async function* readSheets(
+  source: ByteSource,
+  findings: Findings,
+  watch: Watch,
+  reading: Reading | undefined,
+  known: KnownSheet | undefined,
+  readers: TableReader[],
+): AsyncGenerator<FeatureBatch> {
   const entries = await zipEntries(source);
   const tableOf = (layer: string): TableReader => {
     const reader = new TableReader({ file: source.name, layer, findings, separator: '', known: known?.table, reading, oneOfSeveral: true });

@@ -4,12 +4,33 @@ import { looksLikeWkt } from '../wkt';
 export type PlaceColumns = { kind: 'xy'; x: number; y: number; z: number | null } | { kind: 'wkt'; column: number } | { kind: 'none' };
 
 /** Names of columns with coordinates. Common practice, no source. */
-const X = ['x', 'east', 'easting', 'eastings', 'e', 'lon', 'long', 'lng', 'longitude', 'xcoord', 'coordx', 'pointx', 'westing', 'nztme', 'mapx'];
+const X = [
+  'x',
+  'east',
+  'easting',
+  'eastings',
+  'e',
+  'lon',
+  'long',
+  'lng',
+  'longitude',
+  'xcoord',
+  'coordx',
+  'pointx',
+  'westing',
+  'nztme',
+  'mapx',
+];
 const Y = ['y', 'north', 'northing', 'northings', 'n', 'lat', 'latitude', 'ycoord', 'coordy', 'pointy', 'southing', 'nztmn', 'mapy'];
 const Z = ['z', 'height', 'elevation', 'elev', 'level', 'rl', 'altitude', 'alt', 'h', 'zcoord', 'reducedlevel'];
 const WKT = ['wkt', 'geometry', 'geom', 'shape', 'thegeom'];
 
-const plainName = (name: string): string => name.toLowerCase().replace(/\(.*\)|\[.*\]/g, '').replace(/[^\p{L}]/gu, '').replace(/(metres|meters|deg|degrees)$/, '');
+const plainName = (name: string): string =>
+  name
+    .toLowerCase()
+    .replace(/\(.*\)|\[.*\]/g, '')
+    .replace(/[^\p{L}]/gu, '')
+    .replace(/(metres|meters|deg|degrees)$/, '');
 
 /**
  * Finds the columns that tell where the records are, by their names first and by what stands in them second.
@@ -34,13 +55,15 @@ export function placeColumns(names: readonly string[], rows: readonly (readonly 
     }
     return -1;
   };
-  const x = named(X), y = named(Y);
+  const x = named(X),
+    y = named(Y);
   if (x < 0 || y < 0) return { kind: 'none' };
   const z = named(Z);
   return { kind: 'xy', x, y, z: z < 0 ? null : z };
 }
 
-const DMS = /^([NSEW])?\s*([+-]?\d+(?:[.,]\d+)?)\s*[°ºd:\s]\s*(?:(\d+(?:[.,]\d+)?)\s*['′m:\s]?\s*(?:(\d+(?:[.,]\d+)?)\s*(?:"|″|''|s)?)?)?\s*([NSEW])?$/i;
+const DMS =
+  /^([NSEW])?\s*([+-]?\d+(?:[.,]\d+)?)\s*[°ºd:\s]\s*(?:(\d+(?:[.,]\d+)?)\s*['′m:\s]?\s*(?:(\d+(?:[.,]\d+)?)\s*(?:"|″|''|s)?)?)?\s*([NSEW])?$/i;
 
 /** A coordinate as it stands in a table: a number, with a decimal comma, or degrees with minutes and seconds; NaN where it is none. */
 export function coordinateOf(text: string, comma: boolean): number {
@@ -66,7 +89,8 @@ export function numberOf(text: string, comma: boolean): number | null {
 /** Whether the numbers of a table have a decimal comma: some have one, and none has a point where a comma would be. */
 export function hasComma(rows: readonly (readonly string[])[], separator: string): boolean {
   if (separator === ',') return false;
-  let commas = 0, points = 0;
+  let commas = 0,
+    points = 0;
   for (const row of rows) {
     for (const value of row) {
       if (/^\s*[+-]?(\d+|\d{1,3}(\.\d{3})+),\d+\s*$/.test(value)) commas++;

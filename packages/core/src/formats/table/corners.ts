@@ -31,7 +31,11 @@ export class Corners {
 
   add(at: [number, number, number], values: [string, Value][], line: number): void {
     const { file, group, order } = this.making;
-    if (++this.count > MOST_CORNERS) throw new Problem('table-too-many-corners', `${file} has more than ${MOST_CORNERS} corners. Cut it into several tables.`, { file, line });
+    if (++this.count > MOST_CORNERS)
+      throw new Problem('table-too-many-corners', `${file} has more than ${MOST_CORNERS} corners. Cut it into several tables.`, {
+        file,
+        line,
+      });
     const valueOf = (name: string | null): Value => (name === null ? null : (values.find(([n]) => n === name)?.[1] ?? null));
     const key = valueOf(group);
     const corner = { at, values, order: valueOf(order), line };
@@ -51,7 +55,8 @@ export class Corners {
     let closed = 0;
     for (const corners of this.groups.values()) {
       if (order !== null) corners.sort((a, b) => compare(a.order, b.order));
-      const first = corners[0]!, last = corners.at(-1)!;
+      const first = corners[0]!,
+        last = corners.at(-1)!;
       const least = make === 'outline' ? 3 : 2;
       for (const [name] of first.values) {
         const value = corners.find((c) => valueIn(c, name) !== null);
@@ -62,13 +67,22 @@ export class Corners {
       }
       out.set('corners', corners.length);
       if (corners.length < least) {
-        findings.add({ code: 'table-few-corners', severity: 'caution', message: `A group has fewer than ${least} corners: it is a record without a place.`, count: 1, place: layer });
+        findings.add({
+          code: 'table-few-corners',
+          severity: 'caution',
+          message: `A group has fewer than ${least} corners: it is a record without a place.`,
+          count: 1,
+          place: layer,
+        });
         out.endFeature(ROW, 'row', first.line);
         yield;
         continue;
       }
       const gap = Math.hypot(last.at[0] - first.at[0], last.at[1] - first.at[1]);
-      const ring = make === 'outline' ? [...corners.map((c) => c.at), ...(gap === 0 && corners.length > 3 ? [] : [first.at])] : corners.map((c) => c.at);
+      const ring =
+        make === 'outline'
+          ? [...corners.map((c) => c.at), ...(gap === 0 && corners.length > 3 ? [] : [first.at])]
+          : corners.map((c) => c.at);
       for (const at of ring) out.vertex(...at);
       out.endPart();
       if (make === 'outline') {
@@ -77,13 +91,34 @@ export class Corners {
         out.set('perimeter', rounded(lengthOf(ring)));
         out.set('area', rounded(Math.abs(areaOf(ring))));
         out.set('closing_error', repeats ? rounded(gap) : 0);
-        if (repeats && gap > 0) findings.add({ code: 'table-closing-error', severity: 'caution', message: `The last corner of an outline (line ${last.line}) is ${rounded(gap)} from its first, which it seems to repeat: check the measurements.`, count: 1, place: layer });
+        if (repeats && gap > 0)
+          findings.add({
+            code: 'table-closing-error',
+            severity: 'caution',
+            message: `The last corner of an outline (line ${last.line}) is ${rounded(gap)} from its first, which it seems to repeat: check the measurements.`,
+            count: 1,
+            place: layer,
+          });
       } else out.set('length', rounded(lengthOf(ring)));
       out.endFeature(make === 'outline' ? POLYGON : LINE, make, first.line);
       yield;
     }
-    if (closed > 0) findings.add({ code: 'table-closed', severity: 'info', message: 'An outline whose first corner is not repeated was closed.', count: closed, place: layer });
-    for (const [name, n] of differing) findings.add({ code: 'table-corner-values', severity: 'caution', message: `Values of ${name} differ from corner to corner, and have no place on the whole: they stay behind. Make points of the table to keep them.`, count: n, place: layer });
+    if (closed > 0)
+      findings.add({
+        code: 'table-closed',
+        severity: 'info',
+        message: 'An outline whose first corner is not repeated was closed.',
+        count: closed,
+        place: layer,
+      });
+    for (const [name, n] of differing)
+      findings.add({
+        code: 'table-corner-values',
+        severity: 'caution',
+        message: `Values of ${name} differ from corner to corner, and have no place on the whole: they stay behind. Make points of the table to keep them.`,
+        count: n,
+        place: layer,
+      });
   }
 }
 

@@ -35,7 +35,8 @@ export interface TableFile {
 /** Rows from which columns are told. */
 const LOOKED_AT = 200;
 
-const textOf = (cell: Cell | undefined): string => (cell === null || cell === undefined ? '' : typeof cell === 'object' ? cell.text : String(cell));
+const textOf = (cell: Cell | undefined): string =>
+  cell === null || cell === undefined ? '' : typeof cell === 'object' ? cell.text : String(cell);
 
 /** Makes records of the rows of a table. The first rows are kept until it is told from them where the records are. */
 export class TableReader {
@@ -56,7 +57,15 @@ export class TableReader {
   /** Its columns, and those that say where the records are; once its first rows are known. */
   get told(): NonNullable<SourceFacts['table']> {
     const { names, places } = this;
-    return { columns: names, places: places.kind === 'xy' ? { kind: 'xy', x: names[places.x]!, y: names[places.y]!, ...(places.z === null ? {} : { z: names[places.z]! }) } : places.kind === 'wkt' ? { kind: 'wkt', column: names[places.column]! } : { kind: 'none' } };
+    return {
+      columns: names,
+      places:
+        places.kind === 'xy'
+          ? { kind: 'xy', x: names[places.x]!, y: names[places.y]!, ...(places.z === null ? {} : { z: names[places.z]! }) }
+          : places.kind === 'wkt'
+            ? { kind: 'wkt', column: names[places.column]! }
+            : { kind: 'none' },
+    };
   }
 
   get full(): boolean {
@@ -77,8 +86,22 @@ export class TableReader {
     if (this.corners) {
       for (const _ of this.corners.put(this.builder, findings)) if (this.full) yield this.builder.take();
     }
-    if (this.unplaced > 0) findings.add({ code: 'table-unplaced', severity: 'caution', message: 'A row has no coordinates: it is a record without a place.', count: this.unplaced, place: layer });
-    if (this.long > 0) findings.add({ code: 'table-long-row', severity: 'caution', message: 'A row has more values than the table has columns; those beyond stay behind.', count: this.long, place: layer });
+    if (this.unplaced > 0)
+      findings.add({
+        code: 'table-unplaced',
+        severity: 'caution',
+        message: 'A row has no coordinates: it is a record without a place.',
+        count: this.unplaced,
+        place: layer,
+      });
+    if (this.long > 0)
+      findings.add({
+        code: 'table-long-row',
+        severity: 'caution',
+        message: 'A row has more values than the table has columns; those beyond stay behind.',
+        count: this.long,
+        place: layer,
+      });
     if (this.builder.count > 0) yield this.builder.take();
   }
 
@@ -89,18 +112,44 @@ export class TableReader {
     if (rows.length === 0) return;
     const head = rows[0]!.row.map(textOf);
     // a table whose first row is made of numbers has no names
-    const bare = !known && head.length > 0 && head.every((c) => c.trim() !== '' && Number.isFinite(coordinateOf(c, separator !== ',' && /^[^.]*,[^.]*$/.test(c))));
+    const bare =
+      !known &&
+      head.length > 0 &&
+      head.every((c) => c.trim() !== '' && Number.isFinite(coordinateOf(c, separator !== ',' && /^[^.]*,[^.]*$/.test(c))));
     this.names = uniqueNames(bare ? head.map(() => '') : head);
     const reading = this.applies() ? this.table.reading : undefined;
     const values = (bare ? rows : rows.slice(1)).map((r) => r.row.map(textOf));
     this.comma = known?.comma ?? hasComma(values, separator);
     this.places = known?.places ?? (reading?.places ? this.chosen(reading.places) : placeColumns(this.names, values, this.comma));
     const { places, names } = this;
-    if (bare) findings.add({ code: 'table-no-names', severity: 'info', message: 'Its first row is made of numbers: it is taken for a record, and the columns are called column_1, column_2 ...', count: 1, place: layer });
-    if (places.kind === 'none' && !known && !reading?.places) findings.add({ code: 'table-no-places', severity: 'info', message: `None of its columns tells where the records are (${names.slice(0, 8).join(', ')}${names.length > 8 ? ', ...' : ''}): they are records without a place. Choose its columns in Gather, if some do.`, count: 1, place: layer });
-    this.columns = names.map((name, column) => ({ name, column, type: known?.types.get(name) })).filter(({ column }) => places.kind !== 'wkt' || column !== places.column).filter(({ name }) => !known || known.types.has(name));
+    if (bare)
+      findings.add({
+        code: 'table-no-names',
+        severity: 'info',
+        message: 'Its first row is made of numbers: it is taken for a record, and the columns are called column_1, column_2 ...',
+        count: 1,
+        place: layer,
+      });
+    if (places.kind === 'none' && !known && !reading?.places)
+      findings.add({
+        code: 'table-no-places',
+        severity: 'info',
+        message: `None of its columns tells where the records are (${names.slice(0, 8).join(', ')}${names.length > 8 ? ', ...' : ''}): they are records without a place. Choose its columns in Gather, if some do.`,
+        count: 1,
+        place: layer,
+      });
+    this.columns = names
+      .map((name, column) => ({ name, column, type: known?.types.get(name) }))
+      .filter(({ column }) => places.kind !== 'wkt' || column !== places.column)
+      .filter(({ name }) => !known || known.types.has(name));
     if (reading?.make && reading.make !== 'points' && places.kind === 'xy') {
-      this.corners = new Corners({ file: this.table.file, layer, make: reading.make, group: reading.group ?? null, order: reading.order ?? null });
+      this.corners = new Corners({
+        file: this.table.file,
+        layer,
+        make: reading.make,
+        group: reading.group ?? null,
+        order: reading.order ?? null,
+      });
       this.columns = this.columns.filter(({ column }) => column !== places.x && column !== places.y && column !== places.z);
       for (const name of [reading.group, reading.order]) if (name !== undefined) this.column(name);
     }
@@ -124,7 +173,11 @@ export class TableReader {
   private column(name: string): number {
     const at = this.names.indexOf(name);
     if (at >= 0) return at;
-    throw new Problem('table-no-column', `${this.table.file} has no column ${name} (its columns are ${this.names.join(', ')}). Choose its columns again.`, { file: this.table.file, line: 1 });
+    throw new Problem(
+      'table-no-column',
+      `${this.table.file} has no column ${name} (its columns are ${this.names.join(', ')}). Choose its columns again.`,
+      { file: this.table.file, line: 1 },
+    );
   }
 
   private take(row: readonly Cell[], line: number): void {
@@ -137,13 +190,23 @@ export class TableReader {
         what = text.trim() === '' ? null : readWkt(text, builder);
       } catch (error) {
         if (!(error instanceof NotWkt)) throw error;
-        throw new Problem('csv-geometry', `${this.table.file}, line ${line}: the geometry cannot be read: ${error.message}. Mend the row, or export the table again.`, { file: this.table.file, line });
+        throw new Problem(
+          'csv-geometry',
+          `${this.table.file}, line ${line}: the geometry cannot be read: ${error.message}. Mend the row, or export the table again.`,
+          { file: this.table.file, line },
+        );
       }
     } else if (places.kind === 'xy') {
-      const x = this.coordinate(row[places.x]), y = this.coordinate(row[places.y]);
+      const x = this.coordinate(row[places.x]),
+        y = this.coordinate(row[places.y]);
       const z = places.z === null ? NaN : this.coordinate(row[places.z]);
       if (Number.isFinite(x) && Number.isFinite(y)) {
-        if (corners) return corners.add([x, y, z], this.columns.map(({ name, column, type }) => [name, this.value(row[column], type)]), line);
+        if (corners)
+          return corners.add(
+            [x, y, z],
+            this.columns.map(({ name, column, type }) => [name, this.value(row[column], type)]),
+            line,
+          );
         builder.vertex(x, y, z);
         builder.endPart();
         what = { kind: POINT, type: 'row' };

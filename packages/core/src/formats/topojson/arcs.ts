@@ -20,12 +20,15 @@ export interface Arcs {
 
 /** Positions from the differences that they are told by. Source: the same, sections 2.1.2 and 2.1.3. @throws Problem */
 export function decodeArcs({ arcs, transform }: Topology, file: string): Arcs {
-  const at = (x: number, y: number): Position => (transform ? [x * transform.scale[0] + transform.translate[0], y * transform.scale[1] + transform.translate[1]] : [x, y]);
+  const at = (x: number, y: number): Position =>
+    transform ? [x * transform.scale[0] + transform.translate[0], y * transform.scale[1] + transform.translate[1]] : [x, y];
   const list = arcs.map((arc, k) => {
     if (!Array.isArray(arc)) throw new Problem('topojson-broken', `${file}: arc ${k} is no list of positions. Export it again.`, { file });
-    let x = 0, y = 0;
+    let x = 0,
+      y = 0;
     return (arc as Position[]).map((p) => {
-      if (!Array.isArray(p) || typeof p[0] !== 'number' || typeof p[1] !== 'number') throw new Problem('topojson-broken', `${file}: arc ${k} has a position that is not made of numbers. Export it again.`, { file });
+      if (!Array.isArray(p) || typeof p[0] !== 'number' || typeof p[1] !== 'number')
+        throw new Problem('topojson-broken', `${file}: arc ${k} has a position that is not made of numbers. Export it again.`, { file });
       [x, y] = transform ? [x + p[0], y + p[1]] : [p[0], p[1]];
       return [...at(x, y), ...p.slice(2)];
     });
@@ -35,7 +38,12 @@ export function decodeArcs({ arcs, transform }: Topology, file: string): Arcs {
 
 /** How deep arcs, or positions of points, lie in lists. Source: the same, sections 2.2.1 to 2.2.6. */
 const DEPTHS: Record<string, { arcs: boolean; depth: number }> = {
-  Point: { arcs: false, depth: 0 }, MultiPoint: { arcs: false, depth: 1 }, LineString: { arcs: true, depth: 0 }, MultiLineString: { arcs: true, depth: 1 }, Polygon: { arcs: true, depth: 1 }, MultiPolygon: { arcs: true, depth: 2 },
+  Point: { arcs: false, depth: 0 },
+  MultiPoint: { arcs: false, depth: 1 },
+  LineString: { arcs: true, depth: 0 },
+  MultiLineString: { arcs: true, depth: 1 },
+  Polygon: { arcs: true, depth: 1 },
+  MultiPolygon: { arcs: true, depth: 2 },
 };
 
 /** The coordinates of a geometry, as GeoJSON would have them. @throws NotAGeometry */
@@ -43,7 +51,10 @@ export function coordinatesOf(geometry: Record<string, unknown>, { list, point }
   const shape = DEPTHS[String(geometry.type)];
   if (!shape) throw new NotAGeometry(`"${String(geometry.type).slice(0, 40)}" is no kind of geometry`);
   const within = (value: unknown, depth: number): unknown => {
-    if (!Array.isArray(value)) throw new NotAGeometry(`the ${shape.arcs ? 'arcs' : 'coordinates'} of a ${String(geometry.type)} are not in lists as deep as they should be`);
+    if (!Array.isArray(value))
+      throw new NotAGeometry(
+        `the ${shape.arcs ? 'arcs' : 'coordinates'} of a ${String(geometry.type)} are not in lists as deep as they should be`,
+      );
     if (depth > 0) return value.map((v) => within(v, depth - 1));
     return shape.arcs ? stitched(value as number[], list) : point(value as Position);
   };

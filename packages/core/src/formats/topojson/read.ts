@@ -22,11 +22,17 @@ export function openTopoJson(source: ByteSource): OpenSource {
   };
 }
 
-async function* readTopology(source: ByteSource, findings: Findings, watch: Watch, state: (stated: Stated) => void): AsyncGenerator<FeatureBatch> {
+async function* readTopology(
+  source: ByteSource,
+  findings: Findings,
+  watch: Watch,
+  state: (stated: Stated) => void,
+): AsyncGenerator<FeatureBatch> {
   const { name: file } = source;
   const topology = await parsed(source);
   const arcs = decodeArcs(topology, file);
-  let features = 0, beyond = false;
+  let features = 0,
+    beyond = false;
   const total = Object.keys(topology.objects).length;
   let done = 0;
   for (const [layer, object] of Object.entries(topology.objects)) {
@@ -39,7 +45,10 @@ async function* readTopology(source: ByteSource, findings: Findings, watch: Watc
         put(geometry, builder, arcs, features, findings);
       } catch (error) {
         if (!(error instanceof NotAGeometry)) throw error;
-        throw new Problem('topojson-broken', `${file}: geometry ${features} (in ${layer}): ${error.message}. Export it again.`, { file, record: features });
+        throw new Problem('topojson-broken', `${file}: geometry ${features} (in ${layer}): ${error.message}. Export it again.`, {
+          file,
+          record: features,
+        });
       }
       beyond ||= builder.someFrom(from, noDegrees);
       if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield builder.take();
@@ -52,7 +61,12 @@ async function* readTopology(source: ByteSource, findings: Findings, watch: Watc
 
 async function parsed(source: ByteSource): Promise<Topology> {
   const { name: file } = source;
-  if (source.size > MOST_BYTES) throw new Problem('topojson-too-large', `${file} has ${Math.round(source.size / 1024 ** 2)} MB; a topology of at most ${MOST_BYTES / 1024 ** 2} MB is read, as all of it is needed at once. Export it as another format.`, { file });
+  if (source.size > MOST_BYTES)
+    throw new Problem(
+      'topojson-too-large',
+      `${file} has ${Math.round(source.size / 1024 ** 2)} MB; a topology of at most ${MOST_BYTES / 1024 ** 2} MB is read, as all of it is needed at once. Export it as another format.`,
+      { file },
+    );
   let json: unknown;
   try {
     json = JSON.parse(new TextDecoder().decode(await source.read(0, source.size)));
@@ -60,7 +74,8 @@ async function parsed(source: ByteSource): Promise<Topology> {
     throw new Problem('json-broken', `${file} cannot be read as JSON (${messageOf(error)}). Export it again.`, { file });
   }
   const { type, objects, arcs } = (json ?? {}) as Partial<Topology>;
-  if (type !== 'Topology' || typeof objects !== 'object' || objects === null || !Array.isArray(arcs)) throw new Problem('topojson-not', `${file} is JSON, but no topology: it has no objects and arcs.`, { file });
+  if (type !== 'Topology' || typeof objects !== 'object' || objects === null || !Array.isArray(arcs))
+    throw new Problem('topojson-not', `${file} is JSON, but no topology: it has no objects and arcs.`, { file });
   return json as Topology;
 }
 
@@ -91,9 +106,20 @@ function put(geometry: Geometry, out: BatchBuilder, arcs: Arcs, feature: number,
     if (kind !== null) end(kind, type);
   }
   if (pieces === 0) {
-    findings.add({ code: 'topojson-no-geometry', severity: 'info', message: 'An object has no geometry: it is a record without a place.', count: 1 });
+    findings.add({
+      code: 'topojson-no-geometry',
+      severity: 'info',
+      message: 'An object has no geometry: it is a record without a place.',
+      count: 1,
+    });
     end(ROW, 'Feature');
-  } else if (pieces > 1) findings.add({ code: 'geojson-collection', severity: 'info', message: 'A collection of geometries is as many records, each with the data of the feature.', count: 1 });
+  } else if (pieces > 1)
+    findings.add({
+      code: 'geojson-collection',
+      severity: 'info',
+      message: 'A collection of geometries is as many records, each with the data of the feature.',
+      count: 1,
+    });
 }
 
 function* simpleOf(geometry: Geometry, deep: number): Generator<Geometry> {

@@ -12,46 +12,69 @@ export interface ZipEntry {
   offset: number;
 }
 
-const STORED = 0, DEFLATED = 8;
-const END = 0x06054b50, END64 = 0x06064b50, LOCATOR64 = 0x07064b50, CENTRAL = 0x02014b50, LOCAL = 0x04034b50;
+const STORED = 0,
+  DEFLATED = 8;
+const END = 0x06054b50,
+  END64 = 0x06064b50,
+  LOCATOR64 = 0x07064b50,
+  CENTRAL = 0x02014b50,
+  LOCAL = 0x04034b50;
 /** The end of the directory and the longest comment behind it. */
 const TAIL = 22 + 65535 + 20;
 const MOST_ENTRIES = 200_000;
 /** An archive that unpacks to more than this, and to so many times its size, was made to fill a disk. */
-const MOST_UNPACKED = 200 * 1024 * 1024, MOST_RATIO = 200;
+const MOST_UNPACKED = 200 * 1024 * 1024,
+  MOST_RATIO = 200;
 
 /**
  * The files of an archive, by its directory. Source: ".ZIP File Format Specification" 6.3.10, sections 4.3.7, 4.3.12, 4.3.14 to 4.3.16.
  * @throws Problem for what is no archive, or one that unpacks to far more than it holds
  */
 export async function zipEntries(source: ByteSource): Promise<ZipEntry[]> {
-  const broken = (what: string): Problem => new Problem('zip-broken', `${source.name} is no sound zip archive: ${what}. Ask for it again.`, { file: source.name });
+  const broken = (what: string): Problem =>
+    new Problem('zip-broken', `${source.name} is no sound zip archive: ${what}. Ask for it again.`, { file: source.name });
   const tailAt = Math.max(0, source.size - TAIL);
   const tail = viewOf(await source.read(tailAt, TAIL));
   let end = tail.byteLength - 22;
   while (end >= 0 && tail.getUint32(end, true) !== END) end--;
   if (end < 0) throw broken('its directory is missing, so it breaks off');
-  let count = tail.getUint16(end + 10, true), size = tail.getUint32(end + 12, true), offset = tail.getUint32(end + 16, true);
+  let count = tail.getUint16(end + 10, true),
+    size = tail.getUint32(end + 12, true),
+    offset = tail.getUint32(end + 16, true);
   if (end >= 20 && tail.getUint32(end - 20, true) === LOCATOR64) {
     const record = viewOf(await source.read(Number(tail.getBigUint64(end - 12, true)), 56));
     if (record.byteLength < 56 || record.getUint32(0, true) !== END64) throw broken('its 64-bit directory is missing');
-    [count, size, offset] = [Number(record.getBigUint64(32, true)), Number(record.getBigUint64(40, true)), Number(record.getBigUint64(48, true))];
+    [count, size, offset] = [
+      Number(record.getBigUint64(32, true)),
+      Number(record.getBigUint64(40, true)),
+      Number(record.getBigUint64(48, true)),
+    ];
   }
-  if (count > MOST_ENTRIES) throw new Problem('zip-too-many', `${source.name} holds ${count} files; more than ${MOST_ENTRIES} are not taken in.`, { file: source.name });
+  if (count > MOST_ENTRIES)
+    throw new Problem('zip-too-many', `${source.name} holds ${count} files; more than ${MOST_ENTRIES} are not taken in.`, {
+      file: source.name,
+    });
   if (offset + size > source.size) throw broken('its directory points beyond its end');
   const directory = viewOf(await source.read(offset, size));
   const entries: ZipEntry[] = [];
   for (let at = 0, n = 0; n < count; n++) {
-    if (at + 46 > directory.byteLength || directory.getUint32(at, true) !== CENTRAL) throw broken(`its directory breaks off at file ${n + 1}`);
+    if (at + 46 > directory.byteLength || directory.getUint32(at, true) !== CENTRAL)
+      throw broken(`its directory breaks off at file ${n + 1}`);
     const flags = directory.getUint16(at + 8, true);
     const [nameLength, extraLength, commentLength] = [28, 30, 32].map((k) => directory.getUint16(at + k, true)) as [number, number, number];
     const nameBytes = bytesOf(directory, at + 46, nameLength);
     const entry: ZipEntry = {
       name: new TextDecoder(flags & 0x800 ? 'utf-8' : 'windows-1252').decode(nameBytes).replaceAll('\\', '/'),
-      method: directory.getUint16(at + 10, true), packed: directory.getUint32(at + 20, true), bytes: directory.getUint32(at + 24, true), offset: directory.getUint32(at + 42, true),
+      method: directory.getUint16(at + 10, true),
+      packed: directory.getUint32(at + 20, true),
+      bytes: directory.getUint32(at + 24, true),
+      offset: directory.getUint32(at + 42, true),
     };
     large(directory, at + 46 + nameLength, extraLength, entry);
-    if (flags & 1) throw new Problem('zip-locked', `${source.name}: ${entry.name} is locked with a password. Unpack it, and drop what is in it.`, { file: source.name });
+    if (flags & 1)
+      throw new Problem('zip-locked', `${source.name}: ${entry.name} is locked with a password. Unpack it, and drop what is in it.`, {
+        file: source.name,
+      });
     if (entry.bytes > MOST_UNPACKED && entry.bytes > MOST_RATIO * entry.packed) throw bomb(source.name, entry);
     if (!entry.name.endsWith('/')) entries.push(entry);
     at += 46 + nameLength + extraLength + commentLength;
@@ -62,7 +85,11 @@ export async function zipEntries(source: ByteSource): Promise<ZipEntry[]> {
 }
 
 function bomb(file: string, { name, bytes }: Pick<ZipEntry, 'name' | 'bytes'>): Problem {
-  return new Problem('zip-bomb', `${file}: ${name} would unpack to ${Math.round(bytes / 1024 / 1024)} MB, more than ${MOST_RATIO} times what it takes in the archive. No drawing or map is so uniform: it is not unpacked.`, { file });
+  return new Problem(
+    'zip-bomb',
+    `${file}: ${name} would unpack to ${Math.round(bytes / 1024 / 1024)} MB, more than ${MOST_RATIO} times what it takes in the archive. No drawing or map is so uniform: it is not unpacked.`,
+    { file },
+  );
 }
 
 /** Sizes that have no room in 32 bits stand in an extra field. Source: section 4.5.3. */
@@ -88,7 +115,10 @@ const PIECE = 1 << 18;
 
 /** The bytes of a file within an archive, as they are unpacked. */
 export async function* unpacked(source: ByteSource, entry: ZipEntry): AsyncGenerator<Uint8Array> {
-  const broken = (what: string): Problem => new Problem('zip-broken', `${source.name}: ${entry.name} cannot be unpacked (${what}). Ask for the archive again.`, { file: source.name });
+  const broken = (what: string): Problem =>
+    new Problem('zip-broken', `${source.name}: ${entry.name} cannot be unpacked (${what}). Ask for the archive again.`, {
+      file: source.name,
+    });
   const head = viewOf(await source.read(entry.offset, 30));
   if (head.byteLength < 30 || head.getUint32(0, true) !== LOCAL) throw broken('it is not where the directory says');
   if (entry.method !== STORED && entry.method !== DEFLATED) throw broken(`its way of packing, number ${entry.method}, is not read`);
@@ -121,18 +151,21 @@ export async function* unpacked(source: ByteSource, entry: ZipEntry): AsyncGener
 }
 
 const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-const bytesOf = (view: DataView, at: number, length: number): Uint8Array => new Uint8Array(view.buffer, view.byteOffset + at, Math.min(length, view.byteLength - at));
+const bytesOf = (view: DataView, at: number, length: number): Uint8Array =>
+  new Uint8Array(view.buffer, view.byteOffset + at, Math.min(length, view.byteLength - at));
 
 /** A file within an archive as a source of its own; it can be streamed, and read from its beginning on. */
 export function entrySource(source: ByteSource, entry: ZipEntry): ByteSource {
   return {
-    name: entry.name.slice(entry.name.lastIndexOf('/') + 1), size: entry.bytes,
+    name: entry.name.slice(entry.name.lastIndexOf('/') + 1),
+    size: entry.bytes,
     stream: () => unpacked(source, entry),
     async read(offset, length) {
       const bytes = new Uint8Array(Math.max(0, Math.min(length, entry.bytes - offset)));
       let at = 0;
       for await (const piece of unpacked(source, entry)) {
-        const from = Math.max(offset, at), to = Math.min(offset + bytes.length, at + piece.length);
+        const from = Math.max(offset, at),
+          to = Math.min(offset + bytes.length, at + piece.length);
         if (to > from) bytes.set(piece.subarray(from - at, to - at), from - offset);
         at += piece.length;
         if (at >= offset + bytes.length) break;

@@ -53,7 +53,13 @@ export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[
     out.put(0, 'ENDSEC');
   }
   section('TABLES');
-  const view = await putTables(out, layers, shelves, { model, paper, extension: version.located ? extension! : null, modelLayout: modelLayout!, paperLayout: paperLayout! });
+  const view = await putTables(out, layers, shelves, {
+    model,
+    paper,
+    extension: version.located ? extension! : null,
+    modelLayout: modelLayout!,
+    paperLayout: paperLayout!,
+  });
   out.put(0, 'ENDSEC');
   section('BLOCKS');
   for (const { name, record, symbol } of view.records) {
@@ -80,12 +86,26 @@ export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[
             out.put(350, entry);
           }
         };
-        dictionary(root!, '0', [['ACAD_GROUP', groups!], ['ACAD_LAYOUT', layoutList!]]);
+        dictionary(root!, '0', [
+          ['ACAD_GROUP', groups!],
+          ['ACAD_LAYOUT', layoutList!],
+        ]);
         const taken = new Set<string>();
-        const named = [...members].map(([name, handles]) => ({ name: uniqueIn(taken, validName(name, version), version), handle: out.handle(), handles }));
-        dictionary(groups!, root!, named.map(({ name, handle }) => [name, handle]));
+        const named = [...members].map(([name, handles]) => ({
+          name: uniqueIn(taken, validName(name, version), version),
+          handle: out.handle(),
+          handles,
+        }));
+        dictionary(
+          groups!,
+          root!,
+          named.map(({ name, handle }) => [name, handle]),
+        );
         for (const { handle, handles } of named) putGroup(out, handle, groups!, handles);
-        dictionary(layoutList!, root!, [['Model', modelLayout!], ['Layout1', paperLayout!]]);
+        dictionary(layoutList!, root!, [
+          ['Model', modelLayout!],
+          ['Layout1', paperLayout!],
+        ]);
         putLayout(out, modelLayout!, layoutList!, 'Model', 0, model, box);
         putLayout(out, paperLayout!, layoutList!, 'Layout1', 1, paper, null);
         if (version.located) {
@@ -131,7 +151,12 @@ interface Handles {
   paperLayout: string;
 }
 
-async function putTables(out: GroupWriter, layers: readonly LayerEntry[], shelves: Shelves, handles: Handles): Promise<{ x: number; y: number; height: number; records: { name: string; record: string; symbol: BlockSymbol | null }[] }> {
+async function putTables(
+  out: GroupWriter,
+  layers: readonly LayerEntry[],
+  shelves: Shelves,
+  handles: Handles,
+): Promise<{ x: number; y: number; height: number; records: { name: string; record: string; symbol: BlockSymbol | null }[] }> {
   const { modern } = out.version;
   let owner = '0';
   const table = (name: string, size: number): void => {
@@ -170,22 +195,65 @@ async function putTables(out: GroupWriter, layers: readonly LayerEntry[], shelve
   table('VPORT', 1);
   record('VPORT', 'AcDbViewportTableRecord', '*ACTIVE');
   out.put(70, 0);
-  for (const [code, v] of [[10, 0], [20, 0], [11, 1], [21, 1]] as const) out.put(code, v);
-  const x = await out.later(12), y = await out.later(22);
-  for (const [code, v] of [[13, 0], [23, 0], [14, 10], [24, 10], [15, 10], [25, 10], [16, 0], [26, 0], [36, 1], [17, 0], [27, 0], [37, 0]] as const) out.put(code, v);
+  for (const [code, v] of [
+    [10, 0],
+    [20, 0],
+    [11, 1],
+    [21, 1],
+  ] as const)
+    out.put(code, v);
+  const x = await out.later(12),
+    y = await out.later(22);
+  for (const [code, v] of [
+    [13, 0],
+    [23, 0],
+    [14, 10],
+    [24, 10],
+    [15, 10],
+    [25, 10],
+    [16, 0],
+    [26, 0],
+    [36, 1],
+    [17, 0],
+    [27, 0],
+    [37, 0],
+  ] as const)
+    out.put(code, v);
   const height = await out.later(40);
-  for (const [code, v] of [[41, VIEW_ASPECT], [42, 50], [43, 0], [44, 0], [50, 0], [51, 0], [71, 0], [72, 1000], [73, 1], [74, 3], [75, 0], [76, 0], [77, 0], [78, 0]] as const) out.put(code, v);
+  for (const [code, v] of [
+    [41, VIEW_ASPECT],
+    [42, 50],
+    [43, 0],
+    [44, 0],
+    [50, 0],
+    [51, 0],
+    [71, 0],
+    [72, 1000],
+    [73, 1],
+    [74, 3],
+    [75, 0],
+    [76, 0],
+    [77, 0],
+    [78, 0],
+  ] as const)
+    out.put(code, v);
   end();
 
   table('LTYPE', 3 + shelves.lines.length);
   const plain = modern ? ['ByBlock', 'ByLayer', 'Continuous'] : ['CONTINUOUS'];
-  for (const { name, pattern } of [...plain.map((name) => ({ name, pattern: { description: '', dashes: [] as number[] } })), ...shelves.lines]) {
+  for (const { name, pattern } of [
+    ...plain.map((name) => ({ name, pattern: { description: '', dashes: [] as number[] } })),
+    ...shelves.lines,
+  ]) {
     record('LTYPE', 'AcDbLinetypeTableRecord', name);
     out.put(70, 0);
     out.words(3, pattern.description.replace(/[\r\n]/g, ' '));
     out.put(72, 65);
     out.put(73, pattern.dashes.length);
-    out.put(40, pattern.dashes.reduce((sum, d) => sum + Math.abs(d), 0));
+    out.put(
+      40,
+      pattern.dashes.reduce((sum, d) => sum + Math.abs(d), 0),
+    );
     for (const dash of pattern.dashes) {
       out.put(49, dash);
       if (modern) out.put(74, 0);
@@ -208,7 +276,17 @@ async function putTables(out: GroupWriter, layers: readonly LayerEntry[], shelve
 
   table('STYLE', 1);
   record('STYLE', 'AcDbTextStyleTableRecord', modern ? 'Standard' : 'STANDARD');
-  for (const [code, v] of [[70, 0], [40, 0], [41, 1], [50, 0], [71, 0], [42, 2.5], [3, 'txt'], [4, '']] as const) out.put(code, v);
+  for (const [code, v] of [
+    [70, 0],
+    [40, 0],
+    [41, 1],
+    [50, 0],
+    [71, 0],
+    [42, 2.5],
+    [3, 'txt'],
+    [4, ''],
+  ] as const)
+    out.put(code, v);
   end();
   for (const name of ['VIEW', 'UCS']) {
     table(name, 0);
@@ -227,7 +305,11 @@ async function putTables(out: GroupWriter, layers: readonly LayerEntry[], shelve
   out.put(70, 0);
   end();
 
-  const records = [{ name: '*Model_Space', record: handles.model, symbol: null as BlockSymbol | null }, { name: '*Paper_Space', record: handles.paper, symbol: null }, ...shelves.blocks.map((b) => ({ name: b.name, record: out.handle(), symbol: b.symbol as BlockSymbol | null }))];
+  const records = [
+    { name: '*Model_Space', record: handles.model, symbol: null as BlockSymbol | null },
+    { name: '*Paper_Space', record: handles.paper, symbol: null },
+    ...shelves.blocks.map((b) => ({ name: b.name, record: out.handle(), symbol: b.symbol as BlockSymbol | null })),
+  ];
   if (modern) {
     table('BLOCK_RECORD', records.length);
     for (const { name, record: handle } of records) {
@@ -244,12 +326,50 @@ function putLayout(out: GroupWriter, handle: string, owner: string, name: string
   out.put(5, handle);
   out.put(330, owner);
   out.put(100, 'AcDbPlotSettings');
-  for (const [code, v] of [[1, ''], [2, ''], [4, 'A3'], [6, ''], [40, 7.5], [41, 20], [42, 7.5], [43, 20], [44, 420], [45, 297], [46, 0], [47, 0], [48, 0], [49, 0], [140, 0], [141, 0], [142, 1], [143, 1], [70, box ? 1024 : 0], [72, 1], [73, 1], [74, 5], [7, ''], [75, 16], [147, 1], [148, 0], [149, 0]] as const) out.put(code, v);
+  for (const [code, v] of [
+    [1, ''],
+    [2, ''],
+    [4, 'A3'],
+    [6, ''],
+    [40, 7.5],
+    [41, 20],
+    [42, 7.5],
+    [43, 20],
+    [44, 420],
+    [45, 297],
+    [46, 0],
+    [47, 0],
+    [48, 0],
+    [49, 0],
+    [140, 0],
+    [141, 0],
+    [142, 1],
+    [143, 1],
+    [70, box ? 1024 : 0],
+    [72, 1],
+    [73, 1],
+    [74, 5],
+    [7, ''],
+    [75, 16],
+    [147, 1],
+    [148, 0],
+    [149, 0],
+  ] as const)
+    out.put(code, v);
   out.put(100, 'AcDbLayout');
   out.put(1, name);
   out.put(70, 1);
   out.put(71, order);
-  for (const [code, v] of [[10, 0], [20, 0], [11, 420], [21, 297], [12, 0], [22, 0], [32, 0]] as const) out.put(code, v);
+  for (const [code, v] of [
+    [10, 0],
+    [20, 0],
+    [11, 420],
+    [21, 297],
+    [12, 0],
+    [22, 0],
+    [32, 0],
+  ] as const)
+    out.put(code, v);
   out.point(14, box?.[0] ?? 0, box?.[1] ?? 0, 0);
   out.point(15, box?.[2] ?? 420, box?.[3] ?? 297, 0);
   out.put(146, 0);
@@ -275,7 +395,7 @@ function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockS
   begin('BLOCK', 'AcDbBlockBegin');
   out.words(2, name);
   out.put(70, symbol && symbol.attributes.some((a) => !a.constant) ? 2 : 0);
-  out.point(10, ...(symbol?.base ?? [0, 0, 0] as [number, number, number]));
+  out.point(10, ...(symbol?.base ?? ([0, 0, 0] as [number, number, number])));
   out.words(3, name);
   out.put(1, '');
   if (symbol) {
@@ -300,11 +420,17 @@ function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockS
 function putPart(hand: Draughtsman, parts: FeatureBatch, i: number, shelves: Shelves): void {
   const { version } = hand.out;
   const at = (name: string): unknown => parts.columns.get(name)?.[i] ?? null;
-  const color = at('color'), weight = at('lineweight_mm'), linetype = at('linetype');
+  const color = at('color'),
+    weight = at('lineweight_mm'),
+    linetype = at('linetype');
   const pen: Pen = {
     ...(color === BY_BLOCK ? { color: 'by block' as const } : typeof color === 'string' && color !== BY_LAYER ? { color } : {}),
     ...(weight === BY_BLOCK ? { lineweight_mm: 'by block' as const } : typeof weight === 'number' ? { lineweight_mm: weight } : {}),
-    ...(linetype === BY_BLOCK ? { linetype: 'by block' as const } : typeof linetype === 'string' && shelves.hasLine(linetype) ? { linetype: version.modern ? linetype : linetype.toUpperCase() } : {}),
+    ...(linetype === BY_BLOCK
+      ? { linetype: 'by block' as const }
+      : typeof linetype === 'string' && shelves.hasLine(linetype)
+        ? { linetype: version.modern ? linetype : linetype.toUpperCase() }
+        : {}),
   };
   const own = at('layer');
   const name = typeof own === 'string' && own !== BY_LAYER ? validName(own, version) : '0';

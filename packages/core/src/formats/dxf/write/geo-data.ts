@@ -3,7 +3,13 @@ import { writeWkt1 } from '../../../crs/definitions/wkt1';
 import type { GroupWriter } from './groups';
 
 /** Codes of units by their length in metres. Source: DXF Reference, GEODATA, horizontal units; the same as of $INSUNITS. */
-const UNITS: readonly [number, number][] = [[1, 6], [0.3048, 2], [1200 / 3937, 21], [0.9144, 10], [1000, 7]];
+const UNITS: readonly [number, number][] = [
+  [1, 6],
+  [0.3048, 2],
+  [1200 / 3937, 21],
+  [0.9144, 10],
+  [1000, 7],
+];
 
 /** $INSUNITS of a system: 0 where a drawing has no name for the unit, degrees among them. */
 export function drawingUnitOf(crs: Crs): number {
@@ -21,7 +27,9 @@ function definitionOf(crs: Crs): string {
     `<CoordinateSystemAxis><AxisOrder>${order}</AxisOrder><AxisName>${name}</AxisName><AxisAbbreviation>${letter}</AxisAbbreviation><AxisDirection>${direction}</AxisDirection></CoordinateSystemAxis>`;
   const projected = crs.kind === 'projected';
   const type = projected ? 'ProjectedCoordinateSystem' : 'GeographicCoordinateSystem';
-  const axes = projected ? axis(1, 'Easting', 'E', 'east') + axis(2, 'Northing', 'N', 'north') : axis(1, 'Longitude', 'E', 'east') + axis(2, 'Latitude', 'N', 'north');
+  const axes = projected
+    ? axis(1, 'Easting', 'E', 'east') + axis(2, 'Northing', 'N', 'north')
+    : axis(1, 'Longitude', 'E', 'east') + axis(2, 'Latitude', 'N', 'north');
   const name = escaped(crs.name);
   return `<?xml version="1.0" encoding="UTF-16" standalone="no" ?>
 <Dictionary version="1.0" xmlns="http://www.osgeo.org/mapguide/coordinatesystem">
@@ -43,7 +51,14 @@ const PIECE = 255;
  * The geographic location object: the numbers of the drawing are those of the system. Source: DXF Reference 2010 and later, GEODATA.
  * @param at a point of the drawing
  */
-export function putGeoData(out: GroupWriter, crs: Crs, handle: string, dictionary: string, space: string, at: readonly [number, number]): void {
+export function putGeoData(
+  out: GroupWriter,
+  crs: Crs,
+  handle: string,
+  dictionary: string,
+  space: string,
+  at: readonly [number, number],
+): void {
   out.put(0, 'GEODATA');
   out.put(5, handle);
   out.put(330, dictionary);

@@ -19,7 +19,11 @@ export class Draughtsman {
   drawn: ((handle: string, type: string) => void) | null = null;
 
   /** @param owner handle of the space's record; null in versions without */
-  constructor(readonly out: GroupWriter, private readonly owner: string | null, private readonly inBlock = false) {}
+  constructor(
+    readonly out: GroupWriter,
+    private readonly owner: string | null,
+    private readonly inBlock = false,
+  ) {}
 
   /** The groups that every object begins with. */
   begin(type: string, layer: string, pen: Pen, subclass: string | null): void {
@@ -56,14 +60,31 @@ export class Draughtsman {
    * A run of vertices: a LINE where it is one, a flat polyline where it lies level, else one in space.
    * @param coords x, y, z triples; a closed run repeats its first vertex
    */
-  run(layer: string, pen: Pen, coords: Float64Array, bulges: Float64Array | null, start: number, end: number, closed: boolean, thickness: number, behind = NOTHING): void {
+  run(
+    layer: string,
+    pen: Pen,
+    coords: Float64Array,
+    bulges: Float64Array | null,
+    start: number,
+    end: number,
+    closed: boolean,
+    thickness: number,
+    behind = NOTHING,
+  ): void {
     const z = (v: number): number => (Number.isNaN(coords[3 * v + 2]!) ? 0 : coords[3 * v + 2]!);
     const level = isLevel(coords, start, end);
     let bent = false;
     if (bulges) for (let v = start; v < end; v++) if (bulges[v] !== 0) bent = true;
     const last = closed ? end - 1 : end;
     const { out } = this;
-    if (closed && bulges && last - start === 2 && level && Math.abs(bulges[start]! - bulges[start + 1]!) < 1e-12 && Math.abs(Math.abs(bulges[start]!) - 1) < 1e-12) {
+    if (
+      closed &&
+      bulges &&
+      last - start === 2 &&
+      level &&
+      Math.abs(bulges[start]! - bulges[start + 1]!) < 1e-12 &&
+      Math.abs(Math.abs(bulges[start]!) - 1) < 1e-12
+    ) {
       this.begin('CIRCLE', layer, pen, 'AcDbCircle');
       this.thick(thickness);
       out.point(10, (coords[3 * start]! + coords[3 * start + 3]!) / 2, (coords[3 * start + 1]! + coords[3 * start + 4]!) / 2, z(start));
@@ -124,7 +145,7 @@ export class Draughtsman {
       return;
     }
     const arc = arcOf(x1!, y1!, x2!, y2!, bulge);
-    const degrees = (a: number): number => (((a * 180) / Math.PI) % 360 + 360) % 360;
+    const degrees = (a: number): number => ((((a * 180) / Math.PI) % 360) + 360) % 360;
     const [from, to] = arc.sweep > 0 ? [arc.start, arc.start + arc.sweep] : [arc.start + arc.sweep, arc.start];
     this.begin('ARC', layer, pen, null);
     out.point(10, arc.cx, arc.cy, z1! || 0);
@@ -163,7 +184,16 @@ export class Draughtsman {
   }
 
   /** One line of lettering. */
-  text(layer: string, pen: Pen, text: string, at: readonly [number, number, number], height: number, angle: number, align: readonly [number, number] = [0, 0], behind = NOTHING): void {
+  text(
+    layer: string,
+    pen: Pen,
+    text: string,
+    at: readonly [number, number, number],
+    height: number,
+    angle: number,
+    align: readonly [number, number] = [0, 0],
+    behind = NOTHING,
+  ): void {
     const { out } = this;
     this.begin('TEXT', layer, pen, 'AcDbText');
     out.point(10, ...at);
@@ -178,7 +208,16 @@ export class Draughtsman {
   }
 
   /** Lettering of several lines. Only in versions that have it. @param attached 1 top left to 9 bottom right */
-  paragraph(layer: string, pen: Pen, text: string, at: readonly [number, number, number], height: number, angle: number, attached: number, behind = NOTHING): void {
+  paragraph(
+    layer: string,
+    pen: Pen,
+    text: string,
+    at: readonly [number, number, number],
+    height: number,
+    angle: number,
+    attached: number,
+    behind = NOTHING,
+  ): void {
     const { out } = this;
     this.begin('MTEXT', layer, pen, 'AcDbMText');
     out.point(10, ...at);
@@ -196,6 +235,13 @@ export class Draughtsman {
 }
 
 /** What would be taken for a code is written so that it is read as itself. */
-export const lineCoded = (text: string): string => text.replaceAll('^', '^ ').replaceAll('\n', '^J').replaceAll('\t', '^I').replaceAll('%%', '%%%%%%');
+export const lineCoded = (text: string): string =>
+  text.replaceAll('^', '^ ').replaceAll('\n', '^J').replaceAll('\t', '^I').replaceAll('%%', '%%%%%%');
 
-export const paragraphCoded = (text: string): string => text.replace(/[\\{}]/g, (c) => `\\${c}`).replaceAll('^', '^ ').replaceAll('\n', '\\P').replaceAll('\t', '^I').replaceAll('%%', '%%%%%%');
+export const paragraphCoded = (text: string): string =>
+  text
+    .replace(/[\\{}]/g, (c) => `\\${c}`)
+    .replaceAll('^', '^ ')
+    .replaceAll('\n', '\\P')
+    .replaceAll('\t', '^I')
+    .replaceAll('%%', '%%%%%%');

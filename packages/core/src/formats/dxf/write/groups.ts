@@ -7,7 +7,11 @@ const FLUSH_AT = 1 << 20;
 const LATER_WIDTH = 24;
 
 /** Bytes of the characters that windows-1252 has beyond ASCII: the code page of drawings that are not UTF-8. */
-const WESTERN = new Map(Array.from({ length: 128 }, (_, k): [string, number] => [new TextDecoder('windows-1252').decode(Uint8Array.of(128 + k)), 128 + k]).filter(([c]) => c > '\u009f'));
+const WESTERN = new Map(
+  Array.from({ length: 128 }, (_, k): [string, number] => [new TextDecoder('windows-1252').decode(Uint8Array.of(128 + k)), 128 + k]).filter(
+    ([c]) => c > '\u009f',
+  ),
+);
 
 function westernBytes(text: string): Uint8Array {
   const bytes = new Uint8Array(text.length);
@@ -25,7 +29,10 @@ export class GroupWriter {
   private handles = 0x30;
   private readonly encoder = new TextEncoder();
 
-  constructor(private readonly sink: ByteSink, readonly version: Version) {}
+  constructor(
+    private readonly sink: ByteSink,
+    readonly version: Version,
+  ) {}
 
   put(code: number, value: string | number): void {
     this.text += `${code < 10 ? '  ' : code < 100 ? ' ' : ''}${code}\r\n${typeof value === 'number' ? plainDecimal(value) : value}\r\n`;
@@ -38,7 +45,9 @@ export class GroupWriter {
 
   encoded(value: string): string {
     const safe = value.replace(/\\U\+/g, '\\U+005CU+');
-    return this.version.utf8 ? safe : safe.replace(/[^\x20-\x7e]/g, (c) => WESTERN.has(c) ? c : `\\U+${c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`);
+    return this.version.utf8
+      ? safe
+      : safe.replace(/[^\x20-\x7e]/g, (c) => (WESTERN.has(c) ? c : `\\U+${c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`));
   }
 
   /** Bytes that a text takes. */

@@ -9,7 +9,13 @@ export interface LabelPlace {
   paragraph: number;
 }
 
-const place = (value: string, label: string, move: readonly [number, number], line: readonly [number, number], paragraph: number): LabelPlace => ({ value, label, move, line, paragraph });
+const place = (
+  value: string,
+  label: string,
+  move: readonly [number, number],
+  line: readonly [number, number],
+  paragraph: number,
+): LabelPlace => ({ value, label, move, line, paragraph });
 
 /** The first one is taken for points, the middle for lines and areas, when nothing is said. */
 export const LABEL_PLACES: readonly LabelPlace[] = [
@@ -41,7 +47,11 @@ function alongLine(coords: Float64Array, start: number, end: number): [number, n
   for (let v = start; v + 1 < end; v++) left += step(v) / 2;
   for (let v = start; v + 1 < end; v++) {
     const d = step(v);
-    if (left <= d && d > 0) return [coords[3 * v]! + ((coords[3 * v + 3]! - coords[3 * v]!) * left) / d, coords[3 * v + 1]! + ((coords[3 * v + 4]! - coords[3 * v + 1]!) * left) / d];
+    if (left <= d && d > 0)
+      return [
+        coords[3 * v]! + ((coords[3 * v + 3]! - coords[3 * v]!) * left) / d,
+        coords[3 * v + 1]! + ((coords[3 * v + 4]! - coords[3 * v + 1]!) * left) / d,
+      ];
     left -= d;
   }
   return [coords[3 * start]!, coords[3 * start + 1]!];
@@ -50,9 +60,14 @@ function alongLine(coords: Float64Array, start: number, end: number): [number, n
 /** Centroid of a ring, about its first vertex so that large coordinates do not eat the digits. */
 function midArea(coords: Float64Array, start: number, end: number): [number, number] {
   const [x0, y0] = [coords[3 * start]!, coords[3 * start + 1]!];
-  let area = 0, cx = 0, cy = 0;
+  let area = 0,
+    cx = 0,
+    cy = 0;
   for (let v = start; v + 1 < end; v++) {
-    const ax = coords[3 * v]! - x0, ay = coords[3 * v + 1]! - y0, bx = coords[3 * v + 3]! - x0, by = coords[3 * v + 4]! - y0;
+    const ax = coords[3 * v]! - x0,
+      ay = coords[3 * v + 1]! - y0,
+      bx = coords[3 * v + 3]! - x0,
+      by = coords[3 * v + 4]! - y0;
     const w = ax * by - bx * ay;
     area += w;
     cx += (ax + bx) * w;

@@ -51,7 +51,10 @@ export class RecordDrawer {
   private readonly label: Template | null;
   private readonly out: GroupWriter;
 
-  constructor(private readonly hand: Draughtsman, private readonly opts: RecordsOptions) {
+  constructor(
+    private readonly hand: Draughtsman,
+    private readonly opts: RecordsOptions,
+  ) {
     this.out = hand.out;
     hand.drawn = (handle, type) => this.gather(handle, type);
     const template = String(opts.options.label ?? '').trim() === '' ? null : parseTemplate(String(opts.options.label));
@@ -101,7 +104,8 @@ export class RecordDrawer {
       seen.set('color', seenColor(color, version.trueColor));
     } else seen.set('color', seenColor(pen.color, version.trueColor));
     const plain = version.modern ? 'Continuous' : 'CONTINUOUS';
-    const linetype = at('linetype'), patternScale = at('linetype_scale');
+    const linetype = at('linetype'),
+      patternScale = at('linetype_scale');
     const scaled = typeof patternScale === 'number' && patternScale > 0 && patternScale !== 1;
     if (scaled && version.modern) {
       look.patternScale = patternScale;
@@ -111,10 +115,18 @@ export class RecordDrawer {
       const known = linetype.toLowerCase() === 'continuous' || this.opts.shelves.hasLine(linetype);
       if (known && version.modern) look.linetype = linetype;
       else if (known) look.linetype = (scaled ? this.opts.shelves.scaledLine(linetype, patternScale) : undefined) ?? linetype.toUpperCase();
-      else this.opts.findings.add({ code: 'dxf-line-type-unknown', severity: 'caution', message: `The line type ${linetype} has no pattern in the sources: drawn solid, its name kept with the data.`, count: 1, place: pen.layer });
+      else
+        this.opts.findings.add({
+          code: 'dxf-line-type-unknown',
+          severity: 'caution',
+          message: `The line type ${linetype} has no pattern in the sources: drawn solid, its name kept with the data.`,
+          count: 1,
+          place: pen.layer,
+        });
       seen.set('linetype', look.linetype ?? plain);
     } else seen.set('linetype', plain);
-    const told = at('lineweight_mm'), pixels = at('line_width_px');
+    const told = at('lineweight_mm'),
+      pixels = at('line_width_px');
     const weight = typeof told === 'number' ? told : typeof pixels === 'number' ? pixels * CSS_PIXEL_MM : null;
     if (weight !== null && weight >= 0 && version.modern) {
       look.lineweight_mm = weight;
@@ -128,19 +140,34 @@ export class RecordDrawer {
     return look;
   }
 
-  private shape(pen: SetPen, look: Pen, batch: FeatureBatch, i: number, polygon: boolean, thickness: number, seen: Map<string, Value>, behind: () => Behind): void {
+  private shape(
+    pen: SetPen,
+    look: Pen,
+    batch: FeatureBatch,
+    i: number,
+    polygon: boolean,
+    thickness: number,
+    seen: Map<string, Value>,
+    behind: () => Behind,
+  ): void {
     const { hand, out } = this;
     const { coords } = batch;
     const rings = partRanges(batch, i);
     const first = coords[3 * rings[0]![0] + 2]!;
-    const fillable = polygon && out.version.modern && rings.every(([s, e]) => {
-      if (e - s < 4) return false;
-      for (let v = s; v < e; v++) if (coords[3 * v + 2]! !== first && !(Number.isNaN(first) && Number.isNaN(coords[3 * v + 2]!))) return false;
-      return true;
-    });
+    const fillable =
+      polygon &&
+      out.version.modern &&
+      rings.every(([s, e]) => {
+        if (e - s < 4) return false;
+        for (let v = s; v < e; v++)
+          if (coords[3 * v + 2]! !== first && !(Number.isNaN(first) && Number.isNaN(coords[3 * v + 2]!))) return false;
+        return true;
+      });
     const was = String(batch.columns.get('entity')?.[i] ?? batch.entities[i]);
     const areas = this.opts.options.areas;
-    const filled = fillable && (areas === 'fill' || areas === 'both' || (areas === 'as drawn' && (was === 'HATCH' || was === 'MPOLYGON' || was === 'SOLID')));
+    const filled =
+      fillable &&
+      (areas === 'fill' || areas === 'both' || (areas === 'as drawn' && (was === 'HATCH' || was === 'MPOLYGON' || was === 'SOLID')));
     if (filled && areas !== 'both') {
       seen.set('pattern', 'SOLID');
       seen.set('fill', 'solid');
@@ -154,21 +181,34 @@ export class RecordDrawer {
     let k = 0;
     for (const [s, e] of rings) {
       const closed = polygon && e - s > 2;
-      if (e - s === 1) hand.point(pen.layer, look, coords[3 * s]!, coords[3 * s + 1]!, coords[3 * s + 2]! || 0, thickness, k === 0 ? own : PART);
+      if (e - s === 1)
+        hand.point(pen.layer, look, coords[3 * s]!, coords[3 * s + 1]!, coords[3 * s + 2]! || 0, thickness, k === 0 ? own : PART);
       else hand.run(pen.layer, look, coords, null, s, e, closed, thickness, k === 0 ? own : PART);
       k++;
     }
     if (filled) {
       // a fill has one outer ring first; those of a second outer ring are fills of their own
       const depths = ringDepths(coords, rings);
-      const order = rings.map((r, n) => ({ r, d: depths[n]! })).sort((a, b) => a.d - b.d).map((o) => o.r);
+      const order = rings
+        .map((r, n) => ({ r, d: depths[n]! }))
+        .sort((a, b) => a.d - b.d)
+        .map((o) => o.r);
       hand.fill(pen.layer, look, coords, order, DRAWN);
     }
   }
 
-  private text(pen: SetPen, look: Pen, at: (name: string) => Value, x: [number, number, number], seen: Map<string, Value>, behind: () => Behind): void {
+  private text(
+    pen: SetPen,
+    look: Pen,
+    at: (name: string) => Value,
+    x: [number, number, number],
+    seen: Map<string, Value>,
+    behind: () => Behind,
+  ): void {
     const text = at('text') as string;
-    const given = at('text_height'), turned = at('text_angle'), align = at('text_align');
+    const given = at('text_height'),
+      turned = at('text_angle'),
+      align = at('text_align');
     const height = typeof given === 'number' && given > 0 ? given * this.opts.perLength : this.textHeight();
     const angle = typeof turned === 'number' ? turned : 0;
     seen.set('text_height', height);
@@ -190,27 +230,57 @@ export class RecordDrawer {
     const a = (angle * Math.PI) / 180;
     lines.slice(1).forEach((line, k) => {
       const down = 1.6 * height * (k + 1);
-      this.hand.text(pen.layer, look, line, [x[0] + down * Math.sin(a), x[1] - down * Math.cos(a), x[2]], height, angle, set ?? [0, 0], DRAWN);
+      this.hand.text(
+        pen.layer,
+        look,
+        line,
+        [x[0] + down * Math.sin(a), x[1] - down * Math.cos(a), x[2]],
+        height,
+        angle,
+        set ?? [0, 0],
+        DRAWN,
+      );
     });
   }
 
   /** A point: as the block it was, as the block that draws its mark, as the block for all points, as a text, or as a point. */
-  private place(pen: SetPen, look: Pen, batch: FeatureBatch, i: number, source: string, x: [number, number, number], at: (name: string) => Value, seen: Map<string, Value>, behind: () => Behind): void {
+  private place(
+    pen: SetPen,
+    look: Pen,
+    batch: FeatureBatch,
+    i: number,
+    source: string,
+    x: [number, number, number],
+    at: (name: string) => Value,
+    seen: Map<string, Value>,
+    behind: () => Behind,
+  ): void {
     const { shelves, options } = this.opts;
     const block = at('block');
     const kept = typeof block === 'string' ? shelves.blockName(source, block) : undefined;
-    const mark = at('marker'), marked = kept === undefined && typeof mark === 'string' ? shelves.markName(mark) : undefined;
+    const mark = at('marker'),
+      marked = kept === undefined && typeof mark === 'string' ? shelves.markName(mark) : undefined;
     const name = kept ?? marked ?? shelves.own;
     if (name !== null && name !== undefined) {
       const told = at('marker_size_mm');
-      const size = (marked === undefined ? Number(options.symbol_size ?? 1) : (typeof told === 'number' && told > 0 ? told : PLAIN_MARK_MM) / SHEET_MM_PER_M) * this.opts.perMetre;
-      const number = (field: string, otherwise: number): number => (kept !== undefined && typeof at(field) === 'number' ? (at(field) as number) : otherwise);
-      const scale = kept === undefined ? size : 1, own = kept === undefined ? 1 : this.opts.perLength;
-      const how: Insertion = { angle: number('block_angle', 0), scale: [number('scale_x', scale) * own, number('scale_y', scale) * own, number('scale_z', scale) * own], extrusion: kept === undefined ? null : normalOf(at('extrusion')) };
+      const size =
+        (marked === undefined
+          ? Number(options.symbol_size ?? 1)
+          : (typeof told === 'number' && told > 0 ? told : PLAIN_MARK_MM) / SHEET_MM_PER_M) * this.opts.perMetre;
+      const number = (field: string, otherwise: number): number =>
+        kept !== undefined && typeof at(field) === 'number' ? (at(field) as number) : otherwise;
+      const scale = kept === undefined ? size : 1,
+        own = kept === undefined ? 1 : this.opts.perLength;
+      const how: Insertion = {
+        angle: number('block_angle', 0),
+        scale: [number('scale_x', scale) * own, number('scale_y', scale) * own, number('scale_z', scale) * own],
+        extrusion: kept === undefined ? null : normalOf(at('extrusion')),
+      };
       this.insert(pen, look, at, name, x, how, seen, behind);
       // its other places are drawn alike, and belong to it
       const [start, end] = vertexRange(batch, i);
-      for (let v = start + 1; v < end; v++) this.insertion(pen, look, name, [batch.coords[3 * v]!, batch.coords[3 * v + 1]!, batch.coords[3 * v + 2]! || 0], how, PART);
+      for (let v = start + 1; v < end; v++)
+        this.insertion(pen, look, name, [batch.coords[3 * v]!, batch.coords[3 * v + 1]!, batch.coords[3 * v + 2]! || 0], how, PART);
       return;
     }
     const label = options.points === 'text' && vertexCount(batch, i) === 1 ? this.label?.of(batch, i) : null;
@@ -228,13 +298,29 @@ export class RecordDrawer {
     const own = behind();
     eachPart(batch, i, (s, e) => {
       for (let v = s; v < e; v++) {
-        this.hand.point(pen.layer, look, batch.coords[3 * v]!, batch.coords[3 * v + 1]!, batch.coords[3 * v + 2]! || 0, thickness, first ? own : PART);
+        this.hand.point(
+          pen.layer,
+          look,
+          batch.coords[3 * v]!,
+          batch.coords[3 * v + 1]!,
+          batch.coords[3 * v + 2]! || 0,
+          thickness,
+          first ? own : PART,
+        );
         first = false;
       }
     });
   }
 
-  private insertion(pen: SetPen, look: Pen, name: string, x: [number, number, number], { angle, scale, extrusion }: Insertion, behind: Behind, attributes = false): void {
+  private insertion(
+    pen: SetPen,
+    look: Pen,
+    name: string,
+    x: [number, number, number],
+    { angle, scale, extrusion }: Insertion,
+    behind: Behind,
+    attributes = false,
+  ): void {
     const { hand, out } = this;
     hand.begin('INSERT', pen.layer, look, 'AcDbBlockReference');
     if (attributes) out.put(66, 1);
@@ -249,19 +335,41 @@ export class RecordDrawer {
     behind(out);
   }
 
-  private insert(pen: SetPen, look: Pen, at: (name: string) => Value, name: string, x: [number, number, number], how: Insertion, seen: Map<string, Value>, behind: () => Behind): void {
+  private insert(
+    pen: SetPen,
+    look: Pen,
+    at: (name: string) => Value,
+    name: string,
+    x: [number, number, number],
+    how: Insertion,
+    seen: Map<string, Value>,
+    behind: () => Behind,
+  ): void {
     const { hand, out } = this;
     const symbol = this.opts.shelves.symbolOf(name)!;
     const constants = new Map(symbol.attributes.filter((a) => a.constant).map((a) => [a.tag, a.value]));
     for (const [tag, value] of constants) seen.set(tag, value);
     const asked = symbol.attributes.filter((a) => !a.constant && typeof at(a.tag) === 'string' && !String(at(a.tag)).includes('\n'));
     for (const a of asked) seen.set(a.tag, plainText(lineCoded(String(at(a.tag)))));
-    const hidden = this.opts.options.data === 'attributes' ? hiddenFields(pen.set, new Set([...asked.map((a) => a.tag), ...constants.keys(), ...seen.keys(), ...DRAWN_FIELDS]), at) : [];
+    const hidden =
+      this.opts.options.data === 'attributes'
+        ? hiddenFields(pen.set, new Set([...asked.map((a) => a.tag), ...constants.keys(), ...seen.keys(), ...DRAWN_FIELDS]), at)
+        : [];
     for (const [tag, value] of hidden) seen.set(tag, plainText(lineCoded(value)));
-    for (const [field, value] of [['block', name], ['block_angle', how.angle], ['scale_x', how.scale[0]], ['scale_y', how.scale[1]], ['scale_z', how.scale[2]], ['extrusion', how.extrusion ? how.extrusion.join(' ') : null]] as const) if (value !== null) seen.set(field, value);
+    for (const [field, value] of [
+      ['block', name],
+      ['block_angle', how.angle],
+      ['scale_x', how.scale[0]],
+      ['scale_y', how.scale[1]],
+      ['scale_z', how.scale[2]],
+      ['extrusion', how.extrusion ? how.extrusion.join(' ') : null],
+    ] as const)
+      if (value !== null) seen.set(field, value);
     this.insertion(pen, look, name, x, how, behind(), asked.length + hidden.length > 0);
     if (asked.length + hidden.length === 0) return;
-    const turn = (how.angle * Math.PI) / 180, c = Math.cos(turn), s = Math.sin(turn);
+    const turn = (how.angle * Math.PI) / 180,
+      c = Math.cos(turn),
+      s = Math.sin(turn);
     for (const a of asked) {
       const [dx, dy] = [(a.at[0] - symbol.base[0]) * how.scale[0], (a.at[1] - symbol.base[1]) * how.scale[1]];
       hand.begin('ATTRIB', pen.layer, {}, 'AcDbText');
@@ -287,7 +395,8 @@ export class RecordDrawer {
 
   private drawLabel(pen: SetPen, batch: FeatureBatch, i: number, x: [number, number, number], at: (name: string) => Value): void {
     const { options } = this.opts;
-    if (!this.label || batch.kinds[i] === TEXT || (options.points === 'text' && batch.kinds[i] !== LINE && batch.kinds[i] !== POLYGON)) return;
+    if (!this.label || batch.kinds[i] === TEXT || (options.points === 'text' && batch.kinds[i] !== LINE && batch.kinds[i] !== POLYGON))
+      return;
     const text = this.label.of(batch, i);
     if (text === null || text === '') return;
     const height = this.textHeight();
@@ -299,8 +408,13 @@ export class RecordDrawer {
     const place = labelPlace(String(options.label_place), point);
     const off = Number(options.label_gap ?? 0) * this.opts.perMetre;
     const a = (angle * Math.PI) / 180;
-    const at3: [number, number, number] = [lx + off * (place.move[0] * Math.cos(a) - place.move[1] * Math.sin(a)), ly + off * (place.move[0] * Math.sin(a) + place.move[1] * Math.cos(a)), x[2]];
-    if (text.includes('\n') && this.out.version.modern) this.hand.paragraph(pen.layer, color, text, at3, height, angle, place.paragraph, DRAWN);
+    const at3: [number, number, number] = [
+      lx + off * (place.move[0] * Math.cos(a) - place.move[1] * Math.sin(a)),
+      ly + off * (place.move[0] * Math.sin(a) + place.move[1] * Math.cos(a)),
+      x[2],
+    ];
+    if (text.includes('\n') && this.out.version.modern)
+      this.hand.paragraph(pen.layer, color, text, at3, height, angle, place.paragraph, DRAWN);
     else this.hand.text(pen.layer, color, text.replaceAll('\n', ' '), at3, height, angle, place.line, DRAWN);
   }
 
@@ -346,7 +460,8 @@ export class RecordDrawer {
 
   /** The groups of as many fields as have room on one object, short values first where not all do. */
   private fitting(fields: [string, Value][], layer: string): [number, string | number][] {
-    const size = ([name, value]: [string, Value]): number => FIELD_BYTES + this.out.bytesOf(name) + (typeof value === 'string' ? Math.ceil(this.out.bytesOf(value) * 1.02) : 10);
+    const size = ([name, value]: [string, Value]): number =>
+      FIELD_BYTES + this.out.bytesOf(name) + (typeof value === 'string' ? Math.ceil(this.out.bytesOf(value) * 1.02) : 10);
     let total = fields.reduce((n, f) => n + size(f), 0);
     let kept = fields;
     if (total > MOST_XDATA) {
@@ -357,7 +472,13 @@ export class RecordDrawer {
         total -= size(field);
       }
       kept = fields.filter((f) => !dropped.has(f));
-      this.opts.findings.add({ code: 'dxf-data-too-large', severity: 'wrong', message: `Fields stay behind on objects whose data takes more than ${MOST_XDATA} bytes: ${[...dropped].map(([name]) => name).join(', ')}.`, count: 1, place: layer });
+      this.opts.findings.add({
+        code: 'dxf-data-too-large',
+        severity: 'wrong',
+        message: `Fields stay behind on objects whose data takes more than ${MOST_XDATA} bytes: ${[...dropped].map(([name]) => name).join(', ')}.`,
+        count: 1,
+        place: layer,
+      });
     }
     return writeFields(kept, this.out.bytesOf);
   }
@@ -387,7 +508,30 @@ const DRAWN: Behind = (out) => {
 const INVISIBLE = 1;
 
 /** Fields that a placed block shows by itself. */
-const DRAWN_FIELDS = ['entity', 'handle', 'layer', 'color', 'linetype', 'linetype_scale', 'lineweight_mm', 'transparency', 'thickness', 'xdata', 'hyperlink', 'block', 'block_angle', 'scale_x', 'scale_y', 'scale_z', 'extrusion', 'text', 'text_height', 'text_angle', 'text_align', 'text_style'];
+const DRAWN_FIELDS = [
+  'entity',
+  'handle',
+  'layer',
+  'color',
+  'linetype',
+  'linetype_scale',
+  'lineweight_mm',
+  'transparency',
+  'thickness',
+  'xdata',
+  'hyperlink',
+  'block',
+  'block_angle',
+  'scale_x',
+  'scale_y',
+  'scale_z',
+  'extrusion',
+  'text',
+  'text_height',
+  'text_angle',
+  'text_align',
+  'text_style',
+];
 
 /** The fields of a record as tags and texts: a tag holds no blanks, and a text one line. */
 function hiddenFields(set: TargetSet, taken: ReadonlySet<string>, at: (name: string) => Value): [string, string][] {

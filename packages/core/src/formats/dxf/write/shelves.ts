@@ -28,7 +28,15 @@ export interface Shelves {
 export function validName(name: string, version: Version): string {
   const clean = name.replace(/[<>/\\":;?*|=,`\p{C}]/gu, '_').trim();
   if (version.modern) return clean === '' ? '_' : clean.slice(0, 255);
-  return (clean === '' ? '_' : clean.normalize('NFKD').replace(/[\u0300-\u036f]/g, '').toUpperCase().replace(/[^A-Z0-9_$-]/g, '_')).slice(0, 31);
+  return (
+    clean === ''
+      ? '_'
+      : clean
+          .normalize('NFKD')
+          .replace(/[\u0300-\u036f]/g, '')
+          .toUpperCase()
+          .replace(/[^A-Z0-9_$-]/g, '_')
+  ).slice(0, 31);
 }
 
 export function uniqueIn(taken: Set<string>, name: string, version: Version): string {
@@ -69,7 +77,9 @@ export function shelvesOf({ libraries, options }: WriteContext, looks: readonly 
     for (const application of library.applications) applications.add(application);
   }
   const scaled = new Map<string, string>();
-  for (const { values: { linetype, linetype_scale: scale } } of version.modern ? [] : looks) {
+  for (const {
+    values: { linetype, linetype_scale: scale },
+  } of version.modern ? [] : looks) {
     const line = typeof linetype === 'string' ? lines.get(symbolKey(linetype)) : undefined;
     if (!line || typeof scale !== 'number' || scale === 1 || scaled.has(`${symbolKey(line.name)} ${scale}`)) continue;
     const name = validName(`${line.name}_X${scale}`, version);
@@ -91,7 +101,11 @@ export function shelvesOf({ libraries, options }: WriteContext, looks: readonly 
   const own = options.points === 'block' ? shelve(String(options.symbol)) : null;
   const markNames = new Map([...marks].map((mark) => [mark, shelve(symbolOfMark(mark))]));
   return {
-    blocks, lines: [...lines.values()], applications, own, layers: [...layers.values()],
+    blocks,
+    lines: [...lines.values()],
+    applications,
+    own,
+    layers: [...layers.values()],
     blockName: (source, block) => names.get(`${source}\n${symbolKey(block)}`),
     symbolOf: (name) => symbols.get(name),
     markName: (mark) => markNames.get(mark),

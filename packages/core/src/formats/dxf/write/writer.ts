@@ -24,18 +24,33 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
   const version = versionOf(context.options);
   const { crs, stem } = context;
   const out = new GroupWriter(await folder.create(`${stem}.dxf`), version);
-  const shelves = shelvesOf(context, sets.flatMap((set) => set.looks), version);
+  const shelves = shelvesOf(
+    context,
+    sets.flatMap((set) => set.looks),
+    version,
+  );
   const taken = new Set<string>();
   const pens = sets.map((set) => {
     const color = seenColor(set.color ?? indexColor(7), version.trueColor);
     return { set, layer: uniqueIn(taken, validName(set.name, version), version), color };
   });
-  const frame = await openDrawing(out, [...pens.map(({ layer, set }) => ({ name: layer, color: set.color })), ...shelves.layers.filter((l) => !taken.has(symbolKey(l.name)))], shelves, crs);
+  const frame = await openDrawing(
+    out,
+    [...pens.map(({ layer, set }) => ({ name: layer, color: set.color })), ...shelves.layers.filter((l) => !taken.has(symbolKey(l.name)))],
+    shelves,
+    crs,
+  );
   if (!version.located) await putText(folder, `${stem}.prj`, writePrj(crs));
   const projected = crs.kind === 'projected';
   const perMetre = 1 / (projected ? metresPerUnit(crs, null) : METRES_PER_DEGREE);
   const told = new Findings();
-  const drawer = new RecordDrawer(frame.model, { options: context.options, perMetre, perLength: projected ? 1 : perMetre, shelves, findings: told });
+  const drawer = new RecordDrawer(frame.model, {
+    options: context.options,
+    perMetre,
+    perLength: projected ? 1 : perMetre,
+    shelves,
+    findings: told,
+  });
   const extent = emptyBounds();
   const z: [number, number] = [Infinity, -Infinity];
   return {

@@ -1,0 +1,14 @@
+// npm run lint: the rules of the code, its layout, and the arrows between its folders.
+import { spawnSync } from 'node:child_process';
+import path from 'node:path';
+import { root } from './setup.mjs';
+
+const CHECKS = [
+  ['eslint', '.', '--max-warnings', '0'],
+  ['prettier', '--check', '--log-level', 'warn', '**/*.{ts,tsx,mjs}'],
+];
+
+const failed = CHECKS.filter(
+  ([command, ...args]) => spawnSync(path.join(root, 'node_modules', '.bin', command), args, { cwd: root, stdio: 'inherit' }).status !== 0,
+);
+process.exit(failed.length > 0 ? 1 : 0);
