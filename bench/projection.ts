@@ -1,5 +1,5 @@
 import { readFileSync, readdirSync } from 'node:fs';
-import { addGrids } from '@pontrel/core/crs/datum/grid-shelf';
+import { addGrids } from '@pontrel/core/crs/datum/grid-registry';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { compileTransform } from '@pontrel/core/crs/transform';
 

@@ -1,19 +1,19 @@
-import { makeCarrier } from '@pontrel/core/crossing/cross';
-import { placedFor } from '@pontrel/core/crossing/placement';
+import { makeCarrier } from '@pontrel/core/content/features/transform-batch';
+import { placedFor } from '@pontrel/core/placement/route';
 import { prepare, type Prepared } from '@pontrel/core/crossing/prepare';
-import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
+import { type Proof, proveDeliverable } from '@pontrel/core/content/features/prove';
 import { type Deliverable, EMPTY_RECIPE, type LayerRule, type Placement, type Recipe } from '@pontrel/core/crossing/recipe';
-import { type Feed, runDeliverable, type RunResult } from '@pontrel/core/crossing/run';
+import { type Feed, runDeliverable, type RunResult } from '@pontrel/core/content/features/write';
 import { isReshaped, joinTables, shapedProfiles, shapeLayers, unitOfSource } from '@pontrel/core/crossing/shaped';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { recogniseFormat } from '@pontrel/core/formats/index';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
 import { type Finding, Findings } from '@pontrel/core/model/finding';
-import { joinFields, Profiler } from '@pontrel/core/model/profile';
-import type { SymbolLibrary } from '@pontrel/core/model/symbols';
-import { reshaped, type ReshapeContext } from '@pontrel/core/shape/reshape';
-import { fileSource, folderAt } from '@pontrel/server/files/node-io';
+import { joinFields, Profiler } from '@pontrel/core/content/features/profile';
+import type { SymbolLibrary } from '@pontrel/core/symbology/library';
+import { reshaped, type ReshapeContext } from '@pontrel/core/operations/reshape';
+import { fileSource, folderAt } from '@pontrel/host-node/files';
 
 export interface Gathered {
   name: string;

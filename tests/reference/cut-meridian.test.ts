@@ -3,7 +3,7 @@ import { cutAtAntimeridian } from '@pontrel/core/geometry/cut-meridian';
 import { planeArea } from '@pontrel/core/geometry/measure';
 import { LINE, partRanges, POLYGON } from '@pontrel/core/model/batch';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
-import { Profiler } from '@pontrel/core/model/profile';
+import { Profiler } from '@pontrel/core/content/features/profile';
 import { temporaryFolder } from '../server/client';
 import { crossInto, gather } from './cross-file';
 import { python } from './python';

@@ -16,10 +16,10 @@ import {
 } from '@pontrel/core/crs/crs';
 import { readDefinition } from '@pontrel/core/crs/definitions/read-definition';
 import { gridShift } from '@pontrel/core/crs/datum/grid-shift';
-import { shiftGrid } from '@pontrel/core/crs/datum/grid-shelf';
+import { shiftGrid } from '@pontrel/core/crs/datum/grid-registry';
 import { atEpoch, type Helmert, helmertShift } from '@pontrel/core/crs/datum/helmert';
 import { readNtv2, type ShiftGrid } from '@pontrel/core/crs/datum/ntv2';
-import { undo } from '@pontrel/core/crs/datum/undo';
+import { undo } from '@pontrel/core/crs/datum/inverse';
 import { datumPaths } from '@pontrel/core/crs/operations';
 import { type DatumOperation, datumOperations } from '@pontrel/core/crs/registry/datum-operations';
 import { allCrs, isDeprecated, lookup, lookupCrs } from '@pontrel/core/crs/registry/registry';

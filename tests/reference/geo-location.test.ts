@@ -4,8 +4,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { dxf } from '@pontrel/core/formats/dxf/index';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
 import { Findings } from '@pontrel/core/model/finding';
-import { compilePlane } from '@pontrel/core/placement/plane';
-import { fileSource } from '@pontrel/server/files/node-io';
+import { compilePlane } from '@pontrel/core/placement/placement-transform';
+import { fileSource } from '@pontrel/host-node/files';
 import { temporaryFolder } from '../server/client';
 
 describe('the geographic location of a drawing, written by ezdxf', () => {

@@ -6,7 +6,7 @@ import { datumOf } from '@pontrel/core/crs/crs';
 import { areaOnEllipsoid, lengthOnEllipsoid } from '@pontrel/core/crs/on-ellipsoid';
 import { POLYGON } from '@pontrel/core/model/batch';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
-import { computedField } from '@pontrel/core/shape/computed-fields';
+import { computedField } from '@pontrel/core/filter/computed-fields';
 import { python } from './python';
 
 /** Seeded, so that the same points are compared each time. */

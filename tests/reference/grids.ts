@@ -1,6 +1,6 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { addGrids } from '@pontrel/core/crs/datum/grid-shelf';
+import { addGrids } from '@pontrel/core/crs/datum/grid-registry';
 
 const shipped = fileURLToPath(new URL('../../packages/core/grids/', import.meta.url));
 

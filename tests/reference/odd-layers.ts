@@ -1,6 +1,6 @@
 import { type FeatureBatch, KINDS, type Kind, type Value } from '@pontrel/core/model/batch';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
-import { Profiler } from '@pontrel/core/model/profile';
+import { Profiler } from '@pontrel/core/content/features/profile';
 import type { Gathered } from './cross-file';
 
 type Part = readonly (readonly [number, number, number?])[];

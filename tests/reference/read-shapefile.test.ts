@@ -5,7 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openShapefile } from '@pontrel/core/formats/shapefile/read';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
 import { Findings, type Finding } from '@pontrel/core/model/finding';
-import { fileSource } from '@pontrel/server/files/node-io';
+import { fileSource } from '@pontrel/host-node/files';
 import { plain, type PlainRecord } from '../../packages/core/test/drawing';
 import { python } from './python';
 

@@ -2,7 +2,7 @@ import { mkdirSync, readdirSync, readFileSync } from 'node:fs';
 import schemas from 'ogc-schemas';
 import { afterAll, describe, expect, it } from 'vitest';
 import { formatById } from '@pontrel/core/formats/index';
-import { readXml, type XmlNode } from '@pontrel/core/formats/xml';
+import { readXml, type XmlNode } from '@pontrel/core/io/xml';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { unzipSync } from 'fflate';
 import { temporaryFolder } from '../server/client';

@@ -5,7 +5,7 @@ import { flatten } from '@pontrel/core/geometry/flatten';
 import { type ByteSource, UNWATCHED } from '@pontrel/core/io/bytes';
 import { eachPart, KINDS } from '@pontrel/core/model/batch';
 import { Findings } from '@pontrel/core/model/finding';
-import { fileSource } from '@pontrel/server/files/node-io';
+import { fileSource } from '@pontrel/host-node/files';
 import { temporaryFolder } from '../server/client';
 import { python } from './python';
 

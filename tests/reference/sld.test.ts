@@ -3,11 +3,11 @@ import { SldStyleParser } from 'geostyler-sld-parser';
 import { describe, expect, it } from 'vitest';
 import { KINDS, type Value } from '@pontrel/core/model/batch';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
-import type { LayerStyle } from '@pontrel/core/style/layer-style';
-import { type Look, lookOf } from '@pontrel/core/style/look';
-import type { Category } from '@pontrel/core/style/sheet';
-import { looksBy, readSld } from '@pontrel/core/style/sld-read';
-import { sldText } from '@pontrel/core/style/sld-write';
+import type { LayerStyle } from '@pontrel/core/symbology/layer-style';
+import { type Look, lookOf } from '@pontrel/core/symbology/symbolizer';
+import type { Category } from '@pontrel/core/symbology/style-rules';
+import { looksBy, readSld } from '@pontrel/core/symbology/sld-read';
+import { sldText } from '@pontrel/core/symbology/sld-write';
 
 type Style = NonNullable<Awaited<ReturnType<SldStyleParser['readStyle']>>['output']>;
 type Rule = Style['rules'][number];

@@ -1,5 +1,5 @@
 import { afterAll, describe, expect, it } from 'vitest';
-import { hasPlaces } from '@pontrel/core/model/profile';
+import { hasPlaces } from '@pontrel/core/content/features/profile';
 import { temporaryFolder } from '../server/client';
 import { crossInto, gather } from './cross-file';
 import { python } from './python';

@@ -5,7 +5,7 @@ import { writeProjString } from '@pontrel/core/crs/definitions/proj-string';
 import { deprecationNote, readDefinition, readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { writePrj, writeWkt1 } from '@pontrel/core/crs/definitions/wkt1';
 import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
-import { findCandidates } from '@pontrel/core/crs/finder';
+import { findCandidates } from '@pontrel/core/placement/finder';
 import { type DatumPath, datumPaths, nameOf } from '@pontrel/core/crs/operations';
 import { identify } from '@pontrel/core/crs/registry/identify';
 import { compileTransform, expanded, type Transform } from '@pontrel/core/crs/transform';

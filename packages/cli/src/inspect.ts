@@ -1,5 +1,5 @@
 import { KINDS } from '@pontrel/core/model/batch';
-import { joinFields, type LayerProfile } from '@pontrel/core/model/profile';
+import { joinFields, type LayerProfile } from '@pontrel/core/content/features/profile';
 import { survey, type Surveyed } from './survey';
 import { type Options, type Result, Usage } from './usage';
 

@@ -1,7 +1,7 @@
 import { parseArgs } from 'node:util';
 import { Problem, messageOf } from '@pontrel/core/model/problem';
 import { fileURLToPath } from 'node:url';
-import { gridFolders, shelveGrids } from '@pontrel/server/files/grid-folders';
+import { gridFolders, shelveGrids } from '@pontrel/host-node/grid-folders';
 import { convert } from './convert';
 import { crs } from './crs';
 import { inspect } from './inspect';

@@ -1,14 +1,14 @@
 import { access } from 'node:fs/promises';
 import { recogniseFormat } from '@pontrel/core/formats/index';
-import type { Reading } from '@pontrel/core/formats/reading';
+import type { Reading } from '@pontrel/core/model/reading';
 import type { Format, OpenSource, SourceFacts } from '@pontrel/core/formats/format';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
 import { type Finding, Findings } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
-import { type LayerProfile, Profiler } from '@pontrel/core/model/profile';
-import { fileSource } from '@pontrel/server/files/node-io';
-import { Spool } from './spool';
+import { type LayerProfile, Profiler } from '@pontrel/core/content/features/profile';
+import { fileSource } from '@pontrel/host-node/files';
+import { Spool } from '@pontrel/host-node/store/spool';
 
 /** A file read once from end to end. */
 export interface Surveyed {

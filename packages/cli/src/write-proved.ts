@@ -1,11 +1,11 @@
 import { cp, mkdir, mkdtemp, readdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
-import type { Plan } from '@pontrel/core/crossing/plan';
-import { type Proof, proveDeliverable } from '@pontrel/core/crossing/proof';
-import { type Feed, runDeliverable, type RunResult, type RunTarget } from '@pontrel/core/crossing/run';
+import type { Plan } from '@pontrel/core/content/features/plan';
+import { type Proof, proveDeliverable } from '@pontrel/core/content/features/prove';
+import { type Feed, runDeliverable, type RunResult, type RunTarget } from '@pontrel/core/content/features/write';
 import type { Format } from '@pontrel/core/formats/format';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
-import { folderAt } from '@pontrel/server/files/node-io';
+import { folderAt } from '@pontrel/host-node/files';
 
 export interface Written {
   run: RunResult;

@@ -1,10 +1,10 @@
 import { z } from 'zod';
 import { Placement, Reading, Recipe } from '@pontrel/core/crossing/recipe';
-import type { Forecast } from '@pontrel/core/crossing/forecast';
-import type { Proof } from '@pontrel/core/crossing/proof';
+import type { Forecast } from '@pontrel/core/content/features/forecast';
+import type { Proof } from '@pontrel/core/content/features/prove';
 import type { Finding } from '@pontrel/core/model/finding';
-import type { LayerProfile } from '@pontrel/core/model/profile';
-import type { LayerStyle } from '@pontrel/core/style/layer-style';
+import type { LayerProfile } from '@pontrel/core/content/features/profile';
+import type { LayerStyle } from '@pontrel/core/symbology/layer-style';
 import { Job } from './job';
 
 /** A small plan of a layer: outlines in a box of its own, one path a colour. */

@@ -1,4 +1,4 @@
-import type { Look } from '@pontrel/core/style/look';
+import type { Look } from '@pontrel/core/symbology/symbolizer';
 
 /** What a tile says of how a record is drawn, besides its colour. */
 export type TileLook = Pick<Look, 'fill' | 'opacity' | 'width_mm' | 'width_m' | 'dash_mm' | 'marker' | 'marker_mm'>;

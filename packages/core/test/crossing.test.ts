@@ -1,17 +1,17 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { lookupCrs } from '../src/crs/registry/registry';
-import { makeCarrier } from '../src/crossing/cross';
+import { makeCarrier } from '../src/content/features/transform-batch';
 import { prepare, type Prepared } from '../src/crossing/prepare';
-import { type Proof, proveDeliverable } from '../src/crossing/proof';
+import { type Proof, proveDeliverable } from '../src/content/features/prove';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '../src/crossing/recipe';
-import { type Feed, runDeliverable } from '../src/crossing/run';
+import { type Feed, runDeliverable } from '../src/content/features/write';
 import { openShapefile } from '../src/formats/shapefile/read';
 import { UNWATCHED } from '../src/io/bytes';
 import { type FeatureBatch, LINE, POINT, POLYGON, TEXT } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
 import { Findings } from '../src/model/finding';
-import { Profiler } from '../src/model/profile';
+import { Profiler } from '../src/content/features/profile';
 import { plain } from './drawing';
 import { memorySource, MemoryFolder } from './memory-files';
 

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { findCandidates } from '../src/crs/finder';
+import { findCandidates } from '../src/placement/finder';
 import { allCrs, lookupCrs } from '../src/crs/registry/registry';
 import { compileTransform } from '../src/crs/transform';
-import { undo } from '../src/crs/datum/undo';
+import { undo } from '../src/crs/datum/inverse';
 import { helmertShift } from '../src/crs/datum/helmert';
 import { transverseMercator } from '../src/crs/methods/transverse-mercator';
 import { PARAM } from '../src/crs/crs';

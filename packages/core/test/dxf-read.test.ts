@@ -6,8 +6,8 @@ import { readDxf } from '../src/formats/dxf/read';
 import { UNWATCHED } from '../src/io/bytes';
 import { Findings } from '../src/model/finding';
 import { Problem } from '../src/model/problem';
-import { lookOf } from '../src/style/look';
-import type { SymbolLibrary } from '../src/model/symbols';
+import { lookOf } from '../src/symbology/symbolizer';
+import type { SymbolLibrary } from '../src/symbology/library';
 import { drawing, groups, plain, type PlainRecord, readText } from './drawing';
 import { memorySource, textSource } from './memory-files';
 

@@ -1,20 +1,20 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { makeCarrier } from '../src/crossing/cross';
+import { makeCarrier } from '../src/content/features/transform-batch';
 import { prepare } from '../src/crossing/prepare';
-import { type Proof, proveDeliverable } from '../src/crossing/proof';
+import { type Proof, proveDeliverable } from '../src/content/features/prove';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '../src/crossing/recipe';
-import { type Feed, runDeliverable } from '../src/crossing/run';
+import { type Feed, runDeliverable } from '../src/content/features/write';
 import { lookupCrs } from '../src/crs/registry/registry';
 import { UNWATCHED } from '../src/io/bytes';
 import { type FeatureBatch, KINDS, type Value } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
 import { Findings } from '../src/model/finding';
-import { Profiler } from '../src/model/profile';
+import { Profiler } from '../src/content/features/profile';
 import { dxf } from '../src/formats/dxf/index';
-import { parseTemplate } from '../src/shape/template';
+import { parseTemplate } from '../src/filter/template';
 import { gated, groups, plain, type PlainRecord } from './drawing';
-import type { SymbolLibrary } from '../src/model/symbols';
+import type { SymbolLibrary } from '../src/symbology/library';
 import { MemoryFolder } from './memory-files';
 
 const NZTM = 'EPSG:2193';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { lookupCrs } from '../src/crs/registry/registry';
 import { type ControlPair, FIT_KINDS, FITS, fitPairs } from '../src/placement/fit';
-import { compilePlane, gridScaleAt } from '../src/placement/plane';
+import { compilePlane, gridScaleAt } from '../src/placement/placement-transform';
 import { smellOf, unitBehind } from '../src/placement/ratio';
 
 const coordinate = fc.double({ min: -1000, max: 1000, noNaN: true });

@@ -1,4 +1,4 @@
-import { NO_STYLE } from '../src/style/layer-style';
+import { NO_STYLE } from '../src/symbology/layer-style';
 import fc from 'fast-check';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
@@ -21,7 +21,7 @@ import { UNWATCHED } from '../src/io/bytes';
 import type { FeatureBatch } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
 import { Findings } from '../src/model/finding';
-import { Profiler } from '../src/model/profile';
+import { Profiler } from '../src/content/features/profile';
 import { plain, type PlainRecord } from './drawing';
 import { MemoryFolder, memorySource } from './memory-files';
 

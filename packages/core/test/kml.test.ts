@@ -1,8 +1,8 @@
 import { zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import { kml } from '../src/formats/kml/index';
-import { colorOf, colorText } from '../src/formats/kml/looks';
-import { escaped, XmlReader } from '../src/formats/xml';
+import { colorOf, colorText } from '../src/formats/kml/symbology';
+import { escaped, XmlReader } from '../src/io/xml';
 import { UNWATCHED } from '../src/io/bytes';
 import { Findings } from '../src/model/finding';
 import { plain, type PlainRecord } from './drawing';

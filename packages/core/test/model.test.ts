@@ -3,10 +3,10 @@ import { describe, expect, it } from 'vitest';
 import { BATCH_RECORDS, BatchBuilder, LayerBuilders } from '../src/model/batch-builder';
 import { type FeatureBatch, LINE, POINT } from '../src/model/batch';
 import { Findings } from '../src/model/finding';
-import { digitsOf, joinFields, Profiler, utf8Length, widerType } from '../src/model/profile';
-import { abbreviate, nameFault, uniqueName } from '../src/shape/field-names';
+import { digitsOf, joinFields, Profiler, utf8Length, widerType } from '../src/content/features/profile';
+import { abbreviate, nameFault, uniqueName } from '../src/content/features/field-names';
 import { shapefile } from '../src/formats/shapefile/index';
-import { fileStem } from '../src/crossing/plan';
+import { fileStem } from '../src/content/features/plan';
 
 const rules = shapefile.carries.fieldNames;
 

@@ -1,14 +1,14 @@
-import { NO_STYLE } from '../src/style/layer-style';
+import { NO_STYLE } from '../src/symbology/layer-style';
 import { describe, expect, it } from 'vitest';
 import { lookupCrs } from '../src/crs/registry/registry';
-import { forecast } from '../src/crossing/forecast';
-import { makePlan, type Plan, type PlannedLayer } from '../src/crossing/plan';
+import { forecast } from '../src/content/features/forecast';
+import { makePlan, type Plan, type PlannedLayer } from '../src/content/features/plan';
 import type { LayerRule } from '../src/crossing/recipe';
 import { dbfText } from '../src/formats/shapefile/dbf-write';
 import { shapefile } from '../src/formats/shapefile/index';
 import { type Kind, KINDS, type Value } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
-import { Profiler } from '../src/model/profile';
+import { Profiler } from '../src/content/features/profile';
 
 interface Row {
   kind?: Kind;

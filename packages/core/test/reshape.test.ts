@@ -4,12 +4,12 @@ import { addMapped, insertionMap, mapPoint } from '../src/geometry/affine';
 import { followThrough } from '../src/geometry/fit-curve';
 import { flatten } from '../src/geometry/flatten';
 import { convexHull } from '../src/geometry/hull';
-import { thinned } from '../src/geometry/thin';
+import { thinned } from '../src/geometry/simplify';
 import { eachPart, type FeatureBatch, KINDS, LINE, type Value } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
-import { type SymbolLibrary } from '../src/model/symbols';
+import { type SymbolLibrary } from '../src/symbology/library';
 import type { LayerRule } from '../src/crossing/recipe';
-import { reshaped, type ShapeReport } from '../src/shape/reshape';
+import { reshaped, type ShapeReport } from '../src/operations/reshape';
 import { gated, groups, plain, type PlainRecord } from './drawing';
 
 type Row = {

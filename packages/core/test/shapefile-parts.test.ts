@@ -1,4 +1,4 @@
-import { NO_STYLE } from '../src/style/layer-style';
+import { NO_STYLE } from '../src/symbology/layer-style';
 import { describe, expect, it } from 'vitest';
 import { lookupCrs } from '../src/crs/registry/registry';
 import type { TargetSet } from '../src/formats/format';

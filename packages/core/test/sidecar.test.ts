@@ -1,4 +1,4 @@
-import { NO_STYLE } from '../src/style/layer-style';
+import { NO_STYLE } from '../src/symbology/layer-style';
 import { describe, expect, it } from 'vitest';
 import { shapefile } from '../src/formats/shapefile/index';
 import { openShapefile } from '../src/formats/shapefile/read';

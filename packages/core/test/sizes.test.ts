@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { makeCarrier, placeBatch, resizeBatch } from '../src/crossing/cross';
-import type { PlacedIn } from '../src/crossing/placement';
+import { makeCarrier, placeBatch, resizeBatch } from '../src/content/features/transform-batch';
+import type { PlacedIn } from '../src/placement/route';
 import { lookupCrs } from '../src/crs/registry/registry';
 import { dxf } from '../src/formats/dxf/index';
 import { alignmentWords, textAlignment } from '../src/formats/dxf/alignment';

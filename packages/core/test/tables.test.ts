@@ -5,7 +5,7 @@ import { csv } from '../src/formats/csv/index';
 import { quotedValue, RowCutter, separatorOf } from '../src/formats/csv/rows';
 import { gpx } from '../src/formats/gpx/index';
 import type { Format } from '../src/formats/format';
-import type { Reading } from '../src/formats/reading';
+import type { Reading } from '../src/model/reading';
 import { UNWATCHED } from '../src/io/bytes';
 import { Findings } from '../src/model/finding';
 import { plain, type PlainRecord } from './drawing';

@@ -3,7 +3,7 @@ import path from 'node:path';
 import { quayDesign } from './quay-design';
 import { readdirSync, readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { addGrids } from '@pontrel/core/crs/datum/grid-shelf';
+import { addGrids } from '@pontrel/core/crs/datum/grid-registry';
 import { coastPath, parcelFiles, parcels, zones } from './atlas';
 import { oldMains } from './mains';
 import { seedDemo } from './seed';

@@ -13,7 +13,7 @@ import { CrossingService } from './api/crossing-service';
 import { PlaceService } from './api/place-service';
 import { ReportService } from './api/report-service';
 import { addRoutes } from './api/routes';
-import { gridFolders, shelveGrids } from './files/grid-folders';
+import { gridFolders, shelveGrids } from '@pontrel/host-node/grid-folders';
 import { Events } from './jobs/events';
 import { Jobs } from './jobs/jobs';
 import { Catalog } from './store/catalog';

@@ -9,12 +9,12 @@ import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { compileTransform } from '@pontrel/core/crs/transform';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
 import { LINE, POINT, POLYGON, TEXT } from '@pontrel/core/model/batch';
-import { Profiler } from '@pontrel/core/model/profile';
-import { FeatureStore, FeatureStoreWriter } from '../src/store/feature-store';
+import { Profiler } from '@pontrel/core/content/features/profile';
+import { FeatureStore, FeatureStoreWriter } from '../../host-node/src/store/feature-store';
 import { cutTile, type TileSource } from '../src/tiles/cut-tile';
 import { encodeTile, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeature } from '../src/tiles/mvt';
 import { nearestVertex } from '../src/tiles/nearest-vertex';
-import { smallPlan } from '../src/tiles/small-plan';
+import { smallPlan } from '../src/tiles/thumbnail';
 
 let folder: string;
 beforeEach(() => {

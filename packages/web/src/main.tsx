@@ -5,7 +5,7 @@ import { Provider } from 'react-redux';
 import { RouterProvider } from 'react-router';
 import 'ol/ol.css';
 import './theme/fonts.css';
-import { router } from './frame/router';
+import { router } from './app/router';
 import { store } from './state/store';
 import { system } from './theme/system';
 

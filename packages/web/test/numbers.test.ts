@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { bytes, deviation, grouped, length, parseLength, plural, readScale, shown } from '../src/parts/numbers';
+import { bytes, deviation, grouped, length, parseLength, plural, readScale, shown } from '../src/components/numbers';
 
 /** No-break space, as numbers are grouped with. */
 const S = '\u00a0';

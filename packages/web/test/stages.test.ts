@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import type { CrossingState, RunSummary, SourceState } from '@pontrel/contract/crossing';
-import type { Proof } from '@pontrel/core/crossing/proof';
+import type { Proof } from '@pontrel/core/content/features/prove';
 import { EMPTY_RECIPE } from '@pontrel/core/crossing/recipe';
 import { entityName, groupNames } from '../src/gather/entity-names';
 import { realSize } from '../src/gather/real-size';
-import { stagesOf } from '../src/frame/stages';
+import { stagesOf } from '../src/app/stages';
 import { checksOf } from '../src/prove/checks';
 
 const layer = (name: string, count: number): SourceState['layers'][number] => ({

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { lookText, readLookText } from '@pontrel/contract/tile-look';
-import type { Look } from '@pontrel/core/style/look';
+import type { Look } from '@pontrel/core/symbology/symbolizer';
 
 const hex = fc.integer({ min: 0, max: 0xffffff }).map((n) => `#${n.toString(16).padStart(6, '0')}`);
 const number = fc.option(fc.double({ min: 0.001, max: 500, noNaN: true }));

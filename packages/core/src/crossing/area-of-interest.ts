@@ -3,8 +3,8 @@ import { type Bounds, emptyBounds, grow, isEmpty } from '../geometry/bounds';
 import { type Region, touches } from '../geometry/within';
 import { eachPart, type FeatureBatch, POLYGON } from '../model/batch';
 import { Problem } from '../model/problem';
-import { type Carrier, makeCarrier, placeBatch, transformBatch } from './cross';
-import { crsOf, placementOf } from './placement';
+import { type Carrier, makeCarrier, placeBatch, transformBatch } from '../content/features/transform-batch';
+import { crsOf, placementOf } from '../placement/route';
 import type { AreaOfInterest, Recipe } from './recipe';
 
 /** Metres by which chords may stand off where an area is asked for what lies in it. */

@@ -1,7 +1,7 @@
 import { metresPerUnit } from '../crs/crs';
 import type { External } from '../formats/format';
-import { compilePlane } from '../placement/plane';
-import { placementOf } from './placement';
+import { compilePlane } from '../placement/placement-transform';
+import { placementOf } from '../placement/route';
 import type { ControlPoint, Recipe } from './recipe';
 
 /** Distance of the marks by which a shown drawing is placed, in its own unit: far enough for any rounding. */

@@ -1,18 +1,18 @@
 import { formatOptions } from '../formats/options';
-import type { RunTarget } from './run';
-import { type Sizes, sizesBetween } from '../shape/sizes';
+import type { RunTarget } from '../content/features/write';
+import { type Sizes, sizesBetween } from '../symbology/sizes';
 import { formatById } from '../formats/index';
 import type { Format } from '../formats/format';
 import type { Finding } from '../model/finding';
 import { Problem } from '../model/problem';
-import { type LinePattern, symbolKey } from '../model/symbols';
-import { type LayerStyle, styleBy } from '../style/layer-style';
-import type { LayerProfile } from '../model/profile';
-import { type Forecast, forecast } from './forecast';
-import { fileStem, makePlan, type Plan, type PlannedLayer } from './plan';
-import type { ShapeReport } from '../shape/reshape';
+import { type LinePattern, symbolKey } from '../symbology/library';
+import { type LayerStyle, styleBy } from '../symbology/layer-style';
+import type { LayerProfile } from '../content/features/profile';
+import { type Forecast, forecast } from '../content/features/forecast';
+import { fileStem, makePlan, type Plan, type PlannedLayer } from '../content/features/plan';
+import type { ShapeReport } from '../operations/reshape';
 import { unitOfSource } from './shaped';
-import { crsOf, placedFor, placementOf } from './placement';
+import { crsOf, placedFor, placementOf } from '../placement/route';
 import { type Deliverable, layerRule, type Recipe } from './recipe';
 
 /** What is known of a source once it was read. */

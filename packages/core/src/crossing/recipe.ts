@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Reading } from '../formats/reading';
+import { Reading } from '../model/reading';
 import { FIT_KINDS } from '../placement/fit';
 
 /** What becomes of one field of a layer. Absent: it goes along, under a name made by the target's rules. */

@@ -1,11 +1,11 @@
 import type { FeatureBatch } from '../model/batch';
-import { type LayerProfile, Profiler } from '../model/profile';
-import { reshaped, type ReshapeContext, reshapedLayers, type ShapeReport } from '../shape/reshape';
-import { joinTable, type JoinTable } from '../shape/join';
-import { compilePlane } from '../placement/plane';
+import { type LayerProfile, Profiler } from '../content/features/profile';
+import { reshaped, type ReshapeContext, reshapedLayers, type ShapeReport } from '../operations/reshape';
+import { joinTable, type JoinTable } from '../operations/join';
+import { compilePlane } from '../placement/placement-transform';
 import { Problem } from '../model/problem';
-import { unitOf } from './cross';
-import { placementOf } from './placement';
+import { unitOf } from '../content/features/transform-batch';
+import { placementOf } from '../placement/route';
 import type { AreaOfInterest, LayerRule, Recipe } from './recipe';
 
 /** Layers of a source as the rules shape them, and what was done to each. */

@@ -1,5 +1,5 @@
 import type { Datum, VerticalCrs } from './crs';
-import { gridAtHand, heightGrid } from './datum/grid-shelf';
+import { gridAtHand, heightGrid } from './datum/grid-registry';
 import type { Shift } from './datum/shift';
 import { meridional, primeVertical } from './methods/auxiliary';
 import { RAD } from './methods/method';

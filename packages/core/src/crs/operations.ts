@@ -1,6 +1,6 @@
 import { type Box, boxesOf, common, sizeOf } from './boxes';
 import type { AreaOfUse, Crs, Datum, GeocentricCrs, GeographicCrs } from './crs';
-import { gridAtHand } from './datum/grid-shelf';
+import { gridAtHand } from './datum/grid-registry';
 import { type DatumOperation, operationsAt } from './registry/datum-operations';
 import { geodeticOfDatum, lookup } from './registry/registry';
 

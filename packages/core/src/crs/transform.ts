@@ -1,11 +1,11 @@
 import { Problem } from '../model/problem';
 import { type AnyCrs, type AreaOfUse, type Crs, type Datum, datumOf, type GeocentricCrs, type ProjectedCrs, type VerticalCrs } from './crs';
 import { fromGeocentric, toGeocentric } from './datum/geocentric';
-import { gridAtHand, shiftGrid } from './datum/grid-shelf';
+import { gridAtHand, shiftGrid } from './datum/grid-registry';
 import { gridShift } from './datum/grid-shift';
 import { atEpoch, helmertShift } from './datum/helmert';
 import type { Shift } from './datum/shift';
-import { undo } from './datum/undo';
+import { undo } from './datum/inverse';
 import { geoidStep, heightUnit, offsetBetween, type HeightStep } from './heights';
 import { METHODS } from './methods/index';
 import { wrapDegrees } from './methods/method';

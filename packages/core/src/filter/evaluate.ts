@@ -1,4 +1,4 @@
-import { plainComputed } from '../shape/computed-fields';
+import { plainComputed } from './computed-fields';
 import { type Region, touches, within } from '../geometry/within';
 import { type FeatureBatch, ROW, type Value } from '../model/batch';
 import { type Condition, type Expression, FilterFault, type Lie, parseFilter } from './parse';

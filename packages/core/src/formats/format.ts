@@ -2,13 +2,13 @@ import type { Crs } from '../crs/crs';
 import type { ByteSource, FolderSink, FolderSource, Watch } from '../io/bytes';
 import type { FeatureBatch, Kind } from '../model/batch';
 import type { FieldType } from '../model/field';
-import type { SymbolLibrary } from '../model/symbols';
-import type { Numbers } from '../placement/plane';
+import type { SymbolLibrary } from '../symbology/library';
+import type { Numbers } from '../placement/placement-transform';
 import type { Finding, Findings } from '../model/finding';
-import type { HeldLooks } from '../style/held';
-import type { LayerStyle } from '../style/layer-style';
-import type { SetLook } from '../style/sheet';
-import type { Reading } from './reading';
+import type { HeldLooks } from '../symbology/carried';
+import type { LayerStyle } from '../symbology/layer-style';
+import type { SetLook } from '../symbology/style-rules';
+import type { Reading } from '../model/reading';
 
 /** A field as it will stand in the written file. */
 export interface TargetField {

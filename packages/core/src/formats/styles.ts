@@ -1,10 +1,10 @@
 import type { Crs } from '../crs/crs';
 import type { Finding } from '../model/finding';
-import { symbolKey } from '../model/symbols';
-import { lengthUnit } from '../shape/sizes';
-import type { HeldLooks } from '../style/held';
-import { sheetOf } from '../style/sheet';
-import { sldText } from '../style/sld-write';
+import { symbolKey } from '../symbology/library';
+import { lengthUnit } from '../symbology/sizes';
+import type { HeldLooks } from '../symbology/carried';
+import { sheetOf } from '../symbology/style-rules';
+import { sldText } from '../symbology/sld-write';
 import type { TargetSet, WriteContext } from './format';
 
 /** Styles that lie beside a file. */

@@ -1,7 +1,7 @@
 import { polygonsOf } from '../geometry/nesting';
 import { type FeatureBatch, LINE, POINT, POLYGON, partRanges } from '../model/batch';
 import type { BatchBuilder } from '../model/batch-builder';
-import { plainDecimal } from './plain-decimal';
+import { plainDecimal } from '../io/plain-decimal';
 
 /** A record as well-known text. Source: OGC 06-103r4, section 7.2. @param decimals of coordinates; as many as they have when absent */
 export function writeWkt(batch: FeatureBatch, i: number, heights: boolean, decimals?: number): string {

@@ -1,4 +1,4 @@
-import type { LookField } from '../style/look';
+import type { LookField } from '../symbology/symbolizer';
 
 /** A value of an attribute. Dates travel as ISO 8601 text with the field typed `date`. */
 export type Value = string | number | boolean | null;

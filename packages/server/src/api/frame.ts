@@ -1,8 +1,8 @@
 import { type Crs, northUp } from '@pontrel/core/crs/crs';
-import { crsOf, placementOf } from '@pontrel/core/crossing/placement';
+import { crsOf, placementOf } from '@pontrel/core/placement/route';
 import { layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
-import { symbolKey } from '@pontrel/core/model/symbols';
-import { styleBy } from '@pontrel/core/style/layer-style';
+import { symbolKey } from '@pontrel/core/symbology/library';
+import { styleBy } from '@pontrel/core/symbology/layer-style';
 import { type Bounds, emptyBounds, isEmpty, join } from '@pontrel/core/geometry/bounds';
 import { Problem } from '@pontrel/core/model/problem';
 import type { SourceRecord } from '../store/catalog';

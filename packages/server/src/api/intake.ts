@@ -10,7 +10,7 @@ import { FORMATS, isCompanion, isKnownName, recogniseFormat } from '@pontrel/cor
 import { safeExtension, storedExtension } from '../work/read-source';
 import { entrySource, zipEntries } from '@pontrel/core/formats/zip/read';
 import { Problem } from '@pontrel/core/model/problem';
-import { fileSource } from '../files/node-io';
+import { fileSource } from '@pontrel/host-node/files';
 
 /** A file that was handed in, with those that belong to it, under names made here. */
 export interface Intake {

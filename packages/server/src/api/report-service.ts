@@ -3,7 +3,7 @@ import { createReadStream } from 'node:fs';
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Piscina } from 'piscina';
-import { crsOf, placementOf, routeTo } from '@pontrel/core/crossing/placement';
+import { crsOf, placementOf, routeTo } from '@pontrel/core/placement/route';
 import { isTaken, layerRule } from '@pontrel/core/crossing/recipe';
 import { label } from '@pontrel/core/crs/transform';
 import { REGISTRY_VERSION } from '@pontrel/core/crs/registry/registry';

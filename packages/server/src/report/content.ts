@@ -1,5 +1,5 @@
 import type { CrossingState } from '@pontrel/contract/crossing';
-import type { Proof } from '@pontrel/core/crossing/proof';
+import type { Proof } from '@pontrel/core/content/features/prove';
 import type { Picture } from '../tiles/sample-picture';
 
 export interface ReportFacts {

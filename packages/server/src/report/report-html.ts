@@ -1,5 +1,5 @@
 import { DAY } from '@pontrel/contract/palette';
-import { escaped } from '@pontrel/core/formats/xml';
+import { escaped } from '@pontrel/core/io/xml';
 import { type Block, PICTURE, type Report } from './content';
 
 const h = (value: unknown): string => escaped(String(value));

@@ -1,18 +1,18 @@
 import { lookText } from '@pontrel/contract/tile-look';
 import { FAR_M, resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
 import { type Crs, metresPerUnit, northUp } from '@pontrel/core/crs/crs';
-import { type Carrier, makeCarrier, placeBatch, transformBatch } from '@pontrel/core/crossing/cross';
-import { crsOf, placedBy } from '@pontrel/core/crossing/placement';
-import { gridShelfVersion } from '@pontrel/core/crs/datum/grid-shelf';
+import { type Carrier, makeCarrier, placeBatch, transformBatch } from '@pontrel/core/content/features/transform-batch';
+import { crsOf, placedBy } from '@pontrel/core/placement/route';
+import { gridShelfVersion } from '@pontrel/core/crs/datum/grid-registry';
 import type { Placement } from '@pontrel/core/crossing/recipe';
 import { type Bounds, emptyBounds, grow, isEmpty } from '@pontrel/core/geometry/bounds';
 import { clipLine, clipRing } from '@pontrel/core/geometry/clip';
 import { eachPart, type FeatureBatch, KINDS, LINE, POINT, POLYGON, TEXT } from '@pontrel/core/model/batch';
-import { type SymbolLibrary, symbolKey } from '@pontrel/core/model/symbols';
-import { lengthUnit } from '@pontrel/core/shape/sizes';
-import { lookKey, lookOf } from '@pontrel/core/style/look';
-import { placedSymbol } from '@pontrel/core/shape/reshape';
-import { FeatureStore, type RecordBounds } from '../store/feature-store';
+import { type SymbolLibrary, symbolKey } from '@pontrel/core/symbology/library';
+import { lengthUnit } from '@pontrel/core/symbology/sizes';
+import { lookKey, lookOf } from '@pontrel/core/symbology/symbolizer';
+import { placedSymbol } from '@pontrel/core/operations/reshape';
+import { FeatureStore, type RecordBounds } from '@pontrel/host-node/store/feature-store';
 import type { PlaneMap } from '@pontrel/core/placement/fit';
 import { encodeTile, MVT_EXTENT, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeature } from './mvt';
 

@@ -1,6 +1,6 @@
-import { placeBatch, transformBatch } from '@pontrel/core/crossing/cross';
+import { placeBatch, transformBatch } from '@pontrel/core/content/features/transform-batch';
 import { northUp } from '@pontrel/core/crs/crs';
-import { crsOf } from '@pontrel/core/crossing/placement';
+import { crsOf } from '@pontrel/core/placement/route';
 import type { Bounds } from '@pontrel/core/geometry/bounds';
 import { backFrom, boundsBack, carrierOf, storeAt, type TileSource } from './cut-tile';
 

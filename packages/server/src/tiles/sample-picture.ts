@@ -1,5 +1,5 @@
-import { crsOf } from '@pontrel/core/crossing/placement';
-import { placeBatch, transformBatch } from '@pontrel/core/crossing/cross';
+import { crsOf } from '@pontrel/core/placement/route';
+import { placeBatch, transformBatch } from '@pontrel/core/content/features/transform-batch';
 import { metresPerUnit, northUp } from '@pontrel/core/crs/crs';
 import { type Bounds, emptyBounds, grow, isEmpty, join } from '@pontrel/core/geometry/bounds';
 import { eachPart, type FeatureBatch, LINE, POLYGON } from '@pontrel/core/model/batch';

@@ -8,17 +8,17 @@ import { identify } from '@pontrel/core/crs/registry/identify';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import type { Format } from '@pontrel/core/formats/format';
 import { extensionOf, formatById, recogniseFormat } from '@pontrel/core/formats/index';
-import type { Reading } from '@pontrel/core/formats/reading';
+import type { Reading } from '@pontrel/core/model/reading';
 import type { ByteSource } from '@pontrel/core/io/bytes';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
-import { type BlockSymbol, symbolKey } from '@pontrel/core/model/symbols';
+import { type BlockSymbol, symbolKey } from '@pontrel/core/symbology/library';
 import { type Finding, Findings } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
-import { Profiler } from '@pontrel/core/model/profile';
-import { fileSource } from '../files/node-io';
+import { Profiler } from '@pontrel/core/content/features/profile';
+import { fileSource } from '@pontrel/host-node/files';
 import type { StoredFacts } from '../store/catalog';
-import { FeatureStore, FeatureStoreWriter } from '../store/feature-store';
-import { smallPlan } from '../tiles/small-plan';
+import { FeatureStore, FeatureStoreWriter } from '@pontrel/host-node/store/feature-store';
+import { smallPlan } from '../tiles/thumbnail';
 import { type Line, watchOver } from './watch';
 
 /** Where a source's files lie: under names made here, with the extension kept. */

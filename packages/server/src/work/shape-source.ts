@@ -11,10 +11,10 @@ import {
   shapeLayers,
   unitOfSource,
 } from '@pontrel/core/crossing/shaped';
-import type { ReshapeContext } from '@pontrel/core/shape/reshape';
+import type { ReshapeContext } from '@pontrel/core/operations/reshape';
 import type { Region } from '@pontrel/core/geometry/within';
 import { Problem } from '@pontrel/core/model/problem';
-import { FeatureStore } from '../store/feature-store';
+import { FeatureStore } from '@pontrel/host-node/store/feature-store';
 
 /** @param region of interest, where only that is wanted @param stores files of the stores, by source, for the tables that are joined */
 export async function contextOf(

@@ -1,11 +1,11 @@
 import { Cancelled, messageOf, Problem } from '@pontrel/core/model/problem';
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import { workerData } from 'piscina';
-import { type GridFolder, shelveGrids } from '../files/grid-folders';
+import { type GridFolder, shelveGrids } from '@pontrel/host-node/grid-folders';
 import type { FieldValue } from '@pontrel/contract/crossing';
 import { intoFrame } from '@pontrel/core/crossing/area-of-interest';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
-import type { RecordOrder } from '../store/feature-store';
+import type { RecordOrder } from '@pontrel/host-node/store/feature-store';
 import { cutTile, storeAt, type TileRequest } from '../tiles/cut-tile';
 import { nearestVertex, type NearestRequest } from '../tiles/nearest-vertex';
 import { type Picture, type PictureRequest, samplePicture } from '../tiles/sample-picture';

@@ -1,9 +1,9 @@
 import { Button, Flex } from '@chakra-ui/react';
 import type { CrossingState } from '@pontrel/contract/crossing';
 import type { AreaOfInterest } from '@pontrel/core/crossing/recipe';
-import { plural } from '../parts/numbers';
-import { Mono, Muted, Select } from '../parts/parts';
-import { TypedLength, TypedText } from '../parts/Typed';
+import { plural } from '../components/numbers';
+import { Mono, Muted, Select } from '../components/parts';
+import { TypedLength, TypedText } from '../components/Typed';
 
 const PLUS_M = 50;
 

@@ -4,8 +4,8 @@ import { Check, Undo2 } from 'lucide-react';
 import { useCrossing } from '../crossing/use-crossing';
 import { PlanSheet, type Taking } from '../map/PlanSheet';
 import { sourceTiles, useFrame } from '../map/use-frame';
-import { plural } from '../parts/numbers';
-import { ICON, Muted } from '../parts/parts';
+import { plural } from '../components/numbers';
+import { ICON, Muted } from '../components/parts';
 
 type Corner = [number, number];
 

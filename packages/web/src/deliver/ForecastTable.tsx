@@ -1,9 +1,9 @@
 import { Box, Flex, Text } from '@chakra-ui/react';
 import { Link } from 'react-router';
-import type { Forecast } from '@pontrel/core/crossing/forecast';
+import type { Forecast } from '@pontrel/core/content/features/forecast';
 import { useCrossing } from '../crossing/use-crossing';
-import { grouped, length, plural } from '../parts/numbers';
-import { FateBar, Mono, Muted, Note, Scroll } from '../parts/parts';
+import { grouped, length, plural } from '../components/numbers';
+import { FateBar, Mono, Muted, Note, Scroll } from '../components/parts';
 
 const ORDER = { left: 0, changed: 1, told: 2 } as const;
 

@@ -3,9 +3,9 @@ import type { Deliverable } from '@pontrel/core/crossing/recipe';
 import { formatById } from '@pontrel/core/formats/index';
 import { formatOptions } from '@pontrel/core/formats/options';
 import type { FormatOption } from '@pontrel/core/formats/format';
-import { parseTemplate } from '@pontrel/core/shape/template';
-import { Choice, Muted, Select } from '../parts/parts';
-import { TypedLength, TypedText } from '../parts/Typed';
+import { parseTemplate } from '@pontrel/core/filter/template';
+import { Choice, Muted, Select } from '../components/parts';
+import { TypedLength, TypedText } from '../components/Typed';
 
 /** Choices that stand side by side; more of them are a list. */
 const SIDE_BY_SIDE = 4;

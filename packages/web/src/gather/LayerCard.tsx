@@ -1,7 +1,7 @@
 import { Box, chakra, Flex, Text } from '@chakra-ui/react';
-import { grouped, plural } from '../parts/numbers';
-import { Mono, Muted, Tick, ToneIcon } from '../parts/parts';
-import { SmallPlanView } from '../parts/SmallPlanView';
+import { grouped, plural } from '../components/numbers';
+import { Mono, Muted, Tick, ToneIcon } from '../components/parts';
+import { SmallPlanView } from '../components/SmallPlanView';
 import { type LayerAt, worst } from './Gather';
 import { groupNames } from './entity-names';
 import { realSize } from './real-size';

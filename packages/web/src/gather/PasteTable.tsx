@@ -1,8 +1,8 @@
 import { useState } from 'react';
 import { Box, Button, Dialog, Flex, Input, Portal, Text, Textarea } from '@chakra-ui/react';
 import { X } from 'lucide-react';
-import { useTakeFiles } from '../frame/files';
-import { ICON, Muted } from '../parts/parts';
+import { useTakeFiles } from '../app/files';
+import { ICON, Muted } from '../components/parts';
 import { asTable } from './pasted-table';
 
 /** A table of corner points, or any other, typed or pasted: it becomes a source like a file. */

@@ -1,10 +1,10 @@
 import { useState } from 'react';
 import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
 import type { SourceState } from '@pontrel/contract/crossing';
-import type { Reading } from '@pontrel/core/formats/reading';
-import { CODE_PAGES } from '@pontrel/core/formats/code-pages';
+import type { Reading } from '@pontrel/core/model/reading';
+import { CODE_PAGES } from '@pontrel/core/io/code-pages';
 import { sourceRules, useChange, useCrossing } from '../crossing/use-crossing';
-import { Choice, Muted, Section, Select } from '../parts/parts';
+import { Choice, Muted, Section, Select } from '../components/parts';
 import { useTextsQuery } from '../state/api';
 
 type Places = NonNullable<Reading['places']>;

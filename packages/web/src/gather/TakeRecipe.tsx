@@ -1,15 +1,15 @@
 import { useState } from 'react';
 import { Box, Button, chakra, Dialog, Flex, Portal, Text } from '@chakra-ui/react';
 import { FileUp, X } from 'lucide-react';
-import { misfits } from '@pontrel/core/crossing/misfits';
+import { misfits } from '@pontrel/core/crossing/validate-recipe';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { parseRecipe, recipeFor, takenOver } from '@pontrel/core/crossing/recipe-file';
 import type { Finding } from '@pontrel/core/model/finding';
 import { messageOf } from '@pontrel/core/model/problem';
 import { useChange, useCrossing } from '../crossing/use-crossing';
-import { chooseFiles } from '../frame/files';
-import { plural } from '../parts/numbers';
-import { ICON, Mono, Muted, ToneIcon } from '../parts/parts';
+import { chooseFiles } from '../app/files';
+import { plural } from '../components/numbers';
+import { ICON, Mono, Muted, ToneIcon } from '../components/parts';
 import { useAppDispatch } from '../state/store';
 import { noticeGiven } from '../state/ui';
 

@@ -1,4 +1,4 @@
-import type { GroupProfile } from '@pontrel/core/model/profile';
+import type { GroupProfile } from '@pontrel/core/content/features/profile';
 
 /** What people call the objects of the formats: one and many. */
 const NAMES: Record<string, [string, string]> = {

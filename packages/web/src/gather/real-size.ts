@@ -1,7 +1,7 @@
 import type { SourceState } from '@pontrel/contract/crossing';
 import { METRES_PER_DEGREE, metresPerUnit } from '@pontrel/core/crs/crs';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
-import { grouped } from '../parts/numbers';
+import { grouped } from '../components/numbers';
 
 type Extent = readonly [number, number, number, number] | null;
 

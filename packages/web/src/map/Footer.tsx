@@ -1,8 +1,8 @@
 import { type Ref, useImperativeHandle, useMemo, useRef } from 'react';
 import { Flex } from '@chakra-ui/react';
 import { type Crs, metresPerUnit, northUp, unitSymbol } from '@pontrel/core/crs/crs';
-import { grouped } from '../parts/numbers';
-import { Mono } from '../parts/parts';
+import { grouped } from '../components/numbers';
+import { Mono } from '../components/parts';
 import { askCrs } from './ask-crs';
 import { frameText } from './coordinates';
 import { frameUnit } from './frame-map';

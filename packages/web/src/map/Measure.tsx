@@ -1,8 +1,8 @@
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { type Crs, northUp } from '@pontrel/core/crs/crs';
-import { length } from '../parts/numbers';
-import { Mono, Muted } from '../parts/parts';
+import { length } from '../components/numbers';
+import { Mono, Muted } from '../components/parts';
 import { askCrs } from './ask-crs';
 import { frameUnit } from './frame-map';
 

@@ -2,8 +2,8 @@ import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { X } from 'lucide-react';
 import { Swatch } from '../gather/LayerInspector';
 import { entityName } from '../gather/entity-names';
-import { grouped, shown } from '../parts/numbers';
-import { ICON, Mono, Muted } from '../parts/parts';
+import { grouped, shown } from '../components/numbers';
+import { ICON, Mono, Muted } from '../components/parts';
 import { messageOfError, useRecordQuery } from '../state/api';
 import type { Picked } from './styles';
 

@@ -1,5 +1,5 @@
 import { type Crs, ownSigns } from '@pontrel/core/crs/crs';
-import { grouped } from '../parts/numbers';
+import { grouped } from '../components/numbers';
 import { frameUnit } from './frame-map';
 import { dms } from './ticks';
 

@@ -2,7 +2,7 @@ import type { FeatureLike } from 'ol/Feature';
 import { Circle, Fill, RegularShape, Stroke, Style, Text } from 'ol/style';
 import { FAR_M } from '@pontrel/contract/tile-grid';
 import { readLookText, type TileLook } from '@pontrel/contract/tile-look';
-import { CSS_PIXEL_MM, PLAIN_MARK_MM, SHEET_MM_PER_M } from '@pontrel/core/style/look';
+import { CSS_PIXEL_MM, PLAIN_MARK_MM, SHEET_MM_PER_M } from '@pontrel/core/symbology/symbolizer';
 import { onPaper } from '../theme/on-paper';
 import type { Palette } from '@pontrel/contract/palette';
 

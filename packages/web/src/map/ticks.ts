@@ -1,4 +1,4 @@
-import { grouped } from '../parts/numbers';
+import { grouped } from '../components/numbers';
 
 /** The smallest of 1, 2 and 5 times a power of ten that is not under `least`. */
 export function niceStep(least: number): number {

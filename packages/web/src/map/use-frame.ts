@@ -1,7 +1,7 @@
 import type { CrossingState } from '@pontrel/contract/crossing';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { isTaken, layerRule } from '@pontrel/core/crossing/recipe';
-import { type Scales, styleBy } from '@pontrel/core/style/layer-style';
+import { type Scales, styleBy } from '@pontrel/core/symbology/layer-style';
 import { useCrsQuery } from '../state/api';
 import type { SheetLayer } from './PlanSheet';
 

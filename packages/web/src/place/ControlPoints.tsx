@@ -6,11 +6,11 @@ import { metresPerUnit } from '@pontrel/core/crs/crs';
 import type { ControlPoint, Placement } from '@pontrel/core/crossing/recipe';
 import { messageOf } from '@pontrel/core/model/problem';
 import { type Fit, FIT_KINDS, type FitKind, fitPairs, FITS } from '@pontrel/core/placement/fit';
-import { gridScaleAt } from '@pontrel/core/placement/plane';
+import { gridScaleAt } from '@pontrel/core/placement/placement-transform';
 import { smellOf } from '@pontrel/core/placement/ratio';
 import { useCrossing } from '../crossing/use-crossing';
-import { length } from '../parts/numbers';
-import { ICON, Mono, Muted, Note, Section, Select, Tick } from '../parts/parts';
+import { length } from '../components/numbers';
+import { ICON, Mono, Muted, Note, Section, Select, Tick } from '../components/parts';
 import { readPairs } from './read-pairs';
 import type { PlaceMap } from './use-place-map';
 

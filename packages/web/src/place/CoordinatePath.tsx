@@ -1,8 +1,8 @@
 import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react';
 import type { PathView, SourceState } from '@pontrel/contract/crossing';
 import { sourceRules, useChange, useCrossing } from '../crossing/use-crossing';
-import { grouped } from '../parts/numbers';
-import { Mono, Muted, Note, Section } from '../parts/parts';
+import { grouped } from '../components/numbers';
+import { Mono, Muted, Note, Section } from '../components/parts';
 import { useGridsQuery, usePathQuery } from '../state/api';
 
 type XY = readonly [number, number];

@@ -6,8 +6,8 @@ import { metresPerUnit } from '@pontrel/core/crs/crs';
 import type { Placement } from '@pontrel/core/crossing/recipe';
 import { unitBehind } from '@pontrel/core/placement/ratio';
 import { useChange, useCrossing, sourceRules } from '../crossing/use-crossing';
-import { length, parseLength } from '../parts/numbers';
-import { ICON, Mono, Muted, Note, Section } from '../parts/parts';
+import { length, parseLength } from '../components/numbers';
+import { ICON, Mono, Muted, Note, Section } from '../components/parts';
 import { unitName } from './units';
 import type { PlaceMap } from './use-place-map';
 

@@ -1,9 +1,9 @@
 import { useState } from 'react';
 import { Box, chakra, Flex, Text } from '@chakra-ui/react';
 import { scaleBand, scaleLinear } from 'd3';
-import type { Proof } from '@pontrel/core/crossing/proof';
-import { deviation, grouped } from '../parts/numbers';
-import { Mono, Muted, Scroll, Section, Select } from '../parts/parts';
+import type { Proof } from '@pontrel/core/content/features/prove';
+import { deviation, grouped } from '../components/numbers';
+import { Mono, Muted, Scroll, Section, Select } from '../components/parts';
 
 const WIDTH = 246,
   HEIGHT = 96;

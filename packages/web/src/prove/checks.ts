@@ -1,5 +1,5 @@
-import type { Difference, Proof } from '@pontrel/core/crossing/proof';
-import { deviation, grouped } from '../parts/numbers';
+import type { Difference, Proof } from '@pontrel/core/content/features/prove';
+import { deviation, grouped } from '../components/numbers';
 
 export interface Check {
   name: string;

@@ -1,8 +1,8 @@
 import { useState } from 'react';
 import { Button, Flex, Input, Text } from '@chakra-ui/react';
 import { Bookmark, Check, Filter, X } from 'lucide-react';
-import { grouped, plural } from '../parts/numbers';
-import { ICON, Muted, Select } from '../parts/parts';
+import { grouped, plural } from '../components/numbers';
+import { ICON, Muted, Select } from '../components/parts';
 import { BY_NUMBER } from './choose';
 
 interface Props {

@@ -1,7 +1,7 @@
 import { useCallback, useMemo, useState } from 'react';
 import type { Crs } from '@pontrel/core/crs/crs';
 import type { Taking } from '../map/PlanSheet';
-import { Choice } from '../parts/parts';
+import { Choice } from '../components/parts';
 import { boxFilter, outlineFilter } from './choose';
 
 /** What a click on the map does. */

@@ -3,8 +3,8 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import type { RecordView, SourceState } from '@pontrel/contract/crossing';
 import type { Picked } from '../map/styles';
-import { grouped, shown } from '../parts/numbers';
-import { ICON, Mono, Muted, Tick } from '../parts/parts';
+import { grouped, shown } from '../components/numbers';
+import { ICON, Mono, Muted, Tick } from '../components/parts';
 import { useRecordsQuery } from '../state/api';
 
 const ROW = 27,

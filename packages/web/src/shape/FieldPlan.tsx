@@ -1,13 +1,13 @@
 import { useState } from 'react';
 import { Box, Flex, Input } from '@chakra-ui/react';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
-import type { Forecast } from '@pontrel/core/crossing/forecast';
-import type { PlannedField } from '@pontrel/core/crossing/plan';
+import type { Forecast } from '@pontrel/core/content/features/forecast';
+import type { PlannedField } from '@pontrel/core/content/features/plan';
 import type { LayerRule } from '@pontrel/core/crossing/recipe';
-import { joinFields } from '@pontrel/core/model/profile';
+import { joinFields } from '@pontrel/core/content/features/profile';
 import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
-import { plural, shown } from '../parts/numbers';
-import { Choice, Empty, Mono, Muted, Scroll, Tick, ToneIcon } from '../parts/parts';
+import { plural, shown } from '../components/numbers';
+import { Choice, Empty, Mono, Muted, Scroll, Tick, ToneIcon } from '../components/parts';
 
 const SET_NAMES: Record<string, string> = { mixed: 'All kinds', point: 'Points', line: 'Lines', polygon: 'Areas', text: 'Texts' };
 

@@ -2,11 +2,11 @@ import { useState } from 'react';
 import { Box, Button, Grid } from '@chakra-ui/react';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
 import type { LayerRule } from '@pontrel/core/crossing/recipe';
-import { joinFields } from '@pontrel/core/model/profile';
-import type { ShapeReport } from '@pontrel/core/shape/reshape';
+import { joinFields } from '@pontrel/core/content/features/profile';
+import type { ShapeReport } from '@pontrel/core/operations/reshape';
 import { useCrossing } from '../crossing/use-crossing';
-import { grouped, plural } from '../parts/numbers';
-import { Mono, Muted, Section, Select } from '../parts/parts';
+import { grouped, plural } from '../components/numbers';
+import { Mono, Muted, Section, Select } from '../components/parts';
 
 const fieldsOf = (layer: SourceLayer): string[] => joinFields(layer.profile.groups).map((f) => f.name);
 

@@ -1,13 +1,13 @@
 import { Flex, Grid, Text } from '@chakra-ui/react';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
-import { chordsFor } from '@pontrel/core/crossing/plan';
-import type { Forecast } from '@pontrel/core/crossing/forecast';
+import { chordsFor } from '@pontrel/core/content/features/plan';
+import type { Forecast } from '@pontrel/core/content/features/forecast';
 import type { LayerRule, Recipe } from '@pontrel/core/crossing/recipe';
 import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { groupNames } from '../gather/entity-names';
-import { grouped, plural } from '../parts/numbers';
-import { Mono, Muted, Note, Scroll, Section, Tick } from '../parts/parts';
-import { TypedLength } from '../parts/Typed';
+import { grouped, plural } from '../components/numbers';
+import { Mono, Muted, Note, Scroll, Section, Tick } from '../components/parts';
+import { TypedLength } from '../components/Typed';
 import { JoinRule } from './JoinRule';
 import { Looks } from './Looks';
 import { Measures } from './Measures';

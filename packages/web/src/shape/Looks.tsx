@@ -1,10 +1,10 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react';
 import { ArrowRight } from 'lucide-react';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
-import type { ForecastRow } from '@pontrel/core/crossing/forecast';
-import type { Look } from '@pontrel/core/style/look';
-import { grouped } from '../parts/numbers';
-import { ICON, Mono, Muted, Section } from '../parts/parts';
+import type { ForecastRow } from '@pontrel/core/content/features/forecast';
+import type { Look } from '@pontrel/core/symbology/symbolizer';
+import { grouped } from '../components/numbers';
+import { ICON, Mono, Muted, Section } from '../components/parts';
 import { useAppSelector } from '../state/store';
 import { onPaper } from '../theme/on-paper';
 

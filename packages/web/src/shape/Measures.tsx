@@ -1,8 +1,8 @@
 import { Box, Flex, Text } from '@chakra-ui/react';
 import type { SourceLayer } from '@pontrel/contract/crossing';
 import type { LayerRule } from '@pontrel/core/crossing/recipe';
-import { COMPUTED_FIELDS, type ComputedField, type Measure } from '@pontrel/core/shape/computed-fields';
-import { Choice, Section, Select, Tick } from '../parts/parts';
+import { COMPUTED_FIELDS, type ComputedField, type Measure } from '@pontrel/core/filter/computed-fields';
+import { Choice, Section, Select, Tick } from '../components/parts';
 
 const NAMES: Record<Measure, string> = {
   x: 'X of a point',

@@ -4,16 +4,16 @@ import { MapPin, MousePointerClick, Plus, X } from 'lucide-react';
 import { Link } from 'react-router';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
 import { BLOCK_WAYS, type BlockWay, type LayerRule } from '@pontrel/core/crossing/recipe';
-import { FILLS, type ShapeReport } from '@pontrel/core/shape/reshape';
+import { FILLS, type ShapeReport } from '@pontrel/core/operations/reshape';
 import { fieldText, valueText } from '@pontrel/core/filter/expected';
-import { joinFields } from '@pontrel/core/model/profile';
-import { tellsApart } from '@pontrel/core/shape/target-layer';
-import { parseTemplate } from '@pontrel/core/shape/template';
-import { deviation, grouped, plural } from '../parts/numbers';
-import { Choice, ICON, Mono, Muted, Section, Select, Tick } from '../parts/parts';
-import { FilterInput } from '../parts/FilterInput';
+import { joinFields } from '@pontrel/core/content/features/profile';
+import { tellsApart } from '@pontrel/core/operations/target-layer';
+import { parseTemplate } from '@pontrel/core/filter/template';
+import { deviation, grouped, plural } from '../components/numbers';
+import { Choice, ICON, Mono, Muted, Section, Select, Tick } from '../components/parts';
+import { FilterInput } from '../components/FilterInput';
 import { recordsOf } from '../records/address';
-import { TypedLength, TypedText } from '../parts/Typed';
+import { TypedLength, TypedText } from '../components/Typed';
 
 type Edit = (label: string, how: (rule: LayerRule) => void) => void;
 

@@ -1,12 +1,12 @@
 import { Flex, Grid, Text } from '@chakra-ui/react';
 import type { SourceLayer } from '@pontrel/contract/crossing';
-import type { ForecastRow } from '@pontrel/core/crossing/forecast';
+import type { ForecastRow } from '@pontrel/core/content/features/forecast';
 import type { LayerRule } from '@pontrel/core/crossing/recipe';
-import { joinFields } from '@pontrel/core/model/profile';
-import { type Scales, styleBy } from '@pontrel/core/style/layer-style';
-import { grouped, readScale } from '../parts/numbers';
-import { Muted, Section, Select } from '../parts/parts';
-import { TypedText } from '../parts/Typed';
+import { joinFields } from '@pontrel/core/content/features/profile';
+import { type Scales, styleBy } from '@pontrel/core/symbology/layer-style';
+import { grouped, readScale } from '../components/numbers';
+import { Muted, Section, Select } from '../components/parts';
+import { TypedText } from '../components/Typed';
 
 const NONE = '\n';
 

@@ -3,9 +3,9 @@ import { Box, Button, Grid } from '@chakra-ui/react';
 import { Plus, X } from 'lucide-react';
 import type { SourceLayer } from '@pontrel/contract/crossing';
 import type { LayerRule } from '@pontrel/core/crossing/recipe';
-import { joinFields } from '@pontrel/core/model/profile';
-import { ICON, Mono, Muted, Section, Select } from '../parts/parts';
-import { TypedText } from '../parts/Typed';
+import { joinFields } from '@pontrel/core/content/features/profile';
+import { ICON, Mono, Muted, Section, Select } from '../components/parts';
+import { TypedText } from '../components/Typed';
 
 /** Values of a field that become others, by a list. */
 export function ValueRules({

@@ -1,5 +1,5 @@
 import type { Format, TargetSet } from '../format';
-import { lettersOf } from '../letters';
+import { lettersOf } from '../../io/letters';
 import { openCsv } from './read';
 import { GEOMETRY, PLACES, PLACES_OPTION } from '../table/places';
 import { createCsv, layoutOf } from './write';

@@ -5,7 +5,7 @@ import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { OpenSource, SourceFacts } from '../format';
 import { prjBeside } from '../prj';
-import type { Reading } from '../reading';
+import type { Reading } from '../../model/reading';
 import { type KnownTable, TableReader } from '../table/table-reader';
 import { RowCutter, separatorOf } from './rows';
 

@@ -4,7 +4,7 @@ import { BATCH_RECORDS, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import type { Format, OpenSource, SourceFacts } from '../format';
 import { textOf } from '../prj';
-import type { Reading } from '../reading';
+import type { Reading } from '../../model/reading';
 import { DbfReader } from '../shapefile/dbf-read';
 
 /** A table of a shapefile without its shapes, or a table that never had any; it is only read. Source: dBASE III. */

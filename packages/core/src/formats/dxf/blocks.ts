@@ -1,8 +1,8 @@
 import { insertionMap } from '../../geometry/affine';
 import { ocs } from '../../geometry/ocs';
-import { addParts } from '../../geometry/symbol-parts';
+import { addParts } from '../../symbology/symbol-parts';
 import { BatchBuilder } from '../../model/batch-builder';
-import { type BlockAttribute, type BlockSymbol, symbolKey } from '../../model/symbols';
+import { type BlockAttribute, type BlockSymbol, symbolKey } from '../../symbology/library';
 import { type Around, DRAW, type Follower } from './draw';
 import type { BlockHead, CommonEntity, Entity, EntityName, LayerRecord } from './entities';
 import type { Loose } from './entity-table';

@@ -1,6 +1,6 @@
 import { type BatchBuilder } from '../../model/batch-builder';
 import { LINE, POINT, POLYGON, TEXT } from '../../model/batch';
-import type { BlockSymbol } from '../../model/symbols';
+import type { BlockSymbol } from '../../symbology/library';
 import { addMapped, type Affine, insertionMap } from '../../geometry/affine';
 import { chordCount } from '../../geometry/arc';
 import { followCurve, sizeOf, Spline } from '../../geometry/curve';

@@ -1,15 +1,15 @@
 import type { ByteSource } from '../../io/bytes';
 import type { Finding } from '../../model/finding';
-import { DRAWN_SYMBOLS } from '../../style/drawn-symbols';
+import { DRAWN_SYMBOLS } from '../../symbology/drawn-symbols';
 import type { Format, OpenSource, SourceFacts, TargetSet } from '../format';
 import { prjBeside } from '../prj';
 import { type DrawingFacts, readDxf, type ReadOptions, refuseOtherKinds } from './read';
 import { LABEL_PLACES } from './write/labels';
 import { MOST_XDATA } from './write/records';
 import { WRITTEN } from './write/versions';
-import { nearestWeight, seenColor, seenTransparency } from './write/look';
+import { nearestWeight, seenColor, seenTransparency } from './write/symbology';
 import { createDrawing, versionOf } from './write/writer';
-import type { Look } from '../../style/look';
+import type { Look } from '../../symbology/symbolizer';
 import { statedBy } from './geo-location';
 import { DRAWING_UNITS } from './units';
 import { VERSIONS } from './header';

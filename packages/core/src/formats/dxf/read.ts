@@ -5,7 +5,7 @@ import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
 import { type FeatureBatch, LINE } from '../../model/batch';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
-import { emptyLibrary, type SymbolLibrary, symbolKey } from '../../model/symbols';
+import { emptyLibrary, type SymbolLibrary, symbolKey } from '../../symbology/library';
 import { BlockShelf, copiesOf, type Item } from './blocks';
 import { type Around, DRAW, type Follower } from './draw';
 import { cutEndless } from './endless';

@@ -1,5 +1,5 @@
-import type { PlaceLook } from '../../geometry/symbol-parts';
-import { BY_BLOCK, BY_LAYER, type LayerLook } from '../../model/symbols';
+import type { PlaceLook } from '../../symbology/symbol-parts';
+import { BY_BLOCK, BY_LAYER, type LayerLook } from '../../symbology/library';
 import type { CommonEntity, LayerRecord } from './entities';
 import { hex, indexColor } from './colors';
 import { decodeUnicodeEscapes } from './text';

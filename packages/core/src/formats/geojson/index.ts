@@ -1,6 +1,6 @@
 import type { Format, OptionValues, TargetSet } from '../format';
-import { lettersOf } from '../letters';
-import { NO_LOOKS } from '../../style/held';
+import { lettersOf } from '../../io/letters';
+import { NO_LOOKS } from '../../symbology/carried';
 import { WGS84 } from '../globe';
 import { openGeoJson } from './read';
 import { createGeoJson, fileNameOf, formOf } from './write';

@@ -1,5 +1,5 @@
 import { LINE, POLYGON, type Value } from '../../model/batch';
-import { CSS_PIXEL_MM, type LookField } from '../../style/look';
+import { CSS_PIXEL_MM, type LookField } from '../../symbology/symbolizer';
 
 /**
  * Looks as properties of a feature. Source: simplestyle-spec 1.1.0, "stroke", "fill", "marker-color", "stroke-width", "stroke-opacity", "fill-opacity".

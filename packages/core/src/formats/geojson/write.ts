@@ -4,8 +4,8 @@ import type { FolderSink } from '../../io/bytes';
 import { type FeatureBatch, LINE, POLYGON, ROW, type Value, partRanges } from '../../model/batch';
 import type { DeliverableWriter, OptionValues, TargetSet, WriteContext } from '../format';
 import { HEIGHT_DECIMALS } from '../globe';
-import { plainDecimal } from '../plain-decimal';
-import { TextSink } from '../text-sink';
+import { plainDecimal } from '../../io/plain-decimal';
+import { TextSink } from '../../io/text-sink';
 import { styleOf } from './simplestyle';
 
 /** How features stand in a file. */

@@ -1,5 +1,5 @@
 import type { Format, TargetSet } from '../format';
-import { lettersOf } from '../letters';
+import { lettersOf } from '../../io/letters';
 import { sheetFindings, SLD_LOOKS } from '../styles';
 import { openGeoPackage } from './read';
 import { GEOMETRY, KEY } from './schema';

@@ -1,7 +1,7 @@
 import { CurveRun, type Position } from '../../geometry/curve-run';
 import { LINE, POINT, POLYGON } from '../../model/batch';
 import type { BatchBuilder } from '../../model/batch-builder';
-import { childOf, childrenOf, type XmlNode } from '../xml';
+import { childOf, childrenOf, type XmlNode } from '../../io/xml';
 
 /** Thrown for what is no geometry; the message says why. */
 export class NotGml extends Error {}

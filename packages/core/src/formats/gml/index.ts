@@ -1,5 +1,5 @@
 import type { Format, TargetSet } from '../format';
-import { lettersOf } from '../letters';
+import { lettersOf } from '../../io/letters';
 import { openGml } from './read';
 import { GEOMETRY } from './schema';
 import { srsNameOf } from './srs-name';

@@ -2,7 +2,7 @@ import type { ByteSource } from '../../io/bytes';
 import type { FieldType } from '../../model/field';
 import { Problem } from '../../model/problem';
 import type { TargetSet } from '../format';
-import { childOf, childrenOf, escaped, readXml, withoutPrefix, type XmlNode } from '../xml';
+import { childOf, childrenOf, escaped, readXml, withoutPrefix, type XmlNode } from '../../io/xml';
 
 /** The namespace of what is written here. */
 export const NAMESPACE = 'urn:pontrel:gml';

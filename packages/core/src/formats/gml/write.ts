@@ -4,10 +4,10 @@ import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
 import { type FeatureBatch, hasHeight, LINE, partRanges, POLYGON, type Value } from '../../model/batch';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
-import { plainDecimal } from '../plain-decimal';
+import { plainDecimal } from '../../io/plain-decimal';
 import { putText } from '../prj';
-import { TextSink } from '../text-sink';
-import { escaped } from '../xml';
+import { TextSink } from '../../io/text-sink';
+import { escaped } from '../../io/xml';
 import { COLLECTION, GEOMETRY, MEMBER, NAMESPACE, schemaText } from './schema';
 import { srsNameOf } from './srs-name';
 

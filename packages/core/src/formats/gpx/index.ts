@@ -1,5 +1,5 @@
 import type { Format, TargetSet } from '../format';
-import { lettersOf } from '../letters';
+import { lettersOf } from '../../io/letters';
 import { WGS84 } from '../globe';
 import { openGpx } from './read';
 import { createGpx, fileNameOf } from './write';

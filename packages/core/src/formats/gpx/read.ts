@@ -7,7 +7,7 @@ import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { OpenSource, SourceFacts } from '../format';
 import { WGS84 } from '../globe';
-import { childOf, childrenOf, XmlReader, type XmlNode } from '../xml';
+import { childOf, childrenOf, XmlReader, type XmlNode } from '../../io/xml';
 
 /** Layers of a file, and names of its elements. Source: GPX 1.1 schema, types wptType, rteType and trkType. */
 export const LAYERS = { wpt: 'waypoints', rte: 'routes', trk: 'tracks' } as const;

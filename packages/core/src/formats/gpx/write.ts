@@ -2,9 +2,9 @@ import type { FolderSink } from '../../io/bytes';
 import { eachPart, type FeatureBatch, type Value, vertexRange } from '../../model/batch';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
 import { DEGREE_DECIMALS, HEIGHT_DECIMALS } from '../globe';
-import { plainDecimal } from '../plain-decimal';
-import { TextSink } from '../text-sink';
-import { escaped } from '../xml';
+import { plainDecimal } from '../../io/plain-decimal';
+import { TextSink } from '../../io/text-sink';
+import { escaped } from '../../io/xml';
 
 /** Our own names within extensions. */
 const NAMESPACE = 'urn:pontrel:gpx';

@@ -1,7 +1,7 @@
 import type { ByteSource, FolderSource } from '../../io/bytes';
-import { DRAWN_SYMBOLS } from '../../style/drawn-symbols';
+import { DRAWN_SYMBOLS } from '../../symbology/drawn-symbols';
 import type { Format, OpenSource, OptionValues, ReadBack, TargetSet } from '../format';
-import { lettersOf } from '../letters';
+import { lettersOf } from '../../io/letters';
 import { entrySource, zipEntries } from '../zip/read';
 import { piecesSource } from './pieces-source';
 import { WGS84 } from '../globe';

@@ -1,6 +1,6 @@
 import { LINE, POINT, POLYGON } from '../../model/batch';
 import type { BatchBuilder } from '../../model/batch-builder';
-import { childOf, childrenOf, childText, type XmlNode } from '../xml';
+import { childOf, childrenOf, childText, type XmlNode } from '../../io/xml';
 
 /** Thrown for coordinates that are none; the message says which. */
 export class NotKml extends Error {}

@@ -7,9 +7,9 @@ import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { OpenSource, SourceFacts } from '../format';
 import { WGS84 } from '../globe';
-import { childOf, childrenOf, childText, XmlReader, type XmlNode } from '../xml';
+import { childOf, childrenOf, childText, XmlReader, type XmlNode } from '../../io/xml';
 import { entrySource, zipEntries } from '../zip/read';
-import { idOf, type KmlLook, lookOf, StyleShelf } from './looks';
+import { idOf, type KmlLook, lookOf, StyleShelf } from './symbology';
 import { heightsOf, NotKml, piecesOf, putPiece, valuesOf } from './placemark';
 
 /** Opens a KML file, or the one in a KMZ archive. */

@@ -3,19 +3,19 @@ import { type Bounds, emptyBounds, featureBounds, join } from '../../geometry/bo
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink, Scratch } from '../../io/bytes';
 import { type FeatureBatch, LINE, POLYGON, ROW, TEXT, type Value, partRanges } from '../../model/batch';
-import { drawnSymbol } from '../../style/drawn-symbols';
-import { symbolPng } from '../../style/symbol-png';
-import { parseTemplate, type Template } from '../../shape/template';
+import { drawnSymbol } from '../../symbology/drawn-symbols';
+import { symbolPng } from '../../symbology/symbol-png';
+import { parseTemplate, type Template } from '../../filter/template';
 import type { DeliverableWriter, OptionValues, TargetField, TargetSet, WriteContext } from '../format';
-import type { Scales } from '../../style/layer-style';
-import { CSS_PIXEL_MM, SE_PIXEL_MM } from '../../style/look';
+import type { Scales } from '../../symbology/layer-style';
+import { CSS_PIXEL_MM, SE_PIXEL_MM } from '../../symbology/symbolizer';
 import { DEGREE_DECIMALS, HEIGHT_DECIMALS } from '../globe';
-import { plainDecimal } from '../plain-decimal';
-import { TextSink } from '../text-sink';
-import { escaped } from '../xml';
+import { plainDecimal } from '../../io/plain-decimal';
+import { TextSink } from '../../io/text-sink';
+import { escaped } from '../../io/xml';
 import { ZipWriter } from '../zip/write';
 import { folderSteps, WITHIN } from './folders';
-import { colorText } from './looks';
+import { colorText } from './symbology';
 
 export const fileNameOf = (stem: string, options: OptionValues): string => `${stem}.${String(options.container)}`;
 

@@ -2,7 +2,7 @@ import type { FolderSink } from '../../io/bytes';
 import type { FeatureBatch, Value } from '../../model/batch';
 import type { FieldType } from '../../model/field';
 import type { TargetField } from '../format';
-import { BufferedSink } from './buffered-sink';
+import { BufferedSink } from '../../io/buffered-sink';
 
 /** DBF field types. Source: dBASE III table format, as described in the Library of Congress format record fdd000325. */
 const LETTERS: Record<FieldType, string> = { text: 'C', integer: 'N', decimal: 'N', boolean: 'L', date: 'D' };

@@ -6,10 +6,10 @@ import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-b
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { OpenSource } from '../format';
-import { symbolKey } from '../../model/symbols';
-import { lengthUnit } from '../../shape/sizes';
-import { saysStyle } from '../../style/layer-style';
-import { looksBy, type ReadSheet, readSld, withLooks } from '../../style/sld-read';
+import { symbolKey } from '../../symbology/library';
+import { lengthUnit } from '../../symbology/sizes';
+import { saysStyle } from '../../symbology/layer-style';
+import { looksBy, type ReadSheet, readSld, withLooks } from '../../symbology/sld-read';
 import { prjBeside, textOf } from '../prj';
 import { STYLE } from '../styles';
 import { DbfReader } from './dbf-read';

@@ -1,7 +1,7 @@
 import type { ByteSink, ByteSource } from '../../io/bytes';
 import { eachPart, type FeatureBatch, KINDS, POINT, TEXT, type Value } from '../../model/batch';
 import { BatchBuilder } from '../../model/batch-builder';
-import { type BlockAttribute, type BlockSymbol, emptyLibrary, type LinePattern, type SymbolLibrary, symbolKey } from '../../model/symbols';
+import { type BlockAttribute, type BlockSymbol, emptyLibrary, type LinePattern, type SymbolLibrary, symbolKey } from '../../symbology/library';
 import type { TargetSet, WriteContext } from '../format';
 
 /**

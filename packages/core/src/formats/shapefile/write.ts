@@ -8,7 +8,7 @@ import { type FeatureBatch, partCount, partRanges, vertexRange } from '../../mod
 import { putText } from '../prj';
 import { hasSheet, sldOf, STYLE } from '../styles';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
-import { BufferedSink } from './buffered-sink';
+import { BufferedSink } from '../../io/buffered-sink';
 import { DbfWriter } from './dbf-write';
 import { SIDECAR, SidecarWriter } from './sidecar';
 import { FILE_CODE, FILE_VERSION, HEADER_BYTES, NO_MEASURE, RECORD_HEADER_BYTES, SHAPE } from './shapes';

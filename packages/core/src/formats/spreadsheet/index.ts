@@ -1,6 +1,6 @@
 import type { Finding } from '../../model/finding';
 import type { Format, OptionValues, TargetSet } from '../format';
-import { lettersOf } from '../letters';
+import { lettersOf } from '../../io/letters';
 import { GEOMETRY, PLACES, PLACES_OPTION, placesOf } from '../table/places';
 import { openSpreadsheet } from './read';
 import { MOST_COLUMNS } from './read-xlsx';

@@ -2,7 +2,7 @@ import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
 import { Problem } from '../../model/problem';
 import type { Cell } from '../table/table-reader';
-import { childOf, childrenOf, readXml, XmlReader, type XmlNode } from '../xml';
+import { childOf, childrenOf, readXml, XmlReader, type XmlNode } from '../../io/xml';
 import { entrySource, type ZipEntry } from '../zip/read';
 import { dateOfSerial, isDateFormat } from './dates';
 import { letterColumn, unescapedText } from './cells';

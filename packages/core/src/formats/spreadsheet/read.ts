@@ -3,7 +3,7 @@ import type { FeatureBatch } from '../../model/batch';
 import type { Findings } from '../../model/finding';
 import type { OpenSource, SourceFacts } from '../format';
 import { prjBeside } from '../prj';
-import type { Reading } from '../reading';
+import type { Reading } from '../../model/reading';
 import { type KnownTable, TableReader } from '../table/table-reader';
 import { zipEntries } from '../zip/read';
 import { odsRows } from './read-ods';

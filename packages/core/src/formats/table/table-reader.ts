@@ -4,7 +4,7 @@ import type { FieldType } from '../../model/field';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { SourceFacts } from '../format';
-import type { Reading } from '../reading';
+import type { Reading } from '../../model/reading';
 import { NotWkt, readWkt } from '../wkt';
 import { coordinateOf, hasComma, numberOf, placeColumns, type PlaceColumns, uniqueNames } from './columns';
 import { Corners } from './corners';

@@ -1,5 +1,5 @@
 import type { Format } from '../format';
-import { lettersOf } from '../letters';
+import { lettersOf } from '../../io/letters';
 import { openTopoJson } from './read';
 
 /** TopoJSON, which is only read. Source: "The TopoJSON Format Specification", 1.0. */

@@ -1,13 +1,13 @@
 import type { Crs } from '../../../crs/crs';
-import { BY_BLOCK, BY_LAYER, type BlockSymbol, symbolKey } from '../../../model/symbols';
+import { BY_BLOCK, BY_LAYER, type BlockSymbol, symbolKey } from '../../../symbology/library';
 import { type FeatureBatch, LINE, POINT, POLYGON, TEXT, eachPart, vertexRange } from '../../../model/batch';
 import { type Bounds, isEmpty } from '../../../geometry/bounds';
 import { OWN_APPLICATION } from '../xdata';
 import { Draughtsman } from './geometry';
 import { drawingUnitOf, putGeoData } from './geo-data';
 import type { GroupWriter } from './groups';
-import { type Pen, putColor } from './look';
-import { type Shelves, uniqueIn, validName } from './shelves';
+import { type Pen, putColor } from './symbology';
+import { type Shelves, uniqueIn, validName } from './symbol-tables';
 
 /** What stands around the objects: header, tables, block definitions before them, and what hangs on them behind. */
 export interface Frame {

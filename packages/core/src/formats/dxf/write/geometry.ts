@@ -1,6 +1,6 @@
 import { arcOf } from '../../../geometry/arc';
 import type { GroupWriter } from './groups';
-import { type Pen, putPen } from './look';
+import { type Pen, putPen } from './symbology';
 
 /** Extended data behind an object. */
 export type Behind = (out: GroupWriter) => void;

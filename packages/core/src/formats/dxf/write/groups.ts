@@ -1,5 +1,5 @@
 import type { ByteSink } from '../../../io/bytes';
-import { plainDecimal } from '../../plain-decimal';
+import { plainDecimal } from '../../../io/plain-decimal';
 import type { Version } from './versions';
 
 const FLUSH_AT = 1 << 20;

@@ -3,16 +3,16 @@ import type { Findings } from '../../../model/finding';
 import { ocs } from '../../../geometry/ocs';
 import { ringDepths } from '../../../geometry/nesting';
 import type { OptionValues, TargetSet } from '../../format';
-import { parseTemplate, type Template } from '../../../shape/template';
-import { CSS_PIXEL_MM, PLAIN_MARK_MM, SHEET_MM_PER_M } from '../../../style/look';
+import { parseTemplate, type Template } from '../../../filter/template';
+import { CSS_PIXEL_MM, PLAIN_MARK_MM, SHEET_MM_PER_M } from '../../../symbology/symbolizer';
 import { ATTACHED, textAlignment } from '../alignment';
 import { plainMtext, plainText } from '../text';
 import { linkOf, OWN_APPLICATION, OWN_MARKS, parseXdata, writeFields, XDATA } from '../xdata';
 import { type Behind, type Draughtsman, isLevel, lineCoded, paragraphCoded } from './geometry';
 import type { GroupWriter } from './groups';
 import { anchorOf, labelPlace } from './labels';
-import { nearestWeight, type Pen, seenColor, seenTransparency } from './look';
-import type { Shelves } from './shelves';
+import { nearestWeight, type Pen, seenColor, seenTransparency } from './symbology';
+import type { Shelves } from './symbol-tables';
 
 /** Bytes of extended data that one object may carry. Source: DXF Reference, "Extended data": 16 kilobytes. */
 export const MOST_XDATA = 16_383;

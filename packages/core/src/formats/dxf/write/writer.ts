@@ -3,16 +3,16 @@ import { emptyBounds, grow } from '../../../geometry/bounds';
 import type { FolderSink } from '../../../io/bytes';
 import { vertexRange } from '../../../model/batch';
 import { Findings } from '../../../model/finding';
-import { symbolKey } from '../../../model/symbols';
+import { symbolKey } from '../../../symbology/library';
 import { writePrj } from '../../../crs/definitions/wkt1';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../../format';
 import { putText } from '../../prj';
 import { indexColor } from '../colors';
 import { openDrawing } from './document';
 import { GroupWriter } from './groups';
-import { seenColor } from './look';
+import { seenColor } from './symbology';
 import { RecordDrawer } from './records';
-import { shelvesOf, uniqueIn, validName } from './shelves';
+import { shelvesOf, uniqueIn, validName } from './symbol-tables';
 import { type Version, WRITTEN } from './versions';
 
 export function versionOf(options: WriteContext['options']): Version {

@@ -1,0 +1,545 @@
+import type { Crs } from '../../crs/crs';
+import type { Step } from '../../crs/transform';
+import type { Format } from '../../formats/format';
+import type { Kind } from '../../model/batch';
+import type { Finding } from '../../model/finding';
+import { messageOf } from '../../model/problem';
+import type { GroupProfile } from './profile';
+import type { ShapeReport } from '../../operations/reshape';
+import { targetLayer, tellsApart } from '../../operations/target-layer';
+import { prescribedCrs } from '../../formats/options';
+import { type LinePattern, symbolKey } from '../../symbology/library';
+import { lengthUnit } from '../../symbology/sizes';
+import type { LayerStyle } from '../../symbology/layer-style';
+import { type HeldLooks, heldOf, NO_LOOKS } from '../../symbology/carried';
+import { type Look, lookOf, saysSomething } from '../../symbology/symbolizer';
+import { TOLERANCE_M } from '../tolerance';
+import { isTaken } from '../../crossing/recipe';
+import type { RunTarget } from './write';
+import { leavesArea, type PlacedIn, type Route, routeTo } from '../../placement/route';
+import { chordsFor, type Plan, type PlannedLayer, type PlannedSet } from './plan';
+
+export interface Effect {
+  /** `told`: nothing is lost by it, but a person should know. */
+  effect: 'changed' | 'left' | 'told';
+  code: string;
+  count: number;
+  message: string;
+}
+
+export interface ForecastRow {
+  source: string;
+  layer: string;
+  records: number;
+  unchanged: number;
+  changed: number;
+  left: number;
+  effects: Effect[];
+  /** How its records are drawn, there and here, the most frequent first: what is not held in the target's own way is told. */
+  looks: { source: Look; target: Look; lost: string[]; count: number }[];
+  /** What is said of the layer as a whole, and what the target holds of it, and does not. */
+  style: { source: LayerStyle; target: LayerStyle; lost: string[] };
+  /** In plain words, how the target holds looks. */
+  looksHow: string;
+  /** What the rules did to its records before they cross. */
+  report: ShapeReport | null;
+}
+
+export interface Forecast {
+  rows: ForecastRow[];
+  totals: { records: number; unchanged: number; changed: number; left: number };
+  sets: PlannedSet[];
+  files: { name: string; bytes: number }[];
+  /** Ways of the coordinates, one a source. */
+  paths: { source: string; steps: Step[]; accuracy_m: number | null; ballpark: boolean; problem: string | null }[];
+  curves: { records: number; vertices: number };
+  /** Fields that arrive under another name, with both; those changed; those with a fault that must be mended first. */
+  fields: { renamed: { from: string; to: string }[]; changed: number; faults: number };
+  /** Why it cannot run yet; empty when it can. */
+  blocked: string[];
+  findings: Finding[];
+}
+
+export interface ForecastSource {
+  name: string;
+  /** Null until the source is placed. */
+  placed: PlacedIn | null;
+  unit_m: number;
+  /** What the reader found when it came in; the place is the layer. */
+  findings: readonly Finding[];
+  reports?: Readonly<Record<string, ShapeReport>>;
+  /** Patterns of its lines, by name in small letters, in its own unit. */
+  patterns?: Readonly<Record<string, LinePattern>>;
+}
+
+/** Findings of readers that mean records which did not come in at all. */
+const NOT_READ = new Set(['dxf-entity-not-read', 'dxf-entity-empty', 'dxf-sheet-object']);
+
+/** What becomes of a kind of record in a format that cannot draw it as it was. */
+const KIND_CHANGES: Partial<Record<Kind, { code: string; message: (n: number) => string }>> = {
+  text: { code: 'text-as-point', message: (n) => `${n} ${n === 1 ? 'text' : 'texts'} as points with the text in a field` },
+};
+
+const KIND_WORDS: Record<Kind, readonly [string, string]> = {
+  point: ['point', 'points'],
+  line: ['line', 'lines'],
+  polygon: ['area', 'areas'],
+  text: ['text', 'texts'],
+  row: ['record without a place', 'records without a place'],
+};
+
+/** What the rules did, told for a layer; `records` where the records that it is about are no more among those that cross. */
+const SHAPE_EFFECTS: readonly {
+  when: (r: ShapeReport) => number;
+  records: boolean;
+  effect: Effect['effect'];
+  code: string;
+  message: (r: ShapeReport, n: number) => string;
+}[] = [
+  {
+    when: (r) => r.outside,
+    records: false,
+    effect: 'told',
+    code: 'outside-interest',
+    message: (_r, n) => `${n} outside the area of interest`,
+  },
+  {
+    when: (r) => r.join?.joined ?? 0,
+    records: false,
+    effect: 'told',
+    code: 'joined',
+    message: (_r, n) => `${n} with the fields of a table`,
+  },
+  {
+    when: (r) => r.join?.unmatched ?? 0,
+    records: false,
+    effect: 'told',
+    code: 'join-unmatched',
+    message: (_r, n) => `${n} found no row in the table that is joined`,
+  },
+  {
+    when: (r) => r.join?.unused ?? 0,
+    records: false,
+    effect: 'told',
+    code: 'join-unused',
+    message: (_r, n) => `${n} ${n === 1 ? 'row' : 'rows'} of the table that is joined found no record`,
+  },
+  {
+    when: (r) => r.join?.doubles ?? 0,
+    records: false,
+    effect: 'told',
+    code: 'join-doubles',
+    message: (_r, n) => `${n} ${n === 1 ? 'row has' : 'rows have'} a key that another row of the table has: the first one counts`,
+  },
+  {
+    when: (r) => r.mapped,
+    records: false,
+    effect: 'told',
+    code: 'values-mapped',
+    message: (_r, n) => `${n} ${n === 1 ? 'value' : 'values'} become others, as listed in Shape`,
+  },
+  { when: (r) => r.filtered, records: true, effect: 'left', code: 'filtered', message: (_r, n) => `${n} not taken by the filter` },
+  {
+    when: (r) => r.duplicates,
+    records: true,
+    effect: 'left',
+    code: 'duplicates',
+    message: (_r, n) => `${n} ${n === 1 ? 'duplicate' : 'duplicates'} of the same geometry dropped`,
+  },
+  {
+    when: (r) => r.textsGiven,
+    records: true,
+    effect: 'changed',
+    code: 'text-given',
+    message: (_r, n) => `${n} ${n === 1 ? 'text' : 'texts'} given to objects as a field`,
+  },
+  {
+    when: (r) => r.homelessCount,
+    records: false,
+    effect: 'told',
+    code: 'text-homeless',
+    message: (_r, n) =>
+      `${n} ${n === 1 ? 'text found' : 'texts found'} no object, and ${n === 1 ? 'crosses as it is' : 'cross as they are'}`,
+  },
+  {
+    when: (r) => r.blocksApart,
+    records: false,
+    effect: 'told',
+    code: 'blocks-apart',
+    message: (r, n) => `${n} ${n === 1 ? 'block' : 'blocks'} taken apart into ${r.parts} parts`,
+  },
+  {
+    when: (r) => r.blocksOutlined,
+    records: false,
+    effect: 'told',
+    code: 'blocks-outlined',
+    message: (_r, n) => `${n} ${n === 1 ? 'block' : 'blocks'} as the outline around it`,
+  },
+  {
+    when: (r) => r.fillsAsLines,
+    records: false,
+    effect: 'told',
+    code: 'fills-as-lines',
+    message: (_r, n) => `${n} ${n === 1 ? 'fill' : 'fills'} with outlines as lines`,
+  },
+  {
+    when: (r) => (r.thinning && r.thinning.after < r.thinning.before ? r.thinning.before - r.thinning.after : 0),
+    records: false,
+    effect: 'told',
+    code: 'thinned',
+    message: (r, n) =>
+      `${n} of ${r.thinning!.before} vertices thinned out, at most ${Number((r.thinning!.shift_m * 1000).toPrecision(3))} mm off`,
+  },
+];
+
+/** Works out, from what the format says it carries and what the layers hold, what a deliverable will change or leave behind. */
+export function forecast(
+  format: Format,
+  plan: Plan,
+  layers: readonly PlannedLayer[],
+  sources: readonly ForecastSource[],
+  { crs: target, stem, options, chord_m }: RunTarget,
+): Forecast {
+  const byName = new Map(sources.map((s) => [s.name, s]));
+  const taken = layers.filter((l) => isTaken(l.rule));
+  const rows = taken.map((layer) => rowOf(format, layer, byName.get(layer.source)!, chord_m, format.write?.looks?.(options) ?? NO_LOOKS));
+  const sum = (pick: (r: ForecastRow) => number): number => rows.reduce((n, r) => n + pick(r), 0);
+  const ways = new Map([...new Set(taken.map((l) => l.source))].map((name) => [name, wayOf(name, byName.get(name)!.placed, target)]));
+  const lying = new Set(taken.filter((l) => l.profile.extent !== null).map((l) => l.source));
+  const paths = [...ways].filter(([source, w]) => lying.has(source) || w.path.problem !== null).map(([, w]) => w.path);
+  const files = format.write?.files(plan.sets, { stem, options }).map(({ name, bytes }) => ({ name, bytes })) ?? [];
+  const allFields = plan.sets.flatMap((s) => s.fields);
+  const faults = allFields.filter((f) => f.fault !== null).length;
+  const blocked: string[] = [];
+  if (taken.length === 0) blocked.push('No layer is taken. Take some in Gather.');
+  else if (plan.sets.every((set) => set.count === 0))
+    blocked.push('Nothing is left to cross: everything is left out in Shape, or lies outside the area of interest.');
+  for (const { profile, rule } of taken) {
+    const target = targetLayer(rule);
+    if (typeof target === 'string') blocked.push(`The layer that ${profile.name} goes into cannot be read: ${target} Mend it in Shape.`);
+  }
+  for (const path of paths) if (path.problem) blocked.push(path.problem);
+  if (faults > 0)
+    blocked.push(
+      `${faults} ${faults === 1 ? 'field name has' : 'field names have'} a fault. Mend ${faults === 1 ? 'it' : 'them'} in Shape.`,
+    );
+  const findings = [...sizeFindings(format, plan, files), ...(format.write?.limits?.(plan.sets, options) ?? [])];
+  for (const finding of findings) if (finding.severity === 'wrong') blocked.push(finding.message);
+  const prescribed = prescribedCrs(format, options);
+  if (prescribed !== null && target.id !== prescribed)
+    blocked.push(`${format.name} of this form is written in ${prescribed} only. Choose that as the target system, or another form.`);
+  const ofCrs = format.write?.crsFindings(target, options) ?? [];
+  for (const finding of ofCrs) if (finding.severity === 'wrong') blocked.push(finding.message);
+  const rounding_m = format.write?.rounding_m?.(options) ?? 0;
+  if (rounding_m > TOLERANCE_M)
+    findings.push({
+      code: 'positions-rounded',
+      severity: 'caution',
+      message: `Positions are rounded to within ${rounding_m} m.`,
+      count: plan.sets.reduce((n, s) => n + s.vertices, 0),
+    });
+  findings.push(...dataFindings(format, plan), ...ofCrs);
+  for (const layer of taken) {
+    const { route } = ways.get(layer.source)!;
+    if (route && layer.profile.extent && leavesArea(route, target, layer.profile.extent)) {
+      findings.push({
+        code: 'outside-area',
+        severity: 'caution',
+        message: `Part of it lies outside the area of use of ${target.name} (${target.area!.name}). Check the placement, or take another target system: distances grow wrong out there.`,
+        count: 1,
+        place: layer.profile.name,
+      });
+    }
+  }
+  for (const path of paths) {
+    if (path.ballpark)
+      findings.push({
+        code: 'datum-ballpark',
+        severity: 'caution',
+        message: `No datum change to ${target.name} is known for ${path.source}: its numbers are taken over, and positions may be off by tens of metres. This was accepted in Place.`,
+        count: 1,
+        place: path.source,
+      });
+  }
+  for (const set of plan.sets) {
+    for (const field of set.fields) {
+      for (const change of field.changes) {
+        if (change.code !== 'renamed')
+          findings.push({
+            code: `field-${change.code}`,
+            severity: 'caution',
+            message: `${field.from}: ${change.note}.`,
+            count: 1,
+            place: set.name,
+          });
+      }
+    }
+  }
+  const curved = taken.flatMap((l) => keptGroups(l).map((g) => ({ g, unit_m: byName.get(l.source)!.unit_m })));
+  return {
+    rows,
+    totals: {
+      records: sum((r) => r.records),
+      unchanged: sum((r) => r.unchanged),
+      changed: sum((r) => r.changed),
+      left: sum((r) => r.left),
+    },
+    sets: plan.sets,
+    files,
+    paths,
+    curves: {
+      records: format.carries.curves ? 0 : curved.reduce((n, { g }) => n + g.curved, 0),
+      vertices: format.carries.curves ? 0 : curved.reduce((n, { g, unit_m }) => n + chordsFor(g.chordLoad, unit_m, chord_m), 0),
+    },
+    fields: {
+      renamed: [
+        ...new Map(
+          allFields
+            .filter((f) => f.changes.some((c) => c.code === 'renamed'))
+            .map((f) => [`${f.from}\n${f.to}`, { from: f.from, to: f.to }]),
+        ).values(),
+      ],
+      changed: new Set(allFields.filter((f) => f.changes.some((c) => c.code !== 'renamed')).map((f) => f.from)).size,
+      faults,
+    },
+    blocked,
+    findings,
+  };
+}
+
+function keptGroups(layer: PlannedLayer): GroupProfile[] {
+  return layer.profile.groups.filter((g) => !layer.rule.without?.includes(g.entity));
+}
+
+function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chord_m: number, held: HeldLooks): ForecastRow {
+  const { carries } = format;
+  const effects: Effect[] = [];
+  let changed = 0;
+  let left = 0;
+  let records = layer.profile.count;
+  for (const finding of source.findings) {
+    if (!NOT_READ.has(finding.code) || finding.place !== layer.profile.name) continue;
+    records += finding.count;
+    left += finding.count;
+    effects.push({
+      effect: 'left',
+      code: finding.code,
+      count: finding.count,
+      message: `${finding.count} × ${finding.message.replace(/\.$/, '')}`,
+    });
+  }
+  const report = source.reports?.[layer.profile.name] ?? null;
+  for (const { when, records: n, effect, code, message } of SHAPE_EFFECTS) {
+    const count = report ? when(report) : 0;
+    if (count === 0) continue;
+    effects.push({ effect, code, count, message: message(report!, count) });
+    if (!n) continue;
+    records += count;
+    if (effect === 'left') left += count;
+    else changed += count;
+  }
+  let curves = 0;
+  let vertices = 0;
+  for (const group of layer.profile.groups) {
+    const n = group.count;
+    if (layer.rule.without?.includes(group.entity)) {
+      left += n;
+      effects.push({ effect: 'left', code: 'left-out', count: n, message: `${n} ${group.entity} left out in Shape` });
+    } else if (carries.kinds[group.kind] === null) {
+      left += n;
+      effects.push({
+        effect: 'left',
+        code: 'kind-not-carried',
+        count: n,
+        message: `${n} ${group.entity} cannot be held by ${format.name}`,
+      });
+    } else if (carries.kinds[group.kind] !== group.kind) {
+      changed += n;
+      effects.push({
+        effect: 'changed',
+        code: KIND_CHANGES[group.kind]?.code ?? 'kind-changed',
+        count: n,
+        message:
+          KIND_CHANGES[group.kind]?.message(n) ??
+          `${n} ${KIND_WORDS[group.kind][n === 1 ? 0 : 1]} as ${KIND_WORDS[carries.kinds[group.kind]!][n === 1 ? 0 : 1]}`,
+      });
+    } else if (!carries.curves && group.curved > 0) {
+      changed += group.curved;
+      curves += group.curved;
+      vertices += group.vertices + chordsFor(group.chordLoad, source.unit_m, chord_m);
+    } else if (!carries.symbology && group.entity === 'INSERT' && group.kind === 'point') {
+      changed += n;
+      effects.push({
+        effect: 'changed',
+        code: 'block-as-point',
+        count: n,
+        message: `${n} ${n === 1 ? 'block' : 'blocks'} as points with their data`,
+      });
+    }
+  }
+  const targets = new Set(keptGroups(layer).map((g) => g.to ?? layer.profile.name));
+  if (tellsApart(layer.rule) && targets.size > 0)
+    effects.push({
+      effect: 'told',
+      code: 'told-apart',
+      count: layer.profile.count,
+      message: `goes into ${targets.size} ${targets.size === 1 ? 'layer' : 'layers'} by ${layer.rule.to}`,
+    });
+  const kinds = new Set(
+    keptGroups(layer)
+      .map((g) => carries.kinds[g.kind])
+      .filter((k) => k !== null),
+  );
+  if (carries.oneKindPerSet && kinds.size > 1)
+    effects.push({
+      effect: 'told',
+      code: 'split-by-kind',
+      count: layer.profile.count,
+      message: `in ${kinds.size} sets: ${[...kinds].join(', ')}`,
+    });
+  if (curves > 0)
+    effects.push({
+      effect: 'changed',
+      code: 'curves-as-chords',
+      count: curves,
+      message: `${curves} with curves as about ${vertices} vertices`,
+    });
+  const { looks, lost } = looksOf(layer, source, held);
+  if (lost.records > 0)
+    effects.push({
+      effect: 'told',
+      code: 'looks-lost',
+      count: lost.records,
+      message: `${lost.records} drawn without ${[...lost.words].join(', ')}${held.color ? '' : ', as looks are fields only'}`,
+    });
+  const style = styleIn(layer, held);
+  if (style.lost.length > 0)
+    effects.push({ effect: 'told', code: 'style-lost', count: layer.profile.count, message: `drawn without ${style.lost.join(' and ')}` });
+  return {
+    source: layer.source,
+    layer: layer.profile.name,
+    records,
+    unchanged: records - changed - left,
+    changed,
+    left,
+    effects,
+    looks,
+    style,
+    looksHow: held.how,
+    report,
+  };
+}
+
+function styleIn({ style, rule }: PlannedLayer, held: HeldLooks): ForecastRow['style'] {
+  const there = style.label !== null && rule.fields?.[style.label.field]?.taken !== false;
+  const target: LayerStyle = { label: held.label && there ? style.label : null, scales: held.scales ? style.scales : null };
+  return {
+    source: style,
+    target,
+    lost: [
+      ...(style.label && !target.label ? [there ? 'its labels' : `its labels, whose field ${style.label.field} stays behind`] : []),
+      ...(style.scales && !target.scales ? ['its range of scales'] : []),
+    ],
+  };
+}
+
+/** Looks of a layer that are told one by one. */
+const MOST_LOOKS = 8;
+
+function looksOf(
+  layer: PlannedLayer,
+  source: ForecastSource,
+  held: HeldLooks,
+): { looks: ForecastRow['looks']; lost: { records: number; words: Set<string> } } {
+  const words = new Set<string>();
+  let records = 0;
+  const looks: ForecastRow['looks'] = [];
+  const all = keptGroups(layer)
+    .flatMap((g) => (g.looks ?? []).map((l) => ({ kind: g.kind, ...l })))
+    .sort((a, b) => b.count - a.count);
+  for (const { kind, values, count } of all) {
+    const look = lookOf(
+      kind,
+      (f) => values[f] ?? null,
+      (name) => source.patterns?.[symbolKey(name)],
+      source.placed ? lengthUnit(source.placed.crs, source.unit_m) : source.unit_m,
+    );
+    if (!saysSomething(look)) continue;
+    const { look: target, lost } = heldOf(look, held);
+    // that blocks become points is told by itself
+    const told = lost.filter((word) => word !== 'symbol');
+    if (told.length > 0) records += count;
+    for (const word of told) words.add(word);
+    const same = looks.find((l) => JSON.stringify(l.source) === JSON.stringify(look));
+    if (same) same.count += count;
+    else if (looks.length < MOST_LOOKS) looks.push({ source: look, target, lost, count });
+  }
+  return { looks, lost: { records, words } };
+}
+
+/** The way of a source into the target, and what the forecast says of it; the route is null where there is none. */
+function wayOf(source: string, placed: PlacedIn | null, target: Crs): { route: Route | null; path: Forecast['paths'][number] } {
+  const none = (problem: string): ReturnType<typeof wayOf> => ({
+    route: null,
+    path: { source, steps: [], accuracy_m: null, ballpark: false, problem },
+  });
+  if (!placed) return none(`${source} has no coordinate system yet. Choose it in Place.`);
+  try {
+    const route = routeTo(placed, target);
+    return {
+      route,
+      path: { source, steps: route.steps, accuracy_m: route.accuracy_m, ballpark: route.transform.path.ballpark, problem: null },
+    };
+  } catch (error) {
+    return none(messageOf(error));
+  }
+}
+
+function sizeFindings(format: Format, plan: Plan, files: { name: string; bytes: number }[]): Finding[] {
+  const findings: Finding[] = [];
+  for (const file of files) {
+    if (file.bytes > format.carries.maxBytes)
+      findings.push({
+        code: 'file-too-large',
+        severity: 'wrong',
+        message: `${file.name} would be larger than a ${format.name} file may be. Leave some layers behind in Gather, or write one set a layer.`,
+        count: 1,
+        place: file.name,
+      });
+  }
+  for (const set of plan.sets) {
+    const over = set.fields.length - format.carries.fieldCount;
+    if (over > 0)
+      findings.push({
+        code: 'too-many-fields',
+        severity: 'wrong',
+        message: `${set.name} would have ${set.fields.length} fields; at most ${format.carries.fieldCount} fit. Leave some behind in Shape.`,
+        count: over,
+        place: set.name,
+      });
+  }
+  return findings;
+}
+
+/** Records whose data may not have room all together. */
+function dataFindings({ carries }: Format, plan: Plan): Finding[] {
+  const { recordBytes } = carries;
+  if (recordBytes === undefined) return [];
+  return plan.sets.flatMap((set) => {
+    const most = set.fields.reduce((n, f) => n + f.width + f.to.length + FIELD_BYTES, 0);
+    return most > recordBytes
+      ? [
+          {
+            code: 'record-too-large',
+            severity: 'caution' as const,
+            message: `If one record filled all of its ${set.fields.length} fields, its data would take ${most} bytes; ${recordBytes} fit on one object, and what does not fit would stay behind. Leave long fields behind in Shape.`,
+            count: 1,
+            place: set.name,
+          },
+        ]
+      : [];
+  });
+}
+
+/** Bytes that a field takes besides its name and its value. */
+const FIELD_BYTES = 20;

@@ -1,0 +1,336 @@
+import type { Format, TargetField, TargetSet } from '../../formats/format';
+import type { Kind } from '../../model/batch';
+import type { FieldType } from '../../model/field';
+import { type FieldProfile, type GroupProfile, joinFields, type LayerProfile } from './profile';
+import { computedField } from '../../filter/computed-fields';
+import { follows, SIZED_DECIMALS, type Sizes } from '../../symbology/sizes';
+import { abbreviate, nameFault, uniqueName } from './field-names';
+import { oneTarget } from '../../operations/target-layer';
+import { LOOK_FIELDS } from '../../symbology/symbolizer';
+import type { LayerStyle } from '../../symbology/layer-style';
+import type { SetLook } from '../../symbology/style-rules';
+import { isTaken, type LayerRule } from '../../crossing/recipe';
+
+/** A layer that may cross, with its rule. */
+export interface PlannedLayer {
+  source: string;
+  profile: LayerProfile;
+  rule: LayerRule;
+  /** What is said of it as a whole, by the rule or by its source. */
+  style: LayerStyle;
+}
+
+/** What happens to a field on its way into a format. */
+export interface FieldChange {
+  code: 'renamed' | 'text-cut' | 'rounded' | 'as-text';
+  note: string;
+}
+
+export interface PlannedField extends TargetField {
+  computed: boolean;
+  /** Faults that a person has to mend (a name too long, a clash). */
+  fault: string | null;
+  changes: FieldChange[];
+  filled: number;
+  /** A length or a direction that follows where its source is placed. */
+  follows?: boolean;
+}
+
+export interface PlannedSet extends TargetSet {
+  fields: PlannedField[];
+  /** Layers that go into it, as source and layer name. */
+  members: { source: string; layer: string }[];
+}
+
+/** Which set a record goes into, by source, layer, entity and kind, and by its own target where a rule gives it one; undefined when it stays behind. */
+export type Route = (source: string, layer: string, entity: string, kind: Kind, to?: string) => number | undefined;
+
+export interface Plan {
+  sets: PlannedSet[];
+  route: Route;
+}
+
+export interface PlanOptions {
+  grouping: 'layer' | 'kind';
+  /** Stem of the files of a set that holds all layers. */
+  stem: string;
+  /** Metres in one unit of the source's coordinates, for the number of chords. */
+  unit_m: (source: string) => number;
+  chord_m: number;
+  /** What becomes of lengths and directions of a source. */
+  sizes: (source: string) => Sizes;
+}
+
+/** Chords that curves with this load need: acos(1 - t/r) is nearly the root of 2t/r. */
+export function chordsFor(load: number, unit_m: number, chord_m: number): number {
+  return Math.ceil(load / (2 * Math.sqrt((2 * chord_m) / unit_m)));
+}
+
+/** Works out the sets that a format makes of the layers: their kinds, names, fields and sizes. */
+export function makePlan(format: Format, layers: readonly PlannedLayer[], options: PlanOptions): Plan {
+  const { carries } = format;
+  const buckets = new Map<string, { stem: string; kind: TargetSet['kind']; groups: { layer: PlannedLayer; group: GroupProfile }[] }>();
+  const routes = new Map<string, string>();
+  for (const layer of layers) {
+    const one = oneTarget(layer.rule);
+    for (const group of layer.profile.groups) {
+      const kind = carries.kinds[group.kind];
+      if (kind === null || !isTaken(layer.rule) || layer.rule.without?.includes(group.entity)) continue;
+      // where one file holds all sets, they are its layers, and layers of one name are one
+      const to = group.to ?? one;
+      const byLayer = carries.oneFile || options.grouping === 'layer' || to !== undefined;
+      const setKind = carries.oneKindPerSet ? kind : 'mixed';
+      const name = to ?? layer.profile.name;
+      const own = !byLayer ? '' : to !== undefined || carries.oneFile ? `to ${name.toLowerCase()}` : `${layer.source}\n${name}`;
+      const key = `${own}\n${setKind}`;
+      let bucket = buckets.get(key);
+      if (!bucket)
+        buckets.set(key, (bucket = { stem: !byLayer ? options.stem : carries.oneFile ? name : fileStem(name), kind: setKind, groups: [] }));
+      bucket.groups.push({ layer, group });
+      routes.set(routeKey(layer.source, layer.profile.name, group.entity, group.kind, group.to), key);
+    }
+  }
+  const names = new Set<string>();
+  const taken = (name: string): boolean => names.has(name) || carries.setNames.reserved?.(name) === true;
+  const kindsOf = new Map<string, number>();
+  for (const { stem } of buckets.values()) kindsOf.set(stem, (kindsOf.get(stem) ?? 0) + 1);
+  const sets: PlannedSet[] = [];
+  const indexOf = new Map<string, number>();
+  for (const [key, { stem, kind, groups }] of buckets) {
+    const wanted = kindsOf.get(stem)! > 1 ? `${stem}_${kind}` : stem;
+    const valid = abbreviate(wanted, carries.setNames);
+    let name = carries.setNames.reserved?.(valid.toLowerCase()) ? `_${valid}` : valid;
+    for (let n = 2; taken(name.toLowerCase()); n++) name = `${[...valid].slice(0, carries.setNames.maxBytes - 5).join('')}_${n}`;
+    names.add(name.toLowerCase());
+    indexOf.set(key, sets.length);
+    sets.push(planSet(format, name, kind, groups, options));
+  }
+  return {
+    sets,
+    route: (source, layer, entity, kind, to) => indexOf.get(routes.get(routeKey(source, layer, entity, kind, to)) ?? ''),
+  };
+}
+
+const routeKey = (source: string, layer: string, entity: string, kind: Kind, to = ''): string =>
+  `${source}\n${layer}\n${entity}\n${kind}\n${to}`;
+
+function planSet(
+  format: Format,
+  name: string,
+  kind: TargetSet['kind'],
+  groups: { layer: PlannedLayer; group: GroupProfile }[],
+  options: PlanOptions,
+): PlannedSet {
+  const { carries } = format;
+  const count = groups.reduce((sum, g) => sum + g.group.count, 0);
+  const chords = groups.reduce(
+    (sum, g) => sum + (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m)),
+    0,
+  );
+  const members = [
+    ...new Map(
+      groups.map(({ layer }) => [`${layer.source}\n${layer.profile.name}`, { source: layer.source, layer: layer.profile.name }]),
+    ).values(),
+  ];
+  const fields = planFields(
+    format,
+    groups.map(({ layer, group }) => ({ layer, group: withSizes(group, options.sizes(layer.source)) })),
+    kind,
+  );
+  return {
+    name,
+    kind,
+    count,
+    members,
+    color: colorOf(groups.map((g) => g.group)),
+    heights: carries.heights && groups.some((g) => g.group.heights),
+    fields: fields.map((f) => (groups.some(({ layer }) => follows(f.from, options.sizes(layer.source))) ? { ...f, follows: true } : f)),
+    vertices: groups.reduce((sum, g) => sum + g.group.vertices, 0) + chords,
+    parts: groups.reduce((n, g) => n + (g.group.parts ?? g.group.count), 0),
+    several: groups.some((g) => g.group.several !== 0),
+    looks: looksOf(groups.map((g) => g.group)),
+    style: styleOf(
+      groups.map((g) => g.layer.style),
+      fields,
+    ),
+    most: groups.reduce(
+      (n, g) =>
+        Math.max(
+          n,
+          (g.group.most ?? g.group.vertices) +
+            (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m)),
+        ),
+      0,
+    ),
+  };
+}
+
+/** The profile of a group whose lengths and directions change, and will have fractions. */
+function withSizes(group: GroupProfile, sizes: Sizes): GroupProfile {
+  if (!group.fields.some((f) => follows(f.name, sizes))) return group;
+  const whole = (f: FieldProfile): number => Math.max(f.whole + Math.ceil(Math.max(0, Math.log10(sizes.ratio))), 4);
+  return {
+    ...group,
+    fields: group.fields.map((f) =>
+      follows(f.name, sizes)
+        ? { ...f, type: 'decimal', decimals: SIZED_DECIMALS, whole: whole(f), maxBytes: whole(f) + 1 + SIZED_DECIMALS }
+        : f,
+    ),
+  };
+}
+
+/** What the records of some groups are drawn with, those that are drawn alike together. */
+function looksOf(groups: readonly GroupProfile[]): SetLook[] {
+  const out = new Map<string, SetLook>();
+  for (const group of groups) {
+    for (const { values, count } of group.looks ?? []) {
+      const key = JSON.stringify([group.kind, LOOK_FIELDS.map((f) => values[f] ?? null)]);
+      const known = out.get(key);
+      out.set(key, { kind: group.kind, values, count: count + (known?.count ?? 0) });
+    }
+  }
+  return [...out.values()].sort((a, b) => b.count - a.count);
+}
+
+/** The style of a set: the first label whose field is there, under its name there, and scales that all its layers agree on. */
+function styleOf(styles: readonly LayerStyle[], fields: readonly PlannedField[]): LayerStyle {
+  const label = styles.flatMap((s) => (s.label && fields.some((f) => f.from === s.label!.field) ? [s.label] : []))[0];
+  const [first, ...others] = styles.map((s) => s.scales);
+  return {
+    label: label ? { ...label, field: fields.find((f) => f.from === label.field)!.to } : null,
+    scales: first && others.every((s) => s && s.min === first.min && s.max === first.max) ? first : null,
+  };
+}
+
+/** The first colour of the most numerous group that states one. */
+function colorOf(groups: readonly GroupProfile[]): string | null {
+  const first = [...groups]
+    .sort((a, b) => b.count - a.count)
+    .map((g) => g.fields.find((f) => f.name === 'color')?.samples[0])
+    .find((c) => typeof c === 'string' && /^#[0-9a-f]{6}$/.test(c));
+  return (first as string | undefined) ?? null;
+}
+
+function planFields(format: Format, groups: { layer: PlannedLayer; group: GroupProfile }[], kind: TargetSet['kind']): PlannedField[] {
+  const planned: PlannedField[] = [];
+  // fields of a layer that is told to leave one behind are asked layer by layer
+  const wanted = groups.map(({ layer, group }) => ({
+    ...group,
+    fields: group.fields.filter((f) => layer.rule.fields?.[f.name]?.taken !== false),
+  }));
+  const given = (from: string): string | undefined =>
+    groups.map((g) => g.layer.rule.fields?.[from]?.to).find((to) => to !== undefined && to !== '');
+  for (const profile of joinFields(wanted)) planned.push(planField(format, profile, given(profile.name)));
+  const computed = new Set(groups.flatMap((g) => g.layer.rule.computed ?? []));
+  for (const name of computed) {
+    if (!applies(name, kind)) continue;
+    const field = computedField(name);
+    if (!field || planned.some((f) => f.from === name)) continue;
+    planned.push({
+      from: name,
+      to: given(name) ?? abbreviate(name, format.carries.fieldNames),
+      type: 'decimal',
+      width: format.carries.number.maxWidth - 1,
+      decimals: field.decimals,
+      computed: true,
+      fault: null,
+      changes: [],
+      filled: -1,
+    });
+  }
+  if (planned.length === 0)
+    planned.push({
+      from: 'number',
+      to: 'number',
+      type: 'integer',
+      width: 10,
+      decimals: 0,
+      computed: true,
+      fault: null,
+      changes: [],
+      filled: -1,
+    });
+  settleNames(format, planned, given);
+  return planned;
+}
+
+function applies(computed: string, kind: TargetSet['kind']): boolean {
+  if (kind === 'mixed') return true;
+  const point = kind === 'point' || kind === 'text';
+  const measure = computedField(computed)?.measure;
+  return measure === 'length' ? !point && kind !== 'row' : measure === 'area' ? kind === 'polygon' : point;
+}
+
+function planField(format: Format, profile: FieldProfile, given: string | undefined): PlannedField {
+  const { carries } = format;
+  const changes: FieldChange[] = [];
+  let type: FieldType = profile.type;
+  // a day is a text that says so, and the same text where there is no type for it
+  if (type === 'date' && !carries.types.includes('date')) type = 'text';
+  if (!carries.types.includes(type)) {
+    type = 'text';
+    changes.push({ code: 'as-text', note: `${profile.type} values are written as text` });
+  }
+  let width = Math.max(1, profile.maxBytes);
+  let decimals = 0;
+  const cut = type === 'text' && width > carries.text.maxBytes;
+  if (type === 'text' && width > carries.text.maxBytes) {
+    changes.push({ code: 'text-cut', note: `texts over ${carries.text.maxBytes} bytes are cut; the longest has ${width}` });
+    width = carries.text.maxBytes;
+  } else if (type === 'integer' || type === 'decimal') {
+    const { maxWidth, maxDecimals } = carries.number;
+    decimals = type === 'decimal' ? Math.min(profile.decimals, maxDecimals, Math.max(0, maxWidth - profile.whole - 1)) : 0;
+    if (decimals < profile.decimals)
+      changes.push({ code: 'rounded', note: `rounded to ${decimals} decimals; some values have ${profile.decimals}` });
+    width = Math.min(maxWidth, profile.whole + (decimals > 0 ? decimals + 1 : 0));
+    if (decimals < profile.decimals) width = Math.min(maxWidth, width + 1); // rounding may carry into one more digit
+  } else if (type === 'boolean') width = 1;
+  else if (type === 'date') width = 8;
+  return {
+    from: profile.name,
+    to: given ?? '',
+    type,
+    width,
+    decimals,
+    computed: false,
+    fault: null,
+    changes,
+    filled: profile.filled,
+    ...(cut ? { cut } : {}),
+  };
+}
+
+/** Names typed by hand stand and are checked; the others are made valid and unique around them. */
+function settleNames(format: Format, fields: PlannedField[], given: (from: string) => string | undefined): void {
+  const rules = format.carries.fieldNames;
+  const fold = (name: string): string => (rules.caseMatters ? name : name.toLowerCase());
+  const taken = new Map<string, PlannedField>();
+  for (const field of fields) {
+    const hand = given(field.from);
+    if (hand === undefined) continue;
+    const clash = taken.get(fold(hand));
+    field.to = hand;
+    field.fault = nameFault(hand, rules) ?? (clash ? `${clash.from} has this name already.` : null);
+    if (!clash) taken.set(fold(hand), field);
+  }
+  for (const field of fields) {
+    if (given(field.from) === undefined) {
+      field.to = uniqueName(abbreviate(field.from, rules), (n) => taken.has(fold(n)) || rules.reserved?.(n.toLowerCase()) === true, rules);
+      taken.set(fold(field.to), field);
+    }
+    if (field.to !== field.from && !field.changes.some((c) => c.code === 'renamed'))
+      field.changes.unshift({ code: 'renamed', note: `${field.from} becomes ${field.to}` });
+  }
+}
+
+/** A plain file name of lower-case letters, digits, "-" and "_" from a layer's name. */
+export function fileStem(layer: string): string {
+  const stem = layer
+    .normalize('NFKD')
+    .replace(/[\u0300-\u036f]/g, '')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '_')
+    .replace(/^_|_$/g, '')
+    .slice(0, 60);
+  return stem === '' ? 'layer' : stem;
+}

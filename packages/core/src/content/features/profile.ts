@@ -1,0 +1,291 @@
+import { arcOf } from '../../geometry/arc';
+import { type Bounds, emptyBounds, featureBounds, isEmpty, join } from '../../geometry/bounds';
+import { type FeatureBatch, type Kind, KINDS, partCount, type Value, vertexRange } from '../../model/batch';
+import { LOOK_FIELDS, type LookField } from '../../symbology/symbolizer';
+import type { FieldType } from '../../model/field';
+
+/** What the values of one field need room for. */
+export interface FieldProfile {
+  name: string;
+  type: FieldType;
+  /** Records that have a value. */
+  filled: number;
+  /** Longest text, UTF-8 bytes. */
+  maxBytes: number;
+  /** Most characters before the decimal point, sign included. */
+  whole: number;
+  /** Most digits after the decimal point that the values really have. */
+  decimals: number;
+  /** The first few different values. */
+  samples: Value[];
+}
+
+/** The records of one layer that are of one kind and one entity, and go into one layer where a rule tells them apart. */
+export interface GroupProfile {
+  to?: string;
+  entity: string;
+  kind: Kind;
+  count: number;
+  vertices: number;
+  /** Parts of all records, and records that have more than one; not known of layers that were summed up long ago. */
+  parts?: number;
+  several?: number;
+  /** Most vertices of one record; not known of layers that were summed up long ago. */
+  most?: number;
+  /** Records with at least one arc. */
+  curved: number;
+  /** Sum over all arcs of sweep (radians) times the root of the radius: what their chords are counted from. */
+  chordLoad: number;
+  /** What its records are drawn with, the most frequent first; those beyond the first few dozen are not told apart. */
+  looks?: { values: Partial<Record<LookField, Value>>; count: number }[];
+  /** True when some vertex has a height other than zero. */
+  heights: boolean;
+  fields: FieldProfile[];
+}
+
+export interface LayerProfile {
+  name: string;
+  count: number;
+  /** As drawn, in the source's own unit; null for a layer without geometry. */
+  extent: Bounds | null;
+  zRange: [number, number] | null;
+  groups: GroupProfile[];
+}
+
+/** Whether some record of these layers lies somewhere. */
+export const hasPlaces = (layers: readonly Pick<LayerProfile, 'extent'>[]): boolean => layers.some((l) => l.extent !== null);
+
+const SAMPLES = 8;
+
+interface Gathering {
+  profile: GroupProfile;
+  fields: Map<string, FieldProfile>;
+  looks: Map<string, { values: Partial<Record<LookField, Value>>; count: number }>;
+}
+
+/** Looks of a group that are told apart. */
+const MOST_LOOKS = 60;
+
+interface LayerGathering {
+  name: string;
+  count: number;
+  extent: Bounds;
+  z: [number, number];
+  groups: Map<string, Gathering>;
+}
+
+/** Sums up layers from their batches, in one pass. */
+export class Profiler {
+  private readonly layersByName = new Map<string, LayerGathering>();
+
+  add(batch: FeatureBatch): void {
+    let layer = this.layersByName.get(batch.layer);
+    if (!layer)
+      this.layersByName.set(
+        batch.layer,
+        (layer = { name: batch.layer, count: 0, extent: emptyBounds(), z: [Infinity, -Infinity], groups: new Map() }),
+      );
+    layer.count += batch.count;
+    const groupOf: Gathering[] = [];
+    const bounds: Bounds = emptyBounds();
+    for (let i = 0; i < batch.count; i++) {
+      const group = gathering(layer, batch.entities[i]!, KINDS[batch.kinds[i]!]!, batch.to);
+      groupOf.push(group);
+      addGeometry(batch, i, layer, group.profile);
+      featureBounds(batch, i, bounds);
+      join(layer.extent, bounds);
+    }
+    addLooks(batch, groupOf);
+    for (const [name, column] of batch.columns) {
+      for (let i = 0; i < batch.count; i++) {
+        const value = column[i]!;
+        if (value !== null) addValue(groupOf[i]!, name, value);
+      }
+    }
+  }
+
+  layers(): LayerProfile[] {
+    return [...this.layersByName.values()].map((layer) => ({
+      name: layer.name,
+      count: layer.count,
+      extent: isEmpty(layer.extent) ? null : layer.extent,
+      zRange: layer.z[0] <= layer.z[1] ? layer.z : null,
+      groups: [...layer.groups.values()].map((g) => ({
+        ...g.profile,
+        looks: [...g.looks.values()].sort((a, b) => b.count - a.count),
+        fields: [...g.fields.values()],
+      })),
+    }));
+  }
+}
+
+function gathering(layer: LayerGathering, entity: string, kind: Kind, to: string | undefined): Gathering {
+  const key = `${entity} ${kind} ${to ?? ''}`;
+  let group = layer.groups.get(key);
+  if (!group) {
+    group = {
+      profile: {
+        ...(to === undefined ? {} : { to }),
+        entity,
+        kind,
+        count: 0,
+        vertices: 0,
+        parts: 0,
+        several: 0,
+        most: 0,
+        curved: 0,
+        chordLoad: 0,
+        heights: false,
+        fields: [],
+      },
+      fields: new Map(),
+      looks: new Map(),
+    };
+    layer.groups.set(key, group);
+  }
+  return group;
+}
+
+function addLooks(batch: FeatureBatch, groupOf: readonly Gathering[]): void {
+  const told = LOOK_FIELDS.flatMap((field) => {
+    const column = batch.columns.get(field);
+    return column ? [{ field, column }] : [];
+  });
+  let last = null as { key: string; group: Gathering; look: { count: number } } | null;
+  for (let i = 0; i < batch.count; i++) {
+    const group = groupOf[i]!;
+    let key = '';
+    for (const { column } of told) key += `${column[i] ?? ''}\n`;
+    if (last?.key === key && last.group === group) {
+      last.look.count++;
+      continue;
+    }
+    let look = group.looks.get(key);
+    if (!look && group.looks.size < MOST_LOOKS)
+      group.looks.set(
+        key,
+        (look = {
+          values: Object.fromEntries(told.filter(({ column }) => column[i] !== null).map(({ field, column }) => [field, column[i]!])),
+          count: 0,
+        }),
+      );
+    if (!look) continue;
+    look.count++;
+    last = { key, group, look };
+  }
+}
+
+function addGeometry(batch: FeatureBatch, i: number, layer: LayerGathering, group: GroupProfile): void {
+  const [start, end] = vertexRange(batch, i);
+  const { coords, bulges } = batch;
+  group.count++;
+  group.vertices += end - start;
+  if (end - start > group.most!) group.most = end - start;
+  // a point of several places may have them in one part
+  const parts = group.kind === 'point' || group.kind === 'text' ? end - start : partCount(batch, i);
+  group.parts! += parts;
+  if (parts > 1) group.several!++;
+  for (let v = start; v < end; v++) {
+    const z = coords[3 * v + 2]!;
+    if (z < layer.z[0]) layer.z[0] = z;
+    if (z > layer.z[1]) layer.z[1] = z;
+    if (z !== 0 && z === z) group.heights = true;
+  }
+  if (!bulges) return;
+  let curved = false;
+  for (let v = start; v + 1 < end; v++) {
+    if (bulges[v] === 0) continue;
+    curved = true;
+    const arc = arcOf(coords[3 * v]!, coords[3 * v + 1]!, coords[3 * v + 3]!, coords[3 * v + 4]!, bulges[v]!);
+    group.chordLoad += Math.abs(arc.sweep) * Math.sqrt(arc.radius);
+  }
+  if (curved) group.curved++;
+}
+
+function addValue(group: Gathering, name: string, value: Exclude<Value, null>): void {
+  let field = group.fields.get(name);
+  if (!field) group.fields.set(name, (field = { name, type: typeOf(value), filled: 0, maxBytes: 0, whole: 0, decimals: 0, samples: [] }));
+  field.filled++;
+  const { samples } = field;
+  const known = samples.length > 0 && samples[samples.length - 1] === value;
+  if (known) return;
+  field.type = widerType(field.type, typeOf(value));
+  measure(field, value);
+  if (samples.length < SAMPLES && !samples.includes(value)) samples.push(value);
+}
+
+/** UTF-8 length of a text. */
+export function utf8Length(text: string): number {
+  let n = text.length;
+  for (let i = 0; i < text.length; i++) {
+    const c = text.charCodeAt(i);
+    if (c < 0x80) continue;
+    n += c < 0x800 ? 1 : c >= 0xd800 && c <= 0xdbff ? 1 : c >= 0xdc00 && c <= 0xdfff ? 1 : 2;
+  }
+  return n;
+}
+
+function measure(field: FieldProfile, value: Exclude<Value, null>): void {
+  if (typeof value === 'number') {
+    const [whole, decimals] = digitsOf(value);
+    if (whole > field.whole) field.whole = whole;
+    if (decimals > field.decimals) field.decimals = decimals;
+    const bytes = whole + (decimals > 0 ? decimals + 1 : 0);
+    if (bytes > field.maxBytes) field.maxBytes = bytes;
+    return;
+  }
+  const bytes = utf8Length(String(value));
+  if (bytes > field.maxBytes) field.maxBytes = bytes;
+}
+
+/** Characters before the point (sign included) and digits after it, of the shortest decimal that is this number. */
+export function digitsOf(value: number): [number, number] {
+  const text = String(value);
+  const e = text.indexOf('e');
+  if (e < 0) {
+    const point = text.indexOf('.');
+    return point < 0 ? [text.length, 0] : [point, text.length - point - 1];
+  }
+  const exponent = Number(text.slice(e + 1));
+  const mantissa = text.slice(0, e);
+  const point = mantissa.indexOf('.');
+  const fraction = point < 0 ? 0 : mantissa.length - point - 1;
+  return exponent < 0 ? [value < 0 ? 2 : 1, fraction - exponent] : [(value < 0 ? 2 : 1) + exponent, Math.max(0, fraction - exponent)];
+}
+
+function typeOf(value: Exclude<Value, null>): FieldType {
+  if (typeof value === 'number') return Number.isInteger(value) ? 'integer' : 'decimal';
+  return typeof value === 'boolean' ? 'boolean' : isDate(value) ? 'date' : 'text';
+}
+
+/** Whether a text is a day as ISO 8601 writes it. */
+function isDate(text: string): boolean {
+  return text.length === 10 && /^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$/.test(text);
+}
+
+export function widerType(a: FieldType, b: FieldType): FieldType {
+  if (a === b) return a;
+  const numbers: FieldType[] = ['integer', 'decimal'];
+  return numbers.includes(a) && numbers.includes(b) ? 'decimal' : 'text';
+}
+
+/** One profile of a field over several groups. */
+export function joinFields(groups: readonly GroupProfile[]): FieldProfile[] {
+  const joined = new Map<string, FieldProfile>();
+  for (const group of groups) {
+    for (const field of group.fields) {
+      const known = joined.get(field.name);
+      if (!known) {
+        joined.set(field.name, { ...field, samples: [...field.samples] });
+        continue;
+      }
+      known.type = widerType(known.type, field.type);
+      known.filled += field.filled;
+      known.maxBytes = Math.max(known.maxBytes, field.maxBytes);
+      known.whole = Math.max(known.whole, field.whole);
+      known.decimals = Math.max(known.decimals, field.decimals);
+      for (const sample of field.samples) if (known.samples.length < SAMPLES && !known.samples.includes(sample)) known.samples.push(sample);
+    }
+  }
+  return [...joined.values()];
+}

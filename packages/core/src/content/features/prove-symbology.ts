@@ -1,0 +1,127 @@
+import { type DrawnLook, type FeatureBatch, type Kind, KINDS, ROW, type Value } from '../../model/batch';
+import { type SymbolLibrary, symbolKey } from '../../symbology/library';
+import { type HeldLooks, heldOf, lookMissing } from '../../symbology/carried';
+import { lengthUnit } from '../../symbology/sizes';
+import { markOf } from '../../symbology/marks';
+import { type Look, LOOK_FIELDS, lookKey, lookOf, saysSomething } from '../../symbology/symbolizer';
+import type { Carrier } from './transform-batch';
+
+/** A look that went in, and what its records are drawn with in the file. */
+interface Pair {
+  kind: Kind;
+  source: DrawnLook;
+  back: DrawnLook | null;
+  library: SymbolLibrary | null;
+  unit_m: number;
+  count: number;
+  first: LookSample;
+}
+
+export interface LookSample {
+  record: number;
+  x: number | null;
+  y: number | null;
+}
+
+/** Records that are drawn otherwise than they were to be: what of their looks is missing. */
+export interface LookDifference {
+  words: string[];
+  count: number;
+  source: Look;
+  first: LookSample;
+}
+
+/** Pairs that are kept before they are looked at: looks are few, but a file may have one a record. */
+const MOST_PAIRS = 10_000;
+
+/** Compares what the records of a set are drawn with, there and here. Alike pairs are looked at once, when line patterns of the file are known. */
+export class LooksProof {
+  /** Records whose looks the target can hold in some part, and those that have them. */
+  of = 0;
+  same = 0;
+  readonly differences = new Map<string, LookDifference>();
+  private readonly pairs = new Map<string, Pair>();
+
+  /** @param library what the file draws with, as far as it was read @param unit_m metres in one unit of the file's coordinates */
+  constructor(
+    private readonly held: HeldLooks,
+    private readonly library: () => SymbolLibrary | null,
+    private readonly unit_m: number,
+  ) {}
+
+  /** @param source the record as it went in, in the unit and with the library of the source that is carried */
+  record(
+    source: FeatureBatch,
+    i: number,
+    library: SymbolLibrary | null,
+    carrier: Carrier,
+    back: FeatureBatch,
+    row: number,
+    sample: () => LookSample,
+  ): void {
+    if (source.kinds[i] === ROW) return;
+    const told = lookKey(source, i);
+    if (told === null) return;
+    let key = `${carrier.source}\n${told}`;
+    const drawn = back.looks?.[row] ?? null;
+    for (const field of LOOK_FIELDS) key += `\n${String(drawn?.[field] ?? null)}`;
+    const known = this.pairs.get(key);
+    if (known) {
+      known.count++;
+      return;
+    }
+    if (this.pairs.size >= MOST_PAIRS) this.settle();
+    const values = Object.fromEntries(
+      LOOK_FIELDS.flatMap((f): [string, Value][] => {
+        const v = source.columns.get(f)?.[i] ?? null;
+        return v === null ? [] : [[f, v]];
+      }),
+    );
+    this.pairs.set(key, {
+      kind: KINDS[source.kinds[i]!]!,
+      source: values,
+      back: drawn,
+      library,
+      unit_m: lengthUnit(carrier.crs, carrier.unit_m),
+      count: 1,
+      first: sample(),
+    });
+  }
+
+  /** Looks at the pairs that came so far. */
+  settle(): void {
+    const there = this.library();
+    for (const { kind, source, back, library, unit_m, count, first } of this.pairs.values()) {
+      const wanted = heldOf(
+        lookOf(
+          kind,
+          (f) => source[f] ?? null,
+          (name) => library?.lines.get(symbolKey(name)),
+          unit_m,
+        ),
+        this.held,
+      ).look;
+      // a name without a drawing draws nothing there either
+      if (wanted.marker !== null && markOf(wanted.marker) === null && !library?.blocks.has(symbolKey(wanted.marker))) wanted.marker = null;
+      if (!saysSomething(wanted)) continue;
+      this.of += count;
+      const found = lookOf(
+        kind,
+        (f) => back?.[f] ?? null,
+        (name) => there?.lines.get(symbolKey(name)),
+        this.unit_m,
+      );
+      // a block may have another name in a drawing; that is compared as a field
+      if (this.held.marker === 'any' && found.marker !== null) found.marker = wanted.marker;
+      const words = lookMissing(wanted, found);
+      if (words.length === 0) {
+        this.same += count;
+        continue;
+      }
+      const known = this.differences.get(words.join());
+      if (known) known.count += count;
+      else this.differences.set(words.join(), { words, count, source: wanted, first });
+    }
+    this.pairs.clear();
+  }
+}

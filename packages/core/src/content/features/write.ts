@@ -1,0 +1,88 @@
+import type { Crs } from '../../crs/crs';
+import type { Format } from '../../formats/format';
+import { cutAtAntimeridian } from '../../geometry/cut-meridian';
+import { formatOptions, type OptionValues } from '../../formats/options';
+import type { ByteSource, FolderSink, Watch } from '../../io/bytes';
+import type { FeatureBatch } from '../../model/batch';
+import { Findings } from '../../model/finding';
+import { scaledLibrary, type SymbolLibrary } from '../../symbology/library';
+import { type Carrier, computeColumns, placeBatch, resizeBatch, routeBatch, transformBatch } from './transform-batch';
+import type { Plan } from './plan';
+
+/** The records of one source, as often as they are asked for, always in the same order. */
+export interface Feed {
+  carrier: Carrier;
+  /** Carries a place in the source's CRS to where it is shown; absent where nothing is shown. */
+  locate?(x: number, y: number): [number, number];
+  /** What its records are drawn with, in its own unit. */
+  library?: SymbolLibrary | null;
+  read(watch: Watch): AsyncIterable<FeatureBatch>;
+}
+
+export interface RunResult {
+  written: number[];
+  /** Of each feed, the records without an image in the target, by their number in the feed. */
+  lost: ReadonlySet<number>[];
+  findings: Findings;
+}
+
+/** Where and as what a deliverable is written. */
+export interface RunTarget {
+  crs: Crs;
+  stem: string;
+  options: OptionValues;
+  chord_m: number;
+  /** A file of the format that the sets are added to. */
+  base?: ByteSource | undefined;
+}
+
+/** Writes a deliverable's sets into `folder`. `total` is the number of records to expect, for the progress. */
+export async function runDeliverable(
+  format: Format,
+  plan: Plan,
+  feeds: readonly Feed[],
+  target: RunTarget,
+  folder: FolderSink,
+  watch: Watch,
+  total: number,
+): Promise<RunResult> {
+  if (!format.write) throw new Error(`${format.name} is only read.`);
+  const findings = new Findings();
+  const options = formatOptions(format, target.options);
+  for (const finding of format.write.crsFindings(target.crs, options)) findings.add(finding);
+  const libraries = feeds.flatMap(({ carrier, library }) =>
+    library ? [{ source: carrier.source, library: scaledLibrary(library, carrier.sizes.ratio) }] : [],
+  );
+  const writer = await format.write.create(folder, plan.sets, {
+    crs: target.crs,
+    stem: target.stem,
+    options,
+    libraries,
+    base: target.base,
+  });
+  const cuts = format.write.cutsAtAntimeridian?.(options) === true;
+  const written = plan.sets.map(() => 0);
+  const lostOf: Set<number>[] = [];
+  let done = 0;
+  for (const feed of feeds) {
+    const lostHere = new Set<number>();
+    lostOf.push(lostHere);
+    let first = 0;
+    for await (const batch of feed.read(watch)) {
+      watch.check();
+      const placed = resizeBatch(placeBatch(batch, feed.carrier, target.chord_m), feed.carrier);
+      const { batch: moved, lost } = transformBatch(placed, feed.carrier.transform);
+      const full = computeColumns(cuts ? cutAtAntimeridian(moved) : moved, plan, target.crs);
+      for (const { set, rows, n } of routeBatch(full, feed.carrier.source, plan, lost, findings)) {
+        await writer.append(set, full, rows, n, feed.carrier.source);
+        written[set]! += n;
+      }
+      for (const i of lost) lostHere.add(first + i);
+      first += batch.count;
+      done += batch.count;
+      watch.progress(done, total);
+    }
+  }
+  await writer.close(findings);
+  return { written, lost: lostOf, findings };
+}

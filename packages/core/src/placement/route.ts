@@ -1,0 +1,116 @@
+import { outsideArea } from '../crs/area';
+import { type Crs, metresPerUnit } from '../crs/crs';
+import { readPositions } from '../crs/definitions/read-definition';
+import { datumPaths, wayOf } from '../crs/operations';
+import { compileTransform, type Step, type Transform, type TransformOptions } from '../crs/transform';
+import type { Bounds } from '../geometry/bounds';
+import { hasPlaces, type LayerProfile } from '../content/features/profile';
+import { Problem } from '../model/problem';
+import { FITS } from './fit';
+import { compilePlane, type Numbers, type Plane } from './placement-transform';
+import type { Placement, Recipe } from '../crossing/recipe';
+
+/** Where a source lies: the system that its numbers are in, and how they get into its plane. */
+export interface PlacedIn {
+  crs: Crs;
+  numbers: Numbers;
+  /** The chosen change of datum, as `wayOf` writes it. */
+  way?: string | undefined;
+  ballpark?: boolean | undefined;
+}
+
+const read = new Map<string, Crs | null>();
+
+/** The system of a code or a definition in a recipe; null when it cannot be understood. */
+export function crsOf(text: string): Crs | null {
+  let crs = read.get(text);
+  if (crs === undefined) {
+    try {
+      crs = readPositions(text);
+    } catch (error) {
+      if (!(error instanceof Problem)) throw error;
+      crs = null;
+    }
+    read.set(text, crs);
+  }
+  return crs;
+}
+
+/** @returns null when its system cannot be understood */
+export function placedBy(placement: Placement): PlacedIn | null {
+  const { crs: text, way, ballpark, ...numbers } = placement;
+  const crs = crsOf(text);
+  return crs && { crs, numbers, way, ballpark };
+}
+
+/** Where a recipe places a source; null until it does. */
+export function placementOf(recipe: Recipe, source: string): PlacedIn | null {
+  const placement = recipe.sources[source]?.placement ?? null;
+  return placement && placedBy(placement);
+}
+
+/**
+ * Where a source lies on its way into a target: where the recipe places it, or, as nothing of it lies anywhere, in the target itself.
+ * @returns null while it has places and is not placed
+ */
+export function placedFor(recipe: Recipe, source: string, layers: readonly Pick<LayerProfile, 'extent'>[], target: Crs): PlacedIn | null {
+  return placementOf(recipe, source) ?? (hasPlaces(layers) ? null : { crs: target, numbers: { unit_m: null } });
+}
+
+/** The way from where a source is placed into another system. */
+export interface Route {
+  plane: Plane;
+  transform: Transform;
+  /** All steps for people, those of the placement as well. */
+  steps: Step[];
+  /** Metres: the change of datum and the fit together; null when the registry does not say. */
+  accuracy_m: number | null;
+}
+
+/** @throws Problem of the fit, or of the way */
+export function routeTo(placed: PlacedIn, target: Crs): Route {
+  const { crs, numbers } = placed;
+  const plane = compilePlane(crs, numbers);
+  const transform = compileTransform(crs, target, optionsOf(placed, target));
+  const fitted = fitStep(placed, plane);
+  const accuracy_m =
+    transform.accuracy_m === null ? null : fitted ? Math.hypot(transform.accuracy_m, fitted.accuracy_m ?? 0) : transform.accuracy_m;
+  return { plane, transform, steps: [...(fitted ? [fitted] : numbersSteps(placed)), ...transform.steps], accuracy_m };
+}
+
+/** Whether part of a box of a source, in its own numbers, lies outside the area of use of the target. */
+export function leavesArea({ plane, transform }: Route, target: Crs, [minx, miny, maxx, maxy]: Bounds): boolean {
+  const p = Float64Array.of(minx, miny, maxx, miny, maxx, maxy, minx, maxy, (minx + maxx) / 2, (miny + maxy) / 2);
+  plane.forward(p, 0, 5, 2);
+  transform.apply(p, 0, 5, 2);
+  return outsideArea(target, p, 5, 2) > 0;
+}
+
+/** The chosen way where it leads to this target; otherwise the best one. */
+function optionsOf({ crs, way, ballpark }: PlacedIn, target: Crs): TransformOptions {
+  const path = way === undefined ? undefined : datumPaths(crs, target).find((p) => wayOf(p) === way && p.missing.length === 0);
+  return { ...(path ? { path } : {}), acceptBallpark: ballpark === true };
+}
+
+function fitStep({ crs, numbers }: PlacedIn, plane: Plane): Step | null {
+  if (!plane.fit || !numbers.fit) return null;
+  const used = numbers.fit.pairs.filter((p) => !p.out).length;
+  return {
+    id: null,
+    name: `Fitted to ${used} control points`,
+    method: FITS[plane.fit.kind].name,
+    accuracy_m: plane.fit.spare === 0 ? null : Number((plane.fit.rms * metresPerUnit(crs, null)).toPrecision(3)),
+    grids: [],
+    result: crs.name,
+  };
+}
+
+/** What is done to the numbers of a file before they are those of the system. */
+function numbersSteps({ crs, numbers }: PlacedIn): Step[] {
+  const step = (name: string): Step => ({ id: null, name, method: 'Numbers of the file', accuracy_m: 0, grids: [], result: crs.name });
+  return [
+    ...(numbers.swapped ? [step('Axes exchanged')] : []),
+    ...(numbers.turned ? [step('Both signs turned')] : []),
+    ...(numbers.plus ? [step(`${numbers.plus[0]} and ${numbers.plus[1]} added`)] : []),
+  ];
+}

@@ -1,0 +1,70 @@
+import { Box, Button, Dialog, Flex, Portal, Text } from '@chakra-ui/react';
+import { X } from 'lucide-react';
+import { plural } from '../components/numbers';
+import { ICON, Mono, Muted, ToneIcon } from '../components/parts';
+import { useAppDispatch, useAppSelector } from '../state/store';
+import { intakeLogged } from '../state/ui';
+
+/** What became of each file that was handed in; it comes up by itself when some were not taken. */
+export function IntakeLog() {
+  const log = useAppSelector((s) => s.ui.intake);
+  const dispatch = useAppDispatch();
+  const refused = log.filter((l) => l.outcome === 'refused'),
+    taken = log.filter((l) => l.outcome === 'taken'),
+    passed = log.filter((l) => l.outcome === 'passed');
+  return (
+    <Dialog.Root
+      open={log.length > 0}
+      onOpenChange={(e) => {
+        if (!e.open) dispatch(intakeLogged([]));
+      }}
+      placement="center"
+      size="lg"
+    >
+      <Portal>
+        <Dialog.Backdrop bg={{ base: 'ink/30', _dark: 'paper/70' }} />
+        <Dialog.Positioner>
+          <Dialog.Content bg="surface" borderRadius="sheet" borderWidth="1px" borderColor="line" boxShadow="none" maxW="640px">
+            <Flex justify="space-between" align="center" px="18px" pt="14px">
+              <Dialog.Title textStyle="title">
+                {plural(taken.length, 'file')} taken in, {refused.length} not
+              </Dialog.Title>
+              <Dialog.CloseTrigger asChild position="static">
+                <Button variant="ghost" size="sm" aria-label="Close">
+                  <X {...ICON} />
+                </Button>
+              </Dialog.CloseTrigger>
+            </Flex>
+            <Dialog.Body px="18px" pb="18px" pt="6px" maxH="60vh" overflowY="auto">
+              {[...refused, ...taken].map((l, k) => (
+                <Flex key={k} gap="10px" py="6px" borderTopWidth="1px" borderColor="hairline" align="flex-start">
+                  <Box pt="1px">
+                    <ToneIcon tone={l.outcome === 'taken' ? 'good' : 'wrong'} />
+                  </Box>
+                  <Box minW="0">
+                    <Mono overflowWrap="anywhere">{l.name}</Mono>
+                    {l.message !== null && (
+                      <Muted display="block" textStyle="small">
+                        {l.message}
+                      </Muted>
+                    )}
+                  </Box>
+                </Flex>
+              ))}
+              {passed.length > 0 && (
+                <Text mt="8px" textStyle="small" color="muted">
+                  Passed over, because they are of no kind that is read:{' '}
+                  {passed
+                    .slice(0, 12)
+                    .map((p) => p.name)
+                    .join(', ')}
+                  {passed.length > 12 ? ` and ${passed.length - 12} more` : ''}.
+                </Text>
+              )}
+            </Dialog.Body>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,5 +1,0 @@
-import type { SourceState } from '@pontrel/contract/crossing';
-import { hasPlaces } from '@pontrel/core/model/profile';
-
-/** Whether some record of a source has a place, so that it can be placed at all. */
-export const liesSomewhere = (source: SourceState): boolean => hasPlaces(source.layers.map((l) => l.profile));
