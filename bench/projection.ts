@@ -4,7 +4,7 @@ import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { compileTransform } from '@pontrel/core/crs/transform';
 
 /** Puts the grid files of a folder on the shelf. */
-export function shelve(folder: string): void {
+export function registerGrids(folder: string): void {
   addGrids(
     readdirSync(folder)
       .filter((name) => name.endsWith('.gsb'))

@@ -136,8 +136,8 @@ try {
     outfile: built,
     sourcemap: false,
   });
-  const { projectionSpeed, shelve } = await import(pathToFileURL(built));
-  shelve(`${root}packages/core/grids`);
+  const { projectionSpeed, registerGrids } = await import(pathToFileURL(built));
+  registerGrids(`${root}packages/core/grids`);
   const POINTS = 1_000_000;
   for (const [name, from, to, box] of [
     ['transverse Mercator (EPSG:2193)', 'EPSG:4167', 'EPSG:2193', [168, -46, 178, -35]],

@@ -6,6 +6,7 @@ import { root } from './setup.mjs';
 const CHECKS = [
   ['eslint', '.', '--max-warnings', '0'],
   ['prettier', '--check', '--log-level', 'warn', '**/*.{ts,tsx,mjs}'],
+  ['depcruise', '--config', '.dependency-cruiser.mjs', '--output-type', 'err', 'packages'],
 ];
 
 const failed = CHECKS.filter(

@@ -160,7 +160,7 @@ describe('pontrel convert', () => {
       'layer-unknown',
       /no layer "NONE". The layers are: QUAY-EDGE/,
     ],
-    [['fly'], 2, 'usage', /no command "fly"/],
+    [['fly'], 2, 'usage', /unknown command 'fly'/],
   ])('%j ends with %i and says why', (args, exit, code, message) => {
     const { status, json } = pontrel(...args);
     expect(status).toBe(exit);
@@ -217,7 +217,7 @@ describe('pontrel crs', () => {
     );
     expect(
       crs('', 'find', '--extent', '-72000,-2847400,-71900,-2847300', '--near', '28.3,-25.7', '--json').json.candidates.some(
-        (c: any) => c.id === 'EPSG:2053' && c.numbers.turned,
+        (c: any) => c.id === 'EPSG:2053' && c.parameters.signReversed,
       ),
     ).toBe(true);
   });

@@ -19,12 +19,12 @@ import { gridShift } from '@pontrel/core/crs/datum/grid-shift';
 import { shiftGrid } from '@pontrel/core/crs/datum/grid-registry';
 import { atEpoch, type Helmert, helmertShift } from '@pontrel/core/crs/datum/helmert';
 import { readNtv2, type ShiftGrid } from '@pontrel/core/crs/datum/ntv2';
-import { undo } from '@pontrel/core/crs/datum/inverse';
+import { invert } from '@pontrel/core/crs/datum/inverse';
 import { datumPaths } from '@pontrel/core/crs/operations';
 import { type DatumOperation, datumOperations } from '@pontrel/core/crs/registry/datum-operations';
 import { allCrs, isDeprecated, lookup, lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { compileTransform, expanded } from '@pontrel/core/crs/transform';
-import { shelveForReference } from './grids';
+import { registerReferenceGrids } from './grids';
 import { python } from './python';
 
 const METRES = 111_195;
@@ -35,7 +35,7 @@ const widthOf = ({ west, east }: AreaOfUse): number => (east >= west ? east - we
 const live = [...allCrs()].filter((c) => !isDeprecated(c.id!));
 let shipped: string[] = [];
 beforeAll(() => {
-  shipped = shelveForReference();
+  shipped = registerReferenceGrids();
 });
 
 describe('geographic systems, against PROJ live', () => {
@@ -111,7 +111,7 @@ describe("registered datum operations, against PROJ's own Helmert step live", ()
       const there = Float64Array.from(points.flat());
       shift(there, 0, points.length, 2);
       const back = Float64Array.from(there);
-      undo(shift, false)(back, 0, points.length, 2);
+      invert(shift, false)(back, 0, points.length, 2);
       points.forEach((p, i) => {
         const off = apart([there[2 * i]!, there[2 * i + 1]!], reference[k]![i]!);
         if (!(off < 1e-4)) wrong.push(`${o.id} ${o.name}: ${off} m`);

@@ -58,7 +58,7 @@ function compare(file: string, factor: number, from: string, to: string): { draw
   const found = Object.fromEntries(
     json.findings
       .filter((f: { code: string }) => f.code === 'dxf-entity-not-read')
-      .map((f: { message: string; place: string; count: number }) => [`${f.message.split(' ')[0]} ${f.place}`, f.count]),
+      .map((f: { message: string; location: string; count: number }) => [`${f.message.split(' ')[0]} ${f.location}`, f.count]),
   );
   expect(found).toEqual(drawing.left);
   const byHandle = new Map(sets.flatMap((set) => set.records.map((r) => [String(r.values.handle), { set, r }] as const)));

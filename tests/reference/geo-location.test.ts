@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { dxf } from '@pontrel/core/formats/dxf/index';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
 import { Findings } from '@pontrel/core/model/finding';
-import { compilePlane } from '@pontrel/core/placement/placement-transform';
+import { compilePlacement } from '@pontrel/core/placement/placement-transform';
 import { fileSource } from '@pontrel/host-node/files';
 import { temporaryFolder } from '../server/client';
 
@@ -29,7 +29,7 @@ describe('the geographic location of a drawing, written by ezdxf', () => {
 
   it('ties a local grid by a point and a north', async () => {
     const { crs, fit, unit } = await factsOf('local.dxf');
-    const plane = compilePlane(crs!, { unit_m: unit!.metres, fit });
+    const plane = compilePlacement(crs!, { unit_m: unit!.metres, fit });
     const p = Float64Array.of(100, 200, 100 - 50, 200 + 86.60254037844386);
     plane.forward(p, 0, 2, 2);
     // 100 m along the drawing's north lies 100 m to the north

@@ -1,5 +1,5 @@
+import { geodesic } from '@pontrel/core/geometry/geodesic';
 import { describe, expect, it } from 'vitest';
-import { geodesic } from '@pontrel/core/geometry/measure';
 import { ocs } from '@pontrel/core/geometry/ocs';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { datumOf } from '@pontrel/core/crs/crs';

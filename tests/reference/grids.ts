@@ -5,7 +5,7 @@ import { addGrids } from '@pontrel/core/crs/datum/grid-registry';
 const shipped = fileURLToPath(new URL('../../packages/core/grids/', import.meta.url));
 
 /** Puts the shipped grid files on the shelf, and those of Debian's proj-data, which PROJ finds as well. */
-export function shelveForReference(): string[] {
+export function registerReferenceGrids(): string[] {
   const folders = [shipped, '/usr/share/proj/'];
   for (const folder of folders)
     addGrids(

@@ -1,8 +1,8 @@
+import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { spawnSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import Database from 'better-sqlite3';
 import { afterAll, describe, expect, it } from 'vitest';
-import type { LayerRule } from '@pontrel/core/crossing/recipe';
 import { temporaryFolder } from '../server/client';
 import { crossInto, gather } from './cross-file';
 

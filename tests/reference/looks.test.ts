@@ -1,3 +1,4 @@
+import { SYMBOLOGY_FIELDS } from '@pontrel/core/model/symbology-fields';
 import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import Database from 'better-sqlite3';
 import { afterAll, describe, expect, it } from 'vitest';
@@ -7,9 +8,9 @@ import { type FeatureBatch, KINDS, type Value } from '@pontrel/core/model/batch'
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
 import { Profiler } from '@pontrel/core/content/features/profile';
 import { emptyLibrary, symbolKey } from '@pontrel/core/symbology/library';
-import { heldOf, NO_LOOKS } from '@pontrel/core/symbology/carried';
+import { carriedPart, NO_SYMBOLOGY } from '@pontrel/core/symbology/carried';
 import { NO_STYLE } from '@pontrel/core/symbology/layer-style';
-import { type Look, LOOK_FIELDS, lookOf } from '@pontrel/core/symbology/symbolizer';
+import { type Symbolizer, symbolizerOf } from '@pontrel/core/symbology/symbolizer';
 import { readSld, withLooks } from '@pontrel/core/symbology/sld-read';
 import { sldText } from '@pontrel/core/symbology/sld-write';
 import { temporaryFolder } from '../server/client';
@@ -58,14 +59,14 @@ function styled(): Gathered {
   return { name: 'town.dxf', batches, profiler, findings: [], library };
 }
 
-const looksIn = (batches: readonly FeatureBatch[], library: Gathered['library']): Map<string, Look> =>
+const looksIn = (batches: readonly FeatureBatch[], library: Gathered['library']): Map<string, Symbolizer> =>
   new Map(
     batches.flatMap((b) =>
       Array.from({ length: b.count }, (_, i) => {
         const layer = String(b.columns.get('note')?.[i]);
         return [
           layer,
-          lookOf(
+          symbolizerOf(
             KINDS[b.kinds[i]!]!,
             (f) => b.columns.get(f)?.[i] ?? null,
             (name) => library?.lines.get(symbolKey(name)),
@@ -98,7 +99,7 @@ describe('looks, without the fields that tell them', () => {
     mkdirSync(path);
     const format = formatById(id)!;
     const source = styled();
-    const fields = Object.fromEntries(LOOK_FIELDS.map((f) => [f, { taken: false }]));
+    const fields = Object.fromEntries(SYMBOLOGY_FIELDS.map((f) => [f, { taken: false }]));
     const rules = Object.fromEntries(Object.keys(LAYERS).map((l) => [l, { fields }]));
     const { prepared, proof } = await crossInto(path, source, {
       format: id,
@@ -113,9 +114,9 @@ describe('looks, without the fields that tell them', () => {
       .filter((f) => f.sets.length > 0);
     const read = await Promise.all(files.map((f) => gather(`${path}/${f.name}`)));
     const back = new Map(read.flatMap((r) => [...looksIn(r.batches, r.library)]));
-    const held = format.write!.looks?.(formatOptions(format, options)) ?? NO_LOOKS;
+    const held = format.write!.symbology?.(formatOptions(format, options)) ?? NO_SYMBOLOGY;
     for (const [layer, look] of looksIn(source.batches, source.library)) {
-      const { look: wanted } = heldOf(look, held);
+      const { look: wanted } = carriedPart(look, held);
       const found = back.get(layer)!;
       expect({ layer, ...found, width_mm: null, dash_mm: null }).toEqual({ layer, ...wanted, width_mm: null, dash_mm: null });
       // widths in whole hundredths of a pixel
@@ -153,7 +154,7 @@ describe('looks, without the fields that tell them', () => {
       { format: id, crs: prescribedCrs(formatById(id)!, {}) ?? NZTM, placement: { crs: NZTM, unit_m: null }, rules },
     );
     expect(proof.status).toBe('match');
-    const held = formatById(id)!.write!.looks?.(formatOptions(formatById(id)!, {})) ?? NO_LOOKS;
+    const held = formatById(id)!.write!.symbology?.(formatOptions(formatById(id)!, {})) ?? NO_SYMBOLOGY;
     for (const row of prepared.forecast.rows)
       expect(row.style.lost).toEqual([...(held.label ? [] : ['its labels']), ...(held.scales ? [] : ['its range of scales'])]);
     const files = prepared.format
@@ -322,7 +323,7 @@ describe('styles by others', () => {
             name: 'x & y',
             where: [{ field: 'f"', value: '<1>' }],
             count: 1,
-            look: {
+            symbolizer: {
               kind: 'line',
               color: null,
               fill: null,

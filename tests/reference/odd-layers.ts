@@ -70,8 +70,8 @@ const ROWS: Record<string, { kind: Kind; entity: string; parts: Part[]; values: 
     { kind: 'polygon', entity: 'LWPOLYLINE', parts: [turned(square(300, 0, 10, 2.5))], values: { name: null, hectares: 12345678.125 } },
   ],
   Register: [
-    { kind: 'row', entity: 'row', parts: [], values: { PARCEL: 'A-1', holder: 'the harbour', rent: 1200.5, '2nd term': true } },
-    { kind: 'row', entity: 'row', parts: [], values: { PARCEL: 'A-2', holder: null, rent: 0 } },
+    { kind: 'none', entity: 'row', parts: [], values: { PARCEL: 'A-1', holder: 'the harbour', rent: 1200.5, '2nd term': true } },
+    { kind: 'none', entity: 'row', parts: [], values: { PARCEL: 'A-2', holder: null, rent: 0 } },
   ],
   Mixed: [
     {

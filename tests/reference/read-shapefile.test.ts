@@ -43,9 +43,9 @@ describe('shapefiles that pyshp wrote', () => {
       const { rows } = written.find((w) => w.name === name)!;
       const { records: all, findings } = await read(`${name}.shp`);
       // the one null shape is a record without a place, with its values
-      const [nowhere, ...others] = all.filter((r) => r.kind === 'row');
+      const [nowhere, ...others] = all.filter((r) => r.kind === 'none');
       expect([nowhere!.parts, nowhere!.attributes.COUNT, others]).toEqual([[], 4000, []]);
-      const records = all.filter((r) => r.kind !== 'row');
+      const records = all.filter((r) => r.kind !== 'none');
       expect(findings).toContainEqual(expect.objectContaining({ code: 'shp-null', count: 1 }));
       expect(records).toHaveLength(rows.length);
       records.forEach((record, i) => {

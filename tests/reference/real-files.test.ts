@@ -46,11 +46,13 @@ describe('real files by others', () => {
       const path = `${folder}/${++made}`;
       mkdirSync(path);
       const crs = prescribedCrs(format) ?? (format.id === 'gml' && !source.crs?.id ? 'EPSG:4326' : from);
-      const { prepared, proof } = await crossInto(path, source, {
-        format: format.id,
-        crs,
-        placement: { crs: from, unit_m: null, ballpark: true },
-      });
+      const job = { format: format.id, crs, placement: { crs: from, unit_m: null, ballpark: true } };
+      // outlines of states are longer than a cell of a workbook
+      if (format.id === 'spreadsheet' && source.profiler.layers().some((l) => l.groups.some((g) => (g.most ?? 0) > 1000))) {
+        await expect(crossInto(path, source, job)).rejects.toMatchObject({ code: 'deliverable-blocked' });
+        continue;
+      }
+      const { prepared, proof } = await crossInto(path, source, job);
       expect({ into: format.id, differences: proof.differences.filter((d) => !d.expected) }).toEqual({ into: format.id, differences: [] });
       expect([format.id, proof.status, proof.records.in, proof.records.out]).toEqual([format.id, 'match', prepared.total, prepared.total]);
       expect([format.id, prepared.total + prepared.forecast.totals.left]).toEqual([format.id, records]);

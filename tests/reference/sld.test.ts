@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { KINDS, type Value } from '@pontrel/core/model/batch';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
 import type { LayerStyle } from '@pontrel/core/symbology/layer-style';
-import { type Look, lookOf } from '@pontrel/core/symbology/symbolizer';
+import { type Symbolizer, symbolizerOf as ourSymbolizer } from '@pontrel/core/symbology/symbolizer';
 import type { Category } from '@pontrel/core/symbology/style-rules';
 import { looksBy, readSld } from '@pontrel/core/symbology/sld-read';
 import { sldText } from '@pontrel/core/symbology/sld-write';
@@ -12,7 +12,7 @@ import { sldText } from '@pontrel/core/symbology/sld-write';
 type Style = NonNullable<Awaited<ReturnType<SldStyleParser['readStyle']>>['output']>;
 type Rule = Style['rules'][number];
 type Filter = NonNullable<Rule['filter']>;
-type Symbolizer = Rule['symbolizers'][number];
+type TheirSymbolizer = Rule['symbolizers'][number];
 
 /** Millimetres of a pixel that styles count in. Source: OGC 05-077r4, clause 11.1.3. */
 const PIXEL = 0.28;
@@ -22,7 +22,7 @@ const hex = fc.integer({ min: 0, max: 0xffffff }).map((n) => `#${n.toString(16).
 const width = fc.integer({ min: 1, max: 20 }).map((n) => n * 0.28);
 const share = fc.integer({ min: 1, max: 19 }).map((n) => n / 20);
 
-const look: fc.Arbitrary<Look> = fc
+const look: fc.Arbitrary<Symbolizer> = fc
   .record({
     kind: fc.constantFrom('line' as const, 'polygon' as const, 'point' as const),
     color: hex,
@@ -34,7 +34,7 @@ const look: fc.Arbitrary<Look> = fc
     marker: fc.constantFrom(...MARKS),
     size: fc.integer({ min: 4, max: 40 }).map((n) => n * PIXEL),
   })
-  .map(({ kind, color, fill, opacity, width: w, ground, dash, marker, size }): Look => ({
+  .map(({ kind, color, fill, opacity, width: w, ground, dash, marker, size }): Symbolizer => ({
     kind,
     color,
     fill: kind === 'polygon' ? fill : null,
@@ -55,13 +55,13 @@ const value = fc.oneof(
 );
 const category: fc.Arbitrary<Category> = fc
   .record({
-    look,
+    symbolizer: look,
     where: fc.uniqueArray(fc.record({ field: fc.constantFrom('color', 'lineweight', 'STREET', 'Größe'), value }), {
       selector: (w) => w.field,
       maxLength: 3,
     }),
   })
-  .map(({ look: own, where }) => ({ name: 'rule', where, look: own, count: 1 }));
+  .map(({ symbolizer: own, where }) => ({ name: 'rule', where, symbolizer: own, count: 1 }));
 const style: fc.Arbitrary<LayerStyle> = fc.record({
   label: fc.option(
     fc.record({ field: fc.constantFrom('name', 'STREET'), height_mm: fc.integer({ min: 4, max: 30 }).map((n) => n * PIXEL), color: hex }),
@@ -76,7 +76,7 @@ const style: fc.Arbitrary<LayerStyle> = fc.record({
 const near = (n: number): unknown => expect.closeTo(n, 3) as unknown;
 
 /** What the other library is to make of a look: its own words for it. */
-function symbolizerOf(l: Look): Record<string, unknown> {
+function symbolizerOf(l: Symbolizer): Record<string, unknown> {
   const dash = l.dash_mm?.map((d) => near(l.width_m === null ? d / PIXEL : d));
   const stroke = l.width_m ?? (l.width_mm === null ? null : l.width_mm / PIXEL);
   if (l.kind === 'line')
@@ -127,7 +127,7 @@ describe('styles, as another library understands them', () => {
                   ...(own.scales.max === null ? {} : { max: own.scales.max }),
                 },
           );
-          expect(rule.symbolizers[0]).toMatchObject(symbolizerOf(wanted.look));
+          expect(rule.symbolizers[0]).toMatchObject(symbolizerOf(wanted.symbolizer));
           expect(rule.symbolizers.slice(1)).toEqual(
             own.label === null
               ? []
@@ -166,7 +166,7 @@ describe('styles, as another library understands them', () => {
               name: `r${k}`,
               filter: ['==', 'kind', wanted] as Filter,
               ...(scaled ? { scaleDenominator: { min: 500, max: 20_000 } } : {}),
-              symbolizers: [{ kind: 'Line', color, width: w, opacity, ...(dasharray ? { dasharray } : {}) } as Symbolizer],
+              symbolizers: [{ kind: 'Line', color, width: w, opacity, ...(dasharray ? { dasharray } : {}) } as TheirSymbolizer],
             })),
           };
           const { output } = await parser.writeStyle(given);
@@ -187,7 +187,7 @@ describe('styles, as another library understands them', () => {
             const taking = rules.filter((r) => r[4] === v);
             const last = taking.at(-1);
             if (!last) return expect(drawn[i]).toBeNull();
-            const found = lookOf(
+            const found = ourSymbolizer(
               'line',
               (f) => drawn[i]?.[f] ?? null,
               (name) => sheet.library.lines.get(name.toLowerCase()),

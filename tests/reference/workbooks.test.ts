@@ -1,5 +1,5 @@
 import { afterAll, describe, expect, it } from 'vitest';
-import { hasPlaces } from '@pontrel/core/content/features/profile';
+import { hasGeometry } from '@pontrel/core/content/features/profile';
 import { temporaryFolder } from '../server/client';
 import { crossInto, gather } from './cross-file';
 import { python } from './python';
@@ -26,10 +26,10 @@ describe('workbooks that openpyxl wrote', () => {
       [true, false, null, null],
     ]);
     expect(column('note')).toEqual(['Shed 3\nŌtautahi', 'on the quay', null, null]);
-    expect([...valves!.places]).toEqual([2, 3, 4, 7]);
+    expect([...valves!.locations]).toEqual([2, 3, 4, 7]);
     // a formula whose value was never worked out has none
     expect(valves!.columns.has('twice')).toBe(false);
-    expect(read.findings.map((f) => [f.code, f.count, f.place])).toEqual([
+    expect(read.findings.map((f) => [f.code, f.count, f.location])).toEqual([
       ['table-unplaced', 2, 'Valves'],
       ['table-no-places', 1, 'Register'],
     ]);
@@ -43,6 +43,6 @@ describe('workbooks that openpyxl wrote', () => {
     expect([proof.status, proof.records.out]).toEqual(['match', 5]);
     const back = await gather(`${folder}/valves_point.shp`);
     expect(back.profiler.layers()[0]!.groups[0]!.fields.find((f) => f.name === 'made')!.type).toBe('date');
-    expect(hasPlaces((await gather(`${folder}/register.shp`)).profiler.layers())).toBe(false);
+    expect(hasGeometry((await gather(`${folder}/register.shp`)).profiler.layers())).toBe(false);
   });
 });

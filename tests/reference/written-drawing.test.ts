@@ -51,8 +51,8 @@ describe('written drawings, opened by ezdxf', () => {
       placement: { crs: NZTM, unit_m: 0.001 },
       options: { version, areas: 'both', points: 'block', symbol: 'POINT_MARK', label: '{MARK}{area:.1}', label_height: 0.8 },
     };
-    const { proof, run, prepared } = await crossInto(into, source, job);
-    expect(run.findings.list().filter((f) => f.severity !== 'info')).toEqual([]);
+    const { proof, report, prepared } = await crossInto(into, source, job);
+    expect(report.proof.findings.filter((f) => f.severity !== 'info')).toEqual([]);
     expect(proof.differences).toEqual([]);
     expect(proof.status).toBe('match');
     expect(proof.records.in).toBe(prepared.total);
@@ -168,7 +168,7 @@ describe('written drawings, opened by ezdxf', () => {
       expect(out.proof.differences.filter((d) => !d.expected)).toEqual([]);
       const sources = await Promise.all(out.prepared.plan.sets.map((set) => gather(`${shapes}/${set.name}.shp`)));
       const home = await crossInto(back!, sources, { format: 'dxf', crs: NZTM });
-      expect(home.run.findings.list()).toEqual([]);
+      expect(home.report.findings).toEqual([]);
       expect(home.proof.status).toBe('match');
       const [one, two] = python<Found[]>('read_written.py', { files: [`${direct}/plan.dxf`, `${back}/plan.dxf`] });
       expect(two!.errors.concat(two!.fixes)).toEqual([]);

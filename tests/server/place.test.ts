@@ -1,3 +1,4 @@
+import type { Placement } from '@pontrel/core/placement/placement';
 import { writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -12,7 +13,6 @@ import type {
   PlaceView,
   Preview,
 } from '@pontrel/contract/crossing';
-import type { Placement } from '@pontrel/core/crossing/recipe';
 import { SURVEY, temporaryFolder, TestServer } from './client';
 
 /** A short line at two places, as a drawing. */
@@ -92,7 +92,7 @@ describe('placing', () => {
     expect(path2.steps.map((s) => s.name)).toContain('Numbers taken over: no change of datum is known');
     const [{ forecast }] = (await get<DeliverableForecast[]>(`api/crossings/${state.id}/forecasts`)) as [DeliverableForecast];
     expect(forecast.blocked).toEqual([]);
-    expect(forecast.findings).toContainEqual(expect.objectContaining({ code: 'datum-ballpark', place: 'sibun.dxf' }));
+    expect(forecast.findings).toContainEqual(expect.objectContaining({ code: 'datum-ballpark', location: 'sibun.dxf' }));
   });
 
   it('the ways between two datums are offered, the best first, and another one can be taken', async () => {
@@ -104,7 +104,7 @@ describe('placing', () => {
     expect(best.ways[0]).toMatchObject({ on: true, codes: 'EPSG:1568', missing: [] });
     expect(best.steps.some((s) => s.grids.includes('nzgd2kgrid0005.gsb') && s.at !== null)).toBe(true);
     const other = best.ways.find((w) => w.codes === 'EPSG:1701')!;
-    await place(placed, 'EPSG:2193', { crs: 'EPSG:27200', unit_m: 1, way: other.way });
+    await place(placed, 'EPSG:2193', { crs: 'EPSG:27200', unit_m: 1, operation: other.way });
     const taken = await get<PathView>(`${source}/path`);
     expect(taken.accuracy_m).toBe(4);
     expect(Math.hypot(taken.to![0] - best.to![0], taken.to![1] - best.to![1])).toBeGreaterThan(0.05);
@@ -144,7 +144,7 @@ describe('placing', () => {
     const source = `api/crossings/${state.id}/sources/${state.sources[0]!.id}`;
     const candidates = await get<Candidate[]>(`${source}/candidates?lon=28.3&lat=-25.7&unit=1`);
     const lo29 = candidates.find((c) => c.crs.id === 'EPSG:2053')!;
-    expect(lo29.placement.turned).toBe(true);
+    expect(lo29.placement.signReversed).toBe(true);
     const placed = await place(state, 'EPSG:2053', lo29.placement);
     // on the map east is right and north is up: westings and southings with their signs turned
     expect(placed.frameExtent![0]).toBeCloseTo(-72_000, 3);

@@ -38,7 +38,7 @@ describe('tables in a crossing', () => {
   it('are read as the rules say, and again as before when that is taken back', async () => {
     const first = await server.state(id);
     expect([kindsOf(first), source(first, 'corners.csv').columns, source(first, 'corners.csv').places]).toEqual([
-      ['6 row'],
+      ['6 none'],
       ['lot', 'no', 'a', 'b', 'mark'],
       { kind: 'none' },
     ]);
@@ -63,7 +63,7 @@ describe('tables in a crossing', () => {
       { lot: 2, mark: 'Größe', corners: 3, perimeter: expect.closeTo(34.1421, 4) as number, area: 50, closing_error: 0 },
     ]);
     await change((r) => void delete r.sources['corners.csv']!.reading);
-    expect(kindsOf(await server.until(id, (s) => source(s, 'corners.csv').reading === null))).toEqual(['6 row']);
+    expect(kindsOf(await server.until(id, (s) => source(s, 'corners.csv').reading === null))).toEqual(['6 none']);
     await change(
       (r) =>
         void (r.sources['corners.csv']!.reading = {

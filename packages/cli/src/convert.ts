@@ -1,166 +1,192 @@
-import { cp, rename, stat } from 'node:fs/promises';
+import { cp, readFile, rename, stat } from 'node:fs/promises';
 import path from 'node:path';
-import type { Crs } from '@pontrel/core/crs/crs';
+import { hasGeometry } from '@pontrel/core/content/features/profile';
+import type { CrossingSource } from '@pontrel/core/crossing/pipeline';
+import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
+import { parseRecipe, recipeFor } from '@pontrel/core/crossing/recipe-file';
+import { validateRecipe } from '@pontrel/core/crossing/validate-recipe';
+import { fileStem } from '@pontrel/core/content/features/plan';
+import { type Crs, northUp } from '@pontrel/core/crs/crs';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
+import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { label } from '@pontrel/core/crs/transform';
-import { symbolKey } from '@pontrel/core/symbology/library';
-import { styleBy } from '@pontrel/core/symbology/layer-style';
-import { touching } from '@pontrel/core/crossing/area-of-interest';
-import { makeCarrier } from '@pontrel/core/content/features/transform-batch';
-import type { Region } from '@pontrel/core/geometry/within';
-import type { ByteSource } from '@pontrel/core/io/bytes';
-import type { FeatureBatch } from '@pontrel/core/model/batch';
-import { fileSource } from '@pontrel/host-node/files';
-import { hasPlaces, type LayerProfile, Profiler } from '@pontrel/core/content/features/profile';
-import { reshaped } from '@pontrel/core/operations/reshape';
-import { fileStem, makePlan, type Plan, type PlannedLayer } from '@pontrel/core/content/features/plan';
-import type { Proof } from '@pontrel/core/content/features/prove';
-import { crsOf } from '@pontrel/core/placement/route';
-import { EMPTY_RECIPE } from '@pontrel/core/crossing/recipe';
-import type { Feed, RunTarget } from '@pontrel/core/content/features/write';
-import { formatOptions, type OptionValues, prescribedCrs } from '@pontrel/core/formats/options';
+import type { Format, OptionValues } from '@pontrel/core/formats/format';
 import { WGS84 } from '@pontrel/core/formats/globe';
 import { extensionOf, FORMATS, formatById } from '@pontrel/core/formats/index';
-import type { Format } from '@pontrel/core/formats/format';
-import type { Finding } from '@pontrel/core/model/finding';
-import { Problem } from '@pontrel/core/model/problem';
-import type { Spool } from '@pontrel/host-node/store/spool';
-import { surveyAll, type Surveyed } from './survey';
-import { type Options, type Result, Usage } from './usage';
-import { convertByRecipe } from './convert-recipe';
-import { writeProved, type Written } from './write-proved';
+import { prescribedCrs } from '@pontrel/core/formats/options';
+import { messageOf, Problem } from '@pontrel/core/model/problem';
+import type { LayerRule } from '@pontrel/core/operations/layer-rule';
+import { MISTAKEN_UNITS } from '@pontrel/core/placement/ratio';
+import { crsOf } from '@pontrel/core/placement/route';
+import { fileSource } from '@pontrel/host-node/files';
+import { gatherAll, type GatheredSource } from './gathered';
+import { resultOf, writeProved, type Written } from './output';
+import { type Result, Usage } from './result';
 
-export async function convert(files: string[], options: Options): Promise<Result> {
-  if (options.recipe !== undefined) return convertByRecipe(files, options.recipe);
-  if (files.length < 2) throw new Usage('Name at least one input and the output.');
-  const output = files.at(-1)!;
-  const chord_m = chordOf(options.chord);
-  const { format, folder, single, chosen } = await targetOf(output, options.format);
-  const from = options.from === undefined ? undefined : readPositions(options.from, '--from');
-  const prescribed = prescribedCrs(format, chosen);
-  const to = options.to === undefined ? (prescribed === null ? undefined : crsOf(prescribed)!) : readPositions(options.to, '--to');
-  if (prescribed !== null && to && to.id !== prescribed)
-    throw new Usage(`${format.name} is written in ${prescribed} only: leave --to out, or give it that.`);
-
-  return surveyAll(files.slice(0, -1), async (sources, spools) =>
-    cross(sources, spools, {
-      format,
-      folder,
-      single,
-      output: path.basename(output),
-      chosen,
-      chord_m,
-      from,
-      to,
-      layers: options.layer,
-      bounds: boundsOf(options.bounds),
-      base: options.append ? await baseOf(output, format) : undefined,
-    }),
-  );
+/** The options of `pontrel convert`, as they were typed. */
+export interface ConvertOptions {
+  from?: string;
+  unit?: string;
+  to?: string;
+  layer?: string[];
+  where?: string;
+  chord?: string;
+  format?: string;
+  option?: string[];
+  bounds?: string;
+  append?: boolean;
+  recipe?: string;
 }
 
-interface Crossing {
+/** Converts files into one, or runs a recipe on them. Either way it is a recipe that runs. */
+export async function convert(files: readonly string[], options: ConvertOptions): Promise<Result> {
+  if (files.length < 2) throw new Usage('Name at least one input and the output.');
+  const inputs = files.slice(0, -1),
+    output = files.at(-1)!;
+  return options.recipe === undefined ? convertInto(inputs, output, options) : runRecipe(inputs, output, options.recipe);
+}
+
+/** What an output is to be, as far as its name and the options say. */
+interface Goal {
   format: Format;
   folder: string;
+  /** Stem of the files when the output names one file. */
   single: string | null;
-  /** The output's own name. */
-  output: string;
-  /** What the output's extension says of the format's options. */
-  chosen: OptionValues;
-  chord_m: number;
-  from: Crs | undefined;
-  to: Crs | undefined;
-  layers: string[] | undefined;
-  /** In the target system; records that do not touch it stay behind. */
-  bounds: Region | null;
-  /** The file that tables are added to. */
-  base: ByteSource | undefined;
+  options: OptionValues;
 }
 
-async function cross(
-  sources: Surveyed[],
-  spools: Spool[],
-  { format, folder, single, output, chosen, chord_m, from, to, layers: names, bounds, base }: Crossing,
-): Promise<Result> {
-  const somewhere = sources.find((s) => hasPlaces(s.layers));
-  // records without places need no system, but what they are written into may state one
-  const target = to ?? (somewhere ? placeOf(somewhere, from, to) : (from ?? crsOf(WGS84)!));
-  const placed = sources.map((s) => ({ surveyed: s, crs: hasPlaces(s.layers) ? placeOf(s, from, to) : target }));
-  const carriers = new Map(
-    placed.map(({ surveyed, crs }) => [
-      surveyed.path,
-      makeCarrier(surveyed.path, { crs, numbers: { unit_m: surveyed.facts.unit?.metres ?? null } }, target),
-    ]),
-  );
-  const read = sources.map(
-    (s, i) => () =>
-      bounds
-        ? reshaped(() => spools[i]!.batches(), {
-            rules: {},
-            library: null,
-            unit_m: 1,
-            keep: touching(carriers.get(s.path)!, bounds, chord_m),
-          })
-        : spools[i]!.batches(),
-  );
-  const layers = wantedLayers(
-    bounds ? await Promise.all(sources.map(async (s, i) => ({ ...s, layers: await profiled(read[i]!()) }))) : sources,
-    names,
-  );
-  const stem = single ?? fileStem(sources[0]!.name.replace(/\.[^.]*$/, ''));
-  // what is added to others is told apart by its layers
-  const plan = makePlan(format, layers, {
-    grouping: single && !base ? 'kind' : 'layer',
-    stem,
-    chord_m,
-    unit_m: (s) => carriers.get(s)!.unit_m,
-    sizes: (s) => carriers.get(s)!.sizes,
+async function convertInto(inputs: readonly string[], output: string, options: ConvertOptions): Promise<Result> {
+  const goal = await goalOf(output, options);
+  const from = options.from === undefined ? undefined : readPositions(options.from, '--from');
+  const prescribed = prescribedCrs(goal.format, goal.options);
+  const to = options.to === undefined ? (prescribed === null ? undefined : crsOf(prescribed)!) : readPositions(options.to, '--to');
+  if (prescribed !== null && to && to.id !== prescribed)
+    throw new Usage(`${goal.format.name} is written in ${prescribed} only: leave --to out, or give it that.`);
+  const unit_m = unitOf(options.unit),
+    chord_m = chordOf(options.chord),
+    box = boundsOf(options.bounds);
+  if (options.append) await checkAppend(output, goal.format);
+  return gatherAll(inputs, async (sources) => {
+    const somewhere = sources.find((s) => hasGeometry(s.layers));
+    // records without places need no system, but what they are written into may state one
+    const target = to ?? (somewhere ? systemOf(somewhere, from, to) : (from ?? crsOf(WGS84)!));
+    checkLayers(sources, options.layer);
+    const deliverable: Deliverable = {
+      id: 'convert',
+      name: goal.single ?? sources[0]!.name.replace(/\.[^.]*$/, ''),
+      ...(goal.single === null ? {} : { stem: goal.single }),
+      format: goal.format.id,
+      crs: definitionOf(target),
+      // what is added to others is told apart by its layers
+      grouping: goal.single !== null && !options.append ? 'kind' : 'layer',
+      options: goal.options,
+      ...(box ? { area: { kind: 'box', box: inFrame(box, target) } } : {}),
+      ...(options.append ? { into: APPENDED } : {}),
+    };
+    const recipe: Recipe = {
+      ...EMPTY_RECIPE,
+      frame: { crs: definitionOf(target) },
+      chord_m,
+      sources: Object.fromEntries(
+        sources.map((s) => {
+          const placed = hasGeometry(s.layers) ? systemOf(s, from, to) : null;
+          const { fit, unit } = s.facts;
+          const placement = placed && {
+            crs: definitionOf(placed),
+            unit_m: unit_m ?? unit?.metres ?? null,
+            ...(fit && !from && unit_m === undefined
+              ? { fit: { kind: fit.kind, pairs: fit.pairs.map((p) => ({ ...p, from: [...p.from], to: [...p.to] })) } }
+              : {}),
+          };
+          return [s.name, { placement, layers: rulesFor(s, options) } as Recipe['sources'][string]];
+        }),
+      ),
+      deliverables: [deliverable],
+    };
+    const base = options.append ? appendedTo(output) : [];
+    const before = options.append ? path.join(path.dirname(output), copyName(path.basename(output))) : null;
+    if (before) await cp(output, before);
+    const written = await writeProved(recipe, deliverable, [...sources, ...base], goal.folder).catch((error: unknown) => {
+      throw nothingThere(error, sources, options);
+    });
+    return { ...resultOf([{ ...written, files: await namedAsAsked(written.files, goal.single === null ? null : output) }]) };
   });
-  if (plan.sets.length === 0)
-    throw new Problem(
-      'nothing-to-convert',
-      `There is no record to convert in ${sources.map((s) => s.name).join(', ')}${bounds ? ' within --bounds' : ''}.`,
-    );
-
-  const feeds: Feed[] = sources.map((s, i) => ({ carrier: carriers.get(s.path)!, library: s.open.library?.() ?? null, read: read[i]! }));
-  const goal: RunTarget = { crs: target, stem, options: formatOptions(format, chosen), chord_m, base };
-  const total = layers.reduce((n, l) => n + l.profile.count, 0);
-  if (base) await cp(path.join(folder, output), path.join(folder, copyName(output)));
-  const { run, proof, files } = await writeProved(format, plan, feeds, goal, folder, total);
-  const written = await namedAsAsked(files, single === null ? null : path.join(folder, output));
-  const findings = [...sources.flatMap((s) => s.findings), ...planFindings(plan), ...run.findings.list(), ...proof.findings];
-  return {
-    json: resultJson(format, written, plan, run.written, proof, findings),
-    text: resultText(written, proof, findings, target),
-    exit: proof.status === 'failed' ? 1 : 0,
-  };
 }
 
-/** The file that is to be added to. */
-async function baseOf(output: string, format: Format): Promise<ByteSource> {
+/** Name under which the file that is added to is a source of the recipe; no file can have it. */
+const APPENDED = '(output)';
+
+/** The file that sets are added to: a source of which nothing crosses. */
+function appendedTo(output: string): CrossingSource[] {
+  return [
+    {
+      name: APPENDED,
+      layers: [],
+      findings: [],
+      library: null,
+      records: () => [],
+      reopen: () => Promise.reject(new Error('nothing crosses of it')),
+      file: () => fileSource(output),
+    },
+  ];
+}
+
+async function checkAppend(output: string, format: Format): Promise<void> {
   if (!format.write?.adds) throw new Usage(`${format.name} cannot be added to: leave --append out.`);
-  return fileSource(output).catch(() => {
+  if (
+    !(await stat(output).then(
+      (s) => s.isFile(),
+      () => false,
+    ))
+  )
     throw new Problem('file-missing', `${output} is not there, so nothing can be added to it. Leave --append out to make it.`, {
       file: output,
     });
-  });
 }
 
 /** What a file is called as it was before something was added. */
 const copyName = (name: string): string => `${name.slice(0, name.length - path.extname(name).length)}.before${path.extname(name)}`;
 
-async function profiled(batches: AsyncIterable<FeatureBatch>): Promise<LayerProfile[]> {
-  const profiler = new Profiler();
-  for await (const batch of batches) profiler.add(batch);
-  return profiler.layers();
+function rulesFor(source: GatheredSource, { layer, where }: ConvertOptions): Record<string, LayerRule> {
+  return Object.fromEntries(
+    source.layers.map((l): [string, LayerRule] => [
+      l.name,
+      { ...(layer && !layer.includes(l.name) ? { taken: false } : where === undefined ? {} : { where }) },
+    ]),
+  );
 }
 
-function boundsOf(text: string | undefined): Region | null {
+function checkLayers(sources: readonly GatheredSource[], names: readonly string[] | undefined): void {
+  const all = sources.flatMap((s) => s.layers.map((l) => l.name));
+  for (const name of names ?? [])
+    if (!all.includes(name)) throw new Problem('layer-unknown', `There is no layer "${name}". The layers are: ${all.join(', ')}.`);
+}
+
+/** Nothing to write is said in the words of the command, since Gather and Shape are places of the page. */
+function nothingThere(error: unknown, sources: readonly GatheredSource[], { bounds, where }: ConvertOptions): unknown {
+  if (!(error instanceof Problem) || error.code !== 'deliverable-empty') return error;
+  const why = [bounds === undefined ? '' : ' within --bounds', where === undefined ? '' : ' that --where takes'].join('');
+  return new Problem('nothing-to-convert', `There is no record to convert in ${sources.map((s) => s.name).join(', ')}${why}.`);
+}
+
+/** A box in the numbers of a system as one in the plane that is drawn north up. */
+function inFrame([minx, miny, maxx, maxy]: Box, crs: Crs): Box {
+  const drawn = northUp(crs);
+  const turned = (axis: 'x' | 'y'): boolean =>
+    crs.kind === 'projected' && drawn.kind === 'projected' && crs.axes[axis] !== drawn.axes[axis];
+  const [x1, x2] = turned('x') ? [-maxx, -minx] : [minx, maxx];
+  const [y1, y2] = turned('y') ? [-maxy, -miny] : [miny, maxy];
+  return [x1, y1, x2, y2];
+}
+
+type Box = [number, number, number, number];
+
+function boundsOf(text: string | undefined): Box | null {
   if (text === undefined) return null;
   const box = text.split(',').map(Number);
   if (box.length !== 4 || !box.every(Number.isFinite) || box[0]! >= box[2]! || box[1]! >= box[3]!)
     throw new Usage(`--bounds wants minx,miny,maxx,maxy in the output's system; "${text}" is none.`);
-  return { box: box as [number, number, number, number], rings: [] };
+  return box as Box;
 }
 
 function chordOf(text: string | undefined): number {
@@ -169,11 +195,21 @@ function chordOf(text: string | undefined): number {
   return chord;
 }
 
+/** Metres in a unit by its name ("millimetre", "US survey foot"), its plural, or its length in metres. */
+function unitOf(text: string | undefined): number | undefined {
+  if (text === undefined) return undefined;
+  const wanted = text.trim().toLowerCase().replace(/[_-]+/g, ' ');
+  const named = MISTAKEN_UNITS.find((u) => [u.name, u.plural].some((name) => name.toLowerCase() === wanted));
+  const metres = named?.metres ?? Number(text);
+  if (!(metres > 0))
+    throw new Usage(
+      `--unit wants the name of a unit (${MISTAKEN_UNITS.map((u) => u.name).join(', ')}) or its length in metres; "${text}" is none.`,
+    );
+  return metres;
+}
+
 /** The format and folder of an output, and the stem of its files when it names one file. */
-async function targetOf(
-  output: string,
-  formatId: string | undefined,
-): Promise<{ format: Format; folder: string; single: string | null; chosen: OptionValues }> {
+async function goalOf(output: string, { format: id, option }: ConvertOptions): Promise<Goal> {
   const extension = extensionOf(output);
   const isFolder =
     output.endsWith('/') ||
@@ -181,19 +217,37 @@ async function targetOf(
       (s) => s.isDirectory(),
       () => false,
     ));
-  const format = formatId === undefined ? FORMATS.find((f) => f.extensions.includes(extension)) : formatById(formatId);
+  const format = id === undefined ? FORMATS.find((f) => f.extensions.includes(extension)) : formatById(id);
   const writable = FORMATS.filter((f) => f.write)
     .map((f) => `${f.id} (${f.extensions[0]})`)
     .join(', ');
   if (!format) throw new Usage(`The format of ${output} is not known. Give --format; what is written: ${writable}.`);
   if (!format.write) throw new Usage(`${format.name} is only read, not written. What is written: ${writable}.`);
-  const chosen = format.write.optionsOf?.(extension) ?? {};
-  if (isFolder || !format.extensions.includes(extension)) return { format, folder: output, single: null, chosen };
-  return { format, chosen, folder: path.dirname(output), single: path.basename(output).slice(0, -extension.length) };
+  const options = { ...format.write.optionsOf?.(extension), ...optionsOf(format, option ?? []) };
+  if (isFolder || !format.extensions.includes(extension)) return { format, folder: output, single: null, options };
+  return { format, options, folder: path.dirname(output), single: path.basename(output).slice(0, -extension.length) };
+}
+
+/** Options of a format from NAME=VALUE, each checked against what there is. */
+function optionsOf(format: Format, pairs: readonly string[]): OptionValues {
+  return Object.fromEntries(
+    pairs.map((pair) => {
+      const [, name, value] = /^([^=]+)=(.*)$/s.exec(pair) ?? [];
+      const option = format.write!.options.find((o) => o.id === name);
+      const ids = format.write!.options.map((o) => o.id).join(', ') || 'none';
+      if (!option) throw new Usage(`--option ${pair}: ${format.name} has these options: ${ids}. Write NAME=VALUE.`);
+      if (option.kind === 'choice' && !option.choices.some((c) => c.value === value))
+        throw new Usage(`--option ${name} takes ${option.choices.map((c) => c.value).join(', ')}; "${value}" is none of them.`);
+      if (option.kind !== 'length') return [name!, value!];
+      const metres = Number(value);
+      if (!(metres > 0)) throw new Usage(`--option ${name} wants a length in metres, such as ${option.initial_m}; "${value}" is none.`);
+      return [name!, metres];
+    }),
+  );
 }
 
 /** What the coordinates of a source are in: told, stated by the file, or taken as the target's own. */
-function placeOf(s: Surveyed, from: Crs | undefined, to: Crs | undefined): Crs {
+function systemOf(s: GatheredSource, from: Crs | undefined, to: Crs | undefined): Crs {
   const crs = from ?? s.facts.crs;
   if (crs) return crs;
   throw new Problem(
@@ -204,23 +258,6 @@ function placeOf(s: Surveyed, from: Crs | undefined, to: Crs | undefined): Crs {
   );
 }
 
-function wantedLayers(sources: Surveyed[], names: string[] | undefined): PlannedLayer[] {
-  const all = sources.flatMap((s) =>
-    s.layers.map((profile): PlannedLayer => ({
-      source: s.path,
-      profile,
-      rule: {},
-      style: styleBy({}, s.open.library?.()?.styles.get(symbolKey(profile.name))),
-    })),
-  );
-  if (!names) return all;
-  for (const name of names) {
-    if (!all.some((l) => l.profile.name === name))
-      throw new Problem('layer-unknown', `There is no layer "${name}". The layers are: ${all.map((l) => l.profile.name).join(', ')}.`);
-  }
-  return all.filter((l) => names.includes(l.profile.name));
-}
-
 /** One file that stands for the whole output has the name that was asked for; of several, each keeps its own. */
 async function namedAsAsked(files: Written['files'], wanted: string | null): Promise<Written['files']> {
   const [only, ...others] = files;
@@ -229,53 +266,52 @@ async function namedAsAsked(files: Written['files'], wanted: string | null): Pro
   return [{ ...only, path: wanted }];
 }
 
-function planFindings(plan: Plan): Finding[] {
-  return plan.sets.flatMap((set) =>
-    set.fields.flatMap((f) =>
-      f.changes.map((c) => ({
-        code: `field-${c.code}`,
-        severity: c.code === 'renamed' ? ('info' as const) : ('caution' as const),
-        message: `${f.from}: ${c.note}.`,
-        count: f.filled,
-        place: set.name,
-      })),
-    ),
+/** Runs the rules of a crossing on files: each deliverable goes into a folder of its own within `output`. */
+async function runRecipe(inputs: readonly string[], output: string, recipeFile: string): Promise<Result> {
+  if (
+    await stat(output).then(
+      (s) => !s.isDirectory(),
+      () => false,
+    )
+  )
+    throw new Usage(`${output} is a file; a recipe writes into a folder.`);
+  const text = await readFile(recipeFile, 'utf8').catch((error: unknown) => {
+    throw new Problem('recipe-unread', `${recipeFile} cannot be read as a recipe: ${messageOf(error)}.`, { file: recipeFile });
+  });
+  const recipe = parseRecipe(text, recipeFile);
+  if (recipe.deliverables.length === 0) throw new Problem('recipe-empty', `${recipeFile} has no deliverable: there is nothing to write.`);
+  const names = recipeFor(
+    recipe,
+    inputs.map((file) => path.basename(file)),
   );
-}
-
-function resultJson(
-  format: Format,
-  files: { path: string; sets: number[] }[],
-  plan: Plan,
-  counts: number[],
-  proof: Proof,
-  findings: Finding[],
-): unknown {
-  return {
-    outputs: files.map((f) => ({
-      path: f.path,
-      format: format.id,
-      layers: f.sets.map((k) => ({ name: plan.sets[k]!.name, count: counts[k]! })),
-    })),
-    proof: {
-      status: proof.status,
-      records: proof.records,
-      maxDeviation_m: proof.maxDeviation_m,
-      differences: proof.differences,
-      ways: proof.ways,
+  return gatherAll(
+    inputs,
+    async (sources) => {
+      const own = recipeFor(
+        recipe,
+        sources.map((s) => s.name),
+      );
+      const misfits = validateRecipe(own, sources);
+      const complete = withoutUnplaced(own, sources);
+      const written: Written[] = [];
+      for (const deliverable of complete.deliverables)
+        written.push(await writeProved(complete, deliverable, sources, path.join(output, fileStem(deliverable.name))));
+      return resultOf(written, misfits);
     },
-    findings,
-  };
+    (file) => names.sources[path.basename(file)]?.reading,
+  );
 }
 
-function resultText(files: { path: string }[], proof: Proof, findings: Finding[], target: Crs): string {
-  const lines = files.map((f) => `wrote ${f.path}`);
-  lines.push(
-    `${label(target)}; proof: ${proof.status}, ${proof.records.out} of ${proof.records.in} records, at most ${(proof.maxDeviation_m * 1000).toPrecision(3)} mm off`,
-  );
-  for (const d of proof.differences)
-    lines.push(`  ${d.expected ? 'as forecast' : 'differs'}: ${d.count} × ${d.message} (${d.set}${d.field ? `.${d.field}` : ''})`);
-  for (const f of findings)
-    if (f.severity !== 'info') lines.push(`  ${f.severity}: ${f.count} × ${f.message}${f.place ? ` (${f.place})` : ''}`);
-  return lines.join('\n');
+/** Sources that a recipe does not place stay behind: their layers are not taken, which the account says. */
+function withoutUnplaced(recipe: Recipe, sources: readonly GatheredSource[]): Recipe {
+  const unplaced = sources.filter((s) => hasGeometry(s.layers) && !recipe.sources[s.name]?.placement);
+  return {
+    ...recipe,
+    sources: {
+      ...recipe.sources,
+      ...Object.fromEntries(
+        unplaced.map((s) => [s.name, { placement: null, layers: Object.fromEntries(s.layers.map((l) => [l.name, { taken: false }])) }]),
+      ),
+    },
+  };
 }

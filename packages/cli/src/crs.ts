@@ -10,21 +10,21 @@ import { type DatumPath, datumPaths, nameOf } from '@pontrel/core/crs/operations
 import { identify } from '@pontrel/core/crs/registry/identify';
 import { compileTransform, expanded, type Transform } from '@pontrel/core/crs/transform';
 import { Problem } from '@pontrel/core/model/problem';
-import { type Options, type Result, Usage } from './usage';
+import { type Result, Usage } from './result';
 
-const PARTS: Record<string, (words: string[], options: Options) => Promise<Result>> = { transform, show, identify: identifyFile, find };
-
-/** The commands about coordinate reference systems. */
-export async function crs(words: string[], options: Options): Promise<Result> {
-  const [part, ...rest] = words;
-  const run = PARTS[part ?? ''];
-  if (!run)
-    throw new Usage(part ? `There is no command "crs ${part}".` : 'Say what to do with the CRS: transform, show, identify or find.');
-  return run(rest, options);
+/** The options of the commands about systems, as they were typed. */
+export interface CrsOptions {
+  json?: boolean;
+  from?: string;
+  to?: string;
+  operation?: string;
+  as?: string;
+  extent?: string;
+  near?: string;
 }
 
-async function transform(words: string[], { from, to, operation, json }: Options): Promise<Result> {
-  if (words.length > 0) throw new Usage('crs transform reads its points from the standard input, one "x y [z]" a line.');
+/** Transforms the points of the standard input, one "x y [z]" a line. */
+export async function transform({ from, to, operation }: CrsOptions): Promise<Result> {
   if (!from || !to) throw new Usage('crs transform needs --from and --to.');
   const [a, b] = [readDefinition(from, '--from'), readDefinition(to, '--to')];
   const points = readPoints(await standardInput());
@@ -60,7 +60,7 @@ async function transform(words: string[], { from, to, operation, json }: Options
       points: out,
       ...(notes.length > 0 ? { notes } : {}),
     },
-    text: json ? '' : out.map((p) => (p ? p.join(' ') : '* *')).join('\n'),
+    text: out.map((p) => (p ? p.join(' ') : '* *')).join('\n'),
     notes,
     exit: 0,
   };
@@ -145,33 +145,32 @@ function positions(c: AnyCrs): Crs {
   throw new Problem('crs-not-writable', `${c.name} cannot be written so: the form holds positions of maps only. Take wkt1 or wkt2.`);
 }
 
-async function show(words: string[], options: Options): Promise<Result> {
-  if (words.length !== 1) throw new Usage('crs show needs one CRS.');
+/** Shows a system in one of the forms that there are for it. */
+export function show(name: string, options: CrsOptions): Result {
   const write = WRITERS[options.as ?? 'wkt2'];
   if (!write) throw new Usage(`--as takes wkt1, wkt2, prj, proj or json; "${options.as}" is none of them.`);
-  const system = readDefinition(words[0]!, 'The CRS');
+  const system = readDefinition(name, 'The CRS');
   const text = write(system);
   return { json: { id: system.id, name: system.name, as: options.as ?? 'wkt2', text, note: deprecationNote(system) }, text, exit: 0 };
 }
 
-async function identifyFile(files: string[], { json }: Options): Promise<Result> {
-  if (files.length !== 1) throw new Usage('crs identify needs one file.');
+/** Finds the registered systems that a definition in a file has the content of. */
+export async function identifyFile(file: string): Promise<Result> {
   let text: string;
   try {
-    text = await readFile(files[0]!, 'utf8');
+    text = await readFile(file, 'utf8');
   } catch {
-    throw new Problem('file-unread', `${files[0]} cannot be read. Check that it is there.`);
+    throw new Problem('file-unread', `${file} cannot be read. Check that it is there.`);
   }
-  const system = readPositions(text, files[0]);
+  const system = readPositions(text, file);
   const found = identify(system).slice(0, 5);
   return {
     json: {
       name: system.name,
       matches: found.map((f) => ({ id: f.crs.id, name: f.crs.name, confidence: f.confidence, reason: f.reason })),
     },
-    text: json
-      ? ''
-      : found.length === 0
+    text:
+      found.length === 0
         ? `${system.name}: no registered system has this content.`
         : found.map((f) => `${f.crs.id} ${f.crs.name} (${f.confidence} %: ${f.reason})`).join('\n'),
     exit: 0,
@@ -185,8 +184,9 @@ function numbersOf(text: string, count: number, option: string): number[] {
   return numbers;
 }
 
-async function find(words: string[], { extent, near, json }: Options): Promise<Result> {
-  if (words.length > 0 || !extent) throw new Usage('crs find needs --extent minx,miny,maxx,maxy.');
+/** Finds the systems in which an extent would make sense. */
+export function find({ extent, near }: CrsOptions): Result {
+  if (!extent) throw new Usage('crs find needs --extent minx,miny,maxx,maxy.');
   const box = numbersOf(extent, 4, '--extent') as [number, number, number, number];
   if (box[0] > box[2] || box[1] > box[3])
     throw new Problem('extent-turned', `The extent ${extent} has its greatest numbers first. Write minx,miny,maxx,maxy.`);
@@ -202,14 +202,12 @@ async function find(words: string[], { extent, near, json }: Options): Promise<R
         inside: c.inside,
         mistake: c.mistake,
         away_km: c.pointed_km,
-        numbers: c.numbers,
+        parameters: c.parameters,
       })),
     },
-    text: json
-      ? ''
-      : found
-          .map((c) => `${c.crs.id}\t${c.crs.name}\t${c.lon.toFixed(4)} ${c.lat.toFixed(4)}${c.mistake ? `\t${c.mistake}` : ''}`)
-          .join('\n'),
+    text: found
+      .map((c) => `${c.crs.id}\t${c.crs.name}\t${c.lon.toFixed(4)} ${c.lat.toFixed(4)}${c.mistake ? `\t${c.mistake}` : ''}`)
+      .join('\n'),
     exit: 0,
   };
 }

@@ -1,16 +1,16 @@
-import { KINDS } from '@pontrel/core/model/batch';
 import { joinFields, type LayerProfile } from '@pontrel/core/content/features/profile';
-import { survey, type Surveyed } from './survey';
-import { type Options, type Result, Usage } from './usage';
+import { KINDS } from '@pontrel/core/model/batch';
+import { gather, type Gathered } from './gathered';
+import type { Result } from './result';
 
-export async function inspect(files: string[], options: Options): Promise<Result> {
-  if (files.length === 0) throw new Usage('Name at least one file to inspect.');
-  const sources = [];
-  for (const file of files) sources.push(await survey(file));
-  return { json: { sources: sources.map(sourceJson) }, text: options.json ? '' : sources.map(sourceText).join('\n\n'), exit: 0 };
+/** Says what is in files: system, unit, layers with counts, kinds and fields, and what the reader found. */
+export async function inspect(files: readonly string[]): Promise<Result> {
+  const sources: Gathered[] = [];
+  for (const file of files) sources.push(await gather(file));
+  return { json: { sources: sources.map(sourceJson) }, text: sources.map(sourceText).join('\n\n'), exit: 0 };
 }
 
-function sourceJson(s: Surveyed): unknown {
+function sourceJson(s: Gathered): unknown {
   const { crs } = s.facts;
   return {
     path: s.path,
@@ -32,7 +32,7 @@ function kindCounts(layer: LayerProfile): Record<string, number> {
   return Object.fromEntries(KINDS.map((kind) => [kind, layer.groups.filter((g) => g.kind === kind).reduce((n, g) => n + g.count, 0)]));
 }
 
-function sourceText(s: Surveyed): string {
+function sourceText(s: Gathered): string {
   const lines = [
     `${s.path}: ${s.format.name}${s.facts.version ? ` ${s.facts.version}` : ''}, ${s.facts.crs ? `${s.facts.crs.id ?? ''} ${s.facts.crs.name}` : 'no CRS stated'}${s.facts.unit ? `, unit ${s.facts.unit.name}` : ''}`,
   ];
@@ -44,6 +44,6 @@ function sourceText(s: Surveyed): string {
       .join(', ');
     lines.push(`  ${layer.name.padEnd(width)}  ${String(layer.count).padStart(8)}  ${kinds}`);
   }
-  for (const f of s.findings) lines.push(`  ${f.severity}: ${f.count} × ${f.message}${f.place ? ` (${f.place})` : ''}`);
+  for (const f of s.findings) lines.push(`  ${f.severity}: ${f.count} × ${f.message}${f.location ? ` (${f.location})` : ''}`);
   return lines.join('\n');
 }

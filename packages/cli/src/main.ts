@@ -1,75 +1,39 @@
-import { parseArgs } from 'node:util';
-import { Problem, messageOf } from '@pontrel/core/model/problem';
 import { fileURLToPath } from 'node:url';
-import { gridFolders, shelveGrids } from '@pontrel/host-node/grid-folders';
-import { convert } from './convert';
-import { crs } from './crs';
-import { inspect } from './inspect';
-import { Usage, USAGE } from './usage';
+import { type Command, CommanderError } from 'commander';
+import { messageOf, Problem } from '@pontrel/core/model/problem';
+import { gridFolders, registerGrids } from '@pontrel/host-node/grid-folders';
+import { program } from './program';
+import { type Result, Usage } from './result';
 
-const OPTIONS = {
-  json: { type: 'boolean' },
-  from: { type: 'string' },
-  to: { type: 'string' },
-  layer: { type: 'string', multiple: true },
-  chord: { type: 'string' },
-  bounds: { type: 'string' },
-  append: { type: 'boolean' },
-  recipe: { type: 'string' },
-  format: { type: 'string' },
-  operation: { type: 'string' },
-  'no-grids': { type: 'boolean' },
-  as: { type: 'string' },
-  extent: { type: 'string' },
-  near: { type: 'string' },
-  help: { type: 'boolean', short: 'h' },
-} as const;
+const json = process.argv.includes('--json');
 
-const COMMANDS = { inspect, convert, crs } as const;
+/** Errors of commander that are no errors: a help page was asked for. */
+const HELP = new Set(['commander.help', 'commander.helpDisplayed', 'commander.version']);
 
-/** Exit status: 0 done, 1 the input is bad, 2 wrong usage. */
-async function main(): Promise<number> {
-  const json = process.argv.includes('--json');
-  try {
-    const { values, positionals } = parsed();
-    const [command, ...files] = positionals;
-    if (values.help) {
-      console.log(USAGE);
-      return 0;
-    }
-    const run = COMMANDS[command as keyof typeof COMMANDS];
-    if (!run) throw new Usage(command ? `There is no command "${command}".` : 'A command is missing.');
-    if (!values['no-grids']) shelveGrids(gridFolders(fileURLToPath(new URL('./grids/', import.meta.url)), null));
-    const result = await run(files, values);
-    console.log(json ? JSON.stringify(result.json) : result.text);
-    if (!json) for (const note of result.notes ?? []) console.error(note);
-    return result.exit;
-  } catch (error) {
-    const usage = error instanceof Usage;
-    const code = usage ? 'usage' : error instanceof Problem ? error.code : 'failed';
-    if (json) console.log(JSON.stringify({ error: { code, message: messageOf(error) } }));
-    else console.error(`${messageOf(error)}${usage ? `\n\n${USAGE}` : ''}`);
-    return usage ? 2 : 1;
-  }
+async function run(work: () => Result | Promise<Result>, noGrids: boolean): Promise<void> {
+  if (!noGrids) registerGrids(gridFolders(fileURLToPath(new URL('./grids/', import.meta.url)), null));
+  const result = await work();
+  console.log(json ? JSON.stringify(result.json) : result.text);
+  if (!json) for (const note of result.notes ?? []) console.error(note);
+  process.exitCode = result.exit;
 }
 
-function parsed(): ReturnType<typeof parseArgs<{ options: typeof OPTIONS; allowPositionals: true }>> {
-  try {
-    return parseArgs({ args: signed(process.argv.slice(2)), options: OPTIONS, allowPositionals: true });
-  } catch (error) {
-    throw new Usage(messageOf(error));
-  }
+/** Says what went wrong, and sets the exit status: 1 the input is bad, 2 wrong usage. */
+function fail(error: unknown): void {
+  if (error instanceof CommanderError && HELP.has(error.code)) return;
+  const usage = error instanceof Usage || error instanceof CommanderError;
+  const code = usage ? 'usage' : error instanceof Problem ? error.code : 'failed';
+  const message = messageOf(error).replace(/^error: /, '');
+  if (json) console.log(JSON.stringify({ error: { code, message } }));
+  else console.error(usage ? `${message}\nSee: pontrel --help` : message);
+  process.exitCode = usage ? 2 : 1;
 }
 
-/** Numbers may begin with a minus sign, which an option's value must be told apart by: "--extent -1,2,3,4" is "--extent=-1,2,3,4". */
-function signed(args: string[]): string[] {
-  return args.flatMap((arg, i) =>
-    /^-[\d.]/.test(arg) && args[i - 1]?.startsWith('--')
-      ? []
-      : /^--[a-z-]+$/.test(arg) && /^-[\d.]/.test(args[i + 1] ?? '')
-        ? [`${arg}=${args[i + 1]}`]
-        : [arg],
-  );
+/** Every command throws instead of ending the process, and says nothing itself of what is wrong. */
+function quiet(command: Command): Command {
+  command.exitOverride().configureOutput({ writeErr() {} });
+  command.commands.forEach(quiet);
+  return command;
 }
 
-process.exitCode = await main();
+await quiet(program(run)).parseAsync().catch(fail);

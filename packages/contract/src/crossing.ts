@@ -1,5 +1,7 @@
+import { Reading } from '@pontrel/core/model/reading';
+import { Placement } from '@pontrel/core/placement/placement';
 import { z } from 'zod';
-import { Placement, Reading, Recipe } from '@pontrel/core/crossing/recipe';
+import { Recipe } from '@pontrel/core/crossing/recipe';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import type { Proof } from '@pontrel/core/content/features/prove';
 import type { Finding } from '@pontrel/core/model/finding';
@@ -8,16 +10,16 @@ import type { LayerStyle } from '@pontrel/core/symbology/layer-style';
 import { Job } from './job';
 
 /** A small plan of a layer: outlines in a box of its own, one path a colour. */
-export const SmallPlan = z.object({
+export const Thumbnail = z.object({
   width: z.number(),
   height: z.number(),
   strokes: z.array(z.object({ color: z.string(), kind: z.enum(['point', 'line', 'polygon', 'text']), path: z.string() })),
 });
-export type SmallPlan = z.infer<typeof SmallPlan>;
+export type Thumbnail = z.infer<typeof Thumbnail>;
 
 export const SourceLayer = z.object({
   profile: z.custom<LayerProfile>((v) => typeof v === 'object' && v !== null),
-  plan: SmallPlan,
+  plan: Thumbnail,
   /** Blocks placed on the layer, the most frequent first, with the parts that each draws. */
   /** With what each asks for, by tag. */
   blocks: z
@@ -117,7 +119,7 @@ export const CrossingRow = z.object({
   taken: z.number(),
   layers: z.number(),
   runs: z.object({ match: z.number(), differs: z.number(), current: z.number() }),
-  plan: SmallPlan.nullable(),
+  plan: Thumbnail.nullable(),
 });
 export type CrossingRow = z.infer<typeof CrossingRow>;
 

@@ -1,13 +1,13 @@
-import type { Look } from '@pontrel/core/symbology/symbolizer';
+import type { Symbolizer } from '@pontrel/core/symbology/symbolizer';
 
 /** What a tile says of how a record is drawn, besides its colour. */
-export type TileLook = Pick<Look, 'fill' | 'opacity' | 'width_mm' | 'width_m' | 'dash_mm' | 'marker' | 'marker_mm'>;
+export type TileLook = Pick<Symbolizer, 'fill' | 'opacity' | 'width_mm' | 'width_m' | 'dash_mm' | 'marker' | 'marker_mm'>;
 
 const LETTERS = { f: 'fill', o: 'opacity', w: 'width_mm', g: 'width_m', d: 'dash_mm', m: 'marker', s: 'marker_mm' } as const;
 const NUMBERS: ReadonlySet<string> = new Set(['o', 'w', 'g', 's']);
 
 /** The one text of a tile that says it, letters before values; null where there is nothing to say. A fill of the colour of its line is none. */
-export function lookText(look: Look): string | null {
+export function lookText(look: Symbolizer): string | null {
   const words = Object.entries(LETTERS).flatMap(([letter, member]) => {
     const value = look[member];
     return value === null || (member === 'fill' && value === look.color)

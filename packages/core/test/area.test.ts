@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { keeperOf, regionOf } from '../src/crossing/area-of-interest';
+import { inAreaOf, regionOf } from '../src/crossing/area-of-interest';
 import { type AreaOfInterest, EMPTY_RECIPE, type Recipe } from '../src/crossing/recipe';
-import { type Region, touches } from '../src/geometry/within';
+import { type Region, intersects } from '../src/geometry/within';
 import { type FeatureBatch, LINE, POINT, POLYGON } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
 
@@ -32,7 +32,7 @@ describe('what lies in a region', () => {
   const ring: Region = { box: [0, 0, 10, 10], rings: [square(0, 0, 10).flat(), square(4, 4, 2).flat()] };
 
   it('is told for points, lines that only pass, areas that lie around it, and the hole of a region', () => {
-    const told = (kind: number, ...parts: [number, number][][]): boolean => touches(batch('L', kind, parts), 0, ring);
+    const told = (kind: number, ...parts: [number, number][][]): boolean => intersects(batch('L', kind, parts), 0, ring);
     expect([told(POINT, [[1, 1]]), told(POINT, [[5, 5]]), told(POINT, [[11, 1]])]).toEqual([true, false, false]);
     // through it from side to side, past its corner, and within its hole
     expect([
@@ -74,9 +74,9 @@ describe('what lies in a region', () => {
               return x > 0.5 && x < 9.5 && y > 0.5 && y < 9.5;
             }),
         );
-        const told = touches(line, 0, box);
+        const told = intersects(line, 0, box);
         if (brute) expect(told).toBe(true);
-        expect([touches(line, 0, asRing), touches(back, 0, box)]).toEqual([told, told]);
+        expect([intersects(line, 0, asRing), intersects(back, 0, box)]).toEqual([told, told]);
       }),
       { numRuns: 500 },
     );
@@ -105,7 +105,7 @@ describe('an area of interest', () => {
   const kept = async (area: AreaOfInterest): Promise<boolean[]> => {
     const region = await regionOf(recipe, area, (source) => stores[source]!);
     const [parcels] = stores['county.shp']!;
-    const keep = keeperOf(recipe, 'county.shp', region)(parcels!);
+    const keep = inAreaOf(recipe, 'county.shp', region)(parcels!);
     return [0, 1, 2].map(keep);
   };
 

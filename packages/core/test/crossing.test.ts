@@ -1,11 +1,10 @@
+import type { Proof } from '../src/content/features/prove';
+import type { Finding } from '../src/model/finding';
+import { prepare, type Prepared, type RunReport } from '../src/crossing/pipeline';
+import { memoryCrossingSource, runInMemory } from './memory-crossing';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { lookupCrs } from '../src/crs/registry/registry';
-import { makeCarrier } from '../src/content/features/transform-batch';
-import { prepare, type Prepared } from '../src/crossing/prepare';
-import { type Proof, proveDeliverable } from '../src/content/features/prove';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '../src/crossing/recipe';
-import { type Feed, runDeliverable } from '../src/content/features/write';
 import { openShapefile } from '../src/formats/shapefile/read';
 import { UNWATCHED } from '../src/io/bytes';
 import { type FeatureBatch, LINE, POINT, POLYGON, TEXT } from '../src/model/batch';
@@ -50,14 +49,22 @@ function quay(): FeatureBatch[] {
 }
 
 interface Done {
+  report: RunReport;
   prepared: Prepared;
   folder: MemoryFolder;
-  prove(): Promise<Proof>;
+  proof: Proof;
 }
 
-async function cross(batches: FeatureBatch[], target: string, change: (r: Recipe) => void = () => {}): Promise<Done> {
-  const profiler = new Profiler();
-  for (const batch of batches) profiler.add(batch);
+const NOT_READ: Finding = {
+  code: 'dxf-entity-not-read',
+  severity: 'caution',
+  message: 'HATCH is not read and stays behind.',
+  count: 2,
+  location: 'QUAY',
+  left: true,
+};
+
+function rulesFor(target: string, change: (r: Recipe) => void): { recipe: Recipe; deliverable: Deliverable } {
   const deliverable: Deliverable = { id: 'd', name: 'Council', format: 'shapefile', crs: target, grouping: 'layer' };
   const recipe: Recipe = {
     ...structuredClone(EMPTY_RECIPE),
@@ -66,42 +73,34 @@ async function cross(batches: FeatureBatch[], target: string, change: (r: Recipe
     deliverables: [deliverable],
   };
   change(recipe);
-  const prepared = prepare(recipe, deliverable, [
-    {
-      name: 'quay.dxf',
-      layers: profiler.layers(),
-      findings: [
-        { code: 'dxf-entity-not-read', severity: 'caution', message: 'HATCH is not read and stays behind.', count: 2, place: 'QUAY' },
-      ],
-    },
-  ]);
-  const feeds: Feed[] = [
-    {
-      carrier: makeCarrier('quay.dxf', { crs: lookupCrs(NZTM)!, numbers: { unit_m: 0.001 } }, prepared.target.crs),
-      async *read() {
-        yield* batches;
-      },
-    },
-  ];
-  const folder = new MemoryFolder();
-  const run = await runDeliverable(prepared.format, prepared.plan, feeds, prepared.target, folder, UNWATCHED, 4);
-  return {
-    prepared,
-    folder,
-    prove: () => proveDeliverable(prepared.format, prepared.plan, feeds, run.lost, prepared.target, folder, UNWATCHED, 4),
-  };
+  return { recipe, deliverable };
+}
+
+async function cross(
+  batches: FeatureBatch[],
+  target: string,
+  change: (r: Recipe) => void = () => {},
+  tamper: (files: Map<string, Uint8Array>) => void = () => {},
+): Promise<Done> {
+  const { recipe, deliverable } = rulesFor(target, change);
+  const { report, folder } = await runInMemory(
+    recipe,
+    deliverable,
+    [memoryCrossingSource('quay.dxf', batches, { findings: [NOT_READ] })],
+    tamper,
+  );
+  return { report, prepared: report.prepared, folder, proof: report.proof };
 }
 
 describe('a crossing into shapefiles', () => {
   it('forecasts what it then does, and the proof agrees', async () => {
-    const { prepared, folder, prove } = await cross(quay(), TIMARU);
+    const { prepared, folder, proof } = await cross(quay(), TIMARU);
     const { forecast } = prepared;
     expect(forecast.totals).toEqual({ records: 6, unchanged: 1, changed: 3, left: 2 });
     expect(forecast.rows[0]!.effects.map((e) => e.code).sort()).toEqual(
       ['block-as-point', 'curves-as-chords', 'dxf-entity-not-read', 'split-by-kind', 'text-as-point'].sort(),
     );
     expect([...folder.files.keys()].sort()).toEqual(forecast.files.map((f) => f.name).sort());
-    const proof = await prove();
     expect(proof.status).toBe('match');
     expect(proof.records).toEqual({ in: 4, out: 4 });
     expect(proof.maxDeviation_m).toBeLessThan(1e-6);
@@ -113,12 +112,13 @@ describe('a crossing into shapefiles', () => {
   });
 
   it('shortens names so that people can still read them, and flags what a person typed wrongly', async () => {
-    const { prepared } = await cross(quay(), NZTM, (r) => {
+    const { recipe, deliverable } = rulesFor(NZTM, (r) => {
       r.sources['quay.dxf']!.layers.QUAY = {
         fields: { BOLLARD_ID: { to: 'INSTALYEAR' }, text: { to: 'much_too_long' } },
         computed: ['x', 'length', 'area'],
       };
     });
+    const prepared = prepare(recipe, deliverable, [memoryCrossingSource('quay.dxf', quay())]);
     const points = prepared.plan.sets.find((s) => s.kind === 'point')!;
     const to = Object.fromEntries(points.fields.map((f) => [f.from, f.to]));
     expect(to.INSTALLATION_CREW).toBe('INSTALCREW');
@@ -131,11 +131,11 @@ describe('a crossing into shapefiles', () => {
   });
 
   it('leaves behind what it is told to, and counts it', async () => {
-    const { prepared, prove } = await cross(quay(), NZTM, (r) => {
-      r.sources['quay.dxf']!.layers.QUAY = { without: ['MTEXT', 'LWPOLYLINE'] };
+    const { prepared, proof } = await cross(quay(), NZTM, (r) => {
+      r.sources['quay.dxf']!.layers.QUAY = { leftOut: ['MTEXT', 'LWPOLYLINE'] };
     });
     expect(prepared.forecast.totals).toMatchObject({ records: 6, left: 5 });
-    expect((await prove()).records).toEqual({ in: 1, out: 1 });
+    expect(proof.records).toEqual({ in: 1, out: 1 });
   });
 
   it('cannot run while a source is not placed', async () => {
@@ -155,9 +155,7 @@ describe('the proof finds what was done to the files', () => {
     batches = quay(),
     rules: (r: Recipe) => void = () => {},
   ): Promise<Proof> => {
-    const { folder, prove } = await cross(batches, NZTM, rules);
-    change(folder.files);
-    return prove();
+    return (await cross(batches, NZTM, rules, change)).proof;
   };
   const bytesOf = (files: Map<string, Uint8Array>, name: string): DataView =>
     new DataView(files.get(name)!.buffer, files.get(name)!.byteOffset);
@@ -222,38 +220,44 @@ describe('the proof finds what was done to the files', () => {
     void files.set('pipe.sld', new TextEncoder().encode(change(new TextDecoder().decode(files.get('pipe.sld')))));
 
   it('another colour, a width or a label gone from the style', async () => {
-    expect(await tampered(() => {}, pipes(), label)).toMatchObject({ status: 'match', sets: [{ looks: { same: 6, of: 6 } }] });
+    expect(await tampered(() => {}, pipes(), label)).toMatchObject({ status: 'match', sets: [{ symbology: { same: 6, of: 6 } }] });
     // one of the two colours, where it is drawn and not where it is asked for
     const recoloured = await tampered((files) => styleOf(files, (t) => t.replace('"stroke">#a8492a', '"stroke">#a8492b')), pipes(), label);
     expect(recoloured.differences).toEqual([
-      expect.objectContaining({ code: 'look', set: 'pipe', count: 2, expected: false, message: 'Records are drawn without their colour.' }),
+      expect.objectContaining({
+        code: 'symbology',
+        set: 'pipe',
+        count: 2,
+        expected: false,
+        message: 'Records are drawn without their colour.',
+      }),
     ]);
     expect(recoloured.differences[0]!.samples[0]).toMatchObject({ record: 5, x: 1464_004_000 / 1000 });
-    expect(recoloured.sets[0]!.looks).toEqual({ same: 4, of: 6 });
+    expect(recoloured.sets[0]!.symbology).toEqual({ same: 4, of: 6 });
     const thinned = await tampered(
       (files) => styleOf(files, (t) => t.replace(/<se:SvgParameter name="stroke-width">[^<]*<.se:SvgParameter>/g, '')),
       pipes(),
       label,
     );
     expect(thinned.differences).toEqual([
-      expect.objectContaining({ code: 'look', count: 6, message: 'Records are drawn without their line width.' }),
+      expect.objectContaining({ code: 'symbology', count: 6, message: 'Records are drawn without their line width.' }),
     ]);
     const unlabelled = await tampered(
       (files) => styleOf(files, (t) => t.replace(/<se:TextSymbolizer>.*?<.se:TextSymbolizer>/g, '')),
       pipes(),
       label,
     );
-    expect(unlabelled.differences).toEqual([expect.objectContaining({ code: 'look', message: 'The file labels nothing by name.' })]);
+    expect(unlabelled.differences).toEqual([expect.objectContaining({ code: 'symbology', message: 'The file labels nothing by name.' })]);
     const unscaled = await tampered(
       (files) => styleOf(files, (t) => t.replace(/<se:MaxScaleDenominator>.*?<.se:MaxScaleDenominator>/g, '')),
       pipes(),
       label,
     );
     expect(unscaled.differences).toEqual([
-      expect.objectContaining({ code: 'look', message: 'The file does not say at which scales it is shown.' }),
+      expect.objectContaining({ code: 'symbology', message: 'The file does not say at which scales it is shown.' }),
     ]);
     expect((await tampered((files) => void files.delete('pipe.sld'), pipes())).differences).toEqual([
-      expect.objectContaining({ code: 'look', count: 6, expected: false }),
+      expect.objectContaining({ code: 'symbology', count: 6, expected: false }),
     ]);
   });
 
@@ -263,7 +267,7 @@ describe('the proof finds what was done to the files', () => {
       pipes(),
       (r) => void (r.sources['quay.dxf']!.layers.PIPE = { fields: { color: { taken: false } } }),
     );
-    expect([proof.status, proof.differences.map((d) => [d.code, d.count, d.expected])]).toEqual(['match', [['look', 2, true]]]);
+    expect([proof.status, proof.differences.map((d) => [d.code, d.count, d.expected])]).toEqual(['match', [['symbology', 2, true]]]);
   });
 
   it('a file cut off', async () => {
@@ -300,8 +304,7 @@ describe('shapefiles', () => {
             b.set('depth', row.b);
             b.endFeature(LINE, 'LINE', i + 1);
           });
-          const { folder, prove } = await cross([b.take()], NZTM);
-          const proof = await prove();
+          const { folder, proof } = await cross([b.take()], NZTM);
           expect(proof.differences.filter((d) => !d.expected)).toEqual([]);
           expect(proof.records.out).toBe(rows.length);
           const files = folder.files;

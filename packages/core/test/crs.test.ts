@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { findCandidates } from '../src/placement/finder';
 import { allCrs, lookupCrs } from '../src/crs/registry/registry';
 import { compileTransform } from '../src/crs/transform';
-import { undo } from '../src/crs/datum/inverse';
+import { invert } from '../src/crs/datum/inverse';
 import { helmertShift } from '../src/crs/datum/helmert';
 import { transverseMercator } from '../src/crs/methods/transverse-mercator';
 import { PARAM } from '../src/crs/crs';
@@ -151,14 +151,14 @@ describe('finding a system for bare numbers', () => {
     const own = findCandidates([71_900, 2847_300, 72_000, 2847_400], 1, { systems: new Set(), places: [], near: [28.28, -25.73] }, 12).find(
       (c) => c.crs.id === 'EPSG:2053',
     );
-    expect(own).toMatchObject({ mistake: null, numbers: { unit_m: 1 } });
+    expect(own).toMatchObject({ mistake: null, parameters: { unit_m: 1 } });
     const turned = findCandidates(
       [-72_000, -2847_400, -71_900, -2847_300],
       1,
       { systems: new Set(), places: [], near: [28.28, -25.73] },
       12,
     ).find((c) => c.crs.id === 'EPSG:2053');
-    expect(turned).toMatchObject({ numbers: { turned: true } });
+    expect(turned).toMatchObject({ parameters: { signReversed: true } });
     expect(turned!.lat).toBeCloseTo(own!.lat, 2);
   });
 
@@ -200,7 +200,7 @@ describe('a change of datum by seven parameters', () => {
     // a centimetre, as the example is given
     expect(Math.abs(p[0]! - lon84)).toBeLessThan(2e-7);
     expect(Math.abs(p[1]! - lat84)).toBeLessThan(2e-7);
-    undo(shift, false)(p, 0, 1, 2);
+    invert(shift, false)(p, 0, 1, 2);
     expect(Math.abs(p[0]! - lon)).toBeLessThan(1e-13);
     expect(Math.abs(p[1]! - lat)).toBeLessThan(1e-13);
   });

@@ -1,7 +1,8 @@
+import { EAST_NORTH } from '../src/crs/axes';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { outsideArea, toGreenwich, widthOf } from '../src/crs/area';
-import { EAST_NORTH, type GeographicCrs, type ProjectedCrs } from '../src/crs/crs';
+import { type GeographicCrs, type ProjectedCrs } from '../src/crs/crs';
 import { readProjString, writeProjString } from '../src/crs/definitions/proj-string';
 import { deprecationNote, readDefinition, readPositions } from '../src/crs/definitions/read-definition';
 import { writePrj, writeWkt1 } from '../src/crs/definitions/wkt1';

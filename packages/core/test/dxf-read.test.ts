@@ -6,7 +6,7 @@ import { readDxf } from '../src/formats/dxf/read';
 import { UNWATCHED } from '../src/io/bytes';
 import { Findings } from '../src/model/finding';
 import { Problem } from '../src/model/problem';
-import { lookOf } from '../src/symbology/symbolizer';
+import { symbolizerOf } from '../src/symbology/symbolizer';
 import type { SymbolLibrary } from '../src/symbology/library';
 import { drawing, groups, plain, type PlainRecord, readText } from './drawing';
 import { memorySource, textSource } from './memory-files';
@@ -137,8 +137,8 @@ describe('reading a drawing', () => {
       ),
     );
     expect(records.length + findings.reduce((n, f) => n + f.count, 0)).toBe(5);
-    expect(findings).toContainEqual(expect.objectContaining({ code: 'dxf-entity-not-read', count: 2, place: 'ROOF' }));
-    expect(findings).toContainEqual(expect.objectContaining({ code: 'dxf-sheet-object', count: 1, place: 'PAPER' }));
+    expect(findings).toContainEqual(expect.objectContaining({ code: 'dxf-entity-not-read', count: 2, location: 'ROOF' }));
+    expect(findings).toContainEqual(expect.objectContaining({ code: 'dxf-sheet-object', count: 1, location: 'PAPER' }));
   });
 
   it('reads the 2D, 3D and fitted forms of POLYLINE', async () => {
@@ -291,7 +291,7 @@ describe('patterns of lines', () => {
     expect(records.map((r) => r.attributes.linetype_scale)).toEqual([undefined, 0.25]);
     const dashes = records.map(
       (r) =>
-        lookOf(
+        symbolizerOf(
           'line',
           (f) => r.attributes[f] ?? null,
           (name) => library!.lines.get(name.toLowerCase()),

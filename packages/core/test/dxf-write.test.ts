@@ -1,16 +1,12 @@
+import type { Proof } from '../src/content/features/prove';
+import { memoryCrossingSource, runInMemory } from './memory-crossing';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { makeCarrier } from '../src/content/features/transform-batch';
-import { prepare } from '../src/crossing/prepare';
-import { type Proof, proveDeliverable } from '../src/content/features/prove';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '../src/crossing/recipe';
-import { type Feed, runDeliverable } from '../src/content/features/write';
-import { lookupCrs } from '../src/crs/registry/registry';
 import { UNWATCHED } from '../src/io/bytes';
 import { type FeatureBatch, KINDS, type Value } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
 import { Findings } from '../src/model/finding';
-import { Profiler } from '../src/content/features/profile';
 import { dxf } from '../src/formats/dxf/index';
 import { parseTemplate } from '../src/filter/template';
 import { gated, groups, plain, type PlainRecord } from './drawing';
@@ -24,8 +20,6 @@ async function write(
   options: Deliverable['options'],
   library: SymbolLibrary | null = null,
 ): Promise<{ proof: Proof; text: string; folder: MemoryFolder; findings: string[] }> {
-  const profiler = new Profiler();
-  for (const batch of batches) profiler.add(batch);
   const deliverable: Deliverable = { id: 'd', name: 'Plan', format: 'dxf', crs: NZTM, grouping: 'layer', ...(options ? { options } : {}) };
   const recipe: Recipe = {
     ...structuredClone(EMPTY_RECIPE),
@@ -33,20 +27,9 @@ async function write(
     sources: { s: { placement: { crs: NZTM, unit_m: null }, layers: {} } },
     deliverables: [deliverable],
   };
-  const prepared = prepare(recipe, deliverable, [{ name: 's', layers: profiler.layers(), findings: [] }]);
-  const feeds: Feed[] = [
-    {
-      carrier: makeCarrier('s', { crs: lookupCrs(NZTM)!, numbers: { unit_m: null } }, prepared.target.crs),
-      library,
-      async *read() {
-        yield* batches;
-      },
-    },
-  ];
-  const folder = new MemoryFolder();
-  const run = await runDeliverable(prepared.format, prepared.plan, feeds, prepared.target, folder, UNWATCHED, 1);
-  const proof = await proveDeliverable(prepared.format, prepared.plan, feeds, run.lost, prepared.target, folder, UNWATCHED, 1);
-  return { proof, text: new TextDecoder().decode(folder.files.get('plan.dxf')), folder, findings: run.findings.list().map((f) => f.code) };
+  const { report, folder } = await runInMemory(recipe, deliverable, [memoryCrossingSource('s', batches, { library })]);
+  const text = new TextDecoder().decode(folder.files.get('plan.dxf'));
+  return { proof: report.proof, text, folder, findings: report.findings.map((f) => f.code) };
 }
 
 async function readBack(folder: MemoryFolder): Promise<PlainRecord[]> {

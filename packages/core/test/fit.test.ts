@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { lookupCrs } from '../src/crs/registry/registry';
 import { type ControlPair, FIT_KINDS, FITS, fitPairs } from '../src/placement/fit';
-import { compilePlane, gridScaleAt } from '../src/placement/placement-transform';
+import { compilePlacement, gridScaleAt } from '../src/placement/placement-transform';
 import { smellOf, unitBehind } from '../src/placement/ratio';
 
 const coordinate = fc.double({ min: -1000, max: 1000, noNaN: true });
@@ -127,18 +127,18 @@ describe('the numbers of a file', () => {
     const lo29 = lookupCrs('EPSG:2053')!;
     for (const numbers of [
       { unit_m: 0.3048 },
-      { unit_m: null, swapped: true },
-      { unit_m: 0.001, turned: true },
-      { unit_m: null, plus: [1e6, -5e5] as const },
+      { unit_m: null, axesSwapped: true },
+      { unit_m: 0.001, signReversed: true },
+      { unit_m: null, offset: [1e6, -5e5] as const },
     ]) {
-      const plane = compilePlane(lo29, numbers);
+      const plane = compilePlacement(lo29, numbers);
       const p = Float64Array.of(12345.5, -2847342.25, 7);
       plane.forward(p, 0, 1, 3);
       plane.inverse(p, 0, 1, 3);
       expect([...p].every((v, k) => Math.abs(v - [12345.5, -2847342.25, 7][k]!) < 1e-8)).toBe(true);
     }
     const p = Float64Array.of(-71984.49, -2847342.74);
-    compilePlane(lo29, { unit_m: 1, turned: true }).forward(p, 0, 1, 2);
+    compilePlacement(lo29, { unit_m: 1, signReversed: true }).forward(p, 0, 1, 2);
     expect([...p]).toEqual([71984.49, 2847342.74]);
   });
 });

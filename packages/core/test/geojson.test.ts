@@ -33,7 +33,7 @@ describe('reading', () => {
       ['polygon', 'MultiPolygon', 3],
       ['point', 'Point', 1],
       ['line', 'LineString', 1],
-      ['row', 'Feature', 0],
+      ['none', 'Feature', 0],
     ]);
     expect(xy(records[1]!)).toEqual([
       [

@@ -115,7 +115,7 @@ describe('GML', () => {
       ['Pipe', 'polygon'],
       ['Pipe', 'polygon'],
       ['Pipe', 'line'],
-      ['Pipe', 'row'],
+      ['Pipe', 'none'],
     ]);
     expect(records[0]!.attributes).toEqual({ code: '007', size: 150, live: true, 'at.street': 'Quay', 'at.no': 3 });
     // half a circle, clockwise seen from above: a bulge of minus one
@@ -406,7 +406,7 @@ async function written(format: Format, batches: readonly FeatureBatch[]): Promis
     several: group!.several! > 0,
     most: group!.most!,
     color: null,
-    looks: [],
+    symbology: [],
     style: NO_STYLE,
     fields: group!.fields.map((f) => ({ from: f.name, to: f.name, type: f.type, width: f.maxBytes, decimals: f.decimals })),
   };

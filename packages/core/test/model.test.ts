@@ -97,13 +97,13 @@ describe('batches', () => {
             }
           }
           out.push(...builders.takeAll());
-          const places = out.flatMap((b) => [...b.places]).sort((a, b) => a - b);
+          const places = out.flatMap((b) => [...b.locations]).sort((a, b) => a - b);
           expect(places).toEqual(Array.from({ length: n }, (_, i) => i));
           for (const b of out) {
             expect(b.count).toBeLessThanOrEqual(BATCH_RECORDS);
             expect(b.coords.length).toBe(6 * b.count);
             // the order within a layer is the order of reading
-            expect([...b.places]).toEqual([...b.places].sort((x, y) => x - y));
+            expect([...b.locations]).toEqual([...b.locations].sort((x, y) => x - y));
           }
         },
       ),
@@ -168,11 +168,11 @@ describe('names of files', () => {
 describe('findings', () => {
   it('are summed by what they say and where', () => {
     const findings = new Findings();
-    const one = { code: 'x', severity: 'caution', message: 'HATCH is not read.', count: 1, place: 'PLANTING' } as const;
+    const one = { code: 'x', severity: 'caution', message: 'HATCH is not read.', count: 1, location: 'PLANTING' } as const;
     findings.add(one);
     findings.add(one);
-    findings.add({ ...one, place: 'ROOF' });
-    expect(findings.list().map((f) => [f.place, f.count])).toEqual([
+    findings.add({ ...one, location: 'ROOF' });
+    expect(findings.list().map((f) => [f.location, f.count])).toEqual([
       ['PLANTING', 2],
       ['ROOF', 1],
     ]);

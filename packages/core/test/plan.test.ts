@@ -1,9 +1,9 @@
+import type { LayerRule } from '../src/operations/layer-rule';
 import { NO_STYLE } from '../src/symbology/layer-style';
 import { describe, expect, it } from 'vitest';
 import { lookupCrs } from '../src/crs/registry/registry';
 import { forecast } from '../src/content/features/forecast';
 import { makePlan, type Plan, type PlannedLayer } from '../src/content/features/plan';
-import type { LayerRule } from '../src/crossing/recipe';
 import { dbfText } from '../src/formats/shapefile/dbf-write';
 import { shapefile } from '../src/formats/shapefile/index';
 import { type Kind, KINDS, type Value } from '../src/model/batch';
@@ -62,7 +62,7 @@ describe('sets', () => {
   it('leave out layers and objects that stay behind', () => {
     const rows: Row[] = [{}, { kind: 'line', entity: 'LINE' }];
     expect(plan([layer('A', rows, { taken: false })]).sets).toEqual([]);
-    expect(plan([layer('A', rows, { without: ['POINT'] })]).sets.map((s) => s.kind)).toEqual(['line']);
+    expect(plan([layer('A', rows, { leftOut: ['POINT'] })]).sets.map((s) => s.kind)).toEqual(['line']);
   });
 });
 
@@ -105,7 +105,7 @@ describe('types and widths', () => {
 describe('the forecast', () => {
   const target = lookupCrs('EPSG:2193')!;
   const goal = { crs: target, stem: 'all', options: {}, chord_m: 0.005 };
-  const source = { name: 'plan.dxf', placed: { crs: target, numbers: { unit_m: 1 } }, unit_m: 1, findings: [] };
+  const source = { name: 'plan.dxf', placed: { crs: target, parameters: { unit_m: 1 } }, unit_m: 1, findings: [] };
 
   it('sums up: what is unchanged, changed and left is all there is', () => {
     const layers = [
@@ -116,7 +116,7 @@ describe('the forecast', () => {
           { kind: 'line', entity: 'LINE' },
           { kind: 'line', entity: 'ARC' },
         ],
-        { without: ['ARC'] },
+        { leftOut: ['ARC'] },
       ),
       layer('C', [{}, {}], { taken: false }),
     ];
@@ -136,7 +136,7 @@ describe('the forecast', () => {
     huge.profile.groups[0]!.count = 100_000_000;
     const g = forecast(shapefile, plan([huge]), [huge], [source], goal);
     // 100 000 000 points of 28 bytes are two files of 2 GB
-    expect(g.findings).toContainEqual(expect.objectContaining({ code: 'shp-parts', place: 'a', count: 2 }));
+    expect(g.findings).toContainEqual(expect.objectContaining({ code: 'shp-parts', location: 'a', count: 2 }));
   });
 
   it('says what stands in the way', () => {

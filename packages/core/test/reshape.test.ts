@@ -1,15 +1,15 @@
+import type { LayerRule } from '../src/operations/layer-rule';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { addMapped, insertionMap, mapPoint } from '../src/geometry/affine';
 import { followThrough } from '../src/geometry/fit-curve';
 import { flatten } from '../src/geometry/flatten';
 import { convexHull } from '../src/geometry/hull';
-import { thinned } from '../src/geometry/simplify';
+import { simplified } from '../src/geometry/simplify';
 import { eachPart, type FeatureBatch, KINDS, LINE, type Value } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
 import { type SymbolLibrary } from '../src/symbology/library';
-import type { LayerRule } from '../src/crossing/recipe';
-import { reshaped, type ShapeReport } from '../src/operations/reshape';
+import { applyOperations, type LayerReport } from '../src/operations/apply';
 import { gated, groups, plain, type PlainRecord } from './drawing';
 
 type Row = {
@@ -38,10 +38,10 @@ async function shape(
   rules: Record<string, LayerRule>,
   library: SymbolLibrary | null = null,
   unit_m = 1,
-): Promise<{ records: PlainRecord[]; reports: Map<string, ShapeReport> }> {
-  const reports = new Map<string, ShapeReport>();
+): Promise<{ records: PlainRecord[]; reports: Map<string, LayerReport> }> {
+  const reports = new Map<string, LayerReport>();
   const records: PlainRecord[] = [];
-  for await (const batch of reshaped(() => rows, { rules, library, unit_m }, reports)) records.push(...plain(batch));
+  for await (const batch of applyOperations(() => rows, { rules, library, unit_m }, reports)) records.push(...plain(batch));
   return { records, reports };
 }
 
@@ -100,7 +100,7 @@ describe('blocks', () => {
     const [start] = records[0]!.parts[0]!,
       end = records[0]!.parts[0]!.at(-1)!;
     expect([start![0], start![1], start![2], end[0], end[1]].map((v) => Number(v!.toFixed(9)))).toEqual([100, 202, 7, 98, 200]);
-    expect(reports.get('VALVES')).toMatchObject({ blocksApart: 1, parts: 3 });
+    expect(reports.get('VALVES')).toMatchObject({ blocks: { apart: 1, parts: 3 } });
   });
 
   it('as outlines are the hull of what they draw; states of layers and prompts are kept; one that holds itself is none', async () => {
@@ -193,7 +193,7 @@ describe('texts', () => {
   it('go to the smallest area that they stand in, one below the other, and those without one stay', async () => {
     const { records, reports } = await shape(
       batches([text('first', 2, 2), lot('a', 0), lot('whole', -100, 300), text('second', 3, 3), text('lost', 900, 900), lot('b', 50)]),
-      { NAMES: { texts: { layer: 'LOTS', field: 'NAME', how: 'in', within_m: 1 } } },
+      { NAMES: { textTransfer: { layer: 'LOTS', field: 'NAME', how: 'in', within_m: 1 } } },
     );
     expect(records.map((r) => [r.attributes.ID ?? r.attributes.text, r.attributes.NAME])).toEqual([
       ['a', 'first\nsecond'],
@@ -201,7 +201,9 @@ describe('texts', () => {
       ['lost', undefined],
       ['b', undefined],
     ]);
-    expect(reports.get('NAMES')).toMatchObject({ textsGiven: 2, homelessCount: 1, homeless: [{ text: 'lost', x: 900, y: 900 }] });
+    expect(reports.get('NAMES')).toMatchObject({
+      textTransfer: { transferred: 2, unmatchedCount: 1, unmatched: [{ text: 'lost', x: 900, y: 900 }] },
+    });
   });
 
   it('go to the nearest object within reach, in metres whatever the unit of the drawing', async () => {
@@ -223,7 +225,12 @@ describe('texts', () => {
       text('DN 300', 50_000, 2000),
       text('far', 50_000, 9000),
     ]);
-    const { records } = await shape(rows, { NAMES: { texts: { layer: 'PIPES', field: 'SIZE', how: 'near', within_m: 2 } } }, null, 0.001);
+    const { records } = await shape(
+      rows,
+      { NAMES: { textTransfer: { layer: 'PIPES', field: 'SIZE', how: 'near', within_m: 2 } } },
+      null,
+      0.001,
+    );
     expect(records.map((r) => [r.attributes.ID ?? r.attributes.text, r.attributes.SIZE])).toEqual([
       ['P1', 'DN 150'],
       ['P2', 'DN 300'],
@@ -243,10 +250,10 @@ describe('the other rules', () => {
         line([0, 0], [1, 1]),
         line([0, 0], [1, 1], [2, 0]),
       ]),
-      { L: { once: true } },
+      { L: { dropDuplicates: true } },
     );
     expect(records.length).toBe(3);
-    expect(reports.get('L')!.duplicates).toBe(2);
+    expect(reports.get('L')!.dropDuplicates!.dropped).toBe(2);
   });
 
   it('make outlines of fills, or both, and put the same value on every record', async () => {
@@ -284,7 +291,7 @@ describe('the other rules', () => {
         fc.double({ min: 0.01, max: 20, noNaN: true }),
         (points, tolerance) => {
           const coords = Float64Array.from(points.flat());
-          const { keep, shift } = thinned(coords, null, 0, points.length, tolerance);
+          const { keep, shift } = simplified(coords, null, 0, points.length, tolerance);
           expect(keep[0]).toBe(1);
           expect(keep.at(-1)).toBe(1);
           expect(shift).toBeLessThanOrEqual(tolerance);
@@ -319,10 +326,10 @@ describe('the other rules', () => {
       [0, 10],
       [0, 0],
     ];
-    const { records, reports } = await shape(batches([{ layer: 'L', kind: 'polygon', parts: [ring] }]), { L: { thin_m: 0.01 } });
+    const { records, reports } = await shape(batches([{ layer: 'L', kind: 'polygon', parts: [ring] }]), { L: { simplify_m: 0.01 } });
     expect(records[0]!.parts[0]!.length).toBe(5);
-    expect(reports.get('L')!.thinning).toEqual({ before: 7, after: 5, shift_m: expect.closeTo(0.002, 6) as number });
-    const { records: coarse } = await shape(batches([{ layer: 'L', kind: 'polygon', parts: [ring] }]), { L: { thin_m: 1000 } });
+    expect(reports.get('L')!.simplify_m).toEqual({ before: 7, after: 5, shift_m: expect.closeTo(0.002, 6) as number });
+    const { records: coarse } = await shape(batches([{ layer: 'L', kind: 'polygon', parts: [ring] }]), { L: { simplify_m: 1000 } });
     expect(coarse[0]!.parts[0]!.length).toBe(7);
   });
 });

@@ -37,7 +37,7 @@ describe('a set that is larger than a file may be', () => {
       several: false,
       most: 9,
       color: null,
-      looks: [],
+      symbology: [],
       style: NO_STYLE,
     };
     const folder = new MemoryFolder();

@@ -27,7 +27,7 @@ const SET: TargetSet = {
   several: false,
   most: 1,
   color: null,
-  looks: [],
+  symbology: [],
   style: NO_STYLE,
 };
 

@@ -82,7 +82,7 @@ describe('tables of text', () => {
     );
     expect([records.length, at(records[1]!), findings]).toEqual([3, [1464000.25, 5101500.5, NaN], ['1 table-unplaced']]);
     // a row without coordinates is kept, and lies nowhere
-    expect(records[2]).toMatchObject({ kind: 'row', parts: [], attributes: { Ecke: '007' } });
+    expect(records[2]).toMatchObject({ kind: 'none', parts: [], attributes: { Ecke: '007' } });
   });
 
   it.each([
@@ -130,7 +130,7 @@ describe('tables of text', () => {
     expect((await read(csv, 't.csv', western)).records[0]!.attributes.name).toBe('Élysée');
     expect(await read(csv, 't.csv', 'a,b\n1,z\n')).toMatchObject({
       findings: ['1 table-no-places'],
-      records: [{ kind: 'row', attributes: { a: 1, b: 'z' } }],
+      records: [{ kind: 'none', attributes: { a: 1, b: 'z' } }],
     });
     await expect(read(csv, 't.csv', 'x,y,n\n1,2,"open\n3,4,5\n')).rejects.toThrow(/a quote is left open/);
     await expect(read(csv, 't.csv', 'wkt,n\nPOINT (1 2),1\n"POINT (1 b)",2\n')).rejects.toThrow(

@@ -23,7 +23,7 @@ export function gridFolders(shipped: string, own: string | null): GridFolder[] {
 }
 
 /** Puts the grid files of the folders on the shelf; what lies there already stays. Cheap enough to be done before each job. */
-export function shelveGrids(folders: readonly GridFolder[]): void {
+export function registerGrids(folders: readonly GridFolder[]): void {
   for (const { folder, place } of folders) {
     if (!existsSync(folder)) continue;
     addGrids(

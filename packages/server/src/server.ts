@@ -13,7 +13,7 @@ import { CrossingService } from './api/crossing-service';
 import { PlaceService } from './api/place-service';
 import { ReportService } from './api/report-service';
 import { addRoutes } from './api/routes';
-import { gridFolders, shelveGrids } from '@pontrel/host-node/grid-folders';
+import { gridFolders, registerGrids } from '@pontrel/host-node/grid-folders';
 import { Events } from './jobs/events';
 import { Jobs } from './jobs/jobs';
 import { Catalog } from './store/catalog';
@@ -56,7 +56,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
 
   // jobs leave one core to whoever pans the map
   const grids = gridFolders(options.grids, folder.grids);
-  shelveGrids(grids);
+  registerGrids(grids);
   const jobPool = new Piscina({
     filename: options.worker,
     workerData: { grids },
@@ -100,14 +100,12 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
       return reply.status(STATUS[error.code] ?? 400).send({ error: { code: error.code, message: error.message } });
     const status = error.statusCode ?? 500;
     if (status >= 500) console.error(error);
-    return reply
-      .status(status)
-      .send({
-        error: {
-          code: error.code ?? 'failed',
-          message: status >= 500 ? 'Something went wrong that should not have. The server’s window has the details.' : error.message,
-        },
-      });
+    return reply.status(status).send({
+      error: {
+        code: error.code ?? 'failed',
+        message: status >= 500 ? 'Something went wrong that should not have. The server’s window has the details.' : error.message,
+      },
+    });
   });
   addRoutes(app, service, places, reports, jobs, events, uploads);
   if (options.page !== null) {

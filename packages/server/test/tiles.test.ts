@@ -14,7 +14,7 @@ import { FeatureStore, FeatureStoreWriter } from '../../host-node/src/store/feat
 import { cutTile, type TileSource } from '../src/tiles/cut-tile';
 import { encodeTile, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeature } from '../src/tiles/mvt';
 import { nearestVertex } from '../src/tiles/nearest-vertex';
-import { smallPlan } from '../src/tiles/thumbnail';
+import { thumbnail } from '../src/tiles/thumbnail';
 
 let folder: string;
 beforeEach(() => {
@@ -288,7 +288,7 @@ describe('a small plan', () => {
     writer.add(batch);
     writer.close();
     const reader = new FeatureStore(file);
-    const plan = smallPlan(reader, profiler.layers()[0]!);
+    const plan = thumbnail(reader, profiler.layers()[0]!);
     reader.close();
     expect(new Set(plan.strokes.map((s) => s.color))).toEqual(new Set(['#ff0000', '#0000ff']));
     const length = plan.strokes.reduce((n, s) => n + s.path.length, 0);

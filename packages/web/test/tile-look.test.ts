@@ -1,11 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { lookText, readLookText } from '@pontrel/contract/tile-look';
-import type { Look } from '@pontrel/core/symbology/symbolizer';
+import type { Symbolizer } from '@pontrel/core/symbology/symbolizer';
 
 const hex = fc.integer({ min: 0, max: 0xffffff }).map((n) => `#${n.toString(16).padStart(6, '0')}`);
 const number = fc.option(fc.double({ min: 0.001, max: 500, noNaN: true }));
-const look: fc.Arbitrary<Look> = fc.record({
+const look: fc.Arbitrary<Symbolizer> = fc.record({
   kind: fc.constantFrom('point' as const, 'line' as const, 'polygon' as const),
   color: fc.option(hex),
   fill: fc.option(hex),

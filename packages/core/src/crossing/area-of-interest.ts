@@ -1,10 +1,11 @@
+import { placementOf } from './placement-of';
 import { type Crs, metresPerUnit, northUp } from '../crs/crs';
 import { type Bounds, emptyBounds, grow, isEmpty } from '../geometry/bounds';
-import { type Region, touches } from '../geometry/within';
+import { type Region, intersects } from '../geometry/within';
 import { eachPart, type FeatureBatch, POLYGON } from '../model/batch';
 import { Problem } from '../model/problem';
-import { type Carrier, makeCarrier, placeBatch, transformBatch } from '../content/features/transform-batch';
-import { crsOf, placementOf } from '../placement/route';
+import { type SourceTransform, sourceTransform, placeBatch, transformBatch } from '../content/features/transform-batch';
+import { crsOf } from '../placement/route';
 import type { AreaOfInterest, Recipe } from './recipe';
 
 /** Metres by which chords may stand off where an area is asked for what lies in it. */
@@ -16,11 +17,11 @@ function frameOf(recipe: Recipe): Crs {
   return northUp(frame);
 }
 
-function carrierTo(recipe: Recipe, source: string, frame: Crs): Carrier {
+function transformTo(recipe: Recipe, source: string, frame: Crs): SourceTransform {
   const placed = placementOf(recipe, source);
   if (!placed)
     throw new Problem('source-not-placed', `${source} has no place yet, so nothing can be told from what it covers. Place it first.`);
-  return makeCarrier(source, placed, frame);
+  return sourceTransform(source, placed, frame);
 }
 
 /** An area of interest worked out, in the frame. @param read gives the records of a source */
@@ -37,12 +38,12 @@ export async function regionOf(
     for (const [x, y] of ring) grow(drawn, x, y);
     return { box: drawn, rings: [ring.flat()] };
   }
-  const carrier = carrierTo(recipe, area.source, frame);
+  const transform = transformTo(recipe, area.source, frame);
   const box = emptyBounds();
   const rings: number[][] = [];
   for await (const batch of read(area.source)) {
     if (area.kind === 'layer' && batch.layer !== area.layer) continue;
-    const { batch: moved } = transformBatch(placeBatch(batch, carrier, CHORD_M), carrier.transform);
+    const { batch: moved } = transformBatch(placeBatch(batch, transform, CHORD_M), transform.transform);
     for (let k = 0; k < moved.coords.length; k += 3) if (!Number.isNaN(moved.coords[k]!)) grow(box, moved.coords[k]!, moved.coords[k + 1]!);
     if (area.kind !== 'layer') continue;
     for (let i = 0; i < moved.count; i++) {
@@ -63,8 +64,8 @@ export async function regionOf(
 }
 
 /** Tells which records of a source lie in a region of the frame. */
-export function keeperOf(recipe: Recipe, source: string, region: Region): (batch: FeatureBatch) => (i: number) => boolean {
-  return touching(carrierTo(recipe, source, frameOf(recipe)), region, CHORD_M);
+export function inAreaOf(recipe: Recipe, source: string, region: Region): (batch: FeatureBatch) => (i: number) => boolean {
+  return touching(transformTo(recipe, source, frameOf(recipe)), region, CHORD_M);
 }
 
 /** Carries records of a source into the frame, in its own signs, curves as chords: what filters ask where they lie. Null while there is no frame or no place. */
@@ -73,17 +74,17 @@ export function intoFrame(recipe: Recipe, source: string): ((batch: FeatureBatch
     placed = placementOf(recipe, source);
   if (!frame || !placed) return null;
   // made when it is asked for: a way that does not lead there stands in the way of nobody else
-  let carrier: Carrier | undefined;
+  let transform: SourceTransform | undefined;
   return (batch) => {
-    carrier ??= makeCarrier(source, placed, frame);
-    return transformBatch(placeBatch(batch, carrier, CHORD_M), carrier.transform).batch;
+    transform ??= sourceTransform(source, placed, frame);
+    return transformBatch(placeBatch(batch, transform, CHORD_M), transform.transform).batch;
   };
 }
 
-/** Tells which records of a batch touch a region of the system that the carrier leads into. */
-export function touching(carrier: Carrier, region: Region, chord_m: number): (batch: FeatureBatch) => (i: number) => boolean {
+/** Tells which records of a batch touch a region of the system that the transform leads into. */
+export function touching(transform: SourceTransform, region: Region, chord_m: number): (batch: FeatureBatch) => (i: number) => boolean {
   return (batch) => {
-    const { batch: moved } = transformBatch(placeBatch(batch, carrier, chord_m), carrier.transform);
-    return (i) => touches(moved, i, region);
+    const { batch: moved } = transformBatch(placeBatch(batch, transform, chord_m), transform.transform);
+    return (i) => intersects(moved, i, region);
   };
 }

@@ -1,8 +1,9 @@
+import { placementOf } from './placement-of';
+import type { ControlPoint } from '../placement/placement';
 import { metresPerUnit } from '../crs/crs';
 import type { External } from '../formats/format';
-import { compilePlane } from '../placement/placement-transform';
-import { placementOf } from '../placement/route';
-import type { ControlPoint, Recipe } from './recipe';
+import { compilePlacement } from '../placement/placement-transform';
+import type { Recipe } from './recipe';
 
 /** Distance of the marks by which a shown drawing is placed, in its own unit: far enough for any rounding. */
 const REACH = 1000;
@@ -16,7 +17,7 @@ export function placeExternals(recipe: Recipe, sources: readonly { name: string;
   for (const host of sources) {
     const own = placementOf(recipe, host.name);
     if (!own || !host.externals) continue;
-    const { forward } = compilePlane(own.crs, own.numbers);
+    const { forward } = compilePlacement(own.crs, own.parameters);
     for (const external of host.externals) {
       const shown = sources.find((s) => s.name.toLowerCase() === external.file.toLowerCase() && s !== host);
       if (!shown || placed.sources[shown.name]?.placement) continue;
@@ -37,7 +38,7 @@ export function placeExternals(recipe: Recipe, sources: readonly { name: string;
         forward(to, 0, 1, 2);
         return { from: [x, y], to: [to[0]!, to[1]!], name };
       });
-      const unit_m = (own.numbers.unit_m ?? metresPerUnit(own.crs, null)) * Math.abs(sx);
+      const unit_m = (own.parameters.unit_m ?? metresPerUnit(own.crs, null)) * Math.abs(sx);
       const { crs } = recipe.sources[host.name]!.placement!;
       // a similarity has one scale and no mirror
       const kind = sx === sy && sx > 0 ? 'similarity' : 'affine';

@@ -1,5 +1,6 @@
 import { messageOf, Problem } from '../model/problem';
 import { Recipe } from './recipe';
+import { upgradedRecipe } from './recipe-upgrade';
 
 /** A recipe from the text of a file. @throws Problem that says what is wrong and where */
 export function parseRecipe(text: string, file: string): Recipe {
@@ -9,7 +10,7 @@ export function parseRecipe(text: string, file: string): Recipe {
   } catch (error) {
     throw new Problem('recipe-unread', `${file} cannot be read as a recipe: ${messageOf(error)}.`, { file });
   }
-  const parsed = Recipe.safeParse(json);
+  const parsed = Recipe.safeParse(upgradedRecipe(json));
   if (parsed.success) return parsed.data;
   const [issue] = parsed.error.issues;
   throw new Problem('recipe-unread', `${file} is no recipe: ${issue!.path.join('.') || 'it'}: ${issue!.message}.`, { file });

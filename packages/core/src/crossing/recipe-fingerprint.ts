@@ -1,7 +1,7 @@
 import type { Recipe } from './recipe';
 
 /** All that a deliverable is made by, as one text: the same text means the same files. Order of members does not matter, nor do selections that are only kept, nor rules that say nothing. */
-export function rulesText({ frame, chord_m, sources, deliverables }: Recipe, deliverable: string): string {
+export function recipeFingerprint({ frame, chord_m, sources, deliverables }: Recipe, deliverable: string): string {
   const used = Object.entries(sources).map(([name, source]) => [
     name,
     {

@@ -1,19 +1,26 @@
-import type { FeatureBatch } from '../model/batch';
+import type { SourceContext } from '../operations/apply';
+import { placementOf } from './placement-of';
+import type { LayerRule } from '../operations/layer-rule';
+import { type FeatureBatch, KINDS } from '../model/batch';
+import type { Crs } from '../crs/crs';
+import type { ReadBatches } from '../operations/operation';
+import { groupKey, type NoImage } from '../content/features/forecast';
+import { routeTo } from '../placement/route';
 import { type LayerProfile, Profiler } from '../content/features/profile';
-import { reshaped, type ReshapeContext, reshapedLayers, type ShapeReport } from '../operations/reshape';
-import { joinTable, type JoinTable } from '../operations/join';
-import { compilePlane } from '../placement/placement-transform';
+import { applyOperations, reshapedLayers, type LayerReport } from '../operations/apply';
+import { joinTable, type JoinTable } from '../operations/join-table';
+import { compilePlacement } from '../placement/placement-transform';
 import { Problem } from '../model/problem';
-import { unitOf } from '../content/features/transform-batch';
-import { placementOf } from '../placement/route';
-import type { AreaOfInterest, LayerRule, Recipe } from './recipe';
+import { placeBatch, type SourceTransform, transformBatch, unitOf } from '../content/features/transform-batch';
+import type { AreaOfInterest, Recipe } from './recipe';
 
 /** Layers of a source as the rules shape them, and what was done to each. */
 export interface Shaped {
   /** Whether all layers were summed up again, and not only those with rules. */
   all: boolean;
   layers: LayerProfile[];
-  reports: Record<string, ShapeReport>;
+  reports: Record<string, LayerReport>;
+  noImage: NoImage;
 }
 
 export function rulesOf(recipe: Recipe, source: string): Readonly<Record<string, LayerRule>> {
@@ -29,7 +36,7 @@ export function isReshaped(recipe: Recipe, source: string, area: AreaOfInterest 
 export function unitOfSource(recipe: Recipe, source: string): number {
   const placed = placementOf(recipe, source);
   try {
-    return placed ? unitOf(placed, compilePlane(placed.crs, placed.numbers)) : 1;
+    return placed ? unitOf(placed, compilePlacement(placed.crs, placed.parameters)) : 1;
   } catch (error) {
     // marks that do not hold a fit: the forecast says so by its own attempt
     if (error instanceof Problem) return 1;
@@ -68,16 +75,59 @@ export async function joinTables(
   return out;
 }
 
-/** Sums up the layers that the rules change, from all their records. */
+/** Cells along each side of the grid of places by which an extent is tried. */
+const TRIED = 12;
+
+/** Whether records of a source may have no image in a system: some place of their extent has none there. */
+export function mayLackImage(recipe: Recipe, source: { name: string; layers: readonly LayerProfile[] }, target: Crs): boolean {
+  const placed = placementOf(recipe, source.name);
+  if (!placed) return false;
+  try {
+    const { placement, transform } = routeTo(placed, target);
+    return source.layers.some(({ extent }) => {
+      if (!extent) return false;
+      const [minx, miny, maxx, maxy] = extent;
+      const p = new Float64Array(2 * (TRIED + 1) ** 2);
+      for (let i = 0, k = 0; i <= TRIED; i++)
+        for (let j = 0; j <= TRIED; j++) {
+          p[k++] = minx + ((maxx - minx) * i) / TRIED;
+          p[k++] = miny + ((maxy - miny) * j) / TRIED;
+        }
+      placement.forward(p, 0, p.length / 2, 2);
+      transform.apply(p, 0, p.length / 2, 2);
+      return !p.every(Number.isFinite);
+    });
+  } catch (error) {
+    // a fit or a way that is not there stands in the way of the forecast, which says so itself
+    if (error instanceof Problem) return false;
+    throw error;
+  }
+}
+
+/**
+ * Sums up the layers that the rules change, from all their records.
+ * @param transform where some records may have no image: into the target, to count them
+ */
 export async function shapeLayers(
-  read: () => Iterable<FeatureBatch> | AsyncIterable<FeatureBatch>,
-  context: ReshapeContext,
+  read: ReadBatches,
+  context: SourceContext,
+  transform: SourceTransform | null,
+  chord_m: number,
 ): Promise<Shaped> {
   const layers = reshapedLayers(context.rules);
   const profiler = new Profiler();
-  const reports = new Map<string, ShapeReport>();
-  for await (const batch of reshaped(read, context, reports)) if (context.keep || layers.has(batch.layer)) profiler.add(batch);
-  return { all: context.keep !== undefined, layers: profiler.layers(), reports: Object.fromEntries(reports) };
+  const reports = new Map<string, LayerReport>();
+  const noImage: Record<string, Record<string, number>> = {};
+  for await (const batch of applyOperations(read, context, reports)) {
+    if (context.inArea || layers.has(batch.layer)) profiler.add(batch);
+    if (!transform) continue;
+    for (const i of transformBatch(placeBatch(batch, transform, chord_m), transform.transform).lost) {
+      const key = groupKey(batch.entities[i]!, KINDS[batch.kinds[i]!]!);
+      const own = (noImage[batch.layer] ??= {});
+      own[key] = (own[key] ?? 0) + 1;
+    }
+  }
+  return { all: context.inArea !== undefined, layers: profiler.layers(), reports: Object.fromEntries(reports), noImage };
 }
 
 /** The layers as they will cross: those that were summed up again in place of what the reader found; one of which nothing is left is empty. */

@@ -1,15 +1,16 @@
+import type { LayerRule } from '../operations/layer-rule';
 import { asksRecord, isKnownField, namesIn } from '../filter/evaluate';
 import { FilterFault, parseFilter } from '../filter/parse';
 import type { Finding } from '../model/finding';
 import { joinFields, type LayerProfile } from '../content/features/profile';
 import { parseTemplate } from '../filter/template';
-import { type LayerRule, type Recipe, sourceOfArea } from './recipe';
+import { type Recipe, sourceOfArea } from './recipe';
 
 /** What of a recipe has nothing any more that it is about, in the sources as they are now. */
-export function misfits(recipe: Recipe, sources: readonly { name: string; layers: readonly LayerProfile[] }[]): Finding[] {
+export function validateRecipe(recipe: Recipe, sources: readonly { name: string; layers: readonly LayerProfile[] }[]): Finding[] {
   const out: Finding[] = [];
   const add = (code: string, message: string, place: string): void =>
-    void out.push({ code, severity: 'caution', message, count: 1, place });
+    void out.push({ code, severity: 'caution', message, count: 1, location: place });
   const byName = new Map(sources.map((s) => [s.name, s.layers]));
   for (const [source, { layers: rules }] of Object.entries(recipe.sources)) {
     const layers = byName.get(source);
@@ -46,7 +47,7 @@ export function misfits(recipe: Recipe, sources: readonly { name: string; layers
             severity: 'info',
             message: `The recipe has no rule for the layer ${l.name}: it crosses as it is.`,
             count: l.count,
-            place: name,
+            location: name,
           });
   }
   return out;
@@ -57,7 +58,7 @@ function* layerMisfits(rule: LayerRule, layer: LayerProfile, all: readonly Layer
   const known = (name: string): boolean => isKnownField(name, fields);
   for (const name of Object.keys(rule.fields ?? {}))
     if (!known(name) && !(rule.computed ?? []).includes(name)) yield `A rule is about a field ${name}, which no record has.`;
-  for (const entity of rule.without ?? [])
+  for (const entity of rule.leftOut ?? [])
     if (!layer.groups.some((g) => g.entity === entity)) yield `${entity} is to be left out, and there is none.`;
   if (rule.where !== undefined) {
     try {
@@ -73,6 +74,6 @@ function* layerMisfits(rule: LayerRule, layer: LayerProfile, all: readonly Layer
   if (target !== null && typeof target !== 'string')
     for (const name of target.fields) if (!known(name)) yield `The layer it goes into is named by a field ${name}, which no record has.`;
   if (rule.join && !known(rule.join.key)) yield `Its table is joined by a field ${rule.join.key}, which no record has.`;
-  if (rule.texts && !all.some((l) => l.name === rule.texts!.layer))
-    yield `Its texts go to the layer ${rule.texts.layer}, which is not there.`;
+  if (rule.textTransfer && !all.some((l) => l.name === rule.textTransfer!.layer))
+    yield `Its texts go to the layer ${rule.textTransfer.layer}, which is not there.`;
 }

@@ -1,13 +1,6 @@
+import type { Axes } from './axes';
+import type { Ellipsoid } from './ellipsoid';
 import type { Helmert } from './datum/helmert';
-
-/** Lengths in metres, angles in degrees. */
-export interface Ellipsoid {
-  name: string;
-  /** Semi-major axis, metres. */
-  a: number;
-  /** Inverse flattening; 0 for a sphere. */
-  invF: number;
-}
 
 export interface Datum {
   /** "EPSG:6167", or null when only its content is known. */
@@ -57,22 +50,6 @@ export interface GeographicCrs extends CrsBase {
   /** The registry, and so formats that follow it, puts longitude first here; latitude comes first otherwise. */
   lonFirst?: true;
 }
-
-/**
- * Which way the numbers of a projected system grow. Inside, the east-west axis is always the first and has the system's
- * own sign; `northFirst` tells that the registry (and so formats that follow it) puts the other one first.
- */
-export interface Axes {
-  x: 'east' | 'west';
-  y: 'north' | 'south';
-  northFirst: boolean;
-  /** As printed beside numbers: "E" and "N", or "Y" and "X"; in the order (x, y). */
-  letters: readonly [string, string];
-  /** About a pole: away from the south or the north one along these meridians, degrees, in the order (x, y). */
-  along?: { toward: 'north' | 'south'; meridians: readonly [number, number] };
-}
-
-export const EAST_NORTH: Axes = { x: 'east', y: 'north', northFirst: false, letters: ['E', 'N'] };
 
 /** Easting and northing (or westing and southing, as `axes` tells) in `unit`, the east-west axis first. */
 export interface ProjectedCrs extends CrsBase {

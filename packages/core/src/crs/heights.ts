@@ -1,8 +1,8 @@
+import { RAD } from './angles';
 import type { Datum, VerticalCrs } from './crs';
 import { gridAtHand, heightGrid } from './datum/grid-registry';
 import type { Shift } from './datum/shift';
 import { meridional, primeVertical } from './methods/auxiliary';
-import { RAD } from './methods/method';
 import { squaredEccentricity } from './datum/helmert';
 import { type DatumOperation, operationsAt } from './registry/datum-operations';
 import { lookup } from './registry/registry';

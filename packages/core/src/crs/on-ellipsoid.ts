@@ -1,5 +1,6 @@
+import { geodesic } from '../geometry/geodesic';
 import { planarPart } from './planar-part';
-import { geodesic, outerAndHoles } from '../geometry/measure';
+import { outerAndHoles } from '../geometry/measure';
 import { eachPart, type FeatureBatch } from '../model/batch';
 import { type Crs, datumOf, type GeographicCrs } from './crs';
 import { compileTransform, type Transform } from './transform';

@@ -285,6 +285,6 @@ export function nameOf(path: DatumPath): string {
 }
 
 /** What a path is known by in a recipe: the codes of its operations, "-" before one that is reversed; "ballpark" for the last resort. */
-export function wayOf(path: DatumPath): string {
+export function operationKey(path: DatumPath): string {
   return path.ballpark ? 'ballpark' : path.steps.map((s) => `${s.inverse !== s.undo ? '-' : ''}${s.operation.id}`).join(' ');
 }

@@ -5,7 +5,7 @@ import { gridAtHand, shiftGrid } from './datum/grid-registry';
 import { gridShift } from './datum/grid-shift';
 import { atEpoch, helmertShift } from './datum/helmert';
 import type { Shift } from './datum/shift';
-import { undo } from './datum/inverse';
+import { invert } from './datum/inverse';
 import { geoidStep, heightUnit, offsetBetween, type HeightStep } from './heights';
 import { METHODS } from './methods/index';
 import { wrapDegrees } from './methods/method';
@@ -337,7 +337,7 @@ function shiftOf(
       const helmert = content.rates && epoch !== null ? atEpoch(content.helmert, content.rates, epoch - content.epoch!) : content.helmert;
       const [from, to] = inverse ? [target, source] : [source, target];
       const shift = helmertShift({ helmert, pivot: content.pivot, from: from.ellipsoid, to: to.ellipsoid, inverse, heights });
-      return back ? undo(shift, heights) : shift;
+      return back ? invert(shift, heights) : shift;
     }
     case 'offset': {
       const sign = reversed ? -1 : 1;

@@ -1,6 +1,6 @@
 import { plainComputed } from './computed-fields';
-import { type Region, touches, within } from '../geometry/within';
-import { type FeatureBatch, ROW, type Value } from '../model/batch';
+import { type Region, intersects, within } from '../geometry/within';
+import { type FeatureBatch, NO_GEOMETRY, type Value } from '../model/batch';
 import { type Condition, type Expression, FilterFault, type Lie, parseFilter } from './parse';
 
 /** True, false, or null where a value that is not there leaves it open. */
@@ -37,11 +37,11 @@ export function compileFilter(text: string, { fields, inFrame }: FilterContext =
         if (!column) columns.set(name, (column = columnOf(batch, name)));
         return column(i);
       },
-      record: () => batch.places[i]!,
+      record: () => batch.locations[i]!,
       lies(lie, region) {
-        if (!inFrame || batch.kinds[i] === ROW) return null;
+        if (!inFrame || batch.kinds[i] === NO_GEOMETRY) return null;
         moved ??= inFrame(batch);
-        return lie === 'within' ? within(moved, i, region) : touches(moved, i, region) === (lie === 'intersects');
+        return lie === 'within' ? within(moved, i, region) : intersects(moved, i, region) === (lie === 'intersects');
       },
     });
     return (i) => truth(condition, read(i)) === true;

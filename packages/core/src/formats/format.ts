@@ -3,11 +3,11 @@ import type { ByteSource, FolderSink, FolderSource, Watch } from '../io/bytes';
 import type { FeatureBatch, Kind } from '../model/batch';
 import type { FieldType } from '../model/field';
 import type { SymbolLibrary } from '../symbology/library';
-import type { Numbers } from '../placement/placement-transform';
+import type { PlacementParameters } from '../placement/placement-transform';
 import type { Finding, Findings } from '../model/finding';
-import type { HeldLooks } from '../symbology/carried';
+import type { CarriedSymbology } from '../symbology/carried';
 import type { LayerStyle } from '../symbology/layer-style';
-import type { SetLook } from '../symbology/style-rules';
+import type { SymbologyCount } from '../symbology/style-rules';
 import type { Reading } from '../model/reading';
 
 /** A field as it will stand in the written file. */
@@ -40,7 +40,7 @@ export interface TargetSet {
   /** Most vertices of one record. */
   most: number;
   /** What its records are drawn with. */
-  looks: readonly SetLook[];
+  symbology: readonly SymbologyCount[];
   /** What is said of it as a whole; the label is by the name of its field here. */
   style: LayerStyle;
   /** The colour of most of its records, "#rrggbb"; null where they state none. */
@@ -127,7 +127,7 @@ export interface SourceFacts {
   /** The text that states the CRS, as it stands in the file. */
   crsText: string | null;
   /** Marks by which the file ties a grid of its own to the CRS. */
-  fit?: Numbers['fit'];
+  fit?: PlacementParameters['fit'];
   /** Unit of the coordinates where the file states one and it is not the CRS's own. */
   unit: { name: string; metres: number } | null;
   /** Other files that it shows, where it shows them. */
@@ -191,7 +191,7 @@ export interface Format {
     /** What the extension of a wanted file says of the options. */
     optionsOf?(extension: string): OptionValues;
     /** What of looks it holds in its own way; nothing when absent. */
-    looks?(options: OptionValues): HeldLooks;
+    symbology?(options: OptionValues): CarriedSymbology;
     /** Whether what goes over the antimeridian is cut there. */
     cutsAtAntimeridian?(options: OptionValues): boolean;
     /** Metres by which heights are raised. */

@@ -2,8 +2,8 @@ import type { Crs } from '../crs/crs';
 import type { Finding } from '../model/finding';
 import { symbolKey } from '../symbology/library';
 import { lengthUnit } from '../symbology/sizes';
-import type { HeldLooks } from '../symbology/carried';
-import { sheetOf } from '../symbology/style-rules';
+import type { CarriedSymbology } from '../symbology/carried';
+import { styleRulesOf } from '../symbology/style-rules';
 import { sldText } from '../symbology/sld-write';
 import type { TargetSet, WriteContext } from './format';
 
@@ -11,7 +11,7 @@ import type { TargetSet, WriteContext } from './format';
 export const STYLE = '.sld';
 
 /** What a style of SLD holds of looks: all but the drawing of a symbol that it does not know by name. */
-export const SLD_LOOKS: HeldLooks = {
+export const SLD_LOOKS: CarriedSymbology = {
   color: true,
   fill: true,
   opacity: true,
@@ -27,7 +27,7 @@ export const SLD_LOOKS: HeldLooks = {
 };
 
 /** Whether a set has looks that a style can tell. Patterns of lines alone are none. */
-export const hasSheet = (set: TargetSet): boolean => sheetOf(set, () => undefined, 1).categories.length > 0;
+export const hasSheet = (set: TargetSet): boolean => styleRulesOf(set, () => undefined, 1).categories.length > 0;
 
 /** The style of a set as SLD. */
 export function sldOf(set: TargetSet, { crs, libraries }: { crs: Crs } & Pick<WriteContext, 'libraries'>): string {
@@ -38,14 +38,14 @@ export function sldOf(set: TargetSet, { crs, libraries }: { crs: Crs } & Pick<Wr
     }
     return undefined;
   };
-  return sldText(set.name, sheetOf(set, patternOf, lengthUnit(crs)).categories, set.style);
+  return sldText(set.name, styleRulesOf(set, patternOf, lengthUnit(crs)).categories, set.style);
 }
 
 /** What of the looks of a set its style cannot tell apart. */
 export function sheetFindings(set: TargetSet): Finding[] {
-  const { missing, categories } = sheetOf(set, () => undefined, 1);
+  const { missing, categories } = styleRulesOf(set, () => undefined, 1);
   if (categories.length === 0) return [];
-  const untold = set.count - set.looks.reduce((n, l) => n + l.count, 0);
+  const untold = set.count - set.symbology.reduce((n, l) => n + l.count, 0);
   const many: Finding[] =
     untold > 0
       ? [
@@ -54,7 +54,7 @@ export function sheetFindings(set: TargetSet): Finding[] {
             severity: 'caution',
             message: 'More looks come in it than a style is made for: records of the rarer ones get none, and keep theirs as fields.',
             count: untold,
-            place: set.name,
+            location: set.name,
           },
         ]
       : [];
@@ -66,8 +66,8 @@ export function sheetFindings(set: TargetSet): Finding[] {
           code: 'looks-merged',
           severity: 'caution',
           message: `Its style cannot tell looks apart by ${missing.join(' and ')}, which ${missing.length === 1 ? 'stays' : 'stay'} behind: records get the look of most of them. Take ${missing.length === 1 ? 'the field' : 'the fields'} along in Shape to keep all.`,
-          count: set.looks.length,
-          place: set.name,
+          count: set.symbology.length,
+          location: set.name,
         },
       ];
 }

@@ -34,7 +34,7 @@ export function cutAtAntimeridian(batch: FeatureBatch): FeatureBatch {
       for (const [x, y, z] of part) out.vertex(x, y, z);
       out.endPart();
     }
-    out.endFeature(kind, batch.entities[i]!, batch.places[i]!);
+    out.endFeature(kind, batch.entities[i]!, batch.locations[i]!, batch.items?.[i]);
   }
   return { ...out.take(), columns: batch.columns };
 }

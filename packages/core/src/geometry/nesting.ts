@@ -1,5 +1,5 @@
+import { ringArea2 } from './ring-area';
 import Flatbush from 'flatbush';
-import { ringArea2 } from './measure';
 import { ringHolds } from './ring-holds';
 
 /** First vertex of a ring and one past its last. */

@@ -3,7 +3,7 @@
  * an arc always stay. Source: D. Douglas, T. Peucker, "Algorithms for the reduction of the number of points", 1973; here without recursion.
  * @returns a flag a vertex, and the largest distance of a vertex that goes from the line that stays
  */
-export function thinned(
+export function simplified(
   coords: Float64Array,
   bulges: Float64Array | null,
   start: number,

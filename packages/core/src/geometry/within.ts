@@ -1,6 +1,6 @@
 import { type Bounds, emptyBounds, featureBounds, isEmpty } from './bounds';
 import { ringHolds } from './ring-holds';
-import { eachPart, type FeatureBatch, LINE, partRanges, POLYGON, ROW, vertexRange } from '../model/batch';
+import { eachPart, type FeatureBatch, LINE, partRanges, POLYGON, NO_GEOMETRY, vertexRange } from '../model/batch';
 
 /** A piece of the plane: a box, and where there are rings, what lies inside them (even-odd). */
 export interface Region {
@@ -46,11 +46,11 @@ const holds = (box: Bounds, own: Bounds): boolean => own[0] >= box[0] && own[1] 
  * Whether some of record `i` lies in the region or on its edge. Curves must have been cut into chords before.
  * Source: OGC 06-103r4 (Simple Features), section 6.1.15.3, intersects.
  */
-export function touches(batch: FeatureBatch, i: number, region: Region): boolean {
+export function intersects(batch: FeatureBatch, i: number, region: Region): boolean {
   const own = emptyBounds();
   featureBounds(batch, i, own);
   // what has no place is not outside
-  if (isEmpty(own)) return batch.kinds[i] === ROW;
+  if (isEmpty(own)) return batch.kinds[i] === NO_GEOMETRY;
   if (!meets(own, region.box)) return false;
   if (region.rings.length === 0 && holds(region.box, own)) return true;
   const outline = outlineOf(region);

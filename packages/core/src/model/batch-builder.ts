@@ -1,4 +1,4 @@
-import { type DrawnLook, type FeatureBatch, type Value } from './batch';
+import { eachPart, type FeatureBatch, type StatedSymbology, type Value } from './batch';
 
 /** Grows by doubling; kept between batches so that reading allocates little. */
 class Doubles {
@@ -31,9 +31,10 @@ export class BatchBuilder {
   private ends: number[] = [];
   private kinds: number[] = [];
   private entities: string[] = [];
-  private places: number[] = [];
+  private locations: number[] = [];
+  private items: number[] | null = null;
   private columns = new Map<string, Value[]>();
-  private looks: (DrawnLook | null)[] | null = null;
+  private looks: (StatedSymbology | null)[] | null = null;
 
   /** @param to see {@link FeatureBatch.to} */
   constructor(
@@ -92,16 +93,18 @@ export class BatchBuilder {
   }
 
   /** Tells what the file itself draws the record with that is being collected. */
-  drawnWith(look: DrawnLook): void {
+  drawnWith(look: StatedSymbology): void {
     this.looks ??= [];
     while (this.looks.length < this.ends.length) this.looks.push(null);
     this.looks[this.ends.length] = look;
   }
 
-  endFeature(kind: number, entity: string, place: number): void {
+  /** @param item see {@link FeatureBatch.items} */
+  endFeature(kind: number, entity: string, location: number, item?: number): void {
     this.kinds.push(kind);
     this.entities.push(entity);
-    this.places.push(place);
+    this.locations.push(location);
+    if (item !== undefined) (this.items ??= [])[this.ends.length] = item;
     this.ends.push(this.parts.length);
   }
 
@@ -122,19 +125,39 @@ export class BatchBuilder {
       partEnds: Uint32Array.from(this.parts),
       featureEnds: Uint32Array.from(this.ends),
       columns: this.columns,
-      ...(this.looks ? { looks: this.looks } : {}),
-      places: Float64Array.from(this.places),
+      ...(this.looks ? { symbology: this.looks } : {}),
+      locations: Float64Array.from(this.locations),
+      ...(this.items ? { items: Uint32Array.from(this.items) } : {}),
     };
     this.curved = false;
     this.parts = [];
     this.ends = [];
     this.kinds = [];
     this.entities = [];
-    this.places = [];
+    this.locations = [];
+    this.items = null;
     this.columns = new Map();
     this.looks = null;
     return batch;
   }
+}
+
+/** Puts the values of record `i` into the record that `out` is at. */
+export function copyValues(batch: FeatureBatch, i: number, out: BatchBuilder, without?: ReadonlySet<string>): void {
+  for (const [name, column] of batch.columns) if (!without?.has(name)) out.set(name, column[i]!);
+}
+
+/** Adds record `i` to `out`, as another kind where one is given. */
+export function copyRecord(batch: FeatureBatch, i: number, out: BatchBuilder, kind: number = batch.kinds[i]!): void {
+  const { coords, bulges } = batch;
+  eachPart(batch, i, (start, end) => {
+    for (let v = start; v < end; v++) out.vertex(coords[3 * v]!, coords[3 * v + 1]!, coords[3 * v + 2]!, bulges?.[v] ?? 0);
+    out.endPart();
+  });
+  copyValues(batch, i, out);
+  const stated = batch.symbology?.[i];
+  if (stated) out.drawnWith(stated);
+  out.endFeature(kind, batch.entities[i]!, batch.locations[i]!, batch.items?.[i]);
 }
 
 /** A batch is handed on when it holds this many records or vertices. */

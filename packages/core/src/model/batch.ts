@@ -1,10 +1,10 @@
-import type { LookField } from '../symbology/symbolizer';
+import type { SymbologyField } from './symbology-fields';
 
 /** A value of an attribute. Dates travel as ISO 8601 text with the field typed `date`. */
 export type Value = string | number | boolean | null;
 
-/** What a record is to a reader of maps. `text` is a point that carries its own lettering, `row` a record without a place. */
-export const KINDS = ['point', 'line', 'polygon', 'text', 'row'] as const;
+/** What a record is to a reader of maps. `text` is a point that carries its own lettering, `none` a record without geometry. */
+export const KINDS = ['point', 'line', 'polygon', 'text', 'none'] as const;
 export type Kind = (typeof KINDS)[number];
 
 /** Index of each kind in {@link KINDS}, as stored in {@link FeatureBatch.kinds}. */
@@ -12,10 +12,10 @@ export const POINT = 0;
 export const LINE = 1;
 export const POLYGON = 2;
 export const TEXT = 3;
-export const ROW = 4;
+export const NO_GEOMETRY = 4;
 
 /** Look fields, and what is drawn of them. */
-export type DrawnLook = Readonly<Partial<Record<LookField, Value>>>;
+export type StatedSymbology = Readonly<Partial<Record<SymbologyField, Value>>>;
 
 /**
  * Some records of one layer, held in flat arrays so that a transform, a clip or a proof can work on all of
@@ -50,9 +50,14 @@ export interface FeatureBatch {
    * What the file itself draws each record with, whatever its fields say; null where it says nothing of one. Only where files are read back
    * to be proved, and where their format has looks of its own.
    */
-  readonly looks?: readonly (DrawnLook | null)[];
-  /** Where each record stands in its source: a line number, a record number. */
-  readonly places: Float64Array;
+  readonly symbology?: readonly (StatedSymbology | null)[];
+  /**
+   * The number of each record's item within its layer, counted from 0 in the order of reading: what the file holds as one thing (a
+   * feature, an entity, a row) is one item, however many records it becomes. Only where an account is kept.
+   */
+  readonly items?: Uint32Array;
+  /** Where each record stands in its source: a line number, a record number. Records of one item have the same. */
+  readonly locations: Float64Array;
 }
 
 /** First and last-plus-one vertex of record `i`. */

@@ -10,7 +10,9 @@ export interface Finding {
   /** How many records or values it is about. */
   count: number;
   /** Where: a layer, a field, a line of the file. */
-  place?: string;
+  location?: string;
+  /** True where things of the file stay behind by it, so many as it counts: they are in the account of the layer that `location` names. */
+  left?: true;
 }
 
 /** Sums findings that share code, message and place, in the order in which they first came. */
@@ -18,7 +20,7 @@ export class Findings {
   private readonly byKey = new Map<string, Finding>();
 
   add(finding: Finding): void {
-    const key = `${finding.code}\n${finding.place ?? ''}\n${finding.message}`;
+    const key = `${finding.code}\n${finding.location ?? ''}\n${finding.message}`;
     const known = this.byKey.get(key);
     if (known) known.count += finding.count;
     else this.byKey.set(key, { ...finding });

@@ -1,5 +1,5 @@
 import type { Bounds } from '../geometry/bounds';
-import { compilePlane, type Numbers } from './placement-transform';
+import { compilePlacement, type PlacementParameters } from './placement-transform';
 import { MISTAKEN_UNITS } from './ratio';
 import { holds, toGreenwich, widthOf } from '../crs/area';
 import { type Crs, PARAM, type ProjectedCrs } from '../crs/crs';
@@ -9,7 +9,7 @@ import { allCrs, isDeprecated } from '../crs/registry/registry';
 /** A system in which the numbers of an extent would make sense. */
 export interface Candidate {
   crs: Crs;
-  numbers: Numbers;
+  parameters: PlacementParameters;
   /** What would have to have gone wrong with the numbers; null when they are taken as they are. */
   mistake: string | null;
   /** Degrees on the CRS's own datum, east of Greenwich, of the middle of the extent. */
@@ -43,7 +43,7 @@ const NEAR_KM = 60;
 
 /** A way in which numbers may not be those of the system, and how much less likely that makes it. */
 interface Guess {
-  numbers: Numbers;
+  numbers: PlacementParameters;
   mistake: string | null;
   cost: number;
 }
@@ -138,22 +138,22 @@ function* guessesFor(crs: Crs, plane: Bounds | null, [minx, miny, maxx, maxy]: B
   if (crs.kind === 'geographic') {
     if (!degrees) return;
     yield { numbers: { unit_m: null }, mistake: null, cost: 0 };
-    yield { numbers: { unit_m: null, swapped: true }, mistake: 'if latitude comes first', cost: 3 };
+    yield { numbers: { unit_m: null, axesSwapped: true }, mistake: 'if latitude comes first', cost: 3 };
     return;
   }
   const own = unit_m ?? crs.unit.metres;
   yield { numbers: { unit_m }, mistake: null, cost: 0 };
-  yield { numbers: { unit_m, swapped: true }, mistake: `if ${crs.axes.letters[1]} comes before ${crs.axes.letters[0]}`, cost: 5 };
+  yield { numbers: { unit_m, axesSwapped: true }, mistake: `if ${crs.axes.letters[1]} comes before ${crs.axes.letters[0]}`, cost: 5 };
   if (crs.axes.x === 'west' || crs.axes.y === 'south')
-    yield { numbers: { unit_m, turned: true }, mistake: 'with both signs turned, as drawings in it often are', cost: 1 };
+    yield { numbers: { unit_m, signReversed: true }, mistake: 'with both signs turned, as drawings in it often are', cost: 1 };
   for (const unit of MISTAKEN_UNITS)
     if (Math.abs(unit.metres - own) > 1e-9 * own)
       yield { numbers: { unit_m: unit.metres }, mistake: `if the numbers are ${unit.plural}`, cost: 6 };
   const sum = (codes: number[]): number => codes.reduce((s, c) => s + (crs.parameters[c] ?? 0), 0) / crs.unit.metres;
   const [fe, fn] = [sum(FALSE_EASTINGS), sum(FALSE_NORTHINGS)];
-  if (fe !== 0) yield { numbers: { unit_m, plus: [fe, 0] }, mistake: 'if the false easting was dropped', cost: 7 };
-  if (fn !== 0) yield { numbers: { unit_m, plus: [0, fn] }, mistake: 'if the false northing was dropped', cost: 7 };
-  if (fe !== 0 && fn !== 0) yield { numbers: { unit_m, plus: [fe, fn] }, mistake: 'if the false origin was dropped', cost: 7 };
+  if (fe !== 0) yield { numbers: { unit_m, offset: [fe, 0] }, mistake: 'if the false easting was dropped', cost: 7 };
+  if (fn !== 0) yield { numbers: { unit_m, offset: [0, fn] }, mistake: 'if the false northing was dropped', cost: 7 };
+  if (fe !== 0 && fn !== 0) yield { numbers: { unit_m, offset: [fe, fn] }, mistake: 'if the false origin was dropped', cost: 7 };
   // leading digits: whole millions of metres in either direction, or both, that lead into the plane of the system
   const k = own / crs.unit.metres;
   const most = Math.max(Math.abs(minx), Math.abs(maxx), Math.abs(miny), Math.abs(maxy)) * k;
@@ -161,7 +161,7 @@ function* guessesFor(crs: Crs, plane: Bounds | null, [minx, miny, maxx, maxy]: B
   for (const x of millions(((minx + maxx) / 2) * k, plane[0], plane[2])) {
     for (const y of millions(((miny + maxy) / 2) * k, plane[1], plane[3])) {
       if (x !== 0 || y !== 0)
-        yield { numbers: { unit_m, plus: [x, y] }, mistake: 'if leading digits (whole millions) were dropped', cost: 8 };
+        yield { numbers: { unit_m, offset: [x, y] }, mistake: 'if leading digits (whole millions) were dropped', cost: 8 };
     }
   }
 }
@@ -180,7 +180,12 @@ function millions(value: number, least: number, most: number): number[] {
 }
 
 /** Whether the middle of an extent comes into the plane of a system; rules most guesses out by a few sums. */
-function middleIn(plane: Bounds, crs: ProjectedCrs, { unit_m, swapped, turned, plus }: Numbers, [minx, miny, maxx, maxy]: Bounds): boolean {
+function middleIn(
+  plane: Bounds,
+  crs: ProjectedCrs,
+  { unit_m, axesSwapped: swapped, signReversed: turned, offset: plus }: PlacementParameters,
+  [minx, miny, maxx, maxy]: Bounds,
+): boolean {
   const k = ((turned ? -1 : 1) * (unit_m ?? crs.unit.metres)) / crs.unit.metres / 2;
   const x = (swapped ? miny + maxy : minx + maxx) * k + (plus?.[0] ?? 0),
     y = (swapped ? minx + maxx : miny + maxy) * k + (plus?.[1] ?? 0);
@@ -189,7 +194,7 @@ function middleIn(plane: Bounds, crs: ProjectedCrs, { unit_m, swapped, turned, p
 
 function tried(crs: Crs, guess: Guess, [minx, miny, maxx, maxy]: Bounds, known: Known): Candidate | null {
   const points = Float64Array.of((minx + maxx) / 2, (miny + maxy) / 2, minx, miny, maxx, miny, maxx, maxy, minx, maxy);
-  const numbers = compilePlane(crs, guess.numbers);
+  const numbers = compilePlacement(crs, guess.numbers);
   numbers.forward(points, 0, 5, 2);
   toGreenwich(crs, points, 5, 2);
   const area = crs.area!;
@@ -210,7 +215,7 @@ function tried(crs: Crs, guess: Guess, [minx, miny, maxx, maxy]: Bounds, known: 
     guess.cost;
   return {
     crs,
-    numbers: guess.numbers,
+    parameters: guess.numbers,
     mistake: guess.mistake,
     lon,
     lat,

@@ -25,7 +25,7 @@ export const FITS: Record<FitKind, { name: string; points: number; note: string 
 };
 
 /** A map of the plane in place: `count` points of `stride` numbers from index `start`. */
-export type PlaneMap = (points: Float64Array, start: number, count: number, stride: number) => void;
+export type PointMap = (points: Float64Array, start: number, count: number, stride: number) => void;
 
 export interface Residual {
   /** Where the fit puts the mark, minus where it is, in frame units. */
@@ -36,8 +36,8 @@ export interface Residual {
 
 export interface Fit {
   kind: FitKind;
-  forward: PlaneMap;
-  inverse: PlaneMap;
+  forward: PointMap;
+  inverse: PointMap;
   /** One a pair, those left out included. */
   residuals: Residual[];
   /** Root mean square of the residuals of the pairs that take part: sqrt(sum d^2 / n). */
@@ -288,10 +288,10 @@ function projective(from: Centred, to: Centred): UnitMap {
 }
 
 /** The map between the points themselves. */
-function placed(map: UnitMap, from: Centred, to: Centred): { forward: PlaneMap; inverse: PlaneMap } {
+function placed(map: UnitMap, from: Centred, to: Centred): { forward: PointMap; inverse: PointMap } {
   const out = new Float64Array(2);
   const run =
-    (one: UnitMap['forward'], a: Centred, b: Centred): PlaneMap =>
+    (one: UnitMap['forward'], a: Centred, b: Centred): PointMap =>
     (p, start, count, stride) => {
       for (let i = start, end = start + count * stride; i < end; i += stride) {
         one((p[i]! - a.x) / a.size, (p[i + 1]! - a.y) / a.size, out);

@@ -1,37 +1,37 @@
 import { type Crs, metresPerUnit } from '../crs/crs';
 import { projectorOf } from '../crs/projector';
-import { type ControlPair, type Fit, type FitKind, fitPairs, type PlaneMap } from './fit';
+import { type ControlPair, type Fit, type FitKind, fitPairs, type PointMap } from './fit';
 
 /** How the numbers of a file become those of the system that they are in; all absent members change nothing. */
-export interface Numbers {
+export interface PlacementParameters {
   /** Metres in one unit of the numbers; null when they are in the unit of the system. */
   unit_m: number | null;
   /** North-south comes first in the file. */
-  swapped?: boolean | undefined;
+  axesSwapped?: boolean | undefined;
   /** Both signs are turned against those of the system. */
-  turned?: boolean | undefined;
+  signReversed?: boolean | undefined;
   /** Added at the end, in the unit of the system: a false easting or leading digits that were dropped. */
-  plus?: readonly [number, number] | undefined;
+  offset?: readonly [number, number] | undefined;
   /** Marks that place the numbers instead of all of this, whatever they are. */
   fit?: { kind: FitKind; pairs: readonly ControlPair[] } | undefined;
 }
 
 /** The way of a file's numbers into the plane of their system, and back. */
-export interface Plane {
+export interface PlacementTransform {
   /** Nothing changes. */
   same: boolean;
-  forward: PlaneMap;
-  inverse: PlaneMap;
+  forward: PointMap;
+  inverse: PointMap;
   /** Units of the system in one unit of the file, and degrees by which the drawing is turned counterclockwise. */
   scale: number;
   rotation: number;
   fit: Fit | null;
 }
 
-const nothing: PlaneMap = () => {};
+const nothing: PointMap = () => {};
 
 /** @throws Problem of the fit */
-export function compilePlane(crs: Crs, numbers: Numbers): Plane {
+export function compilePlacement(crs: Crs, numbers: PlacementParameters): PlacementTransform {
   const zFactor = crs.kind === 'projected' ? factorOf(metresPerUnit(crs, numbers.unit_m), crs.unit.metres) : 1;
   if (numbers.fit) {
     const fit = fitPairs(numbers.fit.kind, numbers.fit.pairs);
@@ -52,7 +52,7 @@ export function compilePlane(crs: Crs, numbers: Numbers): Plane {
       },
     };
   }
-  const { swapped = false, turned = false, plus } = numbers;
+  const { axesSwapped: swapped = false, signReversed: turned = false, offset: plus } = numbers;
   const scale = scaleAll(zFactor),
     unscale = scaleAll(1 / zFactor);
   const same = zFactor === 1 && !swapped && !turned && !plus;
@@ -86,7 +86,7 @@ function factorOf(metres: number, crsUnit: number): number {
 }
 
 /** Multiplies all of the first three numbers of each point; a factor whose reciprocal is whole divides, which rounds once. */
-function scaleAll(factor: number): PlaneMap {
+function scaleAll(factor: number): PointMap {
   if (factor === 1) return nothing;
   const divisor = Math.round(1 / factor);
   const divide = divisor !== 0 && Math.abs(1 / factor - divisor) < 1e-9;
@@ -98,14 +98,14 @@ function scaleAll(factor: number): PlaneMap {
   };
 }
 
-function scaleHeights(factor: number): PlaneMap {
+function scaleHeights(factor: number): PointMap {
   return (p, start, count, stride) => {
     if (factor === 1 || stride < 3) return;
     for (let i = start, end = start + count * stride; i < end; i += stride) p[i + 2] = p[i + 2]! * factor;
   };
 }
 
-const swapAxes: PlaneMap = (p, start, count, stride) => {
+const swapAxes: PointMap = (p, start, count, stride) => {
   for (let i = start, end = start + count * stride; i < end; i += stride) {
     const x = p[i]!;
     p[i] = p[i + 1]!;
@@ -113,14 +113,14 @@ const swapAxes: PlaneMap = (p, start, count, stride) => {
   }
 };
 
-const turnSigns: PlaneMap = (p, start, count, stride) => {
+const turnSigns: PointMap = (p, start, count, stride) => {
   for (let i = start, end = start + count * stride; i < end; i += stride) {
     p[i] = -p[i]!;
     p[i + 1] = -p[i + 1]!;
   }
 };
 
-function add(dx: number, dy: number): PlaneMap {
+function add(dx: number, dy: number): PointMap {
   return (p, start, count, stride) => {
     for (let i = start, end = start + count * stride; i < end; i += stride) {
       p[i] = p[i]! + dx;

@@ -1,21 +1,20 @@
 import { outsideArea } from '../crs/area';
 import { type Crs, metresPerUnit } from '../crs/crs';
 import { readPositions } from '../crs/definitions/read-definition';
-import { datumPaths, wayOf } from '../crs/operations';
+import { datumPaths, operationKey } from '../crs/operations';
 import { compileTransform, type Step, type Transform, type TransformOptions } from '../crs/transform';
 import type { Bounds } from '../geometry/bounds';
-import { hasPlaces, type LayerProfile } from '../content/features/profile';
 import { Problem } from '../model/problem';
 import { FITS } from './fit';
-import { compilePlane, type Numbers, type Plane } from './placement-transform';
-import type { Placement, Recipe } from '../crossing/recipe';
+import { compilePlacement, type PlacementParameters, type PlacementTransform } from './placement-transform';
+import type { Placement } from './placement';
 
 /** Where a source lies: the system that its numbers are in, and how they get into its plane. */
 export interface PlacedIn {
   crs: Crs;
-  numbers: Numbers;
+  parameters: PlacementParameters;
   /** The chosen change of datum, as `wayOf` writes it. */
-  way?: string | undefined;
+  operation?: string | undefined;
   ballpark?: boolean | undefined;
 }
 
@@ -38,28 +37,14 @@ export function crsOf(text: string): Crs | null {
 
 /** @returns null when its system cannot be understood */
 export function placedBy(placement: Placement): PlacedIn | null {
-  const { crs: text, way, ballpark, ...numbers } = placement;
+  const { crs: text, operation: way, ballpark, ...numbers } = placement;
   const crs = crsOf(text);
-  return crs && { crs, numbers, way, ballpark };
-}
-
-/** Where a recipe places a source; null until it does. */
-export function placementOf(recipe: Recipe, source: string): PlacedIn | null {
-  const placement = recipe.sources[source]?.placement ?? null;
-  return placement && placedBy(placement);
-}
-
-/**
- * Where a source lies on its way into a target: where the recipe places it, or, as nothing of it lies anywhere, in the target itself.
- * @returns null while it has places and is not placed
- */
-export function placedFor(recipe: Recipe, source: string, layers: readonly Pick<LayerProfile, 'extent'>[], target: Crs): PlacedIn | null {
-  return placementOf(recipe, source) ?? (hasPlaces(layers) ? null : { crs: target, numbers: { unit_m: null } });
+  return crs && { crs, parameters: numbers, operation: way, ballpark };
 }
 
 /** The way from where a source is placed into another system. */
 export interface Route {
-  plane: Plane;
+  placement: PlacementTransform;
   transform: Transform;
   /** All steps for people, those of the placement as well. */
   steps: Step[];
@@ -69,17 +54,17 @@ export interface Route {
 
 /** @throws Problem of the fit, or of the way */
 export function routeTo(placed: PlacedIn, target: Crs): Route {
-  const { crs, numbers } = placed;
-  const plane = compilePlane(crs, numbers);
+  const { crs, parameters: numbers } = placed;
+  const plane = compilePlacement(crs, numbers);
   const transform = compileTransform(crs, target, optionsOf(placed, target));
   const fitted = fitStep(placed, plane);
   const accuracy_m =
     transform.accuracy_m === null ? null : fitted ? Math.hypot(transform.accuracy_m, fitted.accuracy_m ?? 0) : transform.accuracy_m;
-  return { plane, transform, steps: [...(fitted ? [fitted] : numbersSteps(placed)), ...transform.steps], accuracy_m };
+  return { placement: plane, transform, steps: [...(fitted ? [fitted] : numbersSteps(placed)), ...transform.steps], accuracy_m };
 }
 
 /** Whether part of a box of a source, in its own numbers, lies outside the area of use of the target. */
-export function leavesArea({ plane, transform }: Route, target: Crs, [minx, miny, maxx, maxy]: Bounds): boolean {
+export function leavesArea({ placement: plane, transform }: Route, target: Crs, [minx, miny, maxx, maxy]: Bounds): boolean {
   const p = Float64Array.of(minx, miny, maxx, miny, maxx, maxy, minx, maxy, (minx + maxx) / 2, (miny + maxy) / 2);
   plane.forward(p, 0, 5, 2);
   transform.apply(p, 0, 5, 2);
@@ -87,12 +72,12 @@ export function leavesArea({ plane, transform }: Route, target: Crs, [minx, miny
 }
 
 /** The chosen way where it leads to this target; otherwise the best one. */
-function optionsOf({ crs, way, ballpark }: PlacedIn, target: Crs): TransformOptions {
-  const path = way === undefined ? undefined : datumPaths(crs, target).find((p) => wayOf(p) === way && p.missing.length === 0);
+function optionsOf({ crs, operation: way, ballpark }: PlacedIn, target: Crs): TransformOptions {
+  const path = way === undefined ? undefined : datumPaths(crs, target).find((p) => operationKey(p) === way && p.missing.length === 0);
   return { ...(path ? { path } : {}), acceptBallpark: ballpark === true };
 }
 
-function fitStep({ crs, numbers }: PlacedIn, plane: Plane): Step | null {
+function fitStep({ crs, parameters: numbers }: PlacedIn, plane: PlacementTransform): Step | null {
   if (!plane.fit || !numbers.fit) return null;
   const used = numbers.fit.pairs.filter((p) => !p.out).length;
   return {
@@ -106,11 +91,11 @@ function fitStep({ crs, numbers }: PlacedIn, plane: Plane): Step | null {
 }
 
 /** What is done to the numbers of a file before they are those of the system. */
-function numbersSteps({ crs, numbers }: PlacedIn): Step[] {
+function numbersSteps({ crs, parameters: numbers }: PlacedIn): Step[] {
   const step = (name: string): Step => ({ id: null, name, method: 'Numbers of the file', accuracy_m: 0, grids: [], result: crs.name });
   return [
-    ...(numbers.swapped ? [step('Axes exchanged')] : []),
-    ...(numbers.turned ? [step('Both signs turned')] : []),
-    ...(numbers.plus ? [step(`${numbers.plus[0]} and ${numbers.plus[1]} added`)] : []),
+    ...(numbers.axesSwapped ? [step('Axes exchanged')] : []),
+    ...(numbers.signReversed ? [step('Both signs turned')] : []),
+    ...(numbers.offset ? [step(`${numbers.offset[0]} and ${numbers.offset[1]} added`)] : []),
   ];
 }

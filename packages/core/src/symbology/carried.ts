@@ -1,8 +1,8 @@
-import type { Look } from './symbolizer';
+import type { Symbolizer } from './symbolizer';
 import { markOf } from './marks';
 
 /** What of looks a format can hold in its own way, so that other programs see it; what it cannot still travels as fields. */
-export interface HeldLooks {
+export interface CarriedSymbology {
   color: boolean;
   /** The inside of areas apart from their lines. */
   fill: boolean;
@@ -22,13 +22,13 @@ export interface HeldLooks {
   /** Whether looks are told by fields of the records, which then must be there. */
   byFields?: boolean;
   /** What it makes of a look that it holds only nearly. */
-  rounded?(look: Look): Look;
+  rounded?(look: Symbolizer): Symbolizer;
   /** In plain words, how it is held: "as a style beside it (SLD)". */
   how: string;
 }
 
 /** A format that has no looks of its own. */
-export const NO_LOOKS: HeldLooks = {
+export const NO_SYMBOLOGY: CarriedSymbology = {
   color: false,
   fill: false,
   opacity: false,
@@ -43,7 +43,7 @@ export const NO_LOOKS: HeldLooks = {
 };
 
 /** The look that is left of one, and what is not, in plain words. */
-export function heldOf(look: Look, held: HeldLooks): { look: Look; lost: string[] } {
+export function carriedPart(look: Symbolizer, held: CarriedSymbology): { look: Symbolizer; lost: string[] } {
   const lost: string[] = [];
   const keep = <T>(value: T | null, can: boolean, word: string, otherwise: T | null = null): T | null => {
     if (value === null || can) return value;
@@ -53,7 +53,7 @@ export function heldOf(look: Look, held: HeldLooks): { look: Look; lost: string[
   const marker = held.marker === 'any' ? look.marker : held.marker === 'marks' ? markOf(look.marker) : null;
   if (look.marker !== null && marker === null) lost.push('symbol');
   const color = keep(look.color, held.color, 'colour');
-  const left: Look = {
+  const left: Symbolizer = {
     kind: look.kind,
     color,
     fill: look.fill === look.color ? color : keep(look.fill, held.fill, 'fill of its own', color),
@@ -71,7 +71,7 @@ export function heldOf(look: Look, held: HeldLooks): { look: Look; lost: string[
 const NEAR = 0.011;
 
 /** What of a look is not in another one, in plain words. What says nothing may be drawn as the target likes. */
-export function lookMissing(wanted: Look, found: Look): string[] {
+export function missingParts(wanted: Symbolizer, found: Symbolizer): string[] {
   const out: string[] = [];
   const number = (a: number | null, b: number | null, word: string): void =>
     void (a !== null && (b === null || Math.abs(a - b) > Math.max(NEAR, a * NEAR)) && out.push(word));

@@ -1,10 +1,11 @@
-import type { DrawnLook, FeatureBatch, Value } from '../model/batch';
+import type { SymbologyField } from '../model/symbology-fields';
+import type { StatedSymbology, FeatureBatch, Value } from '../model/batch';
 import { LINE, POINT, POLYGON, TEXT } from '../model/batch';
 import { Problem } from '../model/problem';
 import { emptyLibrary, scaledLibrary, type SymbolLibrary, symbolKey } from './library';
 import { childOf, childrenOf, childText, readXml, type XmlNode } from '../io/xml';
 import { type Label, type LayerStyle, NO_STYLE, type Scales } from './layer-style';
-import { type LookField, PLAIN_MARK, PLAIN_MARK_MM, SE_PIXEL_MM, SHEET_MM_PER_M } from './symbolizer';
+import { PLAIN_MARK, PLAIN_MARK_MM, SE_PIXEL_MM, SHEET_MM_PER_M } from './symbolizer';
 import { markOf } from './marks';
 
 type Test = (at: (field: string) => Value) => boolean;
@@ -13,7 +14,7 @@ interface Rule {
   /** Null for what no other rule takes. */
   test: Test | null;
   /** Look fields by the kind of record that they are for. */
-  looks: Map<number, Partial<Record<LookField, Value>>>;
+  looks: Map<number, Partial<Record<SymbologyField, Value>>>;
 }
 
 /** A style that was read: it gives records the fields of their looks. */
@@ -128,8 +129,8 @@ function parameter(node: XmlNode | undefined, name: string): string | null {
 const colorOf = (text: string | null): string | null => (text !== null && /^#[0-9a-f]{6}$/i.test(text) ? text.toLowerCase() : null);
 const numberOf = (text: string | null): number | null => (text === null || !Number.isFinite(Number(text)) ? null : Number(text));
 
-function lookOf(node: XmlNode, kind: number, sheet: ReadSheet): Partial<Record<LookField, Value>> {
-  const out: Partial<Record<LookField, Value>> = {};
+function lookOf(node: XmlNode, kind: number, sheet: ReadSheet): Partial<Record<SymbologyField, Value>> {
+  const out: Partial<Record<SymbologyField, Value>> = {};
   const uom = node.attributes.uom?.replace(/^.*\//, '') ?? 'pixel';
   const unit = UOM[uom],
     ground = ON_GROUND[uom];
@@ -269,7 +270,7 @@ function testOf(node: XmlNode | undefined, sheet: ReadSheet): Test {
 }
 
 /** What a style draws each record of a batch with; null where no rule takes it. */
-export function looksBy(batch: FeatureBatch, { rules }: ReadSheet): (DrawnLook | null)[] {
+export function looksBy(batch: FeatureBatch, { rules }: ReadSheet): (StatedSymbology | null)[] {
   return Array.from({ length: batch.count }, (_, i) => {
     const at = (field: string): Value => batch.columns.get(field)?.[i] ?? null;
     const kind = batch.kinds[i]!;
@@ -277,7 +278,7 @@ export function looksBy(batch: FeatureBatch, { rules }: ReadSheet): (DrawnLook |
     if (taken.length === 0) taken = rules.filter((rule) => rule.test === null);
     // lettering without a symbol stands at a point
     const looks = taken.flatMap((rule) => rule.looks.get(kind) ?? (kind === POINT ? rule.looks.get(TEXT) : undefined) ?? []);
-    return looks.length === 0 ? null : (Object.assign({}, ...looks) as DrawnLook);
+    return looks.length === 0 ? null : (Object.assign({}, ...looks) as StatedSymbology);
   });
 }
 

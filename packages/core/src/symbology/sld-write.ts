@@ -2,7 +2,7 @@ import { plainDecimal } from '../io/plain-decimal';
 import { escaped } from '../io/xml';
 import type { Value } from '../model/batch';
 import type { Label, LayerStyle } from './layer-style';
-import { type Look, PLAIN_MARK, PLAIN_MARK_MM, SE_PIXEL_MM, SHEET_MM_PER_M } from './symbolizer';
+import { type Symbolizer, PLAIN_MARK, PLAIN_MARK_MM, SE_PIXEL_MM, SHEET_MM_PER_M } from './symbolizer';
 import { markOf } from './marks';
 import type { Category } from './style-rules';
 
@@ -32,11 +32,11 @@ ${categories.map((c) => ruleText(c, style)).join('\n')}
 `;
 }
 
-function ruleText({ name, where, look }: Category, { label, scales }: LayerStyle): string {
+function ruleText({ name, where, symbolizer: look }: Category, { label, scales }: LayerStyle): string {
   const tests = where.map(({ field, value }) => testText(field, value));
   const filter =
     tests.length === 0 ? '' : `<ogc:Filter>${tests.length === 1 ? tests[0]! : `<ogc:And>${tests.join('')}</ogc:And>`}</ogc:Filter>`;
-  return `<se:Rule><se:Name>${escaped(name)}</se:Name>${filter}${scaleText('Min', scales?.min)}${scaleText('Max', scales?.max)}${symbolizer(look)}${label && look.kind !== 'text' && look.kind !== 'row' ? labelText(label) : ''}</se:Rule>`;
+  return `<se:Rule><se:Name>${escaped(name)}</se:Name>${filter}${scaleText('Min', scales?.min)}${scaleText('Max', scales?.max)}${symbolizer(look)}${label && look.kind !== 'text' && look.kind !== 'none' ? labelText(label) : ''}</se:Rule>`;
 }
 
 const scaleText = (end: 'Min' | 'Max', denominator: number | null | undefined): string =>
@@ -59,14 +59,14 @@ const parameter = (name: string, value: string | number | null): string =>
   value === null ? '' : `<se:SvgParameter name="${name}">${value}</se:SvgParameter>`;
 
 /** What a symbolizer counts in: metres on the ground where a width is said so, pixels otherwise. */
-const uomText = (look: Look): string => (look.width_m === null ? '' : ` uom="${METRE}"`);
+const uomText = (look: Symbolizer): string => (look.width_m === null ? '' : ` uom="${METRE}"`);
 const onGround = (mm: number): string => plainDecimal(mm / SHEET_MM_PER_M, 4);
 
-function strokeText(look: Look): string {
+function strokeText(look: Symbolizer): string {
   return `<se:Stroke>${parameter('stroke', look.color ?? PLAIN_COLOR)}${parameter('stroke-opacity', look.kind === 'line' ? look.opacity : null)}${parameter('stroke-width', look.width_m !== null ? plainDecimal(look.width_m) : look.width_mm === null ? null : px(look.width_mm))}${parameter('stroke-dasharray', look.dash_mm?.map(look.width_m === null ? px : onGround).join(' ') ?? null)}</se:Stroke>`;
 }
 
-function symbolizer(look: Look): string {
+function symbolizer(look: Symbolizer): string {
   switch (look.kind) {
     case 'line':
       return `<se:LineSymbolizer${uomText(look)}>${strokeText(look)}</se:LineSymbolizer>`;
@@ -74,7 +74,7 @@ function symbolizer(look: Look): string {
       return `<se:PolygonSymbolizer${uomText(look)}><se:Fill>${parameter('fill', look.fill ?? look.color ?? PLAIN_COLOR)}${parameter('fill-opacity', look.opacity ?? PLAIN_FILL)}</se:Fill>${strokeText(look)}</se:PolygonSymbolizer>`;
     case 'text':
       return `<se:TextSymbolizer><se:Label><ogc:PropertyName>text</ogc:PropertyName></se:Label><se:Fill>${parameter('fill', look.color ?? PLAIN_COLOR)}</se:Fill></se:TextSymbolizer>`;
-    case 'row':
+    case 'none':
       return '';
     default:
       return `<se:PointSymbolizer><se:Graphic><se:Mark><se:WellKnownName>${markOf(look.marker) ?? PLAIN_MARK}</se:WellKnownName><se:Fill>${parameter('fill', look.color ?? PLAIN_COLOR)}</se:Fill><se:Stroke>${parameter('stroke', look.color ?? PLAIN_COLOR)}${parameter('stroke-width', px(PLAIN_WIDTH_MM))}</se:Stroke></se:Mark>${look.opacity === null ? '' : `<se:Opacity>${look.opacity}</se:Opacity>`}<se:Size>${px(look.marker_mm ?? PLAIN_MARK_MM)}</se:Size></se:Graphic></se:PointSymbolizer>`;

@@ -1,13 +1,14 @@
+import { SYMBOLOGY_FIELDS, type SymbologyField } from '../model/symbology-fields';
 import type { Value } from '../model/batch';
 import type { LinePattern } from './library';
 import { type LayerStyle, saysStyle } from './layer-style';
-import { type Look, LOOK_FIELDS, type LookField, lookOf, saysSomething } from './symbolizer';
+import { type Symbolizer, symbolizerOf, saysSomething } from './symbolizer';
 import type { Kind } from '../model/batch';
 
 /** Some records of a set that are drawn alike, by what their look fields hold. */
-export interface SetLook {
+export interface SymbologyCount {
   kind: Kind;
-  values: Readonly<Partial<Record<LookField, Value>>>;
+  values: Readonly<Partial<Record<SymbologyField, Value>>>;
   count: number;
 }
 
@@ -15,19 +16,19 @@ export interface SetLook {
 export interface Category {
   name: string;
   where: readonly { field: string; value: Value }[];
-  look: Look;
+  symbolizer: Symbolizer;
   count: number;
 }
 
-export interface Sheet {
+export interface StyleRules {
   categories: Category[];
   /** Look fields that are needed to tell categories apart, and are not in the target. */
-  missing: LookField[];
+  missing: SymbologyField[];
 }
 
-interface Named {
+interface StyledSet {
   fields: readonly { from: string; to: string }[];
-  looks: readonly SetLook[];
+  symbology: readonly SymbologyCount[];
   style: LayerStyle;
 }
 
@@ -35,10 +36,14 @@ interface Named {
  * The categories of a set. Where a field that tells looks apart is left behind, the records that it tells apart get the look of
  * most of them.
  */
-export function sheetOf({ fields, looks, style }: Named, patternOf: (name: string) => LinePattern | undefined, unit_m: number): Sheet {
-  const telling = LOOK_FIELDS.filter((f) => new Set(looks.map((l) => l.values[f] ?? null)).size > 1);
+export function styleRulesOf(
+  { fields, symbology: looks, style }: StyledSet,
+  patternOf: (name: string) => LinePattern | undefined,
+  unit_m: number,
+): StyleRules {
+  const telling = SYMBOLOGY_FIELDS.filter((f) => new Set(looks.map((l) => l.values[f] ?? null)).size > 1);
   const present = telling.filter((f) => fields.some((t) => t.from === f));
-  const merged = new Map<string, { best: SetLook; count: number }>();
+  const merged = new Map<string, { best: SymbologyCount; count: number }>();
   for (const look of [...looks].sort((a, b) => b.count - a.count)) {
     const key = JSON.stringify([look.kind, ...present.map((f) => look.values[f] ?? null)]);
     const known = merged.get(key);
@@ -49,15 +54,15 @@ export function sheetOf({ fields, looks, style }: Named, patternOf: (name: strin
     name: nameOf(best, present),
     count,
     where: present.map((f) => ({ field: fields.find((t) => t.from === f)!.to, value: best.values[f] ?? null })),
-    look: lookOf(best.kind, (f) => best.values[f] ?? null, patternOf, unit_m),
+    symbolizer: symbolizerOf(best.kind, (f) => best.values[f] ?? null, patternOf, unit_m),
   }));
   return {
-    categories: saysStyle(style) || categories.some((c) => saysSomething(c.look)) ? categories : [],
+    categories: saysStyle(style) || categories.some((c) => saysSomething(c.symbolizer)) ? categories : [],
     missing: telling.filter((f) => !present.includes(f)),
   };
 }
 
-function nameOf(look: SetLook, fields: readonly LookField[]): string {
+function nameOf(look: SymbologyCount, fields: readonly SymbologyField[]): string {
   const words = fields
     .map((f) => look.values[f])
     .filter((v) => v !== null && v !== undefined)

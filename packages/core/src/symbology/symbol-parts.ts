@@ -3,44 +3,45 @@ import { type FeatureBatch, TEXT, type Value } from '../model/batch';
 import { BY_BLOCK, BY_LAYER } from './library';
 import { addMapped, type Affine, mapDirection } from '../geometry/affine';
 
-export interface PartLook {
+export interface PartSymbology {
   color: Value;
   linetype: Value;
   lineweight_mm: Value;
 }
 
 /** What the parts of a block take from where it is placed. */
-export interface PlaceLook {
+export interface SymbologyWherePlaced {
   /** Of the placed block itself. */
-  own: PartLook & { layer: Value };
+  own: PartSymbology & { layer: Value };
   /** Of the layer that it is placed on. */
-  ofLayer: PartLook;
+  ofLayer: PartSymbology;
 }
 
 /**
  * Adds the parts of a symbol as records of their own: mapped, with what follows the block's place taken from `look`, and
  * lettering turned and sized with it.
- * @param also sets further fields on each part, told by its number
+ * @param as where the parts stand in their source when that is where the block stands, and further fields of each, by its number
  */
 export function addParts(
   parts: FeatureBatch,
   map: Affine,
-  look: PlaceLook,
+  look: SymbologyWherePlaced,
   out: BatchBuilder,
-  also: (out: BatchBuilder, i: number) => void = () => {},
+  as: { location?: number; item?: number | undefined; also?(out: BatchBuilder, i: number): void } = {},
 ): void {
   const angles = parts.columns.get('text_angle');
   for (let i = 0; i < parts.count; i++) {
     addMapped(parts, i, map, out);
-    also(out, i);
+    as.also?.(out, i);
     for (const [name, column] of parts.columns) {
       const value = column[i]!;
-      if (value === BY_BLOCK || (value === BY_LAYER && name === 'layer')) out.set(name, look.own[name as keyof PlaceLook['own']]);
-      else if (value === BY_LAYER) out.set(name, look.own.layer === BY_LAYER ? BY_LAYER : look.ofLayer[name as keyof PartLook]);
+      if (value === BY_BLOCK || (value === BY_LAYER && name === 'layer'))
+        out.set(name, look.own[name as keyof SymbologyWherePlaced['own']]);
+      else if (value === BY_LAYER) out.set(name, look.own.layer === BY_LAYER ? BY_LAYER : look.ofLayer[name as keyof PartSymbology]);
       else if (name === 'text_height') out.set(name, Number(value) * mapDirection(map, Number(angles?.[i] ?? 0) + 90).length);
       else if (name !== 'text_angle') out.set(name, value);
     }
     if (parts.kinds[i] === TEXT) out.set('text_angle', mapDirection(map, Number(angles?.[i] ?? 0)).angle);
-    out.endFeature(parts.kinds[i]!, parts.entities[i]!, parts.places[i]!);
+    out.endFeature(parts.kinds[i]!, parts.entities[i]!, as.location ?? parts.locations[i]!, as.item);
   }
 }

@@ -1,31 +1,13 @@
 import type { FeatureBatch, Kind, Value } from '../model/batch';
+import { SYMBOLOGY_FIELDS, type SymbologyField } from '../model/symbology-fields';
 import type { LinePattern } from './library';
 import { markOf } from './marks';
 
-/**
- * Fields of records that say how they are drawn. They are the one place where looks travel: what formats say in their own way is
- * read into them and written from them.
- */
-export const LOOK_FIELDS = [
-  'color',
-  'fill',
-  'transparency',
-  'lineweight_mm',
-  'line_width_px',
-  'line_width_m',
-  'linetype',
-  'linetype_scale',
-  'block',
-  'marker',
-  'marker_size_mm',
-] as const;
-export type LookField = (typeof LOOK_FIELDS)[number];
-
 /** The same for records of a source that are drawn alike, those of other kinds apart; null for a record that says nothing of its look. */
-export function lookKey(batch: FeatureBatch, i: number): string | null {
+export function symbologyKey(batch: FeatureBatch, i: number): string | null {
   let key = String(batch.kinds[i]);
   let says = false;
-  for (const field of LOOK_FIELDS) {
+  for (const field of SYMBOLOGY_FIELDS) {
     const value = batch.columns.get(field)?.[i] ?? null;
     says ||= value !== null;
     key += `\n${String(value)}`;
@@ -43,7 +25,7 @@ export const PLAIN_MARK = 'circle',
   PLAIN_MARK_MM = 2.2;
 
 /** How a record is drawn; null is what is not said. */
-export interface Look {
+export interface Symbolizer {
   kind: Kind;
   /** Of a line, an outline, a symbol or lettering: "#rrggbb". */
   color: string | null;
@@ -73,12 +55,12 @@ const colorAt = (value: Value): string | null => (typeof value === 'string' && C
  * @param patternOf the pattern of a line type by its name, lengths in the unit of the coordinates
  * @param unit_m metres in one unit of the coordinates
  */
-export function lookOf(
+export function symbolizerOf(
   kind: Kind,
-  at: (field: LookField) => Value,
+  at: (field: SymbologyField) => Value,
   patternOf: (name: string) => LinePattern | undefined,
   unit_m: number,
-): Look {
+): Symbolizer {
   const transparency = at('transparency'),
     weight = at('lineweight_mm'),
     pixels = at('line_width_px'),
@@ -126,7 +108,7 @@ function dashOf(pattern: LinePattern | undefined, unit_m: number): number[] | nu
 }
 
 /** Whether anything is said. */
-export const saysSomething = (look: Look): boolean =>
+export const saysSomething = (look: Symbolizer): boolean =>
   look.color !== null ||
   look.fill !== null ||
   look.opacity !== null ||

@@ -1,6 +1,15 @@
 import type Database from 'better-sqlite3';
 import type { Bounds } from '@pontrel/core/geometry/bounds';
-import type { RecordBounds } from './feature-store';
+
+/** Bounds of a record, to single precision and never too small; `layer` is the store's own number for it. */
+export interface RecordBounds {
+  id: number;
+  minx: number;
+  maxx: number;
+  miny: number;
+  maxy: number;
+  layer: number;
+}
 
 /** Records in a page, and bytes of one: id and layer, then west, east, south and north to single precision. */
 const PAGE = 8192,

@@ -1,14 +1,14 @@
+import { placedSymbol } from '@pontrel/core/symbology/placed-symbol';
 import { deserialize, serialize } from 'node:v8';
 import Database from 'better-sqlite3';
 import { emptyLibrary, type SymbolLibrary, symbolKey } from '@pontrel/core/symbology/library';
-import { placedSymbol } from '@pontrel/core/operations/reshape';
 import { type Bounds, emptyBounds, featureBounds, grow } from '@pontrel/core/geometry/bounds';
 import { type FeatureBatch, KINDS, type Value } from '@pontrel/core/model/batch';
-import { BatchBuilder, LayerBuilders } from '@pontrel/core/model/batch-builder';
+import { BatchBuilder } from '@pontrel/core/model/batch-builder';
 import { compileFilter } from '@pontrel/core/filter/evaluate';
 import { Problem } from '@pontrel/core/model/problem';
-import { boundsFromPages, writePages } from './bounds-pages';
-import schema from '@pontrel/server/store/features.sql';
+import { boundsFromPages, type RecordBounds, writePages } from './bounds-pages';
+import schema from './features.sql';
 import { fences } from '@pontrel/core/placement/outliers';
 import { packGeometry, unpackGeometry } from './geometry-blob';
 
@@ -20,16 +20,6 @@ interface Row {
   place: number;
   geometry: Buffer;
   attributes: string;
-}
-
-/** Bounds of a record, to single precision and never too small; `layer` is the store's own number for it. */
-export interface RecordBounds {
-  id: number;
-  minx: number;
-  maxx: number;
-  miny: number;
-  maxy: number;
-  layer: number;
 }
 
 /** How a list of records is ordered and cut. */
@@ -75,6 +65,7 @@ export class FeatureStoreWriter {
   private readonly db: Database.Database;
   private readonly insert: Database.Statement;
   private readonly insertBounds: Database.Statement;
+  private readonly insertBatch: Database.Statement;
   private readonly ids = new Map<string, number>();
   private next = 1;
 
@@ -88,12 +79,14 @@ export class FeatureStoreWriter {
     this.insert = this.db.prepare(
       'INSERT INTO features (id, layer, entity, kind, place, geometry, attributes) VALUES (?, ?, ?, ?, ?, ?, ?)',
     );
+    this.insertBatch = this.db.prepare('INSERT INTO batches (first, count) VALUES (?, ?)');
     this.insertBounds = this.db.prepare('INSERT INTO bounds (id, minx, maxx, miny, maxy, layer) VALUES (?, ?, ?, ?, ?, ?)');
   }
 
   /** @param layer the layer's name, where it is not the batch's own */
   add(batch: FeatureBatch, layer = batch.layer): void {
     const layerId = this.idOf('layers', layer);
+    this.insertBatch.run(this.next, batch.count);
     const names = [...batch.columns.keys()];
     const columns = [...batch.columns.values()];
     const box: Bounds = emptyBounds();
@@ -109,7 +102,7 @@ export class FeatureStoreWriter {
         layerId,
         this.idOf('entities', batch.entities[i]!),
         batch.kinds[i],
-        batch.places[i],
+        batch.locations[i],
         packGeometry(batch, i),
         JSON.stringify(attributes),
       );
@@ -197,16 +190,22 @@ export class FeatureStore {
       .map((r) => r.key);
   }
 
-  /** Every record in the order of reading, as batches. */
+  /** Every record in the order of reading, in the batches in which the reader gave them. */
   *batches(): Generator<FeatureBatch> {
-    const builders = new LayerBuilders();
-    for (const row of this.db.prepare<[], Row>(`SELECT ${COLUMNS} ORDER BY f.id`).iterate()) {
-      const builder = builders.for(row.layer);
-      put(row, builder);
-      builders.ended(builder);
-      yield* builders.takeFull();
+    const rows = this.db.prepare<[], Row>(`SELECT ${COLUMNS} ORDER BY f.id`).iterate();
+    try {
+      for (const count of this.db.prepare<[], number>('SELECT count FROM batches ORDER BY first').pluck().all()) {
+        let builder: BatchBuilder | undefined;
+        for (let n = 0; n < count; n++) {
+          const row = rows.next().value as Row;
+          builder ??= new BatchBuilder(row.layer);
+          put(row, builder);
+        }
+        if (builder) yield builder.take();
+      }
+    } finally {
+      rows.return?.();
     }
-    yield* builders.takeAll();
   }
 
   /** Bounds of the records that touch `box` (in the store's own coordinates, to single precision). */

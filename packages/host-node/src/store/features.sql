@@ -14,3 +14,9 @@ CREATE VIRTUAL TABLE bounds USING rtree (id, minx, maxx, miny, maxy, +layer INTE
 CREATE TABLE bounds_pages (minx REAL NOT NULL, maxx REAL NOT NULL, miny REAL NOT NULL, maxy REAL NOT NULL, bytes BLOB NOT NULL);
 -- what the records are drawn with, as one serialised value; at most one row
 CREATE TABLE library (bytes BLOB NOT NULL);
+
+-- The batches in which the reader gave the records: a proof that reads the source again goes through them in step.
+CREATE TABLE batches (
+  first INTEGER PRIMARY KEY,
+  count INTEGER NOT NULL
+) STRICT;

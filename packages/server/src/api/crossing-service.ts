@@ -1,3 +1,5 @@
+import { placementOf } from '@pontrel/core/crossing/placement-of';
+import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { createHash } from 'node:crypto';
 import { link, mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
@@ -19,15 +21,16 @@ import { PREVIEW } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import { type Crs, northUp } from '@pontrel/core/crs/crs';
 import { placeExternals } from '@pontrel/core/crossing/externals';
-import { crsOf, placementOf } from '@pontrel/core/placement/route';
-import { prepare, type PreparedSource } from '@pontrel/core/crossing/prepare';
-import { isReshaped, joinedSources, type Shaped } from '@pontrel/core/crossing/shaped';
-import { type Deliverable, EMPTY_RECIPE, isTaken, layerRule, type Recipe, sourceOfArea } from '@pontrel/core/crossing/recipe';
-import { rulesText } from '@pontrel/core/crossing/recipe-fingerprint';
+import { crsOf } from '@pontrel/core/placement/route';
+import { needsShaping, prepare, shapedBy, type SourceSummary, withShapes } from '@pontrel/core/crossing/pipeline';
+import type { Shaped } from '@pontrel/core/crossing/shaped';
+import type { StoredSource } from '../work/stored-source';
+import { type Deliverable, EMPTY_RECIPE, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
+import { recipeFingerprint } from '@pontrel/core/crossing/recipe-fingerprint';
 import { formatById } from '@pontrel/core/formats/index';
 import type { Reading } from '@pontrel/core/model/reading';
 import { Problem } from '@pontrel/core/model/problem';
-import { hasPlaces } from '@pontrel/core/content/features/profile';
+import { hasGeometry } from '@pontrel/core/content/features/profile';
 import { symbolKey } from '@pontrel/core/symbology/library';
 import type { Jobs } from '../jobs/jobs';
 import type { Events } from '../jobs/events';
@@ -36,7 +39,7 @@ import type { DataFolder } from '../store/data-folder';
 import { FeatureStore, type RecordOrder } from '@pontrel/host-node/store/feature-store';
 import { newId } from '../store/id';
 import { carrierOf, type TileSource } from '../tiles/cut-tile';
-import { type ShapeRequest, withShapes } from '../work/shape-source';
+import type { ShapeRequest } from '../work/shape-source';
 import type { Outcome } from '../work/worker';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import { type ReadResult, STORE_FILE, storedFiles } from '../work/read-source';
@@ -174,7 +177,7 @@ export class CrossingService {
     const frame = frameOf(crossing.recipe);
     const [tiles] = this.tileSources(crossing, [source]);
     if (!frame || !tiles) return () => ({});
-    const { plane, transform } = carrierOf(tiles, northUp(frame));
+    const { placement: plane, transform } = carrierOf(tiles, northUp(frame));
     return ([x, y]) => {
       const p = Float64Array.of(x, y);
       plane.forward(p, 0, 1, 2);
@@ -236,35 +239,35 @@ export class CrossingService {
     } catch (error) {
       if (!(error instanceof Problem)) throw error;
       // an area or a rule that cannot be worked out stands in the way; the rest is told as if there were none
-      const { forecast } = prepare(crossing.recipe, d, this.catalog.sources(crossing.id).map(prepared));
+      const { forecast } = prepare(crossing.recipe, d, this.catalog.sources(crossing.id).map(summaryOf));
       return { ...forecast, blocked: [error.message, ...forecast.blocked] };
     }
   }
 
   /** The sources as their rules shape them, the places of texts in the frame. What was worked out is kept while the rules are the same. */
-  private async shapedSources(crossing: CrossingRecord, { area }: Deliverable): Promise<PreparedSource[]> {
+  private async shapedSources(crossing: CrossingRecord, deliverable: Deliverable): Promise<SourceSummary[]> {
     const { recipe } = crossing;
+    const { area, crs } = deliverable;
     const records = this.catalog.sources(crossing.id);
     const placed = new Map(this.tileSources(crossing, records).map((s) => [s.name, s]));
     const frame = frameOf(recipe);
-    const stores = Object.fromEntries(records.map((r) => [r.name, path.join(this.folder.source(crossing.id, r.id), STORE_FILE)]));
     return Promise.all(
       records.map(async (record) => {
-        const source = prepared(record);
+        const source = summaryOf(record);
         // a source that is not placed has nothing in an area, which the forecast says in its own words
-        if (!isReshaped(recipe, source.name, area) || (area && !placed.has(source.name))) return source;
-        const from = area ? sourceOfArea(area) : null;
-        const asked = [...new Set([source.name, ...(from === null ? [] : [from]), ...joinedSources(recipe, source.name)])];
+        if (!needsShaping(recipe, deliverable, source) || (area && !placed.has(source.name))) return source;
+        const asked = [source.name, ...shapedBy(recipe, source.name, area)];
         const own = {
           ...recipe,
           deliverables: [],
           sources: Object.fromEntries(asked.flatMap((name) => (recipe.sources[name] ? [[name, recipe.sources[name]]] : []))),
         };
-        const key = JSON.stringify([record.id, own, area]);
+        const key = JSON.stringify([record.id, own, area, crs]);
         let shaped = this.shaped.get(key);
         if (!shaped) {
           if (this.shaped.size >= MOST_SHAPED) this.shaped.delete(this.shaped.keys().next().value!);
-          const request: ShapeRequest = { recipe: own, source: source.name, area, stores };
+          const sources = records.filter((r) => asked.includes(r.name)).map((r) => this.stored(r));
+          const request: ShapeRequest = { recipe: own, deliverable, source: source.name, sources };
           shaped = (this.tilePool.run(request, { name: 'shape' }) as Promise<Outcome<Shaped | null>>).then((outcome) => {
             const done = unwrapped(outcome);
             const tiles = placed.get(source.name);
@@ -276,6 +279,12 @@ export class CrossingService {
         return withShapes(recipe, source, await shaped);
       }),
     );
+  }
+
+  /** A source as a worker is told of it. */
+  private stored(record: SourceRecord): StoredSource {
+    const folder = this.folder.source(record.crossing, record.id);
+    return { ...summaryOf(record), format: record.format, files: storedFiles(folder, record.name, record.format, record.facts.reading) };
   }
 
   async run(id: string, deliverableId: string): Promise<Job> {
@@ -294,7 +303,7 @@ export class CrossingService {
       recipe: crossing.recipe,
       deliverable,
       folder: partial,
-      sources: sources.map((s) => ({ ...prepared(s), store: path.join(this.folder.source(id, s.id), STORE_FILE) })),
+      sources: sources.map((s) => this.stored(s)),
     };
     return this.jobs.start<RunResult>({
       crossing: id,
@@ -543,7 +552,7 @@ export class CrossingService {
       sources: sources.map((s) => s.name),
       records: layers.filter((l) => l.taken).reduce((n, { l }) => n + l.profile.count, 0),
       deliverables: c.recipe.deliverables.length,
-      placed: sources.filter((s) => placementOf(c.recipe, s.name) !== null || !hasPlaces(s.layers.map((l) => l.profile))).length,
+      placed: sources.filter((s) => placementOf(c.recipe, s.name) !== null || !hasGeometry(s.layers.map((l) => l.profile))).length,
       taken: layers.filter((l) => l.taken).length,
       layers: layers.length,
       runs: {
@@ -573,7 +582,7 @@ const MOST_SHAPED = 64;
 
 /** Places of texts, which come in the source's own numbers, as places on the map. */
 function inFrame(shaped: Shaped, source: TileSource, frame: Crs): Shaped {
-  const { plane, transform } = carrierOf(source, frame);
+  const { placement: plane, transform } = carrierOf(source, frame);
   const place = <T extends { x: number; y: number }>(at: T): T => {
     const p = Float64Array.of(at.x, at.y);
     plane.forward(p, 0, 1, 2);
@@ -583,12 +592,24 @@ function inFrame(shaped: Shaped, source: TileSource, frame: Crs): Shaped {
   return {
     ...shaped,
     reports: Object.fromEntries(
-      Object.entries(shaped.reports).map(([layer, r]) => [layer, { ...r, homeless: r.homeless.map(place), housed: r.housed.map(place) }]),
+      Object.entries(shaped.reports).map(([layer, r]) => [
+        layer,
+        r.textTransfer
+          ? {
+              ...r,
+              textTransfer: {
+                ...r.textTransfer,
+                unmatched: r.textTransfer.unmatched.map(place),
+                matched: r.textTransfer.matched.map(place),
+              },
+            }
+          : r,
+      ]),
     ),
   };
 }
 
-function prepared(s: SourceRecord): PreparedSource & { layers: SourceRecord['layers'][number]['profile'][] } {
+function summaryOf(s: SourceRecord): SourceSummary & { layers: SourceRecord['layers'][number]['profile'][] } {
   return {
     name: s.name,
     layers: s.layers.map((l) => l.profile),
@@ -628,7 +649,7 @@ function sourceState(s: SourceRecord): SourceState {
 const sameReading = (a: Reading | undefined, b: Reading | undefined): boolean => JSON.stringify(a ?? {}) === JSON.stringify(b ?? {});
 
 function rulesMark(recipe: Recipe, deliverable: string): string {
-  return createHash('sha256').update(rulesText(recipe, deliverable)).digest('hex').slice(0, 16);
+  return createHash('sha256').update(recipeFingerprint(recipe, deliverable)).digest('hex').slice(0, 16);
 }
 
 /** Whether the rules would still make what a run has made. */

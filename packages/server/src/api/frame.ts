@@ -1,5 +1,6 @@
+import { placementOf } from '@pontrel/core/crossing/placement-of';
 import { type Crs, northUp } from '@pontrel/core/crs/crs';
-import { crsOf, placementOf } from '@pontrel/core/placement/route';
+import { crsOf } from '@pontrel/core/placement/route';
 import { layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
 import { symbolKey } from '@pontrel/core/symbology/library';
 import { styleBy } from '@pontrel/core/symbology/layer-style';

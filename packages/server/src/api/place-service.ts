@@ -1,3 +1,5 @@
+import { placementOf } from '@pontrel/core/crossing/placement-of';
+import type { Placement } from '@pontrel/core/placement/placement';
 import { createHash } from 'node:crypto';
 import path from 'node:path';
 import type { Piscina } from 'piscina';
@@ -7,16 +9,15 @@ import { type Crs, northUp } from '@pontrel/core/crs/crs';
 import { gridFiles, heightGrid, shiftGrid } from '@pontrel/core/crs/datum/grid-registry';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { findCandidates, type Known } from '@pontrel/core/placement/finder';
-import { type DatumPath, datumPaths, nameOf, wayOf } from '@pontrel/core/crs/operations';
+import { type DatumPath, datumPaths, nameOf, operationKey } from '@pontrel/core/crs/operations';
 import { identify } from '@pontrel/core/crs/registry/identify';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { searchCrs } from '@pontrel/core/crs/registry/search';
 import { compileTransform } from '@pontrel/core/crs/transform';
-import { crsOf, placedBy, placementOf, routeTo } from '@pontrel/core/placement/route';
-import type { Placement } from '@pontrel/core/crossing/recipe';
+import { crsOf, placedBy, routeTo } from '@pontrel/core/placement/route';
 import { isEmpty } from '@pontrel/core/geometry/bounds';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
-import { type GridFolder, shelveGrids } from '@pontrel/host-node/grid-folders';
+import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders';
 import type { Catalog, SourceRecord } from '../store/catalog';
 import type { DataFolder } from '../store/data-folder';
 import type { TileSource } from '../tiles/cut-tile';
@@ -53,15 +54,15 @@ export class PlaceService {
     const extent = sourceExtent(source);
     if (!extent) return [];
     return findCandidates(extent, unit_m, { ...this.known(), near }, LISTED).map(
-      ({ crs, numbers, mistake, lon, lat, inside, clear, away_km, pointed_km }): Candidate => {
-        const { swapped, turned, plus } = numbers;
+      ({ crs, parameters: numbers, mistake, lon, lat, inside, clear, away_km, pointed_km }): Candidate => {
+        const { axesSwapped: swapped, signReversed: turned, offset: plus } = numbers;
         return {
           placement: {
             crs: crs.id!,
             unit_m: numbers.unit_m,
-            ...(swapped ? { swapped } : {}),
-            ...(turned ? { turned } : {}),
-            ...(plus ? { plus: [plus[0], plus[1]] } : {}),
+            ...(swapped ? { axesSwapped: swapped } : {}),
+            ...(turned ? { signReversed: turned } : {}),
+            ...(plus ? { offset: [plus[0], plus[1]] } : {}),
           },
           crs: crsName(crs),
           lon,
@@ -115,7 +116,7 @@ export class PlaceService {
       return shown.length < 2 && !paths[0]?.ballpark
         ? []
         : shown.map((p) => ({
-            way: wayOf(p),
+            way: operationKey(p),
             name: p.ballpark ? 'No change of datum: numbers are taken over' : nameOf(p),
             codes: p.steps.map((s) => s.operation.id).join(' '),
             accuracy_m: p.accuracy_m,
@@ -125,7 +126,7 @@ export class PlaceService {
           }));
     };
     try {
-      const { plane, transform, steps, accuracy_m } = routeTo(placed, frame);
+      const { placement: plane, transform, steps, accuracy_m } = routeTo(placed, frame);
       const point = Float64Array.of(...from);
       plane.forward(point, 0, 1, 2);
       const inPlane: [number, number] = [point[0]!, point[1]!];
@@ -147,7 +148,7 @@ export class PlaceService {
         from,
         to: [point[0]!, point[1]!],
         steps: steps.map((s, k) => ({ id: s.id, name: s.name, method: s.method, accuracy_m: s.accuracy_m, grids: s.grids, at: at(k) })),
-        ways: wayViews(paths.find((p) => wayOf(p) === wayOf(transform.path)) ?? null),
+        ways: wayViews(paths.find((p) => operationKey(p) === operationKey(transform.path)) ?? null),
       };
     } catch (error) {
       return {
@@ -169,7 +170,7 @@ export class PlaceService {
     const place = (at: [number, number]): [number, number] | null => {
       if (!placed || !frame) return null;
       try {
-        const { plane, transform } = routeTo(placed, frame);
+        const { placement: plane, transform } = routeTo(placed, frame);
         const p = Float64Array.of(...at);
         plane.forward(p, 0, 1, 2);
         return transform.apply(p, 0, 1, 2) > 0 ? null : [p[0]!, p[1]!];
@@ -293,7 +294,7 @@ export class PlaceService {
   }
 
   private refreshGrids(): void {
-    shelveGrids(this.grids);
+    registerGrids(this.grids);
   }
 
   private store(id: string, source: SourceRecord): string {

@@ -1,10 +1,12 @@
+import { placementOf } from '@pontrel/core/crossing/placement-of';
+import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Piscina } from 'piscina';
-import { crsOf, placementOf, routeTo } from '@pontrel/core/placement/route';
-import { isTaken, layerRule } from '@pontrel/core/crossing/recipe';
+import { crsOf, routeTo } from '@pontrel/core/placement/route';
+import { layerRule } from '@pontrel/core/crossing/recipe';
 import { label } from '@pontrel/core/crs/transform';
 import { REGISTRY_VERSION } from '@pontrel/core/crs/registry/registry';
 import { formatById } from '@pontrel/core/formats/index';
@@ -110,7 +112,7 @@ export class ReportService {
     if (!placed || !extent) return [];
     const accuracy = (m: number | null): string => (m === null ? 'not known' : m === 0 ? 'exact' : `±${m} m`);
     try {
-      const { plane, transform } = routeTo(placed, crsOf(target)!);
+      const { placement: plane, transform } = routeTo(placed, crsOf(target)!);
       const p = Float64Array.of((extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2);
       const steps = [{ name: 'as drawn', x: p[0]!, y: p[1]!, accuracy: '' }];
       plane.forward(p, 0, 1, 2);

@@ -1,3 +1,5 @@
+import { Placement } from '@pontrel/core/placement/placement';
+import { LONGEST_FILTER } from '@pontrel/core/operations/filter';
 import { readdir } from 'node:fs/promises';
 import path from 'node:path';
 import type { FastifyInstance } from 'fastify';
@@ -30,7 +32,6 @@ import {
 import { Job } from '@pontrel/contract/job';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { allCrs, REGISTRY_VERSION } from '@pontrel/core/crs/registry/registry';
-import { LONGEST_FILTER, Placement } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
 import type { Events } from '../jobs/events';
 import type { Jobs } from '../jobs/jobs';

@@ -134,7 +134,7 @@ export function reportOf(f: ReportFacts): Report {
               { n: number(s.vertices) },
               { n: metres(s.maxDeviation_m) },
               { n: metres(s.maxHeightDeviation_m) },
-              { n: s.looks && s.looks.of > 0 ? `${number(s.looks.same)} of ${number(s.looks.of)}` : '' },
+              { n: s.symbology && s.symbology.of > 0 ? `${number(s.symbology.same)} of ${number(s.symbology.of)}` : '' },
             ]),
           ),
           bars(proof),
@@ -165,7 +165,7 @@ export function reportOf(f: ReportFacts): Report {
               blocks: [
                 table(
                   ['Count', 'Where', 'What'],
-                  proof.findings.map((x) => [{ n: number(x.count) }, x.place ?? '', x.message]),
+                  proof.findings.map((x) => [{ n: number(x.count) }, x.location ?? '', x.message]),
                 ),
               ],
             },

@@ -1,9 +1,11 @@
+import type { Placement } from '@pontrel/core/placement/placement';
 import Database from 'better-sqlite3';
+import { upgradedRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import type { Job } from '@pontrel/contract/job';
 import type { SourceLayer } from '@pontrel/contract/crossing';
 import type { External, SourceFacts } from '@pontrel/core/formats/format';
 import type { Reading } from '@pontrel/core/model/reading';
-import { EMPTY_RECIPE, type Placement, Recipe } from '@pontrel/core/crossing/recipe';
+import { EMPTY_RECIPE, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Proof } from '@pontrel/core/content/features/prove';
 import type { Finding } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
@@ -295,7 +297,7 @@ function crossingOf(r: Raw): CrossingRecord {
   return {
     id: text(r.id),
     name: text(r.name),
-    recipe: Recipe.parse(json(r.recipe)),
+    recipe: Recipe.parse(upgradedRecipe(json(r.recipe))),
     revision: r.revision as number,
     created: text(r.created),
     opened: text(r.opened),

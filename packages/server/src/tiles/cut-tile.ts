@@ -1,19 +1,20 @@
+import type { RecordBounds } from '@pontrel/host-node/store/bounds-pages';
+import { placedSymbol } from '@pontrel/core/symbology/placed-symbol';
+import type { Placement } from '@pontrel/core/placement/placement';
 import { lookText } from '@pontrel/contract/tile-look';
 import { FAR_M, resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
 import { type Crs, metresPerUnit, northUp } from '@pontrel/core/crs/crs';
-import { type Carrier, makeCarrier, placeBatch, transformBatch } from '@pontrel/core/content/features/transform-batch';
+import { type SourceTransform, sourceTransform, placeBatch, transformBatch } from '@pontrel/core/content/features/transform-batch';
 import { crsOf, placedBy } from '@pontrel/core/placement/route';
-import { gridShelfVersion } from '@pontrel/core/crs/datum/grid-registry';
-import type { Placement } from '@pontrel/core/crossing/recipe';
+import { gridRegistryVersion } from '@pontrel/core/crs/datum/grid-registry';
 import { type Bounds, emptyBounds, grow, isEmpty } from '@pontrel/core/geometry/bounds';
 import { clipLine, clipRing } from '@pontrel/core/geometry/clip';
 import { eachPart, type FeatureBatch, KINDS, LINE, POINT, POLYGON, TEXT } from '@pontrel/core/model/batch';
 import { type SymbolLibrary, symbolKey } from '@pontrel/core/symbology/library';
 import { lengthUnit } from '@pontrel/core/symbology/sizes';
-import { lookKey, lookOf } from '@pontrel/core/symbology/symbolizer';
-import { placedSymbol } from '@pontrel/core/operations/reshape';
-import { FeatureStore, type RecordBounds } from '@pontrel/host-node/store/feature-store';
-import type { PlaneMap } from '@pontrel/core/placement/fit';
+import { symbologyKey, symbolizerOf } from '@pontrel/core/symbology/symbolizer';
+import { FeatureStore } from '@pontrel/host-node/store/feature-store';
+import type { PointMap } from '@pontrel/core/placement/fit';
 import { encodeTile, MVT_EXTENT, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeature } from './mvt';
 
 /** A store of records to draw, and how its coordinates get into the frame. */
@@ -109,7 +110,7 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
         resolution,
         frameUnit_m,
         carrier.unit_m / frameUnit_m,
-        carrier.plane.rotation,
+        carrier.placement.rotation,
       );
       const symbol = library && symbolAt(batch, i, library, pixel);
       if (symbol) {
@@ -128,7 +129,7 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
                 resolution,
                 frameUnit_m,
                 carrier.unit_m / frameUnit_m,
-                carrier.plane.rotation,
+                carrier.placement.rotation,
               );
           if (part) out.push(part);
         }
@@ -172,7 +173,7 @@ function dots(
   found: readonly RecordBounds[],
   store: FeatureStore,
   source: string,
-  { plane, transform }: Carrier,
+  { placement: plane, transform }: SourceTransform,
   box: Bounds,
   pixel: number,
   grid: (x: number, y: number) => [number, number] | null,
@@ -246,22 +247,22 @@ function symbolAt(batch: FeatureBatch, i: number, library: SymbolLibrary, pixel:
   return Math.max(box[2] - box[0], box[3] - box[1]) < SYMBOL_PIXELS * pixel ? null : placed;
 }
 
-const carriers = new Map<string, Carrier>();
+const carriers = new Map<string, SourceTransform>();
 const MOST_CARRIERS = 64;
 
 /** How a source gets into the frame; kept, since every tile asks. */
-export function carrierOf({ name, placement }: TileSource, frame: Crs): Carrier {
-  const key = JSON.stringify([name, placement, frame.id ?? frame, gridShelfVersion()]);
+export function carrierOf({ name, placement }: TileSource, frame: Crs): SourceTransform {
+  const key = JSON.stringify([name, placement, frame.id ?? frame, gridRegistryVersion()]);
   let carrier = carriers.get(key);
   if (!carrier) {
     if (carriers.size >= MOST_CARRIERS) carriers.clear();
-    carriers.set(key, (carrier = makeCarrier(name, placedBy(placement)!, frame)));
+    carriers.set(key, (carrier = sourceTransform(name, placedBy(placement)!, frame)));
   }
   return carrier;
 }
 
 /** From the frame to a source's own numbers. */
-export function backFrom({ plane, transform }: Carrier): PlaneMap {
+export function backFrom({ placement: plane, transform }: SourceTransform): PointMap {
   const inverse = transform.inverse();
   return (p, start, count, stride) => {
     inverse.apply(p, start, count, stride);
@@ -270,7 +271,7 @@ export function backFrom({ plane, transform }: Carrier): PlaneMap {
 }
 
 /** The bounds, in the source's own numbers, of a box in the frame; its edges are followed, since they may bend. */
-export function boundsBack(box: Bounds, back: PlaneMap): Bounds {
+export function boundsBack(box: Bounds, back: PointMap): Bounds {
   const n = 8;
   const points = new Float64Array(8 * n);
   for (let i = 0; i < n; i++) {
@@ -355,14 +356,14 @@ function featureOf(
 function looksOf(library: SymbolLibrary | null, unit_m: number): (batch: FeatureBatch, i: number) => string | null {
   const known = new Map<string, string | null>();
   return (batch, i) => {
-    const key = lookKey(batch, i);
+    const key = symbologyKey(batch, i);
     if (key === null) return null;
     let told = known.get(key);
     if (told === undefined)
       known.set(
         key,
         (told = lookText(
-          lookOf(
+          symbolizerOf(
             KINDS[batch.kinds[i]!]!,
             (f) => batch.columns.get(f)?.[i] ?? null,
             (name) => library?.lines.get(symbolKey(name)),
@@ -396,7 +397,7 @@ function dotOf(parts: readonly number[][]): [number, number] | null {
 
 /** Bounds of everything in a store, in the frame. */
 export function storeExtent(source: TileSource, extent: Bounds, frame: Crs): Bounds {
-  const { plane, transform } = carrierOf(source, frame);
+  const { placement: plane, transform } = carrierOf(source, frame);
   return boundsBack(extent, (p, start, count, stride) => {
     plane.forward(p, start, count, stride);
     transform.apply(p, start, count, stride);

@@ -1,4 +1,4 @@
-import type { SmallPlan } from '@pontrel/contract/crossing';
+import type { Thumbnail } from '@pontrel/contract/crossing';
 import { flatten } from '@pontrel/core/geometry/flatten';
 import { eachPart, type FeatureBatch, KINDS, TEXT } from '@pontrel/core/model/batch';
 import type { Bounds } from '@pontrel/core/geometry/bounds';
@@ -11,10 +11,10 @@ const MARGIN = 6;
 const MOST_RECORDS = 1500;
 const MOST_CHARACTERS = 24_000;
 
-type Stroke = SmallPlan['strokes'][number];
+type Stroke = Thumbnail['strokes'][number];
 
 /** Draws a small plan of one layer; of a large layer, evenly picked records. */
-export function smallPlan(store: FeatureStore, layer: LayerProfile): SmallPlan {
+export function thumbnail(store: FeatureStore, layer: LayerProfile): Thumbnail {
   const strokes = new Map<string, Stroke>();
   if (layer.extent) drawLayer(store, layer.name, layer.extent, strokes, MOST_RECORDS);
   return { width: WIDTH, height: HEIGHT, strokes: [...strokes.values()] };
@@ -40,7 +40,7 @@ function drawLayer(store: FeatureStore, layer: string, extent: Bounds, strokes: 
       );
       length += path.length;
       const kind = KINDS[flat.kinds[i]!]!;
-      if (kind === 'row') continue;
+      if (kind === 'none') continue;
       const color = String(flat.columns.get('color')?.[i] ?? '');
       const key = `${kind} ${color}`;
       const stroke = strokes.get(key);

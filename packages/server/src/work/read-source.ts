@@ -18,7 +18,7 @@ import { Profiler } from '@pontrel/core/content/features/profile';
 import { fileSource } from '@pontrel/host-node/files';
 import type { StoredFacts } from '../store/catalog';
 import { FeatureStore, FeatureStoreWriter } from '@pontrel/host-node/store/feature-store';
-import { smallPlan } from '../tiles/thumbnail';
+import { thumbnail } from '../tiles/thumbnail';
 import { type Line, watchOver } from './watch';
 
 /** Where a source's files lie: under names made here, with the extension kept. */
@@ -175,7 +175,7 @@ export async function readSource(files: StoredFiles, line: Line): Promise<ReadRe
       },
       layers: layers.map((profile) => ({
         profile,
-        plan: smallPlan(reader, profile),
+        plan: thumbnail(reader, profile),
         states: library?.layers.get(symbolKey(profile.name))?.states ?? [],
         blocks: [...(blocks.get(profile.name) ?? [])]
           .map(([name, count]) => ({ name, count, ...told(library?.blocks.get(symbolKey(name))) }))

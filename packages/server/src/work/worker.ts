@@ -1,7 +1,7 @@
 import { Cancelled, messageOf, Problem } from '@pontrel/core/model/problem';
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import { workerData } from 'piscina';
-import { type GridFolder, shelveGrids } from '@pontrel/host-node/grid-folders';
+import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders';
 import type { FieldValue } from '@pontrel/contract/crossing';
 import { intoFrame } from '@pontrel/core/crossing/area-of-interest';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
@@ -101,5 +101,5 @@ let looked = 0;
 function lookForGrids(): void {
   if (Date.now() - looked < FRESH) return;
   looked = Date.now();
-  shelveGrids((workerData as { grids: GridFolder[] }).grids);
+  registerGrids((workerData as { grids: GridFolder[] }).grids);
 }

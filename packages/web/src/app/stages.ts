@@ -1,5 +1,6 @@
+import { isTaken } from '@pontrel/core/operations/layer-rule';
 import type { CrossingState } from '@pontrel/contract/crossing';
-import { isTaken, layerRule } from '@pontrel/core/crossing/recipe';
+import { layerRule } from '@pontrel/core/crossing/recipe';
 import { liesSomewhere } from '../components/lies-somewhere';
 import { plural } from '../components/numbers';
 

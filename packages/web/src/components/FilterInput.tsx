@@ -1,8 +1,8 @@
+import { LONGEST_FILTER } from '@pontrel/core/operations/filter';
 import { useId, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { Box, Flex, Textarea } from '@chakra-ui/react';
 import { compileFilter } from '@pontrel/core/filter/evaluate';
 import { expectedAt, offersFor } from '@pontrel/core/filter/expected';
-import { LONGEST_FILTER } from '@pontrel/core/crossing/recipe';
 import { useFieldValuesQuery } from '../state/api';
 import { Mono, Muted } from './parts';
 

@@ -1,5 +1,5 @@
 import { Box } from '@chakra-ui/react';
-import type { SmallPlan } from '@pontrel/contract/crossing';
+import type { Thumbnail } from '@pontrel/contract/crossing';
 import { useAppSelector } from '../state/store';
 import { onPaper } from '../theme/on-paper';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
@@ -7,7 +7,7 @@ import { DAY, NIGHT } from '@pontrel/contract/palette';
 const WIDTHS = { point: 2.6, line: 1.1, polygon: 0.9, text: 1.3 } as const;
 
 /** A small plan in its neatline. */
-export function SmallPlanView({ plan, dim }: { plan: SmallPlan; dim?: boolean }) {
+export function ThumbnailView({ plan, dim }: { plan: Thumbnail; dim?: boolean }) {
   const palette = useAppSelector((s) => s.ui.night) ? NIGHT : DAY;
   const { width, height } = plan;
   return (

@@ -152,8 +152,8 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
       {f.findings
         .filter((x) => !f.blocked.includes(x.message))
         .map((x) => (
-          <Note key={x.code + x.message + x.place} tone={x.severity === 'wrong' ? 'wrong' : 'caution'} mt="8px">
-            {x.place && <Mono>{x.place}: </Mono>}
+          <Note key={x.code + x.message + x.location} tone={x.severity === 'wrong' ? 'wrong' : 'caution'} mt="8px">
+            {x.location && <Mono>{x.location}: </Mono>}
             {x.message}
           </Note>
         ))}

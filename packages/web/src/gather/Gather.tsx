@@ -1,9 +1,11 @@
+import { keyOf, type LayerAt, worst } from './layer-at';
+import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { useMemo, useState } from 'react';
 import { Box, Button, chakra, Flex, Grid, Input, Text } from '@chakra-ui/react';
 import { ArrowRight, Download, Search, Table } from 'lucide-react';
 import { Link } from 'react-router';
-import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
-import { isTaken, layerRule } from '@pontrel/core/crossing/recipe';
+import type { SourceState } from '@pontrel/contract/crossing';
+import { layerRule } from '@pontrel/core/crossing/recipe';
 import type { Kind } from '@pontrel/core/model/batch';
 import { takeLayer, useChange, useCrossing } from '../crossing/use-crossing';
 import { chooseFiles, useTakeFiles } from '../app/files';
@@ -23,16 +25,8 @@ const KINDS: { value: Kind | 'all'; name: string }[] = [
   { value: 'polygon', name: 'Areas' },
   { value: 'point', name: 'Points' },
   { value: 'text', name: 'Text' },
-  { value: 'row', name: 'Rows' },
+  { value: 'none', name: 'Rows' },
 ];
-
-export interface LayerAt {
-  source: SourceState;
-  layer: SourceLayer;
-  taken: boolean;
-}
-
-export const keyOf = (at: LayerAt): string => `${at.source.name}\n${at.layer.profile.name}`;
 
 /** The sources, and their layers as a contact sheet, to take or leave. */
 export function Gather() {
@@ -248,10 +242,4 @@ export function Gather() {
       </Side>
     </Grid>
   );
-}
-
-/** The gravest thing found in a layer. */
-export function worst({ source, layer }: LayerAt): 'caution' | 'wrong' | null {
-  const own = source.findings.filter((f) => f.place === layer.profile.name && f.severity !== 'info');
-  return own.some((f) => f.severity === 'wrong') ? 'wrong' : own.length > 0 ? 'caution' : null;
 }

@@ -1,8 +1,8 @@
 import { Box, chakra, Flex, Text } from '@chakra-ui/react';
 import { grouped, plural } from '../components/numbers';
 import { Mono, Muted, Tick, ToneIcon } from '../components/parts';
-import { SmallPlanView } from '../components/SmallPlanView';
-import { type LayerAt, worst } from './Gather';
+import { ThumbnailView } from '../components/SmallPlanView';
+import { type LayerAt, worst } from './layer-at';
 import { groupNames } from './entity-names';
 import { realSize } from './real-size';
 
@@ -34,7 +34,7 @@ export function LayerCard({
       _hover={{ borderColor: 'verdigrisLine' }}
     >
       <Box p="5px" pb="0">
-        <SmallPlanView plan={plan} dim={!at.taken} />
+        <ThumbnailView plan={plan} dim={!at.taken} />
       </Box>
       {grave && (
         <Box position="absolute" right="9px" top="9px" bg="map" borderRadius="chip" p="1px">

@@ -10,7 +10,7 @@ import { recordsOf } from '../records/address';
 import { useRecordsQuery } from '../state/api';
 import { groupNames } from './entity-names';
 import { ReadingPanel } from './ReadingPanel';
-import type { LayerAt } from './Gather';
+import type { LayerAt } from './layer-at';
 
 /** What is in a layer: findings, objects, a record at a time, the size of the numbers. */
 export function LayerInspector({ at, onTake }: { at: LayerAt; onTake(taken: boolean): void }) {
@@ -22,8 +22,8 @@ export function LayerInspector({ at, onTake }: { at: LayerAt; onTake(taken: bool
   const [index, setIndex] = useState(0);
   const { data } = useRecordsQuery({ id, source: source.id, layer: profile.name, offset: index, limit: 1 });
   const record = data?.records[0];
-  const findings = source.findings.filter((f) => f.place === profile.name);
-  const general = source.findings.filter((f) => f.place === undefined);
+  const findings = source.findings.filter((f) => f.location === profile.name);
+  const general = source.findings.filter((f) => f.location === undefined);
   const groups = groupNames(profile.groups);
   const most = groups[0]?.count ?? 1;
   const e = profile.extent;

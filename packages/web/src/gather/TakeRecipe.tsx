@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Box, Button, chakra, Dialog, Flex, Portal, Text } from '@chakra-ui/react';
 import { FileUp, X } from 'lucide-react';
-import { misfits } from '@pontrel/core/crossing/validate-recipe';
+import { validateRecipe } from '@pontrel/core/crossing/validate-recipe';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { parseRecipe, recipeFor, takenOver } from '@pontrel/core/crossing/recipe-file';
 import type { Finding } from '@pontrel/core/model/finding';
@@ -30,7 +30,7 @@ export function TakeRecipe() {
             setOffered({
               file: file.name,
               recipe: read,
-              told: misfits(
+              told: validateRecipe(
                 read,
                 sources.map((s) => ({ name: s.name, layers: s.layers.map((l) => l.profile) })),
               ),
@@ -97,7 +97,7 @@ export function TakeRecipe() {
                         <ToneIcon tone={f.severity === 'info' ? 'good' : 'caution'} />
                       </Box>
                       <Box minW="0">
-                        <Mono overflowWrap="anywhere">{f.place}</Mono>
+                        <Mono overflowWrap="anywhere">{f.location}</Mono>
                         <Text textStyle="small" color="muted">
                           {f.message}
                         </Text>

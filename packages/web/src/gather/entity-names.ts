@@ -21,7 +21,7 @@ const KINDS: Record<string, [string, string]> = {
   line: ['line', 'lines'],
   polygon: ['area', 'areas'],
   text: ['text', 'texts'],
-  row: ['row', 'rows'],
+  none: ['row', 'rows'],
 };
 
 export function entityName(entity: string, n: number, kind?: string): string {

@@ -10,7 +10,7 @@ import { Tools } from '../app/Tools';
 import { clock, day, plural } from '../components/numbers';
 import { Chip, Empty, ICON, Mono, ToneIcon } from '../components/parts';
 import { READ } from '../components/read-formats';
-import { SmallPlanView } from '../components/SmallPlanView';
+import { ThumbnailView } from '../components/SmallPlanView';
 import { messageOfError, useCrossingsQuery, useRemoveMutation } from '../state/api';
 import { useAppDispatch } from '../state/store';
 import { noticeGiven } from '../state/ui';
@@ -171,7 +171,7 @@ function Row({ row: r }: { row: CrossingRow }) {
       _last={{ borderBottomWidth: 0 }}
       _hover={{ bg: 'verdigrisTint/50' }}
     >
-      <Box role="cell">{r.plan ? <SmallPlanView plan={r.plan} /> : <Box h="82px" bg="map" borderWidth="1px" borderColor="hairline" />}</Box>
+      <Box role="cell">{r.plan ? <ThumbnailView plan={r.plan} /> : <Box h="82px" bg="map" borderWidth="1px" borderColor="hairline" />}</Box>
       <Box role="cell" minW="0">
         <Box asChild fontWeight={650} fontSize="13.5px" _before={{ content: '""', position: 'absolute', inset: 0 }}>
           <Link to={`/crossings/${r.id}/${PATHS[next < 0 ? 4 : next]}`}>{r.name}</Link>

@@ -279,13 +279,11 @@ export function PlanSheet(props: PlanSheetProps) {
   useEffect(() => {
     const map = mapRef.current;
     if (!destination || !map) return;
-    map
-      .getView()
-      .animate({
-        center: [destination.x, destination.y],
-        resolution: Math.min(map.getView().getResolution()!, 0.12 / metresPerUnit(frame, null)),
-        duration: 250,
-      });
+    map.getView().animate({
+      center: [destination.x, destination.y],
+      resolution: Math.min(map.getView().getResolution()!, 0.12 / metresPerUnit(frame, null)),
+      duration: 250,
+    });
   }, [destination, frame]);
 
   const zoomBy = (steps: number): void => {

@@ -1,6 +1,6 @@
+import { geodesic } from '@pontrel/core/geometry/geodesic';
 import { type Crs, datumOf, type GeographicCrs } from '@pontrel/core/crs/crs';
 import { compileTransform, type Transform } from '@pontrel/core/crs/transform';
-import { geodesic } from '@pontrel/core/geometry/measure';
 
 /** What the page asks of its worker; coordinates are in the frame. */
 export type CrsQuestion = { ask: 'degrees'; frame: Crs; points: number[] } | { ask: 'distance'; frame: Crs; points: number[] };

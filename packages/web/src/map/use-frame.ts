@@ -1,6 +1,7 @@
+import { isTaken } from '@pontrel/core/operations/layer-rule';
 import type { CrossingState } from '@pontrel/contract/crossing';
 import type { Crs } from '@pontrel/core/crs/crs';
-import { isTaken, layerRule } from '@pontrel/core/crossing/recipe';
+import { layerRule } from '@pontrel/core/crossing/recipe';
 import { type Scales, styleBy } from '@pontrel/core/symbology/layer-style';
 import { useCrsQuery } from '../state/api';
 import type { SheetLayer } from './PlanSheet';

@@ -1,9 +1,9 @@
+import type { ControlPoint, Placement } from '@pontrel/core/placement/placement';
 import { useEffect, useMemo, useState } from 'react';
 import { Box, Button, chakra, Flex, Grid, Input, Text, Textarea } from '@chakra-ui/react';
 import { Crosshair, X } from 'lucide-react';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { metresPerUnit } from '@pontrel/core/crs/crs';
-import type { ControlPoint, Placement } from '@pontrel/core/crossing/recipe';
 import { messageOf } from '@pontrel/core/model/problem';
 import { type Fit, FIT_KINDS, type FitKind, fitPairs, FITS } from '@pontrel/core/placement/fit';
 import { gridScaleAt } from '@pontrel/core/placement/placement-transform';

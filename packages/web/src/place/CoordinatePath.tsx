@@ -103,7 +103,8 @@ export function CoordinatePath({ source }: { source: SourceState }) {
 /** Changes of datum to choose from; what lacks a grid file says so. */
 function Ways({ source, ways }: { source: SourceState; ways: PathView['ways'] }) {
   const change = useChange();
-  const choose = (way: string): void => change('change of datum', (draft) => void (sourceRules(draft, source.name).placement!.way = way));
+  const choose = (way: string): void =>
+    change('change of datum', (draft) => void (sourceRules(draft, source.name).placement!.operation = way));
   return (
     <Section title="Ways to choose from" aside={`${ways.length}`}>
       <Box role="radiogroup" aria-label="Changes of datum">

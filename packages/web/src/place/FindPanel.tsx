@@ -1,7 +1,7 @@
+import type { Placement } from '@pontrel/core/placement/placement';
 import { useEffect, useState } from 'react';
 import { Box, chakra, Flex, Text } from '@chakra-ui/react';
 import type { Candidate, SourceState } from '@pontrel/contract/crossing';
-import type { Placement } from '@pontrel/core/crossing/recipe';
 import { useCrossing } from '../crossing/use-crossing';
 import { Locator } from '../map/Locator';
 import { dms } from '../map/ticks';

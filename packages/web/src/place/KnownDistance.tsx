@@ -1,9 +1,9 @@
+import type { Placement } from '@pontrel/core/placement/placement';
 import { useEffect, useState } from 'react';
 import { Box, Button, Flex, Grid, Input } from '@chakra-ui/react';
 import { Ruler } from 'lucide-react';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { metresPerUnit } from '@pontrel/core/crs/crs';
-import type { Placement } from '@pontrel/core/crossing/recipe';
 import { unitBehind } from '@pontrel/core/placement/ratio';
 import { useChange, useCrossing, sourceRules } from '../crossing/use-crossing';
 import { length, parseLength } from '../components/numbers';

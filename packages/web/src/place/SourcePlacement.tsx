@@ -1,7 +1,7 @@
+import type { Placement } from '@pontrel/core/placement/placement';
 import { useCallback, useEffect, useState } from 'react';
 import { Box, Button, chakra, Flex, Input, Text } from '@chakra-ui/react';
 import type { SourceState } from '@pontrel/contract/crossing';
-import type { Placement } from '@pontrel/core/crossing/recipe';
 import { FITS } from '@pontrel/core/placement/fit';
 import { sourceRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { crsLabel } from '../components/crs-label';
@@ -208,9 +208,9 @@ function said(p: Placement): string {
     return `Placed in ${crsLabel(p.crs)} by ${plural(p.fit.pairs.filter((q) => !q.out).length, 'control point')}, ${FITS[p.fit.kind].name.toLowerCase()}.`;
   const extras = [
     p.unit_m !== null && `numbers in ${unitName(p.unit_m)}`,
-    p.swapped && 'axes exchanged',
-    p.turned && 'both signs turned',
-    p.plus && `${p.plus[0]} and ${p.plus[1]} added`,
+    p.axesSwapped && 'axes exchanged',
+    p.signReversed && 'both signs turned',
+    p.offset && `${p.offset[0]} and ${p.offset[1]} added`,
   ].filter(Boolean);
   return `Placed as ${crsLabel(p.crs)}${extras.length > 0 ? `, ${extras.join(', ')}` : ''}.`;
 }

@@ -1,4 +1,4 @@
-import type { ControlPoint } from '@pontrel/core/crossing/recipe';
+import type { ControlPoint } from '@pontrel/core/placement/placement';
 import { Problem } from '@pontrel/core/model/problem';
 
 /**

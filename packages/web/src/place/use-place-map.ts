@@ -1,7 +1,7 @@
+import type { Placement } from '@pontrel/core/placement/placement';
 import { useCallback, useDeferredValue, useMemo, useState } from 'react';
 import type { CrossingState, SourceState } from '@pontrel/contract/crossing';
 import { type Crs, northUp, ownSigns } from '@pontrel/core/crs/crs';
-import type { Placement } from '@pontrel/core/crossing/recipe';
 import type { Mark, Vector } from '../map/Marks';
 import { nearestVertex } from '../map/Measure';
 import type { SheetLayer, Taking } from '../map/PlanSheet';

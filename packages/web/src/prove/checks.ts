@@ -20,8 +20,8 @@ export function checksOf(proof: Proof): Check[] {
   const fields = proof.sets.flatMap((s) => s.fields);
   const same = fields.reduce((n, f) => n + f.same, 0);
   const values = fields.reduce((n, f) => n + f.of, 0);
-  const drawn = proof.sets.reduce((n, s) => n + (s.looks?.of ?? 0), 0),
-    alike = proof.sets.reduce((n, s) => n + (s.looks?.same ?? 0), 0);
+  const drawn = proof.sets.reduce((n, s) => n + (s.symbology?.of ?? 0), 0),
+    alike = proof.sets.reduce((n, s) => n + (s.symbology?.same ?? 0), 0);
   const height = Math.max(0, ...proof.sets.map((s) => s.maxHeightDeviation_m));
   const systems = [...new Set(proof.sets.map((s) => s.crs ?? 'none'))];
   return [
@@ -31,6 +31,6 @@ export function checksOf(proof: Proof): Check[] {
     check('Coordinate system', systems.join(', '), of('crs')),
     check('Fields there', grouped(fields.length), of('field')),
     check('Values', `${grouped(same)} of ${grouped(values)}`, of('value')),
-    ...(drawn > 0 || of('look').length > 0 ? [check('Looks', `${grouped(alike)} of ${grouped(drawn)}`, of('look'))] : []),
+    ...(drawn > 0 || of('symbology').length > 0 ? [check('Looks', `${grouped(alike)} of ${grouped(drawn)}`, of('symbology'))] : []),
   ];
 }

@@ -1,8 +1,9 @@
+import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { Link, useSearchParams } from 'react-router';
 import type { RecordView, SourceState } from '@pontrel/contract/crossing';
-import { layerRule, type LayerRule } from '@pontrel/core/crossing/recipe';
+import { layerRule } from '@pontrel/core/crossing/recipe';
 import { formatById } from '@pontrel/core/formats/index';
 import { joinFields } from '@pontrel/core/content/features/profile';
 import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';

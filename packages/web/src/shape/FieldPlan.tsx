@@ -1,9 +1,9 @@
+import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { useState } from 'react';
 import { Box, Flex, Input } from '@chakra-ui/react';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import type { PlannedField } from '@pontrel/core/content/features/plan';
-import type { LayerRule } from '@pontrel/core/crossing/recipe';
 import { joinFields } from '@pontrel/core/content/features/profile';
 import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { plural, shown } from '../components/numbers';
@@ -32,12 +32,12 @@ export function FieldPlan({
   // fields that the rules add: the same value throughout, and texts given by other layers
   const added = new Map<string, (string | number | boolean)[]>((rule.constants ?? []).map((c) => [c.name, [c.value]]));
   for (const [from, r] of Object.entries(crossing.recipe.sources[source.name]?.layers ?? {})) {
-    if (r.texts?.layer === layer.profile.name)
+    if (r.textTransfer?.layer === layer.profile.name)
       added.set(
-        r.texts.field,
+        r.textTransfer.field,
         forecast?.rows
           .find((row) => row.source === source.name && row.layer === from)
-          ?.report?.housed.slice(0, 1)
+          ?.report?.textTransfer?.matched.slice(0, 1)
           .map((t) => t.text) ?? [],
       );
   }
@@ -58,11 +58,11 @@ export function FieldPlan({
   const planned = (set?.fields ?? []).filter((f) => f.computed || added.has(f.from) || profiles.some((p) => p.name === f.from));
   if (!set)
     return (
-      <Empty title={rule.texts && rule.taken !== false ? 'Nothing of this layer crosses on its own' : 'This layer does not cross'}>
+      <Empty title={rule.textTransfer && rule.taken !== false ? 'Nothing of this layer crosses on its own' : 'This layer does not cross'}>
         {rule.taken === false
           ? 'Take it in the list on the left, and its fields are planned here.'
-          : rule.texts
-            ? `All of its texts go to ${rule.texts.layer}, as the field ${rule.texts.field}. They are planned there.`
+          : rule.textTransfer
+            ? `All of its texts go to ${rule.textTransfer.layer}, as the field ${rule.textTransfer.field}. They are planned there.`
             : 'All of its objects are left out. Take some under Objects on the right.'}
       </Empty>
     );

@@ -1,9 +1,9 @@
+import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { useState } from 'react';
 import { Box, Button, Grid } from '@chakra-ui/react';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
-import type { LayerRule } from '@pontrel/core/crossing/recipe';
 import { joinFields } from '@pontrel/core/content/features/profile';
-import type { ShapeReport } from '@pontrel/core/operations/reshape';
+import type { LayerReport } from '@pontrel/core/operations/apply';
 import { useCrossing } from '../crossing/use-crossing';
 import { grouped, plural } from '../components/numbers';
 import { Mono, Muted, Section, Select } from '../components/parts';
@@ -22,7 +22,7 @@ export function JoinRule({
   layer: SourceLayer;
   rule: LayerRule;
   edit(label: string, how: (r: LayerRule) => void): void;
-  report: ShapeReport | null;
+  report: LayerReport | null;
 }) {
   const { sources } = useCrossing();
   const { name } = layer.profile;

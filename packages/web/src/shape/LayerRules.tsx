@@ -1,8 +1,9 @@
+import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { Flex, Grid, Text } from '@chakra-ui/react';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
 import { chordsFor } from '@pontrel/core/content/features/plan';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
-import type { LayerRule, Recipe } from '@pontrel/core/crossing/recipe';
+import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { groupNames } from '../gather/entity-names';
 import { grouped, plural } from '../components/numbers';
@@ -56,7 +57,7 @@ export function LayerRules({
       </Section>
       <Section title="Objects">
         {groups.map((g) => {
-          const out = rule.without?.includes(g.entity) ?? false;
+          const out = rule.leftOut?.includes(g.entity) ?? false;
           return (
             <Flex key={g.entity + g.kind} align="center" gap="8px" h="25px">
               <Tick
@@ -65,7 +66,7 @@ export function LayerRules({
                 disabled={rule.taken === false}
                 onChange={(on) =>
                   edit(`${on ? 'take' : 'leave'} ${g.name} of ${profile.name}`, (r) => {
-                    r.without = on ? (r.without ?? []).filter((e) => e !== g.entity) : [...(r.without ?? []), g.entity];
+                    r.leftOut = on ? (r.leftOut ?? []).filter((e) => e !== g.entity) : [...(r.leftOut ?? []), g.entity];
                   })
                 }
               />

@@ -2,7 +2,7 @@ import { Box, Flex, Grid, Text } from '@chakra-ui/react';
 import { ArrowRight } from 'lucide-react';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
 import type { ForecastRow } from '@pontrel/core/content/features/forecast';
-import type { Look } from '@pontrel/core/symbology/symbolizer';
+import type { Symbolizer } from '@pontrel/core/symbology/symbolizer';
 import { grouped } from '../components/numbers';
 import { ICON, Mono, Muted, Section } from '../components/parts';
 import { useAppSelector } from '../state/store';
@@ -10,11 +10,11 @@ import { onPaper } from '../theme/on-paper';
 
 /** How the records of a layer are drawn, there and here, side by side, and what the target cannot hold. */
 export function Looks({ row }: { row: ForecastRow }) {
-  if (row.looks.length === 0) return null;
+  if (row.symbology.length === 0) return null;
   return (
-    <Section title="Looks" aside={row.looksHow}>
+    <Section title="Looks" aside={row.symbologyHow}>
       <Grid templateColumns="54px 14px 54px minmax(0, 1fr)" gap="7px" alignItems="center" rowGap="6px">
-        {row.looks.map((l, k) => (
+        {row.symbology.map((l, k) => (
           <Box key={k} display="contents">
             <Swatch look={l.source} label={`${l.count} as they are drawn`} />
             <Box color="muted">
@@ -35,7 +35,7 @@ export function Looks({ row }: { row: ForecastRow }) {
           </Box>
         ))}
       </Grid>
-      {row.looks.some((l) => l.lost.length > 0) && (
+      {row.symbology.some((l) => l.lost.length > 0) && (
         <Muted textStyle="small" display="block" mt="7px">
           What is not drawn still crosses, as fields.
         </Muted>
@@ -44,7 +44,7 @@ export function Looks({ row }: { row: ForecastRow }) {
   );
 }
 
-const title = (look: Look): string =>
+const title = (look: Symbolizer): string =>
   [
     look.marker,
     look.marker_mm === null ? null : `${Number(look.marker_mm.toPrecision(2))} mm`,
@@ -69,7 +69,7 @@ const MARK_PATHS: Readonly<Record<string, string>> = {
 };
 
 /** A small drawing of a look. */
-function Swatch({ look, label }: { look: Look; label: string }) {
+function Swatch({ look, label }: { look: Symbolizer; label: string }) {
   const palette = useAppSelector((s) => s.ui.night) ? NIGHT : DAY;
   const color = onPaper(look.color ?? '', palette),
     fill = look.fill === null ? color : onPaper(look.fill, palette);

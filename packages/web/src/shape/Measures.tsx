@@ -1,6 +1,6 @@
+import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { Box, Flex, Text } from '@chakra-ui/react';
 import type { SourceLayer } from '@pontrel/contract/crossing';
-import type { LayerRule } from '@pontrel/core/crossing/recipe';
 import { COMPUTED_FIELDS, type ComputedField, type Measure } from '@pontrel/core/filter/computed-fields';
 import { Choice, Section, Select, Tick } from '../components/parts';
 

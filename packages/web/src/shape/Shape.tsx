@@ -1,8 +1,9 @@
+import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { useMemo, useState } from 'react';
 import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
 import { ChevronDown, ChevronUp, ArrowRight } from 'lucide-react';
 import { Link } from 'react-router';
-import { layerRule, isTaken } from '@pontrel/core/crossing/recipe';
+import { layerRule } from '@pontrel/core/crossing/recipe';
 import { takeLayer, useChange, useCrossing } from '../crossing/use-crossing';
 import { PlanSheet } from '../map/PlanSheet';
 import { RecordCard } from '../map/RecordCard';
@@ -69,7 +70,7 @@ export function Shape() {
     );
   const forecast = forecasts?.find((f) => f.deliverable === deliverable) ?? forecasts?.[0];
   const report = forecast?.forecast.rows.find((r) => r.source === current.source.name && r.layer === current.layer.profile.name)?.report;
-  const homeless = (report?.homeless ?? []).map((t): Mark => ({ x: t.x, y: t.y, tone: 'amber' }));
+  const unmatched = (report?.textTransfer?.unmatched ?? []).map((t): Mark => ({ x: t.x, y: t.y, tone: 'amber' }));
   const faults = new Set(
     forecast?.forecast.sets.filter((s) => s.fields.some((f) => f.fault)).flatMap((s) => s.members.map((m) => `${m.source}\n${m.layer}`)),
   );
@@ -162,7 +163,7 @@ export function Shape() {
               fitKey={`${crossing.tileStamp}${current.key}`}
               picked={picked}
               onPick={setPicked}
-              marks={homeless}
+              marks={unmatched}
               goTo={goTo}
               head={
                 <Flex gap="8px" minW="0">

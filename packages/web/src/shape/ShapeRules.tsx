@@ -1,10 +1,12 @@
+import { FILLS } from '@pontrel/core/operations/fills';
+import { BLOCK_TREATMENTS, type BlockTreatment } from '@pontrel/core/operations/blocks';
+import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { MapPin, MousePointerClick, Plus, X } from 'lucide-react';
 import { Link } from 'react-router';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
-import { BLOCK_WAYS, type BlockWay, type LayerRule } from '@pontrel/core/crossing/recipe';
-import { FILLS, type ShapeReport } from '@pontrel/core/operations/reshape';
+import { type LayerReport } from '@pontrel/core/operations/apply';
 import { fieldText, valueText } from '@pontrel/core/filter/expected';
 import { joinFields } from '@pontrel/core/content/features/profile';
 import { tellsApart } from '@pontrel/core/operations/target-layer';
@@ -17,7 +19,7 @@ import { TypedLength, TypedText } from '../components/Typed';
 
 type Edit = (label: string, how: (rule: LayerRule) => void) => void;
 
-const WAY_NAMES: Record<BlockWay, string> = {
+const WAY_NAMES: Record<BlockTreatment, string> = {
   point: 'as a point with its data',
   apart: 'taken apart',
   outline: 'as the outline around it',
@@ -147,7 +149,7 @@ export function WhereRule({
   rule: LayerRule;
   placed: boolean;
   edit: Edit;
-  report: ShapeReport | null;
+  report: LayerReport | null;
 }) {
   const { name } = layer.profile;
   const fields = joinFields(layer.profile.groups);
@@ -160,7 +162,7 @@ export function WhereRule({
       else r.where = text;
     });
   return (
-    <Section title="Only where" aside={rule.where !== undefined && report ? `${grouped(report.filtered)} stay behind` : ''}>
+    <Section title="Only where" aside={rule.where !== undefined && report ? `${grouped(report.where?.filtered ?? 0)} stay behind` : ''}>
       <FilterInput
         label={`Only records of ${name} where`}
         value={rule.where ?? ''}
@@ -193,7 +195,7 @@ export function WhereRule({
 }
 
 /** How each block of a layer crosses. */
-export function BlockRules({ layer, rule, edit, report }: { layer: SourceLayer; rule: LayerRule; edit: Edit; report: ShapeReport | null }) {
+export function BlockRules({ layer, rule, edit, report }: { layer: SourceLayer; rule: LayerRule; edit: Edit; report: LayerReport | null }) {
   const blocks = layer.blocks ?? [];
   if (blocks.length === 0) return null;
   return (
@@ -211,7 +213,7 @@ export function BlockRules({ layer, rule, edit, report }: { layer: SourceLayer; 
               label={`How ${b.name} crosses`}
               width="100%"
               value={rule.blocks?.[b.name] ?? 'point'}
-              options={BLOCK_WAYS.filter((way) => way === 'point' || b.parts > 0).map((way) => ({
+              options={BLOCK_TREATMENTS.filter((way) => way === 'point' || b.parts > 0).map((way) => ({
                 value: way,
                 label: way === 'apart' ? `in ${plural(b.parts, 'part')}, data on each` : WAY_NAMES[way],
               }))}
@@ -226,9 +228,9 @@ export function BlockRules({ layer, rule, edit, report }: { layer: SourceLayer; 
           </Box>
         ))}
       </Flex>
-      {report && report.blocksApart > 0 && (
+      {report?.blocks && report.blocks.apart > 0 && (
         <Mono display="block" mt="6px">
-          {plural(report.blocksApart, 'block')} → {plural(report.parts, 'part')}
+          {plural(report.blocks.apart, 'block')} → {plural(report.blocks.parts, 'part')}
         </Mono>
       )}
     </Section>
@@ -272,7 +274,7 @@ export function TextRules({
   layer: SourceLayer;
   rule: LayerRule;
   edit: Edit;
-  report: ShapeReport | null;
+  report: LayerReport | null;
   onFind(at: { x: number; y: number }): void;
 }) {
   const [shown, setShown] = useState(false);
@@ -280,18 +282,19 @@ export function TextRules({
   const { name } = layer.profile;
   const areas = source.layers.filter((l) => l.profile.name !== name && l.profile.groups.some((g) => g.kind === 'polygon'));
   const objects = source.layers.filter((l) => l.profile.name !== name && l.profile.groups.some((g) => g.kind !== 'text'));
-  const gift = rule.texts;
+  const transfer = rule.textTransfer;
+  const texts = report?.textTransfer;
   const first = areas[0] ?? objects[0];
-  const set = (label: string, part: Partial<NonNullable<LayerRule['texts']>>): void =>
+  const set = (label: string, part: Partial<NonNullable<LayerRule['textTransfer']>>): void =>
     edit(label, (r) => {
-      if (r.texts) Object.assign(r.texts, part);
+      if (r.textTransfer) Object.assign(r.textTransfer, part);
     });
   return (
-    <Section title="Texts" aside={gift && report ? `${grouped(report.textsGiven)} given` : ''}>
+    <Section title="Texts" aside={transfer && report ? `${grouped(report.textTransfer?.transferred ?? 0)} given` : ''}>
       <Select
         label={`What becomes of the texts of ${name}`}
         width="100%"
-        value={gift?.how ?? 'own'}
+        value={transfer?.how ?? 'own'}
         options={[
           { value: 'own', label: 'stay points of their own' },
           ...(areas.length > 0 ? [{ value: 'in', label: 'go to the area they stand in' }] : []),
@@ -299,41 +302,41 @@ export function TextRules({
         ]}
         onChange={(how) =>
           edit(`texts of ${name}`, (r) => {
-            if (how === 'own') delete r.texts;
+            if (how === 'own') delete r.textTransfer;
             else
-              r.texts = {
-                layer: r.texts?.layer ?? (how === 'in' ? areas[0]! : first!).profile.name,
-                field: r.texts?.field ?? 'text',
-                within_m: r.texts?.within_m ?? 5,
+              r.textTransfer = {
+                layer: r.textTransfer?.layer ?? (how === 'in' ? areas[0]! : first!).profile.name,
+                field: r.textTransfer?.field ?? 'text',
+                within_m: r.textTransfer?.within_m ?? 5,
                 how: how as 'in' | 'near',
               };
           })
         }
       />
-      {gift && (
+      {transfer && (
         <Grid templateColumns="66px minmax(0, 1fr)" gap="6px" mt="7px" alignItems="center">
           <Muted>of layer</Muted>
           <Select
             label="Layer that the texts go to"
             width="100%"
-            value={gift.layer}
-            options={(gift.how === 'in' ? areas : objects).map((l) => ({ value: l.profile.name, label: l.profile.name }))}
+            value={transfer.layer}
+            options={(transfer.how === 'in' ? areas : objects).map((l) => ({ value: l.profile.name, label: l.profile.name }))}
             onChange={(to) => set(`texts go to ${to}`, { layer: to })}
           />
           <Muted>as field</Muted>
           <TypedText
             label="Field that the texts become"
-            value={gift.field}
+            value={transfer.field}
             maxLength={64}
             fault={(text) => (text.trim() === '' ? 'A field needs a name.' : null)}
             onChange={(text) => set(`field ${text}`, { field: text.trim() })}
           />
-          {gift.how === 'near' && (
+          {transfer.how === 'near' && (
             <>
               <Muted>within</Muted>
               <TypedLength
                 label="Largest distance of a text from its object"
-                metres={gift.within_m}
+                metres={transfer.within_m}
                 bare="m"
                 onChange={(m) => {
                   if (m !== null) set('reach of texts', { within_m: m });
@@ -343,23 +346,23 @@ export function TextRules({
           )}
         </Grid>
       )}
-      {gift && report && (
+      {transfer && texts && (
         <Box mt="8px">
-          {report.housed.slice(0, 1).map((t) => (
+          {texts.matched.slice(0, 1).map((t) => (
             <Muted key={t.text} display="block" textStyle="small" truncate>
-              “{t.text.replaceAll('\n', ' ↵ ')}” → {gift.field} of {gift.layer}
+              “{t.text.replaceAll('\n', ' ↵ ')}” → {transfer.field} of {transfer.layer}
             </Muted>
           ))}
-          {report.homelessCount === 0 ? (
+          {texts.unmatchedCount === 0 ? (
             <Muted textStyle="small">Every text found its object.</Muted>
           ) : (
             <Button size="sm" variant="ghost" px="0" h="24px" color="amberInk" aria-expanded={shown} onClick={() => setShown(!shown)}>
-              {plural(report.homelessCount, 'text')} found no object
+              {plural(texts.unmatchedCount, 'text')} found no object
             </Button>
           )}
           {shown && (
             <Box as="ul" listStyleType="none" maxH="132px" overflowY="auto">
-              {report.homeless.map((t, k) => (
+              {texts.unmatched.map((t, k) => (
                 <li key={k}>
                   <Button
                     size="sm"
@@ -384,8 +387,8 @@ export function TextRules({
   );
 }
 
-/** Doubles dropped and vertices thinned. */
-export function Tidying({ layer, rule, edit, report }: { layer: SourceLayer; rule: LayerRule; edit: Edit; report: ShapeReport | null }) {
+/** Duplicates dropped and lines simplified. */
+export function Tidying({ layer, rule, edit, report }: { layer: SourceLayer; rule: LayerRule; edit: Edit; report: LayerReport | null }) {
   const { name } = layer.profile;
   const lines = layer.profile.groups.some((g) => g.kind === 'line' || g.kind === 'polygon');
   return (
@@ -393,38 +396,38 @@ export function Tidying({ layer, rule, edit, report }: { layer: SourceLayer; rul
       <Flex align="center" gap="8px" h="25px">
         <Tick
           label={`Drop duplicates of ${name}`}
-          checked={rule.once === true}
+          checked={rule.dropDuplicates === true}
           onChange={(on) =>
             edit(`${on ? 'drop' : 'keep'} duplicates of ${name}`, (r) => {
-              if (on) r.once = true;
-              else delete r.once;
+              if (on) r.dropDuplicates = true;
+              else delete r.dropDuplicates;
             })
           }
         />
         <Text flex="1">Drop what lies twice</Text>
-        {report && rule.once && <Mono color="muted">{grouped(report.duplicates)}</Mono>}
+        {report?.dropDuplicates && <Mono color="muted">{grouped(report.dropDuplicates.dropped)}</Mono>}
       </Flex>
       {lines && (
         <>
           <Grid templateColumns="1fr 92px" alignItems="center" gap="8px" mt="3px">
-            <Muted>Thin lines by at most</Muted>
+            <Muted>Simplify lines by at most</Muted>
             <TypedLength
-              label={`Tolerance for thinning ${name}`}
-              metres={rule.thin_m ?? null}
+              label={`Tolerance for simplifying ${name}`}
+              metres={rule.simplify_m ?? null}
               bare="mm"
               hint="not at all"
               onChange={(m) =>
-                edit(`thinning of ${name}`, (r) => {
-                  if (m === null) delete r.thin_m;
-                  else r.thin_m = m;
+                edit(`simplifying ${name}`, (r) => {
+                  if (m === null) delete r.simplify_m;
+                  else r.simplify_m = m;
                 })
               }
             />
           </Grid>
-          {report?.thinning && (
+          {report?.simplify_m && (
             <Mono display="block" mt="5px">
-              {grouped(report.thinning.before)} → {plural(report.thinning.after, 'vertex', 'vertices')},{' '}
-              {report.thinning.shift_m === 0 ? 'nothing moved' : `at most ${deviation(report.thinning.shift_m)} off`}
+              {grouped(report.simplify_m.before)} → {plural(report.simplify_m.after, 'vertex', 'vertices')},{' '}
+              {report.simplify_m.shift_m === 0 ? 'nothing moved' : `at most ${deviation(report.simplify_m.shift_m)} off`}
             </Mono>
           )}
         </>

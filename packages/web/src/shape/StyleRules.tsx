@@ -1,7 +1,7 @@
+import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { Flex, Grid, Text } from '@chakra-ui/react';
 import type { SourceLayer } from '@pontrel/contract/crossing';
 import type { ForecastRow } from '@pontrel/core/content/features/forecast';
-import type { LayerRule } from '@pontrel/core/crossing/recipe';
 import { joinFields } from '@pontrel/core/content/features/profile';
 import { type Scales, styleBy } from '@pontrel/core/symbology/layer-style';
 import { grouped, readScale } from '../components/numbers';

@@ -1,8 +1,8 @@
+import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { useState } from 'react';
 import { Box, Button, Grid } from '@chakra-ui/react';
 import { Plus, X } from 'lucide-react';
 import type { SourceLayer } from '@pontrel/contract/crossing';
-import type { LayerRule } from '@pontrel/core/crossing/recipe';
 import { joinFields } from '@pontrel/core/content/features/profile';
 import { ICON, Mono, Muted, Section, Select } from '../components/parts';
 import { TypedText } from '../components/Typed';

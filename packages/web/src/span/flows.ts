@@ -1,5 +1,6 @@
+import { isTaken } from '@pontrel/core/operations/layer-rule';
 import type { CrossingState, DeliverableForecast } from '@pontrel/contract/crossing';
-import { isTaken, layerRule } from '@pontrel/core/crossing/recipe';
+import { layerRule } from '@pontrel/core/crossing/recipe';
 
 /** What becomes of the records of one layer on their way to one deliverable, or instead of it. */
 export interface Band {

@@ -1,3 +1,4 @@
+import type { Placement } from '@pontrel/core/placement/placement';
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 import type {
   Added,
@@ -19,7 +20,7 @@ import type {
   RunProof,
 } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
-import type { Placement, Recipe } from '@pontrel/core/crossing/recipe';
+import type { Recipe } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { cameLate, told } from './unsaved';
 

@@ -1,3 +1,4 @@
+import { isTaken } from '../../operations/layer-rule';
 import type { Crs } from '../../crs/crs';
 import type { Step } from '../../crs/transform';
 import type { Format } from '../../formats/format';
@@ -5,27 +6,20 @@ import type { Kind } from '../../model/batch';
 import type { Finding } from '../../model/finding';
 import { messageOf } from '../../model/problem';
 import type { GroupProfile } from './profile';
-import type { ShapeReport } from '../../operations/reshape';
+import { effectsOf, type LayerReport } from '../../operations/apply';
+import type { Effect } from '../../operations/operation';
+import { REASONS } from '../../model/reason';
 import { targetLayer, tellsApart } from '../../operations/target-layer';
 import { prescribedCrs } from '../../formats/options';
 import { type LinePattern, symbolKey } from '../../symbology/library';
 import { lengthUnit } from '../../symbology/sizes';
 import type { LayerStyle } from '../../symbology/layer-style';
-import { type HeldLooks, heldOf, NO_LOOKS } from '../../symbology/carried';
-import { type Look, lookOf, saysSomething } from '../../symbology/symbolizer';
+import { type CarriedSymbology, carriedPart, NO_SYMBOLOGY } from '../../symbology/carried';
+import { type Symbolizer, symbolizerOf, saysSomething } from '../../symbology/symbolizer';
 import { TOLERANCE_M } from '../tolerance';
-import { isTaken } from '../../crossing/recipe';
-import type { RunTarget } from './write';
+import type { WriteTarget } from './write';
 import { leavesArea, type PlacedIn, type Route, routeTo } from '../../placement/route';
-import { chordsFor, type Plan, type PlannedLayer, type PlannedSet } from './plan';
-
-export interface Effect {
-  /** `told`: nothing is lost by it, but a person should know. */
-  effect: 'changed' | 'left' | 'told';
-  code: string;
-  count: number;
-  message: string;
-}
+import { chordsFor, reasonOfKind, type Plan, type PlannedLayer, type PlannedSet } from './plan';
 
 export interface ForecastRow {
   source: string;
@@ -36,13 +30,13 @@ export interface ForecastRow {
   left: number;
   effects: Effect[];
   /** How its records are drawn, there and here, the most frequent first: what is not held in the target's own way is told. */
-  looks: { source: Look; target: Look; lost: string[]; count: number }[];
+  symbology: { source: Symbolizer; target: Symbolizer; lost: string[]; count: number }[];
   /** What is said of the layer as a whole, and what the target holds of it, and does not. */
   style: { source: LayerStyle; target: LayerStyle; lost: string[] };
   /** In plain words, how the target holds looks. */
-  looksHow: string;
+  symbologyHow: string;
   /** What the rules did to its records before they cross. */
-  report: ShapeReport | null;
+  report: LayerReport | null;
 }
 
 export interface Forecast {
@@ -60,20 +54,24 @@ export interface Forecast {
   findings: Finding[];
 }
 
+/** Records without an image in the target, by layer and {@link groupKey}. */
+export type NoImage = Readonly<Record<string, Readonly<Record<string, number>>>>;
+
+export const groupKey = (entity: string, kind: Kind): string => `${entity} ${kind}`;
+
 export interface ForecastSource {
   name: string;
   /** Null until the source is placed. */
   placed: PlacedIn | null;
   unit_m: number;
-  /** What the reader found when it came in; the place is the layer. */
+  /** What the reader found when it came in; the location is the layer. */
   findings: readonly Finding[];
-  reports?: Readonly<Record<string, ShapeReport>>;
+  reports?: Readonly<Record<string, LayerReport>>;
+  /** Records without an image in the target, by layer, where some may have none. */
+  noImage?: NoImage;
   /** Patterns of its lines, by name in small letters, in its own unit. */
   patterns?: Readonly<Record<string, LinePattern>>;
 }
-
-/** Findings of readers that mean records which did not come in at all. */
-const NOT_READ = new Set(['dxf-entity-not-read', 'dxf-entity-empty', 'dxf-sheet-object']);
 
 /** What becomes of a kind of record in a format that cannot draw it as it was. */
 const KIND_CHANGES: Partial<Record<Kind, { code: string; message: (n: number) => string }>> = {
@@ -85,112 +83,8 @@ const KIND_WORDS: Record<Kind, readonly [string, string]> = {
   line: ['line', 'lines'],
   polygon: ['area', 'areas'],
   text: ['text', 'texts'],
-  row: ['record without a place', 'records without a place'],
+  none: ['record without geometry', 'records without geometry'],
 };
-
-/** What the rules did, told for a layer; `records` where the records that it is about are no more among those that cross. */
-const SHAPE_EFFECTS: readonly {
-  when: (r: ShapeReport) => number;
-  records: boolean;
-  effect: Effect['effect'];
-  code: string;
-  message: (r: ShapeReport, n: number) => string;
-}[] = [
-  {
-    when: (r) => r.outside,
-    records: false,
-    effect: 'told',
-    code: 'outside-interest',
-    message: (_r, n) => `${n} outside the area of interest`,
-  },
-  {
-    when: (r) => r.join?.joined ?? 0,
-    records: false,
-    effect: 'told',
-    code: 'joined',
-    message: (_r, n) => `${n} with the fields of a table`,
-  },
-  {
-    when: (r) => r.join?.unmatched ?? 0,
-    records: false,
-    effect: 'told',
-    code: 'join-unmatched',
-    message: (_r, n) => `${n} found no row in the table that is joined`,
-  },
-  {
-    when: (r) => r.join?.unused ?? 0,
-    records: false,
-    effect: 'told',
-    code: 'join-unused',
-    message: (_r, n) => `${n} ${n === 1 ? 'row' : 'rows'} of the table that is joined found no record`,
-  },
-  {
-    when: (r) => r.join?.doubles ?? 0,
-    records: false,
-    effect: 'told',
-    code: 'join-doubles',
-    message: (_r, n) => `${n} ${n === 1 ? 'row has' : 'rows have'} a key that another row of the table has: the first one counts`,
-  },
-  {
-    when: (r) => r.mapped,
-    records: false,
-    effect: 'told',
-    code: 'values-mapped',
-    message: (_r, n) => `${n} ${n === 1 ? 'value' : 'values'} become others, as listed in Shape`,
-  },
-  { when: (r) => r.filtered, records: true, effect: 'left', code: 'filtered', message: (_r, n) => `${n} not taken by the filter` },
-  {
-    when: (r) => r.duplicates,
-    records: true,
-    effect: 'left',
-    code: 'duplicates',
-    message: (_r, n) => `${n} ${n === 1 ? 'duplicate' : 'duplicates'} of the same geometry dropped`,
-  },
-  {
-    when: (r) => r.textsGiven,
-    records: true,
-    effect: 'changed',
-    code: 'text-given',
-    message: (_r, n) => `${n} ${n === 1 ? 'text' : 'texts'} given to objects as a field`,
-  },
-  {
-    when: (r) => r.homelessCount,
-    records: false,
-    effect: 'told',
-    code: 'text-homeless',
-    message: (_r, n) =>
-      `${n} ${n === 1 ? 'text found' : 'texts found'} no object, and ${n === 1 ? 'crosses as it is' : 'cross as they are'}`,
-  },
-  {
-    when: (r) => r.blocksApart,
-    records: false,
-    effect: 'told',
-    code: 'blocks-apart',
-    message: (r, n) => `${n} ${n === 1 ? 'block' : 'blocks'} taken apart into ${r.parts} parts`,
-  },
-  {
-    when: (r) => r.blocksOutlined,
-    records: false,
-    effect: 'told',
-    code: 'blocks-outlined',
-    message: (_r, n) => `${n} ${n === 1 ? 'block' : 'blocks'} as the outline around it`,
-  },
-  {
-    when: (r) => r.fillsAsLines,
-    records: false,
-    effect: 'told',
-    code: 'fills-as-lines',
-    message: (_r, n) => `${n} ${n === 1 ? 'fill' : 'fills'} with outlines as lines`,
-  },
-  {
-    when: (r) => (r.thinning && r.thinning.after < r.thinning.before ? r.thinning.before - r.thinning.after : 0),
-    records: false,
-    effect: 'told',
-    code: 'thinned',
-    message: (r, n) =>
-      `${n} of ${r.thinning!.before} vertices thinned out, at most ${Number((r.thinning!.shift_m * 1000).toPrecision(3))} mm off`,
-  },
-];
 
 /** Works out, from what the format says it carries and what the layers hold, what a deliverable will change or leave behind. */
 export function forecast(
@@ -198,13 +92,15 @@ export function forecast(
   plan: Plan,
   layers: readonly PlannedLayer[],
   sources: readonly ForecastSource[],
-  { crs: target, stem, options, chord_m }: RunTarget,
+  { crs: target, stem, options, chord_m }: WriteTarget,
 ): Forecast {
   const byName = new Map(sources.map((s) => [s.name, s]));
   const taken = layers.filter((l) => isTaken(l.rule));
-  const rows = taken.map((layer) => rowOf(format, layer, byName.get(layer.source)!, chord_m, format.write?.looks?.(options) ?? NO_LOOKS));
+  const rows = taken.map((layer) =>
+    rowOf(format, layer, byName.get(layer.source)!, chord_m, format.write?.symbology?.(options) ?? NO_SYMBOLOGY),
+  );
   const sum = (pick: (r: ForecastRow) => number): number => rows.reduce((n, r) => n + pick(r), 0);
-  const ways = new Map([...new Set(taken.map((l) => l.source))].map((name) => [name, wayOf(name, byName.get(name)!.placed, target)]));
+  const ways = new Map([...new Set(taken.map((l) => l.source))].map((name) => [name, routeOf(name, byName.get(name)!.placed, target)]));
   const lying = new Set(taken.filter((l) => l.profile.extent !== null).map((l) => l.source));
   const paths = [...ways].filter(([source, w]) => lying.has(source) || w.path.problem !== null).map(([, w]) => w.path);
   const files = format.write?.files(plan.sets, { stem, options }).map(({ name, bytes }) => ({ name, bytes })) ?? [];
@@ -247,7 +143,7 @@ export function forecast(
         severity: 'caution',
         message: `Part of it lies outside the area of use of ${target.name} (${target.area!.name}). Check the placement, or take another target system: distances grow wrong out there.`,
         count: 1,
-        place: layer.profile.name,
+        location: layer.profile.name,
       });
     }
   }
@@ -258,7 +154,7 @@ export function forecast(
         severity: 'caution',
         message: `No datum change to ${target.name} is known for ${path.source}: its numbers are taken over, and positions may be off by tens of metres. This was accepted in Place.`,
         count: 1,
-        place: path.source,
+        location: path.source,
       });
   }
   for (const set of plan.sets) {
@@ -270,7 +166,7 @@ export function forecast(
             severity: 'caution',
             message: `${field.from}: ${change.note}.`,
             count: 1,
-            place: set.name,
+            location: set.name,
           });
       }
     }
@@ -308,51 +204,58 @@ export function forecast(
 }
 
 function keptGroups(layer: PlannedLayer): GroupProfile[] {
-  return layer.profile.groups.filter((g) => !layer.rule.without?.includes(g.entity));
+  return layer.profile.groups.filter((g) => !layer.rule.leftOut?.includes(g.entity));
 }
 
-function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chord_m: number, held: HeldLooks): ForecastRow {
+function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chord_m: number, held: CarriedSymbology): ForecastRow {
   const { carries } = format;
   const effects: Effect[] = [];
   let changed = 0;
   let left = 0;
   let records = layer.profile.count;
+  const leave = (code: string, count: number, message: string): void => {
+    left += count;
+    effects.push({ effect: 'left', code, count, message });
+  };
   for (const finding of source.findings) {
-    if (!NOT_READ.has(finding.code) || finding.place !== layer.profile.name) continue;
+    if (!finding.left || finding.location !== layer.profile.name) continue;
     records += finding.count;
-    left += finding.count;
-    effects.push({
-      effect: 'left',
-      code: finding.code,
-      count: finding.count,
-      message: `${finding.count} × ${finding.message.replace(/\.$/, '')}`,
-    });
+    leave(finding.code, finding.count, `${finding.count} × ${finding.message.replace(/\.$/, '')}`);
   }
   const report = source.reports?.[layer.profile.name] ?? null;
-  for (const { when, records: n, effect, code, message } of SHAPE_EFFECTS) {
-    const count = report ? when(report) : 0;
-    if (count === 0) continue;
-    effects.push({ effect, code, count, message: message(report!, count) });
-    if (!n) continue;
-    records += count;
-    if (effect === 'left') left += count;
-    else changed += count;
+  for (const effect of report ? effectsOf(report) : []) {
+    effects.push(effect);
+    if (!effect.gone) continue;
+    records += effect.count;
+    if (effect.effect === 'left') left += effect.count;
+    else changed += effect.count;
   }
+  const nowhere = new Map(Object.entries(source.noImage?.[layer.profile.name] ?? {}));
+  /** Records of a group without an image; those of several groups of one entity are told once. */
+  const takeNowhere = (group: GroupProfile): number => {
+    const key = groupKey(group.entity, group.kind);
+    const n = Math.min(group.count, nowhere.get(key) ?? 0);
+    nowhere.set(key, (nowhere.get(key) ?? 0) - n);
+    return n;
+  };
   let curves = 0;
   let vertices = 0;
   for (const group of layer.profile.groups) {
-    const n = group.count;
-    if (layer.rule.without?.includes(group.entity)) {
-      left += n;
-      effects.push({ effect: 'left', code: 'left-out', count: n, message: `${n} ${group.entity} left out in Shape` });
+    const carried = !layer.rule.leftOut?.includes(group.entity) && carries.kinds[group.kind] !== null;
+    const imageless = carried ? takeNowhere(group) : 0;
+    if (imageless > 0) leave(REASONS.noImage.code, imageless, REASONS.noImage.sentence(imageless));
+    const n = group.count - imageless;
+    if (n === 0) continue;
+    if (layer.rule.leftOut?.includes(group.entity)) {
+      leave(REASONS.entity.code, n, `${n} ${group.entity} left out in Shape`);
     } else if (carries.kinds[group.kind] === null) {
-      left += n;
-      effects.push({
-        effect: 'left',
-        code: 'kind-not-carried',
-        count: n,
-        message: `${n} ${group.entity} cannot be held by ${format.name}`,
-      });
+      leave(
+        reasonOfKind(group.kind).code,
+        n,
+        group.kind === 'none'
+          ? `${n} without geometry, which ${format.name} cannot hold`
+          : `${n} ${group.entity} cannot be held by ${format.name}`,
+      );
     } else if (carries.kinds[group.kind] !== group.kind) {
       changed += n;
       effects.push({
@@ -404,7 +307,7 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
       count: curves,
       message: `${curves} with curves as about ${vertices} vertices`,
     });
-  const { looks, lost } = looksOf(layer, source, held);
+  const { looks, lost } = symbologyOf(layer, source, held);
   if (lost.records > 0)
     effects.push({
       effect: 'told',
@@ -423,14 +326,14 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
     changed,
     left,
     effects,
-    looks,
+    symbology: looks,
     style,
-    looksHow: held.how,
+    symbologyHow: held.how,
     report,
   };
 }
 
-function styleIn({ style, rule }: PlannedLayer, held: HeldLooks): ForecastRow['style'] {
+function styleIn({ style, rule }: PlannedLayer, held: CarriedSymbology): ForecastRow['style'] {
   const there = style.label !== null && rule.fields?.[style.label.field]?.taken !== false;
   const target: LayerStyle = { label: held.label && there ? style.label : null, scales: held.scales ? style.scales : null };
   return {
@@ -446,26 +349,26 @@ function styleIn({ style, rule }: PlannedLayer, held: HeldLooks): ForecastRow['s
 /** Looks of a layer that are told one by one. */
 const MOST_LOOKS = 8;
 
-function looksOf(
+function symbologyOf(
   layer: PlannedLayer,
   source: ForecastSource,
-  held: HeldLooks,
-): { looks: ForecastRow['looks']; lost: { records: number; words: Set<string> } } {
+  held: CarriedSymbology,
+): { looks: ForecastRow['symbology']; lost: { records: number; words: Set<string> } } {
   const words = new Set<string>();
   let records = 0;
-  const looks: ForecastRow['looks'] = [];
+  const looks: ForecastRow['symbology'] = [];
   const all = keptGroups(layer)
-    .flatMap((g) => (g.looks ?? []).map((l) => ({ kind: g.kind, ...l })))
+    .flatMap((g) => (g.symbology ?? []).map((l) => ({ kind: g.kind, ...l })))
     .sort((a, b) => b.count - a.count);
   for (const { kind, values, count } of all) {
-    const look = lookOf(
+    const look = symbolizerOf(
       kind,
       (f) => values[f] ?? null,
       (name) => source.patterns?.[symbolKey(name)],
       source.placed ? lengthUnit(source.placed.crs, source.unit_m) : source.unit_m,
     );
     if (!saysSomething(look)) continue;
-    const { look: target, lost } = heldOf(look, held);
+    const { look: target, lost } = carriedPart(look, held);
     // that blocks become points is told by itself
     const told = lost.filter((word) => word !== 'symbol');
     if (told.length > 0) records += count;
@@ -478,8 +381,8 @@ function looksOf(
 }
 
 /** The way of a source into the target, and what the forecast says of it; the route is null where there is none. */
-function wayOf(source: string, placed: PlacedIn | null, target: Crs): { route: Route | null; path: Forecast['paths'][number] } {
-  const none = (problem: string): ReturnType<typeof wayOf> => ({
+function routeOf(source: string, placed: PlacedIn | null, target: Crs): { route: Route | null; path: Forecast['paths'][number] } {
+  const none = (problem: string): ReturnType<typeof routeOf> => ({
     route: null,
     path: { source, steps: [], accuracy_m: null, ballpark: false, problem },
   });
@@ -504,7 +407,7 @@ function sizeFindings(format: Format, plan: Plan, files: { name: string; bytes: 
         severity: 'wrong',
         message: `${file.name} would be larger than a ${format.name} file may be. Leave some layers behind in Gather, or write one set a layer.`,
         count: 1,
-        place: file.name,
+        location: file.name,
       });
   }
   for (const set of plan.sets) {
@@ -515,7 +418,7 @@ function sizeFindings(format: Format, plan: Plan, files: { name: string; bytes: 
         severity: 'wrong',
         message: `${set.name} would have ${set.fields.length} fields; at most ${format.carries.fieldCount} fit. Leave some behind in Shape.`,
         count: over,
-        place: set.name,
+        location: set.name,
       });
   }
   return findings;
@@ -534,7 +437,7 @@ function dataFindings({ carries }: Format, plan: Plan): Finding[] {
             severity: 'caution' as const,
             message: `If one record filled all of its ${set.fields.length} fields, its data would take ${most} bytes; ${recordBytes} fit on one object, and what does not fit would stay behind. Leave long fields behind in Shape.`,
             count: 1,
-            place: set.name,
+            location: set.name,
           },
         ]
       : [];

@@ -1,3 +1,6 @@
+import { type Reason, REASONS } from '../../model/reason';
+import { isTaken, type LayerRule } from '../../operations/layer-rule';
+import { SYMBOLOGY_FIELDS } from '../../model/symbology-fields';
 import type { Format, TargetField, TargetSet } from '../../formats/format';
 import type { Kind } from '../../model/batch';
 import type { FieldType } from '../../model/field';
@@ -6,10 +9,8 @@ import { computedField } from '../../filter/computed-fields';
 import { follows, SIZED_DECIMALS, type Sizes } from '../../symbology/sizes';
 import { abbreviate, nameFault, uniqueName } from './field-names';
 import { oneTarget } from '../../operations/target-layer';
-import { LOOK_FIELDS } from '../../symbology/symbolizer';
 import type { LayerStyle } from '../../symbology/layer-style';
-import type { SetLook } from '../../symbology/style-rules';
-import { isTaken, type LayerRule } from '../../crossing/recipe';
+import type { SymbologyCount } from '../../symbology/style-rules';
 
 /** A layer that may cross, with its rule. */
 export interface PlannedLayer {
@@ -48,6 +49,8 @@ export type Route = (source: string, layer: string, entity: string, kind: Kind, 
 export interface Plan {
   sets: PlannedSet[];
   route: Route;
+  /** Why records that have no route stay behind; null for records that the plan knows nothing of. */
+  reason(source: string, layer: string, entity: string, kind: Kind): Reason | null;
 }
 
 export interface PlanOptions {
@@ -75,7 +78,7 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
     const one = oneTarget(layer.rule);
     for (const group of layer.profile.groups) {
       const kind = carries.kinds[group.kind];
-      if (kind === null || !isTaken(layer.rule) || layer.rule.without?.includes(group.entity)) continue;
+      if (kind === null || !isTaken(layer.rule) || layer.rule.leftOut?.includes(group.entity)) continue;
       // where one file holds all sets, they are its layers, and layers of one name are one
       const to = group.to ?? one;
       const byLayer = carries.oneFile || options.grouping === 'layer' || to !== undefined;
@@ -105,11 +108,22 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
     indexOf.set(key, sets.length);
     sets.push(planSet(format, name, kind, groups, options));
   }
+  const byName = new Map(layers.map((layer) => [`${layer.source}\n${layer.profile.name}`, layer]));
   return {
     sets,
+    reason(source, layer, entity, kind) {
+      const rule = byName.get(`${source}\n${layer}`)?.rule;
+      if (!rule) return null;
+      if (!isTaken(rule)) return REASONS.layer;
+      if (rule.leftOut?.includes(entity)) return REASONS.entity;
+      return carries.kinds[kind] === null ? reasonOfKind(kind) : null;
+    },
     route: (source, layer, entity, kind, to) => indexOf.get(routes.get(routeKey(source, layer, entity, kind, to)) ?? ''),
   };
 }
+
+/** Why a format that cannot hold a kind leaves its records behind. */
+export const reasonOfKind = (kind: Kind): Reason => (kind === 'none' ? REASONS.noGeometry : REASONS.kind);
 
 const routeKey = (source: string, layer: string, entity: string, kind: Kind, to = ''): string =>
   `${source}\n${layer}\n${entity}\n${kind}\n${to}`;
@@ -148,7 +162,7 @@ function planSet(
     vertices: groups.reduce((sum, g) => sum + g.group.vertices, 0) + chords,
     parts: groups.reduce((n, g) => n + (g.group.parts ?? g.group.count), 0),
     several: groups.some((g) => g.group.several !== 0),
-    looks: looksOf(groups.map((g) => g.group)),
+    symbology: symbologyOf(groups.map((g) => g.group)),
     style: styleOf(
       groups.map((g) => g.layer.style),
       fields,
@@ -180,11 +194,11 @@ function withSizes(group: GroupProfile, sizes: Sizes): GroupProfile {
 }
 
 /** What the records of some groups are drawn with, those that are drawn alike together. */
-function looksOf(groups: readonly GroupProfile[]): SetLook[] {
-  const out = new Map<string, SetLook>();
+function symbologyOf(groups: readonly GroupProfile[]): SymbologyCount[] {
+  const out = new Map<string, SymbologyCount>();
   for (const group of groups) {
-    for (const { values, count } of group.looks ?? []) {
-      const key = JSON.stringify([group.kind, LOOK_FIELDS.map((f) => values[f] ?? null)]);
+    for (const { values, count } of group.symbology ?? []) {
+      const key = JSON.stringify([group.kind, SYMBOLOGY_FIELDS.map((f) => values[f] ?? null)]);
       const known = out.get(key);
       out.set(key, { kind: group.kind, values, count: count + (known?.count ?? 0) });
     }
@@ -258,7 +272,7 @@ function applies(computed: string, kind: TargetSet['kind']): boolean {
   if (kind === 'mixed') return true;
   const point = kind === 'point' || kind === 'text';
   const measure = computedField(computed)?.measure;
-  return measure === 'length' ? !point && kind !== 'row' : measure === 'area' ? kind === 'polygon' : point;
+  return measure === 'length' ? !point && kind !== 'none' : measure === 'area' ? kind === 'polygon' : point;
 }
 
 function planField(format: Format, profile: FieldProfile, given: string | undefined): PlannedField {

@@ -1,7 +1,7 @@
+import { SYMBOLOGY_FIELDS, type SymbologyField } from '../../model/symbology-fields';
 import { arcOf } from '../../geometry/arc';
 import { type Bounds, emptyBounds, featureBounds, isEmpty, join } from '../../geometry/bounds';
 import { type FeatureBatch, type Kind, KINDS, partCount, type Value, vertexRange } from '../../model/batch';
-import { LOOK_FIELDS, type LookField } from '../../symbology/symbolizer';
 import type { FieldType } from '../../model/field';
 
 /** What the values of one field need room for. */
@@ -37,7 +37,7 @@ export interface GroupProfile {
   /** Sum over all arcs of sweep (radians) times the root of the radius: what their chords are counted from. */
   chordLoad: number;
   /** What its records are drawn with, the most frequent first; those beyond the first few dozen are not told apart. */
-  looks?: { values: Partial<Record<LookField, Value>>; count: number }[];
+  symbology?: { values: Partial<Record<SymbologyField, Value>>; count: number }[];
   /** True when some vertex has a height other than zero. */
   heights: boolean;
   fields: FieldProfile[];
@@ -53,14 +53,14 @@ export interface LayerProfile {
 }
 
 /** Whether some record of these layers lies somewhere. */
-export const hasPlaces = (layers: readonly Pick<LayerProfile, 'extent'>[]): boolean => layers.some((l) => l.extent !== null);
+export const hasGeometry = (layers: readonly Pick<LayerProfile, 'extent'>[]): boolean => layers.some((l) => l.extent !== null);
 
 const SAMPLES = 8;
 
 interface Gathering {
   profile: GroupProfile;
   fields: Map<string, FieldProfile>;
-  looks: Map<string, { values: Partial<Record<LookField, Value>>; count: number }>;
+  looks: Map<string, { values: Partial<Record<SymbologyField, Value>>; count: number }>;
 }
 
 /** Looks of a group that are told apart. */
@@ -95,7 +95,7 @@ export class Profiler {
       featureBounds(batch, i, bounds);
       join(layer.extent, bounds);
     }
-    addLooks(batch, groupOf);
+    addSymbology(batch, groupOf);
     for (const [name, column] of batch.columns) {
       for (let i = 0; i < batch.count; i++) {
         const value = column[i]!;
@@ -112,7 +112,7 @@ export class Profiler {
       zRange: layer.z[0] <= layer.z[1] ? layer.z : null,
       groups: [...layer.groups.values()].map((g) => ({
         ...g.profile,
-        looks: [...g.looks.values()].sort((a, b) => b.count - a.count),
+        symbology: [...g.looks.values()].sort((a, b) => b.count - a.count),
         fields: [...g.fields.values()],
       })),
     }));
@@ -146,8 +146,8 @@ function gathering(layer: LayerGathering, entity: string, kind: Kind, to: string
   return group;
 }
 
-function addLooks(batch: FeatureBatch, groupOf: readonly Gathering[]): void {
-  const told = LOOK_FIELDS.flatMap((field) => {
+function addSymbology(batch: FeatureBatch, groupOf: readonly Gathering[]): void {
+  const told = SYMBOLOGY_FIELDS.flatMap((field) => {
     const column = batch.columns.get(field);
     return column ? [{ field, column }] : [];
   });

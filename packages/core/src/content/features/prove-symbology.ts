@@ -1,50 +1,51 @@
-import { type DrawnLook, type FeatureBatch, type Kind, KINDS, ROW, type Value } from '../../model/batch';
+import { SYMBOLOGY_FIELDS } from '../../model/symbology-fields';
+import { type StatedSymbology, type FeatureBatch, type Kind, KINDS, NO_GEOMETRY, type Value } from '../../model/batch';
 import { type SymbolLibrary, symbolKey } from '../../symbology/library';
-import { type HeldLooks, heldOf, lookMissing } from '../../symbology/carried';
+import { type CarriedSymbology, carriedPart, missingParts } from '../../symbology/carried';
 import { lengthUnit } from '../../symbology/sizes';
 import { markOf } from '../../symbology/marks';
-import { type Look, LOOK_FIELDS, lookKey, lookOf, saysSomething } from '../../symbology/symbolizer';
-import type { Carrier } from './transform-batch';
+import { type Symbolizer, symbologyKey, symbolizerOf, saysSomething } from '../../symbology/symbolizer';
+import type { SourceTransform } from './transform-batch';
 
 /** A look that went in, and what its records are drawn with in the file. */
 interface Pair {
   kind: Kind;
-  source: DrawnLook;
-  back: DrawnLook | null;
+  source: StatedSymbology;
+  back: StatedSymbology | null;
   library: SymbolLibrary | null;
   unit_m: number;
   count: number;
-  first: LookSample;
+  first: SymbologySample;
 }
 
-export interface LookSample {
+export interface SymbologySample {
   record: number;
   x: number | null;
   y: number | null;
 }
 
 /** Records that are drawn otherwise than they were to be: what of their looks is missing. */
-export interface LookDifference {
+export interface SymbologyDifference {
   words: string[];
   count: number;
-  source: Look;
-  first: LookSample;
+  source: Symbolizer;
+  first: SymbologySample;
 }
 
 /** Pairs that are kept before they are looked at: looks are few, but a file may have one a record. */
 const MOST_PAIRS = 10_000;
 
 /** Compares what the records of a set are drawn with, there and here. Alike pairs are looked at once, when line patterns of the file are known. */
-export class LooksProof {
+export class SymbologyProof {
   /** Records whose looks the target can hold in some part, and those that have them. */
   of = 0;
   same = 0;
-  readonly differences = new Map<string, LookDifference>();
+  readonly differences = new Map<string, SymbologyDifference>();
   private readonly pairs = new Map<string, Pair>();
 
   /** @param library what the file draws with, as far as it was read @param unit_m metres in one unit of the file's coordinates */
   constructor(
-    private readonly held: HeldLooks,
+    private readonly held: CarriedSymbology,
     private readonly library: () => SymbolLibrary | null,
     private readonly unit_m: number,
   ) {}
@@ -54,17 +55,17 @@ export class LooksProof {
     source: FeatureBatch,
     i: number,
     library: SymbolLibrary | null,
-    carrier: Carrier,
+    transform: SourceTransform,
     back: FeatureBatch,
     row: number,
-    sample: () => LookSample,
+    sample: () => SymbologySample,
   ): void {
-    if (source.kinds[i] === ROW) return;
-    const told = lookKey(source, i);
+    if (source.kinds[i] === NO_GEOMETRY) return;
+    const told = symbologyKey(source, i);
     if (told === null) return;
-    let key = `${carrier.source}\n${told}`;
-    const drawn = back.looks?.[row] ?? null;
-    for (const field of LOOK_FIELDS) key += `\n${String(drawn?.[field] ?? null)}`;
+    let key = `${transform.source}\n${told}`;
+    const drawn = back.symbology?.[row] ?? null;
+    for (const field of SYMBOLOGY_FIELDS) key += `\n${String(drawn?.[field] ?? null)}`;
     const known = this.pairs.get(key);
     if (known) {
       known.count++;
@@ -72,7 +73,7 @@ export class LooksProof {
     }
     if (this.pairs.size >= MOST_PAIRS) this.settle();
     const values = Object.fromEntries(
-      LOOK_FIELDS.flatMap((f): [string, Value][] => {
+      SYMBOLOGY_FIELDS.flatMap((f): [string, Value][] => {
         const v = source.columns.get(f)?.[i] ?? null;
         return v === null ? [] : [[f, v]];
       }),
@@ -82,7 +83,7 @@ export class LooksProof {
       source: values,
       back: drawn,
       library,
-      unit_m: lengthUnit(carrier.crs, carrier.unit_m),
+      unit_m: lengthUnit(transform.crs, transform.unit_m),
       count: 1,
       first: sample(),
     });
@@ -92,8 +93,8 @@ export class LooksProof {
   settle(): void {
     const there = this.library();
     for (const { kind, source, back, library, unit_m, count, first } of this.pairs.values()) {
-      const wanted = heldOf(
-        lookOf(
+      const wanted = carriedPart(
+        symbolizerOf(
           kind,
           (f) => source[f] ?? null,
           (name) => library?.lines.get(symbolKey(name)),
@@ -105,7 +106,7 @@ export class LooksProof {
       if (wanted.marker !== null && markOf(wanted.marker) === null && !library?.blocks.has(symbolKey(wanted.marker))) wanted.marker = null;
       if (!saysSomething(wanted)) continue;
       this.of += count;
-      const found = lookOf(
+      const found = symbolizerOf(
         kind,
         (f) => back?.[f] ?? null,
         (name) => there?.lines.get(symbolKey(name)),
@@ -113,7 +114,7 @@ export class LooksProof {
       );
       // a block may have another name in a drawing; that is compared as a field
       if (this.held.marker === 'any' && found.marker !== null) found.marker = wanted.marker;
-      const words = lookMissing(wanted, found);
+      const words = missingParts(wanted, found);
       if (words.length === 0) {
         this.same += count;
         continue;

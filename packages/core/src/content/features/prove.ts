@@ -1,27 +1,40 @@
+import { ringArea2 } from '../../geometry/ring-area';
 import { type Crs, datumOf, METRES_PER_DEGREE } from '../../crs/crs';
 import { sameDefinition } from '../../crs/registry/identify';
 import type { Format, OpenSource } from '../../formats/format';
 import { cutAtAntimeridian } from '../../geometry/cut-meridian';
-import { ringArea2 } from '../../geometry/measure';
 import type { FolderSource, Watch } from '../../io/bytes';
-import { eachPart, type FeatureBatch, partCount, partRanges, POLYGON, ROW, type Value, vertexRange } from '../../model/batch';
+import {
+  eachPart,
+  type FeatureBatch,
+  KINDS,
+  partCount,
+  partRanges,
+  POLYGON,
+  NO_GEOMETRY,
+  type Value,
+  vertexRange,
+} from '../../model/batch';
 import { type Finding, Findings } from '../../model/finding';
 import type { SymbolLibrary } from '../../symbology/library';
-import { type HeldLooks, NO_LOOKS } from '../../symbology/carried';
-import { sheetOf } from '../../symbology/style-rules';
+import { type CarriedSymbology, NO_SYMBOLOGY } from '../../symbology/carried';
+import { styleRulesOf } from '../../symbology/style-rules';
 import { messageOf } from '../../model/problem';
 import type { Transform } from '../../crs/transform';
 import { formatOptions } from '../../formats/options';
 import { computeColumns, placeBatch, resizeBatch, routeBatch, transformBatch } from './transform-batch';
 import type { Plan, PlannedField, PlannedSet } from './plan';
-import type { Feed, RunTarget } from './write';
+import type { Feed, WriteTarget } from './write';
 import { lengthUnit } from '../../symbology/sizes';
-import { LooksProof } from './prove-symbology';
+import { SymbologyProof } from './prove-symbology';
 import { toleranceFor } from '../tolerance';
+import { Account, type AccountRow } from '../account';
+import type { Reason } from '../../model/reason';
+import { selectRecords } from '../../model/select-records';
 
 /** Something that does not read back as it went in. */
 export interface Difference {
-  code: 'records' | 'geometry' | 'height' | 'crs' | 'field' | 'value' | 'look' | 'unreadable';
+  code: 'records' | 'account' | 'geometry' | 'height' | 'crs' | 'field' | 'value' | 'symbology' | 'unreadable';
   set: string;
   field?: string;
   count: number;
@@ -50,7 +63,7 @@ export interface SetProof {
   crs: string | null;
   fields: FieldProof[];
   /** Records that the target can draw as they were, in some part at least, and those that it does; not known of proofs made long ago. */
-  looks?: { same: number; of: number };
+  symbology?: { same: number; of: number };
 }
 
 export interface Proof {
@@ -66,6 +79,8 @@ export interface Proof {
   sets: SetProof[];
   differences: Difference[];
   findings: Finding[];
+  /** What became of everything that was read, by layer of each source; not known of proofs made long ago. */
+  account?: AccountRow[];
   /** How the positions of each source came across, and what that leaves open: the files agree with the source, which may itself be off by this. */
   ways?: { source: string; accuracy_m: number | null; steps: { id: string | null; name: string; accuracy_m: number | null }[] }[];
 }
@@ -125,34 +140,51 @@ class Cursor {
   }
 }
 
+/** A source as the proof reads it again by itself. */
+export interface ProofFeed extends Omit<Feed, 'read'> {
+  /** The layers that the plan knows of it. */
+  layers: readonly string[];
+  /** Its records as the operations make them, with their items numbered; what an operation leaves behind is in `account`. */
+  read(watch: Watch, account: Account): AsyncIterable<FeatureBatch>;
+  /** What its reader has found, complete once it was read. */
+  findings(): readonly Finding[];
+}
+
+/** What was announced before the run: reasons for which records of a layer stay behind, with how many at most. */
+export type Announced = (source: string, layer: string, reason: string) => number;
+
 /**
  * Reads a deliverable's files back with the ordinary reader, carries them back into each source's own CRS and compares
- * them record by record, in the order in which they were written.
+ * them record by record, in the order in which they were written, with the sources read once more. Keeps the account of all that
+ * the sources hold.
  *
  * @param lost of each feed, the records that the run could not carry, by their number in the feed
+ * @param announced tells what a person was told beforehand; what stays behind for any other reason is a difference
  * @param onReadBack gets every batch as it was read, and at the end what the records of a file are drawn with, for showing them
  */
 export async function proveDeliverable(
   format: Format,
   plan: Plan,
-  feeds: readonly Feed[],
+  feeds: readonly ProofFeed[],
   lost: readonly ReadonlySet<number>[],
-  target: RunTarget,
+  announced: Announced,
+  target: WriteTarget,
   folder: FolderSource,
   watch: Watch,
   total: number,
   onReadBack: { batch(set: PlannedSet, batch: FeatureBatch): void; library(library: SymbolLibrary): void } = { batch() {}, library() {} },
 ): Promise<Proof> {
   const readFindings = new Findings();
+  const account = new Account();
   const options = formatOptions(format, target.options);
   const comparison = new Comparison(plan, toleranceFor(format.write!.rounding_m?.(options) ?? 0), format.write!.lift_m?.(options) ?? 0);
   // one cursor a file: several sets may lie in it, in the order in which their records were written
   const cursors: Cursor[] = [];
   const files = await format.write!.readBack(folder, plan.sets, { stem: target.stem, options });
-  const held = format.write!.looks?.(options) ?? NO_LOOKS;
+  const held = format.write!.symbology?.(options) ?? NO_SYMBOLOGY;
   const targetUnit_m = lengthUnit(target.crs);
   for (const { open, sets } of files) {
-    for (const s of sets) comparison.sets[s]!.looks = new LooksProof(held, () => open.library?.() ?? null, targetUnit_m);
+    for (const s of sets) comparison.sets[s]!.looks = new SymbologyProof(held, () => open.library?.() ?? null, targetUnit_m);
     const cursor = new Cursor(open, readFindings, watch, (batch) => {
       comparison.fieldsSeen(sets, batch);
       onReadBack.batch(plan.sets[sets[0]!]!, batch);
@@ -164,33 +196,52 @@ export async function proveDeliverable(
   let done = 0;
   try {
     for (const [f, feed] of feeds.entries()) {
-      let first = 0;
-      const inverse = feed.carrier.transform.inverse();
+      let first = 0,
+        lastItem = -1,
+        lastSet = -1;
+      const inverse = feed.transform.transform.inverse();
       comparison.locate = feed.locate ?? ((x, y) => [x, y]);
-      const metres = feed.carrier.crs.kind === 'projected' ? feed.carrier.crs.unit.metres : null;
-      for await (const batch of feed.read(watch)) {
+      const metres = feed.transform.crs.kind === 'projected' ? feed.transform.crs.unit.metres : null;
+      for await (const batch of feed.read(watch, account)) {
         watch.check();
-        const whole = resizeBatch(placeBatch(batch, feed.carrier, target.chord_m), feed.carrier);
-        const placed = cuts ? cutAsWritten(whole, feed.carrier.transform, inverse) : whole;
+        const whole = resizeBatch(placeBatch(batch, feed.transform, target.chord_m), feed.transform);
+        const placed = cuts ? cutAsWritten(whole, feed.transform.transform, inverse) : whole;
+        const nowhere = confirmedLost(placed, feed.transform.transform, lost[f]!, first);
         // only what is worked out from the geometry needs it in the target system again
-        const full = computed ? computeColumns(transformBatch(placed, feed.carrier.transform).batch, plan, target.crs) : placed;
-        for (const { set, rows, n } of routeBatch(full, feed.carrier.source, plan, lostIn(lost[f]!, first, batch.count), new Findings())) {
+        const full = computed ? computeColumns(transformBatch(placed, feed.transform.transform).batch, plan, target.crs) : placed;
+        const { source } = feed.transform;
+        const own = account.layer(source, batch.layer);
+        const leave = (i: number, reason: Reason | null): void => {
+          if (reason) own.left(placed.items![i]!, reason, placed.locations[i]!);
+        };
+        for (const { set, rows, n } of routeBatch(full, source, plan, nowhere, leave)) {
           comparison.sets[set]!.proof.in += n;
           for (let k = 0; k < n; k++) {
             const cursor = cursors[set]!;
             // waits only when the next record is not at hand
             if (!cursor.ready(inverse) && !(await cursor.load(inverse))) break;
-            comparison.record(set, placed, full, rows[k]!, cursor, metres);
-            comparison.drawn(set, full, rows[k]!, cursor, feed);
+            const i = rows[k]!;
+            comparison.record(set, placed, full, i, cursor, metres);
+            comparison.drawn(set, full, i, cursor, feed);
             cursor.row++;
             cursor.taken++;
             comparison.sets[set]!.proof.out++;
+            const item = placed.items![i]!;
+            own.crossed(item);
+            if (format.carries.kinds[KINDS[batch.kinds[i]!]!] !== KINDS[batch.kinds[i]!]) own.changed(item, 'kind-changed');
+            if (item === lastItem && set === lastSet) own.changed(item, 'split');
+            if (!format.carries.curves && batch.bulges && isCurved(batch, i)) own.changed(item, 'curves-as-chords');
+            lastItem = item;
+            lastSet = set;
           }
         }
         first += batch.count;
         done += batch.count;
         watch.progress(done, total);
       }
+      for (const finding of feed.findings())
+        if (finding.left)
+          account.layer(feed.transform.source, finding.location ?? '').notRead(finding.code, finding.count, finding.message);
     }
     // what is left over in a file belongs to none of its records
     for (const { sets } of files) comparison.sets[sets[0]!]!.proof.out += await cursors[sets[0]!]!.rest();
@@ -207,12 +258,20 @@ export async function proveDeliverable(
     comparison.differ({ code: 'unreadable', set: '', count: 1, expected: false, samples: [], message: messageOf(error) });
     comparison.failed = true;
   }
-  const ways = feeds.map(({ carrier: { source, accuracy_m, steps } }) => ({
+  const ways = feeds.map(({ transform: { source, accuracy_m, steps } }) => ({
     source,
     accuracy_m,
     steps: steps.map((s) => ({ id: s.id, name: s.name, accuracy_m: s.accuracy_m })),
   }));
-  return { ...comparison.result(readFindings.list()), ways };
+  const rows = account.rows();
+  if (!comparison.failed) comparison.checkAccount(rows, announced);
+  return { ...comparison.result(readFindings.list()), account: rows, ways };
+}
+
+function isCurved(batch: FeatureBatch, i: number): boolean {
+  const [start, end] = vertexRange(batch, i);
+  for (let v = start; v < end; v++) if (batch.bulges![v] !== 0) return true;
+  return false;
 }
 
 /** A placed batch with what goes over the antimeridian in the parts that it is written in. */
@@ -225,12 +284,20 @@ function cutAsWritten(placed: FeatureBatch, transform: Transform, inverse: Trans
   return { ...cut, coords };
 }
 
-/** The records of a batch among those of its feed, numbered within the batch. */
-function lostIn(lost: ReadonlySet<number>, first: number, count: number): ReadonlySet<number> {
-  const here = new Set<number>();
-  if (lost.size > 0) for (let i = 0; i < count; i++) if (lost.has(first + i)) here.add(i);
-  return here;
+/**
+ * The records of a batch that the run left because they have no image in the target, numbered within the batch: those of them only
+ * that have indeed none.
+ * @param first number of the batch's first record in its feed
+ */
+function confirmedLost(placed: FeatureBatch, transform: Transform, lost: ReadonlySet<number>, first: number): ReadonlySet<number> {
+  const here: number[] = [];
+  if (lost.size > 0) for (let i = 0; i < placed.count; i++) if (lost.has(first + i)) here.push(i);
+  if (here.length === 0) return NOBODY;
+  const nowhere = transformBatch(selectRecords(placed, Uint32Array.from(here)), transform).lost;
+  return new Set(here.filter((_, k) => nowhere.has(k)));
 }
+
+const NOBODY: ReadonlySet<number> = new Set();
 
 /** One set while it is compared, with the columns of the two batches at hand. */
 class SetComparison {
@@ -238,7 +305,7 @@ class SetComparison {
   readonly seen = new Set<string>();
   sourceColumns: (Value[] | undefined)[] = [];
   backColumns: (Value[] | undefined)[] = [];
-  looks: LooksProof | null = null;
+  looks: SymbologyProof | null = null;
   private source: FeatureBatch | null = null;
   private back: FeatureBatch | null = null;
 
@@ -311,7 +378,7 @@ class Comparison {
       const set = this.sets[s]!;
       set.proof.crs = crs?.id ?? crs?.name ?? null;
       // a table without places has no system to state
-      if (set.proof.kind !== 'row' && (!crs || !(crs.id === target.id || sameDefinition(crs, target)))) {
+      if (set.proof.kind !== 'none' && (!crs || !(crs.id === target.id || sameDefinition(crs, target)))) {
         this.differ({
           code: 'crs',
           set: set.proof.name,
@@ -371,7 +438,7 @@ class Comparison {
   }
 
   /** What a record is drawn with. */
-  drawn(s: number, full: FeatureBatch, i: number, cursor: Cursor, { library, carrier }: Feed): void {
+  drawn(s: number, full: FeatureBatch, i: number, cursor: Cursor, { library, transform: carrier }: ProofFeed): void {
     this.sets[s]!.looks?.record(full, i, library ?? null, carrier, cursor.batch!, cursor.row, () => ({
       record: cursor.taken + 1,
       ...this.at(full, i),
@@ -379,15 +446,15 @@ class Comparison {
   }
 
   /** Looks that did not arrive. A style that knows records by fields cannot tell those apart whose fields stayed behind, which the forecast says. */
-  checkLooks(plan: PlannedSet, { proof, looks }: SetComparison, held: HeldLooks, library: SymbolLibrary | null): void {
+  checkLooks(plan: PlannedSet, { proof, looks }: SetComparison, held: CarriedSymbology, library: SymbolLibrary | null): void {
     if (!looks) return;
     looks.settle();
-    proof.looks = { same: looks.same, of: looks.of };
-    const { missing, categories } = sheetOf(plan, () => undefined, 1);
-    const said = held.byFields === true && (missing.length > 0 || plan.count > plan.looks.reduce((n, l) => n + l.count, 0));
+    proof.symbology = { same: looks.same, of: looks.of };
+    const { missing, categories } = styleRulesOf(plan, () => undefined, 1);
+    const said = held.byFields === true && (missing.length > 0 || plan.count > plan.symbology.reduce((n, l) => n + l.count, 0));
     for (const { words, count, source, first } of looks.differences.values()) {
       this.differ({
-        code: 'look',
+        code: 'symbology',
         set: proof.name,
         count,
         expected: said,
@@ -400,7 +467,7 @@ class Comparison {
     const { label, scales } = plan.style;
     if (label && !found.some((s) => s.label?.field === label.field))
       this.differ({
-        code: 'look',
+        code: 'symbology',
         set: proof.name,
         count: 1,
         expected: false,
@@ -409,7 +476,7 @@ class Comparison {
       });
     if (scales && !found.some((s) => s.scales?.min === scales.min && s.scales?.max === scales.max))
       this.differ({
-        code: 'look',
+        code: 'symbology',
         set: proof.name,
         count: 1,
         expected: false,
@@ -427,7 +494,7 @@ class Comparison {
 
   private geometry(set: SetComparison, placed: FeatureBatch, i: number, cursor: Cursor, metres: number | null): void {
     const batch = cursor.batch!;
-    if (placed.kinds[i] === ROW && batch.kinds[cursor.row] === ROW) return;
+    if (placed.kinds[i] === NO_GEOMETRY && batch.kinds[cursor.row] === NO_GEOMETRY) return;
     const [s1, e1] = vertexRange(placed, i);
     const [s2, e2] = vertexRange(batch, cursor.row);
     if (e1 - s1 !== e2 - s2) {
@@ -513,6 +580,32 @@ class Comparison {
     while (k < LIMITS.length - 1 && d > LIMITS[k]!) k++;
     this.counts[k]!++;
     return d;
+  }
+
+  /** Records that neither arrived nor stayed behind for a reason, and reasons that nobody was told. */
+  checkAccount(rows: readonly AccountRow[], announced: Announced): void {
+    for (const { source, layer, left, missing } of rows) {
+      if (missing > 0)
+        this.differ({
+          code: 'account',
+          set: layer,
+          count: missing,
+          expected: false,
+          samples: [],
+          message: `${missing} of ${layer} in ${source} did not arrive, and nothing says why.`,
+        });
+      for (const { reason, by, count, message } of left) {
+        if (by === 'you' || by === 'rule' || count <= announced(source, layer, reason)) continue;
+        this.differ({
+          code: 'account',
+          set: layer,
+          count,
+          expected: false,
+          samples: [],
+          message: `${message} (${layer} in ${source}) stayed behind, which the forecast did not announce.`,
+        });
+      }
+    }
   }
 
   result(findings: Finding[]): Proof {

@@ -2,19 +2,19 @@ import { type Crs, metresPerUnit } from '../../crs/crs';
 import type { Step, Transform } from '../../crs/transform';
 import { flatten } from '../../geometry/flatten';
 import { type FeatureBatch, KINDS, type Value } from '../../model/batch';
-import type { Findings } from '../../model/finding';
+import { type Reason, REASONS } from '../../model/reason';
 import { resize, type Sizes, sizesBetween } from '../../symbology/sizes';
 import { computedField } from '../../filter/computed-fields';
-import type { Plane } from '../../placement/placement-transform';
+import type { PlacementTransform } from '../../placement/placement-transform';
 import type { Plan } from './plan';
 import { type PlacedIn, routeTo } from '../../placement/route';
 
 /** Carries batches of one source into a target system. */
-export interface Carrier {
+export interface SourceTransform {
   source: string;
   /** The CRS that the source's coordinates are in, once `plane` has placed them. */
   crs: Crs;
-  plane: Plane;
+  placement: PlacementTransform;
   transform: Transform;
   /** Metres in one unit of the source's coordinates, roughly for degrees. */
   unit_m: number;
@@ -25,13 +25,13 @@ export interface Carrier {
 }
 
 /** @throws Problem when the placement does not lead into the target */
-export function makeCarrier(source: string, placed: PlacedIn, target: Crs): Carrier {
-  const { plane, transform, steps, accuracy_m } = routeTo(placed, target);
+export function sourceTransform(source: string, placed: PlacedIn, target: Crs): SourceTransform {
+  const { placement: plane, transform, steps, accuracy_m } = routeTo(placed, target);
   const unit_m = unitOf(placed, plane);
   return {
     source,
     crs: placed.crs,
-    plane,
+    placement: plane,
     transform,
     unit_m,
     steps,
@@ -41,39 +41,52 @@ export function makeCarrier(source: string, placed: PlacedIn, target: Crs): Carr
 }
 
 /** Metres in one unit of a source's coordinates, roughly for degrees. */
-export function unitOf({ crs, numbers }: PlacedIn, plane: Plane): number {
+export function unitOf({ crs, parameters: numbers }: PlacedIn, plane: PlacementTransform): number {
   return plane.fit ? plane.scale * metresPerUnit(crs, null) : metresPerUnit(crs, numbers.unit_m);
 }
 
 /** A source's batch with curves cut into chords and coordinates in the source's CRS; still untransformed. */
-export function placeBatch(batch: FeatureBatch, carrier: Carrier, chord_m: number): FeatureBatch {
+export function placeBatch(batch: FeatureBatch, carrier: SourceTransform, chord_m: number): FeatureBatch {
   const flat = flatten(batch, chord_m / carrier.unit_m);
-  if (carrier.plane.same) return flat;
+  if (carrier.placement.same) return flat;
   const coords = flat === batch ? Float64Array.from(flat.coords) : flat.coords;
-  carrier.plane.forward(coords, 0, coords.length / 3, 3);
+  carrier.placement.forward(coords, 0, coords.length / 3, 3);
   return { ...flat, coords };
 }
 
 /** A placed batch whose lengths and directions are those of the target. */
-export function resizeBatch(placed: FeatureBatch, { sizes, plane, transform }: Carrier): FeatureBatch {
+export function resizeBatch(placed: FeatureBatch, { sizes, placement: plane, transform }: SourceTransform): FeatureBatch {
   return resize(placed, sizes, plane.rotation, transform);
 }
 
-/** The placed batch in the target system. `lost` tells the records with a vertex that has no image there. */
-export function transformBatch(placed: FeatureBatch, transform: Transform): { batch: FeatureBatch; lost: Set<number> } {
-  const lost = new Set<number>();
-  if (transform.steps.length === 0) return { batch: placed, lost };
+/**
+ * The placed batch in the target system.
+ * @returns `lost` tells the records with a vertex that has no image there, or that was no number to begin with
+ */
+export function transformBatch(placed: FeatureBatch, transform: Transform): { batch: FeatureBatch; lost: ReadonlySet<number> } {
+  if (transform.steps.length === 0) return { batch: placed, lost: withoutPosition(placed) };
   const coords = Float64Array.from(placed.coords);
-  const failed = transform.apply(coords, 0, coords.length / 3, 3);
+  transform.apply(coords, 0, coords.length / 3, 3);
   const batch = { ...placed, coords };
-  if (failed > 0) {
-    let v = 0;
-    let p = 0;
-    for (let i = 0; i < batch.count; i++) {
-      for (; p < batch.featureEnds[i]!; p++) for (; v < batch.partEnds[p]!; v++) if (Number.isNaN(coords[3 * v]!)) lost.add(i);
+  return { batch, lost: withoutPosition(batch) };
+}
+
+const NONE: ReadonlySet<number> = new Set();
+
+/** Records with a vertex whose x or y is not finite. */
+function withoutPosition({ coords, count, featureEnds, partEnds }: FeatureBatch): ReadonlySet<number> {
+  let whole = true;
+  for (let k = 0; k < coords.length && whole; k += 3) whole = Number.isFinite(coords[k]!) && Number.isFinite(coords[k + 1]!);
+  if (whole) return NONE;
+  const lost = new Set<number>();
+  let v = 0,
+    p = 0;
+  for (let i = 0; i < count; i++) {
+    for (; p < featureEnds[i]!; p++) {
+      for (; v < partEnds[p]!; v++) if (!Number.isFinite(coords[3 * v]!) || !Number.isFinite(coords[3 * v + 1]!)) lost.add(i);
     }
   }
-  return { batch, lost };
+  return lost;
 }
 
 /** Records of a batch by the set they go into. */
@@ -83,7 +96,18 @@ export interface Routed {
   n: number;
 }
 
-export function routeBatch(batch: FeatureBatch, source: string, plan: Plan, lost: ReadonlySet<number>, findings: Findings): Routed[] {
+/**
+ * Sorts the records of a batch into the sets of a plan.
+ * @param lost records that have no image in the target system
+ * @param left is told of every record that goes into no set; the reason is null where the plan knows nothing of such a record
+ */
+export function routeBatch(
+  batch: FeatureBatch,
+  source: string,
+  plan: Plan,
+  lost: ReadonlySet<number>,
+  left: (i: number, reason: Reason | null) => void = () => {},
+): Routed[] {
   const routed: (Routed | undefined)[] = [];
   let lastEntity = '';
   let lastKind = -1;
@@ -94,19 +118,12 @@ export function routeBatch(batch: FeatureBatch, source: string, plan: Plan, lost
       lastKind = batch.kinds[i]!;
       set = plan.route(source, batch.layer, lastEntity, KINDS[lastKind]!, batch.to);
     }
-    if (set === undefined) continue;
-    if (lost.has(i)) {
-      findings.add({
-        code: 'no-image',
-        severity: 'wrong',
-        message: 'Lies where the target system has no coordinates, and stays behind.',
-        count: 1,
-        place: batch.layer,
-      });
-      continue;
+    if (set === undefined) left(i, plan.reason(source, batch.layer, lastEntity, KINDS[lastKind]!));
+    else if (lost.has(i)) left(i, REASONS.noImage);
+    else {
+      const to = (routed[set] ??= { set, rows: new Uint32Array(batch.count), n: 0 });
+      to.rows[to.n++] = i;
     }
-    const to = (routed[set] ??= { set, rows: new Uint32Array(batch.count), n: 0 });
-    to.rows[to.n++] = i;
   }
   return routed.filter((r) => r !== undefined);
 }
@@ -119,7 +136,7 @@ export function computeColumns(batch: FeatureBatch, plan: Plan, crs: Crs): Featu
   for (const name of names) {
     const field = computedField(name);
     const column: Value[] = [];
-    for (let i = 0; i < batch.count; i++) column.push(field ? rounded(field.value(batch, i, crs), field.decimals) : batch.places[i]!);
+    for (let i = 0; i < batch.count; i++) column.push(field ? rounded(field.value(batch, i, crs), field.decimals) : batch.locations[i]!);
     columns.set(name, column);
   }
   return { ...batch, columns };

@@ -6,12 +6,12 @@ import type { ByteSource, FolderSink, Watch } from '../../io/bytes';
 import type { FeatureBatch } from '../../model/batch';
 import { Findings } from '../../model/finding';
 import { scaledLibrary, type SymbolLibrary } from '../../symbology/library';
-import { type Carrier, computeColumns, placeBatch, resizeBatch, routeBatch, transformBatch } from './transform-batch';
+import { type SourceTransform, computeColumns, placeBatch, resizeBatch, routeBatch, transformBatch } from './transform-batch';
 import type { Plan } from './plan';
 
 /** The records of one source, as often as they are asked for, always in the same order. */
 export interface Feed {
-  carrier: Carrier;
+  transform: SourceTransform;
   /** Carries a place in the source's CRS to where it is shown; absent where nothing is shown. */
   locate?(x: number, y: number): [number, number];
   /** What its records are drawn with, in its own unit. */
@@ -19,7 +19,7 @@ export interface Feed {
   read(watch: Watch): AsyncIterable<FeatureBatch>;
 }
 
-export interface RunResult {
+export interface WriteResult {
   written: number[];
   /** Of each feed, the records without an image in the target, by their number in the feed. */
   lost: ReadonlySet<number>[];
@@ -27,7 +27,7 @@ export interface RunResult {
 }
 
 /** Where and as what a deliverable is written. */
-export interface RunTarget {
+export interface WriteTarget {
   crs: Crs;
   stem: string;
   options: OptionValues;
@@ -37,20 +37,20 @@ export interface RunTarget {
 }
 
 /** Writes a deliverable's sets into `folder`. `total` is the number of records to expect, for the progress. */
-export async function runDeliverable(
+export async function writeDeliverable(
   format: Format,
   plan: Plan,
   feeds: readonly Feed[],
-  target: RunTarget,
+  target: WriteTarget,
   folder: FolderSink,
   watch: Watch,
   total: number,
-): Promise<RunResult> {
+): Promise<WriteResult> {
   if (!format.write) throw new Error(`${format.name} is only read.`);
   const findings = new Findings();
   const options = formatOptions(format, target.options);
   for (const finding of format.write.crsFindings(target.crs, options)) findings.add(finding);
-  const libraries = feeds.flatMap(({ carrier, library }) =>
+  const libraries = feeds.flatMap(({ transform: carrier, library }) =>
     library ? [{ source: carrier.source, library: scaledLibrary(library, carrier.sizes.ratio) }] : [],
   );
   const writer = await format.write.create(folder, plan.sets, {
@@ -70,11 +70,11 @@ export async function runDeliverable(
     let first = 0;
     for await (const batch of feed.read(watch)) {
       watch.check();
-      const placed = resizeBatch(placeBatch(batch, feed.carrier, target.chord_m), feed.carrier);
-      const { batch: moved, lost } = transformBatch(placed, feed.carrier.transform);
+      const placed = resizeBatch(placeBatch(batch, feed.transform, target.chord_m), feed.transform);
+      const { batch: moved, lost } = transformBatch(placed, feed.transform.transform);
       const full = computeColumns(cuts ? cutAtAntimeridian(moved) : moved, plan, target.crs);
-      for (const { set, rows, n } of routeBatch(full, feed.carrier.source, plan, lost, findings)) {
-        await writer.append(set, full, rows, n, feed.carrier.source);
+      for (const { set, rows, n } of routeBatch(full, feed.transform.source, plan, lost)) {
+        await writer.append(set, full, rows, n, feed.transform.source);
         written[set]! += n;
       }
       for (const i of lost) lostHere.add(first + i);

@@ -1,5 +1,5 @@
-import type { Ellipsoid } from '../crs';
-import { RAD } from '../methods/method';
+import { RAD } from '../angles';
+import type { Ellipsoid } from '../ellipsoid';
 import { squaredEccentricity } from './helmert';
 import type { Shift } from './shift';
 

@@ -26,7 +26,7 @@ export function addGrids(list: Iterable<GridFile>): void {
 }
 
 /** Changes when the shelf does: what was chosen before may have to be chosen again. */
-export function gridShelfVersion(): number {
+export function gridRegistryVersion(): number {
   return version;
 }
 

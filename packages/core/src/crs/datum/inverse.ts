@@ -13,7 +13,7 @@ const CHUNK = 1024;
  * registered reverse of an operation is only nearly that (rotations are taken as small, heights are dropped), which a
  * proof must not mistake for a loss.
  */
-export function undo(shift: Shift, heights = false): Shift {
+export function invert(shift: Shift, heights = false): Shift {
   const size = heights ? 3 : 2;
   const guess = new Float64Array(size * CHUNK);
   const trial = new Float64Array(size * CHUNK);

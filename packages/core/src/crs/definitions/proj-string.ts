@@ -1,5 +1,6 @@
+import type { Ellipsoid } from '../ellipsoid';
 import { Problem } from '../../model/problem';
-import { type Crs, type Datum, type Ellipsoid, PARAM, type ProjectedCrs } from '../crs';
+import { type Crs, type Datum, PARAM, type ProjectedCrs } from '../crs';
 import type { Helmert } from '../datum/helmert';
 import { METHODS } from '../methods/index';
 import { adoptDatum, sameEllipsoid } from '../registry/identify';

@@ -1,5 +1,6 @@
+import { EAST_NORTH } from '../axes';
 import { Problem } from '../../model/problem';
-import { type AnyCrs, type Crs, EAST_NORTH, type GeographicCrs, LENGTHS, PARAM, type ProjectedCrs, RATIOS, type VerticalCrs } from '../crs';
+import { type AnyCrs, type Crs, type GeographicCrs, LENGTHS, PARAM, type ProjectedCrs, RATIOS, type VerticalCrs } from '../crs';
 import { METHODS } from '../methods/index';
 import { adoptDatum } from '../registry/identify';
 import { aliasesOf, axesOfMethod, datumAliases } from '../registry/registry';

@@ -1,7 +1,7 @@
+import type { Axes } from '../axes';
 import { Problem } from '../../model/problem';
 import {
   type AnyCrs,
-  type Axes,
   type Crs,
   type Datum,
   type GeocentricCrs,

@@ -1,6 +1,7 @@
+import { RAD } from '../angles';
 import { PARAM } from '../crs';
 import { auxiliary, parallelRadius } from './auxiliary';
-import { type Method, projector, RAD } from './method';
+import { type Method, projector } from './method';
 
 /** Source: IOGP Guidance Note 7-2, section 3.1.3 (EPSG method 9822), with q written by the authalic latitude. */
 export const albers: Method = {

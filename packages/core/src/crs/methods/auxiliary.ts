@@ -1,4 +1,4 @@
-import type { Ellipsoid } from '../crs';
+import type { Ellipsoid } from '../ellipsoid';
 
 /**
  * The auxiliary latitudes of one ellipsoid, each as a series in the third flattening n to its sixth power: exact to the last bits on any

@@ -1,6 +1,8 @@
-import { type Ellipsoid, PARAM } from '../crs';
+import { RAD } from '../angles';
+import type { Ellipsoid } from '../ellipsoid';
+import { PARAM } from '../crs';
 import { auxiliary, meridional, primeVertical } from './auxiliary';
-import { type Formula, type Method, newtonInverse, type Projector, projector, RAD } from './method';
+import { type Formula, type Method, newtonInverse, type Projector, projector } from './method';
 
 const PARAMETERS = [PARAM.latitudeOfOrigin, PARAM.longitudeOfOrigin, PARAM.falseEasting, PARAM.falseNorthing];
 

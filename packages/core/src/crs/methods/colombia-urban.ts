@@ -1,6 +1,7 @@
+import { RAD } from '../angles';
 import { PARAM } from '../crs';
 import { auxiliary, meridional, primeVertical } from './auxiliary';
-import { type Formula, type Method, newtonInverse, projector, RAD } from './method';
+import { type Formula, type Method, newtonInverse, projector } from './method';
 
 /** A plane at the height of the town. Source: IOGP Guidance Note 7-2, section 3.5.7 (EPSG method 1052). */
 export const colombiaUrban: Method = {

@@ -1,6 +1,7 @@
+import { RAD } from '../angles';
 import { PARAM } from '../crs';
 import { auxiliary, parallelRadius } from './auxiliary';
-import { type Formula, type Method, newtonInverse, projector, RAD } from './method';
+import { type Formula, type Method, newtonInverse, projector } from './method';
 
 /** A simplified azimuthal equidistant projection. Source: IOGP Guidance Note 7-2, section 3.3.2.1 (EPSG method 9831). */
 export const guam: Method = {

@@ -1,6 +1,8 @@
-import { type Ellipsoid, PARAM } from '../crs';
+import { RAD } from '../angles';
+import type { Ellipsoid } from '../ellipsoid';
+import { PARAM } from '../crs';
 import { auxiliary, conformalT } from './auxiliary';
-import { type Method, type Projector, projector, RAD } from './method';
+import { type Method, type Projector, projector } from './method';
 
 /** Source: IOGP Guidance Note 7-2, section 3.5.5, variant A: the false origin is where the initial line crosses the aposphere's equator (EPSG method 9812). */
 export const hotineA: Method = {

@@ -1,6 +1,8 @@
-import { type Ellipsoid, PARAM } from '../crs';
+import { RAD } from '../angles';
+import type { Ellipsoid } from '../ellipsoid';
+import { PARAM } from '../crs';
 import { auxiliary, conformalT } from './auxiliary';
-import { type Formula, type Method, mirrored, type Projector, projector, RAD } from './method';
+import { type Formula, type Method, mirrored, type Projector, projector } from './method';
 
 const PARAMETERS = [
   PARAM.latitudeOfCentre,

@@ -1,6 +1,7 @@
+import { RAD } from '../angles';
 import { PARAM } from '../crs';
 import { auxiliary, conformalT } from './auxiliary';
-import { type Method, projector, RAD } from './method';
+import { type Method, projector } from './method';
 
 /**
  * Triple projection of Madagascar: ellipsoid to conformal sphere to transverse Mercator, and a cubic turn of the plane.

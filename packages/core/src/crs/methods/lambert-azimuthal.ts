@@ -1,6 +1,7 @@
+import { RAD } from '../angles';
 import { PARAM } from '../crs';
 import { auxiliary, parallelRadius } from './auxiliary';
-import { type Formula, type Method, projector, RAD } from './method';
+import { type Formula, type Method, projector } from './method';
 
 /** Source: IOGP Guidance Note 7-2, section 3.3.1 (EPSG method 9820), polar aspects included. */
 export const lambertAzimuthal: Method = {

@@ -1,6 +1,7 @@
-import type { Ellipsoid } from '../crs';
+import { RAD } from '../angles';
+import type { Ellipsoid } from '../ellipsoid';
 import { auxiliary, conformalT, parallelRadius } from './auxiliary';
-import { type Projector, projector, RAD } from './method';
+import { type Projector, projector } from './method';
 
 /** A cone of the Lambert conformal family; latitudes and longitudes in degrees, lengths in metres. */
 export interface Cone {

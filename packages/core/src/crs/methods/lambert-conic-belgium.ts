@@ -1,7 +1,8 @@
+import { RAD } from '../angles';
 import { PARAM } from '../crs';
 import { lambertCone, secantCone } from './lambert-cone';
 import { lambertConic2sp } from './lambert-conic-2sp';
-import { type Method, RAD } from './method';
+import { type Method } from './method';
 
 /** Two parallels, and the plane turned by 29.2985 seconds. Source: IOGP Guidance Note 7-2, section 3.1.1.4 (EPSG method 9803). */
 export const lambertConicBelgium: Method = {

@@ -1,6 +1,7 @@
+import { RAD } from '../angles';
 import { PARAM } from '../crs';
 import { auxiliary, meridional, primeVertical } from './auxiliary';
-import { type Method, projector, RAD } from './method';
+import { type Method, projector } from './method';
 
 /** The truncated cone of the Levant. Source: IOGP Guidance Note 7-2, section 3.1.2 (EPSG method 9817). */
 export const lambertNearConformal: Method = {

@@ -1,6 +1,8 @@
-import { type Ellipsoid, PARAM } from '../crs';
+import { RAD } from '../angles';
+import type { Ellipsoid } from '../ellipsoid';
+import { PARAM } from '../crs';
 import { auxiliary, conformalT, parallelRadius } from './auxiliary';
-import { type Method, type Projector, projector, RAD } from './method';
+import { type Method, type Projector, projector } from './method';
 
 /** Mercator with a scale on the equator; lengths in metres. IOGP Guidance Note 7-2, section 3.5.1. */
 function cylinder(ellipsoid: Ellipsoid, k0: number, lon0: number, fe: number, fn: number): Projector {

@@ -1,4 +1,6 @@
-import type { Axes, Ellipsoid } from '../crs';
+import type { Axes } from '../axes';
+import type { Ellipsoid } from '../ellipsoid';
+import { RAD } from '../angles';
 
 /**
  * A projection made ready for one set of parameters. Both functions work in place on `n` points of `stride` numbers
@@ -21,8 +23,6 @@ export interface Method {
   orientation?: Pick<Axes, 'x' | 'y'>;
   compile(ellipsoid: Ellipsoid, value: (parameter: number) => number): Projector;
 }
-
-export const RAD = Math.PI / 180;
 
 /** Brings a difference of longitudes, degrees, into [-180, 180]. */
 export function wrapDegrees(d: number): number {

@@ -1,6 +1,7 @@
+import { RAD } from '../angles';
 import { PARAM } from '../crs';
 import { auxiliary, primeVertical } from './auxiliary';
-import { type Formula, type Method, newtonInverse, projector, RAD } from './method';
+import { type Formula, type Method, newtonInverse, projector } from './method';
 
 /** Azimuthal equidistant for islands, by a series. Source: IOGP Guidance Note 7-2, section 3.3.2 (EPSG method 9832). */
 export const modifiedAzimuthal: Method = {

@@ -1,5 +1,6 @@
+import { RAD } from '../angles';
 import { PARAM } from '../crs';
-import { type Method, projector, RAD } from './method';
+import { type Method, projector } from './method';
 
 /** Conformal polynomial of the sixth order. Source: IOGP Guidance Note 7-2, section 3.6.2 (EPSG method 9811). */
 export const nzMapGrid: Method = {

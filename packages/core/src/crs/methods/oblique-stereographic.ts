@@ -1,6 +1,7 @@
+import { RAD } from '../angles';
 import { PARAM } from '../crs';
 import { auxiliary, conformalT, meridional, primeVertical } from './auxiliary';
-import { type Method, projector, RAD } from './method';
+import { type Method, projector } from './method';
 
 /** Over the conformal sphere of the origin. Source: IOGP Guidance Note 7-2, section 3.2.1 (EPSG method 9809). */
 export const obliqueStereographic: Method = {

@@ -1,6 +1,8 @@
-import { type Ellipsoid, PARAM } from '../crs';
+import { RAD } from '../angles';
+import type { Ellipsoid } from '../ellipsoid';
+import { PARAM } from '../crs';
 import { auxiliary, conformalT, parallelRadius } from './auxiliary';
-import { type Method, type Projector, projector, RAD } from './method';
+import { type Method, type Projector, projector } from './method';
 
 /** rho = r t about a pole; `r` in metres, `pole` 1 for the north one. */
 function about(ellipsoid: Ellipsoid, pole: 1 | -1, r: number, lon0: number, fe: number, fn: number): Projector {

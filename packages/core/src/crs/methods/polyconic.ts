@@ -1,6 +1,7 @@
+import { RAD } from '../angles';
 import { PARAM } from '../crs';
 import { auxiliary, primeVertical } from './auxiliary';
-import { type Formula, type Method, newtonInverse, projector, RAD } from './method';
+import { type Formula, type Method, newtonInverse, projector } from './method';
 
 /** Source: IOGP Guidance Note 7-2, section 3.1.4 (EPSG method 9818). */
 export const polyconic: Method = {

@@ -1,5 +1,6 @@
+import { RAD } from '../angles';
 import { PARAM } from '../crs';
-import { type Method, RAD, wrapDegrees } from './method';
+import { type Method, wrapDegrees } from './method';
 
 /**
  * Mercator of a sphere of the ellipsoid's semi-major axis, fed with geodetic latitudes.

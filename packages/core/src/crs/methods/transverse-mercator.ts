@@ -1,6 +1,8 @@
-import { type Ellipsoid, PARAM } from '../crs';
+import { RAD } from '../angles';
+import type { Ellipsoid } from '../ellipsoid';
+import { PARAM } from '../crs';
 import { conformalToGeographic, geographicToConformal } from './auxiliary';
-import { type Method, type Projector, RAD, wrapDegrees } from './method';
+import { type Method, type Projector, wrapDegrees } from './method';
 
 /**
  * Transverse Mercator by Krüger's series to the sixth order in the third flattening n, exact to nanometres within

@@ -1,5 +1,6 @@
+import { RAD } from '../angles';
 import { PARAM } from '../crs';
-import { type Method, projector, RAD } from './method';
+import { type Method, projector } from './method';
 
 /** Grads and kilometres, by two constants of latitude. Source: IOGP Guidance Note 7-2, section 3.6.3 (EPSG method 9816). */
 export const tunisiaMining: Method = {

@@ -1,5 +1,6 @@
+import type { Ellipsoid } from '../ellipsoid';
 import { widthOf } from '../area';
-import { type Crs, type Datum, datumOf, type Ellipsoid, type GeographicCrs, PARAM, type ProjectedCrs } from '../crs';
+import { type Crs, type Datum, datumOf, type GeographicCrs, PARAM, type ProjectedCrs } from '../crs';
 import { meridianName } from '../definitions/units';
 import { fold } from '../definitions/wkt-tree';
 import { METHODS } from '../methods/index';

@@ -1,10 +1,9 @@
+import { type Axes, EAST_NORTH } from '../axes';
 import {
   type AnyCrs,
-  type Axes,
   type CompoundCrs,
   type Crs,
   type Datum,
-  EAST_NORTH,
   type GeocentricCrs,
   type GeographicCrs,
   type ProjectedCrs,

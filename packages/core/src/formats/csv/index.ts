@@ -12,7 +12,7 @@ export const csv: Format = {
   extensions: ['.csv', '.tsv', '.txt'],
   companions: ['.prj'],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
     oneKindPerSet: true,
     oneFile: false,
     curves: false,
@@ -63,7 +63,7 @@ export const csv: Format = {
     files: (sets) =>
       sets.flatMap((set, k) => [
         { name: `${set.name}.csv`, bytes: tableBytes(set), sets: [k] },
-        ...(set.kind === 'row' ? [] : [{ name: `${set.name}.prj`, bytes: 420, sets: [] }]),
+        ...(set.kind === 'none' ? [] : [{ name: `${set.name}.prj`, bytes: 420, sets: [] }]),
       ]),
     create: createCsv,
     readBack: (folder, sets, { options }) =>

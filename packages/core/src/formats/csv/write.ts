@@ -33,7 +33,7 @@ export async function createCsv(
 ): Promise<DeliverableWriter> {
   const tables: { set: TargetSet; sink: TextSink; layout: ReturnType<typeof layoutOf> }[] = [];
   for (const set of sets) {
-    if (set.kind !== 'row') await putText(folder, `${set.name}.prj`, writePrj(crs));
+    if (set.kind !== 'none') await putText(folder, `${set.name}.prj`, writePrj(crs));
     const table = { set, sink: new TextSink(await folder.create(`${set.name}.csv`)), layout: layoutOf(set, options) };
     // the mark tells programs that would guess otherwise that this is UTF-8
     table.sink.put(`\ufeff${table.layout.head.map((h) => quotedValue(h, table.layout.separator)).join(table.layout.separator)}\r\n`);

@@ -1,5 +1,5 @@
 import type { ByteSource, Watch } from '../../io/bytes';
-import { type FeatureBatch, ROW } from '../../model/batch';
+import { type FeatureBatch, NO_GEOMETRY } from '../../model/batch';
 import { BATCH_RECORDS, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import type { Format, OpenSource, SourceFacts } from '../format';
@@ -15,7 +15,7 @@ export const dbf: Format = {
   extensions: ['.dbf'],
   companions: ['.cpg'],
   carries: {
-    kinds: { point: null, text: null, line: null, polygon: null, row: 'row' },
+    kinds: { point: null, text: null, line: null, polygon: null, none: 'none' },
     oneKindPerSet: true,
     oneFile: false,
     curves: false,
@@ -53,11 +53,18 @@ async function* readRows(source: ByteSource, table: DbfReader, findings: Finding
     for (let r = 0; r < n; r++) {
       if (deleted[r]) continue;
       for (const [name, values] of columns) builder.set(name, values[r]!);
-      builder.endFeature(ROW, 'row', first + r + 1);
+      builder.endFeature(NO_GEOMETRY, 'row', first + r + 1);
     }
     const gone = n - builder.count;
     if (gone > 0)
-      findings.add({ code: 'dbf-deleted', severity: 'info', message: 'A row is marked as deleted, and left out.', count: gone });
+      findings.add({
+        code: 'dbf-deleted',
+        severity: 'info',
+        message: 'A row is marked as deleted, and left out.',
+        count: gone,
+        location: layer,
+        left: true,
+      });
     if (builder.count > 0) yield builder.take();
     watch.progress(Math.round((source.size * (first + n)) / table.count), source.size);
   }

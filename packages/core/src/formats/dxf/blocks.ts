@@ -30,7 +30,7 @@ const INVISIBLE = 1,
   CONSTANT = 2;
 
 /** The block definitions of a drawing, each worked out into a symbol when it is first asked for. */
-export class BlockShelf {
+export class BlockTable {
   readonly definitions = new Map<string, Definition>();
   private readonly symbols = new Map<string, BlockSymbol | string>();
   private readonly open = new Set<string>();

@@ -9,7 +9,7 @@ import { MOST_XDATA } from './write/records';
 import { WRITTEN } from './write/versions';
 import { nearestWeight, seenColor, seenTransparency } from './write/symbology';
 import { createDrawing, versionOf } from './write/writer';
-import type { Look } from '../../symbology/symbolizer';
+import type { Symbolizer } from '../../symbology/symbolizer';
 import { statedBy } from './geo-location';
 import { DRAWING_UNITS } from './units';
 import { VERSIONS } from './header';
@@ -24,7 +24,7 @@ export const dxf: Format = {
   // a handle stays with its object. Source: the DXF reference, group 5
   key: 'handle',
   carries: {
-    kinds: { point: 'point', line: 'line', polygon: 'polygon', text: 'text', row: null },
+    kinds: { point: 'point', line: 'line', polygon: 'polygon', text: 'text', none: null },
     oneKindPerSet: false,
     oneFile: true,
     curves: false,
@@ -105,7 +105,7 @@ export const dxf: Format = {
       { name: `${stem}.dxf`, bytes: DOCUMENT_BYTES + sets.reduce((n, set) => n + drawnBytes(set), 0), sets: sets.map((_, k) => k) },
       ...(versionOf(options).located ? [] : [{ name: `${stem}.prj`, bytes: 420, sets: [] }]),
     ],
-    looks: (options) => ({
+    symbology: (options) => ({
       color: true,
       fill: false,
       opacity: versionOf(options).trueColor,
@@ -162,7 +162,7 @@ function drawnBytes(set: TargetSet): number {
 /** Looks as a drawing of a version has them. */
 const roundedBy =
   ({ trueColor }: ReturnType<typeof versionOf>) =>
-  (look: Look): Look => ({
+  (look: Symbolizer): Symbolizer => ({
     ...look,
     color: look.color && seenColor(look.color, trueColor),
     fill: look.fill && seenColor(look.fill, trueColor),

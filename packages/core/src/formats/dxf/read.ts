@@ -6,7 +6,7 @@ import { type FeatureBatch, LINE } from '../../model/batch';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import { emptyLibrary, type SymbolLibrary, symbolKey } from '../../symbology/library';
-import { BlockShelf, copiesOf, type Item } from './blocks';
+import { BlockTable, copiesOf, type Item } from './blocks';
 import { type Around, DRAW, type Follower } from './draw';
 import { cutEndless } from './endless';
 import {
@@ -83,7 +83,7 @@ class DrawingReader {
   readonly headerReader = new HeaderReader();
   readonly layers = new Map<string, LayerRecord>();
   readonly lines = new Map<string, LtypeRecord>();
-  readonly shelf = new BlockShelf((name) => this.layers.get(symbolKey(name)));
+  readonly blocks = new BlockTable((name) => this.layers.get(symbolKey(name)));
   readonly applications = new Set<string>();
   /** Of the vertices drawn so far, kept by the one who takes the batches. */
   readonly extent: Bounds = emptyBounds();
@@ -109,7 +109,7 @@ class DrawingReader {
   private unfinished: { builder: BatchBuilder; kind: number; type: string; line: number; left: number } | null = null;
   private readonly late: Waiting[] = [];
   private readonly pictures = new Map<string, string>();
-  private readonly around: Around = { vertices: [], attributes: [], block: (name) => this.shelf.symbol(name) };
+  private readonly around: Around = { vertices: [], attributes: [], block: (name) => this.blocks.symbol(name) };
 
   constructor(
     private readonly file: string,
@@ -219,14 +219,14 @@ class DrawingReader {
   private openBlock(head: BlockHead): void {
     this.flushHead();
     this.blockItems = [];
-    this.shelf.definitions.set(symbolKey(head.name), { head, items: this.blockItems });
+    this.blocks.definitions.set(symbolKey(head.name), { head, items: this.blockItems });
     if (head.flags & EXTERNAL) {
       this.findings.add({
         code: 'dxf-external-reference',
         severity: 'caution',
         message: `The drawing shows another drawing, ${decodeUnicodeEscapes(head.path)}, which is a file of its own. Gather it too where it is wanted: it is then put in its place.`,
         count: 1,
-        place: decodeUnicodeEscapes(head.name),
+        location: decodeUnicodeEscapes(head.name),
       });
     }
   }
@@ -276,7 +276,7 @@ class DrawingReader {
         severity: 'caution',
         message: `INSERT as an array of more than ${MOST_COPIES} is read as one.`,
         count: 1,
-        place: decodeUnicodeEscapes(String(entity.layer)),
+        location: decodeUnicodeEscapes(String(entity.layer)),
       });
       return this.emit(waiting, around);
     }
@@ -292,7 +292,8 @@ class DrawingReader {
         severity: 'info',
         message: `${type} on a sheet layout is not read: only the model crosses.`,
         count: 1,
-        place: layer,
+        left: true,
+        location: layer,
       });
       return;
     }
@@ -304,7 +305,8 @@ class DrawingReader {
         severity: 'caution',
         message: `${type} is not read and stays behind.`,
         count: 1,
-        place: layer,
+        left: true,
+        location: layer,
       });
       return;
     }
@@ -324,7 +326,8 @@ class DrawingReader {
         severity: 'caution',
         message: `${type} with ${kind} is not read and stays behind.`,
         count: 1,
-        place: layer,
+        left: true,
+        location: layer,
       });
       return;
     }
@@ -386,7 +389,7 @@ class DrawingReader {
   }
 
   private noteExternal(e: Entity<'INSERT'>): void {
-    const head = this.shelf.definitions.get(symbolKey(e.name))?.head;
+    const head = this.blocks.definitions.get(symbolKey(e.name))?.head;
     // on a plane of its own it has no place on a map
     if (!head || !(head.flags & EXTERNAL) || e.nx !== 0 || e.ny !== 0) return;
     const turned = e.nz < 0 ? -1 : 1;
@@ -407,7 +410,7 @@ class DrawingReader {
       severity: 'info',
       message: `A picture crosses as its frame only; its file is ${decodeUnicodeEscapes(path)}.`,
       count: 1,
-      place: layer,
+      location: layer,
     });
   }
 }
@@ -478,9 +481,9 @@ function libraryOf(reader: DrawingReader): SymbolLibrary {
   const { patternScale: scale } = reader.headerReader.header;
   for (const [key, record] of reader.lines)
     library.lines.set(key, { description: decodeUnicodeEscapes(record.description), dashes: record.dashes.map((d) => d * scale) });
-  for (const [key, { head }] of reader.shelf.definitions) {
+  for (const [key, { head }] of reader.blocks.definitions) {
     if (SPACES.test(head.name) || head.flags & EXTERNAL) continue;
-    const symbol = reader.shelf.symbol(head.name);
+    const symbol = reader.blocks.symbol(head.name);
     if (typeof symbol !== 'string') library.blocks.set(key, symbol);
   }
   return library;

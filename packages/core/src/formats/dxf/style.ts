@@ -1,4 +1,4 @@
-import type { PlaceLook } from '../../symbology/symbol-parts';
+import type { SymbologyWherePlaced } from '../../symbology/symbol-parts';
 import { BY_BLOCK, BY_LAYER, type LayerLook } from '../../symbology/library';
 import type { CommonEntity, LayerRecord } from './entities';
 import { hex, indexColor } from './colors';
@@ -25,7 +25,7 @@ export function lookOf(entity: CommonEntity, layer: LayerRecord | undefined): Lo
 }
 
 /** The look of an object within a block definition, with words where it follows the block's place. */
-export function partLook(entity: CommonEntity, layer: LayerRecord | undefined): PlaceLook {
+export function partLook(entity: CommonEntity, layer: LayerRecord | undefined): SymbologyWherePlaced {
   const floating = entity.layer === FLOATING;
   const own = lookOf(entity, layer);
   const linetype = entity.linetype.toUpperCase();

@@ -11,7 +11,7 @@ export const flatgeobuf: Format = {
   extensions: ['.fgb'],
   companions: [],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
     oneKindPerSet: true,
     oneFile: false,
     curves: false,

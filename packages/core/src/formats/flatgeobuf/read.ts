@@ -5,7 +5,7 @@ import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { ByteQueue } from '../../io/byte-queue';
 import { watched } from '../../io/watched';
-import { type FeatureBatch, ROW, type Value } from '../../model/batch';
+import { type FeatureBatch, NO_GEOMETRY, type Value } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
@@ -153,7 +153,7 @@ class FeatureReader {
         severity: 'info',
         message: 'Vertices have measures or times, which stay behind.',
         count: 1,
-        place: this.layer,
+        location: this.layer,
       });
   }
 
@@ -177,16 +177,16 @@ class FeatureReader {
           severity: 'info',
           message: 'A feature has no position: it is a record without a place.',
           count: 1,
-          place: this.layer,
+          location: this.layer,
         });
-      ended(ROW, 'Feature');
+      ended(NO_GEOMETRY, 'Feature');
     } else if (pieces > 1)
       this.findings.add({
         code: 'fgb-collection',
         severity: 'info',
         message: 'A collection of geometries is as many records, each with the data of the feature.',
         count: 1,
-        place: this.layer,
+        location: this.layer,
       });
   }
 
@@ -205,7 +205,7 @@ class FeatureReader {
           severity: 'caution',
           message: `Values of ${column.name} are bytes (a picture, a document), which stay behind.`,
           count: 1,
-          place: this.layer,
+          location: this.layer,
         });
       else out.push([column.name, value]);
     }

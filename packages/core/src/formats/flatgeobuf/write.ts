@@ -4,7 +4,7 @@ import type { Crs } from '../../crs/crs';
 import { type Bounds, emptyBounds, featureBounds, isEmpty, join } from '../../geometry/bounds';
 import { polygonsOf } from '../../geometry/nesting';
 import type { ByteSink, FolderSink } from '../../io/bytes';
-import { type FeatureBatch, LINE, partRanges, POINT, POLYGON, ROW, TEXT, type Value } from '../../model/batch';
+import { type FeatureBatch, LINE, partRanges, POINT, POLYGON, NO_GEOMETRY, TEXT, type Value } from '../../model/batch';
 import type { DeliverableWriter, TargetField, TargetSet, WriteContext } from '../format';
 import { ByteWriter } from '../wkb';
 import { COLUMN, CRS, FEATURE, GEOMETRY, HEADER, MAGIC, TYPE, VALUE } from './layout';
@@ -23,7 +23,7 @@ const SINGLE = {
   line: TYPE.line,
   polygon: TYPE.polygon,
   mixed: TYPE.unknown,
-  row: TYPE.unknown,
+  none: TYPE.unknown,
 } as const;
 const SEVERAL: Record<number, number> = {
   [TYPE.point]: TYPE.points,
@@ -139,7 +139,7 @@ class FeatureFile {
     b.addFieldOffset(HEADER.columns, columns, 0);
     b.addFieldInt64(HEADER.featuresCount, BigInt(this.records), 0n);
     b.addFieldInt16(HEADER.indexNodeSize, 0, 16);
-    if (set.kind !== 'row') b.addFieldOffset(HEADER.crs, stated, 0);
+    if (set.kind !== 'none') b.addFieldOffset(HEADER.crs, stated, 0);
     b.finishSizePrefixed(b.endObject());
     return b.asUint8Array();
   }
@@ -152,7 +152,7 @@ class FeatureFile {
       const value = column?.[i] ?? null;
       if (value !== null) this.value(k, type, value);
     });
-    const geometry = batch.kinds[i] === ROW ? 0 : this.geometry(batch, i);
+    const geometry = batch.kinds[i] === NO_GEOMETRY ? 0 : this.geometry(batch, i);
     const values = properties.at > 0 ? b.createByteVector(properties.bytes.subarray(0, properties.at)) : 0;
     b.startObject(FEATURE.columns + 1);
     b.addFieldOffset(FEATURE.geometry, geometry, 0);

@@ -1,6 +1,6 @@
 import type { Format, OptionValues, TargetSet } from '../format';
 import { lettersOf } from '../../io/letters';
-import { NO_LOOKS } from '../../symbology/carried';
+import { NO_SYMBOLOGY } from '../../symbology/carried';
 import { WGS84 } from '../globe';
 import { openGeoJson } from './read';
 import { createGeoJson, fileNameOf, formOf } from './write';
@@ -13,7 +13,7 @@ export const geojson: Format = {
   extensions: ['.geojson', '.json', '.geojsonl', '.ndjson', '.geojsons'],
   companions: [],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
     oneKindPerSet: false,
     oneFile: false,
     curves: false,
@@ -60,7 +60,7 @@ export const geojson: Format = {
     ],
     optionsOf: (extension): OptionValues => (LINES.has(extension) ? { form: 'lines' } : {}),
     cutsAtAntimeridian: (options) => formOf(options) !== 'named',
-    looks: (options) =>
+    symbology: (options) =>
       options.looks === 'simplestyle'
         ? {
             color: true,
@@ -75,7 +75,7 @@ export const geojson: Format = {
             scales: false,
             how: 'as simplestyle properties',
           }
-        : NO_LOOKS,
+        : NO_SYMBOLOGY,
     prescribedCrs: (options) => (formOf(options) === 'named' ? null : WGS84),
     rounding_m: (options) => Number(options.precision),
     files: (sets, { options }) => sets.map((set, k) => ({ name: fileNameOf(set, options), bytes: 80 + featureBytes(set), sets: [k] })),

@@ -1,7 +1,7 @@
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
-import { type FeatureBatch, ROW } from '../../model/batch';
+import { type FeatureBatch, NO_GEOMETRY } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { messageOf, Problem } from '../../model/problem';
@@ -150,7 +150,7 @@ class FeatureReader {
   private row(properties: unknown, id: unknown): void {
     this.odd('no-geometry');
     this.values(properties, id);
-    this.builder.endFeature(ROW, 'Feature', this.features);
+    this.builder.endFeature(NO_GEOMETRY, 'Feature', this.features);
   }
 
   private look(from: number): void {

@@ -1,5 +1,6 @@
+import type { SymbologyField } from '../../model/symbology-fields';
 import { LINE, POLYGON, type Value } from '../../model/batch';
-import { CSS_PIXEL_MM, type LookField } from '../../symbology/symbolizer';
+import { CSS_PIXEL_MM } from '../../symbology/symbolizer';
 
 /**
  * Looks as properties of a feature. Source: simplestyle-spec 1.1.0, "stroke", "fill", "marker-color", "stroke-width", "stroke-opacity", "fill-opacity".
@@ -14,7 +15,7 @@ function hexOf(value: unknown): string | null {
 }
 
 /** The look fields of a feature by its properties; nothing where they say nothing. */
-export function looksOf(properties: Record<string, unknown>): Partial<Record<LookField, Value>> {
+export function looksOf(properties: Record<string, unknown>): Partial<Record<SymbologyField, Value>> {
   const color = COLORS.map((name) => hexOf(properties[name])).find((c) => c !== null) ?? null;
   if (color === null) return {};
   const fill = hexOf(properties.fill);

@@ -1,7 +1,7 @@
 import { METRES_PER_DEGREE, metresPerUnit, type Crs } from '../../crs/crs';
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
-import { type FeatureBatch, LINE, POLYGON, ROW, type Value, partRanges } from '../../model/batch';
+import { type FeatureBatch, LINE, POLYGON, NO_GEOMETRY, type Value, partRanges } from '../../model/batch';
 import type { DeliverableWriter, OptionValues, TargetSet, WriteContext } from '../format';
 import { HEIGHT_DECIMALS } from '../globe';
 import { plainDecimal } from '../../io/plain-decimal';
@@ -77,7 +77,7 @@ function propertiesText(set: TargetSet, batch: FeatureBatch, i: number, styled: 
  * Source: RFC 7946, sections 3.1 and 3.1.6.
  */
 function geometryText(batch: FeatureBatch, i: number, decimals: number, heights: boolean): string {
-  if (batch.kinds[i] === ROW) return 'null';
+  if (batch.kinds[i] === NO_GEOMETRY) return 'null';
   const { coords } = batch;
   const parts = partRanges(batch, i);
   const position = (v: number): string => {

@@ -13,7 +13,7 @@ export const geopackage: Format = {
   extensions: ['.gpkg'],
   companions: [],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
     oneKindPerSet: true,
     oneFile: true,
     curves: false,
@@ -48,7 +48,7 @@ export const geopackage: Format = {
   write: {
     adds: true,
     options: [],
-    looks: () => SLD_LOOKS,
+    symbology: () => SLD_LOOKS,
     limits: (sets) => sets.flatMap(sheetFindings),
     files: (sets, { stem }) => [
       { name: `${stem}.gpkg`, bytes: CONTAINER_BYTES + sets.reduce((n, set) => n + tableBytes(set), 0), sets: sets.map((_, k) => k) },

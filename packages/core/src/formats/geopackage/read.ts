@@ -6,7 +6,7 @@ import { lookupCrs } from '../../crs/registry/registry';
 import { compileTransform, label, type Transform } from '../../crs/transform';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { type Database, quotedName, type SqlRow, type SqlValue } from '../../io/database';
-import { type FeatureBatch, ROW, type Value } from '../../model/batch';
+import { type FeatureBatch, NO_GEOMETRY, type Value } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { messageOf, Problem } from '../../model/problem';
@@ -100,7 +100,7 @@ class Container {
       for (const plain of this.records(table)) {
         watch.check();
         // one table alone is read back as it stands
-        const batch = !sheet ? plain : this.only === undefined ? withLooks(plain, sheet) : { ...plain, looks: looksBy(plain, sheet) };
+        const batch = !sheet ? plain : this.only === undefined ? withLooks(plain, sheet) : { ...plain, symbology: looksBy(plain, sheet) };
         move?.apply(batch.coords, 0, batch.coords.length / 3, 3);
         yield batch;
         done += batch.count;
@@ -139,7 +139,7 @@ class Container {
           severity: 'caution',
           message: `The table ${name} holds ${data_type === 'tiles' ? 'tiles of an image' : String(data_type)}, which stay behind.`,
           count,
-          place: name,
+          location: name,
         });
         continue;
       }
@@ -153,7 +153,7 @@ class Container {
           severity: 'caution',
           message: `The table ${name} names no column with geometries, and stays behind.`,
           count: 1,
-          place: name,
+          location: name,
         });
         continue;
       }
@@ -198,14 +198,14 @@ class Container {
           severity: 'caution',
           message: `Its style has ${what}, which ${/s$/.test(what) ? 'are' : 'is'} not carried.`,
           count: 1,
-          place: table,
+          location: table,
         });
       for (const [key, line] of sheet.library.lines) (this.library ??= emptyLibrary()).lines.set(key, line);
       if (saysStyle(sheet.style)) (this.library ??= emptyLibrary()).styles.set(symbolKey(table), sheet.style);
       return sheet;
     } catch (error) {
       if (!(error instanceof Problem)) throw error;
-      findings.add({ code: 'gpkg-style-unread', severity: 'caution', message: error.message, count: 1, place: table });
+      findings.add({ code: 'gpkg-style-unread', severity: 'caution', message: error.message, count: 1, location: table });
       return null;
     }
   }
@@ -262,7 +262,7 @@ class Container {
         severity: 'caution',
         message: `${table.name} is in ${label(crs)}, the container's other records in ${label(this.crs)}: it was carried over${move.path.accuracy_m === null ? '' : `, within ±${move.path.accuracy_m} m`}.`,
         count: table.count,
-        place: table.name,
+        location: table.name,
       });
     } else if (!crs && this.crs)
       this.findings.add({
@@ -270,7 +270,7 @@ class Container {
         severity: 'caution',
         message: `${table.name} states no system; its numbers are taken for ${label(this.crs)}, as the others of the container.`,
         count: table.count,
-        place: table.name,
+        location: table.name,
       });
     this.transforms.set(table.srs, move);
     return move;
@@ -291,7 +291,7 @@ class Container {
         severity: 'info',
         message: 'Vertices have measures (M), which stay behind.',
         count: 1,
-        place: table.name,
+        location: table.name,
       });
     this.wkb.measured = false;
   }
@@ -320,17 +320,17 @@ class Container {
             severity: 'info',
             message: 'A record has no geometry: it is a record without a place.',
             count: 1,
-            place: table.name,
+            location: table.name,
           });
         values();
-        builder.endFeature(ROW, table.geometry === null ? 'row' : 'Null', place);
+        builder.endFeature(NO_GEOMETRY, table.geometry === null ? 'row' : 'Null', place);
       } else if (pieces > 1)
         this.findings.add({
           code: 'gpkg-collection',
           severity: 'info',
           message: 'A collection of geometries is as many records, each with the data of the record.',
           count: 1,
-          place: table.name,
+          location: table.name,
         });
     } catch (error) {
       if (!(error instanceof NotWkb)) throw error;
@@ -352,7 +352,7 @@ class Container {
       severity: 'caution',
       message: `Values of ${column} are bytes (a picture, a document), which stay behind.`,
       count: 1,
-      place: table,
+      location: table,
     });
     return null;
   }

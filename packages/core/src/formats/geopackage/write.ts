@@ -13,7 +13,7 @@ import { createContainer, openContainer, GEOMETRY, indexName, indexTriggers, KEY
 /** Types of columns. Source: OGC 12-128r18, table 1. */
 const COLUMN_TYPES: Record<FieldType, string> = { text: 'TEXT', integer: 'INTEGER', decimal: 'DOUBLE', boolean: 'BOOLEAN', date: 'DATE' };
 
-const GEOMETRY_TYPES = { point: 'POINT', text: 'POINT', line: 'LINESTRING', polygon: 'POLYGON', mixed: 'GEOMETRY', row: '' } as const;
+const GEOMETRY_TYPES = { point: 'POINT', text: 'POINT', line: 'LINESTRING', polygon: 'POLYGON', mixed: 'GEOMETRY', none: '' } as const;
 
 /** The type that all geometries of a set have. */
 const geometryType = (set: TargetSet): string => (set.several && set.kind !== 'mixed' ? 'MULTI' : '') + GEOMETRY_TYPES[set.kind];
@@ -69,7 +69,7 @@ class TableWriter {
     const type = geometryType(set);
     const columns = fields.map((f) => `, ${quotedName(f.to)} ${COLUMN_TYPES[f.type]}`).join('');
     // Source: OGC 12-128r18, section 2.4, for tables without geometries
-    if (set.kind === 'row')
+    if (set.kind === 'none')
       db.execute(`CREATE TABLE ${quotedName(name)} (${quotedName(KEY)} INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL${columns});
       INSERT INTO gpkg_contents (table_name, data_type, identifier) VALUES (${quotedText(name)}, 'attributes', ${quotedText(name)});`);
     else
@@ -78,9 +78,9 @@ class TableWriter {
       INSERT INTO gpkg_geometry_columns VALUES (${quotedText(name)}, ${quotedText(GEOMETRY)}, ${quotedText(type)}, ${srs}, ${set.heights ? 2 : 0}, 0);
       CREATE VIRTUAL TABLE ${quotedName(indexName(name))} USING rtree(id, minx, maxx, miny, maxy);`);
     this.insert = db.statement(
-      `INSERT INTO ${quotedName(name)} VALUES (?${set.kind === 'row' ? '' : ', ?'}${', ?'.repeat(fields.length)})`,
+      `INSERT INTO ${quotedName(name)} VALUES (?${set.kind === 'none' ? '' : ', ?'}${', ?'.repeat(fields.length)})`,
     );
-    this.insertBounds = set.kind === 'row' ? null : db.statement(`INSERT INTO ${quotedName(indexName(name))} VALUES (?, ?, ?, ?, ?)`);
+    this.insertBounds = set.kind === 'none' ? null : db.statement(`INSERT INTO ${quotedName(indexName(name))} VALUES (?, ?, ?, ?, ?)`);
   }
 
   append(batch: FeatureBatch, rows: Uint32Array, n: number): void {

@@ -17,7 +17,7 @@ export const gml: Format = {
   extensions: ['.gml'],
   companions: ['.xsd'],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
     oneKindPerSet: true,
     oneFile: false,
     curves: false,

@@ -1,7 +1,7 @@
 import { compileTransform, label, type Transform } from '../../crs/transform';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
-import { type FeatureBatch, ROW, type Value } from '../../model/batch';
+import { type FeatureBatch, NO_GEOMETRY, type Value } from '../../model/batch';
 import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
 import type { FieldType } from '../../model/field';
 import type { Findings } from '../../model/finding';
@@ -111,7 +111,7 @@ class FeatureReader {
         severity: 'caution',
         message: 'A feature has more than one geometry: the first is read, the others stay behind.',
         count: others.length,
-        place: node.name,
+        location: node.name,
       });
     try {
       const pieces = geometry ? this.geometry(geometry, builder, node.name, values) : 0;
@@ -121,16 +121,16 @@ class FeatureReader {
           severity: 'info',
           message: 'A feature has no geometry: it is a record without a place.',
           count: 1,
-          place: node.name,
+          location: node.name,
         });
-        this.end(builder, ROW, 'Feature', values);
+        this.end(builder, NO_GEOMETRY, 'Feature', values);
       } else if (pieces > 1)
         this.findings.add({
           code: 'gml-collection',
           severity: 'info',
           message: 'A feature of several kinds of geometry is as many records, each with its data.',
           count: 1,
-          place: node.name,
+          location: node.name,
         });
     } catch (error) {
       if (!(error instanceof NotGml)) throw error;
@@ -165,7 +165,7 @@ class FeatureReader {
         severity: 'caution',
         message: `A geometry of the kind ${name} is not read and stays behind.`,
         count: 1,
-        place,
+        location: place,
       }),
     )) {
       if (piece.kind !== kind && kind >= 0) {
@@ -210,7 +210,7 @@ class FeatureReader {
       severity: 'caution',
       message: `Positions in ${label(srs.crs)} were carried over into ${label(first.crs)}, the first system of the file.`,
       count: 1,
-      place,
+      location: place,
     });
     return move;
   }

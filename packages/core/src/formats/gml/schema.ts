@@ -102,7 +102,7 @@ export function schemaText(set: TargetSet): string {
 <xs:complexType name="${COLLECTION}Type"><xs:complexContent><xs:extension base="gml:AbstractFeatureType"><xs:sequence minOccurs="0" maxOccurs="unbounded"><xs:element name="${MEMBER}"><xs:complexType><xs:complexContent><xs:extension base="gml:AbstractFeatureMemberType"><xs:sequence><xs:element ref="gml:AbstractFeature"/></xs:sequence></xs:extension></xs:complexContent></xs:complexType></xs:element></xs:sequence></xs:extension></xs:complexContent></xs:complexType>
 <xs:element name="${escaped(set.name)}" type="p:${escaped(set.name)}Type" substitutionGroup="gml:AbstractFeature"/>
 <xs:complexType name="${escaped(set.name)}Type"><xs:complexContent><xs:extension base="gml:AbstractFeatureType"><xs:sequence>
-${[...(set.kind === 'row' ? [] : [element(GEOMETRY, propertyType(set))]), ...set.fields.map((f) => element(f.to, `xs:${XS[f.type]}`))].join('\n')}
+${[...(set.kind === 'none' ? [] : [element(GEOMETRY, propertyType(set))]), ...set.fields.map((f) => element(f.to, `xs:${XS[f.type]}`))].join('\n')}
 </xs:sequence></xs:extension></xs:complexContent></xs:complexType>
 </xs:schema>
 `;

@@ -35,7 +35,7 @@ export async function createGml(folder: FolderSink, sets: readonly TargetSet[], 
       for (let k = 0; k < n; k++) {
         const i = rows[k]!;
         const id = `r${++file.records}`;
-        const geometry = set.kind === 'row' ? '' : `<p:${GEOMETRY}>${writer.text(batch, i, id, set)}</p:${GEOMETRY}>`;
+        const geometry = set.kind === 'none' ? '' : `<p:${GEOMETRY}>${writer.text(batch, i, id, set)}</p:${GEOMETRY}>`;
         let values = '';
         for (const { to, column } of columns) {
           const value = column?.[i] ?? null;

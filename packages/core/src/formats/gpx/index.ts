@@ -13,7 +13,7 @@ export const gpx: Format = {
   companions: [],
   carries: {
     // a way has no inside
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'line', row: null },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'line', none: null },
     oneKindPerSet: true,
     oneFile: false,
     curves: false,

@@ -57,7 +57,14 @@ async function* readWays(source: ByteSource, findings: Findings, watch: Watch): 
         }
         builder.endFeature(node.name === 'wpt' ? POINT : LINE, node.name, record);
         builders.ended(builder);
-      } else findings.add({ code: 'gpx-empty', severity: 'caution', message: `A ${node.name} without points is left out.`, count: 1 });
+      } else
+        findings.add({
+          code: 'gpx-empty',
+          severity: 'caution',
+          message: `A ${node.name} without points is left out.`,
+          count: 1,
+          left: true,
+        });
     },
   });
   for await (const chunk of watched(source, watch)) {

@@ -17,7 +17,7 @@ export const kml: Format = {
   extensions: ['.kml', '.kmz'],
   companions: [],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
     oneKindPerSet: false,
     oneFile: true,
     curves: false,
@@ -130,7 +130,7 @@ export const kml: Format = {
       { id: 'description', label: 'About the whole', kind: 'text', hint: 'none' },
       { id: 'link', label: 'Link', kind: 'text', hint: 'none' },
     ],
-    looks: (options) => ({
+    symbology: (options) => ({
       color: true,
       fill: true,
       opacity: true,

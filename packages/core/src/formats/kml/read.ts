@@ -1,7 +1,7 @@
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
-import { type FeatureBatch, POLYGON, ROW } from '../../model/batch';
+import { type FeatureBatch, POLYGON, NO_GEOMETRY } from '../../model/batch';
 import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
@@ -9,7 +9,7 @@ import type { OpenSource, SourceFacts } from '../format';
 import { WGS84 } from '../globe';
 import { childOf, childrenOf, childText, XmlReader, type XmlNode } from '../../io/xml';
 import { entrySource, zipEntries } from '../zip/read';
-import { idOf, type KmlLook, lookOf, StyleShelf } from './symbology';
+import { idOf, type KmlSymbology, lookOf, StyleTable } from './symbology';
 import { heightsOf, NotKml, piecesOf, putPiece, valuesOf } from './placemark';
 
 /** Opens a KML file, or the one in a KMZ archive. */
@@ -91,7 +91,7 @@ const WHOLE = new Set([
 
 class FeatureReader {
   readonly builders = new LayerBuilders();
-  readonly styles = new StyleShelf();
+  readonly styles = new StyleTable();
   seen = false;
   private readonly schemas = new Map<string, Map<string, string>>();
   private readonly containers: { name: string; folder: boolean }[] = [];
@@ -148,6 +148,8 @@ class FeatureReader {
           severity: 'caution',
           message: `A ${node.name} has no place on a map, and stays behind.`,
           count: 1,
+          location: this.layer,
+          left: true,
         });
       case 'Region':
         return this.findings.add({
@@ -194,7 +196,7 @@ class FeatureReader {
           severity: 'caution',
           message: `A ${name} in a feature is not read and stays behind.`,
           count: 1,
-          place: this.layer,
+          location: this.layer,
         }),
       )) {
         if (piece.kind !== kind || piece.node.name === 'Track') {
@@ -219,10 +221,10 @@ class FeatureReader {
         severity: 'info',
         message: 'A feature has no geometry: it is a record without a place.',
         count: 1,
-        place: this.layer,
+        location: this.layer,
       });
-      this.values(node, builder, ROW, look, []);
-      builder.endFeature(ROW, 'Placemark', this.features);
+      this.values(node, builder, NO_GEOMETRY, look, []);
+      builder.endFeature(NO_GEOMETRY, 'Placemark', this.features);
       this.builders.ended(builder);
     }
     if (pieces > 1)
@@ -231,11 +233,17 @@ class FeatureReader {
         severity: 'info',
         message: 'A feature of several kinds of geometry is as many records, each with its data.',
         count: 1,
-        place: this.layer,
+        location: this.layer,
       });
   }
 
-  private values(node: XmlNode, builder: BatchBuilder, kind: number, look: KmlLook, extra: readonly [string, string | boolean][]): void {
+  private values(
+    node: XmlNode,
+    builder: BatchBuilder,
+    kind: number,
+    look: KmlSymbology,
+    extra: readonly [string, string | boolean][],
+  ): void {
     const transparency = kind === POLYGON ? (look.fillTransparency ?? look.transparency) : look.transparency;
     const told: [string, string | number | undefined][] = [
       ['color', look.color],
@@ -255,7 +263,7 @@ class FeatureReader {
     for (const [name, value] of valuesOf(node, (schema, field) => this.schemas.get(schema)?.get(field))) builder.set(name, value);
   }
 
-  private look(node: XmlNode): KmlLook {
+  private look(node: XmlNode): KmlSymbology {
     const url = childText(node, 'styleUrl');
     const shared = url === null ? {} : this.styles.find(url);
     if (shared === null)
@@ -309,7 +317,8 @@ class FeatureReader {
         severity: 'caution',
         message: 'A picture on the ground does not say where it lies, and stays behind.',
         count: 1,
-        place: this.layer,
+        left: true,
+        location: this.layer,
       });
       return;
     }
@@ -325,7 +334,7 @@ class FeatureReader {
       severity: 'info',
       message: `A picture on the ground crosses as its frame only; its file is ${href ?? 'not named'}.`,
       count: 1,
-      place: this.layer,
+      location: this.layer,
     });
   }
 }

@@ -1,7 +1,7 @@
 import { childOf, childText, type XmlNode } from '../../io/xml';
 
 /** How a feature is drawn; what is not said is not there. */
-export interface KmlLook {
+export interface KmlSymbology {
   color?: string;
   /** 0 solid, 1 not to be seen. */
   transparency?: number;
@@ -29,7 +29,7 @@ export function colorText(color: string, transparency: number): string {
 }
 
 /** The colour that tells most of a feature: its line, its fill where it has no line, its symbol. */
-export function lookOf(style: XmlNode): KmlLook {
+export function lookOf(style: XmlNode): KmlSymbology {
   const line = childOf(style, 'LineStyle'),
     poly = childOf(style, 'PolyStyle'),
     icon = childOf(style, 'IconStyle'),
@@ -40,7 +40,7 @@ export function lookOf(style: XmlNode): KmlLook {
     (childText(poly, 'outline') === '0' ? (filled ?? drawn) : (drawn ?? filled)) ??
     colorOf(childText(icon, 'color')) ??
     colorOf(childText(label, 'color'));
-  const look: KmlLook = {};
+  const look: KmlSymbology = {};
   if (first) {
     look.color = first.color;
     if (first.transparency > 0) look.transparency = first.transparency;
@@ -57,8 +57,8 @@ export function lookOf(style: XmlNode): KmlLook {
 }
 
 /** The styles of a file, by their names. */
-export class StyleShelf {
-  private readonly styles = new Map<string, KmlLook>();
+export class StyleTable {
+  private readonly styles = new Map<string, KmlSymbology>();
   private readonly maps = new Map<string, string>();
 
   take(node: XmlNode): void {
@@ -74,7 +74,7 @@ export class StyleShelf {
   }
 
   /** Undefined where it is not there; null where styles name one another in a ring. */
-  find(url: string): KmlLook | null | undefined {
+  find(url: string): KmlSymbology | null | undefined {
     let id = idOf(url);
     for (const seen = new Set<string>(); !seen.has(id);) {
       seen.add(id);

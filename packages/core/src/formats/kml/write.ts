@@ -2,7 +2,7 @@ import { METRES_PER_DEGREE } from '../../crs/crs';
 import { type Bounds, emptyBounds, featureBounds, join } from '../../geometry/bounds';
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink, Scratch } from '../../io/bytes';
-import { type FeatureBatch, LINE, POLYGON, ROW, TEXT, type Value, partRanges } from '../../model/batch';
+import { type FeatureBatch, LINE, POLYGON, NO_GEOMETRY, TEXT, type Value, partRanges } from '../../model/batch';
 import { drawnSymbol } from '../../symbology/drawn-symbols';
 import { symbolPng } from '../../symbology/symbol-png';
 import { parseTemplate, type Template } from '../../filter/template';
@@ -238,7 +238,7 @@ function tableText(values: readonly [TargetField, Value][]): string {
 }
 
 function geometryText(batch: FeatureBatch, i: number, heights: boolean, options: OptionValues): string {
-  if (batch.kinds[i] === ROW) return '';
+  if (batch.kinds[i] === NO_GEOMETRY) return '';
   const { coords } = batch;
   const parts = partRanges(batch, i);
   const lift = liftOf(options);
@@ -290,7 +290,7 @@ class Styles {
 
   /** The name of the style of a record. */
   of(kind: number, at: (name: string) => Value): string | null {
-    if (kind === ROW) return null;
+    if (kind === NO_GEOMETRY) return null;
     const told = at('color');
     const color = typeof told === 'string' && /^#[0-9a-f]{6}$/.test(told) ? told : null;
     const own = at('transparency');

@@ -16,7 +16,7 @@ export const shapefile: Format = {
   extensions: ['.shp'],
   companions: ['.shx', '.dbf', '.prj', '.cpg', STYLE, SIDECAR],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
     oneKindPerSet: true,
     oneFile: false,
     curves: false,
@@ -36,7 +36,7 @@ export const shapefile: Format = {
   open: (source, reading) => openShapefile(source, { codePage: reading?.codePage }),
   write: {
     options: [],
-    looks: () => SLD_LOOKS,
+    symbology: () => SLD_LOOKS,
     limits: (sets) => sets.flatMap((set) => [...sheetFindings(set), ...partFindings(set)]),
     files: (sets) =>
       sets.flatMap((set, k) => [
@@ -49,7 +49,7 @@ export const shapefile: Format = {
         },
         { name: `${set.name}.prj`, bytes: 420, sets: [] },
         { name: `${set.name}.cpg`, bytes: 5, sets: [] },
-        ...(hasSheet(set) ? [{ name: `${set.name}${STYLE}`, bytes: 600 + 420 * set.looks.length, sets: [] }] : []),
+        ...(hasSheet(set) ? [{ name: `${set.name}${STYLE}`, bytes: 600 + 420 * set.symbology.length, sets: [] }] : []),
         {
           name: `${set.name}${SIDECAR}`,
           bytes: 110 + set.fields.reduce((sum, f) => sum + (f.to === f.from ? 0 : f.to.length + f.from.length + 6) + (f.cut ? 400 : 0), 0),
@@ -64,7 +64,7 @@ export const shapefile: Format = {
 };
 
 function shapeBytes({ vertices, parts, ...set }: TargetSet): number {
-  if (set.kind === 'row') return set.count * (RECORD_HEADER_BYTES + 4);
+  if (set.kind === 'none') return set.count * (RECORD_HEADER_BYTES + 4);
   if (set.kind === 'point') return set.count * (RECORD_HEADER_BYTES + (set.heights ? 36 : 20));
   const perVertex = set.heights ? 32 : 16;
   return set.count * (RECORD_HEADER_BYTES + 44 + (set.heights ? 32 : 0)) + 4 * parts + perVertex * vertices;
@@ -88,7 +88,7 @@ function partFindings(set: TargetSet): Finding[] {
           severity: 'info',
           message: `It will be in about ${parts} parts, as no file of a shapefile may be larger than 2 GB.`,
           count: parts,
-          place: set.name,
+          location: set.name,
         },
       ]
     : [];

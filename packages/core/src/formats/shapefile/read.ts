@@ -1,7 +1,7 @@
 import type { ByteSource, Watch } from '../../io/bytes';
 import { ByteQueue } from '../../io/byte-queue';
 import { watched } from '../../io/watched';
-import { type FeatureBatch, LINE, POINT, POLYGON, ROW } from '../../model/batch';
+import { type FeatureBatch, LINE, POINT, POLYGON, NO_GEOMETRY } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
@@ -98,7 +98,7 @@ export async function openShapefile(
           count: 1,
         });
       for await (const plain of readShapes(source, dbf, findings, watch)) {
-        const batch = !style?.sheet ? plain : bare ? { ...plain, looks: looksBy(plain, style.sheet) } : withLooks(plain, style.sheet);
+        const batch = !style?.sheet ? plain : bare ? { ...plain, symbology: looksBy(plain, style.sheet) } : withLooks(plain, style.sheet);
         for (const own of sidecar ? withSidecar(batch, sidecar) : [batch]) {
           layers.add(own.layer);
           yield own;
@@ -221,7 +221,7 @@ function shape(file: string, view: DataView, at: number, length: number, out: Ba
             count: 1,
           },
     );
-    out.endFeature(ROW, 'Null', record + 1);
+    out.endFeature(NO_GEOMETRY, 'Null', record + 1);
     return;
   }
   const broken = (): Problem =>
@@ -311,7 +311,7 @@ function shape(file: string, view: DataView, at: number, length: number, out: Ba
     }
   }
   close();
-  if (faces === 0) out.endFeature(ROW, 'Null', record + 1);
+  if (faces === 0) out.endFeature(NO_GEOMETRY, 'Null', record + 1);
   else if (faces > 1)
     findings.add({
       code: 'shp-multipatch',

@@ -1,7 +1,14 @@
 import type { ByteSink, ByteSource } from '../../io/bytes';
 import { eachPart, type FeatureBatch, KINDS, POINT, TEXT, type Value } from '../../model/batch';
 import { BatchBuilder } from '../../model/batch-builder';
-import { type BlockAttribute, type BlockSymbol, emptyLibrary, type LinePattern, type SymbolLibrary, symbolKey } from '../../symbology/library';
+import {
+  type BlockAttribute,
+  type BlockSymbol,
+  emptyLibrary,
+  type LinePattern,
+  type SymbolLibrary,
+  symbolKey,
+} from '../../symbology/library';
 import type { TargetSet, WriteContext } from '../format';
 
 /**
@@ -177,19 +184,19 @@ export async function readSidecar(source: ByteSource | null): Promise<Sidecar | 
 export function* withSidecar(batch: FeatureBatch, sidecar: Sidecar): Generator<FeatureBatch> {
   const columns = new Map([...batch.columns].map(([name, column]) => [sidecar.fields.get(name) ?? name, column]));
   for (let i = 0; i < batch.count; i++) {
-    for (const [field, value] of sidecar.texts.get(batch.places[i]!) ?? []) {
+    for (const [field, value] of sidecar.texts.get(batch.locations[i]!) ?? []) {
       const column = columns.get(field);
       if (column) column[i] = value;
     }
   }
   let start = 0;
   while (start < batch.count) {
-    const place = batch.places[start]!;
+    const place = batch.locations[start]!;
     const r = sidecar.runs.findLastIndex((run) => run.from <= place);
     const run = sidecar.runs[r],
       next = sidecar.runs[r + 1]?.from ?? Infinity;
     let end = start + 1;
-    while (end < batch.count && batch.places[end]! < next) end++;
+    while (end < batch.count && batch.locations[end]! < next) end++;
     const piece = sliceOf({ ...batch, columns }, start, end, run?.layer ?? batch.layer);
     if (run?.kind === 'text') for (let i = 0; i < piece.count; i++) if (piece.kinds[i] === POINT) piece.kinds[i] = KINDS.indexOf('text');
     yield piece;
@@ -213,6 +220,6 @@ function sliceOf(batch: FeatureBatch, start: number, end: number, layer: string)
     partEnds: batch.partEnds.slice(firstPart, lastPart).map((p) => p - v0),
     featureEnds: batch.featureEnds.slice(start, end).map((f) => f - firstPart),
     columns: new Map([...batch.columns].map(([name, column]) => [name, column.slice(start, end)])),
-    places: batch.places.slice(start, end),
+    locations: batch.locations.slice(start, end),
   };
 }

@@ -1,7 +1,7 @@
+import { ringArea2 } from '../../geometry/ring-area';
 import { writePrj } from '../../crs/definitions/wkt1';
 import type { Crs } from '../../crs/crs';
 import { type Bounds, emptyBounds, grow, isEmpty } from '../../geometry/bounds';
-import { ringArea2 } from '../../geometry/measure';
 import { ringDepths } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
 import { type FeatureBatch, partCount, partRanges, vertexRange } from '../../model/batch';
@@ -18,7 +18,7 @@ const NOT_MEASURED = 10 * NO_MEASURE;
 
 /** The shape type that a set is written as. */
 function shapeTypeOf(set: TargetSet): number {
-  if (set.kind === 'row') return SHAPE.null;
+  if (set.kind === 'none') return SHAPE.null;
   if (set.kind === 'line') return set.heights ? SHAPE.polylineZ : SHAPE.polyline;
   if (set.kind === 'polygon') return set.heights ? SHAPE.polygonZ : SHAPE.polygon;
   return set.heights ? SHAPE.pointZ : SHAPE.point;
@@ -89,7 +89,7 @@ export async function createShapefiles(
             severity: 'info',
             message: `${sets[k]!.name} is in ${writer.part} parts, as none of its files may be larger than ${Math.round(most / 1e6)} MB.`,
             count: writer.part,
-            place: sets[k]!.name,
+            location: sets[k]!.name,
           });
       }
     },
@@ -116,7 +116,7 @@ class ShapefileWriter {
   }
 
   async append(batch: FeatureBatch, rows: Uint32Array, n: number): Promise<void> {
-    const row = this.set.kind === 'row';
+    const row = this.set.kind === 'none';
     const point = this.set.kind === 'point' || this.set.kind === 'text';
     for (let k = 0; k < n; k++) {
       const i = rows[k]!;

@@ -20,7 +20,7 @@ export const spreadsheet: Format = {
   extensions: ['.xlsx', '.ods'],
   companions: ['.prj'],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
     oneKindPerSet: true,
     oneFile: true,
     curves: false,
@@ -61,7 +61,7 @@ export const spreadsheet: Format = {
     optionsOf: (extension): OptionValues => (extension === '.ods' ? { container: 'ods' } : {}),
     files: (sets, { stem, options }) => [
       { name: fileNameOf(stem, options), bytes: 2000 + sets.reduce((n, set) => n + sheetBytes(set), 0), sets: sets.map((_, k) => k) },
-      ...(sets.some((s) => s.kind !== 'row') ? [{ name: `${stem}.prj`, bytes: 420, sets: [] }] : []),
+      ...(sets.some((s) => s.kind !== 'none') ? [{ name: `${stem}.prj`, bytes: 420, sets: [] }] : []),
     ],
     create: createSpreadsheet,
     async readBack(folder, sets, { stem, options }) {
@@ -93,7 +93,7 @@ function tooLarge(set: TargetSet, options: OptionValues): Finding[] {
       severity: 'wrong',
       message: `${set.name} would have ${set.count} records; a sheet has room for ${MOST_ROWS - 1}. Take fewer in Shape, or deliver a GeoPackage.`,
       count: set.count,
-      place: set.name,
+      location: set.name,
     });
   if (placesOf(set, options).places.kind === 'wkt' && set.most * VERTEX_CHARACTERS > MOST_CHARACTERS)
     out.push({
@@ -101,7 +101,7 @@ function tooLarge(set: TargetSet, options: OptionValues): Finding[] {
       severity: 'wrong',
       message: `A record of ${set.name} has ${set.most} vertices, whose text may be longer than the ${MOST_CHARACTERS} characters that a cell holds. Thin it in Shape, or deliver a CSV table.`,
       count: 1,
-      place: set.name,
+      location: set.name,
     });
   return out;
 }

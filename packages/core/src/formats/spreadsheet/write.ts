@@ -27,7 +27,7 @@ export async function createSpreadsheet(
   sets: readonly TargetSet[],
   { crs, stem, options }: WriteContext,
 ): Promise<DeliverableWriter> {
-  if (sets.some((s) => s.kind !== 'row')) await putText(folder, `${stem}.prj`, writePrj(crs));
+  if (sets.some((s) => s.kind !== 'none')) await putText(folder, `${stem}.prj`, writePrj(crs));
   const kind = options.container === 'ods' ? ODS : XLSX;
   const sheets: { set: TargetSet; scratch: Scratch; sink: TextSink; rows: number; layout: ReturnType<typeof layoutOf> }[] = [];
   for (const set of sets) {

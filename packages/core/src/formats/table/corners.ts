@@ -1,4 +1,4 @@
-import { LINE, POLYGON, ROW, type Value } from '../../model/batch';
+import { LINE, POLYGON, NO_GEOMETRY, type Value } from '../../model/batch';
 import type { BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
@@ -72,9 +72,9 @@ export class Corners {
           severity: 'caution',
           message: `A group has fewer than ${least} corners: it is a record without a place.`,
           count: 1,
-          place: layer,
+          location: layer,
         });
-        out.endFeature(ROW, 'row', first.line);
+        out.endFeature(NO_GEOMETRY, 'row', first.line);
         yield;
         continue;
       }
@@ -97,7 +97,7 @@ export class Corners {
             severity: 'caution',
             message: `The last corner of an outline (line ${last.line}) is ${rounded(gap)} from its first, which it seems to repeat: check the measurements.`,
             count: 1,
-            place: layer,
+            location: layer,
           });
       } else out.set('length', rounded(lengthOf(ring)));
       out.endFeature(make === 'outline' ? POLYGON : LINE, make, first.line);
@@ -109,7 +109,7 @@ export class Corners {
         severity: 'info',
         message: 'An outline whose first corner is not repeated was closed.',
         count: closed,
-        place: layer,
+        location: layer,
       });
     for (const [name, n] of differing)
       findings.add({
@@ -117,7 +117,7 @@ export class Corners {
         severity: 'caution',
         message: `Values of ${name} differ from corner to corner, and have no place on the whole: they stay behind. Make points of the table to keep them.`,
         count: n,
-        place: layer,
+        location: layer,
       });
   }
 }

@@ -1,4 +1,4 @@
-import { type FeatureBatch, POINT, ROW, type Value } from '../../model/batch';
+import { type FeatureBatch, POINT, NO_GEOMETRY, type Value } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { FieldType } from '../../model/field';
 import type { Findings } from '../../model/finding';
@@ -92,7 +92,7 @@ export class TableReader {
         severity: 'caution',
         message: 'A row has no coordinates: it is a record without a place.',
         count: this.unplaced,
-        place: layer,
+        location: layer,
       });
     if (this.long > 0)
       findings.add({
@@ -100,7 +100,7 @@ export class TableReader {
         severity: 'caution',
         message: 'A row has more values than the table has columns; those beyond stay behind.',
         count: this.long,
-        place: layer,
+        location: layer,
       });
     if (this.builder.count > 0) yield this.builder.take();
   }
@@ -128,7 +128,7 @@ export class TableReader {
         severity: 'info',
         message: 'Its first row is made of numbers: it is taken for a record, and the columns are called column_1, column_2 ...',
         count: 1,
-        place: layer,
+        location: layer,
       });
     if (places.kind === 'none' && !known && !reading?.places)
       findings.add({
@@ -136,7 +136,7 @@ export class TableReader {
         severity: 'info',
         message: `None of its columns tells where the records are (${names.slice(0, 8).join(', ')}${names.length > 8 ? ', ...' : ''}): they are records without a place. Choose its columns in Gather, if some do.`,
         count: 1,
-        place: layer,
+        location: layer,
       });
     this.columns = names
       .map((name, column) => ({ name, column, type: known?.types.get(name) }))
@@ -214,7 +214,7 @@ export class TableReader {
     }
     if (!what) {
       if (places.kind !== 'none') this.unplaced++;
-      what = { kind: ROW, type: 'row' };
+      what = { kind: NO_GEOMETRY, type: 'row' };
     }
     for (const { name, column, type } of this.columns) builder.set(name, this.value(row[column], type));
     builder.endFeature(what.kind, what.type, line);

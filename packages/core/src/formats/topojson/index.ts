@@ -10,7 +10,7 @@ export const topojson: Format = {
   extensions: ['.topojson'],
   companions: [],
   carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', row: 'row' },
+    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
     oneKindPerSet: false,
     oneFile: true,
     curves: false,

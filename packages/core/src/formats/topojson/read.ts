@@ -1,5 +1,5 @@
 import type { ByteSource, Watch } from '../../io/bytes';
-import { type FeatureBatch, ROW } from '../../model/batch';
+import { type FeatureBatch, NO_GEOMETRY } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { messageOf, Problem } from '../../model/problem';
@@ -112,7 +112,7 @@ function put(geometry: Geometry, out: BatchBuilder, arcs: Arcs, feature: number,
       message: 'An object has no geometry: it is a record without a place.',
       count: 1,
     });
-    end(ROW, 'Feature');
+    end(NO_GEOMETRY, 'Feature');
   } else if (pieces > 1)
     findings.add({
       code: 'geojson-collection',

@@ -3,15 +3,15 @@ import { BY_BLOCK, BY_LAYER, type BlockSymbol, symbolKey } from '../../../symbol
 import { type FeatureBatch, LINE, POINT, POLYGON, TEXT, eachPart, vertexRange } from '../../../model/batch';
 import { type Bounds, isEmpty } from '../../../geometry/bounds';
 import { OWN_APPLICATION } from '../xdata';
-import { Draughtsman } from './geometry';
+import { EntityWriter } from './geometry';
 import { drawingUnitOf, putGeoData } from './geo-data';
 import type { GroupWriter } from './groups';
 import { type Pen, putColor } from './symbology';
-import { type Shelves, uniqueIn, validName } from './symbol-tables';
+import { type SymbolTables, uniqueIn, validName } from './symbol-tables';
 
 /** What stands around the objects: header, tables, block definitions before them, and what hangs on them behind. */
 export interface Frame {
-  model: Draughtsman;
+  model: EntityWriter;
   /** Fills in what is known only now, and ends the file. */
   finish(extent: Bounds, z: readonly [number, number], groups: ReadonlyMap<string, readonly string[]>): Promise<void>;
 }
@@ -22,7 +22,7 @@ export interface LayerEntry {
 }
 
 /** Opens a drawing up to the first object of the model. Source: DXF Reference, "Organization of the DXF file". */
-export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[], shelves: Shelves, crs: Crs): Promise<Frame> {
+export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[], shelves: SymbolTables, crs: Crs): Promise<Frame> {
   const { version } = out;
   const modern = version.modern;
   const [model, paper] = [out.handle(), out.handle()];
@@ -69,7 +69,7 @@ export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[
   out.put(0, 'ENDSEC');
   section('ENTITIES');
   return {
-    model: new Draughtsman(out, modern ? model : null),
+    model: new EntityWriter(out, modern ? model : null),
     async finish(extent, z, members) {
       const box: Bounds = isEmpty(extent) ? [0, 0, 1, 1] : extent;
       out.put(0, 'ENDSEC');
@@ -154,7 +154,7 @@ interface Handles {
 async function putTables(
   out: GroupWriter,
   layers: readonly LayerEntry[],
-  shelves: Shelves,
+  shelves: SymbolTables,
   handles: Handles,
 ): Promise<{ x: number; y: number; height: number; records: { name: string; record: string; symbol: BlockSymbol | null }[] }> {
   const { modern } = out.version;
@@ -380,7 +380,7 @@ function putLayout(out: GroupWriter, handle: string, owner: string, name: string
   out.put(330, space);
 }
 
-function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockSymbol | null, shelves: Shelves): void {
+function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockSymbol | null, shelves: SymbolTables): void {
   const { modern } = out.version;
   const begin = (type: string, subclass: string): void => {
     out.put(0, type);
@@ -399,7 +399,7 @@ function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockS
   out.words(3, name);
   out.put(1, '');
   if (symbol) {
-    const hand = new Draughtsman(out, modern ? record : null, true);
+    const hand = new EntityWriter(out, modern ? record : null, true);
     for (let i = 0; i < symbol.parts.count; i++) putPart(hand, symbol.parts, i, shelves);
     for (const attribute of symbol.attributes) {
       hand.begin('ATTDEF', '0', {}, 'AcDbText');
@@ -417,7 +417,7 @@ function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockS
 }
 
 /** One part of a symbol, on the layer that it lies on by itself; what follows the block's place lies on layer 0. */
-function putPart(hand: Draughtsman, parts: FeatureBatch, i: number, shelves: Shelves): void {
+function putPart(hand: EntityWriter, parts: FeatureBatch, i: number, shelves: SymbolTables): void {
   const { version } = hand.out;
   const at = (name: string): unknown => parts.columns.get(name)?.[i] ?? null;
   const color = at('color'),

@@ -3,8 +3,8 @@ import type { GroupWriter } from './groups';
 import { type Pen, putPen } from './symbology';
 
 /** Extended data behind an object. */
-export type Behind = (out: GroupWriter) => void;
-const NOTHING: Behind = () => {};
+export type ExtendedData = (out: GroupWriter) => void;
+const NOTHING: ExtendedData = () => {};
 
 /** Whether all vertices lie at one height; those without one lie at none. */
 export function isLevel(coords: Float64Array, start: number, end: number): boolean {
@@ -14,7 +14,7 @@ export function isLevel(coords: Float64Array, start: number, end: number): boole
 }
 
 /** Writes single objects of a drawing into one space: the model, or a block. */
-export class Draughtsman {
+export class EntityWriter {
   /** Gets the handle and type of every object that is begun. */
   drawn: ((handle: string, type: string) => void) | null = null;
 

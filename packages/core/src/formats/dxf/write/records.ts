@@ -8,11 +8,11 @@ import { CSS_PIXEL_MM, PLAIN_MARK_MM, SHEET_MM_PER_M } from '../../../symbology/
 import { ATTACHED, textAlignment } from '../alignment';
 import { plainMtext, plainText } from '../text';
 import { linkOf, OWN_APPLICATION, OWN_MARKS, parseXdata, writeFields, XDATA } from '../xdata';
-import { type Behind, type Draughtsman, isLevel, lineCoded, paragraphCoded } from './geometry';
+import { type ExtendedData, type EntityWriter, isLevel, lineCoded, paragraphCoded } from './geometry';
 import type { GroupWriter } from './groups';
 import { anchorOf, labelPlace } from './labels';
 import { nearestWeight, type Pen, seenColor, seenTransparency } from './symbology';
-import type { Shelves } from './symbol-tables';
+import type { SymbolTables } from './symbol-tables';
 
 /** Bytes of extended data that one object may carry. Source: DXF Reference, "Extended data": 16 kilobytes. */
 export const MOST_XDATA = 16_383;
@@ -25,7 +25,7 @@ export interface RecordsOptions {
   perMetre: number;
   /** Drawing units in a unit of the records' own lengths: 1, but in a drawing in degrees, whose lengths are metres. */
   perLength: number;
-  shelves: Shelves;
+  shelves: SymbolTables;
   findings: Findings;
 }
 
@@ -52,7 +52,7 @@ export class RecordDrawer {
   private readonly out: GroupWriter;
 
   constructor(
-    private readonly hand: Draughtsman,
+    private readonly hand: EntityWriter,
     private readonly opts: RecordsOptions,
   ) {
     this.out = hand.out;
@@ -75,7 +75,7 @@ export class RecordDrawer {
     eachPart(batch, i, () => parts++);
     // a point of several places is as many objects
     if (kind !== LINE && kind !== POLYGON) parts = end - start;
-    const behind = (): Behind => this.behind(pen, batch, i, seen, parts);
+    const behind = (): ExtendedData => this.behind(pen, batch, i, seen, parts);
     const thickness = typeof at('thickness') === 'number' ? (at('thickness') as number) : 0;
     if (kind === TEXT && parts === 1 && typeof at('text') === 'string') this.text(pen, look, at, x, seen, behind);
     else if (kind === LINE || kind === POLYGON) {
@@ -121,7 +121,7 @@ export class RecordDrawer {
           severity: 'caution',
           message: `The line type ${linetype} has no pattern in the sources: drawn solid, its name kept with the data.`,
           count: 1,
-          place: pen.layer,
+          location: pen.layer,
         });
       seen.set('linetype', look.linetype ?? plain);
     } else seen.set('linetype', plain);
@@ -148,7 +148,7 @@ export class RecordDrawer {
     polygon: boolean,
     thickness: number,
     seen: Map<string, Value>,
-    behind: () => Behind,
+    behind: () => ExtendedData,
   ): void {
     const { hand, out } = this;
     const { coords } = batch;
@@ -203,7 +203,7 @@ export class RecordDrawer {
     at: (name: string) => Value,
     x: [number, number, number],
     seen: Map<string, Value>,
-    behind: () => Behind,
+    behind: () => ExtendedData,
   ): void {
     const text = at('text') as string;
     const given = at('text_height'),
@@ -253,7 +253,7 @@ export class RecordDrawer {
     x: [number, number, number],
     at: (name: string) => Value,
     seen: Map<string, Value>,
-    behind: () => Behind,
+    behind: () => ExtendedData,
   ): void {
     const { shelves, options } = this.opts;
     const block = at('block');
@@ -318,7 +318,7 @@ export class RecordDrawer {
     name: string,
     x: [number, number, number],
     { angle, scale, extrusion }: Insertion,
-    behind: Behind,
+    behind: ExtendedData,
     attributes = false,
   ): void {
     const { hand, out } = this;
@@ -343,7 +343,7 @@ export class RecordDrawer {
     x: [number, number, number],
     how: Insertion,
     seen: Map<string, Value>,
-    behind: () => Behind,
+    behind: () => ExtendedData,
   ): void {
     const { hand, out } = this;
     const symbol = this.opts.shelves.symbolOf(name)!;
@@ -423,7 +423,7 @@ export class RecordDrawer {
   }
 
   /** The fields that the object itself does not show as they are; and other programs' data as it came. */
-  private behind(pen: SetPen, batch: FeatureBatch, i: number, seen: ReadonlyMap<string, Value>, parts: number): Behind {
+  private behind(pen: SetPen, batch: FeatureBatch, i: number, seen: ReadonlyMap<string, Value>, parts: number): ExtendedData {
     const { out } = this;
     const known = new Map(seen);
     const foreign = batch.columns.get('xdata')?.[i];
@@ -477,7 +477,7 @@ export class RecordDrawer {
         severity: 'wrong',
         message: `Fields stay behind on objects whose data takes more than ${MOST_XDATA} bytes: ${[...dropped].map(([name]) => name).join(', ')}.`,
         count: 1,
-        place: layer,
+        location: layer,
       });
     }
     return writeFields(kept, this.out.bytesOf);
@@ -493,13 +493,13 @@ function put(out: GroupWriter, code: number, value: string | number): void {
 }
 
 /** Behind a further part of the record before. */
-const PART: Behind = (out) => {
+const PART: ExtendedData = (out) => {
   out.put(XDATA.application, OWN_APPLICATION);
   out.put(XDATA.text, OWN_MARKS.part);
 };
 
 /** Behind what is drawn for a record that stands elsewhere: a label, a fill. */
-const DRAWN: Behind = (out) => {
+const DRAWN: ExtendedData = (out) => {
   out.put(XDATA.application, OWN_APPLICATION);
   out.put(XDATA.text, OWN_MARKS.drawn);
 };

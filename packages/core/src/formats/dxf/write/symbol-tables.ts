@@ -2,11 +2,11 @@ import type { WriteContext } from '../../format';
 import { BY_LAYER, type BlockSymbol, type LinePattern, symbolKey } from '../../../symbology/library';
 import { drawnSymbol } from '../../../symbology/drawn-symbols';
 import { markOf, symbolOfMark } from '../../../symbology/marks';
-import type { SetLook } from '../../../symbology/style-rules';
+import type { SymbologyCount } from '../../../symbology/style-rules';
 import type { Version } from './versions';
 
 /** Symbols, line patterns and applications of all sources under names that do not clash in one drawing. */
-export interface Shelves {
+export interface SymbolTables {
   blocks: { name: string; symbol: BlockSymbol }[];
   /** Name in the drawing of a source's block; undefined where it has none. */
   blockName(source: string, block: string): string | undefined;
@@ -48,8 +48,8 @@ export function uniqueIn(taken: Set<string>, name: string, version: Version): st
 }
 
 /** @param looks what the records are drawn with */
-export function shelvesOf({ libraries, options }: WriteContext, looks: readonly SetLook[], version: Version): Shelves {
-  const blocks: Shelves['blocks'] = [];
+export function symbolTables({ libraries, options }: WriteContext, looks: readonly SymbologyCount[], version: Version): SymbolTables {
+  const blocks: SymbolTables['blocks'] = [];
   const names = new Map<string, string>();
   const taken = new Set<string>();
   const symbols = new Map<string, BlockSymbol>();

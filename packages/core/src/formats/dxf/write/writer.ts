@@ -12,7 +12,7 @@ import { openDrawing } from './document';
 import { GroupWriter } from './groups';
 import { seenColor } from './symbology';
 import { RecordDrawer } from './records';
-import { shelvesOf, uniqueIn, validName } from './symbol-tables';
+import { symbolTables, uniqueIn, validName } from './symbol-tables';
 import { type Version, WRITTEN } from './versions';
 
 export function versionOf(options: WriteContext['options']): Version {
@@ -24,9 +24,9 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
   const version = versionOf(context.options);
   const { crs, stem } = context;
   const out = new GroupWriter(await folder.create(`${stem}.dxf`), version);
-  const shelves = shelvesOf(
+  const shelves = symbolTables(
     context,
-    sets.flatMap((set) => set.looks),
+    sets.flatMap((set) => set.symbology),
     version,
   );
   const taken = new Set<string>();

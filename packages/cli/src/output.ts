@@ -1,0 +1,121 @@
+import { cp, mkdir, mkdtemp, readdir, rename, rm } from 'node:fs/promises';
+import path from 'node:path';
+import { type CrossingSource, runDeliverable, type RunReport } from '@pontrel/core/crossing/pipeline';
+import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
+import { folderAt } from '@pontrel/host-node/files';
+import { progressBar } from './progress';
+
+export interface Written {
+  report: RunReport;
+  files: { path: string; sets: number[] }[];
+}
+
+/**
+ * Runs a deliverable beside its folder, and puts its files in their place only when they could be read back, over older ones of the
+ * same names.
+ */
+export async function writeProved(
+  recipe: Recipe,
+  deliverable: Deliverable,
+  sources: readonly CrossingSource[],
+  folder: string,
+): Promise<Written> {
+  await mkdir(folder, { recursive: true });
+  const partial = await mkdtemp(path.join(folder, '.pontrel-'));
+  const bars = { writing: progressBar(`Writing ${deliverable.name}`), proving: progressBar(`Proving ${deliverable.name}`) };
+  try {
+    const report = await runDeliverable(recipe, deliverable, sources, folderAt(partial), {
+      writing: bars.writing.watch,
+      proving: bars.proving.watch,
+    });
+    const { format, plan, target } = report.prepared;
+    const files = format.write!.files(plan.sets, { stem: target.stem, options: target.options });
+    // a set may be in more files than were forecast
+    if (report.proof.status !== 'failed')
+      for (const name of await readdir(partial))
+        await rename(path.join(partial, name), path.join(folder, name)).catch(() => cp(path.join(partial, name), path.join(folder, name)));
+    return {
+      report,
+      files:
+        report.proof.status === 'failed'
+          ? []
+          : files.filter((f) => f.sets.length > 0).map((f) => ({ path: path.join(folder, f.name), sets: f.sets })),
+    };
+  } finally {
+    bars.writing.stop();
+    bars.proving.stop();
+    await rm(partial, { recursive: true, force: true });
+  }
+}
+
+/** What --json prints of some written deliverables, and what a person reads. */
+export function resultOf(
+  written: readonly Written[],
+  more: readonly RunReport['findings'][number][] = [],
+): { json: unknown; text: string; exit: 0 | 1 } {
+  const proofs = written.map((w) => w.report.proof);
+  const status = (['failed', 'differs', 'match'] as const).find((s) => proofs.some((p) => p.status === s))!;
+  const account = written.flatMap((w) => w.report.account);
+  const findings = [...more, ...written.flatMap((w) => w.report.findings)];
+  return {
+    json: {
+      outputs: written.flatMap(({ report, files }) =>
+        files.map((f) => ({
+          path: f.path,
+          format: report.prepared.format.id,
+          layers: f.sets.map((k) => ({ name: report.prepared.plan.sets[k]!.name, count: report.written[k]! })),
+        })),
+      ),
+      proof: {
+        status,
+        records: { in: sum(proofs, (p) => p.records.in), out: sum(proofs, (p) => p.records.out) },
+        maxDeviation_m: Math.max(...proofs.map((p) => p.maxDeviation_m)),
+        differences: proofs.flatMap((p) => p.differences),
+        ways: proofs.flatMap((p) => p.ways ?? []),
+      },
+      account: account.map(({ source, layer, read, crossed, left, changed }) => ({
+        source,
+        layer,
+        read,
+        crossed,
+        left: left.map(({ reason, by, count, locations }) => ({ reason, by, count, locations })),
+        changed,
+      })),
+      findings,
+    },
+    text: [
+      ...written.flatMap(textOf),
+      ...findings
+        .filter((f) => f.severity !== 'info')
+        .map((f) => `  ${f.severity}: ${f.count} × ${f.message}${f.location ? ` (${f.location})` : ''}`),
+    ].join('\n'),
+    exit: status === 'failed' ? 1 : 0,
+  };
+}
+
+const BY: Record<string, string> = {
+  you: 'left out by you',
+  reader: 'not read',
+  rule: 'used up by a rule',
+  format: 'not held by the format',
+  system: 'outside the system',
+};
+
+function textOf({ report: { prepared, proof, account }, files }: Written): string[] {
+  const { crs } = prepared.target;
+  return [
+    ...files.map((f) => `wrote ${f.path}`),
+    `${crs.id ?? crs.name}; proof: ${proof.status}, ${proof.records.out} of ${proof.records.in} records, at most ${(proof.maxDeviation_m * 1000).toPrecision(3)} mm off`,
+    ...proof.differences.map(
+      (d) => `  ${d.expected ? 'as forecast' : 'differs'}: ${d.count} × ${d.message} (${d.set}${d.field ? `.${d.field}` : ''})`,
+    ),
+    ...account
+      .filter((row) => row.left.length > 0)
+      .map(
+        (row) =>
+          `  ${row.source}, ${row.layer}: ${row.crossed} of ${row.read} crossed; ${row.left.map((l) => `${l.message} (${BY[l.by]})`).join('; ')}`,
+      ),
+  ];
+}
+
+const sum = <T>(list: readonly T[], pick: (item: T) => number): number => list.reduce((n, item) => n + pick(item), 0);

@@ -1,0 +1,114 @@
+import { Command } from 'commander';
+import { convert, type ConvertOptions } from './convert';
+import { type CrsOptions, find, identifyFile, show, transform } from './crs';
+import { formats } from './formats';
+import { inspect } from './inspect';
+import type { Result } from './result';
+
+const CRS_WORDS = `A CRS is an EPSG code such as EPSG:2193, two of them for positions and heights (EPSG:2193+7839), WKT, or a PROJ string. Grid files
+are looked for among those shipped and in the folders that PONTREL_GRIDS names.`;
+
+const collect = (value: string, before: string[] = []): string[] => [...before, value];
+
+/** What each command is asked, and two worked examples of it. */
+const EXAMPLES: Record<string, string> = {
+  inspect: `
+Examples:
+  pontrel inspect quay-design.dxf
+  pontrel inspect roads.shp parcels.gpkg --json`,
+  convert: `
+OUTPUT is a file (roads.shp: one set a geometry kind; plan.dxf: one drawing) or, with --format, a folder (one set a layer and kind). What
+was written is read back and proved against the inputs before it is put in its place.
+${CRS_WORDS}
+
+Examples:
+  pontrel convert quay-design.dxf quay.gpkg --from EPSG:2193 --unit millimetre --where "color <> '#ff0000'"
+  pontrel convert survey.dxf handed-over/ --recipe council.json`,
+  formats: `
+Examples:
+  pontrel formats
+  pontrel formats dxf --json`,
+  transform: `
+Lines are "x y [z]", the east-west axis first; "* *" stands where there is no image.
+${CRS_WORDS}
+
+Examples:
+  echo "172 -41" | pontrel crs transform --from EPSG:4272 --to EPSG:2193
+  pontrel crs transform --from EPSG:27200 --to EPSG:2193 --no-grids < points.txt`,
+  show: `
+Examples:
+  pontrel crs show EPSG:2193 --as prj
+  pontrel crs show "+proj=tmerc +lon_0=173 +ellps=GRS80" --as wkt2`,
+  identify: `
+Examples:
+  pontrel crs identify roads.prj
+  pontrel crs identify survey.prj --json`,
+  find: `
+Examples:
+  pontrel crs find --extent 1463700,5101000,1464400,5102000
+  pontrel crs find --extent 350000,740000,351000,741000 --near 171.2,-44.4`,
+};
+
+/**
+ * The commands, their options and their help pages.
+ * @param run gets what a command works on, once it is asked to
+ */
+export function program(run: (work: () => Result | Promise<Result>, noGrids: boolean) => Promise<void>): Command {
+  const pontrel = new Command('pontrel')
+    .description('Carries layers between CAD drawings and GIS formats and proves that nothing was lost on the way.')
+    .addHelpText('after', '\nExit status: 0 done, 1 the input is bad, 2 wrong usage.');
+  const add = (parent: Command, name: string, text: string): Command =>
+    parent
+      .command(name)
+      .description(text)
+      .option('--json', 'print the result as JSON')
+      .addHelpText('after', EXAMPLES[name.split(' ')[0]!]!);
+  const does = <O>(command: Command, work: (words: string[], options: O) => Result | Promise<Result>): void => {
+    command.action((...args: unknown[]) => {
+      const own = args.at(-1) as Command;
+      const options = own.opts<O & { grids?: boolean }>();
+      return run(() => work(own.args, options), options.grids === false);
+    });
+  };
+
+  does(add(pontrel, 'inspect', 'Says what is in files.').argument('<file...>'), (files) => inspect(files));
+  does<ConvertOptions>(
+    add(pontrel, 'convert', 'Converts files, and proves what it wrote.')
+      .argument('<input-or-output...>', 'the inputs, and the output last')
+      .option('--from <crs>', 'the system that the inputs are in, where they state none or another one')
+      .option('--unit <unit>', 'the unit of their numbers, by name or by its length in metres')
+      .option('--to <crs>', 'the system of the output; that of the first input when absent')
+      .option('--layer <name>', 'only this layer; may be said several times', collect)
+      .option('--where <cql2>', 'only records that this filter (CQL2) takes')
+      .option('--chord <metres>', 'largest distance of a chord from its curve')
+      .option('--format <id>', 'the format, where the extension of the output does not say it (see: pontrel formats)')
+      .option('--option <name=value>', 'an option of the format; may be said several times', collect)
+      .option('--bounds <minx,miny,maxx,maxy>', "only what touches this box, in the output's system")
+      .option('--append', 'add to an output that is there, and keep a copy of it as it was')
+      .option('--recipe <file>', 'run the rules of a crossing on the inputs; the output is a folder'),
+    (files, options) => convert(files, options),
+  );
+  does(add(pontrel, 'formats', 'Says what is read and written, with the options of each format.').argument('[id]'), ([id]) => formats(id));
+
+  const crs = pontrel.command('crs').description('Coordinate reference systems.');
+  does<CrsOptions>(
+    add(crs, 'transform', 'Transforms points from the standard input.')
+      .option('--from <crs>')
+      .option('--to <crs>')
+      .option('--operation <id>', 'the operation to take instead of the best one')
+      .option('--no-grids', 'take no operation that needs a grid file'),
+    (_words, options) => transform(options),
+  );
+  does<CrsOptions>(
+    add(crs, 'show', 'Shows a system.').argument('<crs>').option('--as <form>', 'wkt1, wkt2, prj, proj or json'),
+    ([name], options) => show(name!, options),
+  );
+  does(add(crs, 'identify', 'Finds the registered systems that a .prj file means.').argument('<file>'), ([file]) => identifyFile(file!));
+  does<CrsOptions>(
+    add(crs, 'find', 'Finds the systems in which an extent would make sense.')
+      .option('--extent <minx,miny,maxx,maxy>')
+      .option('--near <lon,lat>', 'a place that it is near to'),
+    (_words, options) => find(options),
+  );
+  return pontrel;
+}

@@ -1,0 +1,30 @@
+import { type CrossingSource, type SourceSummary } from '@pontrel/core/crossing/pipeline';
+import { formatById } from '@pontrel/core/formats/index';
+import { fileSource } from '@pontrel/host-node/files';
+import { FeatureStore } from '@pontrel/host-node/store/feature-store';
+import path from 'node:path';
+import { mainFile, openStored, STORE_FILE, type StoredFiles } from './read-source';
+
+/** A source of a crossing as a worker is told of it: what is known of it, and where its files and its store lie. */
+export type StoredSource = SourceSummary & { format: string; files: StoredFiles };
+
+/** Opens the stores of some sources, and closes them when `use` is done with them. */
+export async function withSources<T>(stored: readonly StoredSource[], use: (sources: CrossingSource[]) => Promise<T>): Promise<T> {
+  const stores: FeatureStore[] = [];
+  try {
+    const sources = stored.map(({ format, files, ...summary }): CrossingSource => {
+      const store = new FeatureStore(path.join(files.folder, STORE_FILE));
+      stores.push(store);
+      return {
+        ...summary,
+        library: store.library(),
+        records: () => store.batches(),
+        reopen: async () => formatById(format)!.open(await openStored(files), files.reading),
+        file: () => fileSource(mainFile(files), files.name),
+      };
+    });
+    return await use(sources);
+  } finally {
+    for (const store of stores) store.close();
+  }
+}
