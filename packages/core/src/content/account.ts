@@ -118,7 +118,10 @@ export class LayerAccount {
         by: reason.by,
         count,
         message: reason.sentence(count),
-        locations: first.filter((f) => this.fates[f.item] === FIRST_REASON + k).map((f) => f.location),
+        locations: first
+          .filter((f) => this.fates[f.item] === FIRST_REASON + k)
+          .map((f) => f.location)
+          .sort((a, b) => a - b),
       };
     });
     return {

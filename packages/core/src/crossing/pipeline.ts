@@ -131,7 +131,7 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
     plan,
     target: { crs: target, stem, options, chord_m: recipe.chord_m },
     forecast: told,
-    total: plan.sets.reduce((n, set) => n + set.count, 0),
+    total: told.arriving,
   };
 }
 
@@ -343,13 +343,22 @@ function proofFeedOf(recipe: Recipe, source: CrossingSource, feed: Feed, context
 /** What a forecast, or a source when it came in, said of records that stay behind. */
 function announcedBy({ rows }: Forecast, sources: readonly SourceSummary[]): Announced {
   const counts = new Map<string, number>();
-  const add = (source: string, layer: string, reason: string, count: number): void => {
-    const key = `${source}\n${layer}\n${reason}`;
-    counts.set(key, Math.max(count, counts.get(key) ?? 0));
-  };
-  for (const { source, layer, effects } of rows) for (const e of effects) if (e.effect === 'left') add(source, layer, e.code, e.count);
-  for (const { name, findings } of sources) for (const f of findings) if (f.left) add(name, f.location ?? '', f.code, f.count);
-  return (source, layer, reason) => counts.get(`${source}\n${layer}\n${reason}`) ?? 0;
+  const keyOf = (source: string, layer: string, reason: string): string => `${source}\n${layer}\n${reason}`;
+  // the groups of a layer are told one by one
+  for (const { source, layer, effects } of rows) {
+    for (const e of effects) {
+      const key = keyOf(source, layer, e.code);
+      if (e.effect === 'left') counts.set(key, (counts.get(key) ?? 0) + e.count);
+    }
+  }
+  // layers without a record have no row
+  for (const { name, findings } of sources) {
+    for (const f of findings) {
+      const key = keyOf(name, f.location ?? '', f.code);
+      if (f.left && !counts.has(key)) counts.set(key, f.count);
+    }
+  }
+  return (source, layer, reason) => counts.get(keyOf(source, layer, reason)) ?? 0;
 }
 
 /** Sources of which nothing crosses are in the account too, by what they held when they came in. */

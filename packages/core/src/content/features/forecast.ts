@@ -42,6 +42,8 @@ export interface ForecastRow {
 export interface Forecast {
   rows: ForecastRow[];
   totals: { records: number; unchanged: number; changed: number; left: number };
+  /** Records that will be written. */
+  arriving: number;
   sets: PlannedSet[];
   files: { name: string; bytes: number }[];
   /** Ways of the coordinates, one a source. */
@@ -106,10 +108,12 @@ export function forecast(
   const files = format.write?.files(plan.sets, { stem, options }).map(({ name, bytes }) => ({ name, bytes })) ?? [];
   const allFields = plan.sets.flatMap((s) => s.fields);
   const faults = allFields.filter((f) => f.fault !== null).length;
+  // what has no image is in the plan, which knows entities and kinds only
+  const imageless = rows.flatMap((r) => r.effects).reduce((n, e) => n + (e.code === REASONS.noImage.code ? e.count : 0), 0);
+  const arriving = Math.max(0, plan.sets.reduce((n, set) => n + set.count, 0) - imageless);
   const blocked: string[] = [];
   if (taken.length === 0) blocked.push('No layer is taken. Take some in Gather.');
-  else if (plan.sets.every((set) => set.count === 0))
-    blocked.push('Nothing is left to cross: everything is left out in Shape, or lies outside the area of interest.');
+  else if (arriving === 0) blocked.push('Nothing is left to cross: everything is left out in Shape, or lies outside the area of interest.');
   for (const { profile, rule } of taken) {
     const target = targetLayer(rule);
     if (typeof target === 'string') blocked.push(`The layer that ${profile.name} goes into cannot be read: ${target} Mend it in Shape.`);
@@ -180,6 +184,7 @@ export function forecast(
       changed: sum((r) => r.changed),
       left: sum((r) => r.left),
     },
+    arriving,
     sets: plan.sets,
     files,
     paths,

@@ -377,8 +377,8 @@ class Comparison {
     for (const s of sets) {
       const set = this.sets[s]!;
       set.proof.crs = crs?.id ?? crs?.name ?? null;
-      // a table without places has no system to state
-      if (set.proof.kind !== 'none' && (!crs || !(crs.id === target.id || sameDefinition(crs, target)))) {
+      // records that lie nowhere need no system
+      if (set.proof.vertices > 0 && (!crs || !(crs.id === target.id || sameDefinition(crs, target)))) {
         this.differ({
           code: 'crs',
           set: set.proof.name,

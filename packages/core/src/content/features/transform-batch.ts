@@ -1,4 +1,4 @@
-import { type Crs, metresPerUnit } from '../../crs/crs';
+import { type AnyCrs, type Crs, metresPerUnit } from '../../crs/crs';
 import type { Step, Transform } from '../../crs/transform';
 import { flatten } from '../../geometry/flatten';
 import { type FeatureBatch, KINDS, type Value } from '../../model/batch';
@@ -64,26 +64,31 @@ export function resizeBatch(placed: FeatureBatch, { sizes, placement: plane, tra
  * @returns `lost` tells the records with a vertex that has no image there, or that was no number to begin with
  */
 export function transformBatch(placed: FeatureBatch, transform: Transform): { batch: FeatureBatch; lost: ReadonlySet<number> } {
-  if (transform.steps.length === 0) return { batch: placed, lost: withoutPosition(placed) };
+  if (transform.steps.length === 0) return { batch: placed, lost: withoutPosition(placed, transform.to) };
   const coords = Float64Array.from(placed.coords);
   transform.apply(coords, 0, coords.length / 3, 3);
   const batch = { ...placed, coords };
-  return { batch, lost: withoutPosition(batch) };
+  return { batch, lost: withoutPosition(batch, transform.to) };
 }
 
 const NONE: ReadonlySet<number> = new Set();
 
-/** Records with a vertex whose x or y is not finite. */
-function withoutPosition({ coords, count, featureEnds, partEnds }: FeatureBatch): ReadonlySet<number> {
+/** Degrees of latitude of a pole, with room for the last bits of a transform. */
+const POLE = 90 + 1e-9;
+
+/** Records with a vertex whose x or y is not finite, or lies beyond a pole. */
+function withoutPosition({ coords, count, featureEnds, partEnds }: FeatureBatch, crs: AnyCrs): ReadonlySet<number> {
+  const most = crs.kind === 'geographic' ? POLE / crs.degreesPerUnit : Number.MAX_VALUE;
+  const isPosition = (k: number): boolean => Math.abs(coords[k + 1]!) <= most && Number.isFinite(coords[k]!);
   let whole = true;
-  for (let k = 0; k < coords.length && whole; k += 3) whole = Number.isFinite(coords[k]!) && Number.isFinite(coords[k + 1]!);
+  for (let k = 0; k < coords.length && whole; k += 3) whole = isPosition(k);
   if (whole) return NONE;
   const lost = new Set<number>();
   let v = 0,
     p = 0;
   for (let i = 0; i < count; i++) {
     for (; p < featureEnds[i]!; p++) {
-      for (; v < partEnds[p]!; v++) if (!Number.isFinite(coords[3 * v]!) || !Number.isFinite(coords[3 * v + 1]!)) lost.add(i);
+      for (; v < partEnds[p]!; v++) if (!isPosition(3 * v)) lost.add(i);
     }
   }
   return lost;

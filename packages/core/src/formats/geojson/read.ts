@@ -115,20 +115,18 @@ class FeatureReader {
       });
     try {
       let pieces = 0;
-      if (geometry === null || geometry === undefined) this.row(properties, id);
-      else
+      if (geometry !== null && geometry !== undefined)
         for (const simple of simpleGeometries(geometry)) {
           const from = this.builder.vertices;
           const kind = putGeometry(simple, this.builder, (what) => this.odd(what));
-          if (kind === null) {
-            this.row(properties, id);
-            continue;
-          }
+          if (kind === null) continue;
           pieces++;
           this.look(from);
           this.values(properties, id);
           this.builder.endFeature(kind, simple.type, this.features);
         }
+      // nothing in it that lies somewhere: an empty geometry, or a collection of none
+      if (pieces === 0) this.row(properties, id);
       if (pieces > 1)
         this.findings.add({
           code: 'geojson-collection',

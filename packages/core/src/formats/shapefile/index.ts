@@ -65,7 +65,7 @@ export const shapefile: Format = {
 
 function shapeBytes({ vertices, parts, ...set }: TargetSet): number {
   if (set.kind === 'none') return set.count * (RECORD_HEADER_BYTES + 4);
-  if (set.kind === 'point') return set.count * (RECORD_HEADER_BYTES + (set.heights ? 36 : 20));
+  if (set.kind === 'point' && !set.several) return set.count * (RECORD_HEADER_BYTES + (set.heights ? 36 : 20));
   const perVertex = set.heights ? 32 : 16;
   return set.count * (RECORD_HEADER_BYTES + 44 + (set.heights ? 32 : 0)) + 4 * parts + perVertex * vertices;
 }

@@ -21,6 +21,7 @@ function shapeTypeOf(set: TargetSet): number {
   if (set.kind === 'none') return SHAPE.null;
   if (set.kind === 'line') return set.heights ? SHAPE.polylineZ : SHAPE.polyline;
   if (set.kind === 'polygon') return set.heights ? SHAPE.polygonZ : SHAPE.polygon;
+  if (set.several) return set.heights ? SHAPE.multipointZ : SHAPE.multipoint;
   return set.heights ? SHAPE.pointZ : SHAPE.point;
 }
 
@@ -117,7 +118,8 @@ class ShapefileWriter {
 
   async append(batch: FeatureBatch, rows: Uint32Array, n: number): Promise<void> {
     const row = this.set.kind === 'none';
-    const point = this.set.kind === 'point' || this.set.kind === 'text';
+    // records of several places make multipoints of all of the set: a file has one shape type
+    const point = (this.set.kind === 'point' || this.set.kind === 'text') && !this.set.several;
     for (let k = 0; k < n; k++) {
       const i = rows[k]!;
       if (row) this.begin(4);
@@ -186,12 +188,14 @@ class ShapefileWriter {
     const count = end - start;
     const ranges = partRanges(batch, i);
     const { heights, kind } = this.set;
-    const xy = 44 + 4 * ranges.length;
+    // a multipoint knows no parts
+    const places = this.type === SHAPE.multipoint || this.type === SHAPE.multipointZ;
+    const xy = places ? 40 : 44 + 4 * ranges.length;
     const bytes = xy + 16 * count + (heights ? 16 + 8 * count + 16 + 8 * count : 0);
     const at = this.begin(bytes);
     const { view } = this.shp;
-    view.setInt32(at + 36, ranges.length, true);
-    view.setInt32(at + 40, count, true);
+    if (!places) view.setInt32(at + 36, ranges.length, true);
+    view.setInt32(at + (places ? 36 : 40), count, true);
     const { coords } = batch;
     const box: Bounds = emptyBounds();
     const z: [number, number] = [Infinity, -Infinity];
@@ -199,7 +203,7 @@ class ShapefileWriter {
     let k = 0;
     const depths = kind === 'polygon' ? ringDepths(coords, ranges) : [];
     ranges.forEach(([s, e], p) => {
-      view.setInt32(at + 44 + 4 * p, k, true);
+      if (!places) view.setInt32(at + 44 + 4 * p, k, true);
       // clockwise outside, counter-clockwise inside
       const turned = kind === 'polygon' && ringArea2(coords, s, e) > 0 === (depths[p]! % 2 === 0);
       for (let j = s; j < e; j++, k++) {
