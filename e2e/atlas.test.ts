@@ -154,10 +154,10 @@ describe('an atlas goes across', () => {
     const { page } = desk;
     await page.keyboard.press('s');
     await page.getByRole('heading', { name: 'Span' }).waitFor();
-    const band = page.getByRole('button', { name: /^parcels to not taken by the filter: \d+ left behind$/ });
+    const band = page.getByRole('button', { name: /^parcels to not taken by the filter: \d+ left out by you$/ });
     await band.focus();
     await page.keyboard.press('Enter');
-    await page.getByText(/records left behind/).waitFor();
+    await page.getByText(/records left out by you/).waitFor();
     await page.getByText(/PARCEL_ID AV-00001/).waitFor();
     await page.getByRole('button', { name: 'Records after' }).click();
     await page.getByText(/PARCEL_ID AV-00021/).waitFor();

@@ -69,6 +69,8 @@ export const RunSummary = z.object({
   files: z.array(z.object({ name: z.string(), bytes: z.number() })),
   status: z.enum(['match', 'differs', 'failed']),
   records: z.object({ in: z.number(), out: z.number() }),
+  /** Sums of its account: all that was read, what crossed, what a person left out, and what could not be carried; null for runs of before. */
+  account: z.object({ read: z.number(), crossed: z.number(), byYou: z.number(), notCarried: z.number(), missing: z.number() }).nullable(),
   maxDeviation_m: z.number(),
   differences: z.number(),
   seconds: z.number(),

@@ -51,7 +51,7 @@ describe('the span', () => {
       ['EDGE', 'Council', 'changed', 3],
       ['COPING', 'Council', 'unchanged', 3],
       ['COPING', '3DSOLID is not read', 'left', 1],
-      ['TITLE', 'left in Gather', 'left', 7],
+      ['TITLE', 'left in Gather', 'excluded', 7],
     ]);
   });
 

@@ -41,6 +41,7 @@ const run: RunSummary = {
   bytes: 1,
   files: [],
   status: 'match',
+  account: null,
   records: { in: 3, out: 3 },
   maxDeviation_m: 0,
   differences: 0,

@@ -95,7 +95,10 @@ export function mayLackImage(recipe: Recipe, source: { name: string; layers: rea
         }
       placement.forward(p, 0, p.length / 2, 2);
       transform.apply(p, 0, p.length / 2, 2);
-      return !p.every(Number.isFinite) || (target.kind === 'geographic' && p.some((v, k) => k % 2 === 1 && Math.abs(v) * target.degreesPerUnit > 90));
+      return (
+        !p.every(Number.isFinite) ||
+        (target.kind === 'geographic' && p.some((v, k) => k % 2 === 1 && Math.abs(v) * target.degreesPerUnit > 90))
+      );
     });
   } catch (error) {
     // a fit or a way that is not there stands in the way of the forecast, which says so itself

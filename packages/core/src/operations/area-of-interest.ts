@@ -22,6 +22,15 @@ export const areaOfInterest: Operation<true, { outside: number }> = {
   }),
   effects: ({ outside }) =>
     outside > 0
-      ? [{ effect: 'left', code: REASONS.area.code, count: outside, message: `${outside} outside the area of interest`, gone: true }]
+      ? [
+          {
+            effect: 'left',
+            by: 'you',
+            code: REASONS.area.code,
+            count: outside,
+            message: `${outside} outside the area of interest`,
+            gone: true,
+          },
+        ]
       : [],
 };

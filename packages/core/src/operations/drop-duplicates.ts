@@ -33,6 +33,7 @@ export const dropDuplicates: Operation<true, { dropped: number }, { dropDuplicat
       ? [
           {
             effect: 'left',
+            by: 'you',
             code: REASONS.duplicate.code,
             count: dropped,
             message: `${counted(dropped, 'duplicate')} of the same geometry dropped`,

@@ -33,6 +33,15 @@ export const filter: Operation<string, { filtered: number }, { where?: string | 
   },
   effects: ({ filtered }) =>
     filtered > 0
-      ? [{ effect: 'left', code: REASONS.filter.code, count: filtered, message: `${filtered} not taken by the filter`, gone: true }]
+      ? [
+          {
+            effect: 'left',
+            by: 'you',
+            code: REASONS.filter.code,
+            count: filtered,
+            message: `${filtered} not taken by the filter`,
+            gone: true,
+          },
+        ]
       : [],
 };

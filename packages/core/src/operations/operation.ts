@@ -1,6 +1,6 @@
 import type { ZodType } from 'zod';
 import type { FeatureBatch } from '../model/batch';
-import type { Reason } from '../model/reason';
+import type { Cause, Reason } from '../model/reason';
 import type { SymbolLibrary } from '../symbology/library';
 import type { JoinTable } from './join-table';
 
@@ -52,6 +52,8 @@ export interface Effect {
   code: string;
   count: number;
   message: string;
+  /** Who caused that they stay behind; only where the effect is `left`. */
+  by?: Cause;
   /** True where the records it is about are no more among those that go on. */
   gone?: true;
 }

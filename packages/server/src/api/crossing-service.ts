@@ -1,6 +1,7 @@
 import { placementOf } from '@pontrel/core/crossing/placement-of';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { createHash } from 'node:crypto';
+import { accountTotals } from '@pontrel/core/content/account';
 import { link, mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { Piscina } from 'piscina';
@@ -668,6 +669,7 @@ function runSummary(r: RunRecord, crossing: CrossingRecord): RunSummary {
     bytes: r.files.reduce((n, f) => n + f.bytes, 0),
     status: r.proof.status,
     records: r.proof.records,
+    account: r.proof.account ? accountTotals(r.proof.account) : null,
     maxDeviation_m: r.proof.maxDeviation_m,
     differences: r.proof.differences.filter((d) => !d.expected).length,
     seconds: r.seconds,

@@ -1,5 +1,7 @@
 import type { CrossingState } from '@pontrel/contract/crossing';
+import type { AccountRow } from '@pontrel/core/content/account';
 import type { Proof } from '@pontrel/core/content/features/prove';
+import type { Cause } from '@pontrel/core/model/reason';
 import type { Picture } from '../tiles/sample-picture';
 
 export interface ReportFacts {
@@ -121,6 +123,7 @@ export function reportOf(f: ReportFacts): Report {
           },
         ],
       },
+      ...(proof.account ? [accountSection(proof.account)] : []),
       {
         title: 'Records and positions',
         blocks: [
@@ -171,6 +174,46 @@ export function reportOf(f: ReportFacts): Report {
             },
           ]
         : []),
+    ],
+  };
+}
+
+const CAUSES: Record<Cause, string> = {
+  you: 'left out by choice',
+  rule: 'used up by a rule',
+  reader: 'not read',
+  format: 'not held by the format',
+  system: 'outside the coordinate system',
+};
+
+/** What became of everything that the sources hold: a row a layer, and one a reason. */
+function accountSection(account: readonly AccountRow[]): Report['sections'][number] {
+  const rows = account.map((r): readonly Cell[] => [
+    r.source,
+    r.layer,
+    { n: number(r.read) },
+    { n: number(r.crossed) },
+    { n: number(r.left.reduce((n, l) => n + l.count, 0) + r.missing) },
+  ]);
+  const reasons = account.flatMap((r) =>
+    r.left.map((l): readonly Cell[] => [
+      `${r.source}, ${r.layer}`,
+      { n: number(l.count) },
+      l.message,
+      CAUSES[l.by],
+      l.locations.slice(0, 8).map(number).join(', '),
+    ]),
+  );
+  return {
+    title: 'Account of records',
+    blocks: [
+      {
+        kind: 'text',
+        small: true,
+        text: 'The sources were read again for this: of each layer, what was read is what crossed and what was left, together. Features, entities and rows are counted as the file holds them.',
+      },
+      table(['Source', 'Layer', 'Read', 'Crossed', 'Left'], rows),
+      ...(reasons.length > 0 ? [table(['Layer', 'Left', 'Why', 'By', 'Where in the source'], reasons)] : []),
     ],
   };
 }

@@ -303,13 +303,28 @@ export function Empty({ title, children, action }: { title: string; children: Re
 }
 
 /** A share of a whole: what is unchanged is calm, what is changed is pale, what stays behind cannot be overlooked. */
-export function FateBar({ unchanged, changed, left, height = 8 }: { unchanged: number; changed: number; left: number; height?: number }) {
-  const total = unchanged + changed + left;
+export function FateBar({
+  unchanged,
+  changed,
+  excluded = 0,
+  left,
+  height = 8,
+}: {
+  unchanged: number;
+  changed: number;
+  /** Left out by choice. */
+  excluded?: number;
+  /** Could not be carried. */
+  left: number;
+  height?: number;
+}) {
+  const total = unchanged + changed + excluded + left;
   if (total === 0) return <Box h={`${height}px`} bg="sunk" borderRadius="2px" />;
   return (
     <Flex h={`${height}px`} gap="1px" aria-hidden="true" align="center">
       {unchanged > 0 && <Box flexGrow={unchanged} flexBasis="0" h="100%" bg="verdigris" borderRadius="2px" minW="2px" />}
       {changed > 0 && <Box flexGrow={changed} flexBasis="0" h="100%" bg="amberLine" borderRadius="2px" minW="2px" />}
+      {excluded > 0 && <Box flexGrow={excluded} flexBasis="0" h="100%" bg="ghost" opacity={0.5} borderRadius="2px" minW="2px" />}
       {left > 0 && <Box flexGrow={left} flexBasis="0" h={`${height + 4}px`} bg="madder" borderRadius="2px" minW="7px" />}
     </Flex>
   );

@@ -1,3 +1,4 @@
+import { excludedIn } from './fates';
 import { useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { FileDown, Plus } from 'lucide-react';
@@ -131,7 +132,7 @@ export function Deliver() {
                       <Chip mono>{d.crs}</Chip>
                       {f && <Chip mono>{plural(f.totals.records - f.totals.left, 'record')}</Chip>}
                     </Flex>
-                    {f && <FateBar {...f.totals} height={6} />}
+                    {f && <FateBar {...f.totals} excluded={excludedIn(f)} left={f.totals.left - excludedIn(f)} height={6} />}
                   </button>
                 </Box>
               );
@@ -175,7 +176,8 @@ export function Deliver() {
             [
               ['unchanged', 'verdigris'],
               ['changed', 'amberLine'],
-              ['left behind', 'madder'],
+              ['left out', 'ghost'],
+              ['not carried', 'madder'],
             ] as const
           ).map(([name, color]) => (
             <Flex key={name} align="center" gap="6px">

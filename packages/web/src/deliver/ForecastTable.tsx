@@ -1,9 +1,14 @@
 import { Box, Flex, Text } from '@chakra-ui/react';
 import { Link } from 'react-router';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
+import type { Effect } from '@pontrel/core/operations/operation';
+import { excludedOf } from './fates';
 import { useCrossing } from '../crossing/use-crossing';
 import { grouped, length, plural } from '../components/numbers';
 import { FateBar, Mono, Muted, Note, Scroll } from '../components/parts';
+
+/** What could not be carried; what a person left out is not lost. */
+const isLost = (e: Effect): boolean => e.effect === 'left' && e.by !== 'you';
 
 const ORDER = { left: 0, changed: 1, told: 2 } as const;
 
@@ -94,7 +99,7 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
                 </td>
                 <td className="number">{grouped(r.records)}</td>
                 <td>
-                  <FateBar unchanged={r.unchanged} changed={r.changed} left={r.left} height={7} />
+                  <FateBar unchanged={r.unchanged} changed={r.changed} excluded={excludedOf(r)} left={r.left - excludedOf(r)} height={7} />
                 </td>
                 <td className="number">
                   <Muted color={r.unchanged === 0 ? 'muted' : 'ink'}>{grouped(r.unchanged)}</Muted>
@@ -103,7 +108,9 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
                   <Muted color={r.changed === 0 ? 'muted' : 'amberInk'}>{grouped(r.changed)}</Muted>
                 </td>
                 <td className="number">
-                  {r.left > 0 ? (
+                  {r.left > 0 && r.left === excludedOf(r) ? (
+                    <Muted title="left out by you">{grouped(r.left)}</Muted>
+                  ) : r.left > 0 ? (
                     <Box as="span" color="madderInk" fontWeight={700} bg="madderTint" px="6px" py="1px" borderRadius="chip">
                       {grouped(r.left)}
                     </Box>
@@ -116,10 +123,11 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
                     <Text
                       key={e.code + e.message}
                       textStyle="small"
-                      color={e.effect === 'left' ? 'madderInk' : 'muted'}
-                      fontWeight={e.effect === 'left' ? 550 : 400}
+                      color={isLost(e) ? 'madderInk' : 'muted'}
+                      fontWeight={isLost(e) ? 550 : 400}
                     >
                       {e.message}
+                      {e.by === 'you' && ' (left out by you)'}
                     </Text>
                   ))}
                 </td>
@@ -136,7 +144,7 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
               <td className="number">{grouped(f.totals.unchanged)}</td>
               <td className="number">{grouped(f.totals.changed)}</td>
               <td className="number">
-                {f.totals.left > 0 ? (
+                {f.rows.some((r) => r.left > excludedOf(r)) ? (
                   <Box as="span" color="madderInk">
                     {grouped(f.totals.left)}
                   </Box>

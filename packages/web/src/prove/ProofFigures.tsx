@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Box, chakra, Flex, Text } from '@chakra-ui/react';
 import { scaleBand, scaleLinear } from 'd3';
 import type { Proof } from '@pontrel/core/content/features/prove';
+import { AccountFigures } from './AccountFigures';
 import { deviation, grouped } from '../components/numbers';
 import { Mono, Muted, Scroll, Section, Select } from '../components/parts';
 
@@ -16,6 +17,7 @@ export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void
   const vertices = proof.histogram.reduce((n, b) => n + b.count, 0);
   return (
     <Scroll>
+      {proof.account && <AccountFigures account={proof.account} />}
       <Section title="Deviation" aside={`${grouped(vertices)} vertices`}>
         <Histogram proof={proof} />
         {proof.worst && (

@@ -86,7 +86,17 @@ export function Prove() {
         <Verdict run={run} stale={stale} />
         <Divider />
         <Muted>
-          <b>{grouped(run.records.out)}</b> of <b>{grouped(run.records.in)}</b> records came back
+          {run.account ? (
+            <>
+              <b>{grouped(run.account.crossed)}</b> of <b>{grouped(run.account.read)}</b> crossed
+              {run.account.byYou > 0 && `, ${grouped(run.account.byYou)} left out by you`}
+              {run.account.notCarried > 0 && `, ${grouped(run.account.notCarried)} not carried`}
+            </>
+          ) : (
+            <>
+              <b>{grouped(run.records.out)}</b> of <b>{grouped(run.records.in)}</b> records came back
+            </>
+          )}
         </Muted>
         <Divider />
         <Muted>

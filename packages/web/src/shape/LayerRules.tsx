@@ -1,3 +1,4 @@
+import { excludedOf } from '../deliver/fates';
 import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { Flex, Grid, Text } from '@chakra-ui/react';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
@@ -44,11 +45,17 @@ export function LayerRules({
         {row && (
           <Muted textStyle="small">
             {plural(row.records, 'record')}: {grouped(row.unchanged)} unchanged, {grouped(row.changed)} changed,{' '}
-            {row.left > 0 ? <b>{grouped(row.left)} left behind</b> : 'none left behind'}.
+            {[
+              excludedOf(row) > 0 && `${grouped(excludedOf(row))} left out by you`,
+              row.left > excludedOf(row) ? `${grouped(row.left - excludedOf(row))} not carried` : 'none lost',
+            ]
+              .filter(Boolean)
+              .join(', ')}
+            .
           </Muted>
         )}
         {row?.effects
-          .filter((e) => e.effect === 'left')
+          .filter((e) => e.effect === 'left' && e.by !== 'you')
           .map((e) => (
             <Note key={e.code + e.message} tone="wrong" mt="7px">
               {e.message}

@@ -10,7 +10,8 @@ import { useRecordsQuery } from '../state/api';
 import type { Band, EndBlock, LayerBlock } from './flows';
 
 const PAGE = 20;
-const TONES = { unchanged: 'good', changed: 'caution', left: 'wrong' } as const;
+const TONES = { unchanged: 'good', changed: 'caution', excluded: 'plain', left: 'wrong' } as const;
+const WORDS = { unchanged: 'unchanged', changed: 'changed', excluded: 'left out by you', left: 'not carried' } as const;
 
 /** What becomes of the records of a band, and the records of its layer, a page at a time. */
 export function BandRecords({ band, layer, end }: { band: Band; layer: LayerBlock; end: EndBlock }) {
@@ -28,11 +29,11 @@ export function BandRecords({ band, layer, end }: { band: Band; layer: LayerBloc
         </Muted>
         <Flex mt="8px" gap="8px" align="center" wrap="wrap">
           <Chip tone={TONES[band.fate]}>
-            {plural(band.count, 'record')} {band.fate === 'left' ? 'left behind' : band.fate}
+            {plural(band.count, 'record')} {WORDS[band.fate]}
           </Chip>
         </Flex>
         <Text mt="6px">
-          {band.fate === 'left' ? (
+          {end.deliverable === null ? (
             end.name
           ) : (
             <>

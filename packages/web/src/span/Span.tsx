@@ -1,6 +1,7 @@
 import { useMemo, useState } from 'react';
 import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
 import { Link } from 'react-router';
+import type { RunSummary } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
 import { grouped, plural } from '../components/numbers';
 import { Empty, Muted, Scroll, Side } from '../components/parts';
@@ -15,11 +16,12 @@ const WIDTH = 940,
 const FATES = {
   unchanged: { fill: 'verdigris', name: 'unchanged' },
   changed: { fill: 'amberLine', name: 'changed' },
-  left: { fill: 'madder', name: 'left behind' },
+  excluded: { fill: 'ghost', name: 'left out by you' },
+  left: { fill: 'madder', name: 'not carried' },
 } as const;
 
 /** How strongly a band is seen while none is chosen. */
-const SHOWN = { unchanged: 0.42, changed: 0.62, left: 0.85 } as const;
+const SHOWN = { unchanged: 0.42, changed: 0.62, excluded: 0.5, left: 0.85 } as const;
 
 /** How many records of each layer reach each deliverable, and what falls away in between. */
 export function Span() {
@@ -98,7 +100,7 @@ export function Span() {
             ))}
             {flows.ends.map((e, k) => (
               <g key={e.deliverable ?? e.name}>
-                <Box asChild fill={e.deliverable === null ? 'madder' : 'ink'}>
+                <Box asChild fill={e.deliverable !== null ? 'ink' : e.excluded ? 'ghost' : 'madder'}>
                   <rect x={RIGHT} y={e.y} width={EDGE} height={Math.max(e.h, 1.5)} />
                 </Box>
                 <Label x={RIGHT + 14} y={e.y + 11} text={e.name} most={38} strong={band?.to === k || e.deliverable !== null} />
@@ -107,8 +109,8 @@ export function Span() {
                   y={e.y + 26}
                   mono
                   muted
-                  text={`${grouped(e.count)} ${e.count === 1 ? 'record' : 'records'}`}
-                  most={38}
+                  text={`${grouped(e.count)} ${e.count === 1 ? 'record' : 'records'}${provedNote(crossing.runs, e.deliverable)}`}
+                  most={44}
                 />
               </g>
             ))}
@@ -136,6 +138,12 @@ export function Span() {
       </Side>
     </Grid>
   );
+}
+
+/** What the last run of a deliverable proved, where its rules are still the same. */
+function provedNote(runs: readonly RunSummary[], deliverable: string | null): string {
+  const run = deliverable === null ? undefined : runs.find((r) => r.deliverable === deliverable && r.current && r.account);
+  return run ? `, proved ${grouped(run.account!.crossed)} of ${grouped(run.account!.read)}` : '';
 }
 
 function BandShape({

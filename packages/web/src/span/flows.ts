@@ -8,7 +8,7 @@ export interface Band {
   /** Numbers among the layers and the ends. */
   from: number;
   to: number;
-  fate: 'unchanged' | 'changed' | 'left';
+  fate: 'unchanged' | 'changed' | 'excluded' | 'left';
   count: number;
   /** Why, in the forecast's words. */
   reasons: string[];
@@ -36,6 +36,8 @@ export interface LayerBlock extends Block {
 export interface EndBlock extends Block {
   /** A deliverable's id; null for what stays behind. */
   deliverable: string | null;
+  /** Whether what ends there was left out by choice, and is not lost. */
+  excluded?: boolean;
 }
 
 export interface Flows {
@@ -54,7 +56,7 @@ const BLOCK_GAP = 4,
 /** The height that the picture is to have where its lettering allows it. */
 const HEIGHT = 575;
 /** The least that a band is drawn with, so that a single record can be seen; what stays behind matters most. */
-const THINNEST = { unchanged: 1.5, changed: 1.5, left: 3 } as const;
+const THINNEST = { unchanged: 1.5, changed: 1.5, excluded: 1.5, left: 3 } as const;
 
 /** The reason of what was left in Gather, which no forecast knows of. */
 const LEFT_IN_GATHER = 'left in Gather';
@@ -74,11 +76,11 @@ export function flowsOf(crossing: CrossingState, forecasts: readonly Deliverable
     return { name: d?.name ?? f.deliverable, note: '', deliverable: f.deliverable, count: 0, y: 0, h: 0 };
   });
   const reasons = new Map<string, number>();
-  const endOf = (reason: string): number => {
+  const endOf = (reason: string, excluded: boolean): number => {
     let k = reasons.get(reason);
     if (k === undefined) {
       reasons.set(reason, (k = ends.length));
-      ends.push({ name: reason, note: '', deliverable: null, count: 0, y: 0, h: 0 });
+      ends.push({ name: reason, note: '', deliverable: null, excluded, count: 0, y: 0, h: 0 });
     }
     return k;
   };
@@ -98,13 +100,17 @@ export function flowsOf(crossing: CrossingState, forecasts: readonly Deliverable
         row.changed,
         row.effects.filter((e) => e.effect === 'changed').map((e) => e.message),
       );
-      for (const e of row.effects) if (e.effect === 'left') merge(bands, add, from, endOf(reasonOf(e.message)), e.count, e.message);
+      for (const e of row.effects) {
+        const excluded = e.by === 'you';
+        if (e.effect === 'left')
+          merge(bands, add, from, endOf(reasonOf(e.message), excluded), excluded ? 'excluded' : 'left', e.count, e.message);
+      }
     }
   }
   for (const source of crossing.sources) {
     for (const { profile } of source.layers) {
       if (!isTaken(layerRule(crossing.recipe, source.name, profile.name)))
-        add(numberOf.get(`${source.name}\n${profile.name}`)!, endOf(LEFT_IN_GATHER), 'left', profile.count, [
+        add(numberOf.get(`${source.name}\n${profile.name}`)!, endOf(LEFT_IN_GATHER, true), 'excluded', profile.count, [
           `${profile.count} ${LEFT_IN_GATHER}`,
         ]);
     }
@@ -121,13 +127,14 @@ function merge(
   add: (from: number, to: number, fate: Band['fate'], count: number, why: string[]) => void,
   from: number,
   to: number,
+  fate: Band['fate'],
   count: number,
   why: string,
 ): void {
   const known = bands.find((b) => b.from === from && b.to === to);
   // the same records are left by each deliverable: they are shown once
   if (known) known.count = Math.max(known.count, count);
-  else add(from, to, 'left', count, [why]);
+  else add(from, to, fate, count, [why]);
 }
 
 function laidOut(layers: LayerBlock[], ends: EndBlock[], bands: Band[]): Flows {

@@ -8,7 +8,7 @@ import { messageOf } from '../../model/problem';
 import type { GroupProfile } from './profile';
 import { effectsOf, type LayerReport } from '../../operations/apply';
 import type { Effect } from '../../operations/operation';
-import { REASONS } from '../../model/reason';
+import { type Reason, REASONS } from '../../model/reason';
 import { targetLayer, tellsApart } from '../../operations/target-layer';
 import { prescribedCrs } from '../../formats/options';
 import { type LinePattern, symbolKey } from '../../symbology/library';
@@ -218,14 +218,14 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
   let changed = 0;
   let left = 0;
   let records = layer.profile.count;
-  const leave = (code: string, count: number, message: string): void => {
+  const leave = ({ code, by }: Pick<Reason, 'code' | 'by'>, count: number, message: string): void => {
     left += count;
-    effects.push({ effect: 'left', code, count, message });
+    effects.push({ effect: 'left', by, code, count, message });
   };
   for (const finding of source.findings) {
     if (!finding.left || finding.location !== layer.profile.name) continue;
     records += finding.count;
-    leave(finding.code, finding.count, `${finding.count} × ${finding.message.replace(/\.$/, '')}`);
+    leave({ code: finding.code, by: 'reader' }, finding.count, `${finding.count} × ${finding.message.replace(/\.$/, '')}`);
   }
   const report = source.reports?.[layer.profile.name] ?? null;
   for (const effect of report ? effectsOf(report) : []) {
@@ -248,14 +248,14 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
   for (const group of layer.profile.groups) {
     const carried = !layer.rule.leftOut?.includes(group.entity) && carries.kinds[group.kind] !== null;
     const imageless = carried ? takeNowhere(group) : 0;
-    if (imageless > 0) leave(REASONS.noImage.code, imageless, REASONS.noImage.sentence(imageless));
+    if (imageless > 0) leave(REASONS.noImage, imageless, REASONS.noImage.sentence(imageless));
     const n = group.count - imageless;
     if (n === 0) continue;
     if (layer.rule.leftOut?.includes(group.entity)) {
-      leave(REASONS.entity.code, n, `${n} ${group.entity} left out in Shape`);
+      leave(REASONS.entity, n, `${n} ${group.entity} left out in Shape`);
     } else if (carries.kinds[group.kind] === null) {
       leave(
-        reasonOfKind(group.kind).code,
+        reasonOfKind(group.kind),
         n,
         group.kind === 'none'
           ? `${n} without geometry, which ${format.name} cannot hold`

@@ -1,0 +1,8 @@
+import type { Forecast, ForecastRow } from '@pontrel/core/content/features/forecast';
+
+/** Records of a layer that a person left out: excluded, and not lost. */
+export const excludedOf = (row: Pick<ForecastRow, 'effects'>): number =>
+  row.effects.reduce((n, e) => n + (e.effect === 'left' && e.by === 'you' ? e.count : 0), 0);
+
+/** The same of all layers of a deliverable. */
+export const excludedIn = ({ rows }: Pick<Forecast, 'rows'>): number => rows.reduce((n, row) => n + excludedOf(row), 0);
