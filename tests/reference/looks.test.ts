@@ -1,10 +1,11 @@
+import type { Value } from '@pontrel/core/model/value';
 import { SYMBOLOGY_FIELDS } from '@pontrel/core/model/symbology-fields';
 import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import Database from 'better-sqlite3';
 import { afterAll, describe, expect, it } from 'vitest';
 import { formatById } from '@pontrel/core/formats/index';
 import { formatOptions, prescribedCrs } from '@pontrel/core/formats/options';
-import { type FeatureBatch, KINDS, type Value } from '@pontrel/core/model/batch';
+import { type FeatureBatch, KINDS } from '@pontrel/core/model/batch';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
 import { Profiler } from '@pontrel/core/content/features/profile';
 import { emptyLibrary, symbolKey } from '@pontrel/core/symbology/library';

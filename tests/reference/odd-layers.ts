@@ -1,4 +1,5 @@
-import { type FeatureBatch, KINDS, type Kind, type Value } from '@pontrel/core/model/batch';
+import type { Value } from '@pontrel/core/model/value';
+import { type FeatureBatch, KINDS, type Kind } from '@pontrel/core/model/batch';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
 import { Profiler } from '@pontrel/core/content/features/profile';
 import type { Gathered } from './cross-file';

@@ -1,7 +1,8 @@
+import type { Value } from '@pontrel/core/model/value';
 import fc from 'fast-check';
 import { SldStyleParser } from 'geostyler-sld-parser';
 import { describe, expect, it } from 'vitest';
-import { KINDS, type Value } from '@pontrel/core/model/batch';
+import { KINDS } from '@pontrel/core/model/batch';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
 import type { LayerStyle } from '@pontrel/core/symbology/layer-style';
 import { type Symbolizer, symbolizerOf as ourSymbolizer } from '@pontrel/core/symbology/symbolizer';

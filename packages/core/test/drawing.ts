@@ -1,6 +1,7 @@
+import type { Value } from '../src/model/value';
 import { readDxf } from '../src/formats/dxf/read';
 import { UNWATCHED } from '../src/io/bytes';
-import { eachPart, type FeatureBatch, KINDS, type Value } from '../src/model/batch';
+import { eachPart, type FeatureBatch, KINDS } from '../src/model/batch';
 import { Findings, type Finding } from '../src/model/finding';
 import type { SymbolLibrary } from '../src/symbology/library';
 import { textSource } from './memory-files';

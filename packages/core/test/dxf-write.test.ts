@@ -1,10 +1,11 @@
+import type { Value } from '../src/model/value';
 import type { Proof } from '../src/content/features/prove';
 import { memoryCrossingSource, runInMemory } from './memory-crossing';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '../src/crossing/recipe';
 import { UNWATCHED } from '../src/io/bytes';
-import { type FeatureBatch, KINDS, type Value } from '../src/model/batch';
+import { type FeatureBatch, KINDS } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
 import { Findings } from '../src/model/finding';
 import { dxf } from '../src/formats/dxf/index';

@@ -1,8 +1,9 @@
+import type { Value } from '../src/model/value';
 import Database from 'better-sqlite3';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { compileFilter } from '../src/filter/evaluate';
-import { POINT, type Value } from '../src/model/batch';
+import { POINT } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
 
 type Row = Record<string, Value>;

@@ -1,3 +1,4 @@
+import type { Value } from '../src/model/value';
 import type { LayerRule } from '../src/operations/layer-rule';
 import { NO_STYLE } from '../src/symbology/layer-style';
 import { describe, expect, it } from 'vitest';
@@ -6,7 +7,7 @@ import { forecast } from '../src/content/features/forecast';
 import { makePlan, type Plan, type PlannedLayer } from '../src/content/features/plan';
 import { dbfText } from '../src/formats/shapefile/dbf-write';
 import { shapefile } from '../src/formats/shapefile/index';
-import { type Kind, KINDS, type Value } from '../src/model/batch';
+import { type Kind, KINDS } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
 import { Profiler } from '../src/content/features/profile';
 

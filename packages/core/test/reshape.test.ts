@@ -1,3 +1,4 @@
+import type { Value } from '../src/model/value';
 import type { LayerRule } from '../src/operations/layer-rule';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
@@ -6,7 +7,7 @@ import { followThrough } from '../src/geometry/fit-curve';
 import { flatten } from '../src/geometry/flatten';
 import { convexHull } from '../src/geometry/hull';
 import { simplified } from '../src/geometry/simplify';
-import { eachPart, type FeatureBatch, KINDS, LINE, type Value } from '../src/model/batch';
+import { eachPart, type FeatureBatch, KINDS, LINE } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
 import { type SymbolLibrary } from '../src/symbology/library';
 import { applyOperations, type LayerReport } from '../src/operations/apply';

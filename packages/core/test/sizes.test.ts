@@ -1,3 +1,4 @@
+import type { Value } from '../src/model/value';
 import { describe, expect, it } from 'vitest';
 import { sourceTransform, placeBatch, resizeBatch } from '../src/content/features/transform-batch';
 import type { PlacedIn } from '../src/placement/route';
@@ -5,7 +6,7 @@ import { lookupCrs } from '../src/crs/registry/registry';
 import { dxf } from '../src/formats/dxf/index';
 import { alignmentWords, textAlignment } from '../src/formats/dxf/alignment';
 import { formatOptions } from '../src/formats/options';
-import { type FeatureBatch, TEXT, type Value } from '../src/model/batch';
+import { type FeatureBatch, TEXT } from '../src/model/batch';
 import { BatchBuilder } from '../src/model/batch-builder';
 
 const crs = (id: string) => lookupCrs(id)!;

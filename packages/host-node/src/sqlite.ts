@@ -14,6 +14,11 @@ export function openDatabase(file: string, readonly: boolean): Database {
       return { run: (...values) => void statement.run(...values) };
     },
     rows: (sql, ...values) => db.prepare(sql).iterate(...values) as IterableIterator<SqlRow>,
+    exactRows: (sql, ...values) =>
+      db
+        .prepare(sql)
+        .safeIntegers()
+        .iterate(...values) as IterableIterator<SqlRow>,
     close: () => void db.close(),
   };
 }

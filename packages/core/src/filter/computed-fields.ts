@@ -1,7 +1,8 @@
+import type { Value } from '../model/value';
 import { type Crs, metresPerUnit } from '../crs/crs';
 import { areaOnEllipsoid, lengthOnEllipsoid } from '../crs/on-ellipsoid';
 import { planeArea, planeLength } from '../geometry/measure';
-import { type FeatureBatch, LINE, POINT, POLYGON, TEXT, type Value, vertexRange } from '../model/batch';
+import { type FeatureBatch, LINE, POINT, POLYGON, TEXT, vertexRange } from '../model/batch';
 
 /** What a field is worked out of. */
 export type Measure = 'x' | 'y' | 'z' | 'length' | 'area';

@@ -1,6 +1,7 @@
+import type { Value } from '../model/value';
 import { plainComputed } from './computed-fields';
 import { type Region, intersects, within } from '../geometry/within';
-import { type FeatureBatch, NO_GEOMETRY, type Value } from '../model/batch';
+import { type FeatureBatch, NO_GEOMETRY } from '../model/batch';
 import { type Condition, type Expression, FilterFault, type Lie, parseFilter } from './parse';
 
 /** True, false, or null where a value that is not there leaves it open. */

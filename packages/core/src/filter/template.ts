@@ -1,5 +1,6 @@
+import type { Value } from '../model/value';
 import { plainComputed } from './computed-fields';
-import { type FeatureBatch, type Value } from '../model/batch';
+import { type FeatureBatch } from '../model/batch';
 
 /** A text with fields in braces: `{NAME}`, or `{AREA:.1}` with so many decimals; "\n" begins a new line, "{{" is a brace. */
 export interface Template {

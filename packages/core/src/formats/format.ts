@@ -1,7 +1,7 @@
 import type { Crs } from '../crs/crs';
 import type { ByteSource, FolderSink, FolderSource, Watch } from '../io/bytes';
 import type { FeatureBatch, Kind } from '../model/batch';
-import type { FieldType } from '../model/field';
+import type { FieldDeclaration, FieldType } from '../model/field';
 import type { SymbolLibrary } from '../symbology/library';
 import type { PlacementParameters } from '../placement/placement-transform';
 import type { Finding, Findings } from '../model/finding';
@@ -19,6 +19,8 @@ export interface TargetField {
   /** Characters or bytes, as the format counts; 0 where it has no widths. */
   width: number;
   decimals: number;
+  /** How the source declares it, where it goes into a field of the same type. */
+  declared?: FieldDeclaration;
   /** True where some texts are longer than that. */
   cut?: boolean;
 }
@@ -107,6 +109,12 @@ export interface Carries {
   /** Room for a number: characters in all, decimal point and sign included. */
   number: { maxWidth: number; maxDecimals: number };
   types: readonly FieldType[];
+  /** False where a whole number is held to double precision only. */
+  exactIntegers?: false;
+  /** True where each record states the fields that it has, so that a field without any value is nothing. */
+  fieldsByRecord?: true;
+  /** Where dates with times are held in UTC only, and others as text. */
+  moments?: 'utc';
   /** Largest part of a set, bytes. */
   maxBytes: number;
   /** Most bytes of data on one record, names and all; absent where there is no such limit. */

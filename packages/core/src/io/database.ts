@@ -11,6 +11,8 @@ export interface Database {
   statement(sql: string): { run(...values: SqlValue[]): void };
   /** The rows of a query, one after the other. */
   rows(sql: string, ...values: SqlValue[]): IterableIterator<SqlRow>;
+  /** The same, with every whole number as a bigint, so that none is rounded. */
+  exactRows(sql: string, ...values: SqlValue[]): IterableIterator<SqlRow>;
   close(): void;
 }
 

@@ -1,4 +1,6 @@
-import { eachPart, type FeatureBatch, type StatedSymbology, type Value } from './batch';
+import type { Declarations } from './field';
+import type { Value } from './value';
+import { eachPart, type FeatureBatch, type StatedSymbology } from './batch';
 
 /** Grows by doubling; kept between batches so that reading allocates little. */
 class Doubles {
@@ -34,13 +36,19 @@ export class BatchBuilder {
   private locations: number[] = [];
   private items: number[] | null = null;
   private columns = new Map<string, Value[]>();
-  private looks: (StatedSymbology | null)[] | null = null;
+  private symbology: (StatedSymbology | null)[] | null = null;
+  private declared: Declarations | undefined;
 
   /** @param to see {@link FeatureBatch.to} */
   constructor(
     readonly layer: string,
     private readonly to?: string,
   ) {}
+
+  /** Says what the source declares of the layer's fields; it stands on every batch that is taken from here on. */
+  declare(declared: Declarations): void {
+    this.declared = declared;
+  }
 
   /** Records ended so far. */
   get count(): number {
@@ -94,9 +102,9 @@ export class BatchBuilder {
 
   /** Tells what the file itself draws the record with that is being collected. */
   drawnWith(look: StatedSymbology): void {
-    this.looks ??= [];
-    while (this.looks.length < this.ends.length) this.looks.push(null);
-    this.looks[this.ends.length] = look;
+    this.symbology ??= [];
+    while (this.symbology.length < this.ends.length) this.symbology.push(null);
+    this.symbology[this.ends.length] = look;
   }
 
   /** @param item see {@link FeatureBatch.items} */
@@ -113,7 +121,7 @@ export class BatchBuilder {
     const count = this.count;
     for (const column of this.columns.values()) while (column.length < count) column.push(null);
     const bulges = this.bulges.take();
-    while (this.looks && this.looks.length < count) this.looks.push(null);
+    while (this.symbology && this.symbology.length < count) this.symbology.push(null);
     const batch: FeatureBatch = {
       layer: this.layer,
       ...(this.to === undefined ? {} : { to: this.to }),
@@ -125,7 +133,8 @@ export class BatchBuilder {
       partEnds: Uint32Array.from(this.parts),
       featureEnds: Uint32Array.from(this.ends),
       columns: this.columns,
-      ...(this.looks ? { symbology: this.looks } : {}),
+      ...(this.declared ? { declared: this.declared } : {}),
+      ...(this.symbology ? { symbology: this.symbology } : {}),
       locations: Float64Array.from(this.locations),
       ...(this.items ? { items: Uint32Array.from(this.items) } : {}),
     };
@@ -137,7 +146,7 @@ export class BatchBuilder {
     this.locations = [];
     this.items = null;
     this.columns = new Map();
-    this.looks = null;
+    this.symbology = null;
     return batch;
   }
 }

@@ -1,7 +1,6 @@
+import type { Declarations } from './field';
+import type { Value } from './value';
 import type { SymbologyField } from './symbology-fields';
-
-/** A value of an attribute. Dates travel as ISO 8601 text with the field typed `date`. */
-export type Value = string | number | boolean | null;
 
 /** What a record is to a reader of maps. `text` is a point that carries its own lettering, `none` a record without geometry. */
 export const KINDS = ['point', 'line', 'polygon', 'text', 'none'] as const;
@@ -46,6 +45,8 @@ export interface FeatureBatch {
   readonly featureEnds: Uint32Array;
   /** Attribute columns by field name; a missing column means that no record of the batch has a value there. */
   readonly columns: Map<string, Value[]>;
+  /** What the source declares of its fields; absent where it declares nothing. */
+  readonly declared?: Declarations | undefined;
   /**
    * What the file itself draws each record with, whatever its fields say; null where it says nothing of one. Only where files are read back
    * to be proved, and where their format has looks of its own.

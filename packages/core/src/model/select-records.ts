@@ -1,4 +1,5 @@
-import { type FeatureBatch, type Value, vertexRange } from './batch';
+import type { Value } from './value';
+import { type FeatureBatch, vertexRange } from './batch';
 
 /**
  * The named records of a batch, in the order in which they are named.

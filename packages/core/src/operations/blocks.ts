@@ -58,7 +58,7 @@ export const blocks: Operation<Blocks, Tally, { blocks?: Blocks | undefined }> =
         } else if (block && outline(batch, i, block.symbol, out)) tally.outlined++;
         else copyRecord(batch, i, out);
       }
-      yield out.take();
+      yield { ...out.take(), declared: batch.declared };
     },
   }),
   effects: ({ apart, parts, outlined }) => [

@@ -1,5 +1,5 @@
+import type { Value } from '../model/value';
 import { z } from 'zod';
-import type { Value } from '../model/batch';
 import type { Operation } from './operation';
 
 /** A field that has the same value on every record of the layer. */

@@ -34,7 +34,7 @@ export const fills: Operation<Fills, { asLines: number }, { fills?: Fills | unde
           copyRecord(batch, i, out, LINE);
         }
       }
-      yield out.take();
+      yield { ...out.take(), declared: batch.declared };
     },
   }),
   effects: ({ asLines }) =>

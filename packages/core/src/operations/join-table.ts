@@ -1,5 +1,6 @@
+import type { Value } from '../model/value';
 import { z } from 'zod';
-import type { FeatureBatch, Value } from '../model/batch';
+import type { FeatureBatch } from '../model/batch';
 import { Problem } from '../model/problem';
 
 /** A table whose fields go to the records of a layer, by a key. */

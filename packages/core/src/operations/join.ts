@@ -1,4 +1,5 @@
-import type { FeatureBatch, Value } from '../model/batch';
+import type { Value } from '../model/value';
+import type { FeatureBatch } from '../model/batch';
 import { Join, type JoinTable, keyOf } from './join-table';
 import { counted, type Operation } from './operation';
 

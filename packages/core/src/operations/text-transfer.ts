@@ -1,7 +1,8 @@
+import type { Value } from '../model/value';
 import { flatten } from '../geometry/flatten';
 import { ringHolds } from '../geometry/ring-holds';
 import { type Bounds, featureBounds, emptyBounds } from '../geometry/bounds';
-import { eachPart, type FeatureBatch, POLYGON, TEXT, type Value } from '../model/batch';
+import { eachPart, type FeatureBatch, POLYGON, TEXT } from '../model/batch';
 import { z } from 'zod';
 import { REASONS } from '../model/reason';
 import { filterRecords } from '../model/select-records';

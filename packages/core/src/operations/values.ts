@@ -1,6 +1,6 @@
+import type { Value } from '../model/value';
 import { z } from 'zod';
 import { plainValue } from '../model/plain-value';
-import type { Value } from '../model/batch';
 import type { FieldRule } from './field-rule';
 import { counted, type Operation } from './operation';
 

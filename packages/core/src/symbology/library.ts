@@ -1,5 +1,6 @@
+import type { Value } from '../model/value';
 import type { LayerStyle } from './layer-style';
-import type { FeatureBatch, Value } from '../model/batch';
+import type { FeatureBatch } from '../model/batch';
 
 /** The pattern of a line, as drawings tell it. */
 export interface LinePattern {

@@ -1,5 +1,6 @@
+import type { Value } from '../model/value';
 import { type Affine, insertionMap } from '../geometry/affine';
-import { type FeatureBatch, type Value, vertexRange } from '../model/batch';
+import { type FeatureBatch, vertexRange } from '../model/batch';
 import { BatchBuilder } from '../model/batch-builder';
 import { type BlockSymbol, type SymbolLibrary, symbolKey } from './library';
 import { addParts, type SymbologyWherePlaced } from './symbol-parts';

@@ -1,7 +1,8 @@
+import type { Value } from '../model/value';
 import type { Crs } from '../crs/crs';
 import { metresPerUnit } from '../crs/crs';
 import type { Transform } from '../crs/transform';
-import { type FeatureBatch, type Value, vertexRange } from '../model/batch';
+import { type FeatureBatch, vertexRange } from '../model/batch';
 
 /** Fields that hold lengths or directions of lettering and symbols: they follow where a source is placed. */
 const SIZED_LENGTHS: readonly string[] = ['text_height', 'thickness'];

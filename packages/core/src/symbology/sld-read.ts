@@ -1,5 +1,6 @@
+import type { Value } from '../model/value';
 import type { SymbologyField } from '../model/symbology-fields';
-import type { StatedSymbology, FeatureBatch, Value } from '../model/batch';
+import type { StatedSymbology, FeatureBatch } from '../model/batch';
 import { LINE, POINT, POLYGON, TEXT } from '../model/batch';
 import { Problem } from '../model/problem';
 import { emptyLibrary, scaledLibrary, type SymbolLibrary, symbolKey } from './library';

@@ -1,6 +1,6 @@
+import type { Value } from '../model/value';
 import { plainDecimal } from '../io/plain-decimal';
 import { escaped } from '../io/xml';
-import type { Value } from '../model/batch';
 import type { Label, LayerStyle } from './layer-style';
 import { type Symbolizer, PLAIN_MARK, PLAIN_MARK_MM, SE_PIXEL_MM, SHEET_MM_PER_M } from './symbolizer';
 import { markOf } from './marks';

@@ -1,5 +1,5 @@
+import type { Value } from '../model/value';
 import { SYMBOLOGY_FIELDS, type SymbologyField } from '../model/symbology-fields';
-import type { Value } from '../model/batch';
 import type { LinePattern } from './library';
 import { type LayerStyle, saysStyle } from './layer-style';
 import { type Symbolizer, symbolizerOf, saysSomething } from './symbolizer';

@@ -1,5 +1,6 @@
+import type { Value } from '../model/value';
 import { type BatchBuilder } from '../model/batch-builder';
-import { type FeatureBatch, TEXT, type Value } from '../model/batch';
+import { type FeatureBatch, TEXT } from '../model/batch';
 import { BY_BLOCK, BY_LAYER } from './library';
 import { addMapped, type Affine, mapDirection } from '../geometry/affine';
 

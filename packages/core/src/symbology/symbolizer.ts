@@ -1,4 +1,5 @@
-import type { FeatureBatch, Kind, Value } from '../model/batch';
+import type { Value } from '../model/value';
+import type { FeatureBatch, Kind } from '../model/batch';
 import { SYMBOLOGY_FIELDS, type SymbologyField } from '../model/symbology-fields';
 import type { LinePattern } from './library';
 import { markOf } from './marks';

@@ -1,9 +1,11 @@
+import { attributesFromJson, attributesToJson, type PlainValue, shownValue, type Value } from '@pontrel/core/model/value';
+import type { Declarations, FieldDeclaration } from '@pontrel/core/model/field';
 import { placedSymbol } from '@pontrel/core/symbology/placed-symbol';
 import { deserialize, serialize } from 'node:v8';
 import Database from 'better-sqlite3';
 import { emptyLibrary, type SymbolLibrary, symbolKey } from '@pontrel/core/symbology/library';
 import { type Bounds, emptyBounds, featureBounds, grow } from '@pontrel/core/geometry/bounds';
-import { type FeatureBatch, KINDS, type Value } from '@pontrel/core/model/batch';
+import { type FeatureBatch, KINDS } from '@pontrel/core/model/batch';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
 import { compileFilter } from '@pontrel/core/filter/evaluate';
 import { Problem } from '@pontrel/core/model/problem';
@@ -47,7 +49,7 @@ export interface StoredRecord {
   kind: string;
   place: number;
   vertices: number;
-  attributes: Record<string, Value>;
+  attributes: Record<string, PlainValue>;
   at: [number, number, number | null];
 }
 
@@ -67,6 +69,7 @@ export class FeatureStoreWriter {
   private readonly insertBounds: Database.Statement;
   private readonly insertBatch: Database.Statement;
   private readonly ids = new Map<string, number>();
+  private readonly declared = new Set<string>();
   private next = 1;
 
   constructor(file: string) {
@@ -87,6 +90,10 @@ export class FeatureStoreWriter {
   add(batch: FeatureBatch, layer = batch.layer): void {
     const layerId = this.idOf('layers', layer);
     this.insertBatch.run(this.next, batch.count);
+    if (batch.declared && !this.declared.has(layer)) {
+      this.declared.add(layer);
+      this.db.prepare('INSERT INTO declared (layer, fields) VALUES (?, ?)').run(layerId, JSON.stringify([...batch.declared]));
+    }
     const names = [...batch.columns.keys()];
     const columns = [...batch.columns.values()];
     const box: Bounds = emptyBounds();
@@ -104,7 +111,7 @@ export class FeatureStoreWriter {
         batch.kinds[i],
         batch.locations[i],
         packGeometry(batch, i),
-        JSON.stringify(attributes),
+        attributesToJson(attributes),
       );
       featureBounds(batch, i, box);
       if (box[0] <= box[2] && box[1] <= box[3]) this.insertBounds.run(id, box[0], box[2], box[1], box[3], layerId);
@@ -190,9 +197,18 @@ export class FeatureStore {
       .map((r) => r.key);
   }
 
+  /** What the source declares of its fields, by layer. */
+  private declarations(): ReadonlyMap<string, Declarations> {
+    const rows = this.db
+      .prepare<[], { name: string; fields: string }>('SELECT l.name, d.fields FROM declared d JOIN layers l ON l.id = d.layer')
+      .all();
+    return new Map(rows.map(({ name, fields }) => [name, new Map(JSON.parse(fields) as [string, FieldDeclaration][])]));
+  }
+
   /** Every record in the order of reading, in the batches in which the reader gave them. */
   *batches(): Generator<FeatureBatch> {
     const rows = this.db.prepare<[], Row>(`SELECT ${COLUMNS} ORDER BY f.id`).iterate();
+    const declared = this.declarations();
     try {
       for (const count of this.db.prepare<[], number>('SELECT count FROM batches ORDER BY first').pluck().all()) {
         let builder: BatchBuilder | undefined;
@@ -201,7 +217,7 @@ export class FeatureStore {
           builder ??= new BatchBuilder(row.layer);
           put(row, builder);
         }
-        if (builder) yield builder.take();
+        if (builder) yield { ...builder.take(), declared: declared.get(builder.layer) };
       }
     } finally {
       rows.return?.();
@@ -360,7 +376,7 @@ export class FeatureStore {
   }
 
   /** Different values of a field of a layer, the most frequent first, of the first records; only those that begin with a text, without regard to case. */
-  values(layer: string, field: string, begin: string): { value: Value; count: number }[] {
+  values(layer: string, field: string, begin: string): { value: PlainValue; count: number }[] {
     const path = jsonPath(field);
     const rows = this.db
       .prepare<Record<string, string | number>, { value: string | number; type: string; count: number }>(
@@ -391,7 +407,7 @@ const jsonPath = (field: string): string => `$."${field.replaceAll('"', '\\"')}"
 
 function put(row: Row, builder: BatchBuilder): void {
   unpackGeometry(row.geometry, builder);
-  const attributes = JSON.parse(row.attributes) as Record<string, Value>;
+  const attributes = attributesFromJson(row.attributes);
   for (const name in attributes) builder.set(name, attributes[name]!);
   builder.endFeature(row.kind, row.entity, row.place);
 }
@@ -408,7 +424,7 @@ function stored(row: Row): StoredRecord {
     kind: KINDS[row.kind]!,
     place: row.place,
     vertices: batch.coords.length / 3,
-    attributes: JSON.parse(row.attributes) as Record<string, Value>,
+    attributes: Object.fromEntries(Object.entries(attributesFromJson(row.attributes)).map(([name, value]) => [name, shownValue(value)])),
     at: [batch.coords[0] ?? 0, batch.coords[1] ?? 0, Number.isNaN(z) ? null : z],
   };
 }

@@ -20,3 +20,5 @@ CREATE TABLE batches (
   first INTEGER PRIMARY KEY,
   count INTEGER NOT NULL
 ) STRICT;
+-- what the source declares of the fields of a layer, as pairs of a name and a declaration in JSON
+CREATE TABLE declared (layer INTEGER PRIMARY KEY REFERENCES layers (id), fields TEXT NOT NULL) STRICT;

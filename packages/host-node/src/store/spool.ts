@@ -1,10 +1,11 @@
+import type { Value } from '@pontrel/core/model/value';
 import { createReadStream, createWriteStream, type WriteStream } from 'node:fs';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { once } from 'node:events';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { deserialize, serialize } from 'node:v8';
-import type { FeatureBatch, Value } from '@pontrel/core/model/batch';
+import type { FeatureBatch } from '@pontrel/core/model/batch';
 
 /**
  * Batches of one source, kept in a temporary file between the look at it, the writing and the proof, so that a drawing is

@@ -1,3 +1,4 @@
+import { type PlainValue, shownValue } from '@pontrel/core/model/value';
 import type { RecordBounds } from '@pontrel/host-node/store/bounds-pages';
 import { placedSymbol } from '@pontrel/core/symbology/placed-symbol';
 import type { Placement } from '@pontrel/core/placement/placement';
@@ -334,7 +335,7 @@ function featureOf(
   });
   if (parts.length === 0) return null;
   const dot = area ? dotOf(parts) : null;
-  const at = (name: string): string | number | boolean | null => batch.columns.get(name)?.[i] ?? null;
+  const at = (name: string): PlainValue => shownValue(batch.columns.get(name)?.[i] ?? null);
   const properties: TileFeature['properties'] = { source, layer: batch.layer, entity: batch.entities[i]!, kind: KINDS[kind]! };
   const color = at('color');
   if (typeof color === 'string') properties.color = color;

@@ -234,7 +234,8 @@ function planFields(format: Format, groups: { layer: PlannedLayer; group: GroupP
   }));
   const given = (from: string): string | undefined =>
     groups.map((g) => g.layer.rule.fields?.[from]?.to).find((to) => to !== undefined && to !== '');
-  for (const profile of joinFields(wanted)) planned.push(planField(format, profile, given(profile.name)));
+  for (const profile of joinFields(wanted))
+    if (profile.filled > 0 || !format.carries.fieldsByRecord) planned.push(planField(format, profile, given(profile.name)));
   const computed = new Set(groups.flatMap((g) => g.layer.rule.computed ?? []));
   for (const name of computed) {
     if (!applies(name, kind)) continue;
@@ -275,17 +276,44 @@ function applies(computed: string, kind: TargetSet['kind']): boolean {
   return measure === 'length' ? !point && kind !== 'none' : measure === 'area' ? kind === 'polygon' : point;
 }
 
+/** Digits of a whole number that every number of double precision holds. */
+const EXACT_DIGITS = 15;
+
+const TYPE_WORDS: Record<FieldType, string> = {
+  text: 'texts',
+  integer: 'integer values',
+  decimal: 'decimal values',
+  boolean: 'boolean values',
+  date: 'days',
+  time: 'times of day',
+  datetime: 'dates with times',
+  bytes: 'bytes',
+};
+
 function planField(format: Format, profile: FieldProfile, given: string | undefined): PlannedField {
   const { carries } = format;
   const changes: FieldChange[] = [];
   let type: FieldType = profile.type;
   // a day is a text that says so, and the same text where there is no type for it
   if (type === 'date' && !carries.types.includes('date')) type = 'text';
-  if (!carries.types.includes(type)) {
+  if (type === 'datetime' && carries.types.includes(type) && carries.moments === 'utc' && profile.utc !== true) {
     type = 'text';
-    changes.push({ code: 'as-text', note: `${profile.type} values are written as text` });
+    changes.push({ code: 'as-text', note: 'dates with times that are not in UTC are written as text' });
   }
-  let width = Math.max(1, profile.maxBytes);
+  const exact = type !== 'integer' || profile.whole <= EXACT_DIGITS || carries.exactIntegers !== false;
+  if (!carries.types.includes(type) || !exact) {
+    type = 'text';
+    changes.push({
+      code: 'as-text',
+      note: exact
+        ? `${TYPE_WORDS[profile.type]} are written as text`
+        : 'whole numbers of more than 15 digits are written as text, since a number here would round them',
+    });
+  }
+  const { declared } = profile;
+  // what the source declares is kept where there is room for it, even where its values need less
+  const asDeclared = declared?.type === type ? declared : undefined;
+  let width = Math.max(1, profile.maxBytes, type === 'text' ? Math.min(asDeclared?.width ?? 0, carries.text.maxBytes) : 0);
   let decimals = 0;
   const cut = type === 'text' && width > carries.text.maxBytes;
   if (type === 'text' && width > carries.text.maxBytes) {
@@ -293,10 +321,11 @@ function planField(format: Format, profile: FieldProfile, given: string | undefi
     width = carries.text.maxBytes;
   } else if (type === 'integer' || type === 'decimal') {
     const { maxWidth, maxDecimals } = carries.number;
-    decimals = type === 'decimal' ? Math.min(profile.decimals, maxDecimals, Math.max(0, maxWidth - profile.whole - 1)) : 0;
+    const wanted = Math.max(profile.decimals, asDeclared?.decimals ?? 0);
+    decimals = type === 'decimal' ? Math.min(wanted, maxDecimals, Math.max(0, maxWidth - profile.whole - 1)) : 0;
     if (decimals < profile.decimals)
       changes.push({ code: 'rounded', note: `rounded to ${decimals} decimals; some values have ${profile.decimals}` });
-    width = Math.min(maxWidth, profile.whole + (decimals > 0 ? decimals + 1 : 0));
+    width = Math.min(maxWidth, Math.max(1, profile.whole + (decimals > 0 ? decimals + 1 : 0), asDeclared?.width ?? 0));
     if (decimals < profile.decimals) width = Math.min(maxWidth, width + 1); // rounding may carry into one more digit
   } else if (type === 'boolean') width = 1;
   else if (type === 'date') width = 8;
@@ -310,6 +339,7 @@ function planField(format: Format, profile: FieldProfile, given: string | undefi
     fault: null,
     changes,
     filled: profile.filled,
+    ...(declared && declared.type === type ? { declared } : {}),
     ...(cut ? { cut } : {}),
   };
 }

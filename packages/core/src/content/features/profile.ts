@@ -1,8 +1,10 @@
+import { type PlainValue, shownValue, valueText } from '../../model/value';
+import type { Value } from '../../model/value';
 import { SYMBOLOGY_FIELDS, type SymbologyField } from '../../model/symbology-fields';
 import { arcOf } from '../../geometry/arc';
 import { type Bounds, emptyBounds, featureBounds, isEmpty, join } from '../../geometry/bounds';
-import { type FeatureBatch, type Kind, KINDS, partCount, type Value, vertexRange } from '../../model/batch';
-import type { FieldType } from '../../model/field';
+import { type FeatureBatch, type Kind, KINDS, partCount, vertexRange } from '../../model/batch';
+import type { Declarations, FieldDeclaration, FieldType } from '../../model/field';
 
 /** What the values of one field need room for. */
 export interface FieldProfile {
@@ -16,8 +18,12 @@ export interface FieldProfile {
   whole: number;
   /** Most digits after the decimal point that the values really have. */
   decimals: number;
-  /** The first few different values. */
-  samples: Value[];
+  /** The first few different values, as they are shown. */
+  samples: PlainValue[];
+  /** Whether all of its dates with times are in UTC; of such fields only. */
+  utc?: boolean;
+  /** How the source declares it, where all of its groups agree. */
+  declared?: FieldDeclaration;
 }
 
 /** The records of one layer that are of one kind and one entity, and go into one layer where a rule tells them apart. */
@@ -72,6 +78,7 @@ interface LayerGathering {
   extent: Bounds;
   z: [number, number];
   groups: Map<string, Gathering>;
+  declared?: Declarations | undefined;
 }
 
 /** Sums up layers from their batches, in one pass. */
@@ -86,6 +93,7 @@ export class Profiler {
         (layer = { name: batch.layer, count: 0, extent: emptyBounds(), z: [Infinity, -Infinity], groups: new Map() }),
       );
     layer.count += batch.count;
+    layer.declared ??= batch.declared;
     const groupOf: Gathering[] = [];
     const bounds: Bounds = emptyBounds();
     for (let i = 0; i < batch.count; i++) {
@@ -97,9 +105,10 @@ export class Profiler {
     }
     addSymbology(batch, groupOf);
     for (const [name, column] of batch.columns) {
+      const declared = batch.declared?.get(name);
       for (let i = 0; i < batch.count; i++) {
         const value = column[i]!;
-        if (value !== null) addValue(groupOf[i]!, name, value);
+        if (value !== null) addValue(groupOf[i]!, name, value, declared);
       }
     }
   }
@@ -113,7 +122,7 @@ export class Profiler {
       groups: [...layer.groups.values()].map((g) => ({
         ...g.profile,
         symbology: [...g.looks.values()].sort((a, b) => b.count - a.count),
-        fields: [...g.fields.values()],
+        fields: [...g.fields.values(), ...emptyFields(layer, g)],
       })),
     }));
   }
@@ -202,16 +211,30 @@ function addGeometry(batch: FeatureBatch, i: number, layer: LayerGathering, grou
   if (curved) group.curved++;
 }
 
-function addValue(group: Gathering, name: string, value: Exclude<Value, null>): void {
+function addValue(group: Gathering, name: string, value: Exclude<Value, null>, declared: FieldDeclaration | undefined): void {
   let field = group.fields.get(name);
-  if (!field) group.fields.set(name, (field = { name, type: typeOf(value), filled: 0, maxBytes: 0, whole: 0, decimals: 0, samples: [] }));
+  if (!field)
+    group.fields.set(
+      name,
+      (field = {
+        name,
+        type: typeOf(value, declared),
+        ...(declared ? { declared } : {}),
+        filled: 0,
+        maxBytes: 0,
+        whole: 0,
+        decimals: 0,
+        samples: [],
+      }),
+    );
   field.filled++;
   const { samples } = field;
   const known = samples.length > 0 && samples[samples.length - 1] === value;
   if (known) return;
-  field.type = widerType(field.type, typeOf(value));
+  field.type = widerType(field.type, typeOf(value, declared));
   measure(field, value);
-  if (samples.length < SAMPLES && !samples.includes(value)) samples.push(value);
+  const shown = shownValue(value);
+  if (samples.length < SAMPLES && !samples.includes(shown)) samples.push(shown);
 }
 
 /** UTF-8 length of a text. */
@@ -226,15 +249,16 @@ export function utf8Length(text: string): number {
 }
 
 function measure(field: FieldProfile, value: Exclude<Value, null>): void {
-  if (typeof value === 'number') {
-    const [whole, decimals] = digitsOf(value);
+  if (typeof value === 'number' || typeof value === 'bigint') {
+    const [whole, decimals] = typeof value === 'bigint' ? [String(value).length, 0] : digitsOf(value);
     if (whole > field.whole) field.whole = whole;
     if (decimals > field.decimals) field.decimals = decimals;
     const bytes = whole + (decimals > 0 ? decimals + 1 : 0);
     if (bytes > field.maxBytes) field.maxBytes = bytes;
     return;
   }
-  const bytes = utf8Length(String(value));
+  if (field.type === 'datetime') field.utc = (field.utc ?? true) && String(value).endsWith('Z');
+  const bytes = utf8Length(valueText(value));
   if (bytes > field.maxBytes) field.maxBytes = bytes;
 }
 
@@ -253,9 +277,19 @@ export function digitsOf(value: number): [number, number] {
   return exponent < 0 ? [value < 0 ? 2 : 1, fraction - exponent] : [(value < 0 ? 2 : 1) + exponent, Math.max(0, fraction - exponent)];
 }
 
-function typeOf(value: Exclude<Value, null>): FieldType {
-  if (typeof value === 'number') return Number.isInteger(value) ? 'integer' : 'decimal';
-  return typeof value === 'boolean' ? 'boolean' : isDate(value) ? 'date' : 'text';
+/** Types whose values are texts. */
+const TEXT_TYPES: ReadonlySet<FieldType> = new Set(['text', 'date', 'time', 'datetime']);
+
+/** What a value is, by itself and by what its source declares. */
+function typeOf(value: Exclude<Value, null>, declared: FieldDeclaration | undefined): FieldType {
+  if (typeof value === 'bigint') return 'integer';
+  if (typeof value === 'number') return Number.isInteger(value) && declared?.type !== 'decimal' ? 'integer' : 'decimal';
+  if (typeof value === 'boolean') return 'boolean';
+  if (value instanceof Uint8Array) return 'bytes';
+  // a day is also a moment to sources that know no days
+  if (declared?.type === 'datetime') return isDate(value) ? 'date' : 'datetime';
+  if (declared) return TEXT_TYPES.has(declared.type) ? declared.type : 'text';
+  return isDate(value) ? 'date' : 'text';
 }
 
 /** Whether a text is a day as ISO 8601 writes it. */
@@ -265,8 +299,24 @@ function isDate(text: string): boolean {
 
 export function widerType(a: FieldType, b: FieldType): FieldType {
   if (a === b) return a;
-  const numbers: FieldType[] = ['integer', 'decimal'];
-  return numbers.includes(a) && numbers.includes(b) ? 'decimal' : 'text';
+  const both = (...types: FieldType[]): boolean => types.includes(a) && types.includes(b);
+  return both('integer', 'decimal') ? 'decimal' : both('date', 'datetime') ? 'datetime' : 'text';
+}
+
+/** The declaration that holds for both; none where they are of different types. */
+function widerDeclaration(a: FieldDeclaration | undefined, b: FieldDeclaration | undefined): FieldDeclaration | undefined {
+  if (!a || !b || a.type !== b.type) return undefined;
+  const most = (x: number | undefined, y: number | undefined): number | undefined =>
+    x === undefined || y === undefined ? undefined : Math.max(x, y);
+  const [width, decimals] = [most(a.width, b.width), most(a.decimals, b.decimals)];
+  return { type: a.type, ...(width === undefined ? {} : { width }), ...(decimals === undefined ? {} : { decimals }) };
+}
+
+/** Declared fields in which no record of a group has a value: they are fields all the same. */
+function emptyFields({ declared }: LayerGathering, { fields }: Gathering): FieldProfile[] {
+  return [...(declared ?? [])]
+    .filter(([name]) => !fields.has(name))
+    .map(([name, d]) => ({ name, type: d.type, declared: d, filled: 0, maxBytes: 0, whole: 0, decimals: 0, samples: [] }));
 }
 
 /** One profile of a field over several groups. */
@@ -279,7 +329,9 @@ export function joinFields(groups: readonly GroupProfile[]): FieldProfile[] {
         joined.set(field.name, { ...field, samples: [...field.samples] });
         continue;
       }
-      known.type = widerType(known.type, field.type);
+      known.type = field.filled === 0 ? known.type : known.filled === 0 ? field.type : widerType(known.type, field.type);
+      known.declared = widerDeclaration(known.declared, field.declared);
+      if (field.utc !== undefined) known.utc = (known.utc ?? true) && field.utc;
       known.filled += field.filled;
       known.maxBytes = Math.max(known.maxBytes, field.maxBytes);
       known.whole = Math.max(known.whole, field.whole);

@@ -1,5 +1,6 @@
+import type { Value } from '../../model/value';
 import { SYMBOLOGY_FIELDS } from '../../model/symbology-fields';
-import { type StatedSymbology, type FeatureBatch, type Kind, KINDS, NO_GEOMETRY, type Value } from '../../model/batch';
+import { type StatedSymbology, type FeatureBatch, type Kind, KINDS, NO_GEOMETRY } from '../../model/batch';
 import { type SymbolLibrary, symbolKey } from '../../symbology/library';
 import { type CarriedSymbology, carriedPart, missingParts } from '../../symbology/carried';
 import { lengthUnit } from '../../symbology/sizes';

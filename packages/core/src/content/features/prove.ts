@@ -1,20 +1,11 @@
+import { equalValues, type PlainValue, shownValue, type Value } from '../../model/value';
 import { ringArea2 } from '../../geometry/ring-area';
 import { type Crs, datumOf, METRES_PER_DEGREE } from '../../crs/crs';
 import { sameDefinition } from '../../crs/registry/identify';
 import type { Format, OpenSource } from '../../formats/format';
 import { cutAtAntimeridian } from '../../geometry/cut-meridian';
 import type { FolderSource, Watch } from '../../io/bytes';
-import {
-  eachPart,
-  type FeatureBatch,
-  KINDS,
-  partCount,
-  partRanges,
-  POLYGON,
-  NO_GEOMETRY,
-  type Value,
-  vertexRange,
-} from '../../model/batch';
+import { eachPart, type FeatureBatch, KINDS, partCount, partRanges, POLYGON, NO_GEOMETRY, vertexRange } from '../../model/batch';
 import { type Finding, Findings } from '../../model/finding';
 import type { SymbolLibrary } from '../../symbology/library';
 import { type CarriedSymbology, NO_SYMBOLOGY } from '../../symbology/carried';
@@ -22,7 +13,7 @@ import { styleRulesOf } from '../../symbology/style-rules';
 import { messageOf } from '../../model/problem';
 import type { Transform } from '../../crs/transform';
 import { formatOptions } from '../../formats/options';
-import { computeColumns, placeBatch, resizeBatch, routeBatch, transformBatch } from './transform-batch';
+import { columnsAsWritten, computeColumns, placeBatch, resizeBatch, routeBatch, transformBatch } from './transform-batch';
 import type { Plan, PlannedField, PlannedSet } from './plan';
 import type { Feed, WriteTarget } from './write';
 import { lengthUnit } from '../../symbology/sizes';
@@ -42,7 +33,7 @@ export interface Difference {
   expected: boolean;
   message: string;
   /** The first few, for looking at; x and y are in the frame where there is one, else in the source's CRS, and null for a record without a place. */
-  samples: { record: number; source: Value; readBack: Value; x: number | null; y: number | null }[];
+  samples: { record: number; source: PlainValue; readBack: PlainValue; x: number | null; y: number | null }[];
 }
 
 export interface FieldProof {
@@ -208,7 +199,10 @@ export async function proveDeliverable(
         const placed = cuts ? cutAsWritten(whole, feed.transform.transform, inverse) : whole;
         const nowhere = confirmedLost(placed, feed.transform.transform, lost[f]!, first);
         // only what is worked out from the geometry needs it in the target system again
-        const full = computed ? computeColumns(transformBatch(placed, feed.transform.transform).batch, plan, target.crs) : placed;
+        const full = columnsAsWritten(
+          computed ? computeColumns(transformBatch(placed, feed.transform.transform).batch, plan, target.crs) : placed,
+          plan,
+        );
         const { source } = feed.transform;
         const own = account.layer(source, batch.layer);
         const leave = (i: number, reason: Reason | null): void => {
@@ -432,7 +426,7 @@ class Comparison {
         count: 1,
         expected: change !== undefined,
         message: change ? `${plan.from}: ${change.note}.` : `Values of ${plan.from} do not read back as they were.`,
-        samples: [{ record: cursor.taken + 1, source, readBack: back, ...this.at(placed, i) }],
+        samples: [{ record: cursor.taken + 1, source: shownValue(source), readBack: shownValue(back), ...this.at(placed, i) }],
       });
     }
   }
@@ -709,7 +703,9 @@ function nearestFree(
 
 /** Blanks at the end of a text are padding in a table of fixed widths. */
 function sameValue(source: Value, back: Value): boolean {
-  if (source === back) return true;
+  if (equalValues(source, back)) return true;
+  // no bytes are nothing to formats that write values as text
+  if (source instanceof Uint8Array) return source.length === 0 && back === null;
   if (typeof source === 'string') {
     const trimmed = source.replace(/ +$/, '');
     return back === trimmed || back === source.trimEnd() || (source.trim() === '' && back === null);

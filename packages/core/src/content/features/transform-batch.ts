@@ -1,7 +1,8 @@
+import { type Value, valueText } from '../../model/value';
 import { type AnyCrs, type Crs, metresPerUnit } from '../../crs/crs';
 import type { Step, Transform } from '../../crs/transform';
 import { flatten } from '../../geometry/flatten';
-import { type FeatureBatch, KINDS, type Value } from '../../model/batch';
+import { type FeatureBatch, KINDS } from '../../model/batch';
 import { type Reason, REASONS } from '../../model/reason';
 import { resize, type Sizes, sizesBetween } from '../../symbology/sizes';
 import { computedField } from '../../filter/computed-fields';
@@ -146,6 +147,26 @@ export function computeColumns(batch: FeatureBatch, plan: Plan, crs: Crs): Featu
   }
   return { ...batch, columns };
 }
+
+/** The columns as a format holds them, where it has no type for their values: whole numbers beyond the exact ones and bytes as text. */
+export function columnsAsWritten(batch: FeatureBatch, plan: Plan): FeatureBatch {
+  const texts = new Set(
+    plan.sets.flatMap((s) => s.fields.filter((f) => f.type === 'text' && f.changes.some((c) => c.code === 'as-text')).map((f) => f.from)),
+  );
+  let columns: Map<string, Value[]> | null = null;
+  for (const name of texts) {
+    const column = batch.columns.get(name);
+    if (!column?.some(isWide)) continue;
+    columns ??= new Map(batch.columns);
+    columns.set(
+      name,
+      column.map((v) => (v !== null && isWide(v) ? valueText(v) : v)),
+    );
+  }
+  return columns ? { ...batch, columns } : batch;
+}
+
+const isWide = (value: Value): boolean => typeof value === 'bigint' || value instanceof Uint8Array;
 
 function rounded(value: Value, decimals: number): Value {
   return typeof value === 'number' ? Number(value.toFixed(decimals)) : value;

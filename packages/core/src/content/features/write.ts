@@ -6,7 +6,15 @@ import type { ByteSource, FolderSink, Watch } from '../../io/bytes';
 import type { FeatureBatch } from '../../model/batch';
 import { Findings } from '../../model/finding';
 import { scaledLibrary, type SymbolLibrary } from '../../symbology/library';
-import { type SourceTransform, computeColumns, placeBatch, resizeBatch, routeBatch, transformBatch } from './transform-batch';
+import {
+  type SourceTransform,
+  columnsAsWritten,
+  computeColumns,
+  placeBatch,
+  resizeBatch,
+  routeBatch,
+  transformBatch,
+} from './transform-batch';
 import type { Plan } from './plan';
 
 /** The records of one source, as often as they are asked for, always in the same order. */
@@ -72,7 +80,7 @@ export async function writeDeliverable(
       watch.check();
       const placed = resizeBatch(placeBatch(batch, feed.transform, target.chord_m), feed.transform);
       const { batch: moved, lost } = transformBatch(placed, feed.transform.transform);
-      const full = computeColumns(cuts ? cutAtAntimeridian(moved) : moved, plan, target.crs);
+      const full = columnsAsWritten(computeColumns(cuts ? cutAtAntimeridian(moved) : moved, plan, target.crs), plan);
       for (const { set, rows, n } of routeBatch(full, feed.transform.source, plan, lost)) {
         await writer.append(set, full, rows, n, feed.transform.source);
         written[set]! += n;

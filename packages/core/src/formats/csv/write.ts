@@ -1,6 +1,7 @@
+import type { Value } from '../../model/value';
 import { writePrj } from '../../crs/definitions/wkt1';
 import type { FolderSink } from '../../io/bytes';
-import { type Value, vertexRange } from '../../model/batch';
+import { vertexRange } from '../../model/batch';
 import type { DeliverableWriter, OptionValues, TargetSet, WriteContext } from '../format';
 import { plainDecimal } from '../../io/plain-decimal';
 import { putText } from '../prj';

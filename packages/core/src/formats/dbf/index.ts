@@ -44,12 +44,14 @@ async function openDbf(source: ByteSource, reading: Reading | undefined): Promis
 
 async function* readRows(source: ByteSource, table: DbfReader, findings: Findings, watch: Watch): AsyncGenerator<FeatureBatch> {
   const layer = source.name.replace(/\.[^.]+$/, '');
+  const declared = table.declared();
   for (let first = 0; first < table.count; first += BATCH_RECORDS) {
     watch.check();
     const n = Math.min(BATCH_RECORDS, table.count - first);
     const columns = await table.rows(first, n),
       deleted = await table.deleted(first, n);
     const builder = new BatchBuilder(layer);
+    builder.declare(declared);
     for (let r = 0; r < n; r++) {
       if (deleted[r]) continue;
       for (const [name, values] of columns) builder.set(name, values[r]!);

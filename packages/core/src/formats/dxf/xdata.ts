@@ -1,5 +1,5 @@
+import { parseInteger, type Value } from '../../model/value';
 import type { BatchBuilder } from '../../model/batch-builder';
-import type { Value } from '../../model/batch';
 import { decodeUnicodeEscapes } from './text';
 
 /** The application under which this program keeps a record's own fields. */
@@ -117,6 +117,11 @@ export function linkOf(xdata: readonly [string, readonly [number, string | numbe
 const PIECE_BYTES = 255;
 /** The word in front of a truth value, which has no type of its own. */
 const TRUTH = 'boolean';
+/** The same in front of a whole number of more than 32 bits, which follows as text, and of bytes. */
+const WHOLE = 'integer',
+  BINARY = 'bytes';
+/** Bytes of one group at most. Source: DXF Reference, "Extended data", group 1004. */
+const CHUNK_BYTES = 127;
 
 /**
  * Fields as groups: for each, in braces, its name and its value by the type it has. Long texts are cut into pieces.
@@ -133,6 +138,10 @@ export function writeFields(fields: Iterable<[string, Value]>, bytes: (text: str
   return out;
 }
 
+const hexOf = (bytes: Uint8Array): string => Array.from(bytes, (b) => b.toString(16).padStart(2, '0').toUpperCase()).join('');
+
+const bytesOfHex = (hex: string): number[] => (hex.match(/../g) ?? []).map((pair) => Number.parseInt(pair, 16));
+
 function valueGroups(value: Exclude<Value, null>, bytes: (text: string) => number): [number, string | number][] {
   if (typeof value === 'string') return pieces(value, bytes).map((piece) => [XDATA.text, piece]);
   if (typeof value === 'boolean')
@@ -140,6 +149,16 @@ function valueGroups(value: Exclude<Value, null>, bytes: (text: string) => numbe
       [XDATA.text, TRUTH],
       [XDATA.short, value ? 1 : 0],
     ];
+  if (typeof value === 'bigint')
+    return [
+      [XDATA.text, WHOLE],
+      [XDATA.text, String(value)],
+    ];
+  if (value instanceof Uint8Array) {
+    const out: [number, string | number][] = [[XDATA.text, BINARY]];
+    for (let k = 0; k < value.length; k += CHUNK_BYTES) out.push([XDATA.bytes, hexOf(value.subarray(k, k + CHUNK_BYTES))]);
+    return out;
+  }
   return [[Number.isInteger(value) && Math.abs(value) < 2 ** 31 ? XDATA.long : XDATA.real, value]];
 }
 
@@ -174,6 +193,10 @@ function* readFields(xdata: readonly [number, string | number][]): Generator<[st
     if (end === i + 2) yield [key, null];
     else if (first) {
       if (first[0] === XDATA.text && first[1] === TRUTH && second?.[0] === XDATA.short) yield [key, second[1] === 1];
+      else if (first[0] === XDATA.text && first[1] === WHOLE && end === i + 4 && /^-?\d{16,}$/.test(String(second![1])))
+        yield [key, parseInteger(String(second![1]))];
+      else if (first[0] === XDATA.text && first[1] === BINARY && xdata.slice(i + 3, end).every(([code]) => code === XDATA.bytes))
+        yield [key, Uint8Array.from(xdata.slice(i + 3, end).flatMap(([, hex]) => bytesOfHex(String(hex))))];
       else if (first[0] === XDATA.text) {
         const text = decodeUnicodeEscapes(
           xdata

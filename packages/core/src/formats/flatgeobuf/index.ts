@@ -23,7 +23,7 @@ export const flatgeobuf: Format = {
     fieldCount: 65_535,
     text: { maxBytes: Infinity },
     number: { maxWidth: 24, maxDecimals: 17 },
-    types: ['text', 'integer', 'decimal', 'boolean', 'date'],
+    types: ['text', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'bytes'],
     maxBytes: Infinity,
   },
   sniff: (head) => MAGIC.slice(0, 3).every((v, k) => head[k] === v && head[k + 4] === v),

@@ -18,7 +18,7 @@ export const HEADER = {
   description: 12,
   metadata: 13,
 } as const;
-export const COLUMN = { name: 0, type: 1 } as const;
+export const COLUMN = { name: 0, type: 1, width: 4, precision: 5, scale: 6 } as const;
 export const CRS = { org: 0, code: 1, name: 2, description: 3, wkt: 4, codeString: 5 } as const;
 export const FEATURE = { geometry: 0, properties: 1, columns: 2 } as const;
 export const GEOMETRY = { ends: 0, xy: 1, z: 2, m: 3, t: 4, tm: 5, type: 6, parts: 7 } as const;

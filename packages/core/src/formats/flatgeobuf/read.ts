@@ -1,3 +1,5 @@
+import type { Declarations, FieldDeclaration, FieldType } from '../../model/field';
+import { type Value, wholeValue } from '../../model/value';
 import type { Crs } from '../../crs/crs';
 import { readPositions } from '../../crs/definitions/read-definition';
 import { identifyCrs } from '../../crs/registry/identify';
@@ -5,7 +7,7 @@ import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { ByteQueue } from '../../io/byte-queue';
 import { watched } from '../../io/watched';
-import { type FeatureBatch, NO_GEOMETRY, type Value } from '../../model/batch';
+import { type FeatureBatch, NO_GEOMETRY } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
@@ -20,6 +22,10 @@ const MOST_BYTES = 1 << 28;
 interface Column {
   name: string;
   type: number;
+  /** Characters of a text, digits of a number in all and after the point; -1 where nothing is declared. */
+  width: number;
+  precision: number;
+  scale: number;
 }
 
 /** Opens a file of features, with or without an index: the features are read one after the other. */
@@ -146,6 +152,7 @@ class FeatureReader {
     this.builder = new BatchBuilder(this.layer);
     this.type = header.byte(HEADER.geometryType);
     this.columns = columnsOf(header.tables(HEADER.columns));
+    this.builder.declare(declaredBy(this.columns));
     this.expected = header.long(HEADER.featuresCount);
     if (header.byte(HEADER.hasM) || header.byte(HEADER.hasT) || header.byte(HEADER.hasTm))
       findings.add({
@@ -199,24 +206,51 @@ class FeatureReader {
       if (!column) throw new RangeError(`a value is of column ${view.getUint16(at, true)}, which there is not`);
       const [value, size] = valueAt(view, at + 2, column.type);
       at += 2 + size;
-      if (column.type === VALUE.binary)
-        this.findings.add({
-          code: 'fgb-bytes',
-          severity: 'caution',
-          message: `Values of ${column.name} are bytes (a picture, a document), which stay behind.`,
-          count: 1,
-          location: this.layer,
-        });
-      else out.push([column.name, value]);
+      out.push([column.name, value]);
     }
     return out;
   }
 }
 
 const columnsOf = (tables: readonly Table[]): Column[] =>
-  tables.map((c, k) => ({ name: c.text(COLUMN.name) || `column_${k + 1}`, type: c.byte(COLUMN.type) }));
+  tables.map((c, k) => ({
+    name: c.text(COLUMN.name) || `column_${k + 1}`,
+    type: c.byte(COLUMN.type),
+    width: c.integer(COLUMN.width, -1),
+    precision: c.integer(COLUMN.precision, -1),
+    scale: c.integer(COLUMN.scale, -1),
+  }));
 
-const whole = (v: bigint): Value => (Number.isSafeInteger(Number(v)) ? Number(v) : String(v));
+/** Types of columns and what they are here. */
+const TYPES: Record<number, FieldType> = {
+  [VALUE.byte]: 'integer',
+  [VALUE.ubyte]: 'integer',
+  [VALUE.bool]: 'boolean',
+  [VALUE.short]: 'integer',
+  [VALUE.ushort]: 'integer',
+  [VALUE.int]: 'integer',
+  [VALUE.uint]: 'integer',
+  [VALUE.long]: 'integer',
+  [VALUE.ulong]: 'integer',
+  [VALUE.float]: 'decimal',
+  [VALUE.double]: 'decimal',
+  [VALUE.string]: 'text',
+  [VALUE.dateTime]: 'datetime',
+  [VALUE.binary]: 'bytes',
+};
+
+/** What a header declares of its columns. */
+function declaredBy(columns: readonly Column[]): Declarations {
+  return new Map(
+    columns.flatMap(({ name, type, width, precision, scale }): [string, FieldDeclaration][] => {
+      const known = TYPES[type];
+      const size = known === 'text' ? width : precision;
+      return known ? [[name, { type: known, ...(size > 0 ? { width: size } : {}), ...(scale >= 0 ? { decimals: scale } : {}) }]] : [];
+    }),
+  );
+}
+
+const whole = (v: bigint): Value => wholeValue(v);
 
 /** A value, and how many bytes it takes. */
 function valueAt(view: DataView, at: number, type: number): [Value, number] {
@@ -250,10 +284,8 @@ function valueAt(view: DataView, at: number, type: number): [Value, number] {
     case VALUE.binary: {
       const size = view.getUint32(at, true);
       if (at + 4 + size > view.byteLength) throw new RangeError('a text is longer than its feature');
-      return [
-        type === VALUE.binary ? null : new TextDecoder().decode(new Uint8Array(view.buffer, view.byteOffset + at + 4, size)),
-        4 + size,
-      ];
+      const bytes = new Uint8Array(view.buffer, view.byteOffset + at + 4, size);
+      return [type === VALUE.binary ? bytes.slice() : new TextDecoder().decode(bytes), 4 + size];
     }
     default:
       throw new RangeError(`a value is of kind ${type}, which there is not`);

@@ -1,10 +1,11 @@
+import type { Value } from '../../model/value';
 import { Builder, type Offset } from 'flatbuffers';
 import { writeWkt2 } from '../../crs/definitions/wkt2';
 import type { Crs } from '../../crs/crs';
 import { type Bounds, emptyBounds, featureBounds, isEmpty, join } from '../../geometry/bounds';
 import { polygonsOf } from '../../geometry/nesting';
 import type { ByteSink, FolderSink } from '../../io/bytes';
-import { type FeatureBatch, LINE, partRanges, POINT, POLYGON, NO_GEOMETRY, TEXT, type Value } from '../../model/batch';
+import { type FeatureBatch, LINE, partRanges, POINT, POLYGON, NO_GEOMETRY, TEXT } from '../../model/batch';
 import type { DeliverableWriter, TargetField, TargetSet, WriteContext } from '../format';
 import { ByteWriter } from '../wkb';
 import { COLUMN, CRS, FEATURE, GEOMETRY, HEADER, MAGIC, TYPE, VALUE } from './layout';
@@ -12,10 +13,18 @@ import { COLUMN, CRS, FEATURE, GEOMETRY, HEADER, MAGIC, TYPE, VALUE } from './la
 /** Whole numbers of more digits than 64 bits hold are written as fractions. */
 const typeOf = (f: TargetField): number =>
   f.type === 'integer'
-    ? f.width > 18
+    ? f.width > 20
       ? VALUE.double
       : VALUE.long
-    : { text: VALUE.string, decimal: VALUE.double, boolean: VALUE.bool, date: VALUE.dateTime }[f.type];
+    : {
+        text: VALUE.string,
+        decimal: VALUE.double,
+        boolean: VALUE.bool,
+        date: VALUE.dateTime,
+        time: VALUE.string,
+        datetime: VALUE.dateTime,
+        bytes: VALUE.binary,
+      }[f.type];
 
 const SINGLE = {
   point: TYPE.point,
@@ -109,9 +118,12 @@ class FeatureFile {
       b,
       set.fields.map((f) => {
         const name = b.createString(f.to);
-        b.startObject(COLUMN.type + 1);
+        b.startObject(COLUMN.scale + 1);
         b.addFieldOffset(COLUMN.name, name, 0);
         b.addFieldInt8(COLUMN.type, typeOf(f), 0);
+        b.addFieldInt32(COLUMN.width, f.type === 'text' ? (f.declared?.width ?? -1) : -1, -1);
+        b.addFieldInt32(COLUMN.precision, f.type === 'text' ? -1 : (f.declared?.width ?? -1), -1);
+        b.addFieldInt32(COLUMN.scale, f.declared?.decimals ?? -1, -1);
         return b.endObject();
       }),
     );
@@ -169,10 +181,10 @@ class FeatureFile {
     else if (type === VALUE.double) p.real(Number(value));
     else if (type === VALUE.long) {
       p.room(8);
-      p.view.setBigInt64(p.at, BigInt(Number(value)), true);
+      p.view.setBigInt64(p.at, typeof value === 'bigint' ? value : BigInt(Number(value)), true);
       p.at += 8;
     } else {
-      const bytes = this.encoder.encode(String(value));
+      const bytes = value instanceof Uint8Array ? value : this.encoder.encode(String(value));
       p.integer(bytes.length);
       p.room(bytes.length);
       p.bytes.set(bytes, p.at);

@@ -1,4 +1,4 @@
-import type { Value } from '../../model/batch';
+import type { Value } from '../../model/value';
 import type { BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { looksOf } from './simplestyle';

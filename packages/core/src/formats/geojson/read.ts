@@ -1,3 +1,5 @@
+import { parse } from 'lossless-json';
+import { parseInteger } from '../../model/value';
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
@@ -17,6 +19,15 @@ const ODDITIES: Record<Oddity, string> = {
   'more-numbers': 'A position had more than three numbers; those after the height stay behind.',
   'no-geometry': 'A feature has no geometry: it is a record without a place.',
 };
+
+/** Digits in a row that may be more than a number holds exactly. */
+const MANY_DIGITS = /\d{16}/;
+
+/** JSON with every whole number exact to 64 bits. Source: RFC 8259, section 6 (numbers have no limit of their own). */
+function parseJson(json: string): unknown {
+  if (!MANY_DIGITS.test(json)) return JSON.parse(json);
+  return parse(json, undefined, (digits) => parseInteger(digits) ?? Number(digits));
+}
 
 /** Opens a file of features: a collection, a single one, or one a line. */
 export function openGeoJson(source: ByteSource): OpenSource {
@@ -97,7 +108,7 @@ class FeatureReader {
 
   private parse(json: string, what: string): Record<string, unknown> {
     try {
-      return JSON.parse(json) as Record<string, unknown>;
+      return parseJson(json) as Record<string, unknown>;
     } catch (error) {
       throw new Problem('json-broken', `${this.file}: ${what} cannot be read as JSON (${messageOf(error)}). Export it again.`, {
         file: this.file,

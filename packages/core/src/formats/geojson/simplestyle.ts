@@ -1,5 +1,6 @@
+import type { Value } from '../../model/value';
 import type { SymbologyField } from '../../model/symbology-fields';
-import { LINE, POLYGON, type Value } from '../../model/batch';
+import { LINE, POLYGON } from '../../model/batch';
 import { CSS_PIXEL_MM } from '../../symbology/symbolizer';
 
 /**

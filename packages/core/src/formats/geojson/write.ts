@@ -1,7 +1,8 @@
+import type { Value } from '../../model/value';
 import { METRES_PER_DEGREE, metresPerUnit, type Crs } from '../../crs/crs';
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
-import { type FeatureBatch, LINE, POLYGON, NO_GEOMETRY, type Value, partRanges } from '../../model/batch';
+import { type FeatureBatch, LINE, POLYGON, NO_GEOMETRY, partRanges } from '../../model/batch';
 import type { DeliverableWriter, OptionValues, TargetSet, WriteContext } from '../format';
 import { HEIGHT_DECIMALS } from '../globe';
 import { plainDecimal } from '../../io/plain-decimal';
@@ -69,7 +70,7 @@ function propertiesText(set: TargetSet, batch: FeatureBatch, i: number, styled: 
   const at = (name: string): Value => batch.columns.get(name)?.[i] ?? null;
   const members = set.fields.map(({ from, to }): [string, Value] => [to, at(from)]);
   if (styled) for (const member of styleOf(batch.kinds[i]!, at)) if (!members.some(([name]) => name === member[0])) members.push(member);
-  return `{${members.map(([name, value]) => `${JSON.stringify(name)}:${JSON.stringify(value)}`).join(',')}}`;
+  return `{${members.map(([name, value]) => `${JSON.stringify(name)}:${typeof value === 'bigint' ? value : JSON.stringify(value)}`).join(',')}}`;
 }
 
 /**

@@ -37,7 +37,8 @@ export const geopackage: Format = {
     fieldCount: 1998,
     text: { maxBytes: Infinity },
     number: { maxWidth: 24, maxDecimals: 17 },
-    types: ['text', 'integer', 'decimal', 'boolean', 'date'],
+    types: ['text', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'bytes'],
+    moments: 'utc',
     maxBytes: Infinity,
   },
   sniff(head, name) {

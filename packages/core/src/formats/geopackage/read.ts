@@ -1,3 +1,5 @@
+import type { Declarations, FieldDeclaration, FieldType } from '../../model/field';
+import { type Value, wholeValue } from '../../model/value';
 import type { Crs } from '../../crs/crs';
 import { lengthUnit } from '../../symbology/sizes';
 import { readPositions } from '../../crs/definitions/read-definition';
@@ -6,7 +8,7 @@ import { lookupCrs } from '../../crs/registry/registry';
 import { compileTransform, label, type Transform } from '../../crs/transform';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { type Database, quotedName, type SqlRow, type SqlValue } from '../../io/database';
-import { type FeatureBatch, NO_GEOMETRY, type Value } from '../../model/batch';
+import { type FeatureBatch, NO_GEOMETRY } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { messageOf, Problem } from '../../model/problem';
@@ -35,6 +37,34 @@ interface Found {
 
 /** Names of a key that say nothing of the record. Common practice, no source. */
 const PLAIN_KEYS = new Set(['fid', 'ogc_fid', 'rowid']);
+
+/** Types of columns and what they are here. Source: OGC 12-128r18, table 1. */
+const TYPES: Record<string, FieldType> = {
+  BOOLEAN: 'boolean',
+  TINYINT: 'integer',
+  SMALLINT: 'integer',
+  MEDIUMINT: 'integer',
+  INT: 'integer',
+  INTEGER: 'integer',
+  FLOAT: 'decimal',
+  DOUBLE: 'decimal',
+  REAL: 'decimal',
+  TEXT: 'text',
+  BLOB: 'bytes',
+  DATE: 'date',
+  DATETIME: 'datetime',
+};
+
+/** What a table declares of its columns; of a type that the standard does not know nothing is taken from. */
+function declaredBy(columns: Table['columns']): Declarations {
+  return new Map(
+    columns.flatMap(({ name, type }): [string, FieldDeclaration][] => {
+      const [, word, size] = /^([A-Z]+)(?:\((\d+)\))?$/.exec(type) ?? [];
+      const known = TYPES[word ?? ''];
+      return known ? [[name, { type: known, ...(size === undefined ? {} : { width: Number(size) }) }]] : [];
+    }),
+  );
+}
 
 /** Opens a container. @param only the one table that is wanted; all when absent */
 export async function openGeoPackage(source: ByteSource, only?: string): Promise<OpenSource> {
@@ -278,8 +308,9 @@ class Container {
 
   private *records(table: Table): Generator<FeatureBatch> {
     const builder = new BatchBuilder(table.name);
+    builder.declare(declaredBy(table.columns));
     let row = 0;
-    for (const record of this.db.rows(`SELECT * FROM ${quotedName(table.name)}`)) {
+    for (const record of this.db.exactRows(`SELECT * FROM ${quotedName(table.name)}`)) {
       row++;
       this.record(table, record, row, builder);
       if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield builder.take();
@@ -298,13 +329,12 @@ class Container {
 
   private record(table: Table, record: SqlRow, row: number, builder: BatchBuilder): void {
     const blob = table.geometry === null ? null : record[table.geometry];
-    const place = table.key !== null && typeof record[table.key] === 'number' ? (record[table.key] as number) : row;
+    const place = table.key !== null && typeof record[table.key] === 'bigint' ? Number(record[table.key]) : row;
     try {
       const begin = blob instanceof Uint8Array ? skipHeader(blob) : null;
       let pieces = 0;
       const values = (): void => {
-        for (const { name, type: declared } of table.columns)
-          builder.set(name, this.value(record[name] ?? null, declared, name, table.name));
+        for (const { name, type: declared } of table.columns) builder.set(name, this.value(record[name] ?? null, declared));
       };
       if (begin !== null) {
         this.wkb.read(blob as Uint8Array, begin, builder, (kind, type) => {
@@ -342,18 +372,11 @@ class Container {
     }
   }
 
-  private value(value: SqlValue, declared: string, column: string, table: string): Value {
+  private value(value: SqlValue, declared: string): Value {
     if (value === null || typeof value === 'string') return value;
     if (declared === 'BOOLEAN') return Number(value) !== 0;
     if (typeof value === 'number') return value;
-    if (typeof value === 'bigint') return Number.isSafeInteger(Number(value)) ? Number(value) : String(value);
-    this.findings.add({
-      code: 'gpkg-bytes',
-      severity: 'caution',
-      message: `Values of ${column} are bytes (a picture, a document), which stay behind.`,
-      count: 1,
-      location: table,
-    });
-    return null;
+    if (typeof value === 'bigint') return wholeValue(value);
+    return value;
   }
 }

@@ -1,17 +1,31 @@
+import type { Value } from '../../model/value';
 import { lookupCrs } from '../../crs/registry/registry';
 import { type Bounds, emptyBounds, featureBounds, isEmpty, join } from '../../geometry/bounds';
 import { type Database, quotedName, quotedText, type SqlValue } from '../../io/database';
 import type { FolderSink } from '../../io/bytes';
-import { type FeatureBatch, hasHeight, type Value } from '../../model/batch';
+import { type FeatureBatch, hasHeight } from '../../model/batch';
 import type { FieldType } from '../../model/field';
-import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
+import type { DeliverableWriter, TargetField, TargetSet, WriteContext } from '../format';
 import { ByteWriter, writeWkb } from '../wkb';
 import { putHeader } from './geometry-header';
 import { hasSheet, sldOf } from '../styles';
 import { createContainer, openContainer, GEOMETRY, indexName, indexTriggers, KEY, putStyles, srsIdOf } from './schema';
 
 /** Types of columns. Source: OGC 12-128r18, table 1. */
-const COLUMN_TYPES: Record<FieldType, string> = { text: 'TEXT', integer: 'INTEGER', decimal: 'DOUBLE', boolean: 'BOOLEAN', date: 'DATE' };
+const COLUMN_TYPES: Record<FieldType, string> = {
+  text: 'TEXT',
+  integer: 'INTEGER',
+  decimal: 'DOUBLE',
+  boolean: 'BOOLEAN',
+  date: 'DATE',
+  time: 'TEXT',
+  datetime: 'DATETIME',
+  bytes: 'BLOB',
+};
+
+/** The type of a column, with the length that the source declares of a text. */
+const columnType = (f: TargetField): string =>
+  f.type === 'text' && f.declared?.width !== undefined ? `TEXT(${Math.max(f.declared.width, f.width)})` : COLUMN_TYPES[f.type];
 
 const GEOMETRY_TYPES = { point: 'POINT', text: 'POINT', line: 'LINESTRING', polygon: 'POLYGON', mixed: 'GEOMETRY', none: '' } as const;
 
@@ -67,7 +81,7 @@ class TableWriter {
   ) {
     const { name, fields } = set;
     const type = geometryType(set);
-    const columns = fields.map((f) => `, ${quotedName(f.to)} ${COLUMN_TYPES[f.type]}`).join('');
+    const columns = fields.map((f) => `, ${quotedName(f.to)} ${columnType(f)}`).join('');
     // Source: OGC 12-128r18, section 2.4, for tables without geometries
     if (set.kind === 'none')
       db.execute(`CREATE TABLE ${quotedName(name)} (${quotedName(KEY)} INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL${columns});

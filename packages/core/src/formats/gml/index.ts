@@ -35,7 +35,7 @@ export const gml: Format = {
     fieldCount: Infinity,
     text: { maxBytes: Infinity },
     number: { maxWidth: 24, maxDecimals: 17 },
-    types: ['text', 'integer', 'decimal', 'boolean', 'date'],
+    types: ['text', 'integer', 'decimal', 'boolean', 'date', 'time', 'datetime', 'bytes'],
     maxBytes: Infinity,
   },
   sniff: (head) =>

@@ -1,9 +1,10 @@
+import { bytesOfBase64, parseInteger, type Value } from '../../model/value';
 import { compileTransform, label, type Transform } from '../../crs/transform';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
-import { type FeatureBatch, NO_GEOMETRY, type Value } from '../../model/batch';
+import { type FeatureBatch, NO_GEOMETRY } from '../../model/batch';
 import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
-import type { FieldType } from '../../model/field';
+import type { Declarations, FieldType } from '../../model/field';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { OpenSource, SourceFacts } from '../format';
@@ -91,6 +92,8 @@ class FeatureReader {
   private feature(node: XmlNode): void {
     this.features++;
     const builder = this.builders.for(node.name);
+    const typesOf = this.types.get(node.name);
+    if (typesOf) builder.declare(declaredBy(typesOf));
     const values: [string, Value][] = [];
     const geometries: XmlNode[] = [];
     const types = this.types.get(node.name);
@@ -230,6 +233,8 @@ class FeatureReader {
 const firstSrs = (node: XmlNode): string | undefined =>
   node.children.reduce<string | undefined>((found, c) => found ?? c.attributes.srsName ?? firstSrs(c), undefined);
 
+const declaredBy = (types: ReadonlyMap<string, FieldType>): Declarations => new Map([...types].map(([name, type]) => [name, { type }]));
+
 function typed(text: string, type: FieldType | undefined): Value {
   // where no schema says that it is a text, lines and indents around a value are how the file is set, not what it says
   if (type === undefined) return plainValue(text.replace(/^\s*\n\s*|\s*\n\s*$/g, ''));
@@ -237,7 +242,10 @@ function typed(text: string, type: FieldType | undefined): Value {
   if (type === 'text') return text;
   if (trimmed === '') return null;
   if (type === 'boolean') return trimmed === 'true' || trimmed === '1';
-  if (type === 'date') return trimmed;
+  if (type === 'date' || type === 'time' || type === 'datetime') return trimmed;
+  if (type === 'bytes') return bytesOfBase64(trimmed.replace(/\s+/g, '')) ?? trimmed;
+  const whole = parseInteger(trimmed);
+  if (whole !== null) return whole;
   const number = Number(trimmed);
   return Number.isNaN(number) ? trimmed : number;
 }

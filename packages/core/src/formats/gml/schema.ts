@@ -13,8 +13,9 @@ const TYPES: Record<string, FieldType> = {
   normalizedString: 'text',
   token: 'text',
   anyURI: 'text',
-  dateTime: 'text',
-  time: 'text',
+  dateTime: 'datetime',
+  time: 'time',
+  base64Binary: 'bytes',
   date: 'date',
   boolean: 'boolean',
   double: 'decimal',
@@ -78,7 +79,16 @@ function fieldsOf(node: XmlNode): Map<string, FieldType> {
   return out;
 }
 
-const XS: Record<FieldType, string> = { text: 'string', integer: 'long', decimal: 'double', boolean: 'boolean', date: 'date' };
+const XS: Record<FieldType, string> = {
+  text: 'string',
+  integer: 'long',
+  decimal: 'double',
+  boolean: 'boolean',
+  date: 'date',
+  time: 'time',
+  datetime: 'dateTime',
+  bytes: 'base64Binary',
+};
 
 /** The type of the geometry of a set. Source: OGC 10-100r3, clause 8.4.4 (the property types that the profile allows). */
 function propertyType({ kind, several }: TargetSet): string {

@@ -1,8 +1,9 @@
+import { type Value, valueText } from '../../model/value';
 import { northComesFirst } from '../../crs/axis-order';
 import type { Crs } from '../../crs/crs';
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
-import { type FeatureBatch, hasHeight, LINE, partRanges, POLYGON, type Value } from '../../model/batch';
+import { type FeatureBatch, hasHeight, LINE, partRanges, POLYGON } from '../../model/batch';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
 import { plainDecimal } from '../../io/plain-decimal';
 import { putText } from '../prj';
@@ -39,7 +40,7 @@ export async function createGml(folder: FolderSink, sets: readonly TargetSet[], 
         let values = '';
         for (const { to, column } of columns) {
           const value = column?.[i] ?? null;
-          if (value !== null) values += `<${to}>${valueText(value)}</${to}>`;
+          if (value !== null) values += `<${to}>${elementText(value)}</${to}>`;
         }
         sink.put(`<p:${MEMBER}><${name} gml:id="${id}">${geometry}${values}</${name}></p:${MEMBER}>\n`);
         if (sink.full) await sink.flush();
@@ -54,8 +55,7 @@ export async function createGml(folder: FolderSink, sets: readonly TargetSet[], 
   };
 }
 
-const valueText = (value: Exclude<Value, null>): string =>
-  typeof value === 'number' ? plainDecimal(value) : typeof value === 'boolean' ? String(value) : escaped(value);
+const elementText = (value: Exclude<Value, null>): string => (typeof value === 'number' ? plainDecimal(value) : escaped(valueText(value)));
 
 /** Geometries as text: the exterior counter-clockwise, and positions in the order of axes that the registry has. */
 class Geometries {

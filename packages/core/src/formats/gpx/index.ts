@@ -25,6 +25,7 @@ export const gpx: Format = {
     text: { maxBytes: Infinity },
     number: { maxWidth: 24, maxDecimals: 17 },
     types: ['text', 'integer', 'decimal', 'boolean'],
+    fieldsByRecord: true,
     maxBytes: Infinity,
   },
   sniff: (head) => /<(\w+:)?gpx[\s>]/.test(lettersOf(head)),

@@ -1,3 +1,4 @@
+import { parseInteger } from '../../model/value';
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
@@ -137,6 +138,7 @@ function values(node: XmlNode, within: string, out: BatchBuilder): void {
   const text = node.text;
   if (text.trim() === '') return;
   if (type === 'number' || (type === undefined && NUMBERS.has(node.name) && Number.isFinite(Number(text)))) out.set(name, Number(text));
+  else if (type === 'integer') out.set(name, parseInteger(text) ?? text);
   else if (type === 'boolean') out.set(name, text === 'true');
   else out.set(name, type === undefined ? text.trim() : text);
 }

@@ -1,5 +1,6 @@
+import type { Value } from '../../model/value';
 import type { FolderSink } from '../../io/bytes';
-import { eachPart, type FeatureBatch, type Value, vertexRange } from '../../model/batch';
+import { eachPart, type FeatureBatch, vertexRange } from '../../model/batch';
 import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
 import { DEGREE_DECIMALS, HEIGHT_DECIMALS } from '../globe';
 import { plainDecimal } from '../../io/plain-decimal';
@@ -47,7 +48,7 @@ function wayOf(set: TargetSet, batch: FeatureBatch, i: number): string {
     .filter(([, v]) => v !== null && v !== '')
     .map(
       ([name, v]) =>
-        `<p:value name="${escaped(name)}" type="${typeof v === 'string' ? 'text' : typeof v}">${escaped(typeof v === 'number' ? plainDecimal(v) : String(v))}</p:value>`,
+        `<p:value name="${escaped(name)}" type="${typeof v === 'string' ? 'text' : typeof v === 'bigint' ? 'integer' : typeof v}">${escaped(typeof v === 'number' ? plainDecimal(v) : String(v))}</p:value>`,
     )
     .join('');
   const given = ['name', 'NAME', 'text', 'id', 'ID'].map(at).find((v) => v !== null && v !== '');

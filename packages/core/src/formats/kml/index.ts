@@ -30,6 +30,7 @@ export const kml: Format = {
     text: { maxBytes: Infinity },
     number: { maxWidth: 24, maxDecimals: 17 },
     types: ['text', 'integer', 'decimal', 'boolean'],
+    exactIntegers: false,
     maxBytes: 4 * 1024 ** 3 - 1,
   },
   sniff(head, name) {

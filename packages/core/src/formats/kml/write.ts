@@ -1,8 +1,9 @@
+import type { Value } from '../../model/value';
 import { METRES_PER_DEGREE } from '../../crs/crs';
 import { type Bounds, emptyBounds, featureBounds, join } from '../../geometry/bounds';
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink, Scratch } from '../../io/bytes';
-import { type FeatureBatch, LINE, POLYGON, NO_GEOMETRY, TEXT, type Value, partRanges } from '../../model/batch';
+import { type FeatureBatch, LINE, POLYGON, NO_GEOMETRY, TEXT, partRanges } from '../../model/batch';
 import { drawnSymbol } from '../../symbology/drawn-symbols';
 import { symbolPng } from '../../symbology/symbol-png';
 import { parseTemplate, type Template } from '../../filter/template';

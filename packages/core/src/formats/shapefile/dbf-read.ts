@@ -1,7 +1,7 @@
+import { parseInteger, type Value } from '../../model/value';
 import type { ByteSource } from '../../io/bytes';
 import { Problem } from '../../model/problem';
-import type { Value } from '../../model/batch';
-import type { Field, FieldType } from '../../model/field';
+import type { Declarations, Field, FieldType } from '../../model/field';
 
 interface Column extends Field {
   at: number;
@@ -65,6 +65,7 @@ export class DbfReader {
         type: letter === 'N' && decimals === 0 ? 'integer' : type,
         at,
         width: d[16]!,
+        ...(letter === 'N' || letter === 'F' ? { decimals } : {}),
       });
       at += d[16]!;
     }
@@ -82,6 +83,13 @@ export class DbfReader {
       headerBytes,
       rowBytes,
       decoder,
+    );
+  }
+
+  /** What the table declares of its fields. */
+  declared(): Declarations {
+    return new Map(
+      this.columns.map(({ name, type, width, decimals }) => [name, { type, width, ...(decimals === undefined ? {} : { decimals }) }]),
     );
   }
 
@@ -123,6 +131,8 @@ export class DbfReader {
     // a date that is not known is written as zeros
     if (column.type === 'date')
       return /^\d{8}$/.test(text) && text !== '00000000' ? `${text.slice(0, 4)}-${text.slice(4, 6)}-${text.slice(6)}` : null;
+    const whole = column.type === 'integer' ? parseInteger(text) : null;
+    if (whole !== null) return whole;
     const number = Number(text);
     return Number.isNaN(number) ? null : number;
   }

@@ -1,11 +1,12 @@
+import type { Value } from '../../model/value';
 import type { FolderSink } from '../../io/bytes';
-import type { FeatureBatch, Value } from '../../model/batch';
+import type { FeatureBatch } from '../../model/batch';
 import type { FieldType } from '../../model/field';
 import type { TargetField } from '../format';
 import { BufferedSink } from '../../io/buffered-sink';
 
 /** DBF field types. Source: dBASE III table format, as described in the Library of Congress format record fdd000325. */
-const LETTERS: Record<FieldType, string> = { text: 'C', integer: 'N', decimal: 'N', boolean: 'L', date: 'D' };
+const LETTERS: Partial<Record<FieldType, string>> = { text: 'C', integer: 'N', decimal: 'N', boolean: 'L', date: 'D' };
 
 const BLANK = 32;
 const encoder = new TextEncoder();
@@ -93,7 +94,7 @@ export class DbfWriter {
     this.fields.forEach((field, i) => {
       const at = 32 + 32 * i;
       encoder.encodeInto(field.to, bytes.subarray(at, at + 10));
-      bytes[at + 11] = LETTERS[field.type].charCodeAt(0);
+      bytes[at + 11] = LETTERS[field.type]!.charCodeAt(0);
       bytes[at + 16] = field.width;
       bytes[at + 17] = field.decimals;
     });

@@ -126,6 +126,7 @@ async function styleBeside(source: ByteSource, unit_m: number): Promise<{ sheet:
 async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: Findings, watch: Watch): AsyncGenerator<FeatureBatch> {
   const layer = source.name.replace(/\.shp$/i, '');
   const builder = new BatchBuilder(layer);
+  if (dbf) builder.declare(dbf.declared());
   let first = 0; // record number of the batch's first record, among those of the table
   let record = 0;
   /** The row of each record of the batch, from its first: a multipatch is as many records as it has faces. */

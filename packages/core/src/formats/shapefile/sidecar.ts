@@ -1,5 +1,6 @@
+import type { Value } from '../../model/value';
 import type { ByteSink, ByteSource } from '../../io/bytes';
-import { eachPart, type FeatureBatch, KINDS, POINT, TEXT, type Value } from '../../model/batch';
+import { eachPart, type FeatureBatch, KINDS, POINT, TEXT } from '../../model/batch';
 import { BatchBuilder } from '../../model/batch-builder';
 import {
   type BlockAttribute,
@@ -189,6 +190,7 @@ export function* withSidecar(batch: FeatureBatch, sidecar: Sidecar): Generator<F
       if (column) column[i] = value;
     }
   }
+  const declared = batch.declared && new Map([...batch.declared].map(([name, d]) => [sidecar.fields.get(name) ?? name, d]));
   let start = 0;
   while (start < batch.count) {
     const place = batch.locations[start]!;
@@ -197,7 +199,7 @@ export function* withSidecar(batch: FeatureBatch, sidecar: Sidecar): Generator<F
       next = sidecar.runs[r + 1]?.from ?? Infinity;
     let end = start + 1;
     while (end < batch.count && batch.locations[end]! < next) end++;
-    const piece = sliceOf({ ...batch, columns }, start, end, run?.layer ?? batch.layer);
+    const piece = sliceOf({ ...batch, columns, declared }, start, end, run?.layer ?? batch.layer);
     if (run?.kind === 'text') for (let i = 0; i < piece.count; i++) if (piece.kinds[i] === POINT) piece.kinds[i] = KINDS.indexOf('text');
     yield piece;
     start = end;
@@ -211,6 +213,7 @@ function sliceOf(batch: FeatureBatch, start: number, end: number, layer: string)
   const v0 = firstPart === 0 ? 0 : batch.partEnds[firstPart - 1]!,
     v1 = lastPart === 0 ? 0 : batch.partEnds[lastPart - 1]!;
   return {
+    ...batch,
     layer,
     count: end - start,
     kinds: batch.kinds.slice(start, end),

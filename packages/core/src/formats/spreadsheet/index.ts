@@ -38,6 +38,7 @@ export const spreadsheet: Format = {
     text: { maxBytes: MOST_CHARACTERS },
     number: { maxWidth: 24, maxDecimals: 17 },
     types: ['text', 'integer', 'decimal', 'boolean', 'date'],
+    exactIntegers: false,
     maxBytes: Infinity,
   },
   sniff: (head, name) =>

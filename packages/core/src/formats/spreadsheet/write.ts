@@ -1,6 +1,8 @@
+import { valueText } from '../../model/value';
+import type { Value } from '../../model/value';
 import { writePrj } from '../../crs/definitions/wkt1';
 import type { FolderSink, Scratch } from '../../io/bytes';
-import { type FeatureBatch, type Value, vertexRange } from '../../model/batch';
+import { type FeatureBatch, vertexRange } from '../../model/batch';
 import type { DeliverableWriter, OptionValues, TargetField, TargetSet, WriteContext } from '../format';
 import { plainDecimal } from '../../io/plain-decimal';
 import { putText } from '../prj';
@@ -121,9 +123,9 @@ const XLSX: Kind = {
         const at = `r="${columnLetters(k)}${line}"`;
         if (typeof value === 'number') return `<c ${at}><v>${plainDecimal(value)}</v></c>`;
         if (typeof value === 'boolean') return `<c ${at} t="b"><v>${value ? 1 : 0}</v></c>`;
-        const serial = date ? serialOfDate(value) : null;
+        const serial = date ? serialOfDate(String(value)) : null;
         return serial === null
-          ? `<c ${at} t="inlineStr"><is><t xml:space="preserve">${escaped(escapedText(value))}</t></is></c>`
+          ? `<c ${at} t="inlineStr"><is><t xml:space="preserve">${escaped(escapedText(valueText(value)))}</t></is></c>`
           : `<c ${at} s="1"><v>${serial}</v></c>`;
       })
       .join('')}</row>\n`,
@@ -194,9 +196,10 @@ const ODS: Kind = {
         if (value === null || value === '') return '<table:table-cell/>';
         if (typeof value === 'number') return `<table:table-cell office:value-type="float" office:value="${plainDecimal(value)}"/>`;
         if (typeof value === 'boolean') return `<table:table-cell office:value-type="boolean" office:boolean-value="${value}"/>`;
-        if (date && /^\d{4}-\d{2}-\d{2}$/.test(value))
-          return `<table:table-cell table:style-name="day" office:value-type="date" office:date-value="${value}"/>`;
-        return `<table:table-cell office:value-type="string">${odsText(value)}</table:table-cell>`;
+        const text = valueText(value);
+        if (date && /^\d{4}-\d{2}-\d{2}$/.test(text))
+          return `<table:table-cell table:style-name="day" office:value-type="date" office:date-value="${text}"/>`;
+        return `<table:table-cell office:value-type="string">${odsText(text)}</table:table-cell>`;
       })
       .join('')}</table:table-row>\n`,
   async put(zip, sheets) {

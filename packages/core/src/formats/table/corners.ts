@@ -1,4 +1,5 @@
-import { LINE, POLYGON, NO_GEOMETRY, type Value } from '../../model/batch';
+import type { Value } from '../../model/value';
+import { LINE, POLYGON, NO_GEOMETRY } from '../../model/batch';
 import type { BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';

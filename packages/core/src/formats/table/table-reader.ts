@@ -1,4 +1,5 @@
-import { type FeatureBatch, POINT, NO_GEOMETRY, type Value } from '../../model/batch';
+import { parseInteger, type Value } from '../../model/value';
+import { type FeatureBatch, POINT, NO_GEOMETRY } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { FieldType } from '../../model/field';
 import type { Findings } from '../../model/finding';
@@ -233,6 +234,9 @@ export class TableReader {
     const trimmed = cell.trim();
     // what begins with a nought or a plus is a mark, such as a number of a telephone or of a parcel
     if (type === undefined && /^(\+|-?0\d)/.test(trimmed)) return cell;
+    // whole numbers are exact, whatever their length
+    const whole = trimmed.length > 15 ? parseInteger(trimmed) : null;
+    if (whole !== null) return whole;
     const number = numberOf(trimmed, this.comma);
     if (number === null) return type === undefined && /^(true|false)$/i.test(trimmed) ? trimmed.toLowerCase() === 'true' : cell;
     // more digits than a number here can hold

@@ -1,4 +1,5 @@
-import { eachPart, type FeatureBatch, LINE, partRanges, POLYGON, TEXT, type Value, vertexRange } from '../../../model/batch';
+import type { Value } from '../../../model/value';
+import { eachPart, type FeatureBatch, LINE, partRanges, POLYGON, TEXT, vertexRange } from '../../../model/batch';
 import type { Findings } from '../../../model/finding';
 import { ocs } from '../../../geometry/ocs';
 import { ringDepths } from '../../../geometry/nesting';
