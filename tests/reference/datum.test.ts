@@ -8,7 +8,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import {
   type AreaOfUse,
   type CompoundCrs,
-  type Crs,
+  type EarthCrs,
   datumOf,
   type GeocentricCrs,
   type GeographicCrs,
@@ -325,7 +325,7 @@ describe('the choice of an operation, against PROJ live', () => {
       turn(west + widthOf({ west, south, north, ...a }) / 2),
       (south + north) / 2,
     ];
-    const pairs: [Crs, Crs][] = [];
+    const pairs: [EarthCrs, EarthCrs][] = [];
     const targets = ['EPSG:4326', 'EPSG:4258', 'EPSG:4269', 'EPSG:4167', 'EPSG:7844'].map((id) => lookupCrs(id)!);
     for (const a of live) {
       if (a.kind !== 'geographic' || !a.area) continue;

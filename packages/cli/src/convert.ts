@@ -6,11 +6,13 @@ import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/cross
 import { parseRecipe, recipeFor } from '@pontrel/core/crossing/recipe-file';
 import { validateRecipe } from '@pontrel/core/crossing/validate-recipe';
 import { fileStem } from '@pontrel/core/content/features/plan';
-import { type Crs, northUp } from '@pontrel/core/crs/crs';
+import { type Crs, isOnEarth, type LinearUnit, northUp } from '@pontrel/core/crs/crs';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
+import { LOCAL, localPlane, METRE } from '@pontrel/core/crs/local-plane';
+import type { Finding } from '@pontrel/core/model/finding';
 import { label } from '@pontrel/core/crs/transform';
-import type { Format, OptionValues } from '@pontrel/core/formats/format';
+import type { Format, OptionValues, SourceFacts } from '@pontrel/core/formats/format';
 import { WGS84 } from '@pontrel/core/formats/globe';
 import { extensionOf, FORMATS, formatById } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
@@ -57,19 +59,31 @@ interface Goal {
 
 async function convertInto(inputs: readonly string[], output: string, options: ConvertOptions): Promise<Result> {
   const goal = await goalOf(output, options);
-  const from = options.from === undefined ? undefined : readPositions(options.from, '--from');
   const prescribed = prescribedCrs(goal.format, goal.options);
-  const to = options.to === undefined ? (prescribed === null ? undefined : crsOf(prescribed)!) : readPositions(options.to, '--to');
+  const to =
+    options.to === undefined
+      ? prescribed === null
+        ? undefined
+        : crsOf(prescribed)!
+      : isLocal(options.to)
+        ? undefined
+        : readPositions(options.to, '--to');
   if (prescribed !== null && to && to.id !== prescribed)
     throw new Usage(`${goal.format.name} is written in ${prescribed} only: leave --to out, or give it that.`);
-  const unit_m = unitOf(options.unit),
+  const unit = unitOf(options.unit),
+    from = fromOf(options.from, unit),
     chord_m = chordOf(options.chord),
     box = boundsOf(options.bounds);
   if (options.append) await checkAppend(output, goal.format);
-  return gatherAll(inputs, async (sources) => {
+  return gatherAll(inputs, async (gathered) => {
+    const sources = isLocal(options.from) && !unit ? gathered.map(withUnitTaken) : gathered;
     const somewhere = sources.find((s) => hasGeometry(s.layers));
     // records without places need no system, but what they are written into may state one
-    const target = to ?? (somewhere ? systemOf(somewhere, from, to) : (from ?? crsOf(WGS84)!));
+    const target = to ?? (somewhere ? systemOf(somewhere, from, to) : (from?.(sources[0]!.facts) ?? crsOf(WGS84)!));
+    if (isLocal(options.to) && isOnEarth(target))
+      throw new Usage(
+        `--to local: ${somewhere?.name ?? sources[0]!.name} is in ${label(target)}, and nothing leads from there into a local plane.`,
+      );
     checkLayers(sources, options.layer);
     const deliverable: Deliverable = {
       id: 'convert',
@@ -90,11 +104,11 @@ async function convertInto(inputs: readonly string[], output: string, options: C
       sources: Object.fromEntries(
         sources.map((s) => {
           const placed = hasGeometry(s.layers) ? systemOf(s, from, to) : null;
-          const { fit, unit } = s.facts;
+          const { fit, unit: stated } = s.facts;
           const placement = placed && {
             crs: definitionOf(placed),
-            unit_m: unit_m ?? unit?.metres ?? null,
-            ...(fit && !from && unit_m === undefined
+            unit_m: unit?.metres ?? stated?.metres ?? null,
+            ...(fit && !from && !unit
               ? { fit: { kind: fit.kind, pairs: fit.pairs.map((p) => ({ ...p, from: [...p.from], to: [...p.to] })) } }
               : {}),
           };
@@ -195,8 +209,8 @@ function chordOf(text: string | undefined): number {
   return chord;
 }
 
-/** Metres in a unit by its name ("millimetre", "US survey foot"), its plural, or its length in metres. */
-function unitOf(text: string | undefined): number | undefined {
+/** A unit by its name ("millimetre", "US survey foot"), its plural, or its length in metres. */
+function unitOf(text: string | undefined): LinearUnit | undefined {
   if (text === undefined) return undefined;
   const wanted = text.trim().toLowerCase().replace(/[_-]+/g, ' ');
   const named = MISTAKEN_UNITS.find((u) => [u.name, u.plural].some((name) => name.toLowerCase() === wanted));
@@ -205,7 +219,7 @@ function unitOf(text: string | undefined): number | undefined {
     throw new Usage(
       `--unit wants the name of a unit (${MISTAKEN_UNITS.map((u) => u.name).join(', ')}) or its length in metres; "${text}" is none.`,
     );
-  return metres;
+  return named ?? { name: `unit of ${metres} m`, metres };
 }
 
 /** The format and folder of an output, and the stem of its files when it names one file. */
@@ -246,15 +260,40 @@ function optionsOf(format: Format, pairs: readonly string[]): OptionValues {
   );
 }
 
+const isLocal = (text: string | undefined): boolean => text?.trim().toLowerCase() === LOCAL;
+
+/** The system that --from names for a file; a local plane has the unit that is told, or that the file states, so that its numbers stay. */
+type From = ((facts: SourceFacts) => Crs) | undefined;
+
+function fromOf(text: string | undefined, unit: LinearUnit | undefined): From {
+  if (text === undefined) return undefined;
+  if (isLocal(text)) return (facts) => localPlane(unit ?? facts.unit ?? METRE);
+  const crs = readPositions(text, '--from');
+  return () => crs;
+}
+
+/** A file of which nobody says in which unit the numbers of its local plane are. */
+function withUnitTaken(source: GatheredSource): GatheredSource {
+  if (source.facts.unit || !hasGeometry(source.layers)) return source;
+  const finding: Finding = {
+    code: 'local-unit-taken',
+    severity: 'caution',
+    message: `${source.name} states no unit: its numbers are taken for metres. Say with --unit if they are another.`,
+    count: 1,
+    location: source.name,
+  };
+  return { ...source, findings: [...source.findings, finding] };
+}
+
 /** What the coordinates of a source are in: told, stated by the file, or taken as the target's own. */
-function systemOf(s: GatheredSource, from: Crs | undefined, to: Crs | undefined): Crs {
-  const crs = from ?? s.facts.crs;
+function systemOf(s: GatheredSource, from: From, to: Crs | undefined): Crs {
+  const crs = from?.(s.facts) ?? s.facts.crs;
   if (crs) return crs;
   throw new Problem(
     'crs-not-stated',
     to
       ? `${s.name} states no coordinate system. Say with --from which one its numbers are in (the same as --to when they are in ${label(to)} already).`
-      : `${s.name} states no coordinate system. Say with --from which one its numbers are in, for example --from EPSG:2193.`,
+      : `${s.name} states no coordinate system. Say with --from which one its numbers are in, for example --from EPSG:2193, or --from local when they are those of a site grid.`,
   );
 }
 

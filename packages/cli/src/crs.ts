@@ -8,7 +8,7 @@ import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
 import { findCandidates } from '@pontrel/core/placement/finder';
 import { type DatumPath, datumPaths, nameOf } from '@pontrel/core/crs/operations';
 import { identify } from '@pontrel/core/crs/registry/identify';
-import { compileTransform, expanded, type Transform } from '@pontrel/core/crs/transform';
+import { compileTransform, onEarth, expanded, type Transform } from '@pontrel/core/crs/transform';
 import { Problem } from '@pontrel/core/model/problem';
 import { type Result, Usage } from './result';
 
@@ -98,7 +98,8 @@ function wayBetween(a: AnyCrs, b: AnyCrs, operation: string | undefined): Transf
 }
 
 function positionsOf(c: AnyCrs): Parameters<typeof datumPaths>[0] {
-  if (c.kind === 'compound') return c.horizontal;
+  if (c.kind === 'compound') return onEarth(c.horizontal);
+  if (c.kind === 'local') return onEarth(c);
   if (c.kind === 'vertical')
     throw new Problem(
       'crs-kind',
@@ -141,7 +142,7 @@ const WRITERS: Record<string, (c: AnyCrs) => string> = {
 
 function positions(c: AnyCrs): Crs {
   if (c.kind === 'compound') return c.horizontal;
-  if (c.kind === 'geographic' || c.kind === 'projected') return c;
+  if (c.kind === 'geographic' || c.kind === 'projected' || c.kind === 'local') return c;
   throw new Problem('crs-not-writable', `${c.name} cannot be written so: the form holds positions of maps only. Take wkt1 or wkt2.`);
 }
 

@@ -75,7 +75,7 @@ export function program(run: (work: () => Result | Promise<Result>, noGrids: boo
   does<ConvertOptions>(
     add(pontrel, 'convert', 'Converts files, and proves what it wrote.')
       .argument('<input-or-output...>', 'the inputs, and the output last')
-      .option('--from <crs>', 'the system that the inputs are in, where they state none or another one')
+      .option('--from <crs>', 'the system that the inputs are in, where they state none or another one; "local" for a site grid')
       .option('--unit <unit>', 'the unit of their numbers, by name or by its length in metres')
       .option('--to <crs>', 'the system of the output; that of the first input when absent')
       .option('--layer <name>', 'only this layer; may be said several times', collect)

@@ -82,7 +82,7 @@ export const CrsName = z.object({
   id: z.string(),
   label: z.string(),
   name: z.string(),
-  kind: z.enum(['geographic', 'projected']),
+  kind: z.enum(['geographic', 'projected', 'local']),
   unit: z.string(),
   area: z.string().nullable(),
 });

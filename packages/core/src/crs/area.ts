@@ -1,4 +1,4 @@
-import type { AreaOfUse, Crs } from './crs';
+import { type AreaOfUse, type Crs, type EarthCrs, isOnEarth } from './crs';
 import { projectorOf } from './projector';
 
 /** Degrees from west to east, across the antimeridian where it lies between. */
@@ -16,7 +16,7 @@ export function holds(area: AreaOfUse, [lon, lat]: readonly [number, number]): b
  * Points in the own numbers of a system to degrees on its datum, east of Greenwich, in place; NaN where there is no image.
  * @param points x and y first of `stride` numbers a point
  */
-export function toGreenwich(crs: Crs, points: Float64Array, count: number, stride: number): void {
+export function toGreenwich(crs: EarthCrs, points: Float64Array, count: number, stride: number): void {
   const { datum, degreesPerUnit } = crs.kind === 'projected' ? crs.base : crs;
   const k = crs.kind === 'projected' ? crs.unit.metres : degreesPerUnit;
   const end = count * stride;
@@ -34,7 +34,7 @@ export function toGreenwich(crs: Crs, points: Float64Array, count: number, strid
  * @returns 0 where the registry states no area; points without an image do not count
  */
 export function outsideArea(crs: Crs, points: Float64Array, count: number, stride: number): number {
-  if (!crs.area) return 0;
+  if (!isOnEarth(crs) || !crs.area) return 0;
   const p = Float64Array.from(points);
   toGreenwich(crs, p, count, stride);
   let n = 0;

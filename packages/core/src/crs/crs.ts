@@ -63,8 +63,23 @@ export interface ProjectedCrs extends CrsBase {
   axes: Axes;
 }
 
-/** A system for positions in the plane or on the ellipsoid: what maps and drawings have. */
-export type Crs = GeographicCrs | ProjectedCrs;
+/**
+ * A plane of its own: the numbers of a site grid, with a unit and no place on earth. Nothing leads from it into another system. Source:
+ * ISO 19111:2019, section 9.1 (engineering CRS).
+ */
+export interface LocalCrs extends CrsBase {
+  kind: 'local';
+  id: null;
+  area: null;
+  unit: LinearUnit;
+  axes: Axes;
+}
+
+/** A system with a place on earth, in the plane or on the ellipsoid. */
+export type EarthCrs = GeographicCrs | ProjectedCrs;
+
+/** A system for positions: what maps and drawings have. */
+export type Crs = EarthCrs | LocalCrs;
 
 /** X, Y and Z from the centre of the earth, metres. */
 export interface GeocentricCrs extends CrsBase {
@@ -89,7 +104,13 @@ export interface CompoundCrs extends CrsBase {
 
 export type AnyCrs = Crs | GeocentricCrs | VerticalCrs | CompoundCrs;
 
-export function datumOf(crs: Crs | GeocentricCrs): Datum {
+/** Whether coordinates are lengths in a plane, and not degrees. */
+export const isPlane = (crs: Crs): crs is ProjectedCrs | LocalCrs => crs.kind !== 'geographic';
+
+/** Whether a system is somewhere on earth. */
+export const isOnEarth = (crs: Crs): crs is EarthCrs => crs.kind !== 'local';
+
+export function datumOf(crs: EarthCrs | GeocentricCrs): Datum {
   return crs.kind === 'projected' ? crs.base.datum : crs.datum;
 }
 

@@ -2,22 +2,22 @@ import { geodesic } from '../geometry/geodesic';
 import { planarPart } from './planar-part';
 import { outerAndHoles } from '../geometry/measure';
 import { eachPart, type FeatureBatch } from '../model/batch';
-import { type Crs, datumOf, type GeographicCrs } from './crs';
+import { type EarthCrs, datumOf, type GeographicCrs } from './crs';
 import { compileTransform, type Transform } from './transform';
 
-const ways = new WeakMap<Crs, Transform>();
+const ways = new WeakMap<EarthCrs, Transform>();
 
 /** The way from a system to the degrees of its own ellipsoid. */
-function toDegrees(crs: Crs): Transform {
+function toDegrees(crs: EarthCrs): Transform {
   let way = ways.get(crs);
   if (!way) ways.set(crs, (way = compileTransform(crs, baseOf(crs))));
   return way;
 }
 
-const baseOf = (crs: Crs): GeographicCrs => (crs.kind === 'projected' ? crs.base : crs);
+const baseOf = (crs: EarthCrs): GeographicCrs => (crs.kind === 'projected' ? crs.base : crs);
 
 /** Length of record `i` along the geodesics between its vertices, all parts, metres. NaN where a vertex is nowhere. */
-export function lengthOnEllipsoid(batch: FeatureBatch, i: number, crs: Crs): number {
+export function lengthOnEllipsoid(batch: FeatureBatch, i: number, crs: EarthCrs): number {
   const { ellipsoid } = datumOf(crs);
   const unit = baseOf(crs).degreesPerUnit;
   let sum = 0;
@@ -42,7 +42,7 @@ const PIECE_M = 500,
  * over every two of its pieces.
  * Source: J. P. Snyder, "Map Projections: A Working Manual" (1987), equations 3-11 and 3-12 (authalic latitude).
  */
-export function areaOnEllipsoid(batch: FeatureBatch, i: number, crs: Crs): number {
+export function areaOnEllipsoid(batch: FeatureBatch, i: number, crs: EarthCrs): number {
   const { a, invF } = datumOf(crs).ellipsoid;
   const f = invF === 0 ? 0 : 1 / invF;
   const e2 = f * (2 - f),

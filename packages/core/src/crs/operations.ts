@@ -1,5 +1,5 @@
 import { type Box, boxesOf, common, sizeOf } from './boxes';
-import type { AreaOfUse, Crs, Datum, GeocentricCrs, GeographicCrs } from './crs';
+import type { AreaOfUse, Datum, EarthCrs, GeocentricCrs, GeographicCrs } from './crs';
 import { gridAtHand } from './datum/grid-registry';
 import { type DatumOperation, operationsAt } from './registry/datum-operations';
 import { geodeticOfDatum, lookup } from './registry/registry';
@@ -41,7 +41,7 @@ type Geodetic = GeographicCrs | GeocentricCrs;
  * Source: the order of PROJ's operation factory (PROJ documentation, "Computation of coordinate operations between two CRS").
  * @param area degrees; the smaller area of use of the two systems when null
  */
-export function datumPaths(from: Crs | GeocentricCrs, to: Crs | GeocentricCrs, area: AreaOfUse | null = null): DatumPath[] {
+export function datumPaths(from: EarthCrs | GeocentricCrs, to: EarthCrs | GeocentricCrs, area: AreaOfUse | null = null): DatumPath[] {
   const a = geodeticOf(from),
     b = geodeticOf(to);
   if (sameDatum(a.datum, b.datum)) return [{ steps: [], accuracy_m: 0, area: null, missing: [], ballpark: false }];
@@ -57,7 +57,13 @@ export function datumPaths(from: Crs | GeocentricCrs, to: Crs | GeocentricCrs, a
 }
 
 /** Ways by what a definition itself says of the way to WGS 84, which goes before the registry; null when neither says so. */
-function statedPaths(a: Datum, b: Datum, from: Crs | GeocentricCrs, to: Crs | GeocentricCrs, area: AreaOfUse | null): DatumPath[] | null {
+function statedPaths(
+  a: Datum,
+  b: Datum,
+  from: EarthCrs | GeocentricCrs,
+  to: EarthCrs | GeocentricCrs,
+  area: AreaOfUse | null,
+): DatumPath[] | null {
   const own = a.toWgs84 ? a : b.toWgs84 ? b : null;
   if (!own) return null;
   const wgs84 = lookup('EPSG:4326') as GeographicCrs;
@@ -79,7 +85,7 @@ function statedPaths(a: Datum, b: Datum, from: Crs | GeocentricCrs, to: Crs | Ge
   return rest.map((p) => ({ ...p, steps: own === a ? [step, ...p.steps] : [...p.steps, step], accuracy_m: null }));
 }
 
-function geodeticOf(crs: Crs | GeocentricCrs): Geodetic {
+function geodeticOf(crs: EarthCrs | GeocentricCrs): Geodetic {
   const geodetic = crs.kind === 'projected' ? crs.base : crs;
   // what only a definition describes takes the operations of the registered systems of its datum
   const id = geodetic.id ?? (geodetic.datum.id && geodeticOfDatum(geodetic.datum.id).find((g) => lookup(g)?.kind === 'geographic'));

@@ -1,5 +1,18 @@
 import { Problem } from '../model/problem';
-import { type AnyCrs, type AreaOfUse, type Crs, type Datum, datumOf, type GeocentricCrs, type ProjectedCrs, type VerticalCrs } from './crs';
+import {
+  type AnyCrs,
+  type AreaOfUse,
+  type Crs,
+  type Datum,
+  datumOf,
+  type EarthCrs,
+  type GeocentricCrs,
+  isOnEarth,
+  type LocalCrs,
+  type ProjectedCrs,
+  type VerticalCrs,
+} from './crs';
+import { maybeSamePlane } from './local-plane';
 import { fromGeocentric, toGeocentric } from './datum/geocentric';
 import { gridAtHand, shiftGrid } from './datum/grid-registry';
 import { gridShift } from './datum/grid-shift';
@@ -76,6 +89,13 @@ export function compileTransform(from: AnyCrs, to: AnyCrs, options: TransformOpt
     epoch = null,
     acceptBallpark = false,
   }: TransformOptions = 'steps' in options ? { path: options } : options;
+  if (from.kind === 'local' && to.kind === 'local') {
+    if (maybeSamePlane(from, to)) return betweenPlanes(from, to);
+    throw new Problem(
+      'crs-local',
+      `${from.name} and ${to.name} are planes of different sites: nothing leads from one into the other. If they are one, choose ${to.name} in Place.`,
+    );
+  }
   const a = partsOf(from),
     b = partsOf(to);
   const path = given ?? datumPaths(a.position, b.position, area)[0]!;
@@ -128,14 +148,59 @@ export function compileTransform(from: AnyCrs, to: AnyCrs, options: TransformOpt
   };
 }
 
+/** From one plane of its own into another: their unit is all that they can differ in. */
+function betweenPlanes(from: LocalCrs, to: LocalCrs): Transform {
+  const factor = from.unit.metres / to.unit.metres;
+  const same = Math.abs(factor - 1) < 1e-15;
+  const change: Shift = (p, start, count, stride) => {
+    for (let i = start, end = start + count * stride; i < end; i += stride)
+      for (let k = 0; k < Math.min(3, stride); k++) p[i + k] = p[i + k]! * factor;
+  };
+  const step: Step = {
+    id: null,
+    name: `${from.unit.name} to ${to.unit.name}`,
+    method: 'Change of unit',
+    accuracy_m: 0,
+    grids: [],
+    result: to.name,
+  };
+  return {
+    from,
+    to,
+    path: { steps: [], accuracy_m: 0, area: null, missing: [], ballpark: false },
+    steps: same ? [] : [step],
+    accuracy_m: 0,
+    heightNote: null,
+    apply(points, start, count, stride) {
+      if (!same) change(points, start, count, stride);
+      return 0;
+    },
+    trace([x, y, z]) {
+      const p = Float64Array.of(x!, y!, z ?? 0);
+      change(p, 0, 1, 3);
+      return same ? [] : [[...p]];
+    },
+    inverse: () => betweenPlanes(to, from),
+  };
+}
+
 /** "EPSG:2193", or the name where there is no code. */
 export function label(crs: AnyCrs): string {
   return crs.id ?? crs.name;
 }
 
 interface Parts {
-  position: Crs | GeocentricCrs;
+  position: EarthCrs | GeocentricCrs;
   height: 'none' | 'ellipsoidal' | VerticalCrs;
+}
+
+/** @throws Problem `crs-local` for a plane of its own */
+export function onEarth(crs: Crs): EarthCrs {
+  if (isOnEarth(crs)) return crs;
+  throw new Problem(
+    'crs-local',
+    `${crs.name} has no place on earth: nothing leads from it into another system, nor into it. Fit it to control points in Place, or deliver it in the local plane itself.`,
+  );
 }
 
 function partsOf(crs: AnyCrs): Parts {
@@ -146,7 +211,9 @@ function partsOf(crs: AnyCrs): Parts {
         `${label(crs)} (${crs.name}) is a system for heights only and holds no positions. Name a compound system, or a system for positions.`,
       );
     case 'compound':
-      return { position: crs.horizontal, height: crs.vertical };
+      return { position: onEarth(crs.horizontal), height: crs.vertical };
+    case 'local':
+      return { position: onEarth(crs), height: 'none' };
     case 'geocentric':
       return { position: crs, height: 'ellipsoidal' };
     case 'geographic':
@@ -369,7 +436,7 @@ function gridNames(operation: DatumStep['operation']): string[] {
 }
 
 function datumAt(id: string): Datum {
-  return datumOf(lookup(id) as Crs | GeocentricCrs);
+  return datumOf(lookup(id) as EarthCrs | GeocentricCrs);
 }
 
 const meridianName = (degrees: number): string => (degrees === 0 ? 'Greenwich' : `the meridian ${degrees}° of Greenwich`);

@@ -58,7 +58,9 @@ function measured(
   return (batch, i, crs) => {
     if (!applies(batch.kinds[i]!)) return null;
     // a plane of degrees has no metres
-    if (surface === 'ellipsoid' || crs.kind === 'geographic') return round(batch, i, crs);
+    if (crs.kind === 'geographic') return round(batch, i, crs);
+    // a local plane lies on no ellipsoid
+    if (surface === 'ellipsoid') return crs.kind === 'projected' ? round(batch, i, crs) : null;
     return plane(batch, i) * metresPerUnit(crs, null) ** (measure === 'length' ? 1 : 2);
   };
 }

@@ -2,13 +2,13 @@ import type { Bounds } from '../geometry/bounds';
 import { compilePlacement, type PlacementParameters } from './placement-transform';
 import { MISTAKEN_UNITS } from './ratio';
 import { holds, toGreenwich, widthOf } from '../crs/area';
-import { type Crs, PARAM, type ProjectedCrs } from '../crs/crs';
+import { type EarthCrs, PARAM, type ProjectedCrs } from '../crs/crs';
 import { projectorOf } from '../crs/projector';
 import { allCrs, isDeprecated } from '../crs/registry/registry';
 
 /** A system in which the numbers of an extent would make sense. */
 export interface Candidate {
-  crs: Crs;
+  crs: EarthCrs;
   parameters: PlacementParameters;
   /** What would have to have gone wrong with the numbers; null when they are taken as they are. */
   mistake: string | null;
@@ -93,7 +93,7 @@ function spread(candidates: Candidate[]): Candidate[] {
 }
 
 interface System {
-  crs: Crs;
+  crs: EarthCrs;
   /** Bounds of the area of use in the plane of the system, in its unit, with room for bends between the points tried; null for degrees. */
   plane: Bounds | null;
 }
@@ -133,7 +133,7 @@ function planeOf(crs: ProjectedCrs): Bounds {
 const FALSE_EASTINGS = [PARAM.falseEasting, PARAM.eastingAtCentre, PARAM.eastingAtFalseOrigin];
 const FALSE_NORTHINGS = [PARAM.falseNorthing, PARAM.northingAtCentre, PARAM.northingAtFalseOrigin];
 
-function* guessesFor(crs: Crs, plane: Bounds | null, [minx, miny, maxx, maxy]: Bounds, unit_m: number | null): Iterable<Guess> {
+function* guessesFor(crs: EarthCrs, plane: Bounds | null, [minx, miny, maxx, maxy]: Bounds, unit_m: number | null): Iterable<Guess> {
   const degrees = Math.max(Math.abs(minx), Math.abs(maxx)) <= 360 && Math.max(Math.abs(miny), Math.abs(maxy)) <= 360;
   if (crs.kind === 'geographic') {
     if (!degrees) return;
@@ -192,7 +192,7 @@ function middleIn(
   return x >= plane[0] && x <= plane[2] && y >= plane[1] && y <= plane[3];
 }
 
-function tried(crs: Crs, guess: Guess, [minx, miny, maxx, maxy]: Bounds, known: Known): Candidate | null {
+function tried(crs: EarthCrs, guess: Guess, [minx, miny, maxx, maxy]: Bounds, known: Known): Candidate | null {
   const points = Float64Array.of((minx + maxx) / 2, (miny + maxy) / 2, minx, miny, maxx, miny, maxx, maxy, minx, maxy);
   const numbers = compilePlacement(crs, guess.numbers);
   numbers.forward(points, 0, 5, 2);

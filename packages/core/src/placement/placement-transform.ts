@@ -1,4 +1,4 @@
-import { type Crs, metresPerUnit } from '../crs/crs';
+import { type Crs, isPlane, metresPerUnit } from '../crs/crs';
 import { projectorOf } from '../crs/projector';
 import { type ControlPair, type Fit, type FitKind, fitPairs, type PointMap } from './fit';
 
@@ -32,7 +32,7 @@ const nothing: PointMap = () => {};
 
 /** @throws Problem of the fit */
 export function compilePlacement(crs: Crs, numbers: PlacementParameters): PlacementTransform {
-  const zFactor = crs.kind === 'projected' ? factorOf(metresPerUnit(crs, numbers.unit_m), crs.unit.metres) : 1;
+  const zFactor = isPlane(crs) ? factorOf(metresPerUnit(crs, numbers.unit_m), crs.unit.metres) : 1;
   if (numbers.fit) {
     const fit = fitPairs(numbers.fit.kind, numbers.fit.pairs);
     const z = scaleHeights(zFactor),

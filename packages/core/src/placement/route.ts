@@ -2,7 +2,7 @@ import { outsideArea } from '../crs/area';
 import { type Crs, metresPerUnit } from '../crs/crs';
 import { readPositions } from '../crs/definitions/read-definition';
 import { datumPaths, operationKey } from '../crs/operations';
-import { compileTransform, type Step, type Transform, type TransformOptions } from '../crs/transform';
+import { compileTransform, onEarth, type Step, type Transform, type TransformOptions } from '../crs/transform';
 import type { Bounds } from '../geometry/bounds';
 import { Problem } from '../model/problem';
 import { FITS } from './fit';
@@ -73,7 +73,10 @@ export function leavesArea({ placement: plane, transform }: Route, target: Crs, 
 
 /** The chosen way where it leads to this target; otherwise the best one. */
 function optionsOf({ crs, operation: way, ballpark }: PlacedIn, target: Crs): TransformOptions {
-  const path = way === undefined ? undefined : datumPaths(crs, target).find((p) => operationKey(p) === way && p.missing.length === 0);
+  const path =
+    way === undefined
+      ? undefined
+      : datumPaths(onEarth(crs), onEarth(target)).find((p) => operationKey(p) === way && p.missing.length === 0);
   return { ...(path ? { path } : {}), acceptBallpark: ballpark === true };
 }
 

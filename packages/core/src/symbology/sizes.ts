@@ -1,6 +1,5 @@
 import type { Value } from '../model/value';
-import type { Crs } from '../crs/crs';
-import { metresPerUnit } from '../crs/crs';
+import { type Crs, isOnEarth, isPlane, metresPerUnit } from '../crs/crs';
 import type { Transform } from '../crs/transform';
 import { type FeatureBatch, vertexRange } from '../model/batch';
 
@@ -20,16 +19,19 @@ export interface Sizes {
 
 /** Metres in one unit of the lengths of lettering, symbols and line patterns: that of the coordinates, and metres where those are degrees. */
 export function lengthUnit(crs: Crs, unit_m: number = metresPerUnit(crs, null)): number {
-  return crs.kind === 'projected' ? unit_m : 1;
+  return isPlane(crs) ? unit_m : 1;
 }
 
 /** @param unit_m metres in one unit of the source's own coordinates */
 export function sizesBetween(source: Crs, unit_m: number, turned: boolean, target: Crs): Sizes {
-  const projected = target.kind === 'projected';
-  const ratio = source.kind === 'projected' ? unit_m / lengthUnit(target) : 1;
+  const ratio = isPlane(source) ? unit_m / lengthUnit(target) : 1;
   return {
     ratio: Math.abs(ratio - 1) < 1e-12 ? 1 : ratio,
-    turns: projected && source.kind === 'projected' && (turned || !(source === target || (source.id !== null && source.id === target.id))),
+    // the numbers of a local plane keep their directions
+    turns:
+      isPlane(target) &&
+      isPlane(source) &&
+      (turned || (isOnEarth(target) && !(source === target || (source.id !== null && source.id === target.id)))),
   };
 }
 

@@ -1,12 +1,12 @@
 import type { CrsName } from '@pontrel/contract/crossing';
-import { type Crs, unitSymbol } from '@pontrel/core/crs/crs';
+import { type Crs, isOnEarth, unitSymbol } from '@pontrel/core/crs/crs';
 import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
 
 /** A system as the page knows it. @param text what recipes call it; its code, or its definition, when absent */
 export function crsName(crs: Crs, text = crs.id ?? writeWkt2(crs)): CrsName {
   return {
     id: text,
-    label: crs.id ?? 'own definition',
+    label: crs.id ?? (isOnEarth(crs) ? 'own definition' : 'local plane'),
     name: crs.name,
     kind: crs.kind,
     unit: unitSymbol(crs),

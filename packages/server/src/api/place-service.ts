@@ -5,7 +5,7 @@ import path from 'node:path';
 import type { Piscina } from 'piscina';
 import type { Candidate, CrsName, GridList, Outliers, PathView, PlaceView, Preview } from '@pontrel/contract/crossing';
 import { toGreenwich } from '@pontrel/core/crs/area';
-import { type Crs, northUp } from '@pontrel/core/crs/crs';
+import { type Crs, isOnEarth, northUp } from '@pontrel/core/crs/crs';
 import { gridFiles, heightGrid, shiftGrid } from '@pontrel/core/crs/datum/grid-registry';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { findCandidates, type Known } from '@pontrel/core/placement/finder';
@@ -82,7 +82,7 @@ export class PlaceService {
     const places: [number, number][] = [];
     for (const crossing of this.catalog.crossings()) {
       const frame = frameOf(crossing.recipe);
-      if (!frame) continue;
+      if (!frame || !isOnEarth(frame)) continue;
       if (frame.id) systems.add(frame.id);
       const sources = this.catalog.sources(crossing.id);
       const extent = frameExtent(
@@ -109,7 +109,8 @@ export class PlaceService {
     const none: PathView = { problem: null, ballpark: false, accuracy_m: null, steps: [], from: null, to: null, ways: [] };
     if (!placed || !frame || !extent) return none;
     const from: [number, number] = [(extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2];
-    const paths = datumPaths(placed.crs, frame);
+    // planes of their own have no datum to lead from
+    const paths = isOnEarth(placed.crs) && isOnEarth(frame) ? datumPaths(placed.crs, frame) : [];
     const wayViews = (chosen: DatumPath | null): PathView['ways'] => {
       const shown = paths.slice(0, MOST_WAYS);
       if (chosen && !shown.includes(chosen)) shown.push(chosen);

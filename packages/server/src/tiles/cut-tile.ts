@@ -4,7 +4,7 @@ import { placedSymbol } from '@pontrel/core/symbology/placed-symbol';
 import type { Placement } from '@pontrel/core/placement/placement';
 import { lookText } from '@pontrel/contract/tile-look';
 import { FAR_M, resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
-import { type Crs, metresPerUnit, northUp } from '@pontrel/core/crs/crs';
+import { type Crs, isPlane, metresPerUnit, northUp } from '@pontrel/core/crs/crs';
 import { type SourceTransform, sourceTransform, placeBatch, transformBatch } from '@pontrel/core/content/features/transform-batch';
 import { crsOf, placedBy } from '@pontrel/core/placement/route';
 import { gridRegistryVersion } from '@pontrel/core/crs/datum/grid-registry';
@@ -60,7 +60,7 @@ export function storeAt(file: string): FeatureStore {
 /** One vector tile of all sources in the frame; empty when nothing lies there. */
 export function cutTile(request: TileRequest): Uint8Array {
   const frame = northUp(crsOf(request.frame)!);
-  const unit_m = frame.kind === 'projected' ? frame.unit.metres : null;
+  const unit_m = isPlane(frame) ? frame.unit.metres : null;
   const bounds = tileBounds(request.z, request.x, request.y, unit_m);
   const resolution = resolutionAt(request.z, unit_m);
   const features = request.sources.flatMap((source) => cutSource(source, frame, bounds, resolution));

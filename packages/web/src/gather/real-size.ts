@@ -1,5 +1,5 @@
 import type { SourceState } from '@pontrel/contract/crossing';
-import { METRES_PER_DEGREE, metresPerUnit } from '@pontrel/core/crs/crs';
+import { isPlane, METRES_PER_DEGREE, metresPerUnit } from '@pontrel/core/crs/crs';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { grouped } from '../components/numbers';
 
@@ -22,7 +22,7 @@ function metresOf(source: SourceState, latitude: number): [number, number] | nul
   if (source.unit) return [source.unit.metres, source.unit.metres];
   const crs = source.crs?.id ? lookupCrs(source.crs.id) : undefined;
   if (!crs) return null;
-  if (crs.kind === 'projected') return [metresPerUnit(crs, null), metresPerUnit(crs, null)];
+  if (isPlane(crs)) return [metresPerUnit(crs, null), metresPerUnit(crs, null)];
   return [METRES_PER_DEGREE * Math.cos((latitude * Math.PI) / 180), METRES_PER_DEGREE];
 }
 

@@ -1,4 +1,4 @@
-import { type Crs, ownSigns } from '@pontrel/core/crs/crs';
+import { type Crs, isPlane, ownSigns } from '@pontrel/core/crs/crs';
 import { grouped } from '../components/numbers';
 import { frameUnit } from './frame-map';
 import { dms } from './ticks';
@@ -12,7 +12,7 @@ export function frameText(frame: Crs, [x, y]: readonly [number, number]): string
 }
 
 export function lettersOf(frame: Crs): readonly [string, string] {
-  return frame.kind === 'projected' ? frame.axes.letters : ['Lon', 'Lat'];
+  return isPlane(frame) ? frame.axes.letters : ['Lon', 'Lat'];
 }
 
 /** What a line of text means as a place. */

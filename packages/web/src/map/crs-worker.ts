@@ -1,5 +1,5 @@
 import { geodesic } from '@pontrel/core/geometry/geodesic';
-import { type Crs, datumOf, type GeographicCrs } from '@pontrel/core/crs/crs';
+import { type Crs, datumOf, type EarthCrs, type GeographicCrs, isOnEarth } from '@pontrel/core/crs/crs';
 import { compileTransform, type Transform } from '@pontrel/core/crs/transform';
 
 /** What the page asks of its worker; coordinates are in the frame. */
@@ -12,7 +12,7 @@ export type CrsAnswer =
 
 const ways = new Map<string, Transform>();
 
-function toDegrees(frame: Crs, points: number[]): Float64Array {
+function toDegrees(frame: EarthCrs, points: number[]): Float64Array {
   const base: GeographicCrs = frame.kind === 'projected' ? frame.base : frame;
   const key = JSON.stringify(frame);
   let way = ways.get(key);
@@ -23,14 +23,30 @@ function toDegrees(frame: Crs, points: number[]): Float64Array {
 }
 
 function answer(question: CrsQuestion): CrsAnswer {
-  const degrees = toDegrees(question.frame, question.points);
+  const { frame } = question;
+  // a local plane has no ellipsoid: lengths there are those of its numbers
+  if (!isOnEarth(frame)) return question.ask === 'degrees' ? { points: [] } : alongLegs(question.points, straight(frame.unit.metres));
+  const degrees = toDegrees(frame, question.points);
   if (question.ask === 'degrees') return { points: [...degrees] };
-  const { ellipsoid } = datumOf(question.frame);
+  const { ellipsoid } = datumOf(frame);
+  return alongLegs(degrees, (x, y, x2, y2) => geodesic(ellipsoid, x, y, x2, y2));
+}
+
+type Leg = (x: number, y: number, x2: number, y2: number) => { distance: number; bearing: number };
+
+const straight =
+  (metres: number): Leg =>
+  (x, y, x2, y2) => ({
+    distance: Math.hypot(x2 - x, y2 - y) * metres,
+    bearing: ((Math.atan2(x2 - x, y2 - y) * 180) / Math.PI + 360) % 360,
+  });
+
+function alongLegs(points: ArrayLike<number>, measure: Leg): CrsAnswer {
   let total_m = 0,
     last_m = 0,
     bearing = NaN;
-  for (let i = 0; i + 3 < degrees.length; i += 2) {
-    const leg = geodesic(ellipsoid, degrees[i]!, degrees[i + 1]!, degrees[i + 2]!, degrees[i + 3]!);
+  for (let i = 0; i + 3 < points.length; i += 2) {
+    const leg = measure(points[i]!, points[i + 1]!, points[i + 2]!, points[i + 3]!);
     total_m += leg.distance;
     last_m = leg.distance;
     bearing = leg.bearing;

@@ -5,11 +5,11 @@ import { PacedTileLayer } from './paced-tiles';
 import VectorTileSource from 'ol/source/VectorTile';
 import TileGrid from 'ol/tilegrid/TileGrid';
 import { MAX_ZOOM, resolutionAt, TILE_PIXELS } from '@pontrel/contract/tile-grid';
-import type { Crs } from '@pontrel/core/crs/crs';
+import { type Crs, isPlane } from '@pontrel/core/crs/crs';
 
 /** Metres in one unit of a frame; null for degrees. */
 export function frameUnit(frame: Crs): number | null {
-  return frame.kind === 'projected' ? frame.unit.metres : null;
+  return isPlane(frame) ? frame.unit.metres : null;
 }
 
 /** The frame as the map library sees it: a plane of its own, which it never transforms. */

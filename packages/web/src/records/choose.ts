@@ -1,4 +1,4 @@
-import { type Crs, ownSigns } from '@pontrel/core/crs/crs';
+import { type Crs, isPlane, ownSigns } from '@pontrel/core/crs/crs';
 import { fieldText, valueText } from '@pontrel/core/filter/expected';
 import { GEOMETRY, RECORD } from '@pontrel/core/filter/parse';
 import type { RecordView } from '@pontrel/contract/crossing';
@@ -12,7 +12,7 @@ export const MOST_PICKED = 2000;
 type Corner = readonly [number, number];
 
 /** Decimals that a place picked on the map gets: a millimetre or so. */
-const decimalsOf = (frame: Crs): number => (frame.kind === 'projected' ? 3 : 8);
+const decimalsOf = (frame: Crs): number => (isPlane(frame) ? 3 : 8);
 
 /** A box on the map as a filter, in the frame's own signs. */
 export function boxFilter(frame: Crs, a: Corner, b: Corner): string {

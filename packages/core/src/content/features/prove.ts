@@ -1,8 +1,8 @@
 import { equalValues, type PlainValue, shownValue, type Value } from '../../model/value';
 import { ringArea2 } from '../../geometry/ring-area';
-import { type Crs, datumOf, METRES_PER_DEGREE } from '../../crs/crs';
-import { sameDefinition } from '../../crs/registry/identify';
-import type { Format, OpenSource } from '../../formats/format';
+import { type Crs, datumOf, isOnEarth, isPlane, METRES_PER_DEGREE } from '../../crs/crs';
+import { sameSystem } from '../../crs/registry/identify';
+import type { Format, OpenSource, SourceFacts } from '../../formats/format';
 import { cutAtAntimeridian } from '../../geometry/cut-meridian';
 import type { FolderSource, Watch } from '../../io/bytes';
 import { eachPart, type FeatureBatch, KINDS, partCount, partRanges, POLYGON, NO_GEOMETRY, vertexRange } from '../../model/batch';
@@ -192,7 +192,7 @@ export async function proveDeliverable(
         lastSet = -1;
       const inverse = feed.transform.transform.inverse();
       comparison.locate = feed.locate ?? ((x, y) => [x, y]);
-      const metres = feed.transform.crs.kind === 'projected' ? feed.transform.crs.unit.metres : null;
+      const metres = isPlane(feed.transform.crs) ? feed.transform.crs.unit.metres : null;
       for await (const batch of feed.read(watch, account)) {
         watch.check();
         const whole = resizeBatch(placeBatch(batch, feed.transform, target.chord_m), feed.transform);
@@ -244,7 +244,7 @@ export async function proveDeliverable(
       const library = open.library?.();
       if (library) onReadBack.library(library);
     }
-    for (const { open, sets } of files) comparison.checkFile(sets, open.facts().crs, target.crs);
+    for (const { open, sets } of files) comparison.checkFile(sets, open.facts(), target.crs);
     for (const { open, sets } of files)
       for (const s of sets) comparison.checkLooks(plan.sets[s]!, comparison.sets[s]!, held, open.library?.() ?? null);
   } catch (error) {
@@ -261,6 +261,8 @@ export async function proveDeliverable(
   if (!comparison.failed) comparison.checkAccount(rows, announced);
   return { ...comparison.result(readFindings.list()), account: rows, ways };
 }
+
+const sameLength = (a: number, b: number): boolean => Math.abs(a / b - 1) < 1e-9;
 
 function isCurved(batch: FeatureBatch, i: number): boolean {
   const [start, end] = vertexRange(batch, i);
@@ -367,19 +369,20 @@ class Comparison {
   }
 
   /** The system that a file states, and the fields that its sets were to have. */
-  checkFile(sets: readonly number[], crs: Crs | null, target: Crs): void {
+  checkFile(sets: readonly number[], { crs, unit }: SourceFacts, target: Crs): void {
     for (const s of sets) {
       const set = this.sets[s]!;
       set.proof.crs = crs?.id ?? crs?.name ?? null;
-      // records that lie nowhere need no system
-      if (set.proof.vertices > 0 && (!crs || !(crs.id === target.id || sameDefinition(crs, target)))) {
+      // records that lie nowhere need no system, and what has no place on earth may state none
+      const stated = crs ? sameSystem(crs, target) : !isOnEarth(target) && (!unit || sameLength(unit.metres, target.unit.metres));
+      if (set.proof.vertices > 0 && !stated) {
         this.differ({
           code: 'crs',
           set: set.proof.name,
           count: 1,
           expected: false,
           samples: [],
-          message: `The files state ${crs ? `${crs.name} on ${datumOf(crs).name}` : 'no system'}, not ${target.name}.`,
+          message: `The files state ${crs ? `${crs.name}${isOnEarth(crs) ? ` on ${datumOf(crs).name}` : ''}` : unit ? `the unit ${unit.name}` : 'no system'}, not ${target.name}.`,
         });
       }
       for (const { plan } of set.fields) {

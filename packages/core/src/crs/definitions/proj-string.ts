@@ -1,6 +1,6 @@
 import type { Ellipsoid } from '../ellipsoid';
 import { Problem } from '../../model/problem';
-import { type Crs, type Datum, PARAM, type ProjectedCrs } from '../crs';
+import { type Crs, type Datum, type EarthCrs, PARAM, type ProjectedCrs } from '../crs';
 import type { Helmert } from '../datum/helmert';
 import { METHODS } from '../methods/index';
 import { adoptDatum, sameEllipsoid } from '../registry/identify';
@@ -242,6 +242,8 @@ const NAMED_MERIDIANS: Readonly<Record<string, string>> = {
 
 /** @throws Problem `crs-not-writable` when a PROJ string cannot say it */
 export function writeProjString(crs: Crs): string {
+  if (crs.kind === 'local')
+    throw new Problem('crs-not-writable', `${crs.name} has no place on earth, and a PROJ string states one. Take wkt1 or wkt2.`);
   if (crs.kind === 'geographic') return ['+proj=longlat', ...figureOf(crs.datum), '+no_defs', '+type=crs'].join(' ');
   const { ellipsoid } = crs.base.datum;
   const entry = NAMES.find((n) => n.method === crs.method && (!n.sphere || ellipsoid.invF === 0));
@@ -298,7 +300,7 @@ function unitOf({ unit }: ProjectedCrs): string {
 }
 
 /** @throws Problem `crs-text-broken`, `crs-method-unknown`, or `crs-option-unknown` for an option that would be passed over */
-export function readProjString(text: string, what = 'The PROJ string'): Crs {
+export function readProjString(text: string, what = 'The PROJ string'): EarthCrs {
   const options = new Map<string, string>();
   for (const token of text.trim().split(/\s+/)) {
     const [name, value = ''] = token.replace(/^\+/, '').split('=', 2) as [string, string?];

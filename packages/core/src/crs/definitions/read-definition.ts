@@ -1,6 +1,7 @@
 import { Problem } from '../../model/problem';
 import type { AnyCrs, Crs } from '../crs';
 import { isDeprecated, lookup, replacementsOf } from '../registry/registry';
+import { LOCAL, localPlane, METRE } from '../local-plane';
 import { readProjString } from './proj-string';
 import { systemOf } from './wkt1';
 import { isWkt2, systemOfWkt2 } from './wkt2';
@@ -20,6 +21,7 @@ export function readDefinition(text: string, what = 'The definition', saved: Sav
     .replace(/^\ufeff/, '')
     .replace(/\0+$/, '')
     .trim();
+  if (trimmed.toLowerCase() === LOCAL) return localPlane(METRE);
   if (trimmed === '') throw new Problem('crs-unknown', `${what} is empty.`);
   const own = saved.get(trimmed);
   if (own !== undefined) return { ...readDefinition(own, trimmed), name: trimmed };
@@ -57,7 +59,7 @@ export function readDefinition(text: string, what = 'The definition', saved: Sav
 export function readPositions(text: string, what?: string, saved?: SavedDefinitions): Crs {
   const crs = readDefinition(text, what, saved);
   if (crs.kind === 'compound') return crs.horizontal;
-  if (crs.kind === 'geographic' || crs.kind === 'projected') return crs;
+  if (crs.kind === 'geographic' || crs.kind === 'projected' || crs.kind === 'local') return crs;
   throw new Problem(
     'crs-kind',
     `${crs.id ?? 'The text'} (${crs.name}) holds no positions of a map. Name a geographic or a projected system.`,

@@ -1,3 +1,4 @@
+import { localPlane } from '../local-plane';
 import { EAST_NORTH } from '../axes';
 import { Problem } from '../../model/problem';
 import { type AnyCrs, type Crs, type GeographicCrs, LENGTHS, PARAM, type ProjectedCrs, RATIOS, type VerticalCrs } from '../crs';
@@ -21,6 +22,9 @@ export function writeWkt1(crs: AnyCrs): string {
       return geographicText(crs, 'wkt1');
     case 'projected':
       return projectedText(crs, 'wkt1');
+    // Source: OGC 01-009, section 7.2, <local cs>; 32767 is the largest local datum type
+    case 'local':
+      return `LOCAL_CS[${quoted(crs.name)},LOCAL_DATUM["Local",32767],UNIT[${quoted(crs.unit.name)},${real(crs.unit.metres)}],AXIS["Easting",EAST],AXIS["Northing",NORTH]]`;
     case 'compound':
       return `COMPD_CS[${quoted(crs.name)},${writeWkt1(crs.horizontal)},${verticalText(crs.vertical)}${authority(crs.id)}]`;
     case 'vertical':
@@ -32,6 +36,7 @@ export function writeWkt1(crs: AnyCrs): string {
 
 /** @throws Problem `crs-not-writable` when the dialect has no name for the method */
 export function writePrj(crs: Crs): string {
+  if (crs.kind === 'local') return writeWkt1(crs);
   return crs.kind === 'geographic' ? geographicText(crs, 'prj') : projectedText(crs, 'prj');
 }
 
@@ -172,6 +177,10 @@ export function systemOf(node: WktNode, what: string): AnyCrs {
         unit: linearUnit(unit?.texts[0] ?? 'metre', unit?.numbers[0] ?? 1),
         direction: down ? 'down' : 'up',
       };
+    }
+    case 'LOCAL_CS': {
+      const unit = childOf(node, 'UNIT');
+      return localPlane(linearUnit(unit?.texts[0] ?? 'metre', unit?.numbers[0] ?? 1), node.texts[0] ?? undefined);
     }
     case 'GEOCCS': {
       const geographic = geographicOf({ ...node, children: node.children.filter((c) => c.key !== 'UNIT') }, what);

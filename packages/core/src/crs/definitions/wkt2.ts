@@ -1,8 +1,9 @@
+import { localPlane } from '../local-plane';
 import type { Axes } from '../axes';
 import { Problem } from '../../model/problem';
 import {
   type AnyCrs,
-  type Crs,
+  type EarthCrs,
   type Datum,
   type GeocentricCrs,
   type GeographicCrs,
@@ -31,6 +32,9 @@ export function writeWkt2(crs: AnyCrs): string {
       return `GEODCRS[${quoted(crs.name)},${frame(crs.datum)},CS[Cartesian,3],${(['X', 'Y', 'Z'] as const).map((axis, k) => `AXIS["(${axis})",geocentric${axis},ORDER[${k + 1}],${METRE}]`).join(',')}${usage(crs)}${idText(crs.id)}]`;
     case 'projected':
       return projectedText(crs);
+    // Source: ISO 19162:2019, section 13 (engineering CRS)
+    case 'local':
+      return `ENGCRS[${quoted(crs.name)},EDATUM["Local"],CS[Cartesian,2],AXIS["(E)",east,ORDER[1]],AXIS["(N)",north,ORDER[2]],LENGTHUNIT[${quoted(crs.unit.name)},${real(crs.unit.metres)}]]`;
     case 'vertical':
       return verticalText(crs);
     case 'compound':
@@ -151,11 +155,10 @@ export function systemOfWkt2(node: WktNode, what: string): AnyCrs {
     }
     case 'bound':
       return boundSystem(node, what);
-    case 'local':
-      throw new Problem(
-        'crs-kind',
-        `${what} describes ${node.texts[0] ?? 'a local system'}, which is not tied to the earth. Place it by control points.`,
-      );
+    case 'local': {
+      const unit = childOf(node, 'LENGTHUNIT', 'UNIT') ?? node.children.flatMap((c) => childOf(c, 'LENGTHUNIT', 'UNIT') ?? [])[0];
+      return localPlane(linearUnit(unit?.texts[0] ?? 'metre', unit?.numbers[0] ?? 1), node.texts[0] ?? undefined);
+    }
     default:
       throw new Problem('crs-text-broken', `${what} begins with ${node.key}, which is not a coordinate reference system.`);
   }
@@ -189,7 +192,7 @@ function boundSystem(node: WktNode, what: string): AnyCrs {
 }
 
 /** The same system on another datum; what it was registered as no longer holds. */
-export function withDatum(crs: Crs, datum: Datum): Crs {
+export function withDatum(crs: EarthCrs, datum: Datum): EarthCrs {
   return crs.kind === 'projected' ? { ...crs, id: null, base: { ...crs.base, id: null, datum } } : { ...crs, id: null, datum };
 }
 

@@ -1,6 +1,16 @@
 import type { Ellipsoid } from '../ellipsoid';
 import { widthOf } from '../area';
-import { type Crs, type Datum, datumOf, type GeographicCrs, PARAM, type ProjectedCrs } from '../crs';
+import {
+  type Crs,
+  type Datum,
+  datumOf,
+  type GeographicCrs,
+  PARAM,
+  type ProjectedCrs,
+  type EarthCrs,
+  isOnEarth,
+  type LocalCrs,
+} from '../crs';
 import { meridianName } from '../definitions/units';
 import { fold } from '../definitions/wkt-tree';
 import { METHODS } from '../methods/index';
@@ -11,7 +21,7 @@ import { rows } from './tables';
 
 /** A registered system that a definition may be, by its content. */
 export interface Identification {
-  crs: Crs;
+  crs: EarthCrs;
   /** 0 to 100. 100: content, datum and name agree; 90: all but the name; 70: others have the same content; 40: the datum is another or unknown. */
   confidence: number;
   reason: string;
@@ -22,8 +32,10 @@ export interface Identification {
  * projection itself, tried on points of the area of use, and then the datum. Names only decide between equals.
  */
 export function identify(crs: Crs): Identification[] {
+  // no register knows a plane of its own
+  if (!isOnEarth(crs)) return [];
   const name = fold(crs.name);
-  const found: { crs: Crs; datum: boolean; named: number }[] = [];
+  const found: { crs: EarthCrs; datum: boolean; named: number }[] = [];
   for (const candidate of candidatesFor(crs)) {
     const datum = sameDatumContent(datumOf(candidate), datumOf(crs));
     const { common, dialect } = aliasesOf(candidate.id!);
@@ -54,22 +66,27 @@ export function identify(crs: Crs): Identification[] {
 }
 
 /** The registered system that a definition surely is, whatever it is called. */
-export function identifyCrs(crs: Crs): Crs | undefined {
+export function identifyCrs(crs: Crs): EarthCrs | undefined {
   const [first] = identify(crs);
   return first && first.confidence >= 70 ? first.crs : undefined;
 }
 
 /** True when two systems have the same content, whatever they are called. */
 export function sameDefinition(a: Crs, b: Crs): boolean {
+  if (!isOnEarth(a) || !isOnEarth(b))
+    return a.kind === b.kind && a.name === b.name && near((a as LocalCrs).unit.metres, (b as LocalCrs).unit.metres, 1e-9);
   return sameDatumContent(datumOf(a), datumOf(b)) && sameContent(a, b);
 }
 
-let byFigure: Map<string, Crs[]> | null = null;
+/** The same registered system, or the same content. */
+export const sameSystem = (a: Crs, b: Crs): boolean => (a.id !== null && a.id === b.id) || sameDefinition(a, b);
+
+let byFigure: Map<string, EarthCrs[]> | null = null;
 
 /** Systems of one kind on ellipsoids of about one size, by which most are ruled out; no ellipsoid lies near the edge of a class. */
-const classOf = (crs: Crs): string => `${crs.kind} ${Math.floor((datumOf(crs).ellipsoid.a + 3.33) / 10)}`;
+const classOf = (crs: EarthCrs): string => `${crs.kind} ${Math.floor((datumOf(crs).ellipsoid.a + 3.33) / 10)}`;
 
-function candidatesFor(crs: Crs): Crs[] {
+function candidatesFor(crs: EarthCrs): EarthCrs[] {
   if (!byFigure) {
     byFigure = new Map();
     for (const one of allCrs()) {
@@ -82,7 +99,7 @@ function candidatesFor(crs: Crs): Crs[] {
 }
 
 /** The same numbers for the same places, the datum apart. */
-function sameContent(a: Crs, b: Crs): boolean {
+function sameContent(a: EarthCrs, b: EarthCrs): boolean {
   if (!sameFigure(datumOf(a), datumOf(b))) return false;
   if (a.kind === 'geographic' || b.kind === 'geographic')
     return a.kind === b.kind && near((a as GeographicCrs).degreesPerUnit, (b as GeographicCrs).degreesPerUnit, 1e-9);

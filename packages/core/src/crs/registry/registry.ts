@@ -2,7 +2,8 @@ import { type Axes, EAST_NORTH } from '../axes';
 import {
   type AnyCrs,
   type CompoundCrs,
-  type Crs,
+  type EarthCrs,
+  isOnEarth,
   type Datum,
   type GeocentricCrs,
   type GeographicCrs,
@@ -29,9 +30,9 @@ export function lookup(code: string): AnyCrs | undefined {
 }
 
 /** The same, of the kinds that hold positions of maps: geographic and projected; of a compound system its horizontal part. */
-export function lookupCrs(code: string): Crs | undefined {
+export function lookupCrs(code: string): EarthCrs | undefined {
   const crs = lookup(code);
-  if (crs?.kind === 'compound') return crs.horizontal;
+  if (crs?.kind === 'compound') return isOnEarth(crs.horizontal) ? crs.horizontal : undefined;
   return crs?.kind === 'geographic' || crs?.kind === 'projected' ? crs : undefined;
 }
 
@@ -214,9 +215,9 @@ export function aliasesOf(id: string): { common: string[]; dialect: string | nul
 }
 
 /** Every system for positions in the plane or on the ellipsoid: geographic 2D ones first, by ascending code, then projected ones. */
-export function* allCrs(): Iterable<Crs> {
-  for (const r of rows('geodetic')) if (r[2] === '2') yield lookup(r[0]!) as Crs;
-  for (const r of rows('projected')) yield lookup(r[0]!) as Crs;
+export function* allCrs(): Iterable<EarthCrs> {
+  for (const r of rows('geodetic')) if (r[2] === '2') yield lookup(r[0]!) as EarthCrs;
+  for (const r of rows('projected')) yield lookup(r[0]!) as EarthCrs;
 }
 
 /** Every registered geodetic system of a datum, of two, three dimensions and from the centre of the earth. */

@@ -8,6 +8,7 @@ import { LABEL_PLACES } from './write/labels';
 import { MOST_XDATA } from './write/records';
 import { WRITTEN } from './write/versions';
 import { nearestWeight, seenColor, seenTransparency } from './write/symbology';
+import { drawingUnitOf } from './write/geo-data';
 import { createDrawing, versionOf } from './write/writer';
 import type { Symbolizer } from '../../symbology/symbolizer';
 import { statedBy } from './geo-location';
@@ -136,7 +137,14 @@ export const dxf: Format = {
           message: `A drawing of ${version.id} cannot state its coordinate system: ${crs.name} goes beside it in a .prj file.`,
           count: 1,
         });
-      if (crs.kind !== 'projected')
+      if (crs.kind === 'local' && version.located && drawingUnitOf(crs) === 0)
+        findings.push({
+          code: 'dxf-unit-unnamed',
+          severity: 'caution',
+          message: `A drawing has no name for ${crs.unit.name}: its numbers are written as they are, without a unit.`,
+          count: 1,
+        });
+      if (crs.kind === 'geographic')
         findings.push({
           code: 'dxf-degrees',
           severity: 'caution',

@@ -1,3 +1,4 @@
+import { isOnEarth } from '../../crs/crs';
 import type { Format, OptionValues, TargetSet } from '../format';
 import { lettersOf } from '../../io/letters';
 import { NO_SYMBOLOGY } from '../../symbology/carried';
@@ -82,7 +83,17 @@ export const geojson: Format = {
     create: createGeoJson,
     readBack: (folder, sets, { options }) =>
       Promise.all(sets.map(async (set, k) => ({ open: openGeoJson(await folder.open(fileNameOf(set, options))), sets: [k] }))),
-    crsFindings: () => [],
+    crsFindings: (crs, options) =>
+      isOnEarth(crs) || formOf(options) !== 'named'
+        ? []
+        : [
+            {
+              code: 'geojson-no-place',
+              severity: 'wrong',
+              message: `GeoJSON names a system of the register, and ${crs.name} has no place on earth. Fit it to control points in Place, or deliver it as GeoPackage, shapefile, drawing, table or FlatGeobuf.`,
+              count: 1,
+            },
+          ],
   },
 };
 

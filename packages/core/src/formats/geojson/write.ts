@@ -1,5 +1,5 @@
 import type { Value } from '../../model/value';
-import { METRES_PER_DEGREE, metresPerUnit, type Crs } from '../../crs/crs';
+import { METRES_PER_DEGREE, isPlane, metresPerUnit, type Crs } from '../../crs/crs';
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
 import { type FeatureBatch, LINE, POLYGON, NO_GEOMETRY, partRanges } from '../../model/batch';
@@ -19,7 +19,7 @@ export const fileNameOf = (set: TargetSet, options: OptionValues): string =>
 
 /** Decimals that keep positions within so many metres. */
 export function decimalsFor(crs: Crs, within_m: number): number {
-  const unit_m = crs.kind === 'projected' ? metresPerUnit(crs, null) : METRES_PER_DEGREE;
+  const unit_m = isPlane(crs) ? metresPerUnit(crs, null) : METRES_PER_DEGREE;
   return Math.min(15, Math.max(0, Math.ceil(Math.log10(unit_m / (2 * within_m)))));
 }
 

@@ -1,9 +1,9 @@
 import type { Declarations, FieldDeclaration, FieldType } from '../../model/field';
 import { type Value, wholeValue } from '../../model/value';
-import type { Crs } from '../../crs/crs';
+import { type Crs, isOnEarth } from '../../crs/crs';
 import { lengthUnit } from '../../symbology/sizes';
 import { readPositions } from '../../crs/definitions/read-definition';
-import { identifyCrs } from '../../crs/registry/identify';
+import { identifyCrs, sameSystem } from '../../crs/registry/identify';
 import { lookupCrs } from '../../crs/registry/registry';
 import { compileTransform, label, type Transform } from '../../crs/transform';
 import type { ByteSource, Watch } from '../../io/bytes';
@@ -285,7 +285,7 @@ class Container {
     if (known !== undefined) return known;
     const { crs } = this.system(table.srs);
     let move: Transform | null = null;
-    if (crs && this.crs && crs.id !== this.crs.id) {
+    if (crs && this.crs && !sameSystem(crs, this.crs) && isOnEarth(crs) && isOnEarth(this.crs)) {
       move = compileTransform(crs, this.crs);
       this.findings.add({
         code: 'gpkg-second-system',
@@ -294,11 +294,11 @@ class Container {
         count: table.count,
         location: table.name,
       });
-    } else if (!crs && this.crs)
+    } else if (this.crs && !(crs && sameSystem(crs, this.crs)))
       this.findings.add({
         code: 'gpkg-second-system',
         severity: 'caution',
-        message: `${table.name} states no system; its numbers are taken for ${label(this.crs)}, as the others of the container.`,
+        message: `${table.name} ${crs ? `is in ${crs.name}, from which nothing leads there` : 'states no system'}; its numbers are taken for ${label(this.crs)}, as the others of the container.`,
         count: table.count,
         location: table.name,
       });

@@ -1,4 +1,4 @@
-import type { Crs } from '../../../crs/crs';
+import { type Crs, isOnEarth } from '../../../crs/crs';
 import { BY_BLOCK, BY_LAYER, type BlockSymbol, symbolKey } from '../../../symbology/library';
 import { type FeatureBatch, LINE, POINT, POLYGON, TEXT, eachPart, vertexRange } from '../../../model/batch';
 import { type Bounds, isEmpty } from '../../../geometry/bounds';
@@ -108,7 +108,8 @@ export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[
         ]);
         putLayout(out, modelLayout!, layoutList!, 'Model', 0, model, box);
         putLayout(out, paperLayout!, layoutList!, 'Layout1', 1, paper, null);
-        if (version.located) {
+        // what has no place on earth has no location object either
+        if (version.located && isOnEarth(crs)) {
           dictionary(extension!, model, [['ACAD_GEOGRAPHICDATA', geo!]]);
           putGeoData(out, crs, geo!, extension!, model, [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2]);
         }

@@ -1,10 +1,15 @@
-import { type Crs, metresPerUnit } from '../../../crs/crs';
+import { type Crs, type EarthCrs, isPlane, metresPerUnit } from '../../../crs/crs';
 import { writeWkt1 } from '../../../crs/definitions/wkt1';
 import type { GroupWriter } from './groups';
 
 /** Codes of units by their length in metres. Source: DXF Reference, GEODATA, horizontal units; the same as of $INSUNITS. */
 const UNITS: readonly [number, number][] = [
   [1, 6],
+  [0.001, 4],
+  [0.01, 5],
+  [0.1, 14],
+  [0.0254, 1],
+  [1609.344, 3],
   [0.3048, 2],
   [1200 / 3937, 21],
   [0.9144, 10],
@@ -14,13 +19,13 @@ const UNITS: readonly [number, number][] = [
 /** $INSUNITS of a system: 0 where a drawing has no name for the unit, degrees among them. */
 export function drawingUnitOf(crs: Crs): number {
   const metres = metresPerUnit(crs, null);
-  return crs.kind === 'projected' ? (UNITS.find(([m]) => Math.abs(m - metres) < 1e-12)?.[1] ?? 0) : 0;
+  return isPlane(crs) ? (UNITS.find(([m]) => Math.abs(m - metres) < 1e-12)?.[1] ?? 0) : 0;
 }
 
 const escaped = (text: string): string => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /** A dictionary that names the system by its code and its axes; a system without a code is told as well-known text. */
-function definitionOf(crs: Crs): string {
+function definitionOf(crs: EarthCrs): string {
   const code = /^EPSG:(\d+)$/.exec(crs.id ?? '')?.[1];
   if (code === undefined) return writeWkt1(crs);
   const axis = (order: number, name: string, letter: string, direction: string): string =>
@@ -53,7 +58,7 @@ const PIECE = 255;
  */
 export function putGeoData(
   out: GroupWriter,
-  crs: Crs,
+  crs: EarthCrs,
   handle: string,
   dictionary: string,
   space: string,

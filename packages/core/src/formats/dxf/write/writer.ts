@@ -1,4 +1,4 @@
-import { METRES_PER_DEGREE, metresPerUnit } from '../../../crs/crs';
+import { METRES_PER_DEGREE, isPlane, metresPerUnit } from '../../../crs/crs';
 import { emptyBounds, grow } from '../../../geometry/bounds';
 import type { FolderSink } from '../../../io/bytes';
 import { vertexRange } from '../../../model/batch';
@@ -41,13 +41,13 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
     crs,
   );
   if (!version.located) await putText(folder, `${stem}.prj`, writePrj(crs));
-  const projected = crs.kind === 'projected';
-  const perMetre = 1 / (projected ? metresPerUnit(crs, null) : METRES_PER_DEGREE);
+  const plane = isPlane(crs);
+  const perMetre = 1 / (plane ? metresPerUnit(crs, null) : METRES_PER_DEGREE);
   const told = new Findings();
   const drawer = new RecordDrawer(frame.model, {
     options: context.options,
     perMetre,
-    perLength: projected ? 1 : perMetre,
+    perLength: plane ? 1 : perMetre,
     shelves,
     findings: told,
   });
