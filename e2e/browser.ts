@@ -1,4 +1,6 @@
-import { type Browser, chromium, type Page } from 'playwright-core';
+import { spawnSync } from 'node:child_process';
+import path from 'node:path';
+import { type Browser, chromium, type Download, type Page } from 'playwright-core';
 import { temporaryFolder, TestServer } from '../tests/server/client';
 
 /** Debian's Chromium, without anything that looks for the network. */
@@ -66,4 +68,26 @@ export class Desk {
     await this.page.dispatchEvent('body', 'dragover', { dataTransfer: transfer });
     await this.page.dispatchEvent('body', 'drop', { dataTransfer: transfer });
   }
+}
+
+/** Unpacks a downloaded zip with Python's own library and returns the paths. */
+export async function unpack(download: Download, folder: string): Promise<string[]> {
+  const zip = path.join(folder, 'out.zip');
+  await download.saveAs(zip);
+  const target = path.join(folder, 'unpacked');
+  const result = spawnSync(
+    '/usr/bin/python3',
+    [
+      '-c',
+      'import sys,zipfile; z=zipfile.ZipFile(sys.argv[1]); assert z.testzip() is None; z.extractall(sys.argv[2]); print("\\n".join(z.namelist()))',
+      zip,
+      target,
+    ],
+    { encoding: 'utf8' },
+  );
+  if (result.status !== 0) throw new Error(result.stderr);
+  return result.stdout
+    .trim()
+    .split('\n')
+    .map((name) => path.join(target, name));
 }

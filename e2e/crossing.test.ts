@@ -1,35 +1,10 @@
 import { readFileSync } from 'node:fs';
-import { spawnSync } from 'node:child_process';
-import path from 'node:path';
-import type { Download } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { QUAY, SURVEY } from '../tests/server/client';
 import { python } from '../tests/reference/python';
-import { Desk } from './browser';
+import { Desk, unpack } from './browser';
 
 const quay = { name: 'quay-design.dxf', content: readFileSync(QUAY) };
-
-/** Unpacks a downloaded zip with Python's own library and returns the paths. */
-async function unpack(download: Download, folder: string): Promise<string[]> {
-  const zip = path.join(folder, 'out.zip');
-  await download.saveAs(zip);
-  const target = path.join(folder, 'unpacked');
-  const result = spawnSync(
-    '/usr/bin/python3',
-    [
-      '-c',
-      'import sys,zipfile; z=zipfile.ZipFile(sys.argv[1]); assert z.testzip() is None; z.extractall(sys.argv[2]); print("\\n".join(z.namelist()))',
-      zip,
-      target,
-    ],
-    { encoding: 'utf8' },
-  );
-  expect(result.stderr).toBe('');
-  return result.stdout
-    .trim()
-    .split('\n')
-    .map((name) => path.join(target, name));
-}
 
 describe('a drawing goes across, by mouse', () => {
   let desk: Desk;

@@ -2,7 +2,8 @@ import { readFileSync } from 'node:fs';
 import type { Page } from 'playwright-core';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { SURVEY } from '../tests/server/client';
-import { Desk } from './browser';
+import { python } from '../tests/reference/python';
+import { Desk, unpack } from './browser';
 
 /** A plot of ground and a wall on a local grid, as lines between corners and marks at them; one stray point far off. */
 const CORNERS: [number, number][] = [
@@ -119,6 +120,34 @@ describe('Place', () => {
     expect(frameExtent![2]).toBeLessThan(Math.max(...corners.map((c) => c[0])) + 120);
     await page.getByText('1 object lies far from the rest').waitFor();
     await page.getByText('Fitted to 3 control points').waitFor();
+    expect(desk.errors).toEqual([]);
+  });
+
+  it('a drawing on a site grid is kept in a local plane, crosses and is proved; what wants a place on earth refuses it', async () => {
+    const made = `${desk.folder}/site.dxf`;
+    const drawn = python<number[][][]>('make_site.py', { file: made, insunits: 4 });
+    const page = await start('site.dxf', readFileSync(made));
+    await page.getByRole('radio', { name: /local plane/ }).check();
+    await page.getByText('as it would lie').waitFor();
+    await page.getByRole('button', { name: 'Place as local plane' }).click();
+    await page.getByText('Placed as local plane, numbers in millimetres.').waitFor();
+    await page.getByRole('link', { name: 'Deliver', exact: true }).click();
+    await page.getByRole('button', { name: 'Add GeoJSON' }).click();
+    await page
+      .getByText(/has no place on earth/)
+      .first()
+      .waitFor();
+    await page.getByRole('button', { name: 'Add shapefile' }).click();
+    await page.getByRole('button', { name: 'Run and prove' }).click();
+    await page.getByText('3 records read back as they went in').waitFor();
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Download zip' }).click()]);
+    const files = (await unpack(download, desk.folder)).filter((file) => file.endsWith('.shp'));
+    const told = python<{ lines: number[][][]; system: string }[]>('read_site.py', { files });
+    const text = (lines: number[][][]): string[] => lines.map((line) => JSON.stringify(line.map((p) => p.slice(0, 2)))).sort();
+    expect(text(told.flatMap((one) => one.lines))).toEqual(text(drawn));
+    for (const { system } of told) expect(system).toContain('UNIT["millimetre",0.001]');
+    await page.getByRole('link', { name: 'Prove', exact: false }).first().click();
+    await page.getByText('Match: nothing was lost that was not forecast').waitFor();
     expect(desk.errors).toEqual([]);
   });
 

@@ -18,7 +18,7 @@ import { extensionOf, FORMATS, formatById } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import type { LayerRule } from '@pontrel/core/operations/layer-rule';
-import { MISTAKEN_UNITS } from '@pontrel/core/placement/ratio';
+import { MISTAKEN_UNITS, unitOfLength } from '@pontrel/core/placement/ratio';
 import { crsOf } from '@pontrel/core/placement/route';
 import { fileSource } from '@pontrel/host-node/files';
 import { gatherAll, type GatheredSource } from './gathered';
@@ -219,7 +219,7 @@ function unitOf(text: string | undefined): LinearUnit | undefined {
     throw new Usage(
       `--unit wants the name of a unit (${MISTAKEN_UNITS.map((u) => u.name).join(', ')}) or its length in metres; "${text}" is none.`,
     );
-  return named ?? { name: `unit of ${metres} m`, metres };
+  return unitOfLength(metres);
 }
 
 /** The format and folder of an output, and the stem of its files when it names one file. */

@@ -1,3 +1,5 @@
+import type { LinearUnit } from '../crs/crs';
+
 /** A ratio of lengths that a mistake about units would explain. */
 export interface RatioCause {
   /** "The numbers are feet, not metres." */
@@ -19,6 +21,11 @@ export const MISTAKEN_UNITS: readonly { name: string; plural: string; metres: nu
   { name: 'chain', plural: 'chains', metres: 20.1168 },
   { name: 'kilometre', plural: 'kilometres', metres: 1000 },
 ];
+
+/** The unit of a length, by its name where it has one. @param metres of one */
+export function unitOfLength(metres: number): LinearUnit {
+  return { name: MISTAKEN_UNITS.find((u) => Math.abs(u.metres - metres) < 1e-9 * metres)?.name ?? `unit of ${metres} m`, metres };
+}
 
 /** Relative difference up to which a unit explains a ratio: a scaled distance of a paper plan is no better. */
 const CLOSE = 2e-3;

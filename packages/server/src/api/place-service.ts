@@ -5,13 +5,15 @@ import path from 'node:path';
 import type { Piscina } from 'piscina';
 import type { Candidate, CrsName, GridList, Outliers, PathView, PlaceView, Preview } from '@pontrel/contract/crossing';
 import { toGreenwich } from '@pontrel/core/crs/area';
-import { type Crs, isOnEarth, northUp } from '@pontrel/core/crs/crs';
+import { type Crs, isOnEarth, type LocalCrs, northUp } from '@pontrel/core/crs/crs';
 import { gridFiles, heightGrid, shiftGrid } from '@pontrel/core/crs/datum/grid-registry';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { findCandidates, type Known } from '@pontrel/core/placement/finder';
 import { type DatumPath, datumPaths, nameOf, operationKey } from '@pontrel/core/crs/operations';
 import { identify } from '@pontrel/core/crs/registry/identify';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
+import { LOCAL, localPlane } from '@pontrel/core/crs/local-plane';
+import { MISTAKEN_UNITS } from '@pontrel/core/placement/ratio';
 import { searchCrs } from '@pontrel/core/crs/registry/search';
 import { compileTransform } from '@pontrel/core/crs/transform';
 import { crsOf, placedBy, routeTo } from '@pontrel/core/placement/route';
@@ -268,7 +270,7 @@ export class PlaceService {
         .map((f) => crsName(f.crs));
       return [...known, crsName({ ...crs, id: null, name: crs.name || 'Pasted definition' }, text)];
     }
-    return [...own, ...searchCrs(text, { limit }).map((c) => crsName(c))].slice(0, limit);
+    return [...own, ...planesFor(text).map((c) => crsName(c)), ...searchCrs(text, { limit }).map((c) => crsName(c))].slice(0, limit);
   }
 
   saveDefinition(name: string, text: string): void {
@@ -314,7 +316,19 @@ const drawn = (crs: Crs | null): Crs | null => crs && northUp(crs);
 const distance = (km: number): string => (km < 1 ? 'at' : `${Math.round(km)} km from`);
 
 /** A place in another system; null where it has no image. A display of coordinates takes what is there rather than nothing. */
+/** Local planes that words ask for: "local", "site grid", "local foot". */
+function planesFor(text: string): LocalCrs[] {
+  const words = text.toLowerCase().split(/\s+/);
+  if (!words.some((w) => w === LOCAL || w === 'site')) return [];
+  const said = (unit: string): string[] => [LOCAL, 'plane', 'site', 'grid', ...unit.toLowerCase().split(' ')];
+  return MISTAKEN_UNITS.filter((u) => words.every((w) => said(u.name).some((s) => s.startsWith(w)))).map(({ name, metres }) =>
+    localPlane({ name, metres }),
+  );
+}
+
 function carried(from: Crs, to: Crs, at: readonly [number, number]): [number, number] | null {
+  // nothing leads into a plane of its own, nor out of it
+  if (!isOnEarth(from) || !isOnEarth(to)) return null;
   const p = Float64Array.of(at[0], at[1]);
   return compileTransform(from, to, { acceptBallpark: true }).apply(p, 0, 1, 2) > 0 ? null : [p[0]!, p[1]!];
 }

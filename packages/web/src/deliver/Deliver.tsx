@@ -8,6 +8,7 @@ import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { FORMATS } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { useChange, useCrossing } from '../crossing/use-crossing';
+import { crsLabel } from '../components/crs-label';
 import { plural } from '../components/numbers';
 import { Chip, Empty, FateBar, ICON, Muted, Scroll, Side, ToneIcon } from '../components/parts';
 import { useForecastsQuery } from '../state/api';
@@ -129,7 +130,7 @@ export function Deliver() {
                       {f ? `, ${plural(f.sets.length, format?.carries.oneFile ? 'layer' : 'set')}` : ''}
                     </Muted>
                     <Flex gap="6px" my="6px">
-                      <Chip mono>{d.crs}</Chip>
+                      <Chip mono>{crsLabel(d.crs)}</Chip>
                       {f && <Chip mono>{plural(f.totals.records - f.totals.left, 'record')}</Chip>}
                     </Flex>
                     {f && <FateBar {...f.totals} excluded={excludedIn(f)} left={f.totals.left - excludedIn(f)} height={6} />}

@@ -5,6 +5,7 @@ import type { Deliverable } from '@pontrel/core/crossing/recipe';
 import { formatById } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { useChange, useCrossing } from '../crossing/use-crossing';
+import { crsLabel } from '../components/crs-label';
 import { CrsSearch } from '../components/CrsSearch';
 import { Choice, ICON, Mono, Muted, Select } from '../components/parts';
 import { useCrsQuery } from '../state/api';
@@ -57,7 +58,7 @@ export function DeliverableOptions({ deliverable: d, onDraw }: { deliverable: De
       <Grid templateColumns="110px minmax(0, 1fr)" rowGap="6px" alignItems="center">
         <Muted>Target system</Muted>
         <Flex align="center" gap="10px" minW="0">
-          <Mono fontWeight={600}>{d.crs}</Mono>
+          <Mono fontWeight={600}>{crsLabel(d.crs)}</Mono>
           <Box truncate>{crs?.name}</Box>
           {d.crs === crossing.frame?.id && <Muted textStyle="small">the frame</Muted>}
           {prescribed === d.crs ? (

@@ -3,6 +3,7 @@ import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react';
 import { Trash2 } from 'lucide-react';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
+import { crsLabel } from '../components/crs-label';
 import { liesSomewhere } from '../components/lies-somewhere';
 import { bytes, plural } from '../components/numbers';
 import { Chip, ICON, Mono, ToneIcon } from '../components/parts';
@@ -66,7 +67,7 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
         {source.crs ? (
           <Chip mono>{source.crs.id ?? source.crs.name} stated</Chip>
         ) : placement ? (
-          <Chip mono>{placement.crs} assigned</Chip>
+          <Chip mono>{crsLabel(placement.crs)} assigned</Chip>
         ) : !liesSomewhere(source) ? (
           <Chip>no places</Chip>
         ) : (

@@ -1,6 +1,6 @@
 import { type Ref, useImperativeHandle, useMemo, useRef } from 'react';
 import { Flex } from '@chakra-ui/react';
-import { type Crs, metresPerUnit, northUp, unitSymbol } from '@pontrel/core/crs/crs';
+import { type Crs, isOnEarth, metresPerUnit, northUp, unitSymbol } from '@pontrel/core/crs/crs';
 import { grouped } from '../components/numbers';
 import { Mono } from '../components/parts';
 import { askCrs } from './ask-crs';
@@ -31,7 +31,7 @@ export function Footer({ ref, frame, views, margin }: { ref: Ref<FooterHandle>; 
           return;
         }
         text.current.textContent = frameText(frame, at);
-        if (unit === null) return;
+        if (unit === null || !isOnEarth(frame)) return;
         const mine = ++asked;
         void askCrs({ ask: 'degrees', frame: northUp(frame), points: at }).then(({ points: [lon, lat] }) => {
           if (mine === asked && degrees.current)

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import { type Crs, northUp } from '@pontrel/core/crs/crs';
+import { type Crs, isOnEarth, northUp } from '@pontrel/core/crs/crs';
 import { length } from '../components/numbers';
 import { Mono, Muted } from '../components/parts';
 import { askCrs } from './ask-crs';
@@ -106,8 +106,12 @@ export function MeasureCard({ measure, frame }: { measure: Measure; frame: Crs }
               </Mono>
             </>
           )}
-          <Muted>on the ellipsoid</Muted>
-          <Mono textAlign="right">{ground ? length(ground.total_m) : '…'}</Mono>
+          {isOnEarth(frame) && (
+            <>
+              <Muted>on the ellipsoid</Muted>
+              <Mono textAlign="right">{ground ? length(ground.total_m) : '…'}</Mono>
+            </>
+          )}
           <Muted>last bearing</Muted>
           <Mono textAlign="right">{ground && Number.isFinite(ground.bearing) ? `${ground.bearing.toFixed(4)}°` : '…'}</Mono>
           <Muted textStyle="small" gridColumn="1 / -1">

@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react';
 import { Box, Button, chakra, Flex, Input, Text } from '@chakra-ui/react';
 import { Copy } from 'lucide-react';
 import type { CrsName } from '@pontrel/contract/crossing';
-import { type Crs, ownSigns } from '@pontrel/core/crs/crs';
+import { type Crs, isOnEarth, ownSigns } from '@pontrel/core/crs/crs';
 import { grouped } from '../components/numbers';
 import { CrsSearch } from '../components/CrsSearch';
 import { ICON, Mono, Muted } from '../components/parts';
@@ -51,7 +51,8 @@ export function PlaceCard({
   const go = async (): Promise<void> => {
     const typed = readPlace(text, degrees);
     setProblem(null);
-    if (!typed) return setProblem('Two numbers are wanted: an easting and a northing, or a latitude and a longitude.');
+    if (!typed)
+      return setProblem(`Two numbers are wanted: an easting and a northing${isOnEarth(frame) ? ', or a latitude and a longitude' : ''}.`);
     const [sx, sy] = ownSigns(frame);
     if (typed.kind === 'frame') {
       const inFrame: [number, number] = [sx * typed.at[0], sy * typed.at[1]];
@@ -70,7 +71,7 @@ export function PlaceCard({
   };
   const lines: [string, string][] = at
     ? [
-        [frame.id ?? frame.name, frameText(frame, at).replace(/[\u2009\u00a0\u202f]/g, '\u202f')],
+        [frame.id ?? (isOnEarth(frame) ? frame.name : 'Local plane'), frameText(frame, at).replace(/[\u2009\u00a0\u202f]/g, '\u202f')],
         ...(data?.degrees
           ? ([
               ['Decimal degrees', `${data.degrees[1].toFixed(8)}, ${data.degrees[0].toFixed(8)}`],
@@ -122,7 +123,7 @@ export function PlaceCard({
       >
         <Input
           aria-label="Go to"
-          placeholder={degrees ? 'latitude longitude' : 'E N, or latitude longitude'}
+          placeholder={degrees ? 'latitude longitude' : isOnEarth(frame) ? 'E N, or latitude longitude' : 'E N'}
           value={text}
           onChange={(e) => setText(e.target.value)}
         />

@@ -1,16 +1,25 @@
 import type { Placement } from '@pontrel/core/placement/placement';
 import { useEffect, useState } from 'react';
 import { Box, chakra, Flex, Text } from '@chakra-ui/react';
+import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
+import { LOCAL, localPlane } from '@pontrel/core/crs/local-plane';
+import { unitOfLength } from '@pontrel/core/placement/ratio';
 import type { Candidate, SourceState } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
 import { Locator } from '../map/Locator';
 import { dms } from '../map/ticks';
-import { crsLabel } from '../components/crs-label';
+import { crsLabel, isLocalPlane } from '../components/crs-label';
 import { CrsSearch } from '../components/CrsSearch';
 import { Mono, Muted, Note, Section, Select } from '../components/parts';
 import { useCandidatesQuery } from '../state/api';
-import { UNITS, unitKey } from './units';
+import { UNITS, unitKey, unitName } from './units';
 import type { PlaceMap } from './use-place-map';
+
+/** A source kept in the plane of its own numbers. @param unit_m metres in one of them; metres when null */
+export function planePlacement(unit_m: number | null): Placement {
+  const unit = unitOfLength(unit_m ?? 1);
+  return { crs: definitionOf(localPlane(unit)), unit_m: unit.metres };
+}
 
 /** The systems in which the numbers of a source would make sense, best first; a click shows one on the map. */
 export function FindPanel({
@@ -39,6 +48,8 @@ export function FindPanel({
     if (clear && !wanted) onWant(clear);
   }, [clear, wanted, onWant]);
   const shown = (candidates ?? []).slice(0, more ? 12 : 6);
+  // once there is a frame on earth, nothing leads there from a plane of its own
+  const mayStay = !crossing.frame || crossing.frame.kind === 'local';
   const isOn = (p: Placement): boolean => JSON.stringify(p) === JSON.stringify(best);
   const listed = shown.some((c) => isOn(c.placement));
   return (
@@ -75,7 +86,21 @@ export function FindPanel({
         {shown.map((c) => (
           <CandidateCard key={c.crs.id} candidate={c} on={isOn(c.placement)} onChoose={() => onWant(c.placement)} />
         ))}
-        {wanted && !listed && (
+        {mayStay && (
+          <CandidateCard
+            candidate={{
+              crs: { id: LOCAL, label: 'local plane', name: `Site grid, in ${unitName(unit_m ?? 1)}` },
+              lon: NaN,
+              lat: NaN,
+              inside: 0,
+              mistake: null,
+              why: 'The numbers cross as they are, with their unit and no place on earth.',
+            }}
+            on={wanted !== null && isLocalPlane(wanted.crs)}
+            onChoose={() => onWant(planePlacement(unit_m))}
+          />
+        )}
+        {wanted && !listed && !isLocalPlane(wanted.crs) && (
           <CandidateCard
             candidate={{
               crs: { id: wanted.crs, label: crsLabel(wanted.crs), name: 'chosen by hand' },
@@ -107,7 +132,7 @@ export function FindPanel({
       {candidates && candidates.length > 0 && candidates.every((c) => c.mistake !== null) && (
         <Note tone="caution" mt="8px">
           As they stand the numbers fit nowhere; each of these takes a mistake to be true. If none sounds likely, the drawing is on a grid
-          of its own: fit it by control points.
+          of its own: fit it by control points, or keep it in a local plane.
         </Note>
       )}
       {candidates && candidates.length > 1 && candidates.some((c) => c.mistake === null) && !clear && !wanted && (
@@ -118,7 +143,7 @@ export function FindPanel({
       {candidates?.length === 0 && (
         <Note tone="caution" mt="8px">
           The numbers lie in no system’s area of use, not even with the usual mistakes. The drawing is likely on a grid of its own: fit it
-          by control points.
+          by control points, or keep it in a local plane.
         </Note>
       )}
       {map.problem && (

@@ -4,12 +4,12 @@ import { Box, Button, chakra, Flex, Input, Text } from '@chakra-ui/react';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { FITS } from '@pontrel/core/placement/fit';
 import { sourceRules, useChange, useCrossing } from '../crossing/use-crossing';
-import { crsLabel } from '../components/crs-label';
+import { crsLabel, isLocalPlane } from '../components/crs-label';
 import { plural } from '../components/numbers';
 import { Chip, Choice, Mono, Muted, Note, Scroll, Section } from '../components/parts';
 import { useOutliersQuery, useSaveDefinitionMutation } from '../state/api';
 import { ControlPoints } from './ControlPoints';
-import { FindPanel } from './FindPanel';
+import { FindPanel, planePlacement } from './FindPanel';
 import { KnownDistance } from './KnownDistance';
 import { unitName } from './units';
 import type { PlaceMap } from './use-place-map';
@@ -77,7 +77,7 @@ export function SourcePlacement({
             unit_m={unit_m}
             onUnit={(metres) => {
               setUnit(metres);
-              if (wanted) want({ ...wanted, unit_m: metres });
+              if (wanted) want(isLocalPlane(wanted.crs) ? planePlacement(metres) : { ...wanted, unit_m: metres });
             }}
             wanted={wanted}
             onWant={want}
@@ -98,7 +98,7 @@ export function SourcePlacement({
               and make it the reference frame
             </Muted>
           )}
-          {crsLabel(wanted.crs) !== wanted.crs && <SaveDefinition text={wanted.crs} />}
+          {crsLabel(wanted.crs) !== wanted.crs && !isLocalPlane(wanted.crs) && <SaveDefinition text={wanted.crs} />}
         </Box>
       )}
     </>
@@ -150,7 +150,7 @@ function Stated({
         </Note>
       ) : (
         <Note tone="caution" mt="8px">
-          Not placed yet. Find its system, or fit it by control points.
+          Not placed yet. Find its system, fit it by control points, or keep it in a plane of its own.
         </Note>
       )}
       {!(source.crs && placement?.crs === source.crs.id) && placement && (
