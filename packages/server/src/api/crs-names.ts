@@ -6,7 +6,7 @@ import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
 export function crsName(crs: Crs, text = crs.id ?? writeWkt2(crs)): CrsName {
   return {
     id: text,
-    label: crs.id ?? (isOnEarth(crs) ? 'own definition' : 'local plane'),
+    label: crs.id ?? (isOnEarth(crs) ? 'own definition' : 'site grid'),
     name: crs.name,
     kind: crs.kind,
     unit: unitSymbol(crs),

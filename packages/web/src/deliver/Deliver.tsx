@@ -20,7 +20,7 @@ import { RunPanel } from './RunPanel';
 const WRITTEN = FORMATS.filter((f) => f.write);
 
 /** A name within a sentence: abbreviations keep their capitals. */
-const inSentence = (name: string): string => (/^[A-Z][a-z]/.test(name) ? name[0]!.toLowerCase() + name.slice(1) : name);
+const inSentence = (name: string): string => (/^[A-Z][a-z]+\b/.test(name) ? name[0]!.toLowerCase() + name.slice(1) : name);
 
 /** Hands the rules over as a file. */
 function saveRecipe(name: string, recipe: Recipe): void {
@@ -172,7 +172,17 @@ export function Deliver() {
             Save the rules as a recipe
           </Button>
         </Box>
-        <Flex gap="12px" px="14px" py="10px" whiteSpace="nowrap" borderTopWidth="1px" borderColor="hairline" textStyle="small">
+        <Flex
+          columnGap="12px"
+          rowGap="4px"
+          wrap="wrap"
+          px="14px"
+          py="10px"
+          whiteSpace="nowrap"
+          borderTopWidth="1px"
+          borderColor="hairline"
+          textStyle="small"
+        >
           {(
             [
               ['unchanged', 'verdigris'],
