@@ -40,6 +40,8 @@ export const SourceState = z.object({
   formatName: z.string(),
   bytes: z.number(),
   added: z.string(),
+  /** Names of the sources in whose place it was put. */
+  replaces: z.array(z.string()),
   version: z.string().nullable(),
   unit: z.object({ name: z.string(), metres: z.number() }).nullable(),
   crs: z.object({ id: z.string().nullable(), name: z.string() }).nullable(),

@@ -18,6 +18,7 @@ const source: SourceState = {
   format: 'dxf',
   formatName: 'DXF drawing',
   bytes: 10,
+  replaces: [],
   added: '',
   version: 'R2013',
   unit: { name: 'metre', metres: 1 },

@@ -1,5 +1,6 @@
 import { messageOf, Problem } from '../model/problem';
 import { Recipe } from './recipe';
+import { renameSource } from './rename-source';
 import { upgradedRecipe } from './recipe-upgrade';
 
 /** A recipe from the text of a file. @throws Problem that says what is wrong and where */
@@ -21,10 +22,7 @@ export function recipeFor(recipe: Recipe, sources: readonly string[]): Recipe {
   const [name, ...others] = Object.keys(recipe.sources);
   const [only] = sources;
   if (name === undefined || others.length > 0 || only === undefined || sources.length !== 1 || name === only) return recipe;
-  const deliverables = recipe.deliverables.map((d) =>
-    d.area && 'source' in d.area && d.area.source === name ? { ...d, area: { ...d.area, source: only } } : d,
-  );
-  return { ...recipe, sources: { [only]: recipe.sources[name]! }, deliverables };
+  return renameSource(recipe, name, only);
 }
 
 /** The rules of a recipe put in the place of those that a crossing has; sources that the recipe does not know keep theirs. */

@@ -27,6 +27,7 @@ import { needsShaping, prepare, shapedBy, type SourceSummary, withShapes } from 
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import type { StoredSource } from '../work/stored-source';
 import { type Deliverable, EMPTY_RECIPE, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
+import { renameSource, underNamesOfNow } from '@pontrel/core/crossing/rename-source';
 import { recipeFingerprint } from '@pontrel/core/crossing/recipe-fingerprint';
 import { formatById } from '@pontrel/core/formats/index';
 import type { Reading } from '@pontrel/core/model/reading';
@@ -83,7 +84,7 @@ export class CrossingService {
       frameExtent: frame ? frameExtent(frame, sources, placed) : null,
       layerExtents: frame ? layerExtents(frame, sources, placed) : {},
       sources: sources.map(sourceState),
-      runs: this.catalog.lastRuns(id).map((r) => runSummary(r, crossing)),
+      runs: this.catalog.lastRuns(id).map((r) => runSummary(r, crossing, sources)),
       jobs: this.catalog.jobs(id),
     };
   }
@@ -106,6 +107,23 @@ export class CrossingService {
     return { jobs: intakes.map((intake) => this.read(id, intake)), log };
   }
 
+  /**
+   * Puts another file in the place of a source, under all its rules. The source is what it was until the file is read.
+   * @throws Problem `replace-several` when more than one source was handed in
+   */
+  async replaceSource(id: string, sourceId: string, { intakes, log }: Taken): Promise<Added> {
+    const source = this.source(id, sourceId);
+    const [intake, ...others] = intakes;
+    if (!intake || others.length > 0) {
+      for (const { file, companions } of intakes) for (const f of [file, ...companions.map((c) => c.file)]) await rm(f, { force: true });
+      throw new Problem(
+        'replace-several',
+        `One file takes the place of ${source.name}, with those that belong to it; ${intakes.length} were handed in. Choose one.`,
+      );
+    }
+    return { jobs: [this.read(id, intake, source.name)], log };
+  }
+
   rename(id: string, name: string): void {
     this.catalog.crossing(id);
     this.catalog.renameCrossing(id, name);
@@ -120,7 +138,11 @@ export class CrossingService {
     this.events.emit({ type: 'crossing', id });
   }
 
-  saveRecipe(id: string, recipe: Recipe, revision: number): CrossingState {
+  saveRecipe(id: string, given: Recipe, revision: number): CrossingState {
+    const recipe = underNamesOfNow(
+      given,
+      this.catalog.sources(id).map((s) => ({ name: s.name, before: s.facts.replaces?.names ?? [] })),
+    );
     for (const d of recipe.deliverables)
       if (!crsOf(d.crs))
         throw new Problem('crs-unknown', `${d.crs.slice(0, 40)} is not in the registry. Choose another target system for ${d.name}.`);
@@ -324,7 +346,7 @@ export class CrossingService {
           name: deliverable.name,
           finished: new Date().toISOString(),
           revision: crossing.revision,
-          rules: rulesMark(crossing.recipe, deliverable.id),
+          rules: rulesMark(crossing.recipe, deliverable.id, sources),
           files,
           target: deliverable.crs,
           proof,
@@ -339,7 +361,7 @@ export class CrossingService {
 
   runProof(runId: string): { run: RunSummary; proof: RunRecord['proof'] } {
     const run = this.catalog.run(runId);
-    return { run: runSummary(run, this.catalog.crossing(run.crossing)), proof: run.proof };
+    return { run: runSummary(run, this.catalog.crossing(run.crossing), this.catalog.sources(run.crossing)), proof: run.proof };
   }
 
   runRecord(runId: string): RunRecord & { folder: string } {
@@ -382,12 +404,14 @@ export class CrossingService {
     this.catalog.deleteJob(id);
   }
 
-  private read(id: string, intake: Intake): Job {
+  /** @param replaced name of the source in whose place it is put */
+  private read(id: string, intake: Intake, replaced?: string): Job {
     const sourceId = newId();
     const final = this.folder.source(id, sourceId);
     const partial = this.folder.partial(final);
-    const name = this.freeName(id, intake.name);
-    const files = { folder: partial, name, extension: intake.extension, companions: intake.companions.map((c) => c.extension) };
+    const name = this.freeName(id, intake.name, replaced);
+    const reading = replaced === undefined ? undefined : this.catalog.crossing(id).recipe.sources[replaced]?.reading;
+    const files = { folder: partial, name, extension: intake.extension, companions: intake.companions.map((c) => c.extension), reading };
     return this.jobs.start<ReadResult>({
       crossing: id,
       kind: 'read',
@@ -405,24 +429,39 @@ export class CrossingService {
       finish: async (result) => {
         await rename(partial, final);
         // another file of this name may have come in while this one was read
-        const free = this.freeName(id, name);
-        this.catalog.addSource({
+        const free = this.freeName(id, name, replaced);
+        const now = new Date().toISOString();
+        const record: SourceRecord = {
           id: sourceId,
           crossing: id,
           name: free,
           format: result.format,
           bytes: intake.bytes,
-          added: new Date().toISOString(),
+          added: now,
           facts: result.facts,
           layers: result.layers,
           findings: result.findings,
-        });
+        };
+        const before = this.catalog.sources(id).find((s) => s.name === replaced);
+        if (before) await this.putInPlace(before, record, now);
+        else this.catalog.addSource(record);
         this.adoptStated(id, free, result);
         this.placeShown(id);
         return sourceId;
       },
       discard: () => rm(partial, { recursive: true, force: true }),
     });
+  }
+
+  /** A source in the place of another one; whatever the rules called that one they call it now. */
+  private async putInPlace(before: SourceRecord, record: SourceRecord, at: string): Promise<void> {
+    const { crossing } = record;
+    const names = [...new Set([...(before.facts.replaces?.names ?? []), before.name])].filter((name) => name !== record.name);
+    const { recipe, revision } = this.catalog.crossing(crossing);
+    this.catalog.replaceSource(before.id, { ...record, added: before.added, facts: { ...record.facts, replaces: { names, at } } });
+    this.catalog.saveRecipe(crossing, renameSource(recipe, before.name, record.name), revision);
+    await rm(this.folder.source(crossing, before.id), { recursive: true, force: true });
+    this.events.emit({ type: 'crossing', id: crossing });
   }
 
   /** Reads the file of a source once more, in another way; the source is what it was until that is done. */
@@ -458,7 +497,7 @@ export class CrossingService {
         this.catalog.replaceSource(source.id, {
           ...source,
           id: sourceId,
-          facts: result.facts,
+          facts: { ...result.facts, ...(source.facts.replaces ? { replaces: source.facts.replaces } : {}) },
           layers: result.layers,
           findings: result.findings,
         });
@@ -507,8 +546,9 @@ export class CrossingService {
   }
 
   /** The name itself, or with a number when a source of the crossing has it already. */
-  private freeName(id: string, name: string): string {
+  private freeName(id: string, name: string, replaced?: string): string {
     const taken = new Set(this.catalog.sources(id).map((s) => s.name));
+    if (replaced !== undefined) taken.delete(replaced);
     const dot = name.lastIndexOf('.');
     const [stem, extension] = dot < 0 ? [name, ''] : [name.slice(0, dot), name.slice(dot)];
     let free = name;
@@ -559,7 +599,7 @@ export class CrossingService {
       runs: {
         match: runs.filter((r) => r.proof.status === 'match').length,
         differs: runs.filter((r) => r.proof.status !== 'match').length,
-        current: runs.filter((r) => isCurrent(r, c)).length,
+        current: runs.filter((r) => isCurrent(r, c, sources)).length,
       },
       plan: largest?.l.plan ?? null,
     };
@@ -628,6 +668,7 @@ function sourceState(s: SourceRecord): SourceState {
     formatName: formatById(s.format)?.name ?? s.format,
     bytes: s.bytes,
     added: s.added,
+    replaces: s.facts.replaces?.names ?? [],
     version: s.facts.version,
     unit: s.facts.unit,
     crs: s.facts.crs && { id: s.facts.crs.id, name: s.facts.crs.name },
@@ -649,22 +690,27 @@ function sourceState(s: SourceRecord): SourceState {
 /** Whether two ways of reading are one; none is that of the file itself. */
 const sameReading = (a: Reading | undefined, b: Reading | undefined): boolean => JSON.stringify(a ?? {}) === JSON.stringify(b ?? {});
 
-function rulesMark(recipe: Recipe, deliverable: string): string {
-  return createHash('sha256').update(recipeFingerprint(recipe, deliverable)).digest('hex').slice(0, 16);
+/** A mark of all that a run is made by: the rules, and the files that they are about. */
+function rulesMark(recipe: Recipe, deliverable: string, sources: readonly SourceRecord[]): string {
+  const files = sources.map((s) => [s.name, s.added, s.facts.replaces?.at ?? null]);
+  return createHash('sha256')
+    .update(JSON.stringify([recipeFingerprint(recipe, deliverable), files]))
+    .digest('hex')
+    .slice(0, 16);
 }
 
-/** Whether the rules would still make what a run has made. */
-export function isCurrent(run: RunRecord, crossing: CrossingRecord): boolean {
-  return run.rules === '' ? run.revision === crossing.revision : run.rules === rulesMark(crossing.recipe, run.deliverable);
+/** Whether the rules and the sources would still make what a run has made. */
+export function isCurrent(run: RunRecord, crossing: CrossingRecord, sources: readonly SourceRecord[]): boolean {
+  return run.rules === '' ? run.revision === crossing.revision : run.rules === rulesMark(crossing.recipe, run.deliverable, sources);
 }
 
-function runSummary(r: RunRecord, crossing: CrossingRecord): RunSummary {
+function runSummary(r: RunRecord, crossing: CrossingRecord, sources: readonly SourceRecord[]): RunSummary {
   return {
     id: r.id,
     deliverable: r.deliverable,
     name: r.name,
     finished: r.finished,
-    current: isCurrent(r, crossing),
+    current: isCurrent(r, crossing, sources),
     files: r.files,
     bytes: r.files.reduce((n, f) => n + f.bytes, 0),
     status: r.proof.status,

@@ -62,7 +62,7 @@ export class ReportService {
       finished: run.finished,
       seconds: run.seconds,
       proof: run.proof,
-      stale: !isCurrent(run, crossing),
+      stale: !isCurrent(run, crossing, sources),
       files: await Promise.all(run.files.map(async (f) => ({ ...f, sha256: await sha256(path.join(folder, FILES_FOLDER, f.name)) }))),
       sources: await Promise.all(
         sources.map(async (s) => ({

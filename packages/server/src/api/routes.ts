@@ -100,6 +100,9 @@ export function addRoutes(
   api.post('/api/crossings/:id/sources', { schema: { params: Id, response: { 200: Added } } }, async (request) =>
     service.addSources(request.params.id, await takeIn(request.files(), uploads)),
   );
+  api.put('/api/crossings/:id/sources/:source/file', { schema: { params: SourceId, response: { 200: Added } } }, async (request) =>
+    service.replaceSource(request.params.id, request.params.source, await takeIn(request.files(), uploads)),
+  );
   api.delete('/api/crossings/:id/sources/:source', { schema: { params: SourceId, response: { 200: Done } } }, async ({ params }) => {
     await service.removeSource(params.id, params.source);
     return DONE;

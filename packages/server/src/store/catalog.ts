@@ -48,6 +48,8 @@ export interface StoredFacts {
   styles?: Record<string, LayerStyle>;
   /** Other files that it shows. */
   externals?: readonly External[];
+  /** Names of the sources in whose place it was put, and when it last was. */
+  replaces?: { names: string[]; at: string };
   version: string | null;
   outliers: { count: number; records: { id: number; layer: string; entity: string; at: [number, number] }[] };
   /** Bounds without the outliers, in the source's numbers; null when there are none. */

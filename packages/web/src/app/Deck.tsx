@@ -1,42 +1,51 @@
-import { Box, chakra } from '@chakra-ui/react';
+import { Box, chakra, useMediaQuery } from '@chakra-ui/react';
 import { NavLink } from 'react-router';
+import { WIDE_WINDOW } from '../theme/windows';
 import { type Stage, STAGE_NAMES, STAGES, type StageView } from './stages';
 
-const WIDTH = 640,
-  GAP = 128,
-  FIRST = 64,
-  ROAD = 34,
+const ROAD = 34,
   FOOT = 58,
   HALF = 7;
-const piers = STAGES.map((_, i) => FIRST + GAP * i);
 
-/** The arches between the piers, with their posts. */
-const ARCHES = piers.slice(0, -1).map((x, i) => [x + HALF, piers[i + 1]! - HALF] as const);
-const ARCH_PATH =
-  ARCHES.map(([a, b]) => `M${a} ${FOOT - 3}Q${(a + b) / 2} ${ROAD - 8} ${b} ${FOOT - 3}`).join('') +
-  `M14 ${ROAD + 4}Q${piers[0]! - HALF - 22} ${ROAD + 4} ${piers[0]! - HALF} ${FOOT - 3}M${piers[4]! + HALF} ${FOOT - 3}Q${piers[4]! + HALF + 22} ${ROAD + 4} ${WIDTH - 14} ${ROAD + 4}`;
-const POST_PATH = ARCHES.flatMap(([a, b]) =>
-  [1, 2, 3, 4, 5, 6, 7].map((k) => {
-    const t = k / 8;
-    const y = (1 - t) ** 2 * (FOOT - 3) + 2 * t * (1 - t) * (ROAD - 8) + t * t * (FOOT - 3);
-    return y - (ROAD + 4) > 2 ? `M${a + (b - a) * t} ${ROAD + 4}V${y}` : '';
-  }),
-).join('');
+/** The bridge with so many pixels from pier to pier: where they stand, and the arches between them with their posts. */
+function elevation(gap: number): { width: number; gap: number; piers: number[]; arches: string; posts: string } {
+  const width = STAGES.length * gap;
+  const piers = STAGES.map((_, i) => gap / 2 + gap * i);
+  const between = piers.slice(0, -1).map((x, i) => [x + HALF, piers[i + 1]! - HALF] as const);
+  const arches =
+    between.map(([a, b]) => `M${a} ${FOOT - 3}Q${(a + b) / 2} ${ROAD - 8} ${b} ${FOOT - 3}`).join('') +
+    `M14 ${ROAD + 4}Q${piers[0]! - HALF - 22} ${ROAD + 4} ${piers[0]! - HALF} ${FOOT - 3}M${piers[4]! + HALF} ${FOOT - 3}Q${piers[4]! + HALF + 22} ${ROAD + 4} ${width - 14} ${ROAD + 4}`;
+  const posts = between
+    .flatMap(([a, b]) =>
+      [1, 2, 3, 4, 5, 6, 7].map((k) => {
+        const t = k / 8;
+        const y = (1 - t) ** 2 * (FOOT - 3) + 2 * t * (1 - t) * (ROAD - 8) + t * t * (FOOT - 3);
+        return y - (ROAD + 4) > 2 ? `M${a + (b - a) * t} ${ROAD + 4}V${y}` : '';
+      }),
+    )
+    .join('');
+  return { width, gap, piers, arches, posts };
+}
+
+const WIDE = elevation(128),
+  NARROW = elevation(106);
 
 /** The bridge elevation at the head of a crossing: five piers, which are the stages, each with its live figure. */
 export function Deck({ crossing, current, stages }: { crossing: string; current: Stage | null; stages: StageView[] }) {
+  const [wide] = useMediaQuery([WIDE_WINDOW], { ssr: false });
+  const { width, gap, piers, arches, posts } = wide ? WIDE : NARROW;
   return (
-    <Box as="nav" aria-label="Stages" position="relative" w={`${WIDTH}px`} h="86px" flex="none">
-      <svg width={WIDTH} height="86" viewBox={`0 0 ${WIDTH} 86`} aria-hidden="true">
+    <Box as="nav" aria-label="Stages" position="relative" w={`${width}px`} h="86px" flex="none">
+      <svg width={width} height="86" viewBox={`0 0 ${width} 86`} aria-hidden="true">
         <Box asChild color="ghost">
-          <path d={ARCH_PATH} fill="none" stroke="currentColor" />
+          <path d={arches} fill="none" stroke="currentColor" />
         </Box>
         <Box asChild color="hairline">
-          <path d={POST_PATH} stroke="currentColor" />
+          <path d={posts} stroke="currentColor" />
         </Box>
         <Box asChild color="ink">
           <path
-            d={`M4 ${ROAD}H${WIDTH - 4}M4 ${ROAD + 4}H${WIDTH - 4}M4 ${ROAD - 3}v10M${WIDTH - 4} ${ROAD - 3}v10`}
+            d={`M4 ${ROAD}H${width - 4}M4 ${ROAD + 4}H${width - 4}M4 ${ROAD - 3}v10M${width - 4} ${ROAD - 3}v10`}
             stroke="currentColor"
             strokeWidth="1.1"
           />
@@ -51,8 +60,8 @@ export function Deck({ crossing, current, stages }: { crossing: string; current:
           asChild
           position="absolute"
           top="0"
-          left={`${piers[i]! - 62}px`}
-          w="124px"
+          left={`${piers[i]! - gap / 2 + 2}px`}
+          w={`${gap - 4}px`}
           h="86px"
           borderRadius="sheet"
           textAlign="center"

@@ -63,10 +63,11 @@ export function Crossing() {
     );
   if (!data) return null;
   return (
-    <Grid h="100vh" templateRows="92px minmax(0, 1fr)">
+    <Grid h="100vh" templateRows="92px minmax(0, 1fr)" templateColumns="minmax(0, 1fr)">
       <Grid
         as="header"
-        templateColumns="minmax(232px, 1fr) 640px minmax(300px, 1fr)"
+        templateColumns="minmax(0, 1fr) auto minmax(0, 1fr)"
+        columnGap="12px"
         alignItems="center"
         px="16px"
         borderBottomWidth="1px"

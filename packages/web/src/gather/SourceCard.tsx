@@ -1,21 +1,35 @@
 import { useState } from 'react';
 import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react';
-import { Trash2 } from 'lucide-react';
+import { Replace, Trash2 } from 'lucide-react';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
 import { crsLabel } from '../components/crs-label';
 import { liesSomewhere } from '../components/lies-somewhere';
 import { bytes, plural } from '../components/numbers';
 import { Chip, ICON, Mono, ToneIcon } from '../components/parts';
-import { messageOfError, useRemoveSourceMutation } from '../state/api';
+import { messageOfError, useRemoveSourceMutation, useReplaceSourceMutation } from '../state/api';
 import { useAppDispatch } from '../state/store';
-import { noticeGiven } from '../state/ui';
+import { intakeLogged, jobsKnown, noticeGiven } from '../state/ui';
+import { chooseFiles } from '../app/files';
+import { Misfits } from './Misfits';
 
 export function SourceCard({ source, current, onSelect }: { source: SourceState; current: boolean; onSelect(): void }) {
   const { id, recipe } = useCrossing();
   const [remove] = useRemoveSourceMutation();
+  const [replace] = useReplaceSourceMutation();
   const dispatch = useAppDispatch();
   const [asking, setAsking] = useState(false);
+  const failed = (e: unknown): void => void dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) }));
+  const putInPlace = (files: File[]): void => {
+    if (files.length === 0) return;
+    replace({ id, source: source.id, files })
+      .unwrap()
+      .then(({ jobs, log }) => {
+        dispatch(jobsKnown(jobs));
+        dispatch(intakeLogged(log));
+      })
+      .catch(failed);
+  };
   const placement = recipe.sources[source.name]?.placement;
   return (
     <Box
@@ -49,6 +63,20 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
           minW="20px"
           color="muted"
           position="relative"
+          aria-label={`Put another file in the place of ${source.name}`}
+          title="Put another file in its place, under the same rules"
+          onClick={() => chooseFiles(putInPlace)}
+        >
+          <Replace {...ICON} size={13} />
+        </Button>
+        <Button
+          size="sm"
+          variant="ghost"
+          px="0"
+          h="20px"
+          minW="20px"
+          color="muted"
+          position="relative"
           aria-label={`Remove ${source.name}`}
           onClick={() => setAsking(!asking)}
         >
@@ -63,6 +91,11 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
       <Text textStyle="small" color="muted">
         {bytes(source.bytes)} · {plural(source.layers.length, 'layer')}
       </Text>
+      {source.replaces.length > 0 && (
+        <Text textStyle="small" color="muted" overflowWrap="anywhere">
+          in the place of {source.replaces.at(-1)}
+        </Text>
+      )}
       <Flex mt="5px" gap="6px" wrap="wrap">
         {source.crs ? (
           <Chip mono>{source.crs.id ?? source.crs.name} stated</Chip>
@@ -76,17 +109,10 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
           </Chip>
         )}
       </Flex>
+      {source.replaces.length > 0 && <Misfits source={source} />}
       {asking && (
         <Flex gap="6px" mt="8px" position="relative">
-          <Button
-            size="sm"
-            color="madderInk"
-            onClick={() =>
-              remove({ id, source: source.id })
-                .unwrap()
-                .catch((e: unknown) => dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) })))
-            }
-          >
+          <Button size="sm" color="madderInk" onClick={() => remove({ id, source: source.id }).unwrap().catch(failed)}>
             Remove with its rules
           </Button>
           <Button size="sm" onClick={() => setAsking(false)}>

@@ -64,6 +64,9 @@ export const api = createApi({
     addSources: build.mutation<Added, { id: string; files: File[] }>({
       query: ({ id, files }) => ({ url: `crossings/${id}/sources`, method: 'POST', body: form(files) }),
     }),
+    replaceSource: build.mutation<Added, { id: string; source: string; files: File[] }>({
+      query: ({ id, source, files }) => ({ url: `crossings/${id}/sources/${source}/file`, method: 'PUT', body: form(files) }),
+    }),
     removeSource: build.mutation<unknown, { id: string; source: string }>({
       query: ({ id, source }) => ({ url: `crossings/${id}/sources/${source}`, method: 'DELETE' }),
     }),
@@ -136,6 +139,7 @@ export const {
   useRemoveMutation,
   useAddSourcesMutation,
   useRemoveSourceMutation,
+  useReplaceSourceMutation,
   useRecordsQuery,
   useLazyRecordsQuery,
   useRecordIdsQuery,

@@ -1,0 +1,37 @@
+import { type Recipe, sourceOfArea } from './recipe';
+
+/** A recipe in which the source `before` is called `after`: its own rules, and all that other rules say of it. */
+export function renameSource(recipe: Recipe, before: string, after: string): Recipe {
+  const named = (name: string): string => (name === before ? after : name);
+  return {
+    ...recipe,
+    sources: Object.fromEntries(
+      Object.entries(recipe.sources).map(([name, source]) => [
+        named(name),
+        {
+          ...source,
+          layers: Object.fromEntries(
+            Object.entries(source.layers).map(([layer, rule]) => [
+              layer,
+              rule.join ? { ...rule, join: { ...rule.join, source: named(rule.join.source) } } : rule,
+            ]),
+          ),
+        },
+      ]),
+    ),
+    deliverables: recipe.deliverables.map((d) => ({
+      ...d,
+      ...(d.into === undefined ? {} : { into: named(d.into) }),
+      ...(d.area && sourceOfArea(d.area) === before ? { area: { ...d.area, source: after } as typeof d.area } : {}),
+    })),
+  };
+}
+
+/** A recipe that may still call sources by names of before, under the names that they have now. */
+export function underNamesOfNow(recipe: Recipe, sources: readonly { name: string; before: readonly string[] }[]): Recipe {
+  const here = new Set(sources.map((s) => s.name));
+  let known = recipe;
+  for (const { name, before } of sources)
+    for (const old of before) if (!here.has(old) && known.sources[old] && !known.sources[name]) known = renameSource(known, old, name);
+  return known;
+}
