@@ -92,7 +92,7 @@ export function Crossing() {
               <Mono display="block" fontSize="11.5px" lineHeight="15px" truncate>
                 {data.frame?.name ?? 'No reference frame'}
               </Mono>
-              <Mono display="block" fontSize="11px" lineHeight="14px" color="muted">
+              <Mono display="block" fontSize="11px" lineHeight="14px" color="muted" truncate>
                 {data.frame ? `${data.frame.label} · ${data.frame.unit}` : 'choose it in Place'}
               </Mono>
             </Link>

@@ -138,7 +138,17 @@ export function Gather() {
         </Scroll>
       </Side>
       <Flex as="main" direction="column" minW="0" minH="0">
-        <Flex align="center" gap="8px" h="50px" px="16px" borderBottomWidth="1px" borderColor="hairline" flex="none">
+        <Flex
+          align="center"
+          wrap="wrap"
+          gap="8px"
+          minH="50px"
+          px="16px"
+          py="8px"
+          borderBottomWidth="1px"
+          borderColor="hairline"
+          flex="none"
+        >
           <Flex position="relative" align="center" w="140px">
             <Box position="absolute" left="8px" color="muted" pointerEvents="none" zIndex="1">
               <Search {...ICON} size={14} />
@@ -152,15 +162,17 @@ export function Gather() {
               onChange={(e) => setText(e.target.value)}
             />
           </Flex>
-          <Choice<Kind | 'all'>
-            label="Kind of object"
-            value={kind}
-            onChange={setKind}
-            options={KINDS.map((k) => {
-              const n = all.filter((at) => matches(at, k.value)).length;
-              return { value: k.value, label: k.value === 'all' ? k.name : `${k.name} ${n}`, disabled: n === 0 && k.value !== 'all' };
-            })}
-          />
+          <Box order={{ base: 1, xl: 0 }} flexBasis={{ base: '100%', xl: 'auto' }}>
+            <Choice<Kind | 'all'>
+              label="Kind of object"
+              value={kind}
+              onChange={setKind}
+              options={KINDS.map((k) => {
+                const n = all.filter((at) => matches(at, k.value)).length;
+                return { value: k.value, label: k.value === 'all' ? k.name : `${k.name} ${n}`, disabled: n === 0 && k.value !== 'all' };
+              })}
+            />
+          </Box>
           <Box flex="1" />
           <Text fontWeight={650} whiteSpace="nowrap">
             {takenCount} of {all.length} taken

@@ -77,7 +77,7 @@ function ScaleBar({ frame, views }: { frame: Crs; views: SheetViews }) {
       bar = niceStep(perPixel_m * 48);
     return (
       <>
-        <Mono fontSize="11px" data-testid="scale">
+        <Mono fontSize="11px" whiteSpace="nowrap" data-testid="scale">
           1:{grouped(Number(scaleAt(perPixel_m).toPrecision(3)))}
         </Mono>
         <Flex align="center" gap="6px">
@@ -88,7 +88,7 @@ function ScaleBar({ frame, views }: { frame: Crs; views: SheetViews }) {
               d={`M1 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}zM${1 + bar / perPixel_m / 2} 2h${bar / perPixel_m / 4}v4h${-bar / perPixel_m / 4}z`}
             />
           </svg>
-          <Mono fontSize="11px">
+          <Mono fontSize="11px" whiteSpace="nowrap">
             {bar >= 1000 ? `${grouped(bar / 1000)} km` : bar >= 1 ? `${grouped(bar)} m` : `${Number((bar * 1000).toPrecision(3))} mm`}
           </Mono>
         </Flex>

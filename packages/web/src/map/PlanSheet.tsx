@@ -1,5 +1,5 @@
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { Box, Button, Flex } from '@chakra-ui/react';
+import { chakra, Box, Button, Flex } from '@chakra-ui/react';
 import { Crosshair, Maximize, Minus, Plus, Ruler } from 'lucide-react';
 import { defaults as defaultInteractions } from 'ol/interaction/defaults';
 import DoubleClickZoom from 'ol/interaction/DoubleClickZoom';
@@ -302,29 +302,31 @@ export function PlanSheet(props: PlanSheetProps) {
 
   return (
     <Flex direction="column" minH="0" minW="0" h="100%">
-      <Flex align="center" gap="12px" h="44px" px="12px" flex="none">
+      <Flex align="center" gap="12px" h="44px" px="12px" flex="none" containerType="inline-size">
         <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">
           {taking && !props.tools ? <Prompt taking={taking} /> : taking ? props.tools : props.head}
         </Flex>
         <Button
           size="sm"
           aria-pressed={measure.on}
+          aria-label="Measure"
           aria-keyshortcuts="m"
           {...(measure.on ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})}
           onClick={measure.toggle}
         >
           <Ruler {...ICON} size={14} />
-          Measure
+          <WhereRoom>Measure</WhereRoom>
         </Button>
         <Button
           size="sm"
           aria-pressed={telling}
+          aria-label="Coordinates"
           aria-keyshortcuts="c"
           {...(telling ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})}
           onClick={() => setTelling(!telling)}
         >
           <Crosshair {...ICON} size={14} />
-          Coordinates
+          <WhereRoom>Coordinates</WhereRoom>
         </Button>
         <Flex>
           <Button size="sm" px="0" borderEndRadius="0" aria-label="Zoom in" aria-keyshortcuts="+" onClick={() => zoomBy(1)}>
@@ -446,4 +448,9 @@ function clipTo(layer: VectorTileLayer, side: 'left' | 'right', map: OlMap, at: 
     context.clip();
   });
   layer.on('postrender', (e) => (e.context as CanvasRenderingContext2D).restore());
+}
+
+/** A word beside an icon, which goes where the bar is too narrow for it. */
+function WhereRoom({ children }: { children: string }) {
+  return <chakra.span css={{ '@container (max-width: 520px)': { display: 'none' } }}>{children}</chakra.span>;
 }

@@ -83,44 +83,45 @@ export function Prove() {
         overflow="hidden"
         whiteSpace="nowrap"
       >
-        <Verdict run={run} stale={stale} />
-        <Divider />
-        <Muted>
-          {run.account ? (
-            <>
-              <b>{grouped(run.account.crossed)}</b> of <b>{grouped(run.account.read)}</b> crossed
-              {run.account.byYou > 0 && `, ${grouped(run.account.byYou)} left out by you`}
-              {run.account.notCarried > 0 && `, ${grouped(run.account.notCarried)} not carried`}
-            </>
-          ) : (
-            <>
-              <b>{grouped(run.records.out)}</b> of <b>{grouped(run.records.in)}</b> records came back
-            </>
-          )}
-        </Muted>
-        <Divider />
-        <Muted>
-          Worst deviation{' '}
-          <Mono color="ink" fontWeight={600}>
-            {deviation(run.maxDeviation_m)}
-          </Mono>
-          {proof && ` of ${deviation(proof.tolerance_m)} allowed`}
-        </Muted>
-        <Divider />
-        <Muted title={`${day(run.finished)} ${clock(run.finished)}`}>{clock(run.finished)}</Muted>
-        <Box flex="1" />
-        <Button asChild>
+        <Flex align="center" gap="14px" flex="1" minW="0" overflow="hidden">
+          <Verdict run={run} stale={stale} />
+          <Divider />
+          <Muted>
+            {run.account ? (
+              <>
+                <b>{grouped(run.account.crossed)}</b> of <b>{grouped(run.account.read)}</b> crossed
+                {run.account.byYou > 0 && `, ${grouped(run.account.byYou)} left out by you`}
+                {run.account.notCarried > 0 && `, ${grouped(run.account.notCarried)} not carried`}
+              </>
+            ) : (
+              <>
+                <b>{grouped(run.records.out)}</b> of <b>{grouped(run.records.in)}</b> records came back
+              </>
+            )}
+          </Muted>
+          <Divider />
+          <Muted>
+            Worst deviation{' '}
+            <Mono color="ink" fontWeight={600}>
+              {deviation(run.maxDeviation_m)}
+            </Mono>
+            {proof && ` of ${deviation(proof.tolerance_m)} allowed`}
+          </Muted>
+          <Divider />
+          <Muted title={`${day(run.finished)} ${clock(run.finished)}`}>{clock(run.finished)}</Muted>
+        </Flex>
+        <Button asChild flex="none">
           <a href={`/api/runs/${run.id}/report`} target="_blank" rel="noreferrer">
             <FileText {...ICON} />
             Report
           </a>
         </Button>
-        <Button asChild px="9px" ml="-8px">
+        <Button asChild flex="none" px="9px" ml="-8px">
           <a href={`/api/runs/${run.id}/report.pdf`} target="_blank" rel="noreferrer">
             PDF
           </a>
         </Button>
-        <Button asChild variant="solid">
+        <Button asChild flex="none" variant="solid">
           <a href={`/api/runs/${run.id}/zip`} download>
             <Download {...ICON} />
             Download zip
