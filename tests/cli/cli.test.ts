@@ -135,6 +135,39 @@ describe('pontrel convert', () => {
     expect(pontrel('convert', revision, out, '--recipe', recipe)).toMatchObject({ status: 1, json: { error: { code: 'recipe-unread' } } });
   });
 
+  it('puts inputs into the places of a recipe’s sources, each by name', () => {
+    const rule = (to: string) => ({ placement: { crs: 'EPSG:2193', unit_m: 0.001 }, layers: { BOLLARD: { to } } });
+    const file = path.join(folder, 'two.json');
+    writeFileSync(
+      file,
+      JSON.stringify({
+        version: 2,
+        frame: { crs: 'EPSG:2193' },
+        chord_m: 0.005,
+        sources: { 'north.dxf': rule('north'), 'south.dxf': rule('south') },
+        deliverables: [{ id: 'a', name: 'Both', format: 'geopackage', crs: 'EPSG:2193', grouping: 'layer' }],
+      }),
+    );
+    const [n, s] = ['n-2.dxf', 's-2.dxf'].map((name) => path.join(folder, name)) as [string, string];
+    for (const input of [n, s]) writeFileSync(input, readFileSync(QUAY));
+    const { json } = pontrel(
+      'convert',
+      n,
+      s,
+      path.join(folder, 'both'),
+      '--recipe',
+      file,
+      '--source',
+      'north.dxf=n-2.dxf',
+      'south.dxf=s-2.dxf',
+    );
+    expect([json.error, json.proof.status]).toEqual([undefined, 'match']);
+    const names = json.outputs[0].layers.map((l: { name: string }) => l.name);
+    expect(names).toEqual(expect.arrayContaining(['north', 'south']));
+    const wrong = pontrel('convert', n, path.join(folder, 'no'), '--recipe', file, '--source', 'east.dxf=n-2.dxf');
+    expect([wrong.status, wrong.json.error.message]).toEqual([2, expect.stringContaining('north.dxf, south.dxf')]);
+  });
+
   it('leaves an older file as it was when the input is bad', () => {
     const old = path.join(folder, 'kept.shp');
     writeFileSync(old, 'old');

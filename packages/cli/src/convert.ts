@@ -4,6 +4,7 @@ import { hasGeometry } from '@pontrel/core/content/features/profile';
 import type { CrossingSource } from '@pontrel/core/crossing/pipeline';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
 import { parseRecipe, recipeFor } from '@pontrel/core/crossing/recipe-file';
+import { renameSource } from '@pontrel/core/crossing/rename-source';
 import { validateRecipe } from '@pontrel/core/crossing/validate-recipe';
 import { fileStem } from '@pontrel/core/content/features/plan';
 import { type Crs, isOnEarth, type LinearUnit, northUp } from '@pontrel/core/crs/crs';
@@ -38,14 +39,19 @@ export interface ConvertOptions {
   bounds?: string;
   append?: boolean;
   recipe?: string;
+  source?: string[];
 }
 
 /** Converts files into one, or runs a recipe on them. Either way it is a recipe that runs. */
 export async function convert(files: readonly string[], options: ConvertOptions): Promise<Result> {
   if (files.length < 2) throw new Usage('Name at least one input and the output.');
+  if (options.source && options.recipe === undefined)
+    throw new Usage('--source says which input takes the place of a source of a recipe: name the recipe with --recipe.');
   const inputs = files.slice(0, -1),
     output = files.at(-1)!;
-  return options.recipe === undefined ? convertInto(inputs, output, options) : runRecipe(inputs, output, options.recipe);
+  return options.recipe === undefined
+    ? convertInto(inputs, output, options)
+    : runRecipe(inputs, output, options.recipe, options.source ?? []);
 }
 
 /** What an output is to be, as far as its name and the options say. */
@@ -306,7 +312,7 @@ async function namedAsAsked(files: Written['files'], wanted: string | null): Pro
 }
 
 /** Runs the rules of a crossing on files: each deliverable goes into a folder of its own within `output`. */
-async function runRecipe(inputs: readonly string[], output: string, recipeFile: string): Promise<Result> {
+async function runRecipe(inputs: readonly string[], output: string, recipeFile: string, places: readonly string[]): Promise<Result> {
   if (
     await stat(output).then(
       (s) => !s.isDirectory(),
@@ -317,7 +323,7 @@ async function runRecipe(inputs: readonly string[], output: string, recipeFile: 
   const text = await readFile(recipeFile, 'utf8').catch((error: unknown) => {
     throw new Problem('recipe-unread', `${recipeFile} cannot be read as a recipe: ${messageOf(error)}.`, { file: recipeFile });
   });
-  const recipe = parseRecipe(text, recipeFile);
+  const recipe = withSources(parseRecipe(text, recipeFile), places, inputs);
   if (recipe.deliverables.length === 0) throw new Problem('recipe-empty', `${recipeFile} has no deliverable: there is nothing to write.`);
   const names = recipeFor(
     recipe,
@@ -339,6 +345,22 @@ async function runRecipe(inputs: readonly string[], output: string, recipeFile: 
     },
     (file) => names.sources[path.basename(file)]?.reading,
   );
+}
+
+/** A recipe in which inputs take the places of its sources, as NAME=FILE says. */
+function withSources(recipe: Recipe, places: readonly string[], inputs: readonly string[]): Recipe {
+  let placed = recipe;
+  for (const pair of places) {
+    const at = pair.lastIndexOf('=');
+    const [name, file] = [pair.slice(0, Math.max(0, at)), path.basename(pair.slice(at + 1))];
+    if (!recipe.sources[name])
+      throw new Usage(
+        `--source ${pair}: the recipe has these sources: ${Object.keys(recipe.sources).join(', ') || 'none'}. Write NAME=FILE.`,
+      );
+    if (!inputs.some((input) => path.basename(input) === file)) throw new Usage(`--source ${pair}: ${file} is not among the inputs.`);
+    placed = renameSource(placed, name, file);
+  }
+  return placed;
 }
 
 /** Sources that a recipe does not place stay behind: their layers are not taken, which the account says. */

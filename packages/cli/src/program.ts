@@ -85,7 +85,8 @@ export function program(run: (work: () => Result | Promise<Result>, noGrids: boo
       .option('--option <name=value>', 'an option of the format; may be said several times', collect)
       .option('--bounds <minx,miny,maxx,maxy>', "only what touches this box, in the output's system")
       .option('--append', 'add to an output that is there, and keep a copy of it as it was')
-      .option('--recipe <file>', 'run the rules of a crossing on the inputs; the output is a folder'),
+      .option('--recipe <file>', 'run the rules of a crossing on the inputs; the output is a folder')
+      .option('--source <name=file...>', 'with --recipe: the input that takes the place of a source of the recipe'),
     (files, options) => convert(files, options),
   );
   does(add(pontrel, 'formats', 'Says what is read and written, with the options of each format.').argument('[id]'), ([id]) => formats(id));
