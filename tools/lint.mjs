@@ -9,7 +9,8 @@ const CHECKS = [
   ['depcruise', '--config', '.dependency-cruiser.mjs', '--output-type', 'err', 'packages'],
 ];
 
-const failed = CHECKS.filter(
-  ([command, ...args]) => spawnSync(path.join(root, 'node_modules', '.bin', command), args, { cwd: root, stdio: 'inherit' }).status !== 0,
-);
+const failed = [
+  ...CHECKS.map(([command, ...args]) => [path.join(root, 'node_modules', '.bin', command), ...args]),
+  [process.execPath, 'tools/diagram.mjs', '--check'],
+].filter(([command, ...args]) => spawnSync(command, args, { cwd: root, stdio: 'inherit' }).status !== 0);
 process.exit(failed.length > 0 ? 1 : 0);

@@ -201,6 +201,44 @@ describe('the proof finds what was done to the files', () => {
     expect(proof.differences).toContainEqual(expect.objectContaining({ code: 'crs', expected: false }));
   });
 
+  it('another system stated, where neither has a number in the register', async () => {
+    // Transverse Mercator of this project alone, and the same a hundred metres beside it
+    const own = (easting: number): string =>
+      `+proj=tmerc +lat_0=-44 +lon_0=171.3 +k=1 +x_0=${easting} +y_0=500000 +ellps=GRS80 +towgs84=0,0,0 +units=m`;
+    const prj = async (easting: number): Promise<Uint8Array> => (await cross(quay(), own(easting))).folder.files.get('quay_line.prj')!;
+    const [same, other] = [await prj(400_000), await prj(400_100)];
+    const proofOf = async (stated: Uint8Array): Promise<Proof> =>
+      (
+        await cross(
+          quay(),
+          own(400_000),
+          () => {},
+          (files) => void files.set('quay_line.prj', stated),
+        )
+      ).proof;
+    expect((await proofOf(same)).status).toBe('match');
+    expect((await proofOf(other)).differences).toContainEqual(expect.objectContaining({ code: 'crs', expected: false }));
+  });
+
+  it('another unit stated, where a drawing lies in a plane of its own', async () => {
+    const local = 'LOCAL_CS["Site",UNIT["millimetre",0.001]]';
+    const site = (r: Recipe): void => {
+      r.frame = { crs: local };
+      r.sources['quay.dxf']!.placement = { crs: local, unit_m: null };
+      r.deliverables[0]!.format = 'dxf';
+    };
+    expect((await cross(quay(), local, site)).proof.status).toBe('match');
+    const lied = await cross(quay(), local, site, (files) => {
+      for (const [name, bytes] of files) {
+        const text = new TextDecoder().decode(bytes);
+        const stated = /(\$INSUNITS\r?\n *70\r?\n *)4/;
+        expect(text).toMatch(stated);
+        files.set(name, new TextEncoder().encode(text.replace(stated, '$16')));
+      }
+    });
+    expect(lied.proof.differences).toContainEqual(expect.objectContaining({ code: 'crs', expected: false }));
+  });
+
   /** Two kinds of pipes, drawn apart. */
   const pipes = (): FeatureBatch[] => {
     const b = new BatchBuilder('PIPE');

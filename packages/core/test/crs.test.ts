@@ -89,9 +89,11 @@ describe('the registry', () => {
     expect(() => readPositions(text.slice(0, 200))).toThrow(/breaks off at character 201/);
     expect(() => readPositions('hello')).toThrow(/is no code, no saved name and no definition/);
     expect(() => readPositions('EPSG:99999')).toThrow(/EPSG:99999 is not in the registry/);
-    expect(() => readPositions('ENGCRS["Site",EDATUM["Site"],CS[Cartesian,2]]')).toThrow(
-      /not tied to the earth. Place it by control points/,
-    );
+    expect(readPositions('ENGCRS["Site",EDATUM["Site"],CS[Cartesian,2],LENGTHUNIT["foot",0.3048]]')).toMatchObject({
+      kind: 'local',
+      name: 'Site',
+      unit: { metres: 0.3048 },
+    });
     expect(() => readPositions('+proj=tmerc +lat_0=x')).toThrow(/\+lat_0=x, which is not a number/);
     expect(
       identifyCrs(

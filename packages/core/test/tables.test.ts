@@ -113,7 +113,7 @@ describe('tables of text', () => {
       parcel: '007',
       phone: '+64',
       n: 12.5,
-      big: '12345678901234567',
+      big: 12345678901234567n,
       flag: true,
       note: ' a "b", c\r\nd',
     });

@@ -131,5 +131,6 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   });
   // the lists of systems are made now rather than at somebody's first key
   app.addHook('onListen', () => void setImmediate(() => searchCrs('2193')));
+  service.readOlderStores();
   return { app, interrupted: cut.map((j) => j.message!) };
 }

@@ -1,3 +1,5 @@
+import { turn } from './turn';
+
 /**
  * Whether a place lies inside a ring of vertices [start, end) whose first is repeated at its end; on an edge it may fall to either side.
  * @param stride numbers a vertex; the first two are x and y
@@ -11,7 +13,8 @@ export function ringHolds(coords: ArrayLike<number>, start: number, end: number,
       y1 = coords[a + 1]!,
       x2 = coords[b]!,
       y2 = coords[b + 1]!;
-    if (y1 > y !== y2 > y && x < x1 + ((y - y1) * (x2 - x1)) / (y2 - y1)) inside = !inside;
+    // it lies to the left of a side that crosses its height
+    if (y1 > y !== y2 > y && y2 > y1 === turn(x1, y1, x2, y2, x, y) > 0) inside = !inside;
   }
   return inside;
 }

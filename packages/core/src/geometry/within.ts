@@ -1,4 +1,5 @@
 import { type Bounds, emptyBounds, featureBounds, isEmpty } from './bounds';
+import { turn } from './turn';
 import { ringHolds } from './ring-holds';
 import { eachPart, type FeatureBatch, LINE, partRanges, POLYGON, NO_GEOMETRY, vertexRange } from '../model/batch';
 
@@ -131,11 +132,15 @@ function* sides({ coords, ...batch }: FeatureBatch, i: number): Generator<[Place
       ];
 }
 
-/** Twice the area of a triangle: 0 where its corners are on one line. */
-const turn = (p: Place, q: Place, r: Place): number => (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0]);
+const turnAt = (p: Place, q: Place, r: Place): number => turn(p[0], p[1], q[0], q[1], r[0], r[1]);
 
 function crossing(a: Place, b: Place, c: Place, d: Place): boolean {
-  const [ca, cb, ac, ad] = [turn(c, d, a), turn(c, d, b), turn(a, b, c), turn(a, b, d)].map(Math.sign) as [number, number, number, number];
+  const [ca, cb, ac, ad] = [turnAt(c, d, a), turnAt(c, d, b), turnAt(a, b, c), turnAt(a, b, d)].map(Math.sign) as [
+    number,
+    number,
+    number,
+    number,
+  ];
   if (ca === 0 && cb === 0 && ac === 0 && ad === 0)
     return (
       Math.max(Math.min(a[0], b[0]), Math.min(c[0], d[0])) <= Math.min(Math.max(a[0], b[0]), Math.max(c[0], d[0])) &&
@@ -150,7 +155,7 @@ function meetings(a: Place, b: Place, c: Place, d: Place, out: number[]): void {
     ((p[0] - a[0]) * (b[0] - a[0]) + (p[1] - a[1]) * (b[1] - a[1])) / ((b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2);
   const add = (t: number): void => void (t > 0 && t < 1 && out.push(t));
   if (!crossing(a, b, c, d)) return;
-  const [ac, ad] = [turn(a, b, c), turn(a, b, d)];
+  const [ac, ad] = [turnAt(a, b, c), turnAt(a, b, d)];
   if (ac === ad) {
     add(along(c));
     add(along(d));

@@ -272,14 +272,21 @@ function testOf(node: XmlNode | undefined, sheet: ReadSheet): Test {
 
 /** What a style draws each record of a batch with; null where no rule takes it. */
 export function looksBy(batch: FeatureBatch, { rules }: ReadSheet): (StatedSymbology | null)[] {
+  // records that the same rules take have one object together, by which they are soon told to be alike
+  const known = new Map<string, StatedSymbology | null>();
   return Array.from({ length: batch.count }, (_, i) => {
     const at = (field: string): Value => batch.columns.get(field)?.[i] ?? null;
     const kind = batch.kinds[i]!;
-    let taken = rules.filter((rule) => rule.test?.(at));
+    let key = String(kind);
+    let taken = rules.filter((rule, k) => rule.test?.(at) && (key += ` ${k}`));
+    const seen = known.get(key);
+    if (seen !== undefined) return seen;
     if (taken.length === 0) taken = rules.filter((rule) => rule.test === null);
     // lettering without a symbol stands at a point
     const looks = taken.flatMap((rule) => rule.looks.get(kind) ?? (kind === POINT ? rule.looks.get(TEXT) : undefined) ?? []);
-    return looks.length === 0 ? null : (Object.assign({}, ...looks) as StatedSymbology);
+    const all = looks.length === 0 ? null : (Object.assign({}, ...looks) as StatedSymbology);
+    known.set(key, all);
+    return all;
   });
 }
 

@@ -6,14 +6,13 @@ import { markOf } from './marks';
 
 /** The same for records of a source that are drawn alike, those of other kinds apart; null for a record that says nothing of its look. */
 export function symbologyKey(batch: FeatureBatch, i: number): string | null {
-  let key = String(batch.kinds[i]);
-  let says = false;
-  for (const field of SYMBOLOGY_FIELDS) {
-    const value = batch.columns.get(field)?.[i] ?? null;
-    says ||= value !== null;
-    key += `\n${String(value)}`;
+  let key = '';
+  for (let k = 0; k < SYMBOLOGY_FIELDS.length; k++) {
+    const value = batch.columns.get(SYMBOLOGY_FIELDS[k]!)?.[i] ?? null;
+    // most records say little, and what they do not say makes no text; no value has these characters
+    if (value !== null) key += `\u0000${k}\u0001${String(value)}`;
   }
-  return says ? key : null;
+  return key === '' ? null : `${batch.kinds[i]}${key}`;
 }
 
 /** A pixel as styles that count in them have it, millimetres. Source: OGC 05-077r4 (Symbology Encoding 1.1), clause 11.1.3 (scale denominators). */

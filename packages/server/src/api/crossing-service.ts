@@ -1,6 +1,7 @@
 import { placementOf } from '@pontrel/core/crossing/placement-of';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { createHash } from 'node:crypto';
+import { existsSync } from 'node:fs';
 import { accountTotals } from '@pontrel/core/content/account';
 import { link, mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
@@ -38,7 +39,7 @@ import type { Jobs } from '../jobs/jobs';
 import type { Events } from '../jobs/events';
 import type { Catalog, CrossingRecord, RunRecord, SourceRecord } from '../store/catalog';
 import type { DataFolder } from '../store/data-folder';
-import { FeatureStore, type RecordOrder } from '@pontrel/host-node/store/feature-store';
+import { FeatureStore, isCurrentStore, type RecordOrder } from '@pontrel/host-node/store/feature-store';
 import { newId } from '../store/id';
 import { carrierOf, type TileSource } from '../tiles/cut-tile';
 import type { ShapeRequest } from '../work/shape-source';
@@ -507,6 +508,15 @@ export class CrossingService {
       },
       discard: () => rm(partial, { recursive: true, force: true }),
     });
+  }
+
+  /** Reads the files of sources again whose stores are of an earlier layout. */
+  readOlderStores(): void {
+    for (const { id, recipe } of this.catalog.crossings())
+      for (const source of this.catalog.sources(id)) {
+        const file = path.join(this.folder.source(id, source.id), STORE_FILE);
+        if (existsSync(file) && !isCurrentStore(file)) this.readAgain(id, source, recipe.sources[source.name]?.reading);
+      }
   }
 
   /** Texts of a source that a code page makes a difference to, as one would read them. */

@@ -43,6 +43,7 @@ export class SymbologyProof {
   same = 0;
   readonly differences = new Map<string, SymbologyDifference>();
   private readonly pairs = new Map<string, Pair>();
+  private readonly keys = new WeakMap<StatedSymbology, string>();
 
   /** @param library what the file draws with, as far as it was read @param unit_m metres in one unit of the file's coordinates */
   constructor(
@@ -64,9 +65,8 @@ export class SymbologyProof {
     if (source.kinds[i] === NO_GEOMETRY) return;
     const told = symbologyKey(source, i);
     if (told === null) return;
-    let key = `${transform.source}\n${told}`;
     const drawn = back.symbology?.[row] ?? null;
-    for (const field of SYMBOLOGY_FIELDS) key += `\n${String(drawn?.[field] ?? null)}`;
+    const key = `${transform.source}\n${told}\n${drawn ? this.keyOf(drawn) : ''}`;
     const known = this.pairs.get(key);
     if (known) {
       known.count++;
@@ -88,6 +88,13 @@ export class SymbologyProof {
       count: 1,
       first: sample(),
     });
+  }
+
+  /** Records that are drawn alike often have one object for it together. */
+  private keyOf(drawn: StatedSymbology): string {
+    let key = this.keys.get(drawn);
+    if (key === undefined) this.keys.set(drawn, (key = SYMBOLOGY_FIELDS.map((field) => String(drawn[field] ?? null)).join('\n')));
+    return key;
   }
 
   /** Looks at the pairs that came so far. */

@@ -90,7 +90,8 @@ function geographicText(crs: GeographicCrs, flavour: Flavour): string {
   const { datum } = crs;
   if (flavour === 'prj') {
     const name = (crs.id && aliasesOf(crs.id).dialect) || `GCS_${underscored(crs.name)}`;
-    const datumName = (datum.id && datumAliases(datum.id).find((n) => n.startsWith('D_'))) || `D_${underscored(datum.name)}`;
+    const datumName =
+      (datum.id && datumAliases(datum.id).find((n) => n.startsWith('D_'))) || `D_${underscored(datum.name.replace(/^D[_ ]/i, ''))}`;
     const unit = crs.degreesPerUnit === 1 ? ['Degree', '0.0174532925199433'] : ['Grad', real((crs.degreesPerUnit * Math.PI) / 180)];
     return (
       `GEOGCS[${quoted(name)},DATUM[${quoted(datumName)},SPHEROID[${quoted(underscored(datum.ellipsoid.name))},${pointed(datum.ellipsoid.a)},${pointed(datum.ellipsoid.invF)}]],` +
