@@ -1,5 +1,5 @@
 import type { CrossingState } from '@pontrel/contract/crossing';
-import type { AccountRow } from '@pontrel/core/content/account';
+import { type AccountRow, accountTotals } from '@pontrel/core/content/account';
 import type { Proof } from '@pontrel/core/content/features/prove';
 import type { Cause } from '@pontrel/core/model/reason';
 import type { Picture } from '../tiles/sample-picture';
@@ -73,7 +73,7 @@ export function reportOf(f: ReportFacts): Report {
       title: good
         ? 'Match: nothing was lost that was not forecast'
         : `${plural(unforeseen.length, 'difference')} that the forecast did not announce`,
-      text: `${number(proof.records.out)} of ${plural(proof.records.in, 'record')} read back; positions within ${metres(proof.maxDeviation_m)} of where they were, ${metres(proof.tolerance_m)} allowed.${f.stale ? ' The rules have been changed since: what they would write now may differ.' : ''}`,
+      text: `${proof.account ? `${crossedOf(proof.account)} ` : ''}${number(proof.records.out)} of ${plural(proof.records.in, 'record')} read back; positions within ${metres(proof.maxDeviation_m)} of where they were, ${metres(proof.tolerance_m)} allowed.${f.stale ? ' The rules or the sources have been changed since: what would be written now may differ.' : ''}`,
     },
     sections: [
       {
@@ -83,7 +83,12 @@ export function reportOf(f: ReportFacts): Report {
             [],
             [
               ['Format', f.deliverable.format],
-              ['Coordinate system', `${f.deliverable.crs.id} ${f.deliverable.crs.name}`],
+              [
+                'Coordinate system',
+                f.deliverable.crs.id === f.deliverable.crs.name
+                  ? f.deliverable.crs.name
+                  : `${f.deliverable.crs.id} ${f.deliverable.crs.name}`,
+              ],
               ['Reference frame of the crossing', f.crossing.frame ? `${f.crossing.frame.label} ${f.crossing.frame.name}` : 'none'],
               ['Written and proved', `${f.finished.replace('T', ' ').slice(0, 19)} UTC, in ${f.seconds.toFixed(1)} s`],
             ],
@@ -187,6 +192,13 @@ const CAUSES: Record<Cause, string> = {
 };
 
 /** What became of everything that the sources hold: a row a layer, and one a reason. */
+/** What of all that was read crossed, and who caused the rest to stay. */
+function crossedOf(account: readonly AccountRow[]): string {
+  const { read, crossed, byYou, notCarried } = accountTotals(account);
+  const rest = [byYou > 0 && `${number(byYou)} left out by choice`, notCarried > 0 && `${number(notCarried)} not carried`].filter(Boolean);
+  return `${number(crossed)} of ${plural(read, 'record')} that the sources hold crossed${rest.length > 0 ? `, ${rest.join(', ')}` : ''}.`;
+}
+
 function accountSection(account: readonly AccountRow[]): Report['sections'][number] {
   const rows = account.map((r): readonly Cell[] => [
     r.source,
