@@ -12,6 +12,7 @@ import { Problem } from '@pontrel/core/model/problem';
 import type { LayerStyle } from '@pontrel/core/symbology/layer-style';
 import type { LinePattern } from '@pontrel/core/symbology/library';
 import type { Bounds } from '@pontrel/core/geometry/bounds';
+import { Recent } from './recent';
 import crossings from './migrations/001-crossings.sql';
 import definitions from './migrations/002-definitions.sql';
 import rulesOfRuns from './migrations/003-rules-of-runs.sql';
@@ -89,6 +90,10 @@ type Raw = Record<string, string | number | null>;
 export class Catalog {
   private readonly db: Database.Database;
 
+  // a revision of a recipe never changes, nor does a source that was read
+  private readonly recipes = new Recent<Recipe>(64);
+  private readonly knownSources = new Recent<SourceRecord>(64);
+
   constructor(file: string) {
     this.db = new Database(file);
     this.db.pragma('journal_mode = WAL');
@@ -120,14 +125,29 @@ export class Catalog {
   }
 
   crossings(): CrossingRecord[] {
-    return this.db.prepare<[], Raw>('SELECT * FROM crossings ORDER BY opened DESC').all().map(crossingOf);
+    return this.db
+      .prepare<[], Raw>('SELECT * FROM crossings ORDER BY opened DESC')
+      .all()
+      .map((r) => this.crossingOf(r));
+  }
+
+  private crossingOf(r: Raw): CrossingRecord {
+    const [id, revision] = [text(r.id), r.revision as number];
+    return {
+      id,
+      name: text(r.name),
+      recipe: this.recipes.get(`${id} ${revision}`, () => Recipe.parse(upgradedRecipe(json(r.recipe)))),
+      revision,
+      created: text(r.created),
+      opened: text(r.opened),
+    };
   }
 
   /** @throws Problem `crossing-unknown` */
   crossing(id: string): CrossingRecord {
     const row = this.db.prepare<[string], Raw>('SELECT * FROM crossings WHERE id = ?').get(id);
     if (!row) throw new Problem('crossing-unknown', 'This crossing is not here any more. Go back to the list of crossings.');
-    return crossingOf(row);
+    return this.crossingOf(row);
   }
 
   addCrossing(id: string, name: string, now: string): void {
@@ -161,7 +181,10 @@ export class Catalog {
   }
 
   sources(crossing: string): SourceRecord[] {
-    return this.db.prepare<[string], Raw>('SELECT * FROM sources WHERE crossing = ? ORDER BY added, rowid').all(crossing).map(sourceOf);
+    return this.db
+      .prepare<[string], Raw>('SELECT * FROM sources WHERE crossing = ? ORDER BY added, rowid')
+      .all(crossing)
+      .map((r) => this.knownSources.get(text(r.id), () => sourceOf(r)));
   }
 
   addSource(s: SourceRecord): void {
@@ -294,17 +317,6 @@ export class Catalog {
 
 const text = (v: unknown): string => v as string;
 const json = <T>(v: unknown): T => JSON.parse(v as string) as T;
-
-function crossingOf(r: Raw): CrossingRecord {
-  return {
-    id: text(r.id),
-    name: text(r.name),
-    recipe: Recipe.parse(upgradedRecipe(json(r.recipe))),
-    revision: r.revision as number,
-    created: text(r.created),
-    opened: text(r.opened),
-  };
-}
 
 function sourceOf(r: Raw): SourceRecord {
   return {
