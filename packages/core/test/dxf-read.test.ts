@@ -171,6 +171,17 @@ describe('reading a drawing', () => {
     ]); // frame point left out, height of the head, no segment begins at the end
   });
 
+  it('tells a code page that is not read here, and is silent about those that are', async () => {
+    const told = async (codePage: string, version = 'AC1009'): Promise<string[]> =>
+      (await readText(drawing(groups(0, 'POINT', 8, 'A', 10, 1, 20, 2), { codePage, version }))).findings
+        .filter((f) => f.code === 'dxf-code-page')
+        .map((f) => f.message);
+    expect(await told('DOS850')).toEqual([expect.stringContaining('DOS850, which is not read here')]);
+    for (const known of ['ANSI_1252', 'ascii', 'dos866', 'DOS932']) expect(await told(known)).toEqual([]);
+    // from R2007 on texts are UTF-8, whatever is said here
+    expect(await told('DOS850', 'AC1027')).toEqual([]);
+  });
+
   it('reads text of old drawings by their code page and of new ones as UTF-8', async () => {
     const text = (bytes: number[]): Uint8Array => {
       const [before, after] = drawing(groups(0, 'TEXT', 8, '0', 10, 0, 20, 0, 40, 1, 1, '@'), {

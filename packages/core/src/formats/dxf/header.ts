@@ -31,6 +31,8 @@ const UTF8_FROM = 'AC1021';
 
 /** Names that the Encoding Standard (WHATWG) has for the code pages of $DWGCODEPAGE. */
 const ENCODINGS: Record<string, string> = {
+  ASCII: 'windows-1252',
+  ANSI_866: 'ibm866',
   ANSI_874: 'windows-874',
   ANSI_932: 'shift_jis',
   ANSI_936: 'gbk',
@@ -51,8 +53,12 @@ const ENCODINGS: Record<string, string> = {
 
 /** How the bytes above 127 of a drawing are to be read. */
 export function encodingOf(header: DxfHeader): string {
-  if (header.version >= UTF8_FROM) return 'utf-8';
-  return ENCODINGS[header.codePage.toUpperCase().replace('DOS', 'ANSI_')] ?? 'windows-1252';
+  return statedEncoding(header) ?? 'windows-1252';
+}
+
+/** The encoding that a drawing states; null where it is a code page that is not read here. */
+export function statedEncoding({ version, codePage }: DxfHeader): string | null {
+  return version >= UTF8_FROM ? 'utf-8' : (ENCODINGS[codePage.toUpperCase().replace('DOS', 'ANSI_')] ?? null);
 }
 
 /** Takes the groups of the HEADER section: a variable's name (group 9), then its values. */

@@ -28,7 +28,7 @@ import type { External } from '../format';
 import { type GeoLocation, GeoLocationReader } from './geo-location';
 import { BINARY, headOf } from './head';
 import { type ObjectsAhead, readObjectsAhead } from './objects-ahead';
-import { type DxfHeader, encodingOf, HeaderReader } from './header';
+import { type DxfHeader, encodingOf, HeaderReader, statedEncoding } from './header';
 import { layerLook, lookOf, transparencyOf } from './style';
 import { type TagHandler, type Tags, TagStream } from './tags';
 import { BinaryTagStream } from './tags-binary';
@@ -151,7 +151,7 @@ class DrawingReader {
     }
     if (type === 'ENDSEC') {
       this.flushHead();
-      if (this.section === 'HEADER') this.tags().setEncoding(encodingOf(this.headerReader.header));
+      if (this.section === 'HEADER') this.settleEncoding(this.headerReader.header);
       this.section = '';
       return;
     }
@@ -187,6 +187,18 @@ class DrawingReader {
       default:
         return null;
     }
+  }
+
+  /** What the header says of texts holds for all that follows; a code page that is not read here is told. */
+  private settleEncoding(header: DxfHeader): void {
+    this.tags().setEncoding(encodingOf(header));
+    if (statedEncoding(header) !== null) return;
+    this.findings.add({
+      code: 'dxf-code-page',
+      severity: 'caution',
+      message: `Its texts are in the code page ${header.codePage.slice(0, 20)}, which is not read here: letters beyond those of ASCII are taken as windows-1252 and may be others.`,
+      count: 1,
+    });
   }
 
   private open(name: string): void {
