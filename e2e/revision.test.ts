@@ -28,16 +28,16 @@ describe('revision B of a drawing', () => {
     ]);
     await chooser.setFiles({ name: 'mains-b.dxf', mimeType: '', buffer: readFileSync(`${folder}/mains-b.dxf`) });
     await page.getByText('in the place of mains-a.dxf').waitFor();
-    const misfits = page.getByRole('group', { name: 'What no longer fits mains-b.dxf' });
-    await misfits.getByText('No layer PIPES any more').waitFor();
-    await misfits.getByText('a rule is about a field STATE, which no record has.').waitFor();
-    await misfits.getByText('no rule for the layer CABLES: it crosses as it is').waitFor();
+    const faults = page.getByRole('group', { name: 'What no longer fits mains-b.dxf' });
+    await faults.getByText('No layer PIPES any more').waitFor();
+    await faults.getByText('a rule is about a field STATE, which no record has.').waitFor();
+    await faults.getByText('no rule for the layer CABLES: it crosses as it is').waitFor();
     await page.getByRole('link', { name: /Prove/ }).getByText('rules changed since').waitFor();
 
-    await misfits.getByLabel('The rules of PIPES are for').selectOption({ label: 'MAINS' });
-    await misfits.getByText('No layer PIPES any more').waitFor({ state: 'detached' });
-    await misfits.getByLabel('The rule of STATE is for').selectOption({ label: 'no field: forget it' });
-    await misfits.getByText('a rule is about a field STATE').waitFor({ state: 'detached' });
+    await faults.getByLabel('The rules of PIPES are for').selectOption({ label: 'MAINS' });
+    await faults.getByText('No layer PIPES any more').waitFor({ state: 'detached' });
+    await faults.getByLabel('The rule of STATE is for').selectOption({ label: 'no field: forget it' });
+    await faults.getByText('a rule is about a field STATE').waitFor({ state: 'detached' });
     await page.keyboard.press('4');
     await page.getByText('water_mains.shp').waitFor();
     await page.getByRole('button', { name: 'Run again' }).click();

@@ -336,12 +336,12 @@ async function runRecipe(inputs: readonly string[], output: string, recipeFile: 
         recipe,
         sources.map((s) => s.name),
       );
-      const misfits = validateRecipe(own, sources);
+      const faults = validateRecipe(own, sources);
       const complete = withoutUnplaced(own, sources);
       const written: Written[] = [];
       for (const deliverable of complete.deliverables)
         written.push(await writeProved(complete, deliverable, sources, path.join(output, fileStem(deliverable.name))));
-      return resultOf(written, misfits);
+      return resultOf(written, faults);
     },
     (file) => names.sources[path.basename(file)]?.reading,
   );

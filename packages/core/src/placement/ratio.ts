@@ -22,10 +22,16 @@ export const MISTAKEN_UNITS: readonly { name: string; plural: string; metres: nu
   { name: 'kilometre', plural: 'kilometres', metres: 1000 },
 ];
 
+/** Whether two units are one; the two feet, two millionths apart, are not. @param a metres in one of them */
+export const sameLength = (a: number, b: number): boolean => Math.abs(a / b - 1) < 1e-9;
+
+const known = (metres: number): (typeof MISTAKEN_UNITS)[number] | undefined => MISTAKEN_UNITS.find((u) => sameLength(u.metres, metres));
+
 /** The unit of a length, by its name where it has one. @param metres of one */
-export function unitOfLength(metres: number): LinearUnit {
-  return { name: MISTAKEN_UNITS.find((u) => Math.abs(u.metres - metres) < 1e-9 * metres)?.name ?? `unit of ${metres} m`, metres };
-}
+export const unitOfLength = (metres: number): LinearUnit => ({ name: known(metres)?.name ?? `unit of ${metres} m`, metres });
+
+/** "feet". @param metres in one of them */
+export const unitsOfLength = (metres: number): string => known(metres)?.plural ?? `units of ${metres} m`;
 
 /** Relative difference up to which a unit explains a ratio: a scaled distance of a paper plan is no better. */
 const CLOSE = 2e-3;
@@ -40,11 +46,11 @@ const GRID = 5e-3;
  * @param spread relative uncertainty of the ratio
  */
 export function unitBehind(ratio: number, taken_m: number, spread = CLOSE): RatioCause | null {
-  const taken = nameOf(taken_m);
+  const taken = unitsOfLength(taken_m);
   let best: { cause: RatioCause; off: number } | null = null;
   for (const unit of MISTAKEN_UNITS) {
     const exact = unit.metres / taken_m;
-    if (Math.abs(exact - 1) < 1e-9) continue;
+    if (sameLength(exact, 1)) continue;
     const off = Math.abs(ratio / exact - 1);
     if (off > CLOSE || (best && off >= best.off)) continue;
     best = { off, cause: { ratio: exact, message: `The numbers are ${unit.plural}, not ${taken}.` } };
@@ -57,10 +63,6 @@ export function unitBehind(ratio: number, taken_m: number, spread = CLOSE): Rati
   if (toFeet && !fromFeet && spread > FEET / 2)
     best.cause.message = `The numbers are feet, not ${taken}; international or US survey ones, which this cannot tell apart.`;
   return best.cause;
-}
-
-function nameOf(metres: number): string {
-  return MISTAKEN_UNITS.find((u) => Math.abs(u.metres - metres) < 1e-9 * metres)?.plural ?? `units of ${metres} m`;
 }
 
 /**

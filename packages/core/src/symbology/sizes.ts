@@ -1,5 +1,6 @@
 import type { Value } from '../model/value';
 import { type Crs, isOnEarth, isPlane, metresPerUnit } from '../crs/crs';
+import { sameSystem } from '../crs/registry/identify';
 import type { Transform } from '../crs/transform';
 import { type FeatureBatch, vertexRange } from '../model/batch';
 
@@ -28,10 +29,7 @@ export function sizesBetween(source: Crs, unit_m: number, turned: boolean, targe
   return {
     ratio: Math.abs(ratio - 1) < 1e-12 ? 1 : ratio,
     // the numbers of a local plane keep their directions
-    turns:
-      isPlane(target) &&
-      isPlane(source) &&
-      (turned || (isOnEarth(target) && !(source === target || (source.id !== null && source.id === target.id)))),
+    turns: isPlane(target) && isPlane(source) && (turned || (isOnEarth(target) && !sameSystem(source, target))),
   };
 }
 

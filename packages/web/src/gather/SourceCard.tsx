@@ -11,7 +11,7 @@ import { messageOfError, useRemoveSourceMutation, useReplaceSourceMutation } fro
 import { useAppDispatch } from '../state/store';
 import { intakeLogged, jobsKnown, noticeGiven } from '../state/ui';
 import { chooseFiles } from '../app/files';
-import { Misfits } from './Misfits';
+import { RecipeFaults } from './RecipeFaults';
 
 export function SourceCard({ source, current, onSelect }: { source: SourceState; current: boolean; onSelect(): void }) {
   const { id, recipe } = useCrossing();
@@ -109,7 +109,7 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
           </Chip>
         )}
       </Flex>
-      {source.replaces.length > 0 && <Misfits source={source} />}
+      {source.replaces.length > 0 && <RecipeFaults source={source} />}
       {asking && (
         <Flex gap="6px" mt="8px" position="relative">
           <Button size="sm" color="madderInk" onClick={() => remove({ id, source: source.id }).unwrap().catch(failed)}>

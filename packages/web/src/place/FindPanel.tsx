@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react';
 import { Box, chakra, Flex, Text } from '@chakra-ui/react';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { LOCAL, localPlane } from '@pontrel/core/crs/local-plane';
-import { unitOfLength } from '@pontrel/core/placement/ratio';
+import { unitOfLength, unitsOfLength } from '@pontrel/core/placement/ratio';
 import type { Candidate, SourceState } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
 import { Locator } from '../map/Locator';
@@ -12,7 +12,7 @@ import { crsLabel, isLocalPlane } from '../components/crs-label';
 import { CrsSearch } from '../components/CrsSearch';
 import { Mono, Muted, Note, Section, Select } from '../components/parts';
 import { useCandidatesQuery } from '../state/api';
-import { UNITS, unitKey, unitName } from './units';
+import { UNITS, unitKey } from './units';
 import type { PlaceMap } from './use-place-map';
 
 /** A source kept in the plane of its own numbers. @param unit_m metres in one of them; metres when null */
@@ -89,7 +89,7 @@ export function FindPanel({
         {mayStay && (
           <CandidateCard
             candidate={{
-              crs: { id: LOCAL, label: 'local plane', name: `Site grid, in ${unitName(unit_m ?? 1)}` },
+              crs: { id: LOCAL, label: 'local plane', name: `Site grid, in ${unitsOfLength(unit_m ?? 1)}` },
               lon: NaN,
               lat: NaN,
               inside: 0,

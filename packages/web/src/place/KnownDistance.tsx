@@ -8,7 +8,7 @@ import { unitBehind } from '@pontrel/core/placement/ratio';
 import { useChange, useCrossing, sourceRules } from '../crossing/use-crossing';
 import { length, parseLength } from '../components/numbers';
 import { ICON, Mono, Muted, Note, Section } from '../components/parts';
-import { unitName } from './units';
+import { unitsOfLength } from '@pontrel/core/placement/ratio';
 import type { PlaceMap } from './use-place-map';
 
 type XY = [number, number];
@@ -82,7 +82,7 @@ export function KnownDistance({
     setText('');
   };
   return (
-    <Section title="Known distance" aside={onMap ? 'in the frame' : `taken as ${unitName(taken_m)}`}>
+    <Section title="Known distance" aside={onMap ? 'in the frame' : `taken as ${unitsOfLength(taken_m)}`}>
       <Muted textStyle="small" display="block" mb="7px">
         Measure between two vertices whose distance is written on the plan, or that you have taped, and type what it should be.
       </Muted>
@@ -124,7 +124,7 @@ export function KnownDistance({
           </Note>
           <Flex mt="7px">
             <Button variant={cause ? 'solid' : 'outline'} size="sm" onClick={correct}>
-              {cause ? `Take them as ${unitName(taken_m * cause.ratio)}` : `Scale by ${ratio.toPrecision(6)} all the same`}
+              {cause ? `Take them as ${unitsOfLength(taken_m * cause.ratio)}` : `Scale by ${ratio.toPrecision(6)} all the same`}
             </Button>
           </Flex>
         </Box>

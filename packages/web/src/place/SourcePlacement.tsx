@@ -11,7 +11,7 @@ import { useOutliersQuery, useSaveDefinitionMutation } from '../state/api';
 import { ControlPoints } from './ControlPoints';
 import { FindPanel, planePlacement } from './FindPanel';
 import { KnownDistance } from './KnownDistance';
-import { unitName } from './units';
+import { unitsOfLength } from '@pontrel/core/placement/ratio';
 import type { PlaceMap } from './use-place-map';
 
 type Means = 'stated' | 'find' | 'points' | 'distance';
@@ -207,7 +207,7 @@ function said(p: Placement): string {
   if (p.fit)
     return `Placed in ${crsLabel(p.crs)} by ${plural(p.fit.pairs.filter((q) => !q.out).length, 'control point')}, ${FITS[p.fit.kind].name.toLowerCase()}.`;
   const extras = [
-    p.unit_m !== null && `numbers in ${unitName(p.unit_m)}`,
+    p.unit_m !== null && `numbers in ${unitsOfLength(p.unit_m)}`,
     p.axesSwapped && 'axes exchanged',
     p.signReversed && 'both signs turned',
     p.offset && `${p.offset[0]} and ${p.offset[1]} added`,

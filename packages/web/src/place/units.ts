@@ -1,4 +1,4 @@
-import { MISTAKEN_UNITS } from '@pontrel/core/placement/ratio';
+import { MISTAKEN_UNITS, sameLength } from '@pontrel/core/placement/ratio';
 
 /** Units that numbers of a drawing may be in, and the unit of the system. */
 export const UNITS: { value: string; label: string; metres: number | null }[] = [
@@ -7,9 +7,4 @@ export const UNITS: { value: string; label: string; metres: number | null }[] = 
 ];
 
 export const unitKey = (metres: number | null): string =>
-  UNITS.find((u) => (u.metres === null ? metres === null : metres !== null && Math.abs(u.metres - metres) < 1e-9 * u.metres))?.value ??
-  'crs';
-
-export function unitName(metres: number): string {
-  return MISTAKEN_UNITS.find((u) => Math.abs(u.metres - metres) < 1e-9 * metres)?.plural ?? `units of ${metres} m`;
-}
+  UNITS.find((u) => (u.metres === null ? metres === null : metres !== null && sameLength(u.metres, metres)))?.value ?? 'crs';

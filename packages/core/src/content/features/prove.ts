@@ -1,6 +1,7 @@
 import { equalValues, type PlainValue, shownValue, type Value } from '../../model/value';
 import { ringArea2 } from '../../geometry/ring-area';
 import { type Crs, datumOf, isOnEarth, isPlane, METRES_PER_DEGREE } from '../../crs/crs';
+import { sameLength } from '../../placement/ratio';
 import { sameSystem } from '../../crs/registry/identify';
 import type { Format, OpenSource, SourceFacts } from '../../formats/format';
 import { cutAtAntimeridian } from '../../geometry/cut-meridian';
@@ -261,8 +262,6 @@ export async function proveDeliverable(
   if (!comparison.failed) comparison.checkAccount(rows, announced);
   return { ...comparison.result(readFindings.list()), account: rows, ways };
 }
-
-const sameLength = (a: number, b: number): boolean => Math.abs(a / b - 1) < 1e-9;
 
 function isCurved(batch: FeatureBatch, i: number): boolean {
   const [start, end] = vertexRange(batch, i);

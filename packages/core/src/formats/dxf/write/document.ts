@@ -22,7 +22,7 @@ export interface LayerEntry {
 }
 
 /** Opens a drawing up to the first object of the model. Source: DXF Reference, "Organization of the DXF file". */
-export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[], shelves: SymbolTables, crs: Crs): Promise<Frame> {
+export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[], tables: SymbolTables, crs: Crs): Promise<Frame> {
   const { version } = out;
   const modern = version.modern;
   const [model, paper] = [out.handle(), out.handle()];
@@ -53,7 +53,7 @@ export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[
     out.put(0, 'ENDSEC');
   }
   section('TABLES');
-  const view = await putTables(out, layers, shelves, {
+  const view = await putTables(out, layers, tables, {
     model,
     paper,
     extension: version.located ? extension! : null,
@@ -63,7 +63,7 @@ export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[
   out.put(0, 'ENDSEC');
   section('BLOCKS');
   for (const { name, record, symbol } of view.records) {
-    putBlock(out, name, record, symbol, shelves);
+    putBlock(out, name, record, symbol, tables);
     if (out.full) await out.flush();
   }
   out.put(0, 'ENDSEC');
@@ -155,7 +155,7 @@ interface Handles {
 async function putTables(
   out: GroupWriter,
   layers: readonly LayerEntry[],
-  shelves: SymbolTables,
+  tables: SymbolTables,
   handles: Handles,
 ): Promise<{ x: number; y: number; height: number; records: { name: string; record: string; symbol: BlockSymbol | null }[] }> {
   const { modern } = out.version;
@@ -240,11 +240,11 @@ async function putTables(
     out.put(code, v);
   end();
 
-  table('LTYPE', 3 + shelves.lines.length);
+  table('LTYPE', 3 + tables.lines.length);
   const plain = modern ? ['ByBlock', 'ByLayer', 'Continuous'] : ['CONTINUOUS'];
   for (const { name, pattern } of [
     ...plain.map((name) => ({ name, pattern: { description: '', dashes: [] as number[] } })),
-    ...shelves.lines,
+    ...tables.lines,
   ]) {
     record('LTYPE', 'AcDbLinetypeTableRecord', name);
     out.put(70, 0);
@@ -294,7 +294,7 @@ async function putTables(
     end();
   }
 
-  const applications = [...new Set(['ACAD', OWN_APPLICATION, ...shelves.applications])];
+  const applications = [...new Set(['ACAD', OWN_APPLICATION, ...tables.applications])];
   table('APPID', applications.length);
   for (const name of applications) {
     record('APPID', 'AcDbRegAppTableRecord', name);
@@ -309,7 +309,7 @@ async function putTables(
   const records = [
     { name: '*Model_Space', record: handles.model, symbol: null as BlockSymbol | null },
     { name: '*Paper_Space', record: handles.paper, symbol: null },
-    ...shelves.blocks.map((b) => ({ name: b.name, record: out.handle(), symbol: b.symbol as BlockSymbol | null })),
+    ...tables.blocks.map((b) => ({ name: b.name, record: out.handle(), symbol: b.symbol as BlockSymbol | null })),
   ];
   if (modern) {
     table('BLOCK_RECORD', records.length);
@@ -381,7 +381,7 @@ function putLayout(out: GroupWriter, handle: string, owner: string, name: string
   out.put(330, space);
 }
 
-function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockSymbol | null, shelves: SymbolTables): void {
+function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockSymbol | null, tables: SymbolTables): void {
   const { modern } = out.version;
   const begin = (type: string, subclass: string): void => {
     out.put(0, type);
@@ -401,7 +401,7 @@ function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockS
   out.put(1, '');
   if (symbol) {
     const hand = new EntityWriter(out, modern ? record : null, true);
-    for (let i = 0; i < symbol.parts.count; i++) putPart(hand, symbol.parts, i, shelves);
+    for (let i = 0; i < symbol.parts.count; i++) putPart(hand, symbol.parts, i, tables);
     for (const attribute of symbol.attributes) {
       hand.begin('ATTDEF', '0', {}, 'AcDbText');
       out.point(10, ...attribute.at);
@@ -418,7 +418,7 @@ function putBlock(out: GroupWriter, name: string, record: string, symbol: BlockS
 }
 
 /** One part of a symbol, on the layer that it lies on by itself; what follows the block's place lies on layer 0. */
-function putPart(hand: EntityWriter, parts: FeatureBatch, i: number, shelves: SymbolTables): void {
+function putPart(hand: EntityWriter, parts: FeatureBatch, i: number, tables: SymbolTables): void {
   const { version } = hand.out;
   const at = (name: string): unknown => parts.columns.get(name)?.[i] ?? null;
   const color = at('color'),
@@ -429,13 +429,13 @@ function putPart(hand: EntityWriter, parts: FeatureBatch, i: number, shelves: Sy
     ...(weight === BY_BLOCK ? { lineweight_mm: 'by block' as const } : typeof weight === 'number' ? { lineweight_mm: weight } : {}),
     ...(linetype === BY_BLOCK
       ? { linetype: 'by block' as const }
-      : typeof linetype === 'string' && shelves.hasLine(linetype)
+      : typeof linetype === 'string' && tables.hasLine(linetype)
         ? { linetype: version.modern ? linetype : linetype.toUpperCase() }
         : {}),
   };
   const own = at('layer');
   const name = typeof own === 'string' && own !== BY_LAYER ? validName(own, version) : '0';
-  const layer = shelves.layers.some((l) => symbolKey(l.name) === symbolKey(name)) ? name : '0';
+  const layer = tables.layers.some((l) => symbolKey(l.name) === symbolKey(name)) ? name : '0';
   const kind = parts.kinds[i];
   const [start] = vertexRange(parts, i);
   const first: [number, number, number] = [parts.coords[3 * start]!, parts.coords[3 * start + 1]!, parts.coords[3 * start + 2]! || 0];

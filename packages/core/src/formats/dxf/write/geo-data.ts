@@ -1,25 +1,13 @@
 import { type Crs, type EarthCrs, isPlane, metresPerUnit } from '../../../crs/crs';
+import { sameLength } from '../../../placement/ratio';
+import { DRAWING_UNITS } from '../units';
 import { writeWkt1 } from '../../../crs/definitions/wkt1';
 import type { GroupWriter } from './groups';
-
-/** Codes of units by their length in metres. Source: DXF Reference, GEODATA, horizontal units; the same as of $INSUNITS. */
-const UNITS: readonly [number, number][] = [
-  [1, 6],
-  [0.001, 4],
-  [0.01, 5],
-  [0.1, 14],
-  [0.0254, 1],
-  [1609.344, 3],
-  [0.3048, 2],
-  [1200 / 3937, 21],
-  [0.9144, 10],
-  [1000, 7],
-];
 
 /** $INSUNITS of a system: 0 where a drawing has no name for the unit, degrees among them. */
 export function drawingUnitOf(crs: Crs): number {
   const metres = metresPerUnit(crs, null);
-  return isPlane(crs) ? (UNITS.find(([m]) => Math.abs(m - metres) < 1e-12)?.[1] ?? 0) : 0;
+  return isPlane(crs) ? Number(Object.entries(DRAWING_UNITS).find(([, unit]) => sameLength(unit.metres, metres))?.[0] ?? 0) : 0;
 }
 
 const escaped = (text: string): string => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);

@@ -26,7 +26,7 @@ export interface RecordsOptions {
   perMetre: number;
   /** Drawing units in a unit of the records' own lengths: 1, but in a drawing in degrees, whose lengths are metres. */
   perLength: number;
-  shelves: SymbolTables;
+  tables: SymbolTables;
   findings: Findings;
 }
 
@@ -113,9 +113,9 @@ export class RecordDrawer {
       seen.set('linetype_scale', patternScale);
     }
     if (typeof linetype === 'string' && linetype !== plain) {
-      const known = linetype.toLowerCase() === 'continuous' || this.opts.shelves.hasLine(linetype);
+      const known = linetype.toLowerCase() === 'continuous' || this.opts.tables.hasLine(linetype);
       if (known && version.modern) look.linetype = linetype;
-      else if (known) look.linetype = (scaled ? this.opts.shelves.scaledLine(linetype, patternScale) : undefined) ?? linetype.toUpperCase();
+      else if (known) look.linetype = (scaled ? this.opts.tables.scaledLine(linetype, patternScale) : undefined) ?? linetype.toUpperCase();
       else
         this.opts.findings.add({
           code: 'dxf-line-type-unknown',
@@ -256,12 +256,12 @@ export class RecordDrawer {
     seen: Map<string, Value>,
     behind: () => ExtendedData,
   ): void {
-    const { shelves, options } = this.opts;
+    const { tables, options } = this.opts;
     const block = at('block');
-    const kept = typeof block === 'string' ? shelves.blockName(source, block) : undefined;
+    const kept = typeof block === 'string' ? tables.blockName(source, block) : undefined;
     const mark = at('marker'),
-      marked = kept === undefined && typeof mark === 'string' ? shelves.markName(mark) : undefined;
-    const name = kept ?? marked ?? shelves.own;
+      marked = kept === undefined && typeof mark === 'string' ? tables.markName(mark) : undefined;
+    const name = kept ?? marked ?? tables.own;
     if (name !== null && name !== undefined) {
       const told = at('marker_size_mm');
       const size =
@@ -347,7 +347,7 @@ export class RecordDrawer {
     behind: () => ExtendedData,
   ): void {
     const { hand, out } = this;
-    const symbol = this.opts.shelves.symbolOf(name)!;
+    const symbol = this.opts.tables.symbolOf(name)!;
     const constants = new Map(symbol.attributes.filter((a) => a.constant).map((a) => [a.tag, a.value]));
     for (const [tag, value] of constants) seen.set(tag, value);
     const asked = symbol.attributes.filter((a) => !a.constant && typeof at(a.tag) === 'string' && !String(at(a.tag)).includes('\n'));
@@ -429,7 +429,7 @@ export class RecordDrawer {
     const known = new Map(seen);
     const foreign = batch.columns.get('xdata')?.[i];
     const theirs = typeof foreign === 'string' ? parseXdata(foreign) : null;
-    const theirsKept = theirs !== null && theirs.every(([application]) => this.opts.shelves.applications.has(application));
+    const theirsKept = theirs !== null && theirs.every(([application]) => this.opts.tables.applications.has(application));
     if (theirsKept) {
       known.set('xdata', foreign as string);
       const link = linkOf(theirs);

@@ -24,7 +24,7 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
   const version = versionOf(context.options);
   const { crs, stem } = context;
   const out = new GroupWriter(await folder.create(`${stem}.dxf`), version);
-  const shelves = symbolTables(
+  const tables = symbolTables(
     context,
     sets.flatMap((set) => set.symbology),
     version,
@@ -36,8 +36,8 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
   });
   const frame = await openDrawing(
     out,
-    [...pens.map(({ layer, set }) => ({ name: layer, color: set.color })), ...shelves.layers.filter((l) => !taken.has(symbolKey(l.name)))],
-    shelves,
+    [...pens.map(({ layer, set }) => ({ name: layer, color: set.color })), ...tables.layers.filter((l) => !taken.has(symbolKey(l.name)))],
+    tables,
     crs,
   );
   if (!version.located) await putText(folder, `${stem}.prj`, writePrj(crs));
@@ -48,7 +48,7 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
     options: context.options,
     perMetre,
     perLength: plane ? 1 : perMetre,
-    shelves,
+    tables,
     findings: told,
   });
   const extent = emptyBounds();

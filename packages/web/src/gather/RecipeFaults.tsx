@@ -1,29 +1,36 @@
 import { Box, Flex, Text } from '@chakra-ui/react';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { joinFields } from '@pontrel/core/content/features/profile';
-import { validateRecipe } from '@pontrel/core/crossing/validate-recipe';
-import { isKnownField } from '@pontrel/core/filter/evaluate';
+import { recipeFaults } from '@pontrel/core/crossing/validate-recipe';
 import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { layerRules, sourceRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { Mono, Muted, Select, ToneIcon } from '../components/parts';
 
 /** What of the rules no longer fits a source that took another one's place, and a way to match it by hand. */
-export function Misfits({ source }: { source: SourceState }) {
+export function RecipeFaults({ source }: { source: SourceState }) {
   const { recipe, sources } = useCrossing();
   const change = useChange();
-  const told = validateRecipe(
+  const faults = recipeFaults(
     recipe,
     sources.map((s) => ({
       name: s.name,
       layers: s.layers.map((l) => l.profile),
       ...(s === source ? { stated: { crs: s.crs, unit: s.unit } } : {}),
     })),
-  ).filter((f) => f.location === source.name || f.location?.startsWith(`${source.name}: `));
-  if (told.length === 0) return null;
+  ).filter((f) => f.source === source.name);
+  if (faults.length === 0) return null;
   const rules = recipe.sources[source.name]?.layers ?? {};
   const layers = source.layers.map((l) => l.profile.name);
-  const gone = Object.keys(rules).filter((name) => !layers.includes(name));
-  const fieldsGone = source.layers.flatMap(({ profile }) => fieldMisfits(profile.name, rules[profile.name], namesOf(profile)));
+  // what can be matched with something else, and what is only told
+  const gone = faults.filter(({ finding }) => finding.code === 'recipe-layer').map((f) => f.layer!);
+  const fieldsGone = faults.flatMap(({ layer, field }) => (layer !== undefined && field !== undefined ? [{ layer, field }] : []));
+  const others = faults.filter(({ finding, field }) => finding.code !== 'recipe-layer' && field === undefined);
+  const unruled = (layer: string): string[] => {
+    const { profile } = source.layers.find((l) => l.profile.name === layer)!;
+    return joinFields(profile.groups)
+      .map((f) => f.name)
+      .filter((name) => !(name in (rules[layer]?.fields ?? {})));
+  };
   return (
     <Box
       role="group"
@@ -52,11 +59,11 @@ export function Misfits({ source }: { source: SourceState }) {
           No layer <Mono>{layer}</Mono> any more; its rules are kept.
         </Match>
       ))}
-      {fieldsGone.map(({ layer, field, free }) => (
+      {fieldsGone.map(({ layer, field }) => (
         <Match
           key={`${layer}\n${field}`}
           label={`The rule of ${field} is for`}
-          options={free}
+          options={unruled(layer)}
           forget="no field: forget it"
           onChoose={(to) =>
             change(to === null ? `forget the rule of ${field}` : `rule of ${field} for ${to}`, (draft) => {
@@ -71,24 +78,22 @@ export function Misfits({ source }: { source: SourceState }) {
           In <Mono>{layer}</Mono> a rule is about a field <Mono>{field}</Mono>, which no record has.
         </Match>
       ))}
-      {told
-        .filter((f) => f.code !== 'recipe-layer' && f.code !== 'recipe-field-rule')
-        .map((f, k) => (
-          <Flex key={k} gap="7px" py="3px" align="flex-start">
-            <Box pt="1px">
-              <ToneIcon tone={f.severity === 'info' ? 'good' : 'caution'} size={13} />
-            </Box>
-            <Muted textStyle="small" minW="0" overflowWrap="anywhere">
-              {f.location !== source.name && <Mono>{f.location!.slice(source.name.length + 2)} </Mono>}
-              {f.message}
-            </Muted>
-          </Flex>
-        ))}
+      {others.map(({ finding: f }, k) => (
+        <Flex key={k} gap="7px" py="3px" align="flex-start">
+          <Box pt="1px">
+            <ToneIcon tone={f.severity === 'info' ? 'good' : 'caution'} size={13} />
+          </Box>
+          <Muted textStyle="small" minW="0" overflowWrap="anywhere">
+            {f.location !== source.name && <Mono>{f.location!.slice(source.name.length + 2)} </Mono>}
+            {f.message}
+          </Muted>
+        </Flex>
+      ))}
     </Box>
   );
 }
 
-/** One misfit with what it may be matched with. */
+/** One fault with what it may be matched with. */
 function Match({
   label,
   options,
@@ -125,19 +130,6 @@ function Match({
       </Box>
     </Flex>
   );
-}
-
-type Profile = SourceState['layers'][number]['profile'];
-
-const namesOf = (profile: Profile): string[] => joinFields(profile.groups).map((f) => f.name);
-
-/** Fields that rules of a layer are about and that no record has, with those that no rule is about yet. */
-function fieldMisfits(layer: string, rule: LayerRule | undefined, names: string[]): { layer: string; field: string; free: string[] }[] {
-  const ruled = Object.keys(rule?.fields ?? {});
-  const free = names.filter((name) => !ruled.includes(name));
-  return ruled
-    .filter((field) => !isKnownField(field, names) && !(rule?.computed ?? []).includes(field))
-    .map((field) => ({ layer, field, free }));
 }
 
 /** The choice that drops a rule; no layer and no field is called so. */
