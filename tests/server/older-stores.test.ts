@@ -14,8 +14,11 @@ it('a store of an earlier layout is made anew from the file that was kept, under
   await first.stop();
   const store = path.join(data, 'crossings', id, 'sources', sources[0]!.id, 'features.sqlite');
   const db = new Database(store);
-  db.exec('DROP TABLE batches; DROP TABLE declared; PRAGMA user_version = 0');
+  db.exec('DROP TABLE batches; DROP TABLE declared');
   db.close();
+  const catalog = new Database(path.join(data, 'catalog.sqlite'));
+  catalog.exec('UPDATE sources SET layout = 0');
+  catalog.close();
   const second = await TestServer.start(data);
   const state = await second.until(id, (s) => s.sources[0]!.id !== sources[0]!.id && s.jobs.length === 0);
   expect(state.sources[0]!.name).toBe(sources[0]!.name);

@@ -62,18 +62,8 @@ const JUDGED_AT_ONCE = 2000;
 const LOOKED_THROUGH = 300_000,
   VALUES_TOLD = 40;
 
-/** The layout of a store; one of another layout is made anew from its file. */
-const STORE_VERSION = 1;
-
-/** Whether the store of a source has the layout that is written now. */
-export function isCurrentStore(file: string): boolean {
-  const db = new Database(file, { readonly: true });
-  try {
-    return db.pragma('user_version', { simple: true }) === STORE_VERSION;
-  } finally {
-    db.close();
-  }
-}
+/** The layout of a store that is written now; one of an earlier layout is made anew from its file. */
+export const STORE_LAYOUT = 1;
 
 /** Writes the records of one source, or of one set of read-back files, with their bounds in an R-tree. */
 export class FeatureStoreWriter {
@@ -91,7 +81,6 @@ export class FeatureStoreWriter {
     this.db.pragma('journal_mode = OFF');
     this.db.pragma('synchronous = OFF');
     this.db.exec(schema);
-    this.db.pragma(`user_version = ${STORE_VERSION}`);
     this.db.exec('BEGIN');
     this.insert = this.db.prepare(
       'INSERT INTO features (id, layer, entity, kind, place, geometry, attributes) VALUES (?, ?, ?, ?, ?, ?, ?)',

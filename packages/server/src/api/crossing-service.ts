@@ -1,7 +1,6 @@
 import { placementOf } from '@pontrel/core/crossing/placement-of';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { createHash } from 'node:crypto';
-import { existsSync } from 'node:fs';
 import { accountTotals } from '@pontrel/core/content/account';
 import { link, mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
@@ -39,8 +38,9 @@ import type { Jobs } from '../jobs/jobs';
 import type { Events } from '../jobs/events';
 import type { Catalog, CrossingRecord, RunRecord, SourceRecord } from '../store/catalog';
 import type { DataFolder } from '../store/data-folder';
-import { FeatureStore, isCurrentStore, type RecordOrder } from '@pontrel/host-node/store/feature-store';
+import { FeatureStore, type RecordOrder } from '@pontrel/host-node/store/feature-store';
 import { newId } from '../store/id';
+import { Recent } from '../store/recent';
 import { carrierOf, type TileSource } from '../tiles/cut-tile';
 import type { ShapeRequest } from '../work/shape-source';
 import type { Outcome } from '../work/worker';
@@ -53,8 +53,8 @@ import type { Intake, Taken } from './intake';
 
 /** What can be done with crossings; the routes are a thin skin over it. */
 export class CrossingService {
-  private readonly orders = new Map<string, Promise<Uint32Array>>();
-  private readonly shaped = new Map<string, Promise<Shaped | null>>();
+  private readonly orders = new Recent<Promise<Uint32Array>>(MOST_ORDERS);
+  private readonly shaped = new Recent<Promise<Shaped | null>>(MOST_SHAPED);
 
   constructor(
     private readonly catalog: Catalog,
@@ -220,20 +220,17 @@ export class CrossingService {
       sources: { [source.name]: { placement: sources[source.name]?.placement ?? null, layers: {} } },
     };
     const key = JSON.stringify([sourceId, layer, order, recipe]);
-    let ids = this.orders.get(key);
-    if (!ids) {
-      if (this.orders.size >= MOST_ORDERS) this.orders.delete(this.orders.keys().next().value!);
+    return this.orders.get(key, () => {
       const request = {
         source: { name: source.name, store: path.join(this.folder.source(id, sourceId), STORE_FILE) },
         recipe,
         layer,
         ...order,
       };
-      ids = (this.tilePool.run(request, { name: 'list' }) as Promise<Outcome<Uint32Array>>).then(unwrapped);
-      this.orders.set(key, ids);
-      ids.catch(() => this.orders.delete(key));
-    }
-    return ids;
+      const ids = (this.tilePool.run(request, { name: 'list' }) as Promise<Outcome<Uint32Array>>).then(unwrapped);
+      ids.catch(() => this.orders.forget(key));
+      return ids;
+    });
   }
 
   record(id: string, sourceName: string, recordId: number): RecordView {
@@ -287,19 +284,17 @@ export class CrossingService {
           sources: Object.fromEntries(asked.flatMap((name) => (recipe.sources[name] ? [[name, recipe.sources[name]]] : []))),
         };
         const key = JSON.stringify([record.id, own, area, crs]);
-        let shaped = this.shaped.get(key);
-        if (!shaped) {
-          if (this.shaped.size >= MOST_SHAPED) this.shaped.delete(this.shaped.keys().next().value!);
+        const shaped = this.shaped.get(key, () => {
           const sources = records.filter((r) => asked.includes(r.name)).map((r) => this.stored(r));
           const request: ShapeRequest = { recipe: own, deliverable, source: source.name, sources };
-          shaped = (this.tilePool.run(request, { name: 'shape' }) as Promise<Outcome<Shaped | null>>).then((outcome) => {
+          const made = (this.tilePool.run(request, { name: 'shape' }) as Promise<Outcome<Shaped | null>>).then((outcome) => {
             const done = unwrapped(outcome);
             const tiles = placed.get(source.name);
             return done && tiles && frame ? inFrame(done, tiles, frame) : done;
           });
-          this.shaped.set(key, shaped);
-          shaped.catch(() => this.shaped.delete(key));
-        }
+          made.catch(() => this.shaped.forget(key));
+          return made;
+        });
         return withShapes(recipe, source, await shaped);
       }),
     );
@@ -512,11 +507,8 @@ export class CrossingService {
 
   /** Reads the files of sources again whose stores are of an earlier layout. */
   readOlderStores(): void {
-    for (const { id, recipe } of this.catalog.crossings())
-      for (const source of this.catalog.sources(id)) {
-        const file = path.join(this.folder.source(id, source.id), STORE_FILE);
-        if (existsSync(file) && !isCurrentStore(file)) this.readAgain(id, source, recipe.sources[source.name]?.reading);
-      }
+    for (const source of this.catalog.sourcesOfOlderLayout())
+      this.readAgain(source.crossing, source, this.catalog.crossing(source.crossing).recipe.sources[source.name]?.reading);
   }
 
   /** Texts of a source that a code page makes a difference to, as one would read them. */

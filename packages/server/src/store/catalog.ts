@@ -12,13 +12,15 @@ import { Problem } from '@pontrel/core/model/problem';
 import type { LayerStyle } from '@pontrel/core/symbology/layer-style';
 import type { LinePattern } from '@pontrel/core/symbology/library';
 import type { Bounds } from '@pontrel/core/geometry/bounds';
+import { STORE_LAYOUT } from '@pontrel/host-node/store/feature-store';
 import { Recent } from './recent';
 import crossings from './migrations/001-crossings.sql';
 import definitions from './migrations/002-definitions.sql';
 import rulesOfRuns from './migrations/003-rules-of-runs.sql';
+import layoutsOfStores from './migrations/004-layouts-of-stores.sql';
 
 /** In order; the number of those applied is the database's user_version. */
-const MIGRATIONS = [crossings, definitions, rulesOfRuns];
+const MIGRATIONS = [crossings, definitions, rulesOfRuns, layoutsOfStores];
 
 export interface CrossingRecord {
   id: string;
@@ -187,9 +189,16 @@ export class Catalog {
       .map((r) => this.knownSources.get(text(r.id), () => sourceOf(r)));
   }
 
+  /** Sources whose stores are of an earlier layout. */
+  sourcesOfOlderLayout(): SourceRecord[] {
+    return this.db.prepare<[number], Raw>('SELECT * FROM sources WHERE layout < ?').all(STORE_LAYOUT).map(sourceOf);
+  }
+
   addSource(s: SourceRecord): void {
     this.db
-      .prepare('INSERT INTO sources (id, crossing, name, format, bytes, added, facts, layers, findings) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)')
+      .prepare(
+        'INSERT INTO sources (id, crossing, name, format, bytes, added, facts, layers, findings, layout) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
+      )
       .run(
         s.id,
         s.crossing,
@@ -200,6 +209,7 @@ export class Catalog {
         JSON.stringify(s.facts),
         JSON.stringify(s.layers),
         JSON.stringify(s.findings),
+        STORE_LAYOUT,
       );
   }
 

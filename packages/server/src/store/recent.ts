@@ -1,4 +1,4 @@
-/** The last values that were asked for, by key: what is read from a text many times, a tile at a time, is read once. */
+/** The last values that were asked for, by key: what many requests need is worked out once. */
 export class Recent<T> {
   private readonly values = new Map<string, T>();
 
@@ -10,5 +10,9 @@ export class Recent<T> {
     this.values.set(key, value);
     for (const oldest of this.values.keys()) if (this.values.size > this.most) this.values.delete(oldest);
     return value;
+  }
+
+  forget(key: string): void {
+    this.values.delete(key);
   }
 }
