@@ -3,7 +3,7 @@ import path from 'node:path';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { AccountRow } from '@pontrel/core/content/account';
-import type { Proof } from '@pontrel/core/content/features/prove';
+import type { Proof } from '@pontrel/core/content/features/proof';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { FORMATS } from '@pontrel/core/formats/index';
 import { formatOptions, prescribedCrs } from '@pontrel/core/formats/options';

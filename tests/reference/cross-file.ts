@@ -2,7 +2,7 @@ import type { Placement } from '@pontrel/core/placement/placement';
 import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { type CrossingSource, runDeliverable, type RunReport } from '@pontrel/core/crossing/pipeline';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
-import type { Proof } from '@pontrel/core/content/features/prove';
+import type { Proof } from '@pontrel/core/content/features/proof';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { recogniseFormat } from '@pontrel/core/formats/index';
 import { UNWATCHED } from '@pontrel/core/io/bytes';

@@ -3,7 +3,7 @@ import { Placement } from '@pontrel/core/placement/placement';
 import { z } from 'zod';
 import { Recipe } from '@pontrel/core/crossing/recipe';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
-import type { Proof } from '@pontrel/core/content/features/prove';
+import type { Proof } from '@pontrel/core/content/features/proof';
 import type { Finding } from '@pontrel/core/model/finding';
 import type { LayerProfile } from '@pontrel/core/content/features/profile';
 import type { LayerStyle } from '@pontrel/core/symbology/layer-style';

@@ -1,4 +1,4 @@
-import type { Proof } from '../src/content/features/prove';
+import type { Proof } from '../src/content/features/proof';
 import type { Finding } from '../src/model/finding';
 import { prepare, type Prepared, type RunReport } from '../src/crossing/pipeline';
 import { memoryCrossingSource, runInMemory } from './memory-crossing';

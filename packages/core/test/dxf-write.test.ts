@@ -1,5 +1,5 @@
 import type { Value } from '../src/model/value';
-import type { Proof } from '../src/content/features/prove';
+import type { Proof } from '../src/content/features/proof';
 import { memoryCrossingSource, runInMemory } from './memory-crossing';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';

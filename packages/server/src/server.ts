@@ -9,6 +9,7 @@ import { Piscina } from 'piscina';
 import own from '../package.json' with { type: 'json' };
 import { searchCrs } from '@pontrel/core/crs/registry/search';
 import { Problem } from '@pontrel/core/model/problem';
+import { SourceReader } from './api/source-reader';
 import { CrossingService } from './api/crossing-service';
 import { PlaceService } from './api/place-service';
 import { ReportService } from './api/report-service';
@@ -72,7 +73,8 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   });
   const events = new Events();
   const jobs = new Jobs(catalog, jobPool, events);
-  const service = new CrossingService(catalog, folder, jobs, tilePool, events);
+  const reader = new SourceReader(catalog, folder, jobs, events);
+  const service = new CrossingService(catalog, folder, jobs, reader, tilePool, events);
   const places = new PlaceService(catalog, folder, tilePool, grids);
   const reports = new ReportService(catalog, folder, tilePool, own.version);
 
@@ -131,6 +133,6 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   });
   // the lists of systems are made now rather than at somebody's first key
   app.addHook('onListen', () => void setImmediate(() => searchCrs('2193')));
-  service.readOlderStores();
+  reader.readOlderStores();
   return { app, interrupted: cut.map((j) => j.message!) };
 }

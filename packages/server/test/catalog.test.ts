@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { Job } from '@pontrel/contract/job';
-import type { Proof } from '@pontrel/core/content/features/prove';
+import type { Proof } from '@pontrel/core/content/features/proof';
 import { Catalog, type RunRecord, type SourceRecord } from '../src/store/catalog';
 import { DataFolder } from '../src/store/data-folder';
 import { newId } from '../src/store/id';

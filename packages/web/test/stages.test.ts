@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { CrossingState, RunSummary, SourceState } from '@pontrel/contract/crossing';
-import type { Proof } from '@pontrel/core/content/features/prove';
+import type { Proof } from '@pontrel/core/content/features/proof';
 import { EMPTY_RECIPE } from '@pontrel/core/crossing/recipe';
 import { entityName, groupNames } from '../src/gather/entity-names';
 import { realSize } from '../src/gather/real-size';

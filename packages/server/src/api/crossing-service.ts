@@ -1,8 +1,6 @@
 import { placementOf } from '@pontrel/core/crossing/placement-of';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
-import { createHash } from 'node:crypto';
-import { accountTotals } from '@pontrel/core/content/account';
-import { link, mkdir, rename, rm } from 'node:fs/promises';
+import { rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { Piscina } from 'piscina';
 import type {
@@ -16,24 +14,18 @@ import type {
   RecordPage,
   RecordView,
   RunSummary,
-  SourceState,
 } from '@pontrel/contract/crossing';
 import { PREVIEW } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import { type Crs, northUp } from '@pontrel/core/crs/crs';
-import { placeExternals } from '@pontrel/core/crossing/externals';
 import { crsOf } from '@pontrel/core/placement/route';
 import { needsShaping, prepare, shapedBy, type SourceSummary, withShapes } from '@pontrel/core/crossing/pipeline';
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import type { StoredSource } from '../work/stored-source';
 import { type Deliverable, EMPTY_RECIPE, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
-import { renameSource, underNamesOfNow } from '@pontrel/core/crossing/rename-source';
-import { recipeFingerprint } from '@pontrel/core/crossing/recipe-fingerprint';
-import { formatById } from '@pontrel/core/formats/index';
-import type { Reading } from '@pontrel/core/model/reading';
+import { underNamesOfNow } from '@pontrel/core/crossing/rename-source';
 import { Problem } from '@pontrel/core/model/problem';
 import { hasGeometry } from '@pontrel/core/content/features/profile';
-import { symbolKey } from '@pontrel/core/symbology/library';
 import type { Jobs } from '../jobs/jobs';
 import type { Events } from '../jobs/events';
 import type { Catalog, CrossingRecord, RunRecord, SourceRecord } from '../store/catalog';
@@ -45,11 +37,13 @@ import { carrierOf, type TileSource } from '../tiles/cut-tile';
 import type { ShapeRequest } from '../work/shape-source';
 import type { Outcome } from '../work/worker';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
-import { type ReadResult, STORE_FILE, storedFiles } from '../work/read-source';
+import { STORE_FILE, storedFiles } from '../work/read-source';
 import { READ_BACK_FILE, type RunRequest, type RunResult } from '../work/run-deliverable';
 import { crsName } from './crs-names';
 import { frameExtent, frameOf, layerExtents, placedSources } from './frame';
-import type { Intake, Taken } from './intake';
+import type { Taken } from './intake';
+import type { SourceReader } from './source-reader';
+import { isCurrent, rulesMark, runSummary, sameReading, sourceState, stampOf, summaryOf } from './views';
 
 /** What can be done with crossings; the routes are a thin skin over it. */
 export class CrossingService {
@@ -60,6 +54,7 @@ export class CrossingService {
     private readonly catalog: Catalog,
     private readonly folder: DataFolder,
     private readonly jobs: Jobs,
+    private readonly reader: SourceReader,
     private readonly tilePool: Piscina,
     private readonly events: Events,
   ) {}
@@ -100,12 +95,12 @@ export class CrossingService {
     const first = intakes[0]?.name.replace(/\.[^.]+$/, '') ?? 'New crossing';
     const words = first.replace(/[_-]+/g, ' ').trim();
     this.catalog.addCrossing(id, words.charAt(0).toUpperCase() + words.slice(1), new Date().toISOString());
-    return { id, jobs: intakes.map((intake) => this.read(id, intake)), log };
+    return { id, jobs: intakes.map((intake) => this.reader.read(id, intake)), log };
   }
 
   addSources(id: string, { intakes, log }: Taken): Added {
     this.catalog.crossing(id);
-    return { jobs: intakes.map((intake) => this.read(id, intake)), log };
+    return { jobs: intakes.map((intake) => this.reader.read(id, intake)), log };
   }
 
   /**
@@ -122,7 +117,7 @@ export class CrossingService {
         `One file takes the place of ${source.name}, with those that belong to it; ${intakes.length} were handed in. Choose one.`,
       );
     }
-    return { jobs: [this.read(id, intake, source.name)], log };
+    return { jobs: [this.reader.read(id, intake, source.name)], log };
   }
 
   rename(id: string, name: string): void {
@@ -154,10 +149,10 @@ export class CrossingService {
     for (const source of this.catalog.sources(id)) {
       const [wanted, asked] = [recipe.sources[source.name]?.reading, before.sources[source.name]?.reading];
       // a reading that was tried and failed is not tried again until it is another one
-      if (!sameReading(wanted, source.facts.reading) && !sameReading(wanted, asked)) this.readAgain(id, source, wanted);
+      if (!sameReading(wanted, source.facts.reading) && !sameReading(wanted, asked)) this.reader.readAgain(id, source, wanted);
     }
     // what a source shows follows it when it gets a place, and not when somebody takes its own place away
-    if (Object.entries(recipe.sources).some(([name, s]) => s.placement && !before.sources[name]?.placement)) this.placeShown(id);
+    if (Object.entries(recipe.sources).some(([name, s]) => s.placement && !before.sources[name]?.placement)) this.reader.placeShown(id);
     this.events.emit({ type: 'crossing', id, saved: true });
     return this.state(id);
   }
@@ -400,162 +395,11 @@ export class CrossingService {
     this.catalog.deleteJob(id);
   }
 
-  /** @param replaced name of the source in whose place it is put */
-  private read(id: string, intake: Intake, replaced?: string): Job {
-    const sourceId = newId();
-    const final = this.folder.source(id, sourceId);
-    const partial = this.folder.partial(final);
-    const name = this.freeName(id, intake.name, replaced);
-    const reading = replaced === undefined ? undefined : this.catalog.crossing(id).recipe.sources[replaced]?.reading;
-    const files = { folder: partial, name, extension: intake.extension, companions: intake.companions.map((c) => c.extension), reading };
-    return this.jobs.start<ReadResult>({
-      crossing: id,
-      kind: 'read',
-      subject: name,
-      subjectId: sourceId,
-      unit: 'bytes',
-      total: intake.bytes,
-      task: 'read',
-      input: { files },
-      prepare: async () => {
-        await mkdir(partial, { recursive: true });
-        await rename(intake.file, path.join(partial, `source${intake.extension}`));
-        for (const c of intake.companions) await rename(c.file, path.join(partial, `source${c.extension}`));
-      },
-      finish: async (result) => {
-        await rename(partial, final);
-        // another file of this name may have come in while this one was read
-        const free = this.freeName(id, name, replaced);
-        const now = new Date().toISOString();
-        const record: SourceRecord = {
-          id: sourceId,
-          crossing: id,
-          name: free,
-          format: result.format,
-          bytes: intake.bytes,
-          added: now,
-          facts: result.facts,
-          layers: result.layers,
-          findings: result.findings,
-        };
-        const before = this.catalog.sources(id).find((s) => s.name === replaced);
-        if (before) await this.putInPlace(before, record, now);
-        else this.catalog.addSource(record);
-        this.adoptStated(id, free, result);
-        this.placeShown(id);
-        return sourceId;
-      },
-      discard: () => rm(partial, { recursive: true, force: true }),
-    });
-  }
-
-  /** A source in the place of another one; whatever the rules called that one they call it now. */
-  private async putInPlace(before: SourceRecord, record: SourceRecord, at: string): Promise<void> {
-    const { crossing } = record;
-    const names = [...new Set([...(before.facts.replaces?.names ?? []), before.name])].filter((name) => name !== record.name);
-    const { recipe, revision } = this.catalog.crossing(crossing);
-    this.catalog.replaceSource(before.id, { ...record, added: before.added, facts: { ...record.facts, replaces: { names, at } } });
-    this.catalog.saveRecipe(crossing, renameSource(recipe, before.name, record.name), revision);
-    await rm(this.folder.source(crossing, before.id), { recursive: true, force: true });
-    this.events.emit({ type: 'crossing', id: crossing });
-  }
-
-  /** Reads the file of a source once more, in another way; the source is what it was until that is done. */
-  private readAgain(id: string, source: SourceRecord, reading: Reading | undefined): void {
-    const before = this.folder.source(id, source.id);
-    const sourceId = newId();
-    const final = this.folder.source(id, sourceId);
-    const partial = this.folder.partial(final);
-    const stored = storedFiles(before, source.name, source.format, reading);
-    const files = { ...stored, folder: partial };
-    this.jobs.start<ReadResult>({
-      crossing: id,
-      kind: 'read',
-      subject: source.name,
-      subjectId: sourceId,
-      unit: 'bytes',
-      total: source.bytes,
-      task: 'read',
-      input: { files },
-      prepare: async () => {
-        await mkdir(partial, { recursive: true });
-        for (const e of [stored.extension, ...stored.companions])
-          await link(path.join(before, `source${e}`), path.join(partial, `source${e}`));
-      },
-      finish: async (result) => {
-        const wanted = this.catalog.crossing(id).recipe.sources[source.name]?.reading;
-        // it was settled differently meanwhile, and is being read that way
-        if (!sameReading(wanted, reading) || !this.catalog.sources(id).some((s) => s.id === source.id)) {
-          await rm(partial, { recursive: true, force: true });
-          return source.id;
-        }
-        await rename(partial, final);
-        this.catalog.replaceSource(source.id, {
-          ...source,
-          id: sourceId,
-          facts: { ...result.facts, ...(source.facts.replaces ? { replaces: source.facts.replaces } : {}) },
-          layers: result.layers,
-          findings: result.findings,
-        });
-        await rm(before, { recursive: true, force: true });
-        this.adoptStated(id, source.name, result);
-        return sourceId;
-      },
-      discard: () => rm(partial, { recursive: true, force: true }),
-    });
-  }
-
-  /** Reads the files of sources again whose stores are of an earlier layout. */
-  readOlderStores(): void {
-    for (const source of this.catalog.sourcesOfOlderLayout())
-      this.readAgain(source.crossing, source, this.catalog.crossing(source.crossing).recipe.sources[source.name]?.reading);
-  }
-
   /** Texts of a source that a code page makes a difference to, as one would read them. */
   async texts(id: string, sourceId: string, codePage: string): Promise<string[]> {
     const source = this.source(id, sourceId);
     const request = storedFiles(this.folder.source(id, sourceId), source.name, source.format, { ...source.facts.reading, codePage });
     return unwrapped(await (this.tilePool.run(request, { name: 'texts' }) as Promise<Outcome<string[]>>));
-  }
-
-  /** Puts sources that other sources show where those show them. */
-  private placeShown(id: string): void {
-    const { recipe, revision } = this.catalog.crossing(id);
-    const placed = placeExternals(
-      recipe,
-      this.catalog.sources(id).map((s) => ({ name: s.name, externals: s.facts.externals })),
-    );
-    if (placed !== recipe) this.catalog.saveRecipe(id, placed, revision);
-  }
-
-  /** A source that states its system is placed by it, and gives the crossing its frame when there is none. */
-  private adoptStated(id: string, name: string, result: ReadResult): void {
-    const crs = result.facts.crs?.text ?? null;
-    const crossing = this.catalog.crossing(id);
-    if (crs === null || !crsOf(crs) || crossing.recipe.sources[name]) return;
-    const recipe: Recipe = {
-      ...crossing.recipe,
-      frame: crossing.recipe.frame ?? { crs },
-      sources: {
-        ...crossing.recipe.sources,
-        [name]: {
-          placement: { crs, unit_m: result.facts.unit?.metres ?? null, ...(result.facts.fit ? { fit: result.facts.fit } : {}) },
-          layers: {},
-        },
-      },
-    };
-    this.catalog.saveRecipe(id, recipe, crossing.revision);
-  }
-
-  /** The name itself, or with a number when a source of the crossing has it already. */
-  private freeName(id: string, name: string, replaced?: string): string {
-    const taken = new Set(this.catalog.sources(id).map((s) => s.name));
-    if (replaced !== undefined) taken.delete(replaced);
-    const dot = name.lastIndexOf('.');
-    const [stem, extension] = dot < 0 ? [name, ''] : [name.slice(0, dot), name.slice(dot)];
-    let free = name;
-    for (let n = 2; taken.has(free); n++) free = `${stem} (${n})${extension}`;
-    return free;
   }
 
   private source(id: string, sourceId: string): SourceRecord {
@@ -650,83 +494,4 @@ function inFrame(shaped: Shaped, source: TileSource, frame: Crs): Shaped {
       ]),
     ),
   };
-}
-
-function summaryOf(s: SourceRecord): SourceSummary & { layers: SourceRecord['layers'][number]['profile'][] } {
-  return {
-    name: s.name,
-    layers: s.layers.map((l) => l.profile),
-    findings: s.findings,
-    ...(s.facts.patterns ? { patterns: s.facts.patterns } : {}),
-    ...(s.facts.styles ? { styles: s.facts.styles } : {}),
-  };
-}
-
-function sourceState(s: SourceRecord): SourceState {
-  return {
-    id: s.id,
-    name: s.name,
-    format: s.format,
-    formatName: formatById(s.format)?.name ?? s.format,
-    bytes: s.bytes,
-    added: s.added,
-    replaces: s.facts.replaces?.names ?? [],
-    version: s.facts.version,
-    unit: s.facts.unit,
-    crs: s.facts.crs && { id: s.facts.crs.id, name: s.facts.crs.name },
-    crsText: s.facts.crsText,
-    understood: s.facts.understood ?? null,
-    outliers: s.facts.outliers?.count ?? 0,
-    layers: s.layers.map((l) => {
-      const style = s.facts.styles?.[symbolKey(l.profile.name)];
-      return style ? { ...l, style } : l;
-    }),
-    readings: [...(formatById(s.format)?.readings ?? [])],
-    reading: s.facts.reading ?? null,
-    columns: s.facts.table?.columns ?? [],
-    places: s.facts.table?.places ?? null,
-    findings: s.findings,
-  };
-}
-
-/** Whether two ways of reading are one; none is that of the file itself. */
-const sameReading = (a: Reading | undefined, b: Reading | undefined): boolean => JSON.stringify(a ?? {}) === JSON.stringify(b ?? {});
-
-/** A mark of all that a run is made by: the rules, and the files that they are about. */
-function rulesMark(recipe: Recipe, deliverable: string, sources: readonly SourceRecord[]): string {
-  const files = sources.map((s) => [s.name, s.added, s.facts.replaces?.at ?? null]);
-  return createHash('sha256')
-    .update(JSON.stringify([recipeFingerprint(recipe, deliverable), files]))
-    .digest('hex')
-    .slice(0, 16);
-}
-
-/** Whether the rules and the sources would still make what a run has made. */
-export function isCurrent(run: RunRecord, crossing: CrossingRecord, sources: readonly SourceRecord[]): boolean {
-  return run.rules === '' ? run.revision === crossing.revision : run.rules === rulesMark(crossing.recipe, run.deliverable, sources);
-}
-
-function runSummary(r: RunRecord, crossing: CrossingRecord, sources: readonly SourceRecord[]): RunSummary {
-  return {
-    id: r.id,
-    deliverable: r.deliverable,
-    name: r.name,
-    finished: r.finished,
-    current: isCurrent(r, crossing, sources),
-    files: r.files,
-    bytes: r.files.reduce((n, f) => n + f.bytes, 0),
-    status: r.proof.status,
-    records: r.proof.records,
-    account: r.proof.account ? accountTotals(r.proof.account) : null,
-    maxDeviation_m: r.proof.maxDeviation_m,
-    differences: r.proof.differences.filter((d) => !d.expected).length,
-    seconds: r.seconds,
-  };
-}
-
-function stampOf(frame: Crs | null, placed: TileSource[]): string {
-  return createHash('sha256')
-    .update(JSON.stringify([frame?.id ?? frame?.name, placed]))
-    .digest('hex')
-    .slice(0, 16);
 }

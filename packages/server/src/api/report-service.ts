@@ -19,7 +19,7 @@ import type { DataFolder } from '../store/data-folder';
 import type { Picture, PictureRequest } from '../tiles/sample-picture';
 import { mainFile, STORE_FILE, storedFiles } from '../work/read-source';
 import { FILES_FOLDER, READ_BACK_FILE } from '../work/run-deliverable';
-import { isCurrent } from './crossing-service';
+import { isCurrent } from './views';
 import { crsName } from './crs-names';
 import { frameOf, placedSources, sourceExtent } from './frame';
 

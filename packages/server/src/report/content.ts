@@ -1,6 +1,6 @@
 import type { CrossingState } from '@pontrel/contract/crossing';
 import { type AccountRow, accountTotals } from '@pontrel/core/content/account';
-import type { Proof } from '@pontrel/core/content/features/prove';
+import type { Proof } from '@pontrel/core/content/features/proof';
 import type { Cause } from '@pontrel/core/model/reason';
 import type { Picture } from '../tiles/sample-picture';
 

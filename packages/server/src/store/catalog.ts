@@ -6,7 +6,7 @@ import type { SourceLayer } from '@pontrel/contract/crossing';
 import type { External, SourceFacts } from '@pontrel/core/formats/format';
 import type { Reading } from '@pontrel/core/model/reading';
 import { EMPTY_RECIPE, Recipe } from '@pontrel/core/crossing/recipe';
-import type { Proof } from '@pontrel/core/content/features/prove';
+import type { Proof } from '@pontrel/core/content/features/proof';
 import type { Finding } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
 import type { LayerStyle } from '@pontrel/core/symbology/layer-style';

@@ -1,7 +1,7 @@
 import { mkdir, readdir, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { AccountRow } from '@pontrel/core/content/account';
-import type { Proof } from '@pontrel/core/content/features/prove';
+import type { Proof } from '@pontrel/core/content/features/proof';
 import { runDeliverable as runThrough } from '@pontrel/core/crossing/pipeline';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Finding } from '@pontrel/core/model/finding';

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Box, chakra, Flex, Text } from '@chakra-ui/react';
 import { scaleBand, scaleLinear } from 'd3';
-import type { Proof } from '@pontrel/core/content/features/prove';
+import type { Proof } from '@pontrel/core/content/features/proof';
 import { AccountFigures } from './AccountFigures';
 import { deviation, grouped } from '../components/numbers';
 import { Mono, Muted, Scroll, Section, Select } from '../components/parts';

@@ -1,4 +1,4 @@
-import type { Difference, Proof } from '@pontrel/core/content/features/prove';
+import type { Difference, Proof } from '@pontrel/core/content/features/proof';
 import { deviation, grouped } from '../components/numbers';
 
 export interface Check {

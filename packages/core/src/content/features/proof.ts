@@ -1,0 +1,59 @@
+import type { PlainValue } from '../../model/value';
+import type { Finding } from '../../model/finding';
+import type { AccountRow } from '../account';
+
+/** Something that does not read back as it went in. */
+export interface Difference {
+  code: 'records' | 'account' | 'geometry' | 'height' | 'crs' | 'field' | 'value' | 'symbology' | 'unreadable';
+  set: string;
+  field?: string;
+  count: number;
+  /** True when the forecast said so beforehand. */
+  expected: boolean;
+  message: string;
+  /** The first few, for looking at; x and y are in the frame where there is one, else in the source's CRS, and null for a record without a place. */
+  samples: { record: number; source: PlainValue; readBack: PlainValue; x: number | null; y: number | null }[];
+}
+
+export interface FieldProof {
+  from: string;
+  to: string;
+  same: number;
+  of: number;
+}
+
+export interface SetProof {
+  name: string;
+  kind: string;
+  in: number;
+  out: number;
+  vertices: number;
+  maxDeviation_m: number;
+  maxHeightDeviation_m: number;
+  crs: string | null;
+  fields: FieldProof[];
+  /** Records that the target can draw as they were, in some part at least, and those that it does; not known of proofs made long ago. */
+  symbology?: { same: number; of: number };
+}
+
+export interface Proof {
+  status: 'match' | 'differs' | 'failed';
+  records: { in: number; out: number };
+  maxDeviation_m: number;
+  /** Metres allowed for a match. */
+  tolerance_m: number;
+  /** Where the largest deviation is, in the frame where there is one, else in the source's CRS. */
+  worst: { x: number | null; y: number | null; set: string; record: number } | null;
+  /** Vertices by deviation: upper limits in metres, null for those beyond the last limit, and counts. */
+  histogram: { upTo_m: number | null; count: number }[];
+  sets: SetProof[];
+  differences: Difference[];
+  findings: Finding[];
+  /** What became of everything that was read, by layer of each source; not known of proofs made long ago. */
+  account?: AccountRow[];
+  /** How the positions of each source came across, and what that leaves open: the files agree with the source, which may itself be off by this. */
+  ways?: { source: string; accuracy_m: number | null; steps: { id: string | null; name: string; accuracy_m: number | null }[] }[];
+}
+
+/** What was announced before the run: reasons for which records of a layer stay behind, with how many at most. */
+export type Announced = (source: string, layer: string, reason: string) => number;

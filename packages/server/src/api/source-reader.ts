@@ -1,0 +1,177 @@
+import { link, mkdir, rename, rm } from 'node:fs/promises';
+import path from 'node:path';
+import type { Job } from '@pontrel/contract/job';
+import { placeExternals } from '@pontrel/core/crossing/externals';
+import { crsOf } from '@pontrel/core/placement/route';
+import type { Recipe } from '@pontrel/core/crossing/recipe';
+import { renameSource } from '@pontrel/core/crossing/rename-source';
+import type { Reading } from '@pontrel/core/model/reading';
+import type { Jobs } from '../jobs/jobs';
+import type { Events } from '../jobs/events';
+import type { Catalog, SourceRecord } from '../store/catalog';
+import type { DataFolder } from '../store/data-folder';
+import { newId } from '../store/id';
+import { type ReadResult, storedFiles } from '../work/read-source';
+import type { Intake } from './intake';
+import { sameReading } from './views';
+
+/** Reads files into sources: new ones, those that take the place of others, and files that are read in another way. */
+export class SourceReader {
+  constructor(
+    private readonly catalog: Catalog,
+    private readonly folder: DataFolder,
+    private readonly jobs: Jobs,
+    private readonly events: Events,
+  ) {}
+
+  /** @param replaced name of the source in whose place it is put */
+  read(id: string, intake: Intake, replaced?: string): Job {
+    const sourceId = newId();
+    const final = this.folder.source(id, sourceId);
+    const partial = this.folder.partial(final);
+    const name = this.freeName(id, intake.name, replaced);
+    const reading = replaced === undefined ? undefined : this.catalog.crossing(id).recipe.sources[replaced]?.reading;
+    const files = { folder: partial, name, extension: intake.extension, companions: intake.companions.map((c) => c.extension), reading };
+    return this.jobs.start<ReadResult>({
+      crossing: id,
+      kind: 'read',
+      subject: name,
+      subjectId: sourceId,
+      unit: 'bytes',
+      total: intake.bytes,
+      task: 'read',
+      input: { files },
+      prepare: async () => {
+        await mkdir(partial, { recursive: true });
+        await rename(intake.file, path.join(partial, `source${intake.extension}`));
+        for (const c of intake.companions) await rename(c.file, path.join(partial, `source${c.extension}`));
+      },
+      finish: async (result) => {
+        await rename(partial, final);
+        // another file of this name may have come in while this one was read
+        const free = this.freeName(id, name, replaced);
+        const now = new Date().toISOString();
+        const record: SourceRecord = {
+          id: sourceId,
+          crossing: id,
+          name: free,
+          format: result.format,
+          bytes: intake.bytes,
+          added: now,
+          facts: result.facts,
+          layers: result.layers,
+          findings: result.findings,
+        };
+        const before = this.catalog.sources(id).find((s) => s.name === replaced);
+        if (before) await this.putInPlace(before, record, now);
+        else this.catalog.addSource(record);
+        this.adoptStated(id, free, result);
+        this.placeShown(id);
+        return sourceId;
+      },
+      discard: () => rm(partial, { recursive: true, force: true }),
+    });
+  }
+
+  /** A source in the place of another one; whatever the rules called that one they call it now. */
+  private async putInPlace(before: SourceRecord, record: SourceRecord, at: string): Promise<void> {
+    const { crossing } = record;
+    const names = [...new Set([...(before.facts.replaces?.names ?? []), before.name])].filter((name) => name !== record.name);
+    const { recipe, revision } = this.catalog.crossing(crossing);
+    this.catalog.replaceSource(before.id, { ...record, added: before.added, facts: { ...record.facts, replaces: { names, at } } });
+    this.catalog.saveRecipe(crossing, renameSource(recipe, before.name, record.name), revision);
+    await rm(this.folder.source(crossing, before.id), { recursive: true, force: true });
+    this.events.emit({ type: 'crossing', id: crossing });
+  }
+
+  /** Reads the file of a source once more, in another way; the source is what it was until that is done. */
+  readAgain(id: string, source: SourceRecord, reading: Reading | undefined): void {
+    const before = this.folder.source(id, source.id);
+    const sourceId = newId();
+    const final = this.folder.source(id, sourceId);
+    const partial = this.folder.partial(final);
+    const stored = storedFiles(before, source.name, source.format, reading);
+    const files = { ...stored, folder: partial };
+    this.jobs.start<ReadResult>({
+      crossing: id,
+      kind: 'read',
+      subject: source.name,
+      subjectId: sourceId,
+      unit: 'bytes',
+      total: source.bytes,
+      task: 'read',
+      input: { files },
+      prepare: async () => {
+        await mkdir(partial, { recursive: true });
+        for (const e of [stored.extension, ...stored.companions])
+          await link(path.join(before, `source${e}`), path.join(partial, `source${e}`));
+      },
+      finish: async (result) => {
+        const wanted = this.catalog.crossing(id).recipe.sources[source.name]?.reading;
+        // it was settled differently meanwhile, and is being read that way
+        if (!sameReading(wanted, reading) || !this.catalog.sources(id).some((s) => s.id === source.id)) {
+          await rm(partial, { recursive: true, force: true });
+          return source.id;
+        }
+        await rename(partial, final);
+        this.catalog.replaceSource(source.id, {
+          ...source,
+          id: sourceId,
+          facts: { ...result.facts, ...(source.facts.replaces ? { replaces: source.facts.replaces } : {}) },
+          layers: result.layers,
+          findings: result.findings,
+        });
+        await rm(before, { recursive: true, force: true });
+        this.adoptStated(id, source.name, result);
+        return sourceId;
+      },
+      discard: () => rm(partial, { recursive: true, force: true }),
+    });
+  }
+
+  /** Reads the files of sources again whose stores are of an earlier layout. */
+  readOlderStores(): void {
+    for (const source of this.catalog.sourcesOfOlderLayout())
+      this.readAgain(source.crossing, source, this.catalog.crossing(source.crossing).recipe.sources[source.name]?.reading);
+  }
+
+  /** Puts sources that other sources show where those show them. */
+  placeShown(id: string): void {
+    const { recipe, revision } = this.catalog.crossing(id);
+    const placed = placeExternals(
+      recipe,
+      this.catalog.sources(id).map((s) => ({ name: s.name, externals: s.facts.externals })),
+    );
+    if (placed !== recipe) this.catalog.saveRecipe(id, placed, revision);
+  }
+
+  /** A source that states its system is placed by it, and gives the crossing its frame when there is none. */
+  private adoptStated(id: string, name: string, result: ReadResult): void {
+    const crs = result.facts.crs?.text ?? null;
+    const crossing = this.catalog.crossing(id);
+    if (crs === null || !crsOf(crs) || crossing.recipe.sources[name]) return;
+    const recipe: Recipe = {
+      ...crossing.recipe,
+      frame: crossing.recipe.frame ?? { crs },
+      sources: {
+        ...crossing.recipe.sources,
+        [name]: {
+          placement: { crs, unit_m: result.facts.unit?.metres ?? null, ...(result.facts.fit ? { fit: result.facts.fit } : {}) },
+          layers: {},
+        },
+      },
+    };
+    this.catalog.saveRecipe(id, recipe, crossing.revision);
+  }
+
+  /** The name itself, or with a number when a source of the crossing has it already. */
+  private freeName(id: string, name: string, replaced?: string): string {
+    const taken = new Set(this.catalog.sources(id).map((s) => s.name));
+    if (replaced !== undefined) taken.delete(replaced);
+    const dot = name.lastIndexOf('.');
+    const [stem, extension] = dot < 0 ? [name, ''] : [name.slice(0, dot), name.slice(dot)];
+    let free = name;
+    for (let n = 2; taken.has(free); n++) free = `${stem} (${n})${extension}`;
+    return free;
+  }
+}

@@ -1,0 +1,95 @@
+import { createHash } from 'node:crypto';
+import { accountTotals } from '@pontrel/core/content/account';
+import type { RunSummary, SourceState } from '@pontrel/contract/crossing';
+import type { Crs } from '@pontrel/core/crs/crs';
+import type { SourceSummary } from '@pontrel/core/crossing/pipeline';
+import type { Recipe } from '@pontrel/core/crossing/recipe';
+import { recipeFingerprint } from '@pontrel/core/crossing/recipe-fingerprint';
+import { formatById } from '@pontrel/core/formats/index';
+import type { Reading } from '@pontrel/core/model/reading';
+import { symbolKey } from '@pontrel/core/symbology/library';
+import type { CrossingRecord, RunRecord, SourceRecord } from '../store/catalog';
+import type { TileSource } from '../tiles/cut-tile';
+
+/** A source as plans and forecasts know it. */
+export function summaryOf(s: SourceRecord): SourceSummary & { layers: SourceRecord['layers'][number]['profile'][] } {
+  return {
+    name: s.name,
+    layers: s.layers.map((l) => l.profile),
+    findings: s.findings,
+    ...(s.facts.patterns ? { patterns: s.facts.patterns } : {}),
+    ...(s.facts.styles ? { styles: s.facts.styles } : {}),
+  };
+}
+
+/** A source as the page knows it. */
+export function sourceState(s: SourceRecord): SourceState {
+  return {
+    id: s.id,
+    name: s.name,
+    format: s.format,
+    formatName: formatById(s.format)?.name ?? s.format,
+    bytes: s.bytes,
+    added: s.added,
+    replaces: s.facts.replaces?.names ?? [],
+    version: s.facts.version,
+    unit: s.facts.unit,
+    crs: s.facts.crs && { id: s.facts.crs.id, name: s.facts.crs.name },
+    crsText: s.facts.crsText,
+    understood: s.facts.understood ?? null,
+    outliers: s.facts.outliers?.count ?? 0,
+    layers: s.layers.map((l) => {
+      const style = s.facts.styles?.[symbolKey(l.profile.name)];
+      return style ? { ...l, style } : l;
+    }),
+    readings: [...(formatById(s.format)?.readings ?? [])],
+    reading: s.facts.reading ?? null,
+    columns: s.facts.table?.columns ?? [],
+    places: s.facts.table?.places ?? null,
+    findings: s.findings,
+  };
+}
+
+/** Whether two ways of reading are one; none is that of the file itself. */
+export const sameReading = (a: Reading | undefined, b: Reading | undefined): boolean => JSON.stringify(a ?? {}) === JSON.stringify(b ?? {});
+
+/** A mark of all that a run is made by: the rules, and the files that they are about. */
+export function rulesMark(recipe: Recipe, deliverable: string, sources: readonly SourceRecord[]): string {
+  const files = sources.map((s) => [s.name, s.added, s.facts.replaces?.at ?? null]);
+  return createHash('sha256')
+    .update(JSON.stringify([recipeFingerprint(recipe, deliverable), files]))
+    .digest('hex')
+    .slice(0, 16);
+}
+
+/** Whether the rules and the sources would still make what a run has made. */
+export function isCurrent(run: RunRecord, crossing: CrossingRecord, sources: readonly SourceRecord[]): boolean {
+  return run.rules === '' ? run.revision === crossing.revision : run.rules === rulesMark(crossing.recipe, run.deliverable, sources);
+}
+
+/** A run as the page knows it. */
+export function runSummary(r: RunRecord, crossing: CrossingRecord, sources: readonly SourceRecord[]): RunSummary {
+  return {
+    id: r.id,
+    deliverable: r.deliverable,
+    name: r.name,
+    finished: r.finished,
+    current: isCurrent(r, crossing, sources),
+    files: r.files,
+    bytes: r.files.reduce((n, f) => n + f.bytes, 0),
+    status: r.proof.status,
+    records: r.proof.records,
+    account: r.proof.account ? accountTotals(r.proof.account) : null,
+    maxDeviation_m: r.proof.maxDeviation_m,
+    differences: r.proof.differences.filter((d) => !d.expected).length,
+    seconds: r.seconds,
+  };
+}
+
+/** A mark of all that lies on the map, and where. */
+export function stampOf(frame: Crs | null, placed: TileSource[]): string {
+  return createHash('sha256')
+    .update(JSON.stringify([frame?.id ?? frame?.name, placed]))
+    .digest('hex')
+    .slice(0, 16);
+}
