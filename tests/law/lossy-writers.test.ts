@@ -1,6 +1,7 @@
 import { mkdirSync } from 'node:fs';
 import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
+import type { Proof } from '@pontrel/core/content/features/proof';
 import { Profiler } from '@pontrel/core/content/features/profile';
 import { FORMATS } from '@pontrel/core/formats/index';
 import type { DeliverableWriter, Format } from '@pontrel/core/formats/format';
@@ -63,6 +64,35 @@ async function withFault<T>(format: Format, fault: Fault, work: () => Promise<T>
   }
 }
 
+/** Points with a reading each, all of them sound but for one that the writer makes another. */
+async function withOtherMeasure(format: Format, folder: string, change: (m: number) => number): Promise<Proof> {
+  const profiler = new Profiler();
+  const builder = new BatchBuilder('WELLS');
+  for (let k = 0; k < 100; k++) {
+    builder.vertex(1_464_000 + k, 5_101_500, NaN, 0, k / 7);
+    builder.endPart();
+    builder.endFeature(POINT, 'POINT', k + 1);
+  }
+  const batch = builder.take();
+  profiler.add(batch);
+  const write = format.write!;
+  const { create } = write;
+  write.create = async (...args): Promise<DeliverableWriter> => {
+    const writer = await create(...args);
+    return {
+      append: (set, given, rows, n, source) =>
+        writer.append(set, { ...given, measures: given.measures!.map((m, k) => (k === 50 ? change(m) : m)) }, rows, n, source),
+      close: (findings) => writer.close(findings),
+    };
+  };
+  try {
+    const source = { name: 'wells.dxf', batches: [batch], profiler, findings: [], library: null };
+    return (await crossInto(folder, source, { format: format.id, crs: NZTM, placement: { crs: NZTM, unit_m: null } })).proof;
+  } finally {
+    write.create = create;
+  }
+}
+
 describe('a writer that is not true to what it is given is caught, whatever it writes', () => {
   const { folder, remove } = temporaryFolder();
   afterAll(remove);
@@ -86,4 +116,22 @@ describe('a writer that is not true to what it is given is caught, whatever it w
       }
     });
   }
+
+  it.each(FORMATS.filter((f) => f.write && f.carries.measures).map((f) => [f.name, f] as const))(
+    '%s with another measure on one vertex of a hundred',
+    async (_name, format) => {
+      for (const [change, status] of [
+        [(m: number) => m, 'match'],
+        [(m: number) => m + 1e-9, 'differs'],
+        [() => NaN, 'differs'],
+      ] as const) {
+        const into = path.join(folder, String(++made));
+        mkdirSync(into);
+        const proof = await withOtherMeasure(format, into, change);
+        expect(proof.status).toBe(status);
+        expect(proof.differences.map((d) => [d.code, d.count])).toEqual(status === 'match' ? [] : [['measure', 1]]);
+        expect(proof.sets[0]!.measured).toBe(100);
+      }
+    },
+  );
 });

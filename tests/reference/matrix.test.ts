@@ -57,7 +57,7 @@ describe('from every format into every format', () => {
   async function as(format: string): Promise<Gathered[]> {
     const path = into();
     const crs = prescribedCrs(WRITTEN.find((f) => f.id === format)!) ?? NZTM;
-    const { prepared, proof } = await crossInto(path, oddLayers(), { format, crs, placement: { crs: NZTM, unit_m: null } });
+    const { prepared, proof } = await crossInto(path, oddLayers(true), { format, crs, placement: { crs: NZTM, unit_m: null } });
     expect(proof.differences.filter((d) => !d.expected)).toEqual([]);
     const files = prepared.format
       .write!.files(prepared.plan.sets, { stem: prepared.target.stem, options: prepared.target.options })
@@ -89,7 +89,7 @@ describe('from every format into every format', () => {
   it.each(WRITTEN.map((f) => [f.name, f] as const))('what %s changes is forecast, layer by layer', async (name, to) => {
     const {
       prepared: { forecast },
-    } = await crossInto(into(), oddLayers(), { format: to.id, crs: prescribedCrs(to) ?? NZTM, placement: { crs: NZTM, unit_m: null } });
+    } = await crossInto(into(), oddLayers(true), { format: to.id, crs: prescribedCrs(to) ?? NZTM, placement: { crs: NZTM, unit_m: null } });
     const told = forecast.rows.flatMap((r) => r.effects.map((e) => `${r.layer}: ${e.message}`));
     const fields = forecast.fields.renamed.map((f) => `${f.from} becomes ${f.to}`);
     announcements.set(name, [
@@ -121,7 +121,7 @@ describe('from every format into every format', () => {
   it.each(WRITTEN.flatMap((f) => optionSets(f).map((options) => [f.name, JSON.stringify(options), f, options] as const)))(
     'the odd layers into %s with %s',
     async (_name, _options, to, options) => {
-      const { prepared, proof } = await crossInto(into(), oddLayers(), {
+      const { prepared, proof } = await crossInto(into(), oddLayers(true), {
         format: to.id,
         crs: prescribedCrs(to, options) ?? NZTM,
         placement: { crs: NZTM, unit_m: null },

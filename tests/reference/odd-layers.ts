@@ -4,7 +4,8 @@ import { BatchBuilder } from '@pontrel/core/model/batch-builder';
 import { Profiler } from '@pontrel/core/content/features/profile';
 import type { Gathered } from './cross-file';
 
-type Part = readonly (readonly [number, number, number?])[];
+/** x, y, z and measure of each vertex; the latter two where it has them. */
+type Part = readonly (readonly [x: number, y: number, z?: number, m?: number])[];
 
 const E = 1_464_000,
   N = 5_101_500;
@@ -19,8 +20,61 @@ const turned = (part: Part): Part => [...part].reverse();
 
 const LONG = 'A value that is longer than a table of fixed widths holds: '.repeat(6);
 
+type Rows = Record<string, { kind: Kind; entity: string; parts: Part[]; values: Record<string, Value> }[]>;
+
+/** Records whose vertices have measures, some of them, noughts, and noughts beside heights. */
+const MEASURED: Rows = {
+  Chainage: [
+    {
+      kind: 'line',
+      entity: 'LWPOLYLINE',
+      parts: [
+        [
+          [0, 60, undefined, 0],
+          [12.5, 61, undefined, 12.54],
+          [20, 66, undefined],
+        ],
+        [
+          [30, 60, undefined, 1e-7],
+          [31, 60, undefined, 123456789.125],
+        ],
+      ],
+      values: { route: 'Quay Road', direction: 'up' },
+    },
+    {
+      kind: 'line',
+      entity: 'LINE',
+      parts: [
+        [
+          [0, 70, 1.5, -5],
+          [9, 70, 2, 4],
+        ],
+      ],
+      values: { route: 'Siding' },
+    },
+    {
+      kind: 'line',
+      entity: 'LINE',
+      parts: [
+        [
+          [0, 80, 3, 0],
+          [9, 80, 4, 0],
+        ],
+      ],
+      values: { route: 'Not yet counted' },
+    },
+    { kind: 'point', entity: 'POINT', parts: [[[5, 75, undefined, 7.25]]], values: { route: null, direction: 'post' } },
+    {
+      kind: 'polygon',
+      entity: 'LWPOLYLINE',
+      parts: [square(60, 60, 4).map(([x, y], k) => [x, y, undefined, k])],
+      values: { route: 'Yard' },
+    },
+  ],
+};
+
 /** Records of every kind, with and without heights, of several parts, with holes and islands, with nulls, long names, other scripts and looks. */
-const ROWS: Record<string, { kind: Kind; entity: string; parts: Part[]; values: Record<string, Value> }[]> = {
+const ROWS: Rows = {
   'Water mains / Wai': [
     {
       kind: 'line',
@@ -102,14 +156,14 @@ const ROWS: Record<string, { kind: Kind; entity: string; parts: Part[]; values: 
   ],
 };
 
-/** A source of the invented town that has every trouble at once. */
-export function oddLayers(): Gathered {
+/** A source of the invented town that has every trouble at once. @param measured with a layer whose vertices have measures as well */
+export function oddLayers(measured = false): Gathered {
   const profiler = new Profiler();
-  const batches: FeatureBatch[] = Object.entries(ROWS).map(([layer, rows]) => {
+  const batches: FeatureBatch[] = Object.entries(measured ? { ...ROWS, ...MEASURED } : ROWS).map(([layer, rows]) => {
     const b = new BatchBuilder(layer);
     rows.forEach(({ kind, entity, parts, values }, k) => {
       for (const part of parts) {
-        for (const [x, y, z] of part) b.vertex(E + x, N + y, z ?? NaN);
+        for (const [x, y, z, m] of part) b.vertex(E + x, N + y, z ?? NaN, 0, m ?? NaN);
         b.endPart();
       }
       for (const [name, value] of Object.entries(values)) b.set(name, value);

@@ -2,6 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { arcOf } from '../src/geometry/arc';
 import { followCurve, Spline } from '../src/geometry/curve';
+import { CurveRun } from '../src/geometry/curve-run';
+import { flatten } from '../src/geometry/flatten';
 import { planeArea } from '../src/geometry/measure';
 import { ringDepths } from '../src/geometry/nesting';
 import { POLYGON } from '../src/model/batch';
@@ -144,5 +146,74 @@ describe('rings of a polygon', () => {
       }),
       { seed: 2, numRuns: 60, endOnFailure: true },
     );
+  });
+});
+
+describe('arcs through three positions', () => {
+  const turn = number(0.01, 6.2);
+  const circle = fc.record({
+    x: number(-1e6, 1e6),
+    y: number(-1e6, 1e6),
+    radius: number(0.5, 1e4),
+    start: number(-Math.PI, Math.PI),
+    first: turn,
+    share: number(0.05, 0.95),
+    hand: fc.constantFrom(1, -1),
+  });
+  /** A height or a measure at the ends and halfway, and whether the one halfway is what the ends say. */
+  const through = (even: boolean): fc.Arbitrary<(share: number) => [number, number, number]> =>
+    fc.tuple(number(-50, 50), number(-50, 50)).map(([a, c]) => (share) => [a, a + (c - a) * share + (even ? 0 : 3), c]);
+
+  function runOf(
+    c: { x: number; y: number; radius: number; start: number; first: number; share: number; hand: number },
+    z: [number, number, number],
+    m: [number, number, number],
+  ): ReturnType<BatchBuilder['take']> {
+    const at = (angle: number, k: 0 | 1 | 2): [number, number, number, number] => [
+      c.x + c.radius * Math.cos(angle),
+      c.y + c.radius * Math.sin(angle),
+      z[k],
+      m[k],
+    ];
+    const run = new CurveRun();
+    run.arcs([at(c.start, 0), at(c.start + c.hand * c.first * c.share, 1), at(c.start + c.hand * c.first, 2)]);
+    const out = new BatchBuilder('arcs');
+    run.put(out);
+    out.endFeature(1, 'arc', 1);
+    return out.take();
+  }
+
+  it('are one piece where heights and measures run evenly, and meet halfway where they do not', () => {
+    fc.assert(
+      fc.property(circle, fc.boolean(), fc.boolean(), fc.boolean(), (c, evenZ, evenM, none) => {
+        const [z] = fc.sample(through(evenZ), { numRuns: 1, seed: Math.round(c.x) });
+        const [m] = fc.sample(through(evenM), { numRuns: 1, seed: Math.round(c.y) });
+        const heights: [number, number, number] = none ? [NaN, NaN, NaN] : z!(c.share);
+        const batch = runOf(c, heights, m!(c.share));
+        const pieces = (evenZ || none) && evenM ? 2 : 3;
+        expect(batch.coords.length / 3).toBe(pieces);
+        // each piece is an arc of the circle, and together they go the whole way round that the positions say
+        let sweep = 0;
+        for (let v = 0; v + 1 < pieces; v++) {
+          const [x1, y1, , x2, y2] = batch.coords.subarray(3 * v, 3 * v + 5);
+          const arc = arcOf(x1!, y1!, x2!, y2!, batch.bulges![v]!);
+          sweep += arc.sweep;
+          expect(Math.abs(arc.radius - c.radius)).toBeLessThan(1e-5 * c.radius + 1e-5);
+        }
+        expect(sweep).toBeCloseTo(c.hand * c.first, 4);
+        if (pieces === 3) expect([batch.coords[5], batch.measures![1]]).toEqual([heights[1], m!(c.share)[1]]);
+      }),
+      { numRuns: 500 },
+    );
+  });
+
+  it('as chords have measures that run evenly along the arc, and none where an end has none', () => {
+    const quarter = { x: 0, y: 0, radius: 10, start: 0, first: Math.PI / 2, share: 0.5, hand: 1 };
+    const flat = flatten(runOf(quarter, [NaN, NaN, NaN], [100, 150, 200]), 0.001);
+    const n = flat.coords.length / 3;
+    expect(n).toBeGreaterThan(10);
+    flat.measures!.forEach((m, k) => expect(m).toBeCloseTo(100 + (100 * k) / (n - 1), 9));
+    const half = flatten(runOf(quarter, [NaN, NaN, NaN], [100, NaN, NaN]), 0.001);
+    expect([...half.measures!].map(Number.isNaN)).toEqual([false, ...new Array<boolean>(half.coords.length / 3 - 1).fill(true)]);
   });
 });

@@ -1,7 +1,7 @@
 import type { Value } from '../src/model/value';
 import { readDxf } from '../src/formats/dxf/read';
 import { UNWATCHED } from '../src/io/bytes';
-import { eachPart, type FeatureBatch, KINDS } from '../src/model/batch';
+import { eachPart, type FeatureBatch, KINDS, measuresText } from '../src/model/batch';
 import { Findings, type Finding } from '../src/model/finding';
 import type { SymbolLibrary } from '../src/symbology/library';
 import { textSource } from './memory-files';
@@ -12,6 +12,8 @@ export interface PlainRecord {
   kind: string;
   parts: [number, number, number, number][][];
   attributes: Record<string, Value>;
+  /** Measures of its vertices, null where there are none; absent where none has one. */
+  measures?: (number | null)[];
 }
 
 /** The records of a batch as plain objects, for comparing. */
@@ -28,7 +30,15 @@ export function plain(batch: FeatureBatch): PlainRecord[] {
     });
     const attributes: Record<string, Value> = {};
     for (const [name, column] of batch.columns) if (column[i] !== null) attributes[name] = column[i]!;
-    return { layer: batch.layer, entity: batch.entities[i]!, kind: KINDS[batch.kinds[i]!]!, parts, attributes };
+    const measures = measuresText(batch, i);
+    return {
+      layer: batch.layer,
+      entity: batch.entities[i]!,
+      kind: KINDS[batch.kinds[i]!]!,
+      parts,
+      attributes,
+      ...(measures === null ? {} : { measures: JSON.parse(measures) as (number | null)[] }),
+    };
   });
 }
 

@@ -400,6 +400,7 @@ async function written(format: Format, batches: readonly FeatureBatch[]): Promis
     name: 'a',
     kind: group!.kind,
     heights: group!.heights,
+    measures: group!.measures !== undefined,
     count: group!.count,
     vertices: group!.vertices,
     parts: group!.parts!,

@@ -30,6 +30,7 @@ describe('a set that is larger than a file may be', () => {
       name: 'pipes',
       kind: 'line',
       heights,
+      measures: false,
       fields: [{ from: 'number', to: 'number', type: 'integer', width: 3, decimals: 0 }],
       count: 200,
       vertices: batch.coords.length / 3,

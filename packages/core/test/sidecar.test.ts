@@ -20,6 +20,7 @@ const SET: TargetSet = {
   name: 'quay',
   kind: 'point',
   heights: false,
+  measures: false,
   fields: FIELDS,
   count: 4,
   vertices: 4,

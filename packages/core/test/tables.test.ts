@@ -125,6 +125,48 @@ describe('tables of text', () => {
     ]);
   });
 
+  // Source of the forms: OGC 06-103r4, section 7.2.2; positions of four numbers without a word before them are common practice, no source
+  it.each([
+    ['POINT M (1 2 30.5)', [[1, 2, NaN]], [30.5]],
+    ['POINTZM (1 2 3 -4)', [[1, 2, 3]], [-4]],
+    [
+      'LINESTRING ZM (1 2 3 4, 5 6 7 NaN)',
+      [
+        [1, 2, 3],
+        [5, 6, 7],
+      ],
+      [4, null],
+    ],
+    [
+      'LINESTRING (1 2 3 4, 5 6 7 8)',
+      [
+        [1, 2, 3],
+        [5, 6, 7],
+      ],
+      [4, 8],
+    ],
+    [
+      'LINESTRING Z (1 2 3, 5 6 7)',
+      [
+        [1, 2, 3],
+        [5, 6, 7],
+      ],
+      undefined,
+    ],
+    [
+      'MULTIPOINT M ((1 2 3), (4 5 6))',
+      [
+        [1, 2, NaN],
+        [4, 5, NaN],
+      ],
+      [3, 6],
+    ],
+  ] as const)('read measures of %s', async (text, places, measures) => {
+    const [record] = (await read(csv, 't.csv', `n,wkt\n1,"${text}"\n`)).records;
+    expect(record!.parts.flat().map((v) => v.slice(0, 3))).toEqual(places);
+    expect(record!.measures).toEqual(measures);
+  });
+
   it('read other code pages, and say what is wrong and where', async () => {
     const western = Uint8Array.from([...'x,y,name\n1,2,Élysée\n'].map((c) => c.charCodeAt(0)));
     expect((await read(csv, 't.csv', western)).records[0]!.attributes.name).toBe('Élysée');

@@ -32,6 +32,8 @@ export interface TargetSet {
   /** `mixed` where a set holds records of several kinds. */
   kind: Kind | 'mixed';
   heights: boolean;
+  /** Whether its vertices have measures (M). */
+  measures: boolean;
   fields: TargetField[];
   /** Records, vertices and parts expected. */
   count: number;
@@ -101,6 +103,8 @@ export interface Carries {
   setNames: NameRules;
   curves: boolean;
   heights: boolean;
+  /** Measures (M) of vertices; where there is no room for them beside the positions, they go into a field. */
+  measures: boolean;
   /** Colours, line types and weights of the map picture. */
   symbology: boolean;
   fieldNames: NameRules;

@@ -7,6 +7,7 @@ import type { BatchBuilder } from '../model/batch-builder';
 const TYPE = { point: 1, line: 2, polygon: 3, points: 4, lines: 5, polygons: 6, collection: 7 } as const;
 const CURVE = { circular: 8, compound: 9, polygon: 10, curves: 11, surfaces: 12 } as const;
 const HEIGHTS = 1000;
+const MEASURES = 2000;
 
 /** Name of each simple geometry, by its code. */
 export const TYPE_NAMES: Record<number, string> = {
@@ -58,20 +59,22 @@ export class ByteWriter {
 
 /**
  * Writes a record as well-known binary, least byte first: outer rings counter-clockwise, holes clockwise.
+ * @param heights whether its vertices have heights, and measures
  * @param several whether it is written as one of several parts even when it has one
  */
-export function writeWkb(out: ByteWriter, batch: FeatureBatch, i: number, heights: boolean, several: boolean): void {
+export function writeWkb(out: ByteWriter, batch: FeatureBatch, i: number, heights: boolean, measured: boolean, several: boolean): void {
   const { coords } = batch;
   const parts = partRanges(batch, i);
-  const z = heights ? HEIGHTS : 0;
+  const dimensions = (heights ? HEIGHTS : 0) + (measured ? MEASURES : 0);
   const begin = (type: number): void => {
     out.byte(1);
-    out.integer(type + z);
+    out.integer(type + dimensions);
   };
   const vertex = (v: number): void => {
     out.real(coords[3 * v]!);
     out.real(coords[3 * v + 1]!);
     if (heights) out.real(Number.isNaN(coords[3 * v + 2]!) ? 0 : coords[3 * v + 2]!);
+    if (measured) out.real(batch.measures![v]!);
   };
   const run = ([s, e]: readonly [number, number], turned = false): void => {
     out.integer(e - s);
@@ -115,12 +118,20 @@ export function writeWkb(out: ByteWriter, batch: FeatureBatch, i: number, height
 /** Thrown for bytes that are no geometry; the message says what is wrong. */
 export class NotWkb extends Error {}
 
-/** Reads well-known binary, of either byte order, with heights and measures; the latter are left aside. */
+/** What stands at the beginning of a geometry: `width` numbers a position, heights and measures among them where it has such. */
+interface Begun {
+  type: number;
+  name: string;
+  little: boolean;
+  width: number;
+  z: boolean;
+  m: boolean;
+}
+
+/** Reads well-known binary, of either byte order, with heights and measures. */
 export class WkbReader {
   private view: DataView = new DataView(new ArrayBuffer(0));
   private at = 0;
-  /** Whether some vertex had a measure. */
-  measured = false;
 
   /**
    * Puts the geometry that begins at `offset` into as many records as it has kinds; `ended` is called after each with its
@@ -134,15 +145,16 @@ export class WkbReader {
   }
 
   private geometry(out: BatchBuilder, ended: (kind: number, type: string) => void, depth: number): void {
-    const { type, name, little, width, z } = this.begin();
+    const begun = this.begin();
+    const { type, name, little, width } = begun;
     const before = out.vertices;
     const parts = (n: number, wanted: number, kind: number): void => {
       for (let k = 0; k < n; k++) {
         const inner = this.begin();
         if (inner.type !== wanted) throw new NotWkb(`a ${inner.name} lies in a ${name}`);
-        if (wanted === TYPE.polygon) this.rings(out, inner.little, inner.width, inner.z);
+        if (wanted === TYPE.polygon) this.rings(out, inner);
         else {
-          this.run(wanted === TYPE.point ? 1 : this.count(inner.little), out, inner.little, inner.width, inner.z);
+          this.run(wanted === TYPE.point ? 1 : this.count(inner.little), out, inner);
           out.endPart();
         }
       }
@@ -156,19 +168,19 @@ export class WkbReader {
           this.at += 8 * width;
           return;
         }
-        this.run(1, out, little, width, z);
+        this.run(1, out, begun);
         out.endPart();
         return ended(POINT, name);
       }
       case TYPE.line: {
         const n = this.count(little);
-        this.run(n, out, little, width, z);
+        this.run(n, out, begun);
         if (n === 0) return;
         out.endPart();
         return ended(LINE, name);
       }
       case TYPE.polygon:
-        this.rings(out, little, width, z);
+        this.rings(out, begun);
         if (out.vertices > before) ended(POLYGON, name);
         return;
       case TYPE.points:
@@ -185,7 +197,7 @@ export class WkbReader {
       case CURVE.circular:
       case CURVE.compound: {
         const run = new CurveRun();
-        this.curve(run, { type, name, little, width, z }, depth);
+        this.curve(run, begun, depth);
         run.put(out);
         if (out.vertices > before) ended(LINE, name);
         return;
@@ -202,7 +214,7 @@ export class WkbReader {
             const run = new CurveRun();
             this.curve(run, inner, depth);
             run.put(out);
-          } else if (inner.type === TYPE.polygon) this.rings(out, inner.little, inner.width, inner.z);
+          } else if (inner.type === TYPE.polygon) this.rings(out, inner);
           else if (inner.type === CURVE.polygon) this.curvePolygon(out, inner.little, depth);
           else throw new NotWkb(`a ${inner.name} lies in a ${name}`);
         }
@@ -222,7 +234,8 @@ export class WkbReader {
   }
 
   /** Adds a line, arcs, or a curve made of them. */
-  private curve(run: CurveRun, { type, name, little, width, z }: ReturnType<WkbReader['begin']>, depth: number): void {
+  private curve(run: CurveRun, begun: Begun, depth: number): void {
+    const { type, name, little, width } = begun;
     if (depth > 16) throw new NotWkb('curves lie in curves more than 16 deep');
     if (type === CURVE.compound) {
       for (let n = this.count(little); n > 0; n--) this.curve(run, this.begin(), depth + 1);
@@ -232,8 +245,10 @@ export class WkbReader {
     const n = this.count(little);
     if (8 * width * n > this.remaining) throw new NotWkb('it breaks off');
     const positions = Array.from({ length: n }, (_, k): Position => {
+      const { view } = this;
       const at = this.at + 8 * width * k;
-      return [this.view.getFloat64(at, little), this.view.getFloat64(at + 8, little), z ? this.view.getFloat64(at + 16, little) : NaN];
+      const z = begun.z ? view.getFloat64(at + 16, little) : NaN;
+      return [view.getFloat64(at, little), view.getFloat64(at + 8, little), z, begun.m ? view.getFloat64(at + 8 * width - 8, little) : NaN];
     });
     this.at += 8 * width * n;
     if (n === 0) return;
@@ -250,7 +265,7 @@ export class WkbReader {
     return this.view.byteLength - this.at;
   }
 
-  private begin(): { type: number; name: string; little: boolean; width: number; z: boolean } {
+  private begin(): Begun {
     if (this.remaining < 5) throw new NotWkb('it breaks off');
     const order = this.view.getUint8(this.at);
     if (order > 1) throw new NotWkb(`its byte order is ${order}`);
@@ -260,13 +275,13 @@ export class WkbReader {
     const type = code % 1000,
       dimensions = Math.floor(code / 1000);
     if (dimensions > 3) throw new NotWkb(`its type is ${code}`);
-    if (dimensions >= 2) this.measured = true;
     return {
       type,
       name: TYPE_NAMES[type] ?? `geometry of type ${code}`,
       little,
       width: dimensions === 0 ? 2 : dimensions === 3 ? 4 : 3,
       z: dimensions === 1 || dimensions === 3,
+      m: dimensions >= 2,
     };
   }
 
@@ -279,21 +294,25 @@ export class WkbReader {
     return n;
   }
 
-  private rings(out: BatchBuilder, little: boolean, width: number, z: boolean): void {
+  private rings(out: BatchBuilder, begun: Begun): void {
+    const { little } = begun;
     for (let n = this.count(little); n > 0; n--) {
       const vertices = this.count(little);
-      this.run(vertices, out, little, width, z);
+      this.run(vertices, out, begun);
       if (vertices > 0) out.endPart();
     }
   }
 
-  private run(n: number, out: BatchBuilder, little: boolean, width: number, z: boolean): void {
+  private run(n: number, out: BatchBuilder, { little, width, z, m }: Begun): void {
+    const { view } = this;
     if (8 * width * n > this.remaining) throw new NotWkb('it breaks off');
     for (let k = 0; k < n; k++, this.at += 8 * width) {
       out.vertex(
-        this.view.getFloat64(this.at, little),
-        this.view.getFloat64(this.at + 8, little),
-        z ? this.view.getFloat64(this.at + 16, little) : NaN,
+        view.getFloat64(this.at, little),
+        view.getFloat64(this.at + 8, little),
+        z ? view.getFloat64(this.at + 16, little) : NaN,
+        0,
+        m ? view.getFloat64(this.at + 8 * width - 8, little) : NaN,
       );
     }
   }

@@ -1,21 +1,27 @@
 import { polygonsOf } from '../geometry/nesting';
-import { type FeatureBatch, LINE, POINT, POLYGON, partRanges } from '../model/batch';
+import { type FeatureBatch, hasHeight, hasMeasure, LINE, POINT, POLYGON, partRanges } from '../model/batch';
 import type { BatchBuilder } from '../model/batch-builder';
 import { plainDecimal } from '../io/plain-decimal';
 
-/** A record as well-known text. Source: OGC 06-103r4, section 7.2. @param decimals of coordinates; as many as they have when absent */
-export function writeWkt(batch: FeatureBatch, i: number, heights: boolean, decimals?: number): string {
+/** Stands where a vertex has no measure though others of its record have one. */
+const NO_MEASURE = 'NaN';
+
+/** A record as well-known text. Source: OGC 06-103r4, section 7.2. @param heights whether its set has heights, and measures */
+export function writeWkt(batch: FeatureBatch, i: number, heights: boolean, measures: boolean): string {
   const { coords } = batch;
   const parts = partRanges(batch, i);
-  const z = heights && parts.some(([s]) => !Number.isNaN(coords[3 * s + 2]!));
+  const z = heights && hasHeight(batch, i);
+  const m = measures && hasMeasure(batch, i);
   const vertex = (v: number): string => {
-    const xy = `${plainDecimal(coords[3 * v]!, decimals)} ${plainDecimal(coords[3 * v + 1]!, decimals)}`;
-    return z ? `${xy} ${plainDecimal(coords[3 * v + 2]! || 0, decimals)}` : xy;
+    const xy = `${plainDecimal(coords[3 * v]!)} ${plainDecimal(coords[3 * v + 1]!)}`;
+    const withHeight = z ? `${xy} ${plainDecimal(coords[3 * v + 2]! || 0)}` : xy;
+    return m ? `${withHeight} ${Number.isNaN(batch.measures![v]!) ? NO_MEASURE : plainDecimal(batch.measures![v]!)}` : withHeight;
   };
   const run = ([s, e]: readonly [number, number], turned = false): string =>
     `(${Array.from({ length: e - s }, (_, k) => vertex(turned ? e - 1 - k : s + k)).join(', ')})`;
   const tagged = (name: string, bodies: string[], several: boolean): string =>
-    `${several ? 'MULTI' : ''}${name}${z ? ' Z' : ''} ${several ? `(${bodies.join(', ')})` : bodies[0]!}`;
+    `${several ? 'MULTI' : ''}${name}${dimensions} ${several ? `(${bodies.join(', ')})` : bodies[0]!}`;
+  const dimensions = z && m ? ' ZM' : z ? ' Z' : m ? ' M' : '';
   const kind = batch.kinds[i];
   if (kind === POLYGON) {
     const polygons = polygonsOf(coords, parts).map((rings) => `(${rings.map(({ range, turned }) => run(range, turned)).join(', ')})`);
@@ -43,7 +49,7 @@ const KINDS: Record<string, { kind: number; depth: number; several: boolean }> =
   MULTIPOLYGON: { kind: POLYGON, depth: 3, several: true },
 };
 
-const HEAD = /^\s*(?:SRID=\d+;)?\s*([A-Z]+)\s*(ZM|Z|M)?\s*(EMPTY|\()/i;
+const HEAD = /^\s*(?:SRID=\d+;)?\s*([A-Z]+?)\s*(ZM|Z|M)?\s*(EMPTY|\()/i;
 
 /** Whether a text begins as a geometry does. */
 export const looksLikeWkt = (text: string): boolean => {
@@ -67,9 +73,13 @@ export function readWkt(text: string, out: BatchBuilder): { kind: number; type: 
   let number = 0;
   const values: number[] = [];
   const z = dimensions === undefined ? null : dimensions.toUpperCase().startsWith('Z');
+  // four numbers a position are x, y, z and m even where the head does not say so
+  const measured = dimensions === undefined || dimensions.toUpperCase().endsWith('M');
   const vertex = (): void => {
     if (values.length < 2) throw new NotWkt(`a position at character ${at} has fewer than two numbers`);
-    out.vertex(values[0]!, values[1]!, values.length > 2 && z !== false ? values[2]! : NaN);
+    const [x, y] = values;
+    const m = measured ? values[z === false ? 2 : 3] : undefined;
+    out.vertex(x!, y!, values.length > 2 && z !== false ? values[2]! : NaN, 0, m ?? NaN);
     values.length = 0;
     // each point of several is a part of its own
     if (type === 'MULTIPOINT') out.endPart();
@@ -90,7 +100,7 @@ export function readWkt(text: string, out: BatchBuilder): { kind: number; type: 
     } else if (!/\s/.test(c)) {
       const token = /^[^\s,()]+/.exec(text.slice(at, at + 64))![0];
       number = Number(token);
-      if (Number.isNaN(number)) throw new NotWkt(`"${token}" is no number`);
+      if (Number.isNaN(number) && !(token === NO_MEASURE && measured && values.length >= 2)) throw new NotWkt(`"${token}" is no number`);
       values.push(number);
       at += token.length;
       continue;

@@ -69,7 +69,7 @@ function keepsCircles(m: Affine): boolean {
 
 /** Adds the geometry of record `i`, mapped, to the record that `out` is at. Arcs become arcs along the ellipse where they have to. */
 export function addMapped(batch: FeatureBatch, i: number, m: Affine, out: BatchBuilder): void {
-  const { coords, bulges } = batch;
+  const { coords, bulges, measures } = batch;
   const p = new Float64Array(3);
   const circles = keepsCircles(m);
   const hand = m[0]! * m[5]! - m[1]! * m[4]! < 0 ? -1 : 1;
@@ -81,7 +81,7 @@ export function addMapped(batch: FeatureBatch, i: number, m: Affine, out: BatchB
       const bulge = bulges?.[v] ?? 0;
       if (bulge === 0 || circles || v + 1 === end) {
         mapPoint(m, x, y, z, p);
-        out.vertex(p[0]!, p[1]!, p[2]!, v + 1 === end ? 0 : bulge * hand);
+        out.vertex(p[0]!, p[1]!, p[2]!, v + 1 === end ? 0 : bulge * hand, measures?.[v] ?? NaN);
         continue;
       }
       const arc = arcOf(x, y, coords[3 * v + 3]!, coords[3 * v + 4]!, bulge);

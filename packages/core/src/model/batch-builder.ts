@@ -29,6 +29,8 @@ export class BatchBuilder {
   private readonly coords = new Doubles();
   private readonly bulges = new Doubles();
   private curved = false;
+  /** Kept from the first vertex with a measure on. */
+  private measures: Doubles | null = null;
   private parts: number[] = [];
   private ends: number[] = [];
   private kinds: number[] = [];
@@ -60,12 +62,20 @@ export class BatchBuilder {
     return this.bulges.length;
   }
 
-  vertex(x: number, y: number, z: number, bulge = 0): void {
+  /** @param m its measure, NaN where it has none */
+  vertex(x: number, y: number, z: number, bulge = 0, m = NaN): void {
+    if (m === m || this.measures) this.measure(m);
     this.coords.push(x);
     this.coords.push(y);
     this.coords.push(z);
     this.bulges.push(bulge);
     if (bulge !== 0) this.curved = true;
+  }
+
+  private measure(m: number): void {
+    this.measures ??= new Doubles();
+    while (this.measures.length < this.vertices) this.measures.push(NaN);
+    this.measures.push(m);
   }
 
   /** Whether some vertex from `first` on is such a one. */
@@ -130,6 +140,7 @@ export class BatchBuilder {
       entities: this.entities,
       coords: this.coords.take(),
       bulges: this.curved ? bulges : null,
+      ...(this.measures ? { measures: this.measures.take() } : {}),
       partEnds: Uint32Array.from(this.parts),
       featureEnds: Uint32Array.from(this.ends),
       columns: this.columns,
@@ -139,6 +150,7 @@ export class BatchBuilder {
       ...(this.items ? { items: Uint32Array.from(this.items) } : {}),
     };
     this.curved = false;
+    this.measures = null;
     this.parts = [];
     this.ends = [];
     this.kinds = [];
@@ -158,9 +170,10 @@ export function copyValues(batch: FeatureBatch, i: number, out: BatchBuilder, wi
 
 /** Adds record `i` to `out`, as another kind where one is given. */
 export function copyRecord(batch: FeatureBatch, i: number, out: BatchBuilder, kind: number = batch.kinds[i]!): void {
-  const { coords, bulges } = batch;
+  const { coords, bulges, measures } = batch;
   eachPart(batch, i, (start, end) => {
-    for (let v = start; v < end; v++) out.vertex(coords[3 * v]!, coords[3 * v + 1]!, coords[3 * v + 2]!, bulges?.[v] ?? 0);
+    for (let v = start; v < end; v++)
+      out.vertex(coords[3 * v]!, coords[3 * v + 1]!, coords[3 * v + 2]!, bulges?.[v] ?? 0, measures?.[v] ?? NaN);
     out.endPart();
   });
   copyValues(batch, i, out);

@@ -39,6 +39,11 @@ export interface FeatureBatch {
    * the arc runs counter-clockwise), or null when every segment of the batch is straight.
    */
   readonly bulges: Float64Array | null;
+  /**
+   * Measure (M) of each vertex: what a route counts along it, a chainage or a time, in a unit of its own that no transform touches; NaN
+   * where the source has none. Absent when no vertex of the batch has one.
+   */
+  readonly measures?: Float64Array | undefined;
   /** Index one past the last vertex of each part (a line, a ring, a point). */
   readonly partEnds: Uint32Array;
   /** Index one past the last part of each record. */
@@ -75,6 +80,21 @@ export function hasHeight(batch: FeatureBatch, i: number): boolean {
   const [start, end] = vertexRange(batch, i);
   for (let v = start; v < end; v++) if (!Number.isNaN(batch.coords[3 * v + 2]!)) return true;
   return false;
+}
+
+/** Whether some vertex of record `i` has a measure. */
+export function hasMeasure(batch: FeatureBatch, i: number): boolean {
+  if (!batch.measures) return false;
+  const [start, end] = vertexRange(batch, i);
+  for (let v = start; v < end; v++) if (!Number.isNaN(batch.measures[v]!)) return true;
+  return false;
+}
+
+/** The measures of record `i` as text: a JSON array over all its vertices, null for those without; null when it has none. */
+export function measuresText(batch: FeatureBatch, i: number): string | null {
+  if (!hasMeasure(batch, i)) return null;
+  const [start, end] = vertexRange(batch, i);
+  return JSON.stringify(Array.from(batch.measures!.subarray(start, end)));
 }
 
 /** Parts of record `i`. */

@@ -16,6 +16,7 @@ export function selectRecords(batch: FeatureBatch, rows: Uint32Array): FeatureBa
   }
   const coords = new Float64Array(3 * vertices);
   const bulges = batch.bulges && new Float64Array(vertices);
+  const measures = batch.measures && new Float64Array(vertices);
   const partEnds = new Uint32Array(parts);
   const featureEnds = new Uint32Array(rows.length);
   let v = 0,
@@ -24,6 +25,7 @@ export function selectRecords(batch: FeatureBatch, rows: Uint32Array): FeatureBa
     const [start, end] = vertexRange(batch, r);
     coords.set(batch.coords.subarray(3 * start, 3 * end), 3 * v);
     bulges?.set(batch.bulges!.subarray(start, end), v);
+    measures?.set(batch.measures!.subarray(start, end), v);
     for (let q = r === 0 ? 0 : batch.featureEnds[r - 1]!; q < batch.featureEnds[r]!; q++) partEnds[p++] = batch.partEnds[q]! - start + v;
     v += end - start;
     featureEnds[k] = p;
@@ -36,6 +38,7 @@ export function selectRecords(batch: FeatureBatch, rows: Uint32Array): FeatureBa
     entities: picked(batch.entities),
     coords,
     bulges,
+    measures,
     partEnds,
     featureEnds,
     columns: new Map([...batch.columns].map(([name, column]) => [name, picked<Value>(column)])),

@@ -43,9 +43,9 @@ export const dropDuplicates: Operation<true, { dropped: number }, { dropDuplicat
       : [],
 };
 
-/** Two records have the same key when they have the same vertices in the same order, or in the opposite one. */
+/** Two records have the same key when they have the same vertices in the same order, or in the opposite one, with the same measures. */
 function geometryKey(batch: FeatureBatch, i: number): string {
-  const { coords, bulges } = batch;
+  const { coords, bulges, measures } = batch;
   const [start, end] = vertexRange(batch, i);
   const words = new Uint32Array(coords.buffer, coords.byteOffset, 2 * coords.length);
   const way = (from: number, step: number): string => {
@@ -60,8 +60,9 @@ function geometryKey(batch: FeatureBatch, i: number): string {
     }
     return `${a >>> 0}.${b >>> 0}`;
   };
+  const measured = measures ? [...measures.subarray(start, end)].filter((m) => !Number.isNaN(m)) : [];
   let bent = 0;
   if (bulges) for (let v = start; v < end; v++) bent += Math.abs(bulges[v]!);
   const both = [way(start, 1), way(end - 1, -1)].sort();
-  return `${KINDS[batch.kinds[i]!]} ${end - start} ${bent} ${both.join(' ')}`;
+  return `${KINDS[batch.kinds[i]!]} ${end - start} ${bent} ${both.join(' ')} ${measured.join(' ')}`;
 }

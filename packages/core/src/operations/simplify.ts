@@ -41,7 +41,7 @@ export const simplify: Operation<number, Tally, { simplify_m?: number | undefine
 };
 
 function simplifiedBatch(batch: FeatureBatch, tolerance: number, unit_m: number, tally: Tally): FeatureBatch {
-  const { coords, bulges } = batch;
+  const { coords, bulges, measures } = batch;
   const kept = new Uint8Array(coords.length / 3).fill(1);
   for (let i = 0; i < batch.count; i++) {
     if (batch.kinds[i] !== LINE && batch.kinds[i] !== POLYGON) continue;
@@ -63,6 +63,7 @@ function simplifiedBatch(batch: FeatureBatch, tolerance: number, unit_m: number,
   if (n === kept.length) return batch;
   const out = new Float64Array(3 * n);
   const bent = bulges && new Float64Array(n);
+  const measured = measures && new Float64Array(n);
   const partEnds = new Uint32Array(batch.partEnds.length);
   let to = 0,
     v = 0;
@@ -71,11 +72,12 @@ function simplifiedBatch(batch: FeatureBatch, tolerance: number, unit_m: number,
       if (!kept[v]) continue;
       out.set(coords.subarray(3 * v, 3 * v + 3), 3 * to);
       if (bent) bent[to] = bulges![v]!;
+      if (measured) measured[to] = measures![v]!;
       to++;
     }
     partEnds[p] = to;
   }
-  return { ...batch, coords: out, bulges: bent, partEnds };
+  return { ...batch, coords: out, bulges: bent, measures: measured, partEnds };
 }
 
 const isRing = (coords: Float64Array, start: number, end: number): boolean =>

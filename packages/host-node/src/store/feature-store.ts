@@ -63,7 +63,7 @@ const LOOKED_THROUGH = 300_000,
   VALUES_TOLD = 40;
 
 /** The layout of a store that is written now; one of an earlier layout is made anew from its file. */
-export const STORE_LAYOUT = 1;
+export const STORE_LAYOUT = 2;
 
 /** Writes the records of one source, or of one set of read-back files, with their bounds in an R-tree. */
 export class FeatureStoreWriter {

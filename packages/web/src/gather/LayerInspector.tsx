@@ -26,6 +26,7 @@ export function LayerInspector({ at, onTake }: { at: LayerAt; onTake(taken: bool
   const general = source.findings.filter((f) => f.location === undefined);
   const groups = groupNames(profile.groups);
   const most = groups[0]?.count ?? 1;
+  const measured = profile.groups.reduce((n, g) => n + (g.measures?.records ?? 0), 0);
   const e = profile.extent;
   return (
     <Scroll>
@@ -150,6 +151,12 @@ export function LayerInspector({ at, onTake }: { at: LayerAt; onTake(taken: bool
               </Mono>
             </Grid>
           ))}
+          {measured > 0 && (
+            <Muted textStyle="small" display="block" pt="4px">
+              Measures (M) on the vertices of {measured === profile.count ? 'all ' : `${grouped(measured)} of `}
+              {plural(profile.count, 'record')}
+            </Muted>
+          )}
         </Section>
       )}
       {source.crsText && (

@@ -1,5 +1,5 @@
 import type { Difference, Proof } from '@pontrel/core/content/features/proof';
-import { deviation, grouped } from '../components/numbers';
+import { deviation, grouped, plural } from '../components/numbers';
 
 export interface Check {
   name: string;
@@ -23,11 +23,13 @@ export function checksOf(proof: Proof): Check[] {
   const drawn = proof.sets.reduce((n, s) => n + (s.symbology?.of ?? 0), 0),
     alike = proof.sets.reduce((n, s) => n + (s.symbology?.same ?? 0), 0);
   const height = Math.max(0, ...proof.sets.map((s) => s.maxHeightDeviation_m));
+  const measured = proof.sets.reduce((n, s) => n + (s.measured ?? 0), 0);
   const systems = [...new Set(proof.sets.map((s) => s.crs ?? 'none'))];
   return [
-    check('Record counts', `${grouped(proof.records.out)} of ${grouped(proof.records.in)}`, of('records', 'unreadable')),
+    check('Record counts', `${grouped(proof.records.out)} of ${grouped(proof.records.in)}`, of('records', 'account', 'unreadable')),
     check('Positions, vertex by vertex', deviation(proof.maxDeviation_m), of('geometry')),
     check('Heights', deviation(height), of('height')),
+    ...(measured > 0 || of('measure').length > 0 ? [check('Measures (M)', plural(measured, 'vertex', 'vertices'), of('measure'))] : []),
     check('Coordinate system', systems.join(', '), of('crs')),
     check('Fields there', grouped(fields.length), of('field')),
     check('Values', `${grouped(same)} of ${grouped(values)}`, of('value')),

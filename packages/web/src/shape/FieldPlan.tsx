@@ -4,7 +4,7 @@ import { Box, Flex, Input } from '@chakra-ui/react';
 import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import type { PlannedField } from '@pontrel/core/content/features/plan';
-import { joinFields } from '@pontrel/core/content/features/profile';
+import { joinFields, measuresProfile } from '@pontrel/core/content/features/profile';
 import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { plural, shown } from '../components/numbers';
 import { Choice, Empty, Mono, Muted, Scroll, Tick, ToneIcon } from '../components/parts';
@@ -54,8 +54,14 @@ export function FieldPlan({
         );
   // what the drawing itself says of its data
   const prompts = Object.assign({}, ...(layer.blocks ?? []).map((b) => b.prompts ?? {})) as Record<string, string>;
-  const left = profiles.filter((p) => rule.fields?.[p.name]?.taken === false);
-  const planned = (set?.fields ?? []).filter((f) => f.computed || added.has(f.from) || profiles.some((p) => p.name === f.from));
+  // measures are a field only where the target has no room for them beside the positions
+  const measures = set?.measures === false ? measuresProfile(layer.profile.groups, 'measures') : null;
+  const left = [...profiles, ...(measures && !own.has(measures.name) ? [measures] : [])].filter(
+    (p) => rule.fields?.[p.name]?.taken === false,
+  );
+  const planned = (set?.fields ?? []).filter(
+    (f) => f.computed || f.measures || added.has(f.from) || profiles.some((p) => p.name === f.from),
+  );
   if (!set)
     return (
       <Empty title={rule.textTransfer && rule.taken !== false ? 'Nothing of this layer crosses on its own' : 'This layer does not cross'}>
@@ -180,17 +186,19 @@ function Row({
       ? notes.join('; ')
       : f.computed
         ? 'worked out when it is written'
-        : f.follows
-          ? 'follows the placement'
-          : f.filled >= 0 && f.filled < records
-            ? `empty in ${records - f.filled} of ${records}`
-            : renamed && !byHand
-              ? 'shortened to fit'
-              : samples.length === 1
-                ? 'one value throughout'
-                : samples.length < 8
-                  ? plural(samples.length, 'value')
-                  : '');
+        : f.measures
+          ? 'measures (M) of the vertices, as text'
+          : f.follows
+            ? 'follows the placement'
+            : f.filled >= 0 && f.filled < records
+              ? `empty in ${records - f.filled} of ${records}`
+              : renamed && !byHand
+                ? 'shortened to fit'
+                : samples.length === 1
+                  ? 'one value throughout'
+                  : samples.length < 8
+                    ? plural(samples.length, 'value')
+                    : '');
   const tone = f.fault ? 'wrong' : notes.length > 0 ? 'caution' : null;
   return (
     <Box asChild bg={f.fault ? 'madderTint' : notes.length > 0 ? 'amberTint' : undefined}>

@@ -32,6 +32,8 @@ export class SetComparison {
   constructor(
     readonly proof: SetProof,
     readonly fields: readonly { plan: PlannedField; proof: FieldProof }[],
+    /** Whether its vertices have measures in the files. */
+    readonly measures: boolean,
   ) {}
 
   /** Looks the columns up when a batch is another one than before. */
@@ -73,6 +75,7 @@ export class Comparison {
           fields: fields.map((f) => f.proof),
         },
         fields,
+        set.measures,
       );
     });
   }
@@ -243,6 +246,8 @@ export class Comparison {
       });
       return;
     }
+    const measured = set.measures && (placed.measures !== undefined || batch.measures !== undefined);
+    let measuresOff: { source: number; readBack: number } | null = null;
     let part = 0;
     let next = s2;
     let worst = 0;
@@ -254,8 +259,16 @@ export class Comparison {
       next += n;
       const turned = polygon && ringArea2(placed.coords, start, end) > 0 !== ringArea2(cursor.back, at, at + n) > 0;
       for (let k = 0; k < n; k++) {
-        const v = 3 * (start + k);
-        const w = 3 * (turned ? at + n - 1 - k : at + k);
+        const from = start + k,
+          to = turned ? at + n - 1 - k : at + k;
+        const v = 3 * from,
+          w = 3 * to;
+        if (measured && measuresOff === null) {
+          const source = placed.measures?.[from] ?? NaN,
+            readBack = batch.measures?.[to] ?? NaN;
+          // no transform touches them, and nothing is rounded
+          if (!Object.is(source, readBack) && source !== readBack) measuresOff = { source, readBack };
+        }
         const d = this.deviation(placed.coords, v, cursor.back, w, metres);
         if (!(d <= worst)) worst = d;
         const z = placed.coords[v + 2]!;
@@ -270,6 +283,16 @@ export class Comparison {
       this.max = worst;
       this.worst = { ...this.at(placed, i), set: set.proof.name, record: cursor.taken + 1 };
     }
+    if (measured) set.proof.measured = (set.proof.measured ?? 0) + (e1 - s1);
+    if (measuresOff)
+      this.differ({
+        code: 'measure',
+        set: set.proof.name,
+        count: 1,
+        expected: false,
+        message: 'Measures (M) do not read back as they were.',
+        samples: [{ record: cursor.taken + 1, ...shownMeasures(measuresOff), ...this.at(placed, i) }],
+      });
     if (!(worst <= this.tolerance_m)) this.moved('geometry', set, cursor, placed, i, worst);
     if (!(worstHeight <= this.tolerance_m)) this.moved('height', set, cursor, placed, i, worstHeight);
   }
@@ -427,6 +450,11 @@ function nearestFree(
   }
   return best;
 }
+
+const shownMeasures = ({ source, readBack }: { source: number; readBack: number }): { source: number | null; readBack: number | null } => ({
+  source: Number.isNaN(source) ? null : source,
+  readBack: Number.isNaN(readBack) ? null : readBack,
+});
 
 /** Blanks at the end of a text are padding in a table of fixed widths. */
 function sameValue(source: Value, back: Value): boolean {

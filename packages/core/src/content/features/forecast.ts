@@ -312,6 +312,14 @@ function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chor
       count: curves,
       message: `${curves} with curves as about ${vertices} vertices`,
     });
+  const measured = carries.measures ? 0 : keptGroups(layer).reduce((n, g) => n + (g.measures?.records ?? 0), 0);
+  if (measured > 0)
+    effects.push({
+      effect: 'told',
+      code: 'measures-as-field',
+      count: measured,
+      message: `${measured} with measures (M), which go into a field as text`,
+    });
   const { looks, lost } = symbologyOf(layer, source, held);
   if (lost.records > 0)
     effects.push({

@@ -4,7 +4,7 @@ import { SYMBOLOGY_FIELDS } from '../../model/symbology-fields';
 import type { Format, TargetField, TargetSet } from '../../formats/format';
 import type { Kind } from '../../model/batch';
 import type { FieldType } from '../../model/field';
-import { type FieldProfile, type GroupProfile, joinFields, type LayerProfile } from './profile';
+import { type FieldProfile, type GroupProfile, joinFields, type LayerProfile, measuresProfile } from './profile';
 import { computedField } from '../../filter/computed-fields';
 import { follows, SIZED_DECIMALS, type Sizes } from '../../symbology/sizes';
 import { abbreviate, nameFault, uniqueName } from './field-names';
@@ -33,6 +33,8 @@ export interface PlannedField extends TargetField {
   fault: string | null;
   changes: FieldChange[];
   filled: number;
+  /** It has the measures (M) of the vertices, for which the format has no room beside the positions. */
+  measures?: true;
   /** A length or a direction that follows where its source is placed. */
   follows?: boolean;
 }
@@ -93,6 +95,7 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
       routes.set(routeKey(layer.source, layer.profile.name, group.entity, group.kind, group.to), key);
     }
   }
+  const measuresField = nameOfMeasures(layers);
   const names = new Set<string>();
   const taken = (name: string): boolean => names.has(name) || carries.setNames.reserved?.(name) === true;
   const kindsOf = new Map<string, number>();
@@ -106,7 +109,7 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
     for (let n = 2; taken(name.toLowerCase()); n++) name = `${[...valid].slice(0, carries.setNames.maxBytes - 5).join('')}_${n}`;
     names.add(name.toLowerCase());
     indexOf.set(key, sets.length);
-    sets.push(planSet(format, name, kind, groups, options));
+    sets.push(planSet(format, name, kind, groups, measuresField, options));
   }
   const byName = new Map(layers.map((layer) => [`${layer.source}\n${layer.profile.name}`, layer]));
   return {
@@ -133,6 +136,7 @@ function planSet(
   name: string,
   kind: TargetSet['kind'],
   groups: { layer: PlannedLayer; group: GroupProfile }[],
+  measuresField: string,
   options: PlanOptions,
 ): PlannedSet {
   const { carries } = format;
@@ -150,6 +154,7 @@ function planSet(
     format,
     groups.map(({ layer, group }) => ({ layer, group: withSizes(group, options.sizes(layer.source)) })),
     kind,
+    measuresField,
   );
   return {
     name,
@@ -158,6 +163,7 @@ function planSet(
     members,
     color: colorOf(groups.map((g) => g.group)),
     heights: carries.heights && groups.some((g) => g.group.heights),
+    measures: carries.measures && groups.some((g) => g.group.measures !== undefined),
     fields: fields.map((f) => (groups.some(({ layer }) => follows(f.from, options.sizes(layer.source))) ? { ...f, follows: true } : f)),
     vertices: groups.reduce((sum, g) => sum + g.group.vertices, 0) + chords,
     parts: groups.reduce((n, g) => n + (g.group.parts ?? g.group.count), 0),
@@ -225,7 +231,20 @@ function colorOf(groups: readonly GroupProfile[]): string | null {
   return (first as string | undefined) ?? null;
 }
 
-function planFields(format: Format, groups: { layer: PlannedLayer; group: GroupProfile }[], kind: TargetSet['kind']): PlannedField[] {
+/** The name of the field of measures: none that a layer has already. */
+function nameOfMeasures(layers: readonly PlannedLayer[]): string {
+  const known = new Set(layers.flatMap((l) => l.profile.groups.flatMap((g) => g.fields.map((f) => f.name))));
+  let name = 'measures';
+  for (let n = 2; known.has(name); n++) name = `measures_${n}`;
+  return name;
+}
+
+function planFields(
+  format: Format,
+  groups: { layer: PlannedLayer; group: GroupProfile }[],
+  kind: TargetSet['kind'],
+  measuresField: string,
+): PlannedField[] {
   const planned: PlannedField[] = [];
   // fields of a layer that is told to leave one behind are asked layer by layer
   const wanted = groups.map(({ layer, group }) => ({
@@ -236,6 +255,9 @@ function planFields(format: Format, groups: { layer: PlannedLayer; group: GroupP
     groups.map((g) => g.layer.rule.fields?.[from]?.to).find((to) => to !== undefined && to !== '');
   for (const profile of joinFields(wanted))
     if (profile.filled > 0 || !format.carries.fieldsByRecord) planned.push(planField(format, profile, given(profile.name)));
+  const measured = groups.filter(({ layer }) => layer.rule.fields?.[measuresField]?.taken !== false).map(({ group }) => group);
+  const measures = format.carries.measures ? null : measuresProfile(measured, measuresField);
+  if (measures) planned.push({ ...planField(format, measures, given(measuresField)), measures: true });
   const computed = new Set(groups.flatMap((g) => g.layer.rule.computed ?? []));
   for (const name of computed) {
     if (!applies(name, kind)) continue;

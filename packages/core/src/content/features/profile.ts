@@ -3,7 +3,7 @@ import type { Value } from '../../model/value';
 import { SYMBOLOGY_FIELDS, type SymbologyField } from '../../model/symbology-fields';
 import { arcOf } from '../../geometry/arc';
 import { type Bounds, emptyBounds, featureBounds, isEmpty, join } from '../../geometry/bounds';
-import { type FeatureBatch, type Kind, KINDS, partCount, vertexRange } from '../../model/batch';
+import { type FeatureBatch, hasMeasure, type Kind, KINDS, measuresText, partCount, vertexRange } from '../../model/batch';
 import type { Declarations, FieldDeclaration, FieldType } from '../../model/field';
 
 /** What the values of one field need room for. */
@@ -46,6 +46,8 @@ export interface GroupProfile {
   symbology?: { values: Partial<Record<SymbologyField, Value>>; count: number }[];
   /** True when some vertex has a height other than zero. */
   heights: boolean;
+  /** Records with a measure (M) on some vertex, and the most bytes that the measures of one take as text; absent where there are none. */
+  measures?: { records: number; maxBytes: number };
   fields: FieldProfile[];
 }
 
@@ -200,6 +202,11 @@ function addGeometry(batch: FeatureBatch, i: number, layer: LayerGathering, grou
     if (z > layer.z[1]) layer.z[1] = z;
     if (z !== 0 && z === z) group.heights = true;
   }
+  if (hasMeasure(batch, i)) {
+    group.measures ??= { records: 0, maxBytes: 0 };
+    group.measures.records++;
+    group.measures.maxBytes = Math.max(group.measures.maxBytes, measuresText(batch, i)!.length);
+  }
   if (!bulges) return;
   let curved = false;
   for (let v = start; v + 1 < end; v++) {
@@ -317,6 +324,14 @@ function emptyFields({ declared }: LayerGathering, { fields }: Gathering): Field
   return [...(declared ?? [])]
     .filter(([name]) => !fields.has(name))
     .map(([name, d]) => ({ name, type: d.type, declared: d, filled: 0, maxBytes: 0, whole: 0, decimals: 0, samples: [] }));
+}
+
+/** The field that the measures (M) of vertices go into where a format has no room for them; null where there are none. @param name of the field */
+export function measuresProfile(groups: readonly GroupProfile[], name: string): FieldProfile | null {
+  const measured = groups.flatMap((g) => g.measures ?? []);
+  if (measured.length === 0) return null;
+  const filled = measured.reduce((n, m) => n + m.records, 0);
+  return { name, type: 'text', filled, maxBytes: Math.max(...measured.map((m) => m.maxBytes)), whole: 0, decimals: 0, samples: [] };
 }
 
 /** One profile of a field over several groups. */

@@ -4,7 +4,7 @@ import type { AccountRow } from '../account';
 
 /** Something that does not read back as it went in. */
 export interface Difference {
-  code: 'records' | 'account' | 'geometry' | 'height' | 'crs' | 'field' | 'value' | 'symbology' | 'unreadable';
+  code: 'records' | 'account' | 'geometry' | 'height' | 'measure' | 'crs' | 'field' | 'value' | 'symbology' | 'unreadable';
   set: string;
   field?: string;
   count: number;
@@ -30,6 +30,8 @@ export interface SetProof {
   vertices: number;
   maxDeviation_m: number;
   maxHeightDeviation_m: number;
+  /** Vertices whose measures (M) were compared; absent where the files have none. */
+  measured?: number;
   crs: string | null;
   fields: FieldProof[];
   /** Records that the target can draw as they were, in some part at least, and those that it does; not known of proofs made long ago. */

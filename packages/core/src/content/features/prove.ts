@@ -9,7 +9,7 @@ import { NO_SYMBOLOGY } from '../../symbology/carried';
 import { messageOf } from '../../model/problem';
 import type { Transform } from '../../crs/transform';
 import { formatOptions } from '../../formats/options';
-import { columnsAsWritten, computeColumns, placeBatch, resizeBatch, routeBatch, transformBatch } from './transform-batch';
+import { columnsAsWritten, computeColumns, measuresInColumn, placeBatch, resizeBatch, routeBatch, transformBatch } from './transform-batch';
 import type { Plan, PlannedSet } from './plan';
 import type { Feed, WriteTarget } from './write';
 import { lengthUnit } from '../../symbology/sizes';
@@ -83,7 +83,7 @@ export async function proveDeliverable(
       const metres = isPlane(feed.transform.crs) ? feed.transform.crs.unit.metres : null;
       for await (const batch of feed.read(watch, account)) {
         watch.check();
-        const whole = resizeBatch(placeBatch(batch, feed.transform, target.chord_m), feed.transform);
+        const whole = measuresInColumn(resizeBatch(placeBatch(batch, feed.transform, target.chord_m), feed.transform), plan);
         const placed = cuts ? cutAsWritten(whole, feed.transform.transform, inverse) : whole;
         const nowhere = confirmedLost(placed, feed.transform.transform, lost[f]!, first);
         // only what is worked out from the geometry needs it in the target system again

@@ -2,7 +2,7 @@ import { type Value, valueText } from '../../model/value';
 import { type AnyCrs, type Crs, metresPerUnit } from '../../crs/crs';
 import type { Step, Transform } from '../../crs/transform';
 import { flatten } from '../../geometry/flatten';
-import { type FeatureBatch, KINDS } from '../../model/batch';
+import { type FeatureBatch, KINDS, measuresText } from '../../model/batch';
 import { type Reason, REASONS } from '../../model/reason';
 import { resize, type Sizes, sizesBetween } from '../../symbology/sizes';
 import { computedField } from '../../filter/computed-fields';
@@ -132,6 +132,14 @@ export function routeBatch(
     }
   }
   return routed.filter((r) => r !== undefined);
+}
+
+/** Adds the measures (M) of the vertices as a column, where the plan has them in a field: vertices as they stand, before any are cut. */
+export function measuresInColumn(batch: FeatureBatch, plan: Plan): FeatureBatch {
+  const name = batch.measures && plan.sets.flatMap((s) => s.fields).find((f) => f.measures)?.from;
+  if (name === undefined) return batch;
+  const column = Array.from({ length: batch.count }, (_, i) => measuresText(batch, i));
+  return { ...batch, columns: new Map(batch.columns).set(name, column) };
 }
 
 /** Adds the columns that the plan computes, from geometry in the target system. */

@@ -10,6 +10,7 @@ import {
   type SourceTransform,
   columnsAsWritten,
   computeColumns,
+  measuresInColumn,
   placeBatch,
   resizeBatch,
   routeBatch,
@@ -78,7 +79,7 @@ export async function writeDeliverable(
     let first = 0;
     for await (const batch of feed.read(watch)) {
       watch.check();
-      const placed = resizeBatch(placeBatch(batch, feed.transform, target.chord_m), feed.transform);
+      const placed = measuresInColumn(resizeBatch(placeBatch(batch, feed.transform, target.chord_m), feed.transform), plan);
       const { batch: moved, lost } = transformBatch(placed, feed.transform.transform);
       const full = columnsAsWritten(computeColumns(cuts ? cutAtAntimeridian(moved) : moved, plan, target.crs), plan);
       for (const { set, rows, n } of routeBatch(full, feed.transform.source, plan, lost)) {

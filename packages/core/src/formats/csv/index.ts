@@ -17,6 +17,7 @@ export const csv: Format = {
     oneFile: false,
     curves: false,
     heights: true,
+    measures: true,
     symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: {

@@ -56,7 +56,7 @@ export async function createCsv(
             .slice(0, set.heights ? 3 : 2)
             .map((c) => (Number.isNaN(c) ? '' : number(c)));
         } else if (layout.places.kind === 'none') places = [];
-        else places = [quotedValue(writeWkt(batch, i, set.heights), layout.separator)];
+        else places = [quotedValue(writeWkt(batch, i, set.heights, set.measures), layout.separator)];
         sink.put(`${[...places, ...columns.map((c) => text(c?.[i] ?? null))].join(layout.separator)}\r\n`);
         if (sink.full) await sink.flush();
       }

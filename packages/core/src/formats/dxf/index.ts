@@ -30,6 +30,7 @@ export const dxf: Format = {
     oneFile: true,
     curves: false,
     heights: true,
+    measures: false,
     symbology: true,
     setNames: { maxBytes: 255, caseMatters: false, valid: /[^<>/\\":;?*|=,`\p{C}]/u, replacement: '_' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },

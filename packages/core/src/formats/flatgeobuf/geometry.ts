@@ -21,7 +21,7 @@ export function putGeometry(g: Table, type: number, out: BatchBuilder, ended: (k
     case TYPE.point:
     case TYPE.points:
       for (const p of positionsOf(g)) {
-        out.vertex(...p);
+        put(p, out);
         out.endPart();
       }
       return done(POINT);
@@ -65,12 +65,20 @@ export function putGeometry(g: Table, type: number, out: BatchBuilder, ended: (k
   }
 }
 
+const put = ([x, y, z, m]: Position, out: BatchBuilder): void => out.vertex(x, y, z, 0, m);
+
 function positionsOf(g: Table): Position[] {
-  const xy = g.reals(GEOMETRY.xy),
-    z = g.reals(GEOMETRY.z);
+  const xy = g.reals(GEOMETRY.xy);
   const n = xy ? Math.floor(xy.length / 2) : 0;
-  if (z && z.length > 0 && z.length < n) throw new RangeError('it has fewer heights than positions');
-  return Array.from({ length: n }, (_, k) => [xy!.of(2 * k), xy!.of(2 * k + 1), z && z.length > 0 ? z.of(k) : NaN]);
+  const beside = (field: number, word: string): ((k: number) => number) => {
+    const own = g.reals(field);
+    if (!own || own.length === 0) return () => NaN;
+    if (own.length < n) throw new RangeError(`it has fewer ${word} than positions`);
+    return (k) => own.of(k);
+  };
+  const z = beside(GEOMETRY.z, 'heights'),
+    m = beside(GEOMETRY.m, 'measures');
+  return Array.from({ length: n }, (_, k) => [xy!.of(2 * k), xy!.of(2 * k + 1), z(k), m(k)]);
 }
 
 /** Lines or rings, cut by their ends. */
@@ -81,7 +89,7 @@ function runs(g: Table, out: BatchBuilder): void {
   for (const end of told.length > 0 ? told : [positions.length]) {
     if (end > positions.length || end < at) throw new RangeError('a part ends where there is no position');
     if (end === at) continue;
-    for (; at < end; at++) out.vertex(...positions[at]!);
+    for (; at < end; at++) put(positions[at]!, out);
     out.endPart();
   }
 }

@@ -16,6 +16,7 @@ export const flatgeobuf: Format = {
     oneFile: false,
     curves: false,
     heights: true,
+    measures: true,
     symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
@@ -45,6 +46,6 @@ const FEATURE_BYTES = 80,
 function featureBytes(set: TargetSet): number {
   return (
     set.count * (FEATURE_BYTES + set.fields.reduce((n, f) => n + VALUE_BYTES + (f.type === 'text' ? f.width / 2 : 8), 0)) +
-    set.vertices * (set.heights ? 24 : 16)
+    set.vertices * (16 + (set.heights ? 8 : 0) + (set.measures ? 8 : 0))
   );
 }

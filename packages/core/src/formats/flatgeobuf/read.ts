@@ -154,11 +154,11 @@ class FeatureReader {
     this.columns = columnsOf(header.tables(HEADER.columns));
     this.builder.declare(declaredBy(this.columns));
     this.expected = header.long(HEADER.featuresCount);
-    if (header.byte(HEADER.hasM) || header.byte(HEADER.hasT) || header.byte(HEADER.hasTm))
+    if (header.byte(HEADER.hasT) || header.byte(HEADER.hasTm))
       findings.add({
-        code: 'fgb-measures',
+        code: 'fgb-times',
         severity: 'info',
-        message: 'Vertices have measures or times, which stay behind.',
+        message: 'Vertices have times of their own, which stay behind.',
         count: 1,
         location: this.layer,
       });

@@ -148,6 +148,7 @@ class FeatureFile {
     b.addFieldOffset(HEADER.envelope, envelope, 0);
     b.addFieldInt8(HEADER.geometryType, geometryType(set), 0);
     b.addFieldInt8(HEADER.hasZ, set.heights ? 1 : 0, 0);
+    b.addFieldInt8(HEADER.hasM, set.measures ? 1 : 0, 0);
     b.addFieldOffset(HEADER.columns, columns, 0);
     b.addFieldInt64(HEADER.featuresCount, BigInt(this.records), 0n);
     b.addFieldInt16(HEADER.indexNodeSize, 0, 16);
@@ -201,23 +202,31 @@ class FeatureFile {
     const simple = (runs: readonly { range: readonly [number, number]; turned: boolean }[], type: number, ends: boolean): Offset => {
       const xy: number[] = [],
         z: number[] = [],
+        m: number[] = [],
         stops: number[] = [];
       for (const {
         range: [s, e],
         turned,
       } of runs) {
         for (let k = s; k < e; k++) {
-          const v = 3 * (turned ? s + e - 1 - k : k);
-          xy.push(coords[v]!, coords[v + 1]!);
-          z.push(coords[v + 2]!);
+          const v = turned ? s + e - 1 - k : k;
+          xy.push(coords[3 * v]!, coords[3 * v + 1]!);
+          z.push(coords[3 * v + 2]!);
+          m.push(batch.measures?.[v] ?? NaN);
         }
         stops.push(xy.length / 2);
       }
-      const at = { ends: ends && stops.length > 1 ? counts(b, stops) : 0, xy: reals(b, xy), z: set.heights ? reals(b, z) : 0 };
+      const at = {
+        ends: ends && stops.length > 1 ? counts(b, stops) : 0,
+        xy: reals(b, xy),
+        z: set.heights ? reals(b, z) : 0,
+        m: set.measures ? reals(b, m) : 0,
+      };
       b.startObject(GEOMETRY.parts + 1);
       b.addFieldOffset(GEOMETRY.ends, at.ends, 0);
       b.addFieldOffset(GEOMETRY.xy, at.xy, 0);
       b.addFieldOffset(GEOMETRY.z, at.z, 0);
+      b.addFieldOffset(GEOMETRY.m, at.m, 0);
       b.addFieldInt8(GEOMETRY.type, type, 0);
       return b.endObject();
     };

@@ -18,6 +18,7 @@ export const geopackage: Format = {
     oneFile: true,
     curves: false,
     heights: true,
+    measures: true,
     symbology: false,
     setNames: {
       maxBytes: 120,
@@ -74,6 +75,6 @@ function tableBytes(set: TargetSet): number {
   return (
     TABLE_BYTES +
     set.count * (RECORD_BYTES + set.fields.reduce((n, f) => n + FIELD_BYTES + (f.type === 'text' ? f.width / 2 : 6), 0)) +
-    set.vertices * (set.heights ? 24 : 16)
+    set.vertices * (16 + (set.heights ? 8 : 0) + (set.measures ? 8 : 0))
   );
 }

@@ -316,15 +316,6 @@ class Container {
       if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield builder.take();
     }
     if (builder.count > 0) yield builder.take();
-    if (this.wkb.measured)
-      this.findings.add({
-        code: 'gpkg-measures',
-        severity: 'info',
-        message: 'Vertices have measures (M), which stay behind.',
-        count: 1,
-        location: table.name,
-      });
-    this.wkb.measured = false;
   }
 
   private record(table: Table, record: SqlRow, row: number, builder: BatchBuilder): void {

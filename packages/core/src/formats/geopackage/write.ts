@@ -3,7 +3,7 @@ import { lookupCrs } from '../../crs/registry/registry';
 import { type Bounds, emptyBounds, featureBounds, isEmpty, join } from '../../geometry/bounds';
 import { type Database, quotedName, quotedText, type SqlValue } from '../../io/database';
 import type { FolderSink } from '../../io/bytes';
-import { type FeatureBatch, hasHeight } from '../../model/batch';
+import { type FeatureBatch, hasHeight, hasMeasure } from '../../model/batch';
 import type { FieldType } from '../../model/field';
 import type { DeliverableWriter, TargetField, TargetSet, WriteContext } from '../format';
 import { ByteWriter, writeWkb } from '../wkb';
@@ -89,7 +89,7 @@ class TableWriter {
     else
       db.execute(`CREATE TABLE ${quotedName(name)} (${quotedName(KEY)} INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL, ${quotedName(GEOMETRY)} ${type}${columns});
       INSERT INTO gpkg_contents (table_name, data_type, identifier, srs_id) VALUES (${quotedText(name)}, 'features', ${quotedText(name)}, ${srs});
-      INSERT INTO gpkg_geometry_columns VALUES (${quotedText(name)}, ${quotedText(GEOMETRY)}, ${quotedText(type)}, ${srs}, ${set.heights ? 2 : 0}, 0);
+      INSERT INTO gpkg_geometry_columns VALUES (${quotedText(name)}, ${quotedText(GEOMETRY)}, ${quotedText(type)}, ${srs}, ${set.heights ? 2 : 0}, ${set.measures ? 2 : 0});
       CREATE VIRTUAL TABLE ${quotedName(indexName(name))} USING rtree(id, minx, maxx, miny, maxy);`);
     this.insert = db.statement(
       `INSERT INTO ${quotedName(name)} VALUES (?${set.kind === 'none' ? '' : ', ?'}${', ?'.repeat(fields.length)})`,
@@ -120,7 +120,7 @@ class TableWriter {
     const { bytes, set } = this;
     bytes.at = 0;
     putHeader(bytes, this.srs, set.kind === 'point' || set.kind === 'text' ? null : box);
-    writeWkb(bytes, batch, i, set.heights && hasHeight(batch, i), set.several);
+    writeWkb(bytes, batch, i, set.heights && hasHeight(batch, i), set.measures && hasMeasure(batch, i), set.several);
     return bytes.bytes.slice(0, bytes.at);
   }
 

@@ -22,6 +22,7 @@ export const gml: Format = {
     oneFile: false,
     curves: false,
     heights: true,
+    measures: false,
     symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small', first: FIRST },
     fieldNames: {

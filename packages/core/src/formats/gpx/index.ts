@@ -18,6 +18,7 @@ export const gpx: Format = {
     oneFile: false,
     curves: false,
     heights: true,
+    measures: false,
     symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },

@@ -22,6 +22,7 @@ export const kml: Format = {
     oneFile: true,
     curves: false,
     heights: true,
+    measures: false,
     symbology: false,
     setNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },

@@ -2,7 +2,7 @@ import { HEADER_BYTES, RECORD_HEADER_BYTES } from './shapes';
 import type { FolderSource } from '../../io/bytes';
 import type { Finding } from '../../model/finding';
 import type { Format, OpenSource, TargetSet } from '../format';
-import { createShapefiles, MOST_BYTES, partName } from './write';
+import { createShapefiles, vertexBytes, MOST_BYTES, partName } from './write';
 import { openShapefile } from './read';
 import { chained } from './chained';
 import { hasSheet, sheetFindings, SLD_LOOKS, STYLE } from '../styles';
@@ -21,6 +21,7 @@ export const shapefile: Format = {
     oneFile: false,
     curves: false,
     heights: true,
+    measures: true,
     symbology: false,
     fieldNames: { maxBytes: 10, caseMatters: false, valid: /[A-Za-z0-9_\u0080-\u{10ffff}]/u, replacement: '_' },
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
@@ -58,23 +59,23 @@ export const shapefile: Format = {
       ]),
     create: createShapefiles,
     // the table is proved as it stands, without what lies beside it
-    readBack: (folder, sets) => Promise.all(sets.map(async (set, k) => ({ open: await openParts(folder, set.name), sets: [k] }))),
+    readBack: (folder, sets) => Promise.all(sets.map(async (set, k) => ({ open: await openParts(folder, set), sets: [k] }))),
     crsFindings: () => [],
   },
 };
 
 function shapeBytes({ vertices, parts, ...set }: TargetSet): number {
   if (set.kind === 'none') return set.count * (RECORD_HEADER_BYTES + 4);
-  if (set.kind === 'point' && !set.several) return set.count * (RECORD_HEADER_BYTES + (set.heights ? 36 : 20));
-  const perVertex = set.heights ? 32 : 16;
+  if (set.kind === 'point' && !set.several) return set.count * (RECORD_HEADER_BYTES + 4 + vertexBytes(set));
+  const perVertex = vertexBytes(set);
   return set.count * (RECORD_HEADER_BYTES + 44 + (set.heights ? 32 : 0)) + 4 * parts + perVertex * vertices;
 }
 
 /** All parts of a set, one after the other, as they stand. */
-async function openParts(folder: FolderSource, name: string): Promise<OpenSource> {
+async function openParts(folder: FolderSource, { name, measures }: TargetSet): Promise<OpenSource> {
   const parts: OpenSource[] = [];
   for (let part = 1; part === 1 || (await folder.has(`${partName(name, part)}.shp`)); part++)
-    parts.push(await openShapefile(await folder.open(`${partName(name, part)}.shp`), { bare: true }));
+    parts.push(await openShapefile(await folder.open(`${partName(name, part)}.shp`), { bare: true, measures }));
   return chained(parts);
 }
 

@@ -33,10 +33,13 @@ const LAYOUTS: Record<number, { entity: string; kind: number; form: 'point' | 'p
   [SHAPE.multipatch]: { entity: 'MultiPatch', kind: POLYGON, form: 'patch', z: true },
 };
 
-/** Opens a shapefile by its .shp; its companions are found beside it. @param how without the sidecar; in a code page that was chosen */
+/**
+ * Opens a shapefile by its .shp; its companions are found beside it.
+ * @param how without the sidecar; in a code page that was chosen; whether it is known to have measures
+ */
 export async function openShapefile(
   source: ByteSource,
-  { bare = false, codePage }: { bare?: boolean; codePage?: string | undefined } = {},
+  { bare = false, codePage, measures }: { bare?: boolean; codePage?: string | undefined; measures?: boolean } = {},
 ): Promise<OpenSource> {
   const cpg = await textOf(await source.sibling('.cpg'));
   const prj = await prjBeside(source);
@@ -97,7 +100,7 @@ export async function openShapefile(
           message: `The style beside it has ${what}, which ${/s$/.test(what) ? 'are' : 'is'} not carried.`,
           count: 1,
         });
-      for await (const plain of readShapes(source, dbf, findings, watch)) {
+      for await (const plain of readShapes(source, dbf, measures ?? sidecar?.measures ?? false, findings, watch)) {
         const batch = !style?.sheet ? plain : bare ? { ...plain, symbology: looksBy(plain, style.sheet) } : withLooks(plain, style.sheet);
         for (const own of sidecar ? withSidecar(batch, sidecar) : [batch]) {
           layers.add(own.layer);
@@ -123,7 +126,13 @@ async function styleBeside(source: ByteSource, unit_m: number): Promise<{ sheet:
   }
 }
 
-async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: Findings, watch: Watch): AsyncGenerator<FeatureBatch> {
+async function* readShapes(
+  source: ByteSource,
+  dbf: DbfReader | null,
+  measured: boolean,
+  findings: Findings,
+  watch: Watch,
+): AsyncGenerator<FeatureBatch> {
   const layer = source.name.replace(/\.shp$/i, '');
   const builder = new BatchBuilder(layer);
   if (dbf) builder.declare(dbf.declared());
@@ -146,6 +155,7 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
 
   const queue = new ByteQueue();
   let header = false;
+  let noughts = measured;
   for await (const chunk of watched(source, watch)) {
     queue.push(chunk);
     const { bytes } = queue;
@@ -156,6 +166,7 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
       if (view.getInt32(0) !== FILE_CODE)
         throw new Problem('shp-not', `${source.name} is not a shapefile: it does not begin with the number 9994.`, { file: source.name });
       header = true;
+      noughts ||= [84, 92].some((offset) => view.getFloat64(offset, true) !== 0);
       at = HEADER_BYTES;
     }
     while (at + RECORD_HEADER_BYTES <= bytes.length) {
@@ -168,7 +179,7 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
         );
       if (at + RECORD_HEADER_BYTES + length > bytes.length) break;
       const before = builder.count;
-      shape(source.name, view, at + RECORD_HEADER_BYTES, length, builder, record, findings);
+      shape(source.name, view, at + RECORD_HEADER_BYTES, length, noughts, builder, record, findings);
       for (let n = builder.count - before; n > 0; n--) rowOf.push(record - first);
       record++;
       at += RECORD_HEADER_BYTES + length;
@@ -202,8 +213,39 @@ async function* readShapes(source: ByteSource, dbf: DbfReader | null, findings: 
 /** Bytes of a record's content up to its vertices, by its form. */
 const FIXED_BYTES = { point: 20, points: 40, parts: 44, patch: 44 } as const;
 
-/** Takes one record's content into the builder. @throws Problem `shp-broken` */
-function shape(file: string, view: DataView, at: number, length: number, out: BatchBuilder, record: number, findings: Findings): void {
+/**
+ * The measure of each vertex of a record by its number, NaN where it has none. A shape with heights has room for measures, which most
+ * programs fill with noughts when they have none: common practice, no source.
+ * @param from where the measures begin, from the record's content on; they may be left out. Source: "Shapefile Technical Description", 1998, page 13
+ * @param noughts whether the file tells of measures, so that noughts are some
+ */
+function measuresOf(view: DataView, at: number, length: number, from: number, n: number, noughts: boolean): (i: number) => number {
+  const none = (): number => NaN;
+  if (from + 8 * n > length) return none;
+  const measure = (i: number): number => {
+    const m = view.getFloat64(at + from + 8 * i, true);
+    return m < NO_MEASURE ? NaN : m;
+  };
+  if (noughts) return measure;
+  for (let i = 0; i < n; i++) if (measure(i) !== 0 && !Number.isNaN(measure(i))) return measure;
+  return none;
+}
+
+/**
+ * Takes one record's content into the builder.
+ * @param noughts see {@link measuresOf}
+ * @throws Problem `shp-broken`
+ */
+function shape(
+  file: string,
+  view: DataView,
+  at: number,
+  length: number,
+  noughts: boolean,
+  out: BatchBuilder,
+  record: number,
+  findings: Findings,
+): void {
   const type = view.getInt32(at, true);
   const layout = LAYOUTS[type];
   if (!layout) {
@@ -233,32 +275,24 @@ function shape(file: string, view: DataView, at: number, length: number, out: Ba
     );
   if (length < FIXED_BYTES[layout.form] + (layout.form === 'point' && layout.z ? 8 : 0)) throw broken();
   const real = (offset: number): number => view.getFloat64(at + offset, true);
-  const measures: (number | null)[] = [];
-  const measured = (offset: number): void => {
-    if (offset + 8 > length) return;
-    const m = real(offset);
-    measures.push(m < NO_MEASURE || Number.isNaN(m) ? null : m);
-  };
-  const end = (): void => {
-    // a shape with heights has room for measures, which most programs fill with noughts
-    if (measures.some((m) => m !== null && (layout.m || m !== 0))) out.set('measures', JSON.stringify(measures));
-    out.endFeature(layout.kind, layout.entity, record + 1);
-  };
+  const measures = (from: number, n: number): ((i: number) => number) =>
+    layout.z || layout.m ? measuresOf(view, at, length, from, n, noughts || layout.m === true) : () => NaN;
+  const end = (): void => out.endFeature(layout.kind, layout.entity, record + 1);
   if (layout.form === 'point') {
-    out.vertex(real(4), real(12), layout.z ? real(20) : NaN);
+    out.vertex(real(4), real(12), layout.z ? real(20) : NaN, 0, measures(layout.z ? 28 : 20, 1)(0));
     out.endPart();
-    if (layout.z || layout.m) measured(layout.z ? 28 : 20);
     end();
     return;
   }
   if (layout.form === 'points') {
     const n = view.getInt32(at + 36, true);
-    if (n < 0 || 40 + 16 * n + (layout.z ? 16 + 8 * n : 0) > length) throw broken();
+    const z = 40 + 16 * n + 16;
+    if (n < 0 || (layout.z ? z + 8 * n : z - 16) > length) throw broken();
+    const m = measures(layout.z ? z + 8 * n + 16 : z, n);
     for (let i = 0; i < n; i++) {
-      out.vertex(real(40 + 16 * i), real(48 + 16 * i), layout.z ? real(40 + 16 * n + 16 + 8 * i) : NaN);
+      out.vertex(real(40 + 16 * i), real(48 + 16 * i), layout.z ? real(z + 8 * i) : NaN, 0, m(i));
       out.endPart();
     }
-    if (layout.z || layout.m) for (let i = 0; i < n; i++) measured(40 + 16 * n + (layout.z ? 16 + 8 * n : 0) + 16 + 8 * i);
     end();
     return;
   }
@@ -268,7 +302,8 @@ function shape(file: string, view: DataView, at: number, length: number, out: Ba
   const xy = 44 + (patch ? 8 : 4) * parts;
   const z = xy + 16 * n + 16;
   if (parts < 0 || n < 0 || (layout.z ? z + 8 * n : xy + 16 * n) > length) throw broken();
-  const put = (i: number): void => out.vertex(real(xy + 16 * i), real(xy + 16 * i + 8), layout.z ? real(z + 8 * i) : NaN);
+  const m = measures(layout.z ? z + 8 * n + 16 : z, n);
+  const put = (i: number): void => out.vertex(real(xy + 16 * i), real(xy + 16 * i + 8), layout.z ? real(z + 8 * i) : NaN, 0, m(i));
   const range = (p: number): [number, number] => {
     const stop = p + 1 < parts ? view.getInt32(at + 44 + 4 * (p + 1), true) : n;
     const begin = view.getInt32(at + 44 + 4 * p, true);
@@ -281,7 +316,6 @@ function shape(file: string, view: DataView, at: number, length: number, out: Ba
       for (let i = begin; i < stop; i++) put(i);
       out.endPart();
     }
-    if (layout.z || layout.m) for (let i = 0; i < n; i++) measured((layout.z ? z + 8 * n + 16 : xy + 16 * n + 16) + 8 * i);
     end();
     return;
   }

@@ -23,7 +23,7 @@ const VERSION = 1;
 const MOST_BYTES = 256 * 1024 ** 2;
 
 type Line =
-  | { sidecar: number; records: number; fields: Record<string, string> }
+  | { sidecar: number; records: number; fields: Record<string, string>; measures?: true }
   /** From a record, by number from 1, up to the next run. */
   | { from: number; layer: string; kind: 'text' | null }
   | { record: number; field: string; value: string }
@@ -82,6 +82,7 @@ export class SidecarWriter {
       sidecar: VERSION,
       records: this.records,
       fields: Object.fromEntries(this.set.fields.filter((f) => f.to !== f.from).map((f) => [f.to, f.from])),
+      ...(this.set.measures ? { measures: true } : {}),
     };
     const applications = [...new Set(this.context.libraries.flatMap((l) => [...l.library.applications]))];
     const all: Line[] = [
@@ -142,6 +143,8 @@ function symbolOf(line: Extract<Line, { block: string }>): BlockSymbol {
 
 export interface Sidecar {
   records: number;
+  /** Whether the shapes were written with measures, so that noughts are some. */
+  measures: boolean;
   /** Names in the table to the names that they stand for. */
   fields: Map<string, string>;
   runs: { from: number; layer: string; kind: 'text' | null }[];
@@ -163,6 +166,7 @@ export async function readSidecar(source: ByteSource | null): Promise<Sidecar | 
     if (!head || !('sidecar' in head) || head.sidecar !== VERSION) return `${source.name} is no sidecar of this kind`;
     const out: Sidecar = {
       records: head.records,
+      measures: head.measures === true,
       fields: new Map(Object.entries(head.fields)),
       runs: [],
       texts: new Map(),
@@ -220,6 +224,7 @@ function sliceOf(batch: FeatureBatch, start: number, end: number, layer: string)
     entities: batch.entities.slice(start, end),
     coords: batch.coords.slice(3 * v0, 3 * v1),
     bulges: batch.bulges?.slice(v0, v1) ?? null,
+    measures: batch.measures?.slice(v0, v1),
     partEnds: batch.partEnds.slice(firstPart, lastPart).map((p) => p - v0),
     featureEnds: batch.featureEnds.slice(start, end).map((f) => f - firstPart),
     columns: new Map([...batch.columns].map(([name, column]) => [name, column.slice(start, end)])),

@@ -17,13 +17,14 @@ import { FILE_CODE, FILE_VERSION, HEADER_BYTES, NO_MEASURE, RECORD_HEADER_BYTES,
 const NOT_MEASURED = 10 * NO_MEASURE;
 
 /** The shape type that a set is written as. */
-function shapeTypeOf(set: TargetSet): number {
-  if (set.kind === 'none') return SHAPE.null;
-  if (set.kind === 'line') return set.heights ? SHAPE.polylineZ : SHAPE.polyline;
-  if (set.kind === 'polygon') return set.heights ? SHAPE.polygonZ : SHAPE.polygon;
-  if (set.several) return set.heights ? SHAPE.multipointZ : SHAPE.multipoint;
-  return set.heights ? SHAPE.pointZ : SHAPE.point;
+function shapeTypeOf({ kind, several, heights, measures }: TargetSet): number {
+  if (kind === 'none') return SHAPE.null;
+  const form = kind === 'line' ? 'polyline' : kind === 'polygon' ? 'polygon' : several ? 'multipoint' : 'point';
+  return heights ? SHAPE[`${form}Z`] : measures ? SHAPE[`${form}M`] : SHAPE[form];
 }
+
+/** Bytes that a vertex takes: a shape with heights always has room for measures. */
+export const vertexBytes = ({ heights, measures }: Pick<TargetSet, 'heights' | 'measures'>): number => (heights ? 32 : measures ? 24 : 16);
 
 /** Bytes that a file of a set may have: its lengths are counted in 16-bit words of 31 bits, and many programs stop at half of that. Common practice, no source. */
 export const MOST_BYTES = 2 ** 31 - 1;
@@ -97,10 +98,18 @@ export async function createShapefiles(
   };
 }
 
+type Range = [number, number];
+
+function widen(range: Range, value: number): void {
+  if (value < range[0]) range[0] = value;
+  if (value > range[1]) range[1] = value;
+}
+
 class ShapefileWriter {
   private readonly type: number;
   private readonly bounds: Bounds = emptyBounds();
-  private readonly z: [number, number] = [Infinity, -Infinity];
+  private readonly z: Range = [Infinity, -Infinity];
+  private readonly m: Range = [Infinity, -Infinity];
   private records = 0;
 
   constructor(
@@ -138,7 +147,7 @@ class ShapefileWriter {
     const rowsLeft = Math.floor((most - 1024 - 32 * this.set.fields.length) / rowBytes) - this.records;
     for (let k = from; k < n; k++) {
       const [start, end] = vertexRange(batch, rows[k]!);
-      bytes += RECORD_HEADER_BYTES + 44 + 64 + 4 * partCount(batch, rows[k]!) + (this.set.heights ? 32 : 16) * (end - start);
+      bytes += RECORD_HEADER_BYTES + 44 + 64 + 4 * partCount(batch, rows[k]!) + vertexBytes(this.set) * (end - start);
       if ((bytes > most || k - from >= rowsLeft) && !(k === from && this.records === 0)) return k - from;
     }
     return n - from;
@@ -169,17 +178,15 @@ class ShapefileWriter {
 
   private point(batch: FeatureBatch, i: number): void {
     const [v] = vertexRange(batch, i);
-    const { heights } = this.set;
+    const { heights, measures } = this.set;
     const x = batch.coords[3 * v]!,
       y = batch.coords[3 * v + 1]!;
-    const at = this.begin(heights ? 36 : 20);
+    const at = this.begin(heights ? 36 : measures ? 28 : 20);
     const { view } = this.shp;
     view.setFloat64(at + 4, x, true);
     view.setFloat64(at + 12, y, true);
-    if (heights) {
-      view.setFloat64(at + 20, this.height(batch.coords[3 * v + 2]!), true);
-      view.setFloat64(at + 28, NOT_MEASURED, true);
-    }
+    if (heights) view.setFloat64(at + 20, this.height(batch.coords[3 * v + 2]!), true);
+    if (heights || measures) view.setFloat64(at + (heights ? 28 : 20), this.measure(batch, v), true);
     grow(this.bounds, x, y);
   }
 
@@ -187,19 +194,22 @@ class ShapefileWriter {
     const [start, end] = vertexRange(batch, i);
     const count = end - start;
     const ranges = partRanges(batch, i);
-    const { heights, kind } = this.set;
+    const { heights, measures, kind } = this.set;
     // a multipoint knows no parts
-    const places = this.type === SHAPE.multipoint || this.type === SHAPE.multipointZ;
+    const places = kind !== 'line' && kind !== 'polygon';
     const xy = places ? 40 : 44 + 4 * ranges.length;
-    const bytes = xy + 16 * count + (heights ? 16 + 8 * count + 16 + 8 * count : 0);
+    const blocks = (heights ? 1 : 0) + (heights || measures ? 1 : 0);
+    const bytes = xy + 16 * count + blocks * (16 + 8 * count);
     const at = this.begin(bytes);
     const { view } = this.shp;
     if (!places) view.setInt32(at + 36, ranges.length, true);
     view.setInt32(at + (places ? 36 : 40), count, true);
     const { coords } = batch;
     const box: Bounds = emptyBounds();
-    const z: [number, number] = [Infinity, -Infinity];
+    const z: Range = [Infinity, -Infinity];
+    const m: Range = [Infinity, -Infinity];
     const zAt = at + xy + 16 * count;
+    const mAt = heights ? zAt + 16 + 8 * count : zAt;
     let k = 0;
     const depths = kind === 'polygon' ? ringDepths(coords, ranges) : [];
     ranges.forEach(([s, e], p) => {
@@ -207,28 +217,27 @@ class ShapefileWriter {
       // clockwise outside, counter-clockwise inside
       const turned = kind === 'polygon' && ringArea2(coords, s, e) > 0 === (depths[p]! % 2 === 0);
       for (let j = s; j < e; j++, k++) {
-        const v = 3 * (turned ? s + e - 1 - j : j);
-        const x = coords[v]!,
-          y = coords[v + 1]!;
+        const v = turned ? s + e - 1 - j : j;
+        const x = coords[3 * v]!,
+          y = coords[3 * v + 1]!;
         view.setFloat64(at + xy + 16 * k, x, true);
         view.setFloat64(at + xy + 16 * k + 8, y, true);
         grow(box, x, y);
         if (heights) {
-          const h = this.height(coords[v + 2]!);
+          const h = this.height(coords[3 * v + 2]!);
           view.setFloat64(zAt + 16 + 8 * k, h, true);
-          view.setFloat64(zAt + 32 + 8 * count + 8 * k, NOT_MEASURED, true);
-          if (h < z[0]) z[0] = h;
-          if (h > z[1]) z[1] = h;
+          widen(z, h);
+        }
+        if (heights || measures) {
+          const measure = this.measure(batch, v);
+          view.setFloat64(mAt + 16 + 8 * k, measure, true);
+          if (measure !== NOT_MEASURED) widen(m, measure);
         }
       }
     });
     for (let b = 0; b < 4; b++) view.setFloat64(at + 4 + 8 * b, box[b]!, true);
-    if (heights) {
-      view.setFloat64(zAt, z[0], true);
-      view.setFloat64(zAt + 8, z[1], true);
-      view.setFloat64(zAt + 16 + 8 * count, NOT_MEASURED, true);
-      view.setFloat64(zAt + 24 + 8 * count, NOT_MEASURED, true);
-    }
+    if (heights) z.forEach((b, n) => view.setFloat64(zAt + 8 * n, b, true));
+    if (heights || measures) m.forEach((b, n) => view.setFloat64(mAt + 8 * n, Number.isFinite(b) ? b : NOT_MEASURED, true));
     grow(this.bounds, box[0], box[1]);
     grow(this.bounds, box[2], box[3]);
   }
@@ -236,9 +245,16 @@ class ShapefileWriter {
   /** A vertex without a height is written at zero; the bounds of the file follow. */
   private height(z: number): number {
     const h = Number.isNaN(z) ? 0 : z;
-    if (h < this.z[0]) this.z[0] = h;
-    if (h > this.z[1]) this.z[1] = h;
+    widen(this.z, h);
     return h;
+  }
+
+  /** A vertex without a measure says so; the range of the file follows the others. */
+  private measure(batch: FeatureBatch, v: number): number {
+    const m = batch.measures?.[v] ?? NaN;
+    if (Number.isNaN(m)) return NOT_MEASURED;
+    widen(this.m, m);
+    return m;
   }
 
   private header(bytes: number): Uint8Array {
@@ -250,6 +266,7 @@ class ShapefileWriter {
     view.setInt32(32, this.type, true);
     if (!isEmpty(this.bounds)) this.bounds.forEach((b, k) => view.setFloat64(36 + 8 * k, b, true));
     if (this.z[0] <= this.z[1]) this.z.forEach((b, k) => view.setFloat64(68 + 8 * k, b, true));
+    if (this.m[0] <= this.m[1]) this.m.forEach((b, k) => view.setFloat64(84 + 8 * k, b, true));
     return out;
   }
 }

@@ -25,6 +25,7 @@ export const spreadsheet: Format = {
     oneFile: true,
     curves: false,
     heights: true,
+    measures: true,
     symbology: false,
     setNames: { maxBytes: 31, caseMatters: false, valid: /[^\p{C}[\]:*?/\\']/u, replacement: '_' },
     fieldNames: {

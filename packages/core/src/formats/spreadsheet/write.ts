@@ -82,7 +82,7 @@ const cell = ({ type }: TargetField, value: Value): CellOut => ({ value, date: t
 
 function placeCells(batch: FeatureBatch, i: number, set: TargetSet, { places }: KnownTable): CellOut[] {
   if (places.kind === 'none') return [];
-  if (places.kind === 'wkt') return [{ value: writeWkt(batch, i, set.heights), date: false }];
+  if (places.kind === 'wkt') return [{ value: writeWkt(batch, i, set.heights, set.measures), date: false }];
   const [v] = vertexRange(batch, i);
   return Array.from({ length: set.heights ? 3 : 2 }, (_, k) => batch.coords[3 * v + k]!).map((c) => ({
     value: Number.isNaN(c) ? null : c,

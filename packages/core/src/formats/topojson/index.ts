@@ -15,6 +15,7 @@ export const topojson: Format = {
     oneFile: true,
     curves: false,
     heights: true,
+    measures: false,
     symbology: false,
     setNames: { maxBytes: 60, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
