@@ -44,6 +44,10 @@ export class SymbologyProof {
   readonly differences = new Map<string, SymbologyDifference>();
   private readonly pairs = new Map<string, Pair>();
   private readonly keys = new WeakMap<StatedSymbology, string>();
+  /** The columns that say something of looks in the batch at hand, and the pair of the record before. */
+  private batch: FeatureBatch | null = null;
+  private columns: Value[][] = [];
+  private last: { pair: Pair; i: number; drawn: StatedSymbology | null } | null = null;
 
   /** @param library what the file draws with, as far as it was read @param unit_m metres in one unit of the file's coordinates */
   constructor(
@@ -63,13 +67,24 @@ export class SymbologyProof {
     sample: () => SymbologySample,
   ): void {
     if (source.kinds[i] === NO_GEOMETRY) return;
+    if (source !== this.batch) {
+      this.batch = source;
+      this.columns = SYMBOLOGY_FIELDS.flatMap((f) => (source.columns.has(f) ? [source.columns.get(f)!] : []));
+      this.last = null;
+    }
+    const drawn = back.symbology?.[row] ?? null;
+    // most records are drawn as the one before is, which needs no key to be told
+    if (this.last !== null && this.last.drawn === drawn && this.isAlike(source, this.last.i, i)) {
+      this.last.pair.count++;
+      return;
+    }
     const told = symbologyKey(source, i);
     if (told === null) return;
-    const drawn = back.symbology?.[row] ?? null;
     const key = `${transform.source}\n${told}\n${drawn ? this.keyOf(drawn) : ''}`;
     const known = this.pairs.get(key);
     if (known) {
       known.count++;
+      this.last = { pair: known, i, drawn };
       return;
     }
     if (this.pairs.size >= MOST_PAIRS) this.settle();
@@ -79,7 +94,7 @@ export class SymbologyProof {
         return v === null ? [] : [[f, v]];
       }),
     );
-    this.pairs.set(key, {
+    const pair: Pair = {
       kind: KINDS[source.kinds[i]!]!,
       source: values,
       back: drawn,
@@ -87,7 +102,15 @@ export class SymbologyProof {
       unit_m: lengthUnit(transform.crs, transform.unit_m),
       count: 1,
       first: sample(),
-    });
+    };
+    this.pairs.set(key, pair);
+    this.last = { pair, i, drawn };
+  }
+
+  private isAlike({ kinds }: FeatureBatch, a: number, b: number): boolean {
+    if (kinds[a] !== kinds[b]) return false;
+    for (const column of this.columns) if (column[a] !== column[b]) return false;
+    return true;
   }
 
   /** Records that are drawn alike often have one object for it together. */
@@ -132,5 +155,6 @@ export class SymbologyProof {
       else this.differences.set(words.join(), { words, count, source: wanted, first });
     }
     this.pairs.clear();
+    this.last = null;
   }
 }
