@@ -10,7 +10,7 @@ const sqlAsText = {
 export default defineConfig({
   plugins: [sqlAsText],
   test: {
-    setupFiles: ['./tests/property-seed.ts'],
+    setupFiles: ['./tests/property-seed.ts', './tests/code-pages.ts'],
     projects: [
       {
         extends: true,

@@ -176,10 +176,11 @@ describe('reading a drawing', () => {
       (await readText(drawing(groups(0, 'POINT', 8, 'A', 10, 1, 20, 2), { codePage, version }))).findings
         .filter((f) => f.code === 'dxf-code-page')
         .map((f) => f.message);
-    expect(await told('DOS850')).toEqual([expect.stringContaining('DOS850, which is not read here')]);
-    for (const known of ['ANSI_1252', 'ascii', 'dos866', 'DOS932']) expect(await told(known)).toEqual([]);
+    expect(await told('ANSI_1361')).toEqual([expect.stringContaining('ANSI_1361, which is not read here')]);
+    for (const known of ['ANSI_1252', 'ascii', 'dos866', 'DOS932', 'DOS850', 'ISO8859-1', 'MACINTOSH'])
+      expect(await told(known)).toEqual([]);
     // from R2007 on texts are UTF-8, whatever is said here
-    expect(await told('DOS850', 'AC1027')).toEqual([]);
+    expect(await told('ANSI_1361', 'AC1027')).toEqual([]);
   });
 
   it('reads text of old drawings by their code page and of new ones as UTF-8', async () => {

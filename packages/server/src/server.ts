@@ -14,6 +14,7 @@ import { CrossingService } from './api/crossing-service';
 import { PlaceService } from './api/place-service';
 import { ReportService } from './api/report-service';
 import { addRoutes } from './api/routes';
+import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
 import { gridFolders, registerGrids } from '@pontrel/host-node/grid-folders';
 import { Events } from './jobs/events';
 import { Jobs } from './jobs/jobs';
@@ -58,6 +59,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   // jobs leave one core to whoever pans the map
   const grids = gridFolders(options.grids, folder.grids);
   registerGrids(grids);
+  registerNodeCodePages();
   const jobPool = new Piscina({
     filename: options.worker,
     workerData: { grids },

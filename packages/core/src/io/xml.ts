@@ -1,5 +1,7 @@
 import { SaxesParser } from 'saxes';
 import { Cancelled, Problem } from '../model/problem';
+import { codePageOf } from './code-pages';
+import { type TextDecoding, textDecoding } from './text-decoding';
 
 /** Bytes that may come without a tag, so that an endless text or attribute is refused before it fills the memory. */
 const MOST_BETWEEN = 1 << 27;
@@ -45,7 +47,7 @@ export interface XmlHandler {
  */
 export class XmlReader {
   private readonly parser = new SaxesParser({ xmlns: false });
-  private decoder: TextDecoder | null = null;
+  private decoder: TextDecoding | null = null;
   private head = new Uint8Array(0);
   private readonly stack: XmlNode[] = [];
   private depth = 0;
@@ -125,7 +127,7 @@ export class XmlReader {
   }
 
   private begin(): void {
-    this.decoder = new TextDecoder(encodingOf(this.head));
+    this.decoder = textDecoding(encodingOf(this.file, this.head));
     this.write(this.decoder.decode(this.head, { stream: true }));
     this.head = new Uint8Array(0);
   }
@@ -160,17 +162,18 @@ export class XmlReader {
   }
 }
 
-/** What the bytes before the first element, or their declaration, say. */
-function encodingOf(head: Uint8Array): string {
+/** What the bytes before the first element, or their declaration, say. @throws Problem for an encoding that is not known */
+function encodingOf(file: string, head: Uint8Array): string {
   if (head[0] === 0xff && head[1] === 0xfe) return 'utf-16le';
   if (head[0] === 0xfe && head[1] === 0xff) return 'utf-16be';
   const declared = /^[^<]*<\?xml[^>]*encoding\s*=\s*["']([\w.:-]+)["']/.exec(new TextDecoder('latin1').decode(head.subarray(0, 200)))?.[1];
   if (declared === undefined) return 'utf-8';
-  try {
-    return new TextDecoder(declared).encoding;
-  } catch {
-    return 'utf-8';
-  }
+  const page = codePageOf(declared);
+  if (page) return page.id;
+  throw new Problem('xml-encoding', `${file} says that it is in "${declared}", which is not read here. Export it again as UTF-8.`, {
+    file,
+    line: 1,
+  });
 }
 
 /** A text within an element or an attribute. Characters that XML cannot hold are left out. Source: XML 1.0, sections 2.2 and 2.4. */

@@ -1,6 +1,7 @@
 import { Cancelled, messageOf, Problem } from '@pontrel/core/model/problem';
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import { workerData } from 'piscina';
+import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
 import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders';
 import type { FieldValue } from '@pontrel/contract/crossing';
 import { intoFrame } from '@pontrel/core/crossing/area-of-interest';
@@ -97,6 +98,8 @@ export const picture = (request: PictureRequest): Picture => {
 /** Milliseconds for which the grid folders are taken to be as they were; tiles come by the dozen. */
 const FRESH = 2000;
 let looked = 0;
+
+registerNodeCodePages();
 
 function lookForGrids(): void {
   if (Date.now() - looked < FRESH) return;

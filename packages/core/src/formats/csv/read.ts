@@ -1,3 +1,4 @@
+import { textDecoding } from '../../io/text-decoding';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
 import type { FeatureBatch } from '../../model/batch';
@@ -39,10 +40,10 @@ async function* readRows(
   const head = await source.read(0, HEAD);
   if (head.length === 0) throw new Problem('file-empty', `${source.name} is empty.`, { file: source.name, line: 1 });
   const encoding = reading?.codePage ?? encodingOf(head);
-  const separator = known?.separator ?? separatorOf(new TextDecoder(encoding).decode(head));
+  const separator = known?.separator ?? separatorOf(textDecoding(encoding).decode(head));
   const reader = new TableReader({ file: source.name, layer: source.name.replace(/\.[^.]+$/, ''), findings, separator, known, reading });
   const cutter = new RowCutter(source.name, separator, (row, line) => reader.push(row, line));
-  const decoder = new TextDecoder(encoding);
+  const decoder = textDecoding(encoding);
   for await (const chunk of watched(source, watch)) {
     cutter.push(decoder.decode(chunk, { stream: true }));
     if (reader.full) yield reader.builder.take();

@@ -71,11 +71,5 @@ async function* readRows(source: ByteSource, table: DbfReader, findings: Finding
     if (builder.count > 0) yield builder.take();
     watch.progress(Math.round((source.size * (first + n)) / table.count), source.size);
   }
-  if (table.damaged > 0)
-    findings.add({
-      code: 'dbf-code-page',
-      severity: 'caution',
-      message: `Texts of ${source.name} hold characters that its code page does not have. Choose the code page in Gather.`,
-      count: table.damaged,
-    });
+  for (const finding of table.findings()) findings.add(finding);
 }

@@ -1,3 +1,5 @@
+import { codePageOf } from '../../io/code-pages';
+
 /** What the HEADER section says that matters here. */
 export interface DxfHeader {
   /** $ACADVER, for example AC1027. */
@@ -29,28 +31,6 @@ export const VERSIONS: Record<string, string> = {
 /** From this version on the text of a drawing is UTF-8. */
 const UTF8_FROM = 'AC1021';
 
-/** Names that the Encoding Standard (WHATWG) has for the code pages of $DWGCODEPAGE. */
-const ENCODINGS: Record<string, string> = {
-  ASCII: 'windows-1252',
-  ANSI_866: 'ibm866',
-  ANSI_874: 'windows-874',
-  ANSI_932: 'shift_jis',
-  ANSI_936: 'gbk',
-  ANSI_949: 'euc-kr',
-  ANSI_950: 'big5',
-  ANSI_1250: 'windows-1250',
-  ANSI_1251: 'windows-1251',
-  ANSI_1252: 'windows-1252',
-  ANSI_1253: 'windows-1253',
-  ANSI_1254: 'windows-1254',
-  ANSI_1255: 'windows-1255',
-  ANSI_1256: 'windows-1256',
-  ANSI_1257: 'windows-1257',
-  ANSI_1258: 'windows-1258',
-  UTF8: 'utf-8',
-  'UTF-8': 'utf-8',
-};
-
 /** How the bytes above 127 of a drawing are to be read. */
 export function encodingOf(header: DxfHeader): string {
   return statedEncoding(header) ?? 'windows-1252';
@@ -58,7 +38,7 @@ export function encodingOf(header: DxfHeader): string {
 
 /** The encoding that a drawing states; null where it is a code page that is not read here. */
 export function statedEncoding({ version, codePage }: DxfHeader): string | null {
-  return version >= UTF8_FROM ? 'utf-8' : (ENCODINGS[codePage.toUpperCase().replace('DOS', 'ANSI_')] ?? null);
+  return version >= UTF8_FROM ? 'utf-8' : (codePageOf(codePage)?.id ?? null);
 }
 
 /** Takes the groups of the HEADER section: a variable's name (group 9), then its values. */

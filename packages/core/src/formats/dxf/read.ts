@@ -478,6 +478,13 @@ export async function* readDxf(
       { file: source.name, line: tags.line },
     );
   }
+  if (tags.damaged > 0)
+    findings.add({
+      code: 'dxf-code-page-letters',
+      severity: 'caution',
+      message: `Texts of ${source.name} hold bytes that are no letters in the code page that it states (${reader.headerReader.header.codePage}, version ${reader.headerReader.header.version}): they are shown as \ufffd. Ask which page it was saved in.`,
+      count: tags.damaged,
+    });
   for (const batch of reader.builders.takeAll()) yield seen(batch);
   reader.emitLate();
   yield* reader.builders.takeAll();

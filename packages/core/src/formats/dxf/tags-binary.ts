@@ -1,3 +1,4 @@
+import { type TextDecoding, textDecoding } from '../../io/text-decoding';
 import { Problem } from '../../model/problem';
 import { joined, type TagHandler, type Tags } from './tags';
 
@@ -47,8 +48,9 @@ const EXTENDED = 255;
 export class BinaryTagStream implements Tags {
   /** Groups begun so far, from 1: what a line is in the other form. */
   line = 1;
+  damaged = 0;
   private rest: Uint8Array = new Uint8Array(0);
-  private decoder = new TextDecoder('utf-8');
+  private decoder: TextDecoding = textDecoding('utf-8');
   private started = false;
   private short = false;
 
@@ -58,7 +60,7 @@ export class BinaryTagStream implements Tags {
   ) {}
 
   setEncoding(encoding: string): void {
-    this.decoder = new TextDecoder(encoding);
+    this.decoder = textDecoding(encoding);
   }
 
   push(chunk: Uint8Array): void {
@@ -102,7 +104,9 @@ export class BinaryTagStream implements Tags {
       if (type === STRING) {
         const end = bytes.indexOf(0, v);
         if (end < 0) return at;
-        this.handle(code, this.decoder.decode(bytes.subarray(v, end)), 0, this.line);
+        const text = this.decoder.decode(bytes.subarray(v, end));
+        if (text.includes('\ufffd')) this.damaged++;
+        this.handle(code, text, 0, this.line);
         at = end + 1;
       } else if (type === CHUNK) {
         if (v >= bytes.length || v + 1 + bytes[v]! > bytes.length) return at;

@@ -1,3 +1,4 @@
+import { type TextDecoding, textDecoding } from '../../io/text-decoding';
 import { Problem } from '../../model/problem';
 import { parseReal } from './number';
 
@@ -71,6 +72,8 @@ export function joined(rest: Uint8Array, chunk: Uint8Array): Uint8Array {
 export interface Tags {
   /** Where it is: lines or groups begun so far, from 1. */
   line: number;
+  /** Different texts with bytes that are no letter in the encoding. */
+  damaged: number;
   setEncoding(encoding: string): void;
   push(chunk: Uint8Array): void;
   end(): void;
@@ -83,8 +86,9 @@ export interface Tags {
 export class TagStream implements Tags {
   /** Lines begun so far, from 1. */
   line = 1;
+  damaged = 0;
   private rest: Uint8Array = new Uint8Array(0);
-  private decoder = new TextDecoder('utf-8');
+  private decoder: TextDecoding = textDecoding('utf-8');
   private interned = new Map<number, { bytes: Uint8Array; text: string }>();
 
   constructor(
@@ -94,7 +98,7 @@ export class TagStream implements Tags {
 
   /** Sets how bytes above 127 are read, once the header has said so. */
   setEncoding(encoding: string): void {
-    this.decoder = new TextDecoder(encoding);
+    this.decoder = textDecoding(encoding);
     this.interned.clear();
   }
 
@@ -188,11 +192,17 @@ export class TagStream implements Tags {
         );
   }
 
+  private decoded(bytes: Uint8Array): string {
+    const text = this.decoder.decode(bytes);
+    if (text.includes('\ufffd')) this.damaged++;
+    return text;
+  }
+
   /** Short texts come again and again (layers, types, colours); the same bytes give the same string object. */
   private text(bytes: Uint8Array, start: number, end: number): string {
     const length = end - start;
     if (length === 0) return '';
-    if (length > 40) return this.decoder.decode(bytes.subarray(start, end));
+    if (length > 40) return this.decoded(bytes.subarray(start, end));
     let hash = length;
     for (let i = start; i < end; i++) hash = (Math.imul(hash, 31) + bytes[i]!) | 0;
     const known = this.interned.get(hash);
@@ -202,7 +212,7 @@ export class TagStream implements Tags {
       if (i === length) return known.text;
     }
     const own = bytes.slice(start, end);
-    const text = this.decoder.decode(own);
+    const text = this.decoded(own);
     if (this.interned.size > 20_000) this.interned.clear();
     this.interned.set(hash, { bytes: own, text });
     return text;

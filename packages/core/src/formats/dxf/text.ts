@@ -1,7 +1,9 @@
+import { textDecoding } from '../../io/text-decoding';
+
 const CONTROL: Record<string, string> = { d: '°', D: '°', p: '±', P: '±', c: 'Ø', C: 'Ø', '%': '%' };
 
 /** Code pages of the digit in \M+nXXXX. Common practice, no source. Korean by its Johab page, which no decoder here knows, stays as it is. */
-const MULTIBYTE: Record<string, string> = { 1: 'shift_jis', 2: 'big5', 3: 'euc-kr', 5: 'gbk' };
+const MULTIBYTE: Record<string, string> = { 1: 'shift_jis', 2: 'cp950', 3: 'euc-kr', 5: 'gbk' };
 
 /**
  * Characters that older drawings write as \U+XXXX, or as \M+nXXXX by their two bytes in a code page. Source: DXF Reference, "Text strings".
@@ -13,7 +15,7 @@ export function decodeUnicodeEscapes(text: string): string {
   if (!unicode.includes('\\M+')) return unicode;
   return unicode.replace(/\\M\+([1-5])([0-9A-Fa-f]{2})([0-9A-Fa-f]{2})/g, (whole, page: string, high: string, low: string) => {
     const encoding = MULTIBYTE[page];
-    return encoding === undefined ? whole : new TextDecoder(encoding).decode(Uint8Array.of(parseInt(high, 16), parseInt(low, 16)));
+    return encoding === undefined ? whole : textDecoding(encoding).decode(Uint8Array.of(parseInt(high, 16), parseInt(low, 16)));
   });
 }
 

@@ -1,5 +1,8 @@
 import { parseInteger, type Value } from '../../model/value';
 import type { ByteSource } from '../../io/bytes';
+import { type CodePage, codePageOf } from '../../io/code-pages';
+import { type TextDecoding, textDecoding } from '../../io/text-decoding';
+import type { Finding } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { Declarations, Field, FieldType } from '../../model/field';
 
@@ -10,19 +13,42 @@ interface Column extends Field {
 
 const TYPES: Record<string, FieldType> = { C: 'text', N: 'decimal', F: 'decimal', L: 'boolean', D: 'date' };
 
-/** Encodings by the language byte of the header (offset 29). Common practice, no source. */
-const LANGUAGES: Record<number, string> = {
-  0x03: 'windows-1252',
-  0x57: 'windows-1252',
-  0x58: 'windows-1252',
-  0xc8: 'windows-1250',
-  0xc9: 'windows-1251',
-  0xcb: 'windows-1253',
-  0x13: 'shift_jis',
-  0x4d: 'gbk',
-  0x4f: 'big5',
-  0x4e: 'euc-kr',
-};
+/** Code pages by the language byte of the header (offset 29), page by page. Common practice, no source; the values are from memory. */
+const LANGUAGES: ReadonlyMap<number, string> = new Map(
+  (
+    [
+      [437, 0x01, 0x09, 0x0b, 0x0d, 0x0f, 0x11, 0x15, 0x18, 0x19, 0x1b],
+      [850, 0x02, 0x0a, 0x0e, 0x10, 0x12, 0x14, 0x16, 0x1a, 0x1d, 0x25, 0x37],
+      [1252, 0x03, 0x57, 0x58, 0x59],
+      [10000, 0x04],
+      [865, 0x08, 0x17, 0x66],
+      [932, 0x13, 0x7b],
+      [863, 0x1c, 0x6c],
+      [852, 0x1f, 0x22, 0x23, 0x40, 0x64, 0x87],
+      [860, 0x24],
+      [866, 0x26, 0x65],
+      [936, 0x4d, 0x7a],
+      [949, 0x4e, 0x79],
+      [950, 0x4f, 0x78],
+      [874, 0x50, 0x7c],
+      [861, 0x67],
+      [895, 0x68],
+      [620, 0x69],
+      [737, 0x6a, 0x86],
+      [857, 0x6b, 0x88],
+      [10007, 0x96],
+      [10029, 0x97],
+      [10006, 0x98],
+      [1250, 0xc8],
+      [1251, 0xc9],
+      [1254, 0xca],
+      [1253, 0xcb],
+      [1257, 0xcc],
+      [1255, 0x7d],
+      [1256, 0x7e],
+    ] as const
+  ).flatMap(([page, ...bytes]) => bytes.map((byte) => [byte, String(page)] as const)),
+);
 
 /** The mark of a row that is deleted: an asterisk. */
 const DELETED = 0x2a;
@@ -30,7 +56,7 @@ const DELETED = 0x2a;
 /** A .dbf table, opened. Rows are read a block at a time. */
 export class DbfReader {
   /** Texts with bytes that are none in the code page. */
-  damaged = 0;
+  private damaged = 0;
 
   private constructor(
     private readonly source: ByteSource,
@@ -39,7 +65,8 @@ export class DbfReader {
     private readonly columns: readonly Column[],
     private readonly headerBytes: number,
     private readonly rowBytes: number,
-    private readonly decoder: TextDecoder,
+    private readonly decoder: TextDecoding,
+    private readonly stated: StatedPage,
   ) {}
 
   /** @param codePage the content of the .cpg file, or null @throws Problem when the header makes no sense */
@@ -51,7 +78,8 @@ export class DbfReader {
     const headerBytes = view.getUint16(8, true);
     const rowBytes = view.getUint16(10, true);
     const descriptors = await source.read(32, headerBytes - 32);
-    const decoder = new TextDecoder(encodingFor(codePage, head[29]!));
+    const stated = pageOf(codePage, head[29]!);
+    const decoder = textDecoding(stated.page.id);
     const columns: Column[] = [];
     let at = 1;
     for (let i = 0; i + 32 <= descriptors.length && descriptors[i] !== 0x0d; i += 32) {
@@ -83,7 +111,29 @@ export class DbfReader {
       headerBytes,
       rowBytes,
       decoder,
+      stated,
     );
+  }
+
+  /** What a person should know of its texts, complete once all rows were read. */
+  findings(): Finding[] {
+    const { page, unknown } = this.stated;
+    const own: Finding[] = [];
+    if (unknown !== null)
+      own.push({
+        code: 'dbf-code-page-unknown',
+        severity: 'caution',
+        message: `${this.source.name} names the code page ${unknown}, which is not known here: its texts are read as ${page.name}. Choose the code page in Gather.`,
+        count: 1,
+      });
+    if (this.damaged > 0)
+      own.push({
+        code: 'dbf-code-page',
+        severity: 'caution',
+        message: `Texts of ${this.source.name} hold characters that its code page, ${page.name}, does not have. Choose the code page in Gather.`,
+        count: this.damaged,
+      });
+    return own;
   }
 
   /** What the table declares of its fields. */
@@ -159,18 +209,17 @@ function sameBytes(bytes: Uint8Array, a: number, b: number, n: number): boolean 
   return true;
 }
 
-function encodingFor(codePage: string | null, language: number): string {
-  const named = codePage
-    ?.trim()
-    .toLowerCase()
-    .replace(/^(ansi |cp)?(125\d|874)$/, 'windows-$2');
-  for (const label of [named, LANGUAGES[language], 'utf-8']) {
-    if (!label) continue;
-    try {
-      return new TextDecoder(label).encoding;
-    } catch {
-      continue; // a name that nobody knows: the language byte decides
-    }
-  }
-  return 'utf-8';
+/** The code page of a table, and what was said of it that is not known here. */
+interface StatedPage {
+  page: CodePage;
+  unknown: string | null;
+}
+
+/** What the .cpg beside a table says goes before the language byte of its header; where neither says anything it is UTF-8. */
+function pageOf(cpg: string | null, language: number): StatedPage {
+  const [, byNumber] = /^LDID\W*(\d+)$/i.exec(cpg?.trim() ?? '') ?? [];
+  const labels = [byNumber === undefined ? cpg?.trim() : LANGUAGES.get(Number(byNumber)), LANGUAGES.get(language)].flatMap((l) => l || []);
+  const known = labels.map(codePageOf).find((p) => p !== null);
+  const unknown = labels[0] !== undefined && codePageOf(labels[0]) === null ? labels[0].slice(0, 40) : null;
+  return { page: known ?? codePageOf('utf-8')!, unknown };
 }

@@ -193,13 +193,7 @@ async function* readShapes(
       record: record + 1,
     });
   if (builder.count > 0) yield await finish();
-  if (dbf && dbf.damaged > 0)
-    findings.add({
-      code: 'dbf-code-page',
-      severity: 'caution',
-      message: `Texts of ${source.name} hold characters that its code page does not have. Choose the code page in Gather.`,
-      count: dbf.damaged,
-    });
+  for (const finding of dbf?.findings() ?? []) findings.add(finding);
   if (dbf && dbf.count !== record) {
     findings.add({
       code: 'shp-dbf-count',

@@ -1,5 +1,6 @@
 import { Inflate } from 'fflate';
 import type { ByteSource } from '../../io/bytes';
+import { textDecoding } from '../../io/text-decoding';
 import { Problem } from '../../model/problem';
 
 /** A file within an archive. */
@@ -64,7 +65,7 @@ export async function zipEntries(source: ByteSource): Promise<ZipEntry[]> {
     const [nameLength, extraLength, commentLength] = [28, 30, 32].map((k) => directory.getUint16(at + k, true)) as [number, number, number];
     const nameBytes = bytesOf(directory, at + 46, nameLength);
     const entry: ZipEntry = {
-      name: new TextDecoder(flags & 0x800 ? 'utf-8' : 'windows-1252').decode(nameBytes).replaceAll('\\', '/'),
+      name: nameOf(nameBytes, (flags & 0x800) !== 0).replaceAll('\\', '/'),
       method: directory.getUint16(at + 10, true),
       packed: directory.getUint32(at + 20, true),
       bytes: directory.getUint32(at + 24, true),
@@ -82,6 +83,18 @@ export async function zipEntries(source: ByteSource): Promise<ZipEntry[]> {
   const unpacked = entries.reduce((sum, e) => sum + e.bytes, 0);
   if (unpacked > MOST_UNPACKED && unpacked > MOST_RATIO * source.size) throw bomb(source.name, { name: 'it', bytes: unpacked });
   return entries;
+}
+
+/**
+ * The name of a file in an archive. Source: APPNOTE.TXT (ZIP File Format Specification) 6.3, appendix D: code page 437 where the flag of
+ * UTF-8 is not set; names that are UTF-8 without it are common practice, no source.
+ */
+function nameOf(bytes: Uint8Array, utf8: boolean): string {
+  try {
+    return new TextDecoder('utf-8', { fatal: !utf8 }).decode(bytes);
+  } catch {
+    return textDecoding('cp437').decode(bytes);
+  }
 }
 
 function bomb(file: string, { name, bytes }: Pick<ZipEntry, 'name' | 'bytes'>): Problem {

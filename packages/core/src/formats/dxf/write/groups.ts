@@ -1,4 +1,5 @@
 import type { ByteSink } from '../../../io/bytes';
+import { encodedText } from '../../../io/text-decoding';
 import { plainDecimal } from '../../../io/plain-decimal';
 import type { Version } from './versions';
 
@@ -6,20 +7,16 @@ const FLUSH_AT = 1 << 20;
 /** Characters of a number that is filled in at the end. */
 const LATER_WIDTH = 24;
 
-/** Bytes of the characters that windows-1252 has beyond ASCII: the code page of drawings that are not UTF-8. */
-const WESTERN = new Map(
-  Array.from({ length: 128 }, (_, k): [string, number] => [new TextDecoder('windows-1252').decode(Uint8Array.of(128 + k)), 128 + k]).filter(
-    ([c]) => c > '\u009f',
-  ),
-);
+/** The code page of drawings that are not UTF-8. */
+const WESTERN = 'windows-1252';
 
-function westernBytes(text: string): Uint8Array {
-  const bytes = new Uint8Array(text.length);
-  for (let i = 0; i < text.length; i++) {
-    const code = text.charCodeAt(i);
-    bytes[i] = code < 128 ? code : WESTERN.get(text[i]!)!;
-  }
-  return bytes;
+const western = new Map<string, boolean>();
+
+/** Whether the code page has a character. */
+function isWestern(c: string): boolean {
+  let known = western.get(c);
+  if (known === undefined) western.set(c, (known = c > '\u009f' && encodedText(c, WESTERN) !== null));
+  return known;
 }
 
 /** Writes groups to a file as they come; only what is not full yet is held. */
@@ -47,14 +44,14 @@ export class GroupWriter {
     const safe = value.replace(/\\U\+/g, '\\U+005CU+');
     return this.version.utf8
       ? safe
-      : safe.replace(/[^\x20-\x7e]/g, (c) => (WESTERN.has(c) ? c : `\\U+${c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`));
+      : safe.replace(/[^\x20-\x7e]/g, (c) => (isWestern(c) ? c : `\\U+${c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`));
   }
 
   /** Bytes that a text takes. */
   readonly bytesOf = (value: string): number => this.bytes(this.encoded(value)).length;
 
   private bytes(text: string): Uint8Array {
-    return this.version.utf8 ? this.encoder.encode(text) : westernBytes(text);
+    return this.version.utf8 ? this.encoder.encode(text) : encodedText(text, WESTERN)!;
   }
 
   point(code: number, x: number, y: number, z: number): void {
