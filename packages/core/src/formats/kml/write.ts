@@ -86,7 +86,7 @@ export async function createKml(
         const zip = new ZipWriter(file);
         await zip.add('doc.kml', content);
         if (hasIcon(options))
-          await zip.add(iconName(String(options.symbol)), [symbolPng(drawnSymbol(String(options.symbol)), ICON_PIXELS)], true);
+          await zip.store(iconName(String(options.symbol)), symbolPng(drawnSymbol(String(options.symbol)), ICON_PIXELS));
         await zip.close();
       } else {
         for await (const piece of content) await file.write(piece);

@@ -203,7 +203,8 @@ const ODS: Kind = {
       })
       .join('')}</table:table-row>\n`,
   async put(zip, sheets) {
-    await zip.add('mimetype', bytes(ODS_TYPE), true);
+    // first, and as it is. Source: "Open Document Format" 1.3, part 2, section 3.3
+    await zip.store('mimetype', new TextEncoder().encode(ODS_TYPE));
     await zip.add(
       'META-INF/manifest.xml',
       bytes(

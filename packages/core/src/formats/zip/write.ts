@@ -1,4 +1,4 @@
-import { Zip, ZipDeflate, ZipPassThrough } from 'fflate';
+import { Uint8ArrayReader, ZipWriter as Archive } from '@zip.js/zip.js';
 import type { ByteSink } from '../../io/bytes';
 
 /** The date of all files of an archive: the earliest that there is, so that the same content is the same archive. */
@@ -6,38 +6,41 @@ const NO_DATE = new Date(1980, 0, 1);
 
 /** Writes an archive, one file after the other. */
 export class ZipWriter {
-  private readonly out: Uint8Array[] = [];
-  private readonly zip: Zip;
-  private failed: Error | null = null;
+  private readonly archive: Archive<unknown>;
 
   constructor(private readonly sink: ByteSink) {
-    this.zip = new Zip((error, piece) => {
-      if (error) this.failed = error;
-      else this.out.push(piece);
+    const writable = new WritableStream<Uint8Array>({ write: (piece) => sink.write(piece) });
+    // 32-bit sizes: a program that shows the file may not know others
+    this.archive = new Archive(writable, { lastModDate: NO_DATE, extendedTimestamp: false, level: 6, zip64: false });
+  }
+
+  /** Adds a file that is packed as it comes. */
+  async add(name: string, content: AsyncIterable<Uint8Array> | Iterable<Uint8Array>): Promise<void> {
+    await this.archive.add(name, streamOf(content), { useWebWorkers: false });
+  }
+
+  /** Adds a file as it is, its size before its bytes: pictures, which are packed already, and what other programs look for at the beginning. */
+  async store(name: string, bytes: Uint8Array): Promise<void> {
+    await this.archive.add(name, new Uint8ArrayReader(bytes as Uint8Array<ArrayBuffer>), {
+      level: 0,
+      dataDescriptor: false,
+      useWebWorkers: false,
     });
   }
 
-  /** Adds a file; pictures are packed already and only stored. */
-  async add(name: string, content: AsyncIterable<Uint8Array> | Iterable<Uint8Array>, stored = false): Promise<void> {
-    const file = stored ? new ZipPassThrough(name) : new ZipDeflate(name, { level: 6 });
-    file.mtime = NO_DATE;
-    this.zip.add(file);
-    for await (const piece of content) {
-      file.push(piece);
-      await this.flush();
-    }
-    file.push(new Uint8Array(0), true);
-    await this.flush();
-  }
-
   async close(): Promise<void> {
-    this.zip.end();
-    await this.flush();
+    await this.archive.close();
     await this.sink.close();
   }
+}
 
-  private async flush(): Promise<void> {
-    if (this.failed) throw this.failed;
-    for (const piece of this.out.splice(0)) await this.sink.write(piece);
-  }
+function streamOf(content: AsyncIterable<Uint8Array> | Iterable<Uint8Array>): ReadableStream<Uint8Array> {
+  const pieces = Symbol.asyncIterator in content ? content[Symbol.asyncIterator]() : content[Symbol.iterator]();
+  return new ReadableStream({
+    async pull(controller) {
+      const next = await pieces.next();
+      if (next.done) controller.close();
+      else controller.enqueue(next.value);
+    },
+  });
 }
