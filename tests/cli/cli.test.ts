@@ -5,7 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { afterAll, describe, expect, it } from 'vitest';
 import { writeManyLines } from '../../bench/many-lines.mjs';
 import { pontrel } from '../reference/python';
-import { QUAY, temporaryFolder } from '../server/client';
+import { QUAY, SURVEY, temporaryFolder } from '../server/client';
 
 const { folder, remove } = temporaryFolder();
 afterAll(remove);
@@ -75,6 +75,14 @@ describe('pontrel convert', () => {
     const again = pontrel('inspect', path.join(folder, 'one', 'quay_line.shp')).json.sources[0];
     expect(again.crs).toEqual({ id: 'EPSG:2193', name: 'NZGD2000 / New Zealand Transverse Mercator 2000', origin: 'declared' });
     expect(again.layers[0]).toMatchObject({ count: 169, kinds: { line: 169 } });
+  });
+
+  it.each(['shp', 'fgb', 'csv', 'geojson', 'gpkg', 'dxf', 'xlsx'])('writes a .%s under the very name that was asked for', (extension) => {
+    const output = path.join(folder, `Quay Läge 2.${extension}`);
+    const { status, json } = pontrel('convert', SURVEY, output, '--from', 'EPSG:2126', '--layer', 'SPOT-HEIGHT');
+    expect(json.error).toBeUndefined();
+    expect([status, json.proof.status, json.outputs.map((o: { path: string }) => o.path)]).toEqual([0, 'match', [output]]);
+    expect(statSync(output).size).toBeGreaterThan(100);
   });
 
   it('runs the rules of a crossing on the next revision of its file, and says what of them no longer fits', () => {

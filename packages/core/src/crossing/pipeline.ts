@@ -118,7 +118,14 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
   };
   const options = formatOptions(format, deliverable.options);
   const stem = deliverable.stem ?? fileStem(deliverable.name);
-  const plan = makePlan(format, layers, { grouping: deliverable.grouping, stem, unit_m, chord_m: recipe.chord_m, sizes });
+  const plan = makePlan(format, layers, {
+    grouping: deliverable.grouping,
+    stem,
+    stemByHand: deliverable.stem !== undefined,
+    unit_m,
+    chord_m: recipe.chord_m,
+    sizes,
+  });
   const known = sources.map((s) => ({ ...s, placed: placedFor(recipe, s.name, s.layers, target), unit_m: unit_m(s.name) }));
   const told = forecast(format, plan, layers, known, { crs: target, stem, options, chord_m: recipe.chord_m });
   if (deliverable.into !== undefined && (!format.write.adds || !sources.some((s) => s.name === deliverable.into)))

@@ -39,8 +39,14 @@ interface CrsBase {
   area: AreaOfUse | null;
 }
 
+/** A system for positions that is part of a compound one. */
+interface PerhapsCompound extends CrsBase {
+  /** The whole of it, where heights are stated beside the positions; `id` and `name` are those of the whole. */
+  compound?: CompoundCrs;
+}
+
 /** Longitude and latitude in the CRS's own angular unit, longitude first and east of its own prime meridian. */
-export interface GeographicCrs extends CrsBase {
+export interface GeographicCrs extends PerhapsCompound {
   kind: 'geographic';
   datum: Datum;
   /** 3 when it has ellipsoidal heights, in metres. */
@@ -52,7 +58,7 @@ export interface GeographicCrs extends CrsBase {
 }
 
 /** Easting and northing (or westing and southing, as `axes` tells) in `unit`, the east-west axis first. */
-export interface ProjectedCrs extends CrsBase {
+export interface ProjectedCrs extends PerhapsCompound {
   kind: 'projected';
   base: GeographicCrs;
   /** EPSG code of the coordinate operation method. */
@@ -102,6 +108,22 @@ export interface CompoundCrs extends CrsBase {
   vertical: VerticalCrs;
 }
 
+/** The system for positions of a compound one, which keeps the whole of it. "EPSG:2193+7839" is its id where only its parts have codes. */
+export function withHeights(compound: CompoundCrs): Crs {
+  const { horizontal, vertical } = compound;
+  if (horizontal.kind === 'local') return horizontal;
+  const id = compound.id ?? (horizontal.id && vertical.id ? `${horizontal.id}+${vertical.id.replace(/^EPSG:/, '')}` : null);
+  const name = compound.name || `${horizontal.name} + ${vertical.name}`;
+  return { ...horizontal, id, name, area: compound.area ?? horizontal.area, compound: { ...compound, name } };
+}
+
+/** A system without what it says of heights. */
+export const positionsOf = <C extends Crs>(crs: C): C =>
+  crs.kind === 'local' ? crs : ((crs.compound?.horizontal as C | undefined) ?? crs);
+
+/** The system for heights that is stated beside the positions; null where there is none. */
+export const verticalOf = (crs: Crs): VerticalCrs | null => (crs.kind === 'local' ? null : (crs.compound?.vertical ?? null));
+
 export type AnyCrs = Crs | GeocentricCrs | VerticalCrs | CompoundCrs;
 
 /** Whether coordinates are lengths in a plane, and not degrees. */
@@ -121,9 +143,11 @@ export function ownSigns(crs: Crs): readonly [1 | -1, 1 | -1] {
 
 /** The same plane with east to the right and north upwards, as it is drawn; the system itself where it is so already. */
 export function northUp(crs: Crs): Crs {
-  const [sx, sy] = ownSigns(crs);
-  if (crs.kind !== 'projected' || (sx === 1 && sy === 1)) return crs;
-  return { ...crs, id: null, axes: { ...crs.axes, x: 'east', y: 'north' } };
+  // what is shown is a plane
+  const own = positionsOf(crs);
+  const [sx, sy] = ownSigns(own);
+  if (own.kind !== 'projected' || (sx === 1 && sy === 1)) return own;
+  return { ...own, id: null, axes: { ...own.axes, x: 'east', y: 'north' } };
 }
 
 /** Metres in one degree along a meridian, as on a sphere: for tolerances and scales, not for positions. */

@@ -8,6 +8,7 @@ import {
   type EarthCrs,
   type GeocentricCrs,
   isOnEarth,
+  positionsOf,
   type LocalCrs,
   type ProjectedCrs,
   type VerticalCrs,
@@ -196,7 +197,7 @@ interface Parts {
 
 /** @throws Problem `crs-local` for a plane of its own */
 export function onEarth(crs: Crs): EarthCrs {
-  if (isOnEarth(crs)) return crs;
+  if (isOnEarth(crs)) return positionsOf(crs);
   throw new Problem(
     'crs-local',
     `${crs.name} has no place on earth: nothing leads from it into another system, nor into it. Fit it to control points in Place, or deliver it in the local plane itself.`,
@@ -217,8 +218,10 @@ function partsOf(crs: AnyCrs): Parts {
     case 'geocentric':
       return { position: crs, height: 'ellipsoidal' };
     case 'geographic':
+      if (crs.compound) return partsOf(crs.compound);
       return { position: crs, height: crs.dimension === 3 ? 'ellipsoidal' : 'none' };
     case 'projected':
+      if (crs.compound) return partsOf(crs.compound);
       return { position: crs, height: crs.base.dimension === 3 ? 'ellipsoidal' : 'none' };
   }
 }

@@ -101,10 +101,14 @@ export interface Carries {
   oneFile: boolean;
   /** Names of sets; file names where each set is a file of its own. */
   setNames: NameRules;
+  /** True where the name of a set that is a file of its own stands in the file as well. */
+  namesInside?: true;
   curves: boolean;
   heights: boolean;
   /** Measures (M) of vertices; where there is no room for them beside the positions, they go into a field. */
   measures: boolean;
+  /** Whether the file can state the system of its heights. */
+  verticalSystem: boolean;
   /** Colours, line types and weights of the map picture. */
   symbology: boolean;
   fieldNames: NameRules;

@@ -1,4 +1,4 @@
-import { type Crs, isPlane, metresPerUnit } from '../crs/crs';
+import { type Crs, isPlane, metresPerUnit, verticalOf } from '../crs/crs';
 import { projectorOf } from '../crs/projector';
 import { type ControlPair, type Fit, type FitKind, fitPairs, type PointMap } from './fit';
 
@@ -32,7 +32,9 @@ const nothing: PointMap = () => {};
 
 /** @throws Problem of the fit */
 export function compilePlacement(crs: Crs, numbers: PlacementParameters): PlacementTransform {
-  const zFactor = isPlane(crs) ? factorOf(metresPerUnit(crs, numbers.unit_m), crs.unit.metres) : 1;
+  const factor = isPlane(crs) ? factorOf(metresPerUnit(crs, numbers.unit_m), crs.unit.metres) : 1;
+  const vertical = verticalOf(crs);
+  const zFactor = vertical && isPlane(crs) && numbers.unit_m !== null ? factorOf(numbers.unit_m, vertical.unit.metres) : factor;
   if (numbers.fit) {
     const fit = fitPairs(numbers.fit.kind, numbers.fit.pairs);
     const z = scaleHeights(zFactor),
@@ -53,14 +55,14 @@ export function compilePlacement(crs: Crs, numbers: PlacementParameters): Placem
     };
   }
   const { axesSwapped: swapped = false, signReversed: turned = false, offset: plus } = numbers;
-  const scale = scaleAll(zFactor),
-    unscale = scaleAll(1 / zFactor);
-  const same = zFactor === 1 && !swapped && !turned && !plus;
+  const scale = scaleAll(factor, zFactor),
+    unscale = scaleAll(1 / factor, 1 / zFactor);
+  const same = factor === 1 && zFactor === 1 && !swapped && !turned && !plus;
   const swap = swapped ? swapAxes : nothing,
     turn = turned ? turnSigns : nothing;
   return {
     same,
-    scale: zFactor,
+    scale: factor,
     rotation: turned ? 180 : 0,
     fit: null,
     forward(p, s, n, stride) {
@@ -85,17 +87,23 @@ function factorOf(metres: number, crsUnit: number): number {
   return metres === crsUnit ? 1 : metres / crsUnit;
 }
 
-/** Multiplies all of the first three numbers of each point; a factor whose reciprocal is whole divides, which rounds once. */
-function scaleAll(factor: number): PointMap {
-  if (factor === 1) return nothing;
-  const divisor = Math.round(1 / factor);
-  const divide = divisor !== 0 && Math.abs(1 / factor - divisor) < 1e-9;
+/** Multiplies positions and heights, which may be in different units; a factor whose reciprocal is whole divides, which rounds once. */
+function scaleAll(factor: number, zFactor: number): PointMap {
+  if (factor === 1 && zFactor === 1) return nothing;
+  const xy = scaled(factor),
+    z = scaled(zFactor);
   return (p, start, count, stride) => {
-    const fields = Math.min(3, stride);
     for (let i = start, end = start + count * stride; i < end; i += stride) {
-      for (let k = 0; k < fields; k++) p[i + k] = divide ? p[i + k]! / divisor : p[i + k]! * factor;
+      p[i] = xy(p[i]!);
+      p[i + 1] = xy(p[i + 1]!);
+      if (stride > 2) p[i + 2] = z(p[i + 2]!);
     }
   };
+}
+
+function scaled(factor: number): (v: number) => number {
+  const divisor = Math.round(1 / factor);
+  return divisor !== 0 && Math.abs(1 / factor - divisor) < 1e-9 ? (v) => v / divisor : (v) => v * factor;
 }
 
 function scaleHeights(factor: number): PointMap {

@@ -1,5 +1,5 @@
 import { isTaken } from '../../operations/layer-rule';
-import type { Crs } from '../../crs/crs';
+import { type Crs, verticalOf } from '../../crs/crs';
 import type { Step } from '../../crs/transform';
 import type { Format } from '../../formats/format';
 import type { Kind } from '../../model/batch';
@@ -151,6 +151,7 @@ export function forecast(
       });
     }
   }
+  findings.push(...heightFindings(format, taken, ways, target));
   for (const path of paths) {
     if (path.ballpark)
       findings.push({
@@ -206,6 +207,33 @@ export function forecast(
     blocked,
     findings,
   };
+}
+
+/** What becomes of heights that a system is stated for, there or here. */
+function heightFindings(
+  format: Format,
+  taken: readonly PlannedLayer[],
+  ways: ReadonlyMap<string, { route: Route | null }>,
+  target: Crs,
+): Finding[] {
+  const high = taken.filter((l) => keptGroups(l).some((g) => g.heights));
+  if (high.length === 0 || !format.carries.heights) return [];
+  const vertical = verticalOf(target);
+  const found: Finding[] = [...new Set(high.map((l) => l.source))].flatMap((source) => {
+    const transform = ways.get(source)?.route?.transform;
+    const from = transform && 'compound' in transform.from ? transform.from.compound?.vertical : undefined;
+    const note =
+      transform?.heightNote ?? (from && !vertical ? `Heights stay those of ${from.name}, of which ${target.name} says nothing.` : null);
+    return note ? [{ code: 'heights-as-they-are', severity: 'caution' as const, message: note, count: 1, location: source }] : [];
+  });
+  if (vertical && !format.carries.verticalSystem)
+    found.push({
+      code: 'vertical-not-stated',
+      severity: 'caution',
+      message: `${format.name} cannot state a system for heights: they are those of ${vertical.name}, which has to be told to whoever gets the file.`,
+      count: 1,
+    });
+  return found;
 }
 
 function keptGroups(layer: PlannedLayer): GroupProfile[] {

@@ -59,6 +59,8 @@ export interface PlanOptions {
   grouping: 'layer' | 'kind';
   /** Stem of the files of a set that holds all layers. */
   stem: string;
+  /** Whether a person named the file so: then it is not made another name. */
+  stemByHand?: boolean;
   /** Metres in one unit of the source's coordinates, for the number of chords. */
   unit_m: (source: string) => number;
   chord_m: number;
@@ -74,7 +76,10 @@ export function chordsFor(load: number, unit_m: number, chord_m: number): number
 /** Works out the sets that a format makes of the layers: their kinds, names, fields and sizes. */
 export function makePlan(format: Format, layers: readonly PlannedLayer[], options: PlanOptions): Plan {
   const { carries } = format;
-  const buckets = new Map<string, { stem: string; kind: TargetSet['kind']; groups: { layer: PlannedLayer; group: GroupProfile }[] }>();
+  const buckets = new Map<
+    string,
+    { stem: string; byHand: boolean; kind: TargetSet['kind']; groups: { layer: PlannedLayer; group: GroupProfile }[] }
+  >();
   const routes = new Map<string, string>();
   for (const layer of layers) {
     const one = oneTarget(layer.rule);
@@ -90,7 +95,15 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
       const key = `${own}\n${setKind}`;
       let bucket = buckets.get(key);
       if (!bucket)
-        buckets.set(key, (bucket = { stem: !byLayer ? options.stem : carries.oneFile ? name : fileStem(name), kind: setKind, groups: [] }));
+        buckets.set(
+          key,
+          (bucket = {
+            stem: !byLayer ? options.stem : carries.oneFile ? name : fileStem(name),
+            byHand: !byLayer && !carries.namesInside && options.stemByHand === true,
+            kind: setKind,
+            groups: [],
+          }),
+        );
       bucket.groups.push({ layer, group });
       routes.set(routeKey(layer.source, layer.profile.name, group.entity, group.kind, group.to), key);
     }
@@ -102,9 +115,9 @@ export function makePlan(format: Format, layers: readonly PlannedLayer[], option
   for (const { stem } of buckets.values()) kindsOf.set(stem, (kindsOf.get(stem) ?? 0) + 1);
   const sets: PlannedSet[] = [];
   const indexOf = new Map<string, number>();
-  for (const [key, { stem, kind, groups }] of buckets) {
+  for (const [key, { stem, byHand, kind, groups }] of buckets) {
     const wanted = kindsOf.get(stem)! > 1 ? `${stem}_${kind}` : stem;
-    const valid = abbreviate(wanted, carries.setNames);
+    const valid = byHand ? wanted : abbreviate(wanted, carries.setNames);
     let name = carries.setNames.reserved?.(valid.toLowerCase()) ? `_${valid}` : valid;
     for (let n = 2; taken(name.toLowerCase()); n++) name = `${[...valid].slice(0, carries.setNames.maxBytes - 5).join('')}_${n}`;
     names.add(name.toLowerCase());

@@ -11,7 +11,7 @@ import type { Transform } from '../../crs/transform';
 import { formatOptions } from '../../formats/options';
 import { columnsAsWritten, computeColumns, measuresInColumn, placeBatch, resizeBatch, routeBatch, transformBatch } from './transform-batch';
 import type { Plan, PlannedSet } from './plan';
-import type { Feed, WriteTarget } from './write';
+import { type Feed, statedIn, type WriteTarget } from './write';
 import { lengthUnit } from '../../symbology/sizes';
 import { SymbologyProof } from './prove-symbology';
 import { toleranceFor } from '../tolerance';
@@ -132,7 +132,7 @@ export async function proveDeliverable(
       const library = open.library?.();
       if (library) onReadBack.library(library);
     }
-    for (const { open, sets } of files) comparison.checkFile(sets, open.facts(), target.crs);
+    for (const { open, sets } of files) comparison.checkFile(sets, open.facts(), statedIn(format, target.crs));
     for (const { open, sets } of files)
       for (const s of sets) comparison.checkLooks(plan.sets[s]!, comparison.sets[s]!, carried, open.library?.() ?? null);
   } catch (error) {

@@ -1,4 +1,4 @@
-import type { Crs } from '../../crs/crs';
+import { type Crs, positionsOf } from '../../crs/crs';
 import type { Format } from '../../formats/format';
 import { cutAtAntimeridian } from '../../geometry/cut-meridian';
 import { formatOptions, type OptionValues } from '../../formats/options';
@@ -45,6 +45,9 @@ export interface WriteTarget {
   base?: ByteSource | undefined;
 }
 
+/** The system as a file of the format states it: without that of heights where it cannot. */
+export const statedIn = ({ carries }: Format, crs: Crs): Crs => (carries.verticalSystem ? crs : positionsOf(crs));
+
 /** Writes a deliverable's sets into `folder`. `total` is the number of records to expect, for the progress. */
 export async function writeDeliverable(
   format: Format,
@@ -63,7 +66,7 @@ export async function writeDeliverable(
     library ? [{ source: carrier.source, library: scaledLibrary(library, carrier.sizes.ratio) }] : [],
   );
   const writer = await format.write.create(folder, plan.sets, {
-    crs: target.crs,
+    crs: statedIn(format, target.crs),
     stem: target.stem,
     options,
     libraries,

@@ -1,5 +1,5 @@
 import { Problem } from '../../model/problem';
-import type { AnyCrs, Crs } from '../crs';
+import { type AnyCrs, type Crs, withHeights } from '../crs';
 import { isDeprecated, lookup, replacementsOf } from '../registry/registry';
 import { LOCAL, localPlane, METRE } from '../local-plane';
 import { readProjString } from './proj-string';
@@ -27,7 +27,7 @@ export function readDefinition(text: string, what = 'The definition', saved: Sav
   if (own !== undefined) return { ...readDefinition(own, trimmed), name: trimmed };
   if (/^\+?[a-z_]+=|^\+proj/i.test(trimmed)) return readProjString(trimmed, what);
   if (/^[A-Za-z][A-Za-z0-9_]*\s*[[(]/.test(trimmed)) {
-    const node = parseWkt(trimmed, what);
+    const node = parseWkt(joinedDefinitions(trimmed), what);
     return isWkt2(node) ? systemOfWkt2(node, what) : systemOf(node, what);
   }
   const pair = /^(?:EPSG:)?(\d+)\+(?:EPSG:)?(\d+)$/i.exec(trimmed);
@@ -53,12 +53,21 @@ export function readDefinition(text: string, what = 'The definition', saved: Sav
 }
 
 /**
- * The same, of which only positions matter: of a compound system its horizontal part.
+ * Two definitions, one after the other, as one compound system: .prj files state heights so.
+ * Source: common practice, no source.
+ */
+function joinedDefinitions(text: string): string {
+  const [, horizontal, vertical] = /^((?:PROJCS|GEOGCS)\s*[[(].*[\])])\s*,?\s*(VERT_?CS\s*[[(].*)$/is.exec(text) ?? [];
+  return horizontal === undefined ? text : `COMPD_CS["",${horizontal},${vertical}]`;
+}
+
+/**
+ * The same, where positions are wanted: of a compound system the horizontal part, which keeps the whole of it.
  * @throws Problem also `crs-kind` for a system that holds no positions of a map
  */
 export function readPositions(text: string, what?: string, saved?: SavedDefinitions): Crs {
   const crs = readDefinition(text, what, saved);
-  if (crs.kind === 'compound') return crs.horizontal;
+  if (crs.kind === 'compound') return withHeights(crs);
   if (crs.kind === 'geographic' || crs.kind === 'projected' || crs.kind === 'local') return crs;
   throw new Problem(
     'crs-kind',

@@ -17,6 +17,7 @@ type Flavour = 'wkt1' | 'prj';
 
 /** @throws Problem `crs-not-writable` when the text has no name for the method or the kind */
 export function writeWkt1(crs: AnyCrs): string {
+  if ('compound' in crs && crs.compound) return writeWkt1(crs.compound);
   switch (crs.kind) {
     case 'geographic':
       return geographicText(crs, 'wkt1');
@@ -34,9 +35,17 @@ export function writeWkt1(crs: AnyCrs): string {
   }
 }
 
-/** @throws Problem `crs-not-writable` when the dialect has no name for the method */
+/**
+ * Heights are stated by a second definition behind the first. Source: common practice, no source.
+ * @throws Problem `crs-not-writable` when the dialect has no name for the method
+ */
 export function writePrj(crs: Crs): string {
   if (crs.kind === 'local') return writeWkt1(crs);
+  if (crs.compound) {
+    const { name, datum, unit, direction } = crs.compound.vertical;
+    const heights = `VERTCS[${quoted(underscored(name))},VDATUM[${quoted(underscored(datum.name))}],PARAMETER["Vertical_Shift",0.0],PARAMETER["Direction",${direction === 'down' ? '-1.0' : '1.0'}],UNIT[${quoted(dialectUnit(unit))},${pointed(unit.metres)}]]`;
+    return `${writePrj(crs.compound.horizontal)},${heights}`;
+  }
   return crs.kind === 'geographic' ? geographicText(crs, 'prj') : projectedText(crs, 'prj');
 }
 
@@ -168,7 +177,8 @@ export function systemOf(node: WktNode, what: string): AnyCrs {
     case 'VERTCS': {
       const datum = childOf(node, 'VERT_DATUM', 'VDATUM', 'DATUM');
       const unit = childOf(node, 'UNIT');
-      const down = childOf(node, 'AXIS')?.words[0]?.toUpperCase() === 'DOWN';
+      const turned = node.children.some((c) => c.key === 'PARAMETER' && /^direction$/i.test(c.texts[0] ?? '') && c.numbers[0] === -1);
+      const down = turned || childOf(node, 'AXIS')?.words[0]?.toUpperCase() === 'DOWN';
       return {
         kind: 'vertical',
         id: idOf(node),

@@ -25,6 +25,7 @@ const DEGREE = 'ANGLEUNIT["degree",0.0174532925199433]';
 const METRE = 'LENGTHUNIT["metre",1]';
 
 export function writeWkt2(crs: AnyCrs): string {
+  if ('compound' in crs && crs.compound) return writeWkt2(crs.compound);
   switch (crs.kind) {
     case 'geographic':
       return `GEOGCRS[${quoted(crs.name)},${frame(crs.datum)},${ellipsoidalAxes(crs)}${usage(crs)}${idText(crs.id)}]`;

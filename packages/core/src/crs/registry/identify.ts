@@ -1,6 +1,7 @@
 import type { Ellipsoid } from '../ellipsoid';
 import { widthOf } from '../area';
 import {
+  type CompoundCrs,
   type Crs,
   type Datum,
   datumOf,
@@ -10,13 +11,16 @@ import {
   type EarthCrs,
   isOnEarth,
   type LocalCrs,
+  type VerticalCrs,
+  verticalOf,
+  withHeights,
 } from '../crs';
 import { meridianName } from '../definitions/units';
 import { fold } from '../definitions/wkt-tree';
 import { METHODS } from '../methods/index';
 import { wrapDegrees } from '../methods/method';
 import { projectorOf } from '../projector';
-import { aliasesOf, allCrs, datumAliases, datumByCode, isDeprecated } from './registry';
+import { aliasesOf, allCrs, datumAliases, datumByCode, isDeprecated, lookup } from './registry';
 import { rows } from './tables';
 
 /** A registered system that a definition may be, by its content. */
@@ -68,14 +72,51 @@ export function identify(crs: Crs): Identification[] {
 /** The registered system that a definition surely is, whatever it is called. */
 export function identifyCrs(crs: Crs): EarthCrs | undefined {
   const [first] = identify(crs);
-  return first && first.confidence >= 70 ? first.crs : undefined;
+  if (!first || first.confidence < 70) return undefined;
+  if (crs.kind === 'local' || !crs.compound) return first.crs;
+  const vertical = identifyVertical(crs.compound.vertical);
+  const registered = compoundWith(first.crs, vertical);
+  return withHeights(
+    registered ?? { ...crs.compound, id: null, name: `${first.crs.name} + ${vertical.name}`, horizontal: first.crs, vertical },
+  ) as EarthCrs;
+}
+
+/** Names of systems for heights, their last word apart, which other registers leave out. */
+const plainHeights = (name: string): string => fold(name).replace(/(height|depth)s?$/, '');
+
+/** The registered system for heights of this name, unit and direction; the system itself where there is none. */
+function identifyVertical(vertical: VerticalCrs): VerticalCrs {
+  if (vertical.id !== null) return vertical;
+  const alike = rows('vertical')
+    .filter((r) => !isDeprecated(`EPSG:${r[0]}`))
+    .map((r) => lookup(r[0]!) as VerticalCrs)
+    .filter((v) => sameHeights(v, vertical));
+  const named = alike.filter((v) => plainHeights(v.name) === plainHeights(vertical.name));
+  const found = named.length > 0 ? named : alike;
+  return found.length === 1 ? found[0]! : vertical;
+}
+
+/** The registered compound system of two registered parts, where there is one. */
+function compoundWith(horizontal: EarthCrs, vertical: VerticalCrs): CompoundCrs | undefined {
+  const row = rows('compound').find(
+    (r) => `EPSG:${r[2]}` === horizontal.id && `EPSG:${r[3]}` === vertical.id && !isDeprecated(`EPSG:${r[0]}`),
+  );
+  return row && (lookup(row[0]!) as CompoundCrs);
 }
 
 /** True when two systems have the same content, whatever they are called. */
 export function sameDefinition(a: Crs, b: Crs): boolean {
+  if (!sameHeights(verticalOf(a), verticalOf(b))) return false;
   if (!isOnEarth(a) || !isOnEarth(b))
     return a.kind === b.kind && a.name === b.name && near((a as LocalCrs).unit.metres, (b as LocalCrs).unit.metres, 1e-9);
   return sameDatumContent(datumOf(a), datumOf(b)) && sameContent(a, b);
+}
+
+function sameHeights(a: VerticalCrs | null, b: VerticalCrs | null): boolean {
+  if (a === null || b === null) return a === b;
+  if (a.id !== null && b.id !== null) return a.id === b.id;
+  const named = plainHeights(a.name) === plainHeights(b.name) || (a.datum.name !== '' && fold(a.datum.name) === fold(b.datum.name));
+  return named && a.direction === b.direction && near(a.unit.metres, b.unit.metres, 1e-9);
 }
 
 /** The same registered system, or the same content. */

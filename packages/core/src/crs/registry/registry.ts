@@ -4,6 +4,7 @@ import {
   type CompoundCrs,
   type EarthCrs,
   isOnEarth,
+  withHeights,
   type Datum,
   type GeocentricCrs,
   type GeographicCrs,
@@ -29,10 +30,10 @@ export function lookup(code: string): AnyCrs | undefined {
   return crs;
 }
 
-/** The same, of the kinds that hold positions of maps: geographic and projected; of a compound system its horizontal part. */
+/** The same, of the kinds that hold positions of maps: geographic and projected; of a compound system its horizontal part, which keeps the whole of it. */
 export function lookupCrs(code: string): EarthCrs | undefined {
   const crs = lookup(code);
-  if (crs?.kind === 'compound') return isOnEarth(crs.horizontal) ? crs.horizontal : undefined;
+  if (crs?.kind === 'compound') return isOnEarth(crs.horizontal) ? (withHeights(crs) as EarthCrs) : undefined;
   return crs?.kind === 'geographic' || crs?.kind === 'projected' ? crs : undefined;
 }
 

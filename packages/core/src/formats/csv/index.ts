@@ -18,6 +18,7 @@ export const csv: Format = {
     curves: false,
     heights: true,
     measures: true,
+    verticalSystem: true,
     symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: {

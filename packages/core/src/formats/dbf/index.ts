@@ -21,6 +21,7 @@ export const dbf: Format = {
     curves: false,
     heights: false,
     measures: false,
+    verticalSystem: false,
     symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: { maxBytes: 10, caseMatters: false, valid: /[A-Za-z0-9_]/, replacement: '_' },

@@ -31,6 +31,7 @@ export const dxf: Format = {
     curves: false,
     heights: true,
     measures: false,
+    verticalSystem: false,
     symbology: true,
     setNames: { maxBytes: 255, caseMatters: false, valid: /[^<>/\\":;?*|=,`\p{C}]/u, replacement: '_' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },

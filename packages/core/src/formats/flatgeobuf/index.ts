@@ -17,6 +17,7 @@ export const flatgeobuf: Format = {
     curves: false,
     heights: true,
     measures: true,
+    verticalSystem: true,
     symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },

@@ -20,6 +20,7 @@ export const geojson: Format = {
     curves: false,
     heights: true,
     measures: false,
+    verticalSystem: false,
     symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },

@@ -19,6 +19,7 @@ export const geopackage: Format = {
     curves: false,
     heights: true,
     measures: true,
+    verticalSystem: true,
     symbology: false,
     setNames: {
       maxBytes: 120,

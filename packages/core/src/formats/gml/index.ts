@@ -20,9 +20,11 @@ export const gml: Format = {
     kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
     oneKindPerSet: true,
     oneFile: false,
+    namesInside: true,
     curves: false,
     heights: true,
     measures: false,
+    verticalSystem: true,
     symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small', first: FIRST },
     fieldNames: {

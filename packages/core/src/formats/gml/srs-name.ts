@@ -12,8 +12,12 @@ export interface SrsName {
 
 /** The name of a registered system, whose positions follow the registry's order of axes. Source: OGC 11-135r2, clause 9. */
 export function srsNameOf(crs: Crs): string | null {
-  const code = /^EPSG:(\d+)$/.exec(crs.id ?? '')?.[1];
-  return code === undefined ? null : `http://www.opengis.net/def/crs/EPSG/0/${code}`;
+  // Source of the name of two parts: OGC 09-048r5, clause 8.4 (from memory)
+  const [, code, vertical] = /^EPSG:(\d+)(?:\+(\d+))?$/.exec(crs.id ?? '') ?? [];
+  if (code === undefined) return null;
+  return vertical === undefined
+    ? `http://www.opengis.net/def/crs/EPSG/0/${code}`
+    : `urn:ogc:def:crs,crs:EPSG::${code},crs:EPSG::${vertical}`;
 }
 
 /**
@@ -24,11 +28,20 @@ export function srsNameOf(crs: Crs): string | null {
 export function readSrsName(text: string): SrsName {
   const crs84 = /CRS84|CRS:84/i.test(text);
   const registered = /(?:urn:(?:ogc|x-ogc):def:crs:|opengis\.net\/def\/crs\/)EPSG[:/][^:/]*[:/](\d+)$/i.exec(text)?.[1];
+  const [, first, second] = /^urn:ogc:def:crs,crs:EPSG:[\d.]*:(\d+),crs:EPSG:[\d.]*:(\d+)$/i.exec(text) ?? [];
   const plain = /(?:^EPSG:|epsg\.xml#)(\d+)$/i.exec(text)?.[1];
-  const code = crs84 ? 'EPSG:4326' : registered !== undefined ? `EPSG:${registered}` : plain !== undefined ? `EPSG:${plain}` : text;
+  const code = crs84
+    ? 'EPSG:4326'
+    : first !== undefined
+      ? `EPSG:${first}+${second}`
+      : registered !== undefined
+        ? `EPSG:${registered}`
+        : plain !== undefined
+          ? `EPSG:${plain}`
+          : text;
   try {
     const crs = readPositions(code, 'The srsName');
-    return { crs, text, northFirst: registered !== undefined && northComesFirst(crs) };
+    return { crs, text, northFirst: (registered ?? first) !== undefined && northComesFirst(crs) };
   } catch (error) {
     if (error instanceof Problem) return { crs: null, text, northFirst: false };
     throw error;

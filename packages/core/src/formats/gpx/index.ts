@@ -19,6 +19,7 @@ export const gpx: Format = {
     curves: false,
     heights: true,
     measures: false,
+    verticalSystem: false,
     symbology: false,
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },

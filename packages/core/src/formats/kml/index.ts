@@ -23,6 +23,7 @@ export const kml: Format = {
     curves: false,
     heights: true,
     measures: false,
+    verticalSystem: false,
     symbology: false,
     setNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },

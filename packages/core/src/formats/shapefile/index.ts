@@ -22,6 +22,7 @@ export const shapefile: Format = {
     curves: false,
     heights: true,
     measures: true,
+    verticalSystem: true,
     symbology: false,
     fieldNames: { maxBytes: 10, caseMatters: false, valid: /[A-Za-z0-9_\u0080-\u{10ffff}]/u, replacement: '_' },
     setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },

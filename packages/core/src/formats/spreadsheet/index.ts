@@ -26,6 +26,7 @@ export const spreadsheet: Format = {
     curves: false,
     heights: true,
     measures: true,
+    verticalSystem: true,
     symbology: false,
     setNames: { maxBytes: 31, caseMatters: false, valid: /[^\p{C}[\]:*?/\\']/u, replacement: '_' },
     fieldNames: {

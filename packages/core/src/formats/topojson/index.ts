@@ -16,6 +16,7 @@ export const topojson: Format = {
     curves: false,
     heights: true,
     measures: false,
+    verticalSystem: false,
     symbology: false,
     setNames: { maxBytes: 60, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
     fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
