@@ -141,6 +141,13 @@ describe('systems for heights beside those for positions, as files state them', 
       await server.call('POST', `api/crossings/${id}/sources`, form);
       const state = await server.until(id, (s) => s.sources.length === 1 && s.jobs.length === 0);
       expect(state.recipe.sources['level.shp']!.placement!.crs).toBe('EPSG:2193+7839');
+      expect([state.frame!.label, state.frame!.name]).toEqual(['EPSG:2193+7839', expect.stringContaining('NZVD2016 height')]);
+      expect(state.sources[0]!.understood).toBe('Understood as EPSG:2193+7839: content, datum and name agree.');
+      const search = async (text: string): Promise<string[]> =>
+        (await server.call<{ id: string }[]>('GET', `api/crs?q=${encodeURIComponent(text)}`)).body.map((c) => c.id);
+      expect((await search('2193 + nzvd2016'))[0]).toBe('EPSG:2193+7839');
+      expect((await search('EPSG:7405'))[0]).toBe('EPSG:7405');
+      expect(await search('7839')).not.toContain('EPSG:7839');
       const recipe: Recipe = {
         ...state.recipe,
         deliverables: [{ id: 'out', name: 'Out', format: 'geopackage', crs: 'EPSG:2193+7839', grouping: 'layer' }],

@@ -39,7 +39,7 @@ import type { Outcome } from '../work/worker';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import { STORE_FILE, storedFiles } from '../work/read-source';
 import { READ_BACK_FILE, type RunRequest, type RunResult } from '../work/run-deliverable';
-import { crsName } from './crs-names';
+import { frameName } from './crs-names';
 import { frameExtent, frameOf, layerExtents, placedSources } from './frame';
 import type { Taken } from './intake';
 import type { SourceReader } from './source-reader';
@@ -75,7 +75,7 @@ export class CrossingService {
       created: crossing.created,
       opened: crossing.opened,
       recipe: crossing.recipe,
-      frame: frame ? crsName(frame, crossing.recipe.frame!.crs) : null,
+      frame: frameName(crossing.recipe),
       tileStamp: stampOf(frame, placed),
       frameExtent: frame ? frameExtent(frame, sources, placed) : null,
       layerExtents: frame ? layerExtents(frame, sources, placed) : {},
@@ -424,7 +424,6 @@ export class CrossingService {
 
   private rowOf(c: CrossingRecord): CrossingRow {
     const sources = this.catalog.sources(c.id);
-    const frame = frameOf(c.recipe);
     const layers = sources.flatMap((s) => s.layers.map((l) => ({ l, taken: isTaken(layerRule(c.recipe, s.name, l.profile.name)) })));
     const runs = this.catalog.lastRuns(c.id).filter((r) => c.recipe.deliverables.some((d) => d.id === r.deliverable));
     const largest = layers
@@ -435,7 +434,7 @@ export class CrossingService {
       name: c.name,
       created: c.created,
       opened: c.opened,
-      frame: frame ? crsName(frame, c.recipe.frame!.crs) : null,
+      frame: frameName(c.recipe),
       sources: sources.map((s) => s.name),
       records: layers.filter((l) => l.taken).reduce((n, { l }) => n + l.profile.count, 0),
       deliverables: c.recipe.deliverables.length,

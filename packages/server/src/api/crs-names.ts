@@ -1,6 +1,14 @@
 import type { CrsName } from '@pontrel/contract/crossing';
+import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { type Crs, isOnEarth, unitSymbol } from '@pontrel/core/crs/crs';
 import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
+import { crsOf } from '@pontrel/core/placement/route';
+
+/** The reference frame as the page knows it: the whole of the system, while what is drawn is a plane. */
+export function frameName({ frame }: Recipe): CrsName | null {
+  const crs = frame && crsOf(frame.crs);
+  return crs && crsName(crs, frame.crs);
+}
 
 /** A system as the page knows it. @param text what recipes call it; its code, or its definition, when absent */
 export function crsName(crs: Crs, text = crs.id ?? writeWkt2(crs)): CrsName {

@@ -20,8 +20,8 @@ import type { Picture, PictureRequest } from '../tiles/sample-picture';
 import { mainFile, STORE_FILE, storedFiles } from '../work/read-source';
 import { FILES_FOLDER, READ_BACK_FILE } from '../work/run-deliverable';
 import { isCurrent } from './views';
-import { crsName } from './crs-names';
-import { frameOf, placedSources, sourceExtent } from './frame';
+import { frameName } from './crs-names';
+import { placedSources, sourceExtent } from './frame';
 
 /** The report of a run, to be handed over with its files. */
 export class ReportService {
@@ -48,12 +48,11 @@ export class ReportService {
     const { recipe } = crossing;
     const sources = this.catalog.sources(run.crossing);
     const deliverable = recipe.deliverables.find((d) => d.id === run.deliverable);
-    const frame = frameOf(recipe);
     const target = crsOf(run.target);
     if (!target) throw new Problem('crs-unknown', `${run.target} is not in the registry any more.`);
     const folder = this.folder.run(run.crossing, run.id);
     const facts: ReportFacts = {
-      crossing: { name: crossing.name, frame: frame ? crsName(frame, recipe.frame!.crs) : null },
+      crossing: { name: crossing.name, frame: frameName(recipe) },
       deliverable: {
         name: run.name,
         format: formatById(deliverable?.format ?? '')?.name ?? 'not in the rules any more',

@@ -4,7 +4,7 @@ import type { SourceLayer } from '@pontrel/contract/crossing';
 import { metresPerUnit } from '@pontrel/core/crs/crs';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
-import { identify } from '@pontrel/core/crs/registry/identify';
+import { identify, identifyCrs } from '@pontrel/core/crs/registry/identify';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import type { Format } from '@pontrel/core/formats/format';
 import { extensionOf, formatById, recogniseFormat } from '@pontrel/core/formats/index';
@@ -77,9 +77,10 @@ export function openStored(files: StoredFiles): Promise<ByteSource> {
 function understood(text: string | null): string | null {
   if (text === null) return null;
   try {
-    const [first] = identify(readPositions(text));
+    const read = readPositions(text);
+    const [first] = identify(read);
     return first && first.confidence >= 40
-      ? `${first.confidence >= 70 ? 'Understood' : 'Perhaps meant'} as ${first.crs.id}: ${first.reason}.`
+      ? `${first.confidence >= 70 ? 'Understood' : 'Perhaps meant'} as ${identifyCrs(read)?.id ?? first.crs.id}: ${first.reason}.`
       : 'No registered system has this content; it is taken as it is written.';
   } catch (error) {
     if (error instanceof Problem) return null;

@@ -1,6 +1,6 @@
 /** What a system is called in a few letters: its code, or that it is a plane or a definition of its own. */
 export function crsLabel(text: string): string {
-  if (/^EPSG:\d+$/i.test(text)) return text;
+  if (/^EPSG:\d+(\+\d+)?$/i.test(text)) return text;
   return isLocalPlane(text) ? 'local plane' : 'own definition';
 }
 

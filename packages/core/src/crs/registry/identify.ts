@@ -11,6 +11,7 @@ import {
   type EarthCrs,
   isOnEarth,
   type LocalCrs,
+  positionsOf,
   type VerticalCrs,
   verticalOf,
   withHeights,
@@ -38,7 +39,7 @@ export interface Identification {
 export function identify(crs: Crs): Identification[] {
   // no register knows a plane of its own
   if (!isOnEarth(crs)) return [];
-  const name = fold(crs.name);
+  const name = fold(positionsOf(crs).name);
   const found: { crs: EarthCrs; datum: boolean; named: number }[] = [];
   for (const candidate of candidatesFor(crs)) {
     const datum = sameDatumContent(datumOf(candidate), datumOf(crs));

@@ -1,4 +1,4 @@
-import type { AnyCrs, AreaOfUse, Crs } from '../crs';
+import { type AnyCrs, type AreaOfUse, type Crs, type EarthCrs, type VerticalCrs, withHeights } from '../crs';
 import { holds, widthOf } from '../area';
 import { isDeprecated, lookup, replacementsOf } from './registry';
 import { areaOf, row, rows } from './tables';
@@ -123,9 +123,25 @@ export function searchKinds(text: string, kinds: readonly AnyCrs['kind'][], { li
   return found.slice(0, limit);
 }
 
-/** The same among the kinds that hold positions of maps. */
-export function searchCrs(text: string, options?: SearchOptions): Crs[] {
-  return searchKinds(text, POSITIONS, options) as Crs[];
+/** Systems for positions that are tried with those for heights in one search. */
+const TRIED = 3;
+
+/** The same among the kinds that hold positions of maps. "2193 + nzvd2016" means such a system with one for heights, a code alone a compound one too. */
+export function searchCrs(text: string, options: SearchOptions = {}): Crs[] {
+  const { limit = 20 } = options;
+  const [positions, heights] = text.split('+').map((part) => part.trim());
+  if (positions && heights && !/[[=]/.test(text)) {
+    const verticals = searchKinds(heights, ['vertical'], { limit }) as VerticalCrs[];
+    return (searchKinds(positions, POSITIONS, { ...options, limit: TRIED }) as EarthCrs[])
+      .flatMap((horizontal) =>
+        verticals.map((vertical) => withHeights({ kind: 'compound', id: null, name: '', area: horizontal.area, horizontal, vertical })),
+      )
+      .slice(0, limit);
+  }
+  const kinds = /^\s*(epsg\s*:)?\s*\d+\s*$/i.test(text) ? [...POSITIONS, 'compound' as const] : POSITIONS;
+  return searchKinds(text, kinds, options).flatMap((crs): Crs[] =>
+    crs.kind === 'compound' ? [withHeights(crs)] : crs.kind === 'geographic' || crs.kind === 'projected' ? [crs] : [],
+  );
 }
 
 function meets(area: AreaOfUse, [west, south, east, north]: readonly [number, number, number, number]): boolean {
