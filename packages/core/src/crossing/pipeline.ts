@@ -281,12 +281,15 @@ export async function runDeliverable(
   );
   const account = [...(proof.account ?? []), ...untaken(recipe, sources, crossing)];
   const findings = new Findings();
+  // what the written files have as the sources had it is said once
+  const said = new Map(sources.flatMap((s) => s.findings.map((f) => [`${f.code}\n${f.message}`, f.count])));
+  const isNew = (f: Finding): boolean => f.count > (said.get(`${f.code}\n${f.message}`) ?? 0);
   for (const finding of [
     ...sources.flatMap((s) => s.findings),
     ...prepared.forecast.findings,
     ...forecastFindings(prepared.forecast, sources),
     ...run.findings.list(),
-    ...proof.findings,
+    ...proof.findings.filter(isNew),
   ])
     findings.add(finding);
   proof.account = account;

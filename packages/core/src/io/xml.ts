@@ -1,7 +1,8 @@
 import { SaxesParser } from 'saxes';
 import { Cancelled, Problem } from '../model/problem';
 import { codePageOf } from './code-pages';
-import { type TextDecoding, textDecoding } from './text-decoding';
+import { type CountedDecoding, damagedText, textDecoding } from './text-decoding';
+import type { Findings } from '../model/finding';
 
 /** Bytes that may come without a tag, so that an endless text or attribute is refused before it fills the memory. */
 const MOST_BETWEEN = 1 << 27;
@@ -47,7 +48,8 @@ export interface XmlHandler {
  */
 export class XmlReader {
   private readonly parser = new SaxesParser({ xmlns: false });
-  private decoder: TextDecoding | null = null;
+  private decoder: CountedDecoding | null = null;
+  private damagedAt: number | null = null;
   private head = new Uint8Array(0);
   private readonly stack: XmlNode[] = [];
   private depth = 0;
@@ -123,12 +125,23 @@ export class XmlReader {
         `${this.file}, line ${this.parser.line}: one text or attribute is longer than ${MOST_BETWEEN / 1024 / 1024} MB, which is not read.`,
         { file: this.file, line: this.parser.line },
       );
-    this.write(this.decoder.decode(chunk, { stream: true }));
+    this.write(this.decoded(this.decoder, chunk));
+  }
+
+  private decoded(decoder: CountedDecoding, chunk: Uint8Array): string {
+    const text = decoder.decode(chunk, { stream: true });
+    if (decoder.damaged > 0) this.damagedAt ??= this.parser.line + text.slice(0, text.indexOf('\ufffd')).split('\n').length - 1;
+    return text;
+  }
+
+  /** Tells of bytes that were no letters in the file's encoding; to be called at its end. */
+  tell(findings: Findings): void {
+    if (this.decoder && this.damagedAt !== null) findings.add(damagedText(this.file, this.decoder.damaged, `in line ${this.damagedAt}`));
   }
 
   private begin(): void {
     this.decoder = textDecoding(encodingOf(this.file, this.head));
-    this.write(this.decoder.decode(this.head, { stream: true }));
+    this.write(this.decoded(this.decoder, this.head));
     this.head = new Uint8Array(0);
   }
 

@@ -1,6 +1,6 @@
 import type { Declarations } from './field';
 import type { Value } from './value';
-import { eachPart, type FeatureBatch, type StatedSymbology } from './batch';
+import { eachPart, type FeatureBatch, POLYGON, type StatedSymbology } from './batch';
 
 /** Grows by doubling; kept between batches so that reading allocates little. */
 class Doubles {
@@ -13,6 +13,11 @@ class Doubles {
       this.data = bigger;
     }
     this.data[this.length++] = v;
+  }
+  insert(at: number, values: readonly number[]): void {
+    for (const v of values) this.push(v);
+    this.data.copyWithin(at + values.length, at, this.length - values.length);
+    this.data.set(values, at);
   }
   take(): Float64Array {
     const out = this.data.slice(0, this.length);
@@ -51,6 +56,9 @@ export class BatchBuilder {
   declare(declared: Declarations): void {
     this.declared = declared;
   }
+
+  /** Rings of areas that did not end where they began, and were closed; taken by the reader who tells of them. */
+  ringsClosed = 0;
 
   /** Records ended so far. */
   get count(): number {
@@ -117,13 +125,42 @@ export class BatchBuilder {
     this.symbology[this.ends.length] = look;
   }
 
+  /** Drops what came since the last record ended: it is to be none. */
+  abandon(): void {
+    const parts = this.ends.at(-1) ?? 0;
+    const vertices = parts === 0 ? 0 : this.parts[parts - 1]!;
+    this.parts.length = parts;
+    this.coords.length = 3 * vertices;
+    this.bulges.length = vertices;
+    if (this.measures) this.measures.length = Math.min(this.measures.length, vertices);
+    for (const column of this.columns.values()) column.length = Math.min(column.length, this.ends.length);
+    if (this.symbology) this.symbology.length = Math.min(this.symbology.length, this.ends.length);
+  }
+
   /** @param item see {@link FeatureBatch.items} */
   endFeature(kind: number, entity: string, location: number, item?: number): void {
+    if (kind === POLYGON) this.closeRings();
     this.kinds.push(kind);
     this.entities.push(entity);
     this.locations.push(location);
     if (item !== undefined) (this.items ??= [])[this.ends.length] = item;
     this.ends.push(this.parts.length);
+  }
+
+  /** A ring repeats its first vertex at its end. */
+  private closeRings(): void {
+    // from the last to the first, so that those before stay where they are
+    for (let p = this.parts.length - 1, first = this.ends.at(-1) ?? 0; p >= first; p--) {
+      const { data } = this.coords;
+      const start = p === 0 ? 0 : this.parts[p - 1]!,
+        end = this.parts[p]!;
+      if (end - start < 3 || [0, 1].every((k) => Object.is(data[3 * start + k], data[3 * end - 3 + k]))) continue;
+      this.coords.insert(3 * end, [data[3 * start]!, data[3 * start + 1]!, data[3 * start + 2]!]);
+      this.bulges.insert(end, [0]);
+      if (this.measures && this.measures.length > start) this.measures.insert(end, [this.measures.data[start]!]);
+      for (let q = p; q < this.parts.length; q++) this.parts[q]!++;
+      this.ringsClosed++;
+    }
   }
 
   /** Hands over what was collected and starts again empty. */
@@ -215,6 +252,11 @@ export class LayerBuilders {
       this.open -= builder.count;
       yield builder.take();
     }
+  }
+
+  /** All of them. */
+  list(): BatchBuilder[] {
+    return [...this.builders.values()];
   }
 
   *takeAll(): Generator<FeatureBatch> {

@@ -1,4 +1,4 @@
-import { textDecoding } from '../../io/text-decoding';
+import { damagedText, textDecoding } from '../../io/text-decoding';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
 import type { FeatureBatch } from '../../model/batch';
@@ -44,13 +44,17 @@ async function* readRows(
   const reader = new TableReader({ file: source.name, layer: source.name.replace(/\.[^.]+$/, ''), findings, separator, known, reading });
   const cutter = new RowCutter(source.name, separator, (row, line) => reader.push(row, line));
   const decoder = textDecoding(encoding);
+  let damagedAt: number | null = null;
   for await (const chunk of watched(source, watch)) {
-    cutter.push(decoder.decode(chunk, { stream: true }));
+    const text = decoder.decode(chunk, { stream: true });
+    if (decoder.damaged > 0) damagedAt ??= cutter.line + text.slice(0, text.indexOf('\ufffd')).split('\n').length - 1;
+    cutter.push(text);
     if (reader.full) yield reader.builder.take();
   }
   cutter.push(decoder.decode());
   cutter.end();
   yield* reader.end();
+  if (damagedAt !== null) findings.add(damagedText(source.name, decoder.damaged, `in line ${damagedAt}`));
   state(reader.told);
 }
 

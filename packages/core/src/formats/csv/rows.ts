@@ -99,11 +99,12 @@ export class RowCutter {
   }
 
   private endRow(): void {
+    const wasQuoted = this.begun;
     this.endValue();
     const { row } = this;
     this.row = [];
     // a line without anything is no row
-    if (row.length > 1 || row[0] !== '') this.take(row, this.line);
+    if (row.length > 1 || row[0] !== '' || wasQuoted) this.take(row, this.line);
     this.line++;
   }
 }

@@ -57,7 +57,9 @@ export async function createCsv(
             .map((c) => (Number.isNaN(c) ? '' : number(c)));
         } else if (layout.places.kind === 'none') places = [];
         else places = [quotedValue(writeWkt(batch, i, set.heights, set.measures), layout.separator)];
-        sink.put(`${[...places, ...columns.map((c) => text(c?.[i] ?? null))].join(layout.separator)}\r\n`);
+        const row = [...places, ...columns.map((c) => text(c?.[i] ?? null))].join(layout.separator);
+        // a line without anything would be no row
+        sink.put(`${row === '' ? '""' : row}\r\n`);
         if (sink.full) await sink.flush();
       }
     },

@@ -50,12 +50,11 @@ async function* readRows(source: ByteSource, table: DbfReader, findings: Finding
   for (let first = 0; first < table.count; first += BATCH_RECORDS) {
     watch.check();
     const n = Math.min(BATCH_RECORDS, table.count - first);
-    const columns = await table.rows(first, n),
-      deleted = await table.deleted(first, n);
+    const { columns, deleted } = await table.rows(first, n);
     const builder = new BatchBuilder(layer);
     builder.declare(declared);
     for (let r = 0; r < n; r++) {
-      if (deleted[r]) continue;
+      if (deleted?.[r]) continue;
       for (const [name, values] of columns) builder.set(name, values[r]!);
       builder.endFeature(NO_GEOMETRY, 'row', first + r + 1);
     }

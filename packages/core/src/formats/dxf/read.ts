@@ -322,6 +322,14 @@ class DrawingReader {
       });
       return;
     }
+    if (type === 'INSERT' && !this.blocks.definitions.has(symbolKey(String(loose.name))))
+      this.findings.add({
+        code: 'dxf-block-undefined',
+        severity: 'caution',
+        message: `INSERT names the block ${decodeUnicodeEscapes(String(loose.name))}, which the drawing does not define: it is a point with its data, and nothing is drawn for it.`,
+        count: 1,
+        location: layer,
+      });
     const own = xdata.length > 0 ? ownMark(xdata) : null;
     if (own?.mark === 'drawn' && this.options.recordsOnly) return;
     const builder = this.builders.for(this.options.oneLayer ?? layer);

@@ -1,4 +1,4 @@
-import { type TextDecoding, textDecoding } from '../../io/text-decoding';
+import { type CountedDecoding, textDecoding } from '../../io/text-decoding';
 import { Problem } from '../../model/problem';
 import { joined, type TagHandler, type Tags } from './tags';
 
@@ -50,7 +50,7 @@ export class BinaryTagStream implements Tags {
   line = 1;
   damaged = 0;
   private rest: Uint8Array = new Uint8Array(0);
-  private decoder: TextDecoding = textDecoding('utf-8');
+  private decoder: CountedDecoding = textDecoding('utf-8');
   private started = false;
   private short = false;
 
@@ -104,8 +104,9 @@ export class BinaryTagStream implements Tags {
       if (type === STRING) {
         const end = bytes.indexOf(0, v);
         if (end < 0) return at;
+        const before = this.decoder.damaged;
         const text = this.decoder.decode(bytes.subarray(v, end));
-        if (text.includes('\ufffd')) this.damaged++;
+        if (this.decoder.damaged > before) this.damaged++;
         this.handle(code, text, 0, this.line);
         at = end + 1;
       } else if (type === CHUNK) {

@@ -1,4 +1,4 @@
-import { type TextDecoding, textDecoding } from '../../io/text-decoding';
+import { type CountedDecoding, textDecoding } from '../../io/text-decoding';
 import { Problem } from '../../model/problem';
 import { parseReal } from './number';
 
@@ -88,7 +88,7 @@ export class TagStream implements Tags {
   line = 1;
   damaged = 0;
   private rest: Uint8Array = new Uint8Array(0);
-  private decoder: TextDecoding = textDecoding('utf-8');
+  private decoder: CountedDecoding = textDecoding('utf-8');
   private interned = new Map<number, { bytes: Uint8Array; text: string }>();
 
   constructor(
@@ -193,8 +193,9 @@ export class TagStream implements Tags {
   }
 
   private decoded(bytes: Uint8Array): string {
+    const before = this.decoder.damaged;
     const text = this.decoder.decode(bytes);
-    if (text.includes('\ufffd')) this.damaged++;
+    if (this.decoder.damaged > before) this.damaged++;
     return text;
   }
 

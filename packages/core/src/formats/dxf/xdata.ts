@@ -164,7 +164,7 @@ function valueGroups(value: Exclude<Value, null>, bytes: (text: string) => numbe
 
 /** A text in pieces that fit; line breaks, which a group cannot hold, as "^J" and carets as "^ ". */
 function pieces(value: string, bytes: (text: string) => number): string[] {
-  const coded = value.replaceAll('^', '^ ').replace(/\r?\n/g, '^J').replaceAll('\t', '^I');
+  const coded = value.replaceAll('^', '^ ').replaceAll('\n', '^J').replaceAll('\t', '^I');
   const out: string[] = [];
   let piece = '',
     size = 0;

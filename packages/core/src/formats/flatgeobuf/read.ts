@@ -11,6 +11,7 @@ import { type FeatureBatch, NO_GEOMETRY } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
+import { tellClosedRings } from '../closed-rings';
 import type { OpenSource, SourceFacts } from '../format';
 import { putGeometry } from './geometry';
 import { COLUMN, CRS, FEATURE, GEOMETRY, HEADER, indexBytes, MAGIC, NODE_SIZE, TYPE, VALUE } from './layout';
@@ -110,6 +111,7 @@ async function* readFeatures(
       count: Math.abs(reader.expected - reader.features),
     });
   if (reader.builder.count > 0) yield reader.builder.take();
+  tellClosedRings(reader.builder, findings);
 }
 
 function crsOf(table: Table | null, file: string, findings: Findings): { crs: Crs | null; text: string | null } {

@@ -70,6 +70,7 @@ export function putGeometry(
 function position(p: Position, out: BatchBuilder, odd: (what: Oddity) => void): void {
   if (!Array.isArray(p) || typeof p[0] !== 'number' || typeof p[1] !== 'number')
     throw new NotAGeometry('a position is not a list of two or more numbers');
+  if (!Number.isFinite(p[0]) || !Number.isFinite(p[1])) throw new NotAGeometry('a position has a number that is too large to be held');
   if (p.length > 3) odd('more-numbers');
   out.vertex(p[0], p[1], typeof p[2] === 'number' ? p[2] : NaN);
 }

@@ -16,7 +16,14 @@ export function putProperties(out: BatchBuilder, id: unknown, properties: unknow
         count: 1,
       });
       out.set(name, JSON.stringify(value));
-    } else out.set(name, value as Value);
+    } else if (typeof value === 'number' && !Number.isFinite(value))
+      findings.add({
+        code: 'geojson-number-too-large',
+        severity: 'caution',
+        message: `Numbers of ${name} are too large to be held: they are left empty.`,
+        count: 1,
+      });
+    else out.set(name, value as Value);
   }
   const looks = looksOf(properties as Record<string, unknown>);
   out.drawnWith(looks);

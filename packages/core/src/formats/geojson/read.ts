@@ -11,6 +11,7 @@ import type { OpenSource, SourceFacts } from '../format';
 import { WGS84 } from '../globe';
 import { NotAGeometry, type Oddity, putGeometry, simpleGeometries } from './geometry';
 import { JsonScanner } from './scanner';
+import { damagedText } from '../../io/text-decoding';
 import { putProperties } from './properties';
 import { noDegrees, type Stated, statedSystem } from './stated-system';
 
@@ -47,11 +48,14 @@ async function* readFeatures(
 ): AsyncGenerator<FeatureBatch> {
   const reader = new FeatureReader(source.name, findings);
   const scanner = new JsonScanner(source.name, reader);
+  let firstDamaged: number | null = null;
   for await (const chunk of watched(source, watch)) {
     scanner.push(chunk);
+    if (scanner.damaged > 0) firstDamaged ??= scanner.count;
     yield* reader.full();
   }
   scanner.end();
+  if (scanner.damaged > 0) findings.add(damagedText(source.name, scanner.damaged, `about feature ${firstDamaged}`));
   if (reader.builder.count > 0) yield reader.builder.take();
   state(reader.stated());
 }

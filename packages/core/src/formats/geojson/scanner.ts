@@ -1,3 +1,4 @@
+import { textDecoding } from '../../io/text-decoding';
 import { Problem } from '../../model/problem';
 
 const QUOTE = 34,
@@ -46,7 +47,12 @@ export class JsonScanner {
   private textFrom = 0;
   private coming = '';
   private head = '';
-  private readonly decoder = new TextDecoder('utf-8');
+  private readonly decoder = textDecoding('utf-8');
+  /** Bytes that were no letters, so far. */
+  get damaged(): number {
+    return this.decoder.damaged;
+  }
+
   /** Features and texts so far. */
   count = 0;
 

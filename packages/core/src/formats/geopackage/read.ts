@@ -15,6 +15,7 @@ import { messageOf, Problem } from '../../model/problem';
 import { emptyLibrary, type SymbolLibrary, symbolKey } from '../../symbology/library';
 import { saysStyle } from '../../symbology/layer-style';
 import { looksBy, type ReadSheet, readSld, withLooks } from '../../symbology/sld-read';
+import { tellClosedRings } from '../closed-rings';
 import type { OpenSource, SourceFacts } from '../format';
 import { NotWkb, WkbReader } from '../wkb';
 import { skipHeader } from './geometry-header';
@@ -106,6 +107,8 @@ class Container {
   private crs: Crs | null = null;
   /** Patterns of lines that its styles draw with. */
   library: SymbolLibrary | null = null;
+  /** The first geometry of a table that cannot be read, and why. */
+  private readonly firstBroken = new Map<string, string>();
   private readonly transforms = new Map<number, Transform | null>();
 
   constructor(
@@ -316,17 +319,18 @@ class Container {
       if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield builder.take();
     }
     if (builder.count > 0) yield builder.take();
+    tellClosedRings(builder, this.findings);
   }
 
   private record(table: Table, record: SqlRow, row: number, builder: BatchBuilder): void {
     const blob = table.geometry === null ? null : record[table.geometry];
     const place = table.key !== null && typeof record[table.key] === 'bigint' ? Number(record[table.key]) : row;
+    const values = (): void => {
+      for (const { name, type: declared } of table.columns) builder.set(name, this.value(record[name] ?? null, declared));
+    };
     try {
       const begin = blob instanceof Uint8Array ? skipHeader(blob) : null;
       let pieces = 0;
-      const values = (): void => {
-        for (const { name, type: declared } of table.columns) builder.set(name, this.value(record[name] ?? null, declared));
-      };
       if (begin !== null) {
         this.wkb.read(blob as Uint8Array, begin, builder, (kind, type) => {
           pieces++;
@@ -355,11 +359,17 @@ class Container {
         });
     } catch (error) {
       if (!(error instanceof NotWkb)) throw error;
-      throw new Problem(
-        'gpkg-geometry',
-        `${this.source.name}: the geometry of record ${place} of ${table.name} cannot be read: ${error.message}. Export it again.`,
-        { file: this.source.name, record: place },
-      );
+      builder.abandon();
+      this.firstBroken.set(table.name, this.firstBroken.get(table.name) ?? `record ${place}: ${error.message}`);
+      this.findings.add({
+        code: 'gpkg-geometry',
+        severity: 'wrong',
+        message: `A geometry cannot be read, the first of ${this.firstBroken.get(table.name)}: it is a record without a place. Export it again.`,
+        count: 1,
+        location: table.name,
+      });
+      values();
+      builder.endFeature(NO_GEOMETRY, 'Null', place);
     }
   }
 

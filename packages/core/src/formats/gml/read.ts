@@ -7,6 +7,7 @@ import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
 import type { Declarations, FieldType } from '../../model/field';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
+import { tellClosedRings } from '../closed-rings';
 import type { OpenSource, SourceFacts } from '../format';
 import { plainValue } from '../../model/plain-value';
 import { XmlReader, type XmlNode } from '../../io/xml';
@@ -38,9 +39,11 @@ async function* readFeatures(
     yield* reader.builders.takeFull();
   }
   xml.end();
+  xml.tell(findings);
   if (reader.features === 0 && !reader.collection)
     throw new Problem('gml-not', `${source.name} is XML, but no GML: there is no feature in it.`, { file: source.name });
   yield* reader.builders.takeAll();
+  for (const builder of reader.builders.list()) tellClosedRings(builder, findings);
   state(reader.first);
 }
 

@@ -32,6 +32,7 @@ async function* readWays(source: ByteSource, findings: Findings, watch: Watch): 
   let record = 0;
   // waypoints still to come of a record of several places
   let left = 0;
+  let firstBroken: number | null = null;
   const xml = new XmlReader(source.name, {
     open(name) {
       if (name === 'gpx') seen = true;
@@ -42,7 +43,7 @@ async function* readWays(source: ByteSource, findings: Findings, watch: Watch): 
     whole(node) {
       const builder = builders.for(LAYERS[node.name as keyof typeof LAYERS]);
       if (left > 0 && node.name === 'wpt' && childOf(childOf(node, 'extensions'), 'part')) {
-        place(node, builder, source.name, record);
+        place(node, builder);
         builder.endPart();
         if (--left > 0) return;
         builder.endFeature(POINT, 'wpt', record);
@@ -50,7 +51,18 @@ async function* readWays(source: ByteSource, findings: Findings, watch: Watch): 
         return;
       }
       record++;
-      if (put(node, builder, source.name, record)) {
+      const layer = LAYERS[node.name as keyof typeof LAYERS];
+      if (!pointsOf(node).every(hasPlace)) {
+        firstBroken ??= record;
+        findings.add({
+          code: 'gpx-point',
+          severity: 'wrong',
+          message: `A ${node.name} has a point without a longitude and latitude that are numbers, and stays behind; the first is record ${firstBroken}.`,
+          count: 1,
+          location: layer,
+          left: true,
+        });
+      } else if (put(node, builder)) {
         const places = Number(childOf(childOf(node, 'extensions'), 'data')?.attributes.places ?? 1);
         if (node.name === 'wpt' && places > 1) {
           left = places - 1;
@@ -64,6 +76,7 @@ async function* readWays(source: ByteSource, findings: Findings, watch: Watch): 
           severity: 'caution',
           message: `A ${node.name} without points is left out.`,
           count: 1,
+          location: layer,
           left: true,
         });
     },
@@ -73,26 +86,32 @@ async function* readWays(source: ByteSource, findings: Findings, watch: Watch): 
     yield* builders.takeFull();
   }
   xml.end();
+  xml.tell(findings);
   if (!seen) throw new Problem('gpx-not', `${source.name} is XML, but no GPX: its outermost element is not gpx.`, { file: source.name });
   yield* builders.takeAll();
 }
 
-function place(point: XmlNode, out: BatchBuilder, file: string, record: number): void {
+/** The points of a waypoint, a route or a track. */
+const pointsOf = (node: XmlNode): XmlNode[] =>
+  node.name === 'wpt'
+    ? [node]
+    : node.name === 'rte'
+      ? childrenOf(node, 'rtept')
+      : childrenOf(node, 'trkseg').flatMap((s) => childrenOf(s, 'trkpt'));
+
+const isNumber = (text: string | undefined): boolean => text !== undefined && text.trim() !== '' && Number.isFinite(Number(text));
+
+const hasPlace = ({ attributes: { lon, lat } }: XmlNode): boolean => isNumber(lon) && isNumber(lat);
+
+function place(point: XmlNode, out: BatchBuilder): void {
   const { lon, lat } = point.attributes;
-  const [x, y] = [Number(lon), Number(lat)];
-  if (lon === undefined || lat === undefined || !Number.isFinite(x) || !Number.isFinite(y))
-    throw new Problem(
-      'gpx-point',
-      `${file}: a point of record ${record} has no longitude and latitude that are numbers. Export it again.`,
-      { file, record },
-    );
-  out.vertex(x, y, Number(childOf(point, 'ele')?.text ?? NaN));
+  out.vertex(Number(lon), Number(lat), Number(childOf(point, 'ele')?.text ?? NaN));
 }
 
-function put(node: XmlNode, out: BatchBuilder, file: string, record: number): boolean {
+function put(node: XmlNode, out: BatchBuilder): boolean {
   const times: string[] = [];
   const vertex = (point: XmlNode): void => {
-    place(point, out, file, record);
+    place(point, out);
     times.push(childOf(point, 'time')?.text.trim() ?? '');
   };
   const before = out.vertices;

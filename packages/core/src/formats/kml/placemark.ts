@@ -38,7 +38,7 @@ export function putPiece({ node, kind }: Piece, out: BatchBuilder): boolean {
 }
 
 function putRun(text: string | null, out: BatchBuilder, ring: boolean): void {
-  if (text === null) return;
+  if (text === null || text.trim() === '') return;
   // blanks about a comma are not allowed, and common all the same
   const places = text.replace(/\s*,\s*/g, ',').split(/\s+/);
   let first: [number, number, number] | null = null,

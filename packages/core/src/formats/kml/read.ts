@@ -61,6 +61,7 @@ async function* readFeatures(name: string, file: ByteSource, findings: Findings,
     yield* reader.builders.takeFull();
   }
   xml.end();
+  xml.tell(findings);
   if (!reader.seen) throw new Problem('kml-not', `${name} is XML, but no KML: its outermost element is not kml.`, { file: name });
   yield* reader.builders.takeAll();
 }
@@ -96,10 +97,12 @@ class FeatureReader {
   private readonly schemas = new Map<string, Map<string, string>>();
   private readonly containers: { name: string; folder: boolean }[] = [];
   private features = 0;
+  /** What is told of features with coordinates that are none: the same of all, so that they are counted. */
+  private firstBroken: string | null = null;
   private readonly stem: string;
 
   constructor(
-    private readonly file: string,
+    file: string,
     private readonly findings: Findings,
   ) {
     this.stem = file.replace(/\.[^.]+$/, '');
@@ -209,11 +212,17 @@ class FeatureReader {
       end();
     } catch (error) {
       if (!(error instanceof NotKml)) throw error;
-      throw new Problem(
-        'kml-coordinates',
-        `${this.file}: feature ${this.features}${childText(node, 'name') === null ? '' : ` (${childText(node, 'name')})`}: ${error.message}. Export it again.`,
-        { file: this.file, record: this.features },
-      );
+      builder.abandon();
+      findings.add({
+        code: 'kml-coordinates',
+        severity: 'wrong',
+        message:
+          (this.firstBroken ??= `A feature has coordinates that are none; the first is feature ${this.features}${childText(node, 'name') === null ? '' : ` (${childText(node, 'name')})`}, where ${error.message}.`),
+        count: 1,
+        location: this.layer,
+        ...(pieces === 0 ? { left: true } : {}),
+      });
+      return;
     }
     if (pieces === 0) {
       findings.add({

@@ -1,7 +1,7 @@
 import { parseInteger, type Value } from '../../model/value';
 import type { ByteSource } from '../../io/bytes';
 import { type CodePage, codePageOf } from '../../io/code-pages';
-import { type TextDecoding, textDecoding } from '../../io/text-decoding';
+import { type CountedDecoding, textDecoding } from '../../io/text-decoding';
 import type { Finding } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { Declarations, Field, FieldType } from '../../model/field';
@@ -12,6 +12,23 @@ interface Column extends Field {
 }
 
 const TYPES: Record<string, FieldType> = { C: 'text', N: 'decimal', F: 'decimal', L: 'boolean', D: 'date' };
+
+/** Types whose values are not in the table, or not as text. Source of M and B: dBASE IV; the others are common practice, no source. */
+const NOT_READ: Record<string, string> = {
+  M: 'memos, whose texts lie in another file',
+  B: 'binary values',
+  G: 'embedded objects',
+  P: 'pictures',
+  W: 'binary values',
+  V: 'values of varying length',
+  Q: 'binary values',
+  I: 'binary whole numbers',
+  O: 'binary numbers',
+  Y: 'amounts of money',
+  T: 'binary moments',
+  '@': 'binary moments',
+  '+': 'counters',
+};
 
 /** Code pages by the language byte of the header (offset 29), page by page. Common practice, no source; the values are from memory. */
 const LANGUAGES: ReadonlyMap<number, string> = new Map(
@@ -57,6 +74,8 @@ const DELETED = 0x2a;
 export class DbfReader {
   /** Texts with bytes that are none in the code page. */
   private damaged = 0;
+  /** Values that are none of their field's type, by the name of the field, and the first of them. */
+  private readonly unread = new Map<string, { count: number; first: string; record: number; what: string }>();
 
   private constructor(
     private readonly source: ByteSource,
@@ -65,8 +84,9 @@ export class DbfReader {
     private readonly columns: readonly Column[],
     private readonly headerBytes: number,
     private readonly rowBytes: number,
-    private readonly decoder: TextDecoding,
+    private readonly decoder: CountedDecoding,
     private readonly stated: StatedPage,
+    private readonly told: readonly Finding[],
   ) {}
 
   /** @param codePage the content of the .cpg file, or null @throws Problem when the header makes no sense */
@@ -77,7 +97,11 @@ export class DbfReader {
     const count = view.getUint32(4, true);
     const headerBytes = view.getUint16(8, true);
     const rowBytes = view.getUint16(10, true);
+    const broken = (what: string): Problem =>
+      new Problem('dbf-broken', `${source.name}: ${what}. The table is damaged.`, { file: source.name });
+    if (headerBytes < 33 || headerBytes > source.size) throw broken(`its header says that it is ${headerBytes} bytes long`);
     const descriptors = await source.read(32, headerBytes - 32);
+    const told: Finding[] = [];
     const stated = pageOf(codePage, head[29]!);
     const decoder = textDecoding(stated.page.id);
     const columns: Column[] = [];
@@ -88,8 +112,19 @@ export class DbfReader {
       const letter = String.fromCharCode(d[11]!);
       const decimals = d[17]!;
       const type = TYPES[letter] ?? 'text';
+      const name = decoder.decode(d.subarray(0, stop < 0 || stop > 11 ? 11 : stop));
+      if (NOT_READ[letter] !== undefined) {
+        told.push({
+          code: 'dbf-field-not-read',
+          severity: 'caution',
+          message: `The field ${name} of ${source.name} is of type ${letter}: ${NOT_READ[letter]}, which are not read and stay behind.`,
+          count,
+        });
+        at += d[16]!;
+        continue;
+      }
       columns.push({
-        name: decoder.decode(d.subarray(0, stop < 0 || stop > 11 ? 11 : stop)),
+        name,
         type: letter === 'N' && decimals === 0 ? 'integer' : type,
         at,
         width: d[16]!,
@@ -97,12 +132,16 @@ export class DbfReader {
       });
       at += d[16]!;
     }
-    if (at > rowBytes)
-      throw new Problem(
-        'dbf-broken',
-        `${source.name}: its fields take ${at} bytes a row, its header says ${rowBytes}. The table is damaged.`,
-        { file: source.name },
-      );
+    // rows may be longer than their fields, where the file has them
+    if (at > rowBytes || (at < rowBytes && headerBytes + count * rowBytes > source.size))
+      throw broken(`its fields take ${at} bytes a row, its header says ${rowBytes}`);
+    if (at < rowBytes)
+      told.push({
+        code: 'dbf-row-width',
+        severity: 'caution',
+        message: `Rows of ${source.name} are ${rowBytes} bytes long, its fields ${at}: what stands behind them is not read.`,
+        count,
+      });
     return new DbfReader(
       source,
       columns.map(({ name, type }) => ({ name, type })),
@@ -112,13 +151,14 @@ export class DbfReader {
       rowBytes,
       decoder,
       stated,
+      told,
     );
   }
 
   /** What a person should know of its texts, complete once all rows were read. */
   findings(): Finding[] {
     const { page, unknown } = this.stated;
-    const own: Finding[] = [];
+    const own: Finding[] = [...this.told];
     if (unknown !== null)
       own.push({
         code: 'dbf-code-page-unknown',
@@ -133,6 +173,13 @@ export class DbfReader {
         message: `Texts of ${this.source.name} hold characters that its code page, ${page.name}, does not have. Choose the code page in Gather.`,
         count: this.damaged,
       });
+    for (const [name, { count, first, record, what }] of this.unread)
+      own.push({
+        code: 'dbf-value-not-read',
+        severity: 'caution',
+        message: `Values of ${name} in ${this.source.name} are no ${what}, the first "${first}" in record ${record}: they are left empty.`,
+        count,
+      });
     return own;
   }
 
@@ -143,8 +190,11 @@ export class DbfReader {
     );
   }
 
-  /** Values of rows [first, first + n), a column at a time. Deleted rows are not skipped: shapes are counted with them. */
-  async rows(first: number, n: number): Promise<Map<string, Value[]>> {
+  /**
+   * Values of rows [first, first + n), a column at a time, and which rows are marked as deleted: shapes are counted with them. Null where
+   * none is. Source: dBASE III, the first byte of a row.
+   */
+  async rows(first: number, n: number): Promise<{ columns: Map<string, Value[]>; deleted: boolean[] | null }> {
     const bytes = await this.source.read(this.headerBytes + first * this.rowBytes, n * this.rowBytes);
     if (bytes.length < n * this.rowBytes) {
       const record = first + Math.floor(bytes.length / this.rowBytes) + 1;
@@ -158,38 +208,49 @@ export class DbfReader {
       const values: Value[] = new Array<Value>(n);
       for (let r = 0, at = column.at; r < n; r++, at += this.rowBytes) {
         // a value is often that of the row before: then it is not made again
-        values[r] = r > 0 && sameBytes(bytes, at, at - this.rowBytes, column.width) ? values[r - 1]! : this.value(bytes, at, column);
+        values[r] =
+          r > 0 && values[r - 1] !== null && sameBytes(bytes, at, at - this.rowBytes, column.width)
+            ? values[r - 1]!
+            : this.value(bytes, at, column, first + r + 1);
       }
       out.set(column.name, values);
     }
-    return out;
+    let deleted: boolean[] | null = null;
+    for (let r = 0; r < n; r++) if (bytes[r * this.rowBytes] === DELETED) (deleted ??= new Array<boolean>(n).fill(false))[r] = true;
+    return { columns: out, deleted };
   }
 
-  /** Which of the rows [first, first + n) are marked as deleted. Source: dBASE III, the first byte of a row. */
-  async deleted(first: number, n: number): Promise<boolean[]> {
-    const bytes = await this.source.read(this.headerBytes + first * this.rowBytes, n * this.rowBytes);
-    return Array.from({ length: n }, (_, r) => bytes[r * this.rowBytes] === DELETED);
-  }
-
-  private value(bytes: Uint8Array, start: number, column: Column): Value {
+  private value(bytes: Uint8Array, start: number, column: Column, record: number): Value {
     let end = start + column.width;
     while (end > start && (bytes[end - 1] === 32 || bytes[end - 1] === 0)) end--;
     if (end === start) return null;
     if (column.type === 'text') return this.text(bytes, start, end);
     const text = this.text(bytes, start, end).trim();
-    if (column.type === 'boolean') return /^[TtYy]$/.test(text) ? true : /^[FfNn]$/.test(text) ? false : null;
+    if (column.type === 'boolean') {
+      // a question mark is what has not been said. Source: dBASE III
+      if (/^[TtYy]$/.test(text)) return true;
+      return /^[FfNn]$/.test(text) ? false : text === '?' ? null : this.notRead(column, text, record, 'logical values');
+    }
     // a date that is not known is written as zeros
     if (column.type === 'date')
-      return /^\d{8}$/.test(text) && text !== '00000000' ? `${text.slice(0, 4)}-${text.slice(4, 6)}-${text.slice(6)}` : null;
+      return text === '00000000' ? null : (dayOf(text) ?? this.notRead(column, text, record, 'days of the calendar'));
     const whole = column.type === 'integer' ? parseInteger(text) : null;
     if (whole !== null) return whole;
-    const number = Number(text);
-    return Number.isNaN(number) ? null : number;
+    const number = text === '' ? NaN : Number(text);
+    return Number.isFinite(number) && /^[-+.\deE]+$/.test(text) ? number : this.notRead(column, text, record, 'numbers');
+  }
+
+  private notRead({ name }: Column, text: string, record: number, what: string): null {
+    const known = this.unread.get(name);
+    if (known) known.count++;
+    else this.unread.set(name, { count: 1, first: text.slice(0, 40), record, what });
+    return null;
   }
 
   private decoded(bytes: Uint8Array): string {
+    const before = this.decoder.damaged;
     const text = this.decoder.decode(bytes);
-    if (text.includes('\ufffd')) this.damaged++;
+    if (this.decoder.damaged > before) this.damaged++;
     return text;
   }
 
@@ -202,6 +263,14 @@ export class DbfReader {
     }
     return out;
   }
+}
+
+/** A day as ISO 8601 writes it, of eight digits; null for one that there is not. */
+function dayOf(text: string): string | null {
+  const [, year, month, day] = /^(\d{4})(\d{2})(\d{2})$/.exec(text) ?? [];
+  if (year === undefined) return null;
+  const date = new Date(Date.UTC(Number(year), Number(month) - 1, Number(day)));
+  return date.getUTCMonth() + 1 === Number(month) && date.getUTCDate() === Number(day) ? `${year}-${month}-${day}` : null;
 }
 
 function sameBytes(bytes: Uint8Array, a: number, b: number, n: number): boolean {

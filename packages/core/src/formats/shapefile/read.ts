@@ -3,8 +3,10 @@ import { ByteQueue } from '../../io/byte-queue';
 import { watched } from '../../io/watched';
 import { type FeatureBatch, LINE, POINT, POLYGON, NO_GEOMETRY } from '../../model/batch';
 import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
+import { filterRecords } from '../../model/select-records';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
+import { tellClosedRings } from '../closed-rings';
 import type { OpenSource } from '../format';
 import { symbolKey } from '../../symbology/library';
 import { lengthUnit } from '../../symbology/sizes';
@@ -144,13 +146,26 @@ async function* readShapes(
   const finish = async (): Promise<FeatureBatch> => {
     const batch = builder.take();
     const rows = record - first;
-    const columns = dbf ? await dbf.rows(first, Math.min(rows, Math.max(0, dbf.count - first))) : new Map<string, never[]>();
+    const { columns, deleted } = dbf
+      ? await dbf.rows(first, Math.min(rows, Math.max(0, dbf.count - first)))
+      : { columns: new Map<string, never[]>(), deleted: null };
     const plain = rowOf.length === rows;
     for (const [name, values] of columns)
       batch.columns.set(name, plain && values.length === rows ? values : rowOf.map((r) => values[r] ?? null));
+    // a shape whose row is marked as deleted is deleted with it
+    const kept = deleted ? filterRecords(batch, (i) => !deleted[rowOf[i]!]) : batch;
+    if (deleted)
+      findings.add({
+        code: 'shp-deleted',
+        severity: 'info',
+        message: 'A shape has a row that is marked as deleted, and is left out.',
+        count: deleted.filter(Boolean).length,
+        location: layer,
+        left: true,
+      });
     first = record;
     rowOf = [];
-    return batch;
+    return kept;
   };
 
   const queue = new ByteQueue();
@@ -183,7 +198,7 @@ async function* readShapes(
       for (let n = builder.count - before; n > 0; n--) rowOf.push(record - first);
       record++;
       at += RECORD_HEADER_BYTES + length;
-      if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield await finish();
+      if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield* some(await finish());
     }
     queue.drop(at);
   }
@@ -192,7 +207,8 @@ async function* readShapes(
       file: source.name,
       record: record + 1,
     });
-  if (builder.count > 0) yield await finish();
+  if (builder.count > 0) yield* some(await finish());
+  tellClosedRings(builder, findings);
   for (const finding of dbf?.findings() ?? []) findings.add(finding);
   if (dbf && dbf.count !== record) {
     findings.add({
@@ -203,6 +219,9 @@ async function* readShapes(
     });
   }
 }
+
+/** A batch, where it has a record. */
+const some = (batch: FeatureBatch): FeatureBatch[] => (batch.count > 0 ? [batch] : []);
 
 /** Bytes of a record's content up to its vertices, by its form. */
 const FIXED_BYTES = { point: 20, points: 40, parts: 44, patch: 44 } as const;

@@ -1,5 +1,6 @@
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
+import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { Cell } from '../table/table-reader';
 import { childOf, childrenOf, readXml, XmlReader, type XmlNode } from '../../io/xml';
@@ -10,7 +11,8 @@ import { letterColumn, unescapedText } from './cells';
 /** A sheet of a workbook, opened. */
 export interface Sheet {
   name: string;
-  rows(watch: Watch): AsyncGenerator<{ row: Cell[]; line: number }[]>;
+  /** What its cells have that is no value goes into `findings`. */
+  rows(watch: Watch, findings: Findings): AsyncGenerator<{ row: Cell[]; line: number }[]>;
 }
 
 /** Texts that the sheets share are held in memory; more characters than these are refused. */
@@ -19,7 +21,7 @@ const MOST_SHARED = 1 << 27;
 export const MOST_COLUMNS = 16_384;
 
 /** The sheets of a workbook of Office Open XML, in its order. Source: ECMA-376 part 1 (5th edition), sections 18.2, 18.3, 18.4 and 18.8. */
-export async function xlsxSheets(source: ByteSource, entries: readonly ZipEntry[]): Promise<Sheet[]> {
+export async function xlsxSheets(source: ByteSource, entries: readonly ZipEntry[], findings: Findings): Promise<Sheet[]> {
   const part = (name: string): ZipEntry | undefined => entries.find((e) => e.name.toLowerCase() === name.toLowerCase());
   const whole = async (name: string): Promise<XmlNode | null> => {
     const entry = part(name);
@@ -41,13 +43,26 @@ export async function xlsxSheets(source: ByteSource, entries: readonly ZipEntry[
   return childrenOf(childOf(workbook, 'sheets'), 'sheet').flatMap((sheet): Sheet[] => {
     const target = relations.get(sheet.attributes['r:id'] ?? '') ?? '';
     const entry = part(target.startsWith('/') ? target.slice(1) : `xl/${target}`);
-    if (!entry) return [];
+    if (!entry) {
+      findings.add({
+        code: 'sheet-missing',
+        severity: 'wrong',
+        message: `The workbook lists the sheet ${sheet.attributes.name ?? target}, which is not in it.`,
+        count: 1,
+      });
+      return [];
+    }
     return [
       {
         name: sheet.attributes.name ?? 'sheet',
-        async *rows(watch) {
+        async *rows(watch, told) {
           shared ??= strings ? await sharedStrings(entrySource(source, strings)) : [];
-          yield* rowsOf(entrySource(source, entry), watch, { shared, dates, from1904 });
+          yield* rowsOf(entrySource(source, entry), watch, {
+            shared,
+            dates,
+            from1904,
+            odd: odditiesOf(sheet.attributes.name ?? 'sheet', told),
+          });
         },
       },
     ];
@@ -108,6 +123,29 @@ interface Known {
   shared: readonly string[];
   dates: readonly boolean[];
   from1904: boolean;
+  /** Is told of a cell that has no value though it has something. */
+  odd(what: keyof typeof ODDITIES, at: string): void;
+}
+
+const ODDITIES = {
+  'sheet-text-missing': 'A cell names a text that the workbook does not have',
+  'sheet-error': 'A cell shows an error in the place of a value',
+  'sheet-formula': 'A formula was saved without its result',
+} as const;
+
+/** Tells of cells of a sheet by what they have, the first of each by its name. */
+function odditiesOf(sheet: string, findings: Findings): Known['odd'] {
+  const first = new Map<string, string>();
+  return (what, at) => {
+    if (!first.has(what)) first.set(what, at);
+    findings.add({
+      code: what,
+      severity: 'caution',
+      message: `${ODDITIES[what]}, the first in ${first.get(what)}: it is left empty.`,
+      count: 1,
+      location: sheet,
+    });
+  };
 }
 
 async function* rowsOf(source: ByteSource, watch: Watch, known: Known): AsyncGenerator<{ row: Cell[]; line: number }[]> {
@@ -144,11 +182,18 @@ async function* rowsOf(source: ByteSource, watch: Watch, known: Known): AsyncGen
 }
 
 /** Source: section 18.18.11 (types of cells). */
-function cellOf(c: XmlNode, { shared, dates, from1904 }: Known): Cell {
+function cellOf(c: XmlNode, { shared, dates, from1904, odd }: Known): Cell {
   const value = childOf(c, 'v')?.text;
+  // an empty text, so that a row of nothing else is a row still
+  const nothing = (what: keyof typeof ODDITIES): Cell => {
+    odd(what, c.attributes.r ?? 'a cell without a name');
+    return { text: '' };
+  };
+  if (value === undefined && childOf(c, 'f')) return nothing('sheet-formula');
   switch (c.attributes.t) {
     case 's':
-      return value === undefined ? null : { text: shared[Number(value)] ?? '' };
+      if (value === undefined) return null;
+      return shared[Number(value)] === undefined ? nothing('sheet-text-missing') : { text: shared[Number(value)]! };
     case 'inlineStr':
       return { text: textOf(childOf(c, 'is') ?? c) };
     case 'str':
@@ -156,7 +201,7 @@ function cellOf(c: XmlNode, { shared, dates, from1904 }: Known): Cell {
     case 'b':
       return value === '1';
     case 'e':
-      return null;
+      return nothing('sheet-error');
     case 'd':
       return value === undefined ? null : { text: value };
     default: {

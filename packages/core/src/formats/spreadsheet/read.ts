@@ -64,10 +64,10 @@ async function* readSheets(
     if (at) yield* at.reader.end();
     return;
   }
-  for (const sheet of await xlsxSheets(source, entries)) {
+  for (const sheet of await xlsxSheets(source, entries, findings)) {
     if (known && sheet.name !== known.sheet) continue;
     const reader = tableOf(sheet.name);
-    for await (const rows of sheet.rows(watch)) {
+    for await (const rows of sheet.rows(watch, findings)) {
       for (const { row, line } of rows) {
         reader.push(row, line);
         if (reader.full) yield reader.builder.take();

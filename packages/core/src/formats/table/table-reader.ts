@@ -6,6 +6,7 @@ import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { SourceFacts } from '../format';
 import type { Reading } from '../../model/reading';
+import { tellClosedRings } from '../closed-rings';
 import { NotWkt, readWkt } from '../wkt';
 import { coordinateOf, hasComma, numberOf, placeColumns, type PlaceColumns, uniqueNames } from './columns';
 import { Corners } from './corners';
@@ -104,6 +105,7 @@ export class TableReader {
         location: layer,
       });
     if (this.builder.count > 0) yield this.builder.take();
+    tellClosedRings(this.builder, findings);
   }
 
   private settle(): void {

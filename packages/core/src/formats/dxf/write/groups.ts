@@ -19,6 +19,12 @@ function isWestern(c: string): boolean {
   return known;
 }
 
+/** What would end the line of a group, or be no letter in it. */
+const CONTROL = /[\x00-\x1f\x7f]/g;
+
+/** Source: DXF Reference, "\U+XXXX". */
+const escaped = (c: string): string => `\\U+${c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`;
+
 /** Writes groups to a file as they come; only what is not full yet is held. */
 export class GroupWriter {
   private text = '';
@@ -41,10 +47,8 @@ export class GroupWriter {
   }
 
   encoded(value: string): string {
-    const safe = value.replace(/\\U\+/g, '\\U+005CU+');
-    return this.version.utf8
-      ? safe
-      : safe.replace(/[^\x20-\x7e]/g, (c) => (isWestern(c) ? c : `\\U+${c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`));
+    const safe = value.replace(/\\U\+/g, '\\U+005CU+').replace(CONTROL, escaped);
+    return this.version.utf8 ? safe : safe.replace(/[^\x20-\x7e]/g, (c) => (isWestern(c) ? c : escaped(c)));
   }
 
   /** Bytes that a text takes. */
