@@ -2,13 +2,16 @@ import { EAST_NORTH } from '../src/crs/axes';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { outsideArea, toGreenwich, widthOf } from '../src/crs/area';
-import { type GeographicCrs, type ProjectedCrs } from '../src/crs/crs';
+import { type CompoundCrs, type GeographicCrs, positionsOf, type ProjectedCrs, verticalOf } from '../src/crs/crs';
+import { definitionOf } from '../src/crs/definitions/definition-of';
 import { readProjString, writeProjString } from '../src/crs/definitions/proj-string';
 import { deprecationNote, readDefinition, readPositions } from '../src/crs/definitions/read-definition';
 import { writePrj, writeWkt1 } from '../src/crs/definitions/wkt1';
 import { writeWkt2 } from '../src/crs/definitions/wkt2';
-import { sameDefinition } from '../src/crs/registry/identify';
-import { lookupCrs } from '../src/crs/registry/registry';
+import { identifyCrs, sameDefinition, sameSystem } from '../src/crs/registry/identify';
+import { isDeprecated, lookup, lookupCrs } from '../src/crs/registry/registry';
+import { rows } from '../src/crs/registry/tables';
+import { messageOf } from '../src/model/problem';
 import { compileTransform } from '../src/crs/transform';
 
 const number = (min: number, max: number): fc.Arbitrary<number> =>
@@ -111,5 +114,49 @@ describe('the area of use', () => {
     const paris = Float64Array.of(0, 50);
     toGreenwich(lookupCrs('EPSG:4807')!, paris, 1, 2);
     expect([...paris].map((v) => Number(v.toFixed(8)))).toEqual([2.33722917, 45]);
+  });
+});
+
+describe('compound systems of the registry', () => {
+  const compounds = rows('compound')
+    .map((r) => lookup(r[0]!) as CompoundCrs)
+    .filter((c) => !isDeprecated(c.id!) && c.horizontal.kind !== 'local');
+
+  it('keep both parts, and are the same after their texts were read', () => {
+    expect(compounds.length).toBeGreaterThan(150);
+    const unwritable: string[] = [];
+    for (const compound of compounds) {
+      const crs = readPositions(compound.id!);
+      expect([crs.id, crs.name, verticalOf(crs)?.id, positionsOf(crs).id]).toEqual([
+        compound.id,
+        compound.name,
+        compound.vertical.id,
+        compound.horizontal.id,
+      ]);
+      expect(sameSystem(crs, positionsOf(crs))).toBe(false);
+      for (const write of [writeWkt2, writeWkt1, writePrj]) {
+        let text: string;
+        try {
+          text = write(crs);
+        } catch (error) {
+          unwritable.push(`${compound.id}: ${messageOf(error)}`);
+          continue;
+        }
+        const read = readPositions(text);
+        const back = identifyCrs(read) ?? read;
+        expect([compound.id, write.name, sameSystem(back, crs) || back.name]).toEqual([compound.id, write.name, true]);
+      }
+    }
+    // methods that the older texts have no name for
+    expect(unwritable.length).toBeLessThan(40);
+  });
+
+  it('a pair of codes is one, whether the registry has it or not', () => {
+    const pair = readPositions('EPSG:2193+7839');
+    expect([pair.id, definitionOf(pair)]).toEqual(['EPSG:2193+7839', 'EPSG:2193+7839']);
+    expect(sameSystem(readPositions(writeWkt2(pair)), pair)).toBe(true);
+    // a plane of one's own says nothing of heights yet
+    expect(verticalOf(readPositions('local'))).toBeNull();
+    expect(() => readPositions('EPSG:7839')).toThrow(/holds no positions of a map/);
   });
 });

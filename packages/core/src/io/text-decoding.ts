@@ -78,7 +78,7 @@ class Counted implements CountedDecoding {
   decode(bytes?: Uint8Array, options?: { stream?: boolean }): string {
     const text = this.decoder.decode(bytes, options);
     if (text.includes(REPLACEMENT)) this.damaged += text.split(REPLACEMENT).length - 1 - (this.utf8 && bytes ? this.written(bytes) : 0);
-    if (this.utf8 && bytes && options?.stream) this.tail = bytes.slice(-2);
+    if (this.utf8 && bytes && options?.stream) this.tail = Uint8Array.from([...this.tail, ...bytes.slice(-2)]).slice(-2);
     return text;
   }
 

@@ -1,41 +1,26 @@
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { chakra, Box, Button, Flex } from '@chakra-ui/react';
-import { Crosshair, Maximize, Minus, Plus, Ruler } from 'lucide-react';
+import { Box, Flex } from '@chakra-ui/react';
 import { defaults as defaultInteractions } from 'ol/interaction/defaults';
 import DoubleClickZoom from 'ol/interaction/DoubleClickZoom';
-import PointerInteraction from 'ol/interaction/Pointer';
 import OlMap from 'ol/Map';
 import View from 'ol/View';
-import type VectorTileLayer from 'ol/layer/VectorTile';
-import type { FeatureLike } from 'ol/Feature';
 import { type Crs, metresPerUnit, ownSigns } from '@pontrel/core/crs/crs';
 import { useKeys } from '../app/keys';
-import { ICON } from '../components/parts';
 import { useAppSelector } from '../state/store';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
-import { frameProjection, frameUnit, tileLayer } from './frame-map';
+import { frameProjection, frameUnit } from './frame-map';
 import { Footer, type FooterHandle } from './Footer';
+import { boxDrag, markDrag } from './map-drags';
+import { type MapTool, measureWith, pickRecord, takePoint, type Taking, tellCoordinates, type XY } from './map-tool';
 import { Marks, type Mark, type Vector } from './Marks';
-import { MeasureCard, nearestVertex, useMeasure } from './Measure';
+import { MeasureCard, useMeasure } from './Measure';
 import { PlaceCard } from './PlaceCard';
 import { Neatline } from './Neatline';
+import { SheetBar } from './SheetBar';
+import { type SheetLayer, SheetLayers } from './sheet-layers';
 import { SheetViews } from './sheet-view';
-import { type Look, type Picked, recordStyle } from './styles';
+import type { Picked } from './styles';
 import { Swipe } from './Swipe';
-
-export interface SheetLayer {
-  key: string;
-  /** Where its tiles are, without /z/x/y. */
-  address: string;
-  look(source: string): Look;
-  visible(source: string, layer: string): boolean;
-  /** Which side of the swipe it is on. */
-  side?: 'left' | 'right';
-  /** Whether some of its records have labels. */
-  labelled?: boolean;
-  /** Whether its records can be picked. */
-  pickable?: boolean;
-}
 
 type Extent = readonly [number, number, number, number];
 
@@ -66,28 +51,15 @@ export interface PlanSheetProps {
   swipeNames?: [string, string];
 }
 
-/** A point that is asked for; `snap` finds the vertex that catches it. */
-export interface Taking {
-  prompt: string;
-  snap(x: number, y: number, reach: number): Promise<[number, number] | null>;
-  take(x: number, y: number, caught: boolean): void;
-  /** Where the pointer is, while it is over the map. */
-  hover?(x: number, y: number): void;
-  /** Is told two corners of a box while it is drawn by dragging, and at last when it is done; the map stays where it is. */
-  drag?(from: readonly [number, number], to: readonly [number, number], done: boolean): void;
-  cancel(): void;
-}
-
 /** The width of the margin that holds the ticks. */
 const MARGIN = 18;
-const RANK: Record<string, number> = { point: 0, text: 1, line: 2, polygon: 3 };
 
 /** The map: every sheet stands in a neatline with ticks on its four edges. */
 export function PlanSheet(props: PlanSheetProps) {
   const { crossing, frame, layers, extent, fitKey, picked, onPick, goTo } = props;
   const holder = useRef<HTMLDivElement>(null);
   const mapRef = useRef<OlMap | null>(null);
-  const made = useRef(new Map<string, { layer: VectorTileLayer; address: string }>());
+  const [shown] = useState(() => new SheetLayers());
   const swipeAt = useRef(0.5);
   const footer = useRef<FooterHandle>(null);
   const palette = useAppSelector((s) => s.ui.night) ? NIGHT : DAY;
@@ -95,12 +67,24 @@ export function PlanSheet(props: PlanSheetProps) {
   const projection = useMemo(() => frameProjection(frame), [frame]);
   const measure = useMeasure(props.crossing, frame);
   const [telling, setTelling] = useState(false);
-  const [told, setTold] = useState<[number, number] | null>(null);
+  const [told, setTold] = useState<XY | null>(null);
   const [gone, setGone] = useState<{ x: number; y: number } | null>(null);
   const { taking = null, onDrag, marks = [] } = props;
-  const latest = useRef({ layers, picked, onPick, measure, taking, telling, onDrag, marks });
+  const tool: MapTool = taking
+    ? takePoint(taking)
+    : telling
+      ? tellCoordinates(crossing, setTold)
+      : measure.on
+        ? measureWith(measure)
+        : pickRecord(
+            () => mapRef.current,
+            (layer) => shown.isPickable(layer, layers),
+            onPick,
+          );
+  // the map is made once, and asks what is so now
+  const latest = useRef({ tool, onDrag, marks });
   useEffect(() => {
-    latest.current = { layers, picked, onPick, measure, taking, telling, onDrag, marks };
+    latest.current = { tool, onDrag, marks };
   });
 
   const fit = useCallback(() => {
@@ -108,45 +92,10 @@ export function PlanSheet(props: PlanSheetProps) {
     if (map && extent) map.getView().fit([...extent], { padding: [24, 24, 24, 24], maxZoom: 30 });
   }, [extent]);
 
-  const takeAt = useCallback(
-    (pixel: number[]) => {
-      const map = mapRef.current;
-      if (!map) return;
-      const { measure: m, taking: wanted, telling: asks } = latest.current;
-      if (wanted) {
-        const [x, y] = map.getCoordinateFromPixel(pixel) as [number, number];
-        void wanted.snap(x, y, 10 * map.getView().getResolution()!).then((vertex) => wanted.take(...(vertex ?? [x, y]), vertex !== null));
-        return;
-      }
-      if (asks) {
-        const [x, y] = map.getCoordinateFromPixel(pixel) as [number, number];
-        void nearestVertex(crossing, x, y, 10 * map.getView().getResolution()!).then((vertex) => setTold(vertex ?? [x, y]));
-        return;
-      }
-      if (m.on) {
-        const [x, y] = map.getCoordinateFromPixel(pixel) as [number, number];
-        m.add(x, y, 10 * map.getView().getResolution()!);
-        return;
-      }
-      let best: { feature: FeatureLike; rank: number } | null = null;
-      map.forEachFeatureAtPixel(
-        pixel,
-        (feature, layer) => {
-          if (!latest.current.layers.find((l) => made.current.get(l.key)?.layer === layer)?.pickable) return;
-          const rank = RANK[String(feature.get('kind'))] ?? 9;
-          if (!best || rank < best.rank) best = { feature, rank };
-        },
-        { hitTolerance: 5 },
-      );
-      const found = best as { feature: FeatureLike } | null;
-      latest.current.onPick(
-        found
-          ? { source: String(found.feature.get('source')), layer: String(found.feature.get('layer')), id: Number(found.feature.getId()) }
-          : null,
-      );
-    },
-    [crossing],
-  );
+  const clickAt = useCallback((pixel: number[]) => {
+    const map = mapRef.current;
+    if (map) latest.current.tool.click(map.getCoordinateFromPixel(pixel) as [number, number], pixel, 10 * map.getView().getResolution()!);
+  }, []);
 
   // one map a frame
   useEffect(() => {
@@ -169,8 +118,7 @@ export function PlanSheet(props: PlanSheetProps) {
       }),
     });
     mapRef.current = map;
-    const known = made.current;
-    known.clear();
+    shown.clear();
     let asked = false;
     const read = (): void => {
       asked = false;
@@ -188,75 +136,29 @@ export function PlanSheet(props: PlanSheetProps) {
     map.on('change:size', soon);
     map.on('pointermove', (e) => {
       footer.current?.cursor(e.coordinate as [number, number], e.pixel as [number, number]);
-      latest.current.taking?.hover?.(e.coordinate[0]!, e.coordinate[1]!);
-      if (latest.current.measure.on) latest.current.measure.hover(e.coordinate[0]!, e.coordinate[1]!);
+      latest.current.tool.hover?.(e.coordinate as [number, number]);
     });
-    map.on('click', (e) => takeAt(e.pixel));
-    let held = -1;
-    let corner: { at: [number, number]; pixel: number[]; moved: boolean } | null = null;
+    map.on('click', (e) => clickAt(e.pixel));
+    map.addInteraction(boxDrag(() => latest.current.tool));
     map.addInteraction(
-      new PointerInteraction({
-        handleDownEvent(e) {
-          corner = latest.current.taking?.drag ? { at: [e.coordinate[0]!, e.coordinate[1]!], pixel: e.pixel, moved: false } : null;
-          return corner !== null;
-        },
-        handleDragEvent(e) {
-          // a hand that shakes a little only clicks
-          corner!.moved ||= Math.hypot(e.pixel[0]! - corner!.pixel[0]!, e.pixel[1]! - corner!.pixel[1]!) >= 4;
-          if (corner!.moved) latest.current.taking?.drag?.(corner!.at, [e.coordinate[0]!, e.coordinate[1]!], false);
-        },
-        handleUpEvent(e) {
-          if (corner!.moved) latest.current.taking?.drag?.(corner!.at, [e.coordinate[0]!, e.coordinate[1]!], true);
-          return false;
-        },
-      }),
-    );
-    map.addInteraction(
-      new PointerInteraction({
-        handleDownEvent(e) {
-          const { onDrag: drag, marks: rings } = latest.current;
-          held = drag
-            ? rings.findIndex(
-                (m) => Math.hypot(...(map.getPixelFromCoordinate([m.x, m.y]).map((v, k) => v - e.pixel[k]!) as [number, number])) < 10,
-              )
-            : -1;
-          return held >= 0;
-        },
-        handleDragEvent: (e) => latest.current.onDrag?.(held, e.coordinate[0]!, e.coordinate[1]!),
-        handleUpEvent: () => false,
-      }),
+      markDrag(
+        map,
+        () => latest.current.marks,
+        () => latest.current.onDrag,
+      ),
     );
     holder.current!.addEventListener('pointerleave', () => footer.current?.cursor(null, null));
     return () => {
       map.setTarget(undefined);
       mapRef.current = null;
-      known.clear();
+      shown.clear();
     };
-  }, [frame, projection, takeAt, views]);
+  }, [frame, projection, clickAt, views, shown]);
 
   // the layers wanted, in their order
   useEffect(() => {
-    const map = mapRef.current;
-    if (!map) return;
-    for (const [key, { layer, address }] of made.current) {
-      const wanted = layers.find((l) => l.key === key);
-      if (wanted?.address === address) continue;
-      map.removeLayer(layer);
-      made.current.delete(key);
-    }
-    layers.forEach((wanted, i) => {
-      let entry = made.current.get(wanted.key);
-      if (!entry) {
-        const layer = tileLayer(frame, projection, wanted.address, `sheet-${wanted.key}`, wanted.labelled === true);
-        entry = { layer, address: wanted.address };
-        made.current.set(wanted.key, entry);
-        map.addLayer(layer);
-        if (wanted.side) clipTo(layer, wanted.side, map, swipeAt);
-      }
-      entry.layer.setZIndex(i);
-      entry.layer.setStyle(recordStyle(palette, metresPerUnit(frame, null), wanted.look, wanted.visible, () => picked));
-    });
-  }, [layers, frame, projection, palette, picked]);
+    if (mapRef.current) shown.show(mapRef.current, layers, { frame, projection, palette, picked, swipeAt });
+  }, [shown, layers, frame, projection, palette, picked]);
 
   // two quick clicks are two points of a measurement, not a zoom
   const measuring = measure.on || taking !== null || telling;
@@ -302,44 +204,16 @@ export function PlanSheet(props: PlanSheetProps) {
 
   return (
     <Flex direction="column" minH="0" minW="0" h="100%">
-      <Flex align="center" gap="12px" h="44px" px="12px" flex="none" containerType="inline-size">
-        <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">
-          {taking && !props.tools ? <Prompt taking={taking} /> : taking ? props.tools : props.head}
-        </Flex>
-        <Button
-          size="sm"
-          aria-pressed={measure.on}
-          aria-label="Measure"
-          aria-keyshortcuts="m"
-          {...(measure.on ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})}
-          onClick={measure.toggle}
-        >
-          <Ruler {...ICON} size={14} />
-          <WhereRoom>Measure</WhereRoom>
-        </Button>
-        <Button
-          size="sm"
-          aria-pressed={telling}
-          aria-label="Coordinates"
-          aria-keyshortcuts="c"
-          {...(telling ? { bg: 'verdigrisTint', borderColor: 'verdigris', color: 'verdigrisInk' } : {})}
-          onClick={() => setTelling(!telling)}
-        >
-          <Crosshair {...ICON} size={14} />
-          <WhereRoom>Coordinates</WhereRoom>
-        </Button>
-        <Flex>
-          <Button size="sm" px="0" borderEndRadius="0" aria-label="Zoom in" aria-keyshortcuts="+" onClick={() => zoomBy(1)}>
-            <Plus {...ICON} size={14} />
-          </Button>
-          <Button size="sm" px="0" ml="-1px" borderRadius="0" aria-label="Zoom out" aria-keyshortcuts="-" onClick={() => zoomBy(-1)}>
-            <Minus {...ICON} size={14} />
-          </Button>
-          <Button size="sm" px="0" ml="-1px" borderStartRadius="0" aria-label="Fit everything" aria-keyshortcuts="f" onClick={fit}>
-            <Maximize {...ICON} size={14} />
-          </Button>
-        </Flex>
-      </Flex>
+      <SheetBar
+        measuring={measure.on}
+        telling={telling}
+        onMeasure={measure.toggle}
+        onTell={() => setTelling(!telling)}
+        onZoom={zoomBy}
+        onFit={fit}
+      >
+        {taking && !props.tools ? <Prompt taking={taking} /> : taking ? props.tools : props.head}
+      </SheetBar>
       <Flex direction="column" flex="1" minH="0" mx="12px" mb="12px" borderWidth="1px" borderColor="ink" bg="surface">
         <Box position="relative" flex="1" minH="0">
           <Box position="absolute" inset={`${MARGIN}px`} bg="map" borderWidth="1px" borderColor="ink">
@@ -356,7 +230,7 @@ export function PlanSheet(props: PlanSheetProps) {
                 const view = views.now();
                 if (e.key === 'Enter' && view) {
                   e.preventDefault();
-                  takeAt([view.width / 2, view.height / 2]);
+                  clickAt([view.width / 2, view.height / 2]);
                 }
               }}
             />
@@ -432,25 +306,4 @@ function Prompt({ taking }: { taking: Taking }) {
       {taking.prompt}
     </Box>
   );
-}
-
-/** Draws a layer on one side of the swipe only. */
-function clipTo(layer: VectorTileLayer, side: 'left' | 'right', map: OlMap, at: { current: number }): void {
-  layer.on('prerender', (e) => {
-    const context = e.context as CanvasRenderingContext2D;
-    const [width, height] = map.getSize() ?? [0, 0];
-    const ratio = e.frameState!.pixelRatio;
-    const x = width! * at.current * ratio;
-    context.save();
-    context.beginPath();
-    if (side === 'left') context.rect(0, 0, x, height! * ratio);
-    else context.rect(x, 0, width! * ratio - x, height! * ratio);
-    context.clip();
-  });
-  layer.on('postrender', (e) => (e.context as CanvasRenderingContext2D).restore());
-}
-
-/** A word beside an icon, which goes where the bar is too narrow for it. */
-function WhereRoom({ children }: { children: string }) {
-  return <chakra.span css={{ '@container (max-width: 520px)': { display: 'none' } }}>{children}</chakra.span>;
 }

@@ -4,7 +4,7 @@ import type { Crs } from '@pontrel/core/crs/crs';
 import { layerRule } from '@pontrel/core/crossing/recipe';
 import { type Scales, styleBy } from '@pontrel/core/symbology/layer-style';
 import { useCrsQuery } from '../state/api';
-import type { SheetLayer } from './PlanSheet';
+import type { SheetLayer } from './sheet-layers';
 
 /** The frame's definition; undefined until it is there. */
 export function useFrame(crossing: CrossingState): Crs | undefined {

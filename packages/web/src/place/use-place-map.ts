@@ -4,7 +4,8 @@ import type { CrossingState, SourceState } from '@pontrel/contract/crossing';
 import { type Crs, northUp, ownSigns } from '@pontrel/core/crs/crs';
 import type { Mark, Vector } from '../map/Marks';
 import { nearestVertex } from '../map/Measure';
-import type { SheetLayer, Taking } from '../map/PlanSheet';
+import type { Taking } from '../map/map-tool';
+import type { SheetLayer } from '../map/sheet-layers';
 import { sourceTiles, useFrame } from '../map/use-frame';
 import { useCrsQuery, usePreviewQuery } from '../state/api';
 

@@ -1,6 +1,6 @@
 import { useCallback, useMemo, useState } from 'react';
 import type { Crs } from '@pontrel/core/crs/crs';
-import type { Taking } from '../map/PlanSheet';
+import type { Taking } from '../map/map-tool';
 import { Choice } from '../components/parts';
 import { boxFilter, outlineFilter } from './choose';
 
