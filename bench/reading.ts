@@ -25,7 +25,7 @@ async function best(work: () => Promise<number>): Promise<{ seconds: number; obj
 /** Reads a drawing from disk into records. */
 export const ourReading = (file: string): ReturnType<typeof best> =>
   best(async () => {
-    const open = await dxf.open(await fileSource(file));
+    const open = await dxf.features.open(await fileSource(file));
     let n = 0;
     for await (const batch of open.read(new Findings(), UNWATCHED)) n += batch.count;
     return n;

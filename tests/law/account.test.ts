@@ -15,7 +15,7 @@ import { heldBy } from './tokens';
 
 const NZTM = 'EPSG:2193',
   WGS84 = 'EPSG:4326';
-const WRITTEN = FORMATS.filter((f) => f.write);
+const WRITTEN = FORMATS.filter((f) => f.features.write);
 
 /** What a rule leaves behind, by our own reckoning. */
 interface Rule {
@@ -46,7 +46,7 @@ const caseOf = fc.record({
 /** Options of a format, each by one of its own choices. */
 function chosen(format: (typeof WRITTEN)[number], choices: readonly number[]): NonNullable<Deliverable['options']> {
   return Object.fromEntries(
-    format.write!.options.flatMap((o, k) =>
+    format.features.write!.options.flatMap((o, k) =>
       o.kind === 'choice' ? [[o.id, o.choices[choices[k % choices.length]! % o.choices.length]!.value]] : [],
     ),
   );
@@ -57,7 +57,7 @@ function expectedFates(format: (typeof WRITTEN)[number], { list, rule }: { list:
   return list.map((t, k) => {
     const left = rule.leaves(t, k, list);
     if (left !== null) return left;
-    if (t.kinds.every((kind) => format.carries.kinds[kind] === null)) return 'no-geometry';
+    if (t.kinds.every((kind) => format.features.carries.kinds[kind] === null)) return 'no-geometry';
     return t.nowhere ? 'no-image' : null;
   });
 }
@@ -182,7 +182,7 @@ describe('the same through the server', () => {
       const { body: proved } = await server.call<{ proof: Proof }>('GET', `api/runs/${run.id}`);
       const files = path.join(folder, 'data', 'crossings', body.id, 'runs', run.id, 'files');
       const main =
-        format.write!.options.length >= 0
+        format.features.write!.options.length >= 0
           ? run.files.map((f) => f.name).filter((name) => !/\.(shx|dbf|prj|cpg|sld|sidecar|xsd)$/.test(name))
           : [];
       await holds(one.list, fates, {

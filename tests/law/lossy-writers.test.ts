@@ -42,7 +42,7 @@ const FAULTS: Record<string, Fault> = {
 
 /** Runs with the writer of a format made faulty, and puts it right again. */
 async function withFault<T>(format: Format, fault: Fault, work: () => Promise<T>): Promise<T> {
-  const write = format.write!;
+  const write = format.features.write!;
   const { create } = write;
   write.create = async (...args): Promise<DeliverableWriter> => {
     const writer = await create(...args);
@@ -75,7 +75,7 @@ async function withOtherMeasure(format: Format, folder: string, change: (m: numb
   }
   const batch = builder.take();
   profiler.add(batch);
-  const write = format.write!;
+  const write = format.features.write!;
   const { create } = write;
   write.create = async (...args): Promise<DeliverableWriter> => {
     const writer = await create(...args);
@@ -98,7 +98,7 @@ describe('a writer that is not true to what it is given is caught, whatever it w
   afterAll(remove);
   let made = 0;
 
-  for (const format of FORMATS.filter((f) => f.write)) {
+  for (const format of FORMATS.filter((f) => f.features.write)) {
     it.each(Object.entries(FAULTS))(`${format.name} that %s`, async (name, fault) => {
       // records that are alike cannot be told apart, but they can be counted
       for (const alike of name.includes('another') ? [false] : [false, true]) {
@@ -117,7 +117,7 @@ describe('a writer that is not true to what it is given is caught, whatever it w
     });
   }
 
-  it.each(FORMATS.filter((f) => f.write && f.carries.measures).map((f) => [f.name, f] as const))(
+  it.each(FORMATS.filter((f) => f.features.write && f.features.carries.measures).map((f) => [f.name, f] as const))(
     '%s with another measure on one vertex of a hundred',
     async (_name, format) => {
       for (const [change, status] of [

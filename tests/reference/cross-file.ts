@@ -27,7 +27,7 @@ export interface Gathered {
 /** Reads a file into memory, as a crossing would into its store. */
 export async function gather(file: string): Promise<Gathered> {
   const source = await fileSource(file);
-  const open = await (await recogniseFormat(source)).open(source);
+  const open = await (await recogniseFormat(source)).features.open(source);
   const findings = new Findings();
   const profiler = new Profiler();
   const batches: FeatureBatch[] = [];
@@ -50,7 +50,7 @@ export async function gather(file: string): Promise<Gathered> {
 async function reopened({ file, batches }: Gathered): ReturnType<CrossingSource['reopen']> {
   if (file !== undefined) {
     const source = await fileSource(file);
-    return (await recogniseFormat(source)).open(source);
+    return (await recogniseFormat(source)).features.open(source);
   }
   return {
     async *read() {

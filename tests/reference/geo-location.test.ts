@@ -15,7 +15,7 @@ describe('the geographic location of a drawing, written by ezdxf', () => {
   );
   afterAll(remove);
   const factsOf = async (name: string) => {
-    const open = await dxf.open(await fileSource(`${folder}/${name}`));
+    const open = await dxf.features.open(await fileSource(`${folder}/${name}`));
     for await (const batch of open.read(new Findings(), UNWATCHED)) void batch;
     return open.facts();
   };

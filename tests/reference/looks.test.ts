@@ -110,12 +110,12 @@ describe('looks, without the fields that tell them', () => {
       rules,
     });
     expect(proof.status).toBe('match');
-    const files = prepared.format
+    const files = prepared.format.features
       .write!.files(prepared.plan.sets, { stem: prepared.target.stem, options: prepared.target.options })
       .filter((f) => f.sets.length > 0);
     const read = await Promise.all(files.map((f) => gather(`${path}/${f.name}`)));
     const back = new Map(read.flatMap((r) => [...looksIn(r.batches, r.library)]));
-    const held = format.write!.symbology?.(formatOptions(format, options)) ?? NO_SYMBOLOGY;
+    const held = format.features.write!.symbology?.(formatOptions(format, options)) ?? NO_SYMBOLOGY;
     for (const [layer, look] of looksIn(source.batches, source.library)) {
       const { look: wanted } = carriedPart(look, held);
       const found = back.get(layer)!;
@@ -155,10 +155,10 @@ describe('looks, without the fields that tell them', () => {
       { format: id, crs: prescribedCrs(formatById(id)!, {}) ?? NZTM, placement: { crs: NZTM, unit_m: null }, rules },
     );
     expect(proof.status).toBe('match');
-    const held = formatById(id)!.write!.symbology?.(formatOptions(formatById(id)!, {})) ?? NO_SYMBOLOGY;
+    const held = formatById(id)!.features.write!.symbology?.(formatOptions(formatById(id)!, {})) ?? NO_SYMBOLOGY;
     for (const row of prepared.forecast.rows)
       expect(row.style.lost).toEqual([...(held.label ? [] : ['its labels']), ...(held.scales ? [] : ['its range of scales'])]);
-    const files = prepared.format
+    const files = prepared.format.features
       .write!.files(prepared.plan.sets, { stem: prepared.target.stem, options: prepared.target.options })
       .filter((f) => f.name.endsWith(extension));
     if (id === 'shapefile' || id === 'geopackage') {

@@ -10,7 +10,7 @@ import { crossInto, gather, type Gathered } from './cross-file';
 import { oddLayers } from './odd-layers';
 
 const NZTM = 'EPSG:2193';
-const WRITTEN = FORMATS.filter((f) => f.write);
+const WRITTEN = FORMATS.filter((f) => f.features.write);
 
 const DOCUMENT = path.resolve(import.meta.dirname, '../../docs/fidelity.md');
 const BEGIN = '<!-- the matrix, made by its test -->',
@@ -18,7 +18,7 @@ const BEGIN = '<!-- the matrix, made by its test -->',
 
 /** Every choice of every option once, the others as they are at first; lengths half as long again. */
 function optionSets(format: Format): Record<string, string | number>[] {
-  return format.write!.options.flatMap((o): Record<string, string | number>[] =>
+  return format.features.write!.options.flatMap((o): Record<string, string | number>[] =>
     o.kind === 'choice'
       ? o.choices.slice(1).map((c) => ({ [o.id]: c.value }))
       : o.kind === 'length'
@@ -59,7 +59,7 @@ describe('from every format into every format', () => {
     const crs = prescribedCrs(WRITTEN.find((f) => f.id === format)!) ?? NZTM;
     const { prepared, proof } = await crossInto(path, oddLayers(true), { format, crs, placement: { crs: NZTM, unit_m: null } });
     expect(proof.differences.filter((d) => !d.expected)).toEqual([]);
-    const files = prepared.format
+    const files = prepared.format.features
       .write!.files(prepared.plan.sets, { stem: prepared.target.stem, options: prepared.target.options })
       .filter((f) => f.sets.length > 0);
     return Promise.all(files.map((f) => gather(`${path}/${f.name}`)));
@@ -98,7 +98,7 @@ describe('from every format into every format', () => {
       ...forecast.findings.map((f) => `${f.location === undefined ? '' : `${f.location}: `}${f.message}`),
     ]);
     // records without a place stay behind where a format has no room for them, and nothing else does
-    expect(forecast.totals.left).toBe(to.carries.kinds.none === null ? 2 : 0);
+    expect(forecast.totals.left).toBe(to.features.carries.kinds.none === null ? 2 : 0);
   });
 
   it('and the tables in docs/fidelity.md say the same', () => {

@@ -25,7 +25,7 @@ const FILES = [
   'gpkg/tl.gpkg',
   'gml/fmi_test.gml',
 ];
-const WRITTEN = FORMATS.filter((f) => f.write);
+const WRITTEN = FORMATS.filter((f) => f.features.write);
 
 describe('real files by others', () => {
   const { folder, remove } = temporaryFolder();
@@ -42,7 +42,7 @@ describe('real files by others', () => {
     const from = source.crs?.id ?? (source.crs ? writeWkt2(source.crs) : 'EPSG:4326');
     for (const format of WRITTEN) {
       // a table without places has nothing to draw
-      if (source.batches.every((b) => b.kinds.every((k) => format.carries.kinds[KINDS[k]!] === null))) continue;
+      if (source.batches.every((b) => b.kinds.every((k) => format.features.carries.kinds[KINDS[k]!] === null))) continue;
       const path = `${folder}/${++made}`;
       mkdirSync(path);
       const crs = prescribedCrs(format) ?? (format.id === 'gml' && !source.crs?.id ? 'EPSG:4326' : from);

@@ -63,7 +63,7 @@ describe('curves, faces and hatches, against ezdxf live', () => {
       for (const form of [file, binary]) {
         const findings = new Findings();
         const read = new Map<string, { kind: string; layer: string; color: string; text: string | null; rings: Point[][] }>();
-        const open = await dxf.open(await fileSource(form));
+        const open = await dxf.features.open(await fileSource(form));
         for await (const batch of open.read(findings, UNWATCHED)) {
           const flat = flatten(batch, CHORD);
           for (let i = 0; i < flat.count; i++) {
@@ -120,7 +120,7 @@ describe('curves, faces and hatches, against ezdxf live', () => {
       python('make_drawing.py', { file, binary, version });
       const recordsOf = async (source: ByteSource): Promise<string[]> => {
         const records: string[] = [];
-        const open = await dxf.open(source);
+        const open = await dxf.features.open(source);
         for await (const batch of open.read(new Findings(), UNWATCHED)) {
           for (let i = 0; i < batch.count; i++) {
             const own: number[] = [];

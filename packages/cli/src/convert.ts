@@ -152,7 +152,7 @@ function appendedTo(output: string): CrossingSource[] {
 }
 
 async function checkAppend(output: string, format: Format): Promise<void> {
-  if (!format.write?.adds) throw new Usage(`${format.name} cannot be added to: leave --append out.`);
+  if (!format.features.write?.adds) throw new Usage(`${format.name} cannot be added to: leave --append out.`);
   if (
     !(await stat(output).then(
       (s) => s.isFile(),
@@ -238,12 +238,12 @@ async function goalOf(output: string, { format: id, option }: ConvertOptions): P
       () => false,
     ));
   const format = id === undefined ? FORMATS.find((f) => f.extensions.includes(extension)) : formatById(id);
-  const writable = FORMATS.filter((f) => f.write)
+  const writable = FORMATS.filter((f) => f.features.write)
     .map((f) => `${f.id} (${f.extensions[0]})`)
     .join(', ');
   if (!format) throw new Usage(`The format of ${output} is not known. Give --format; what is written: ${writable}.`);
-  if (!format.write) throw new Usage(`${format.name} is only read, not written. What is written: ${writable}.`);
-  const options = { ...format.write.optionsOf?.(extension), ...optionsOf(format, option ?? []) };
+  if (!format.features.write) throw new Usage(`${format.name} is only read, not written. What is written: ${writable}.`);
+  const options = { ...format.features.write.optionsOf?.(extension), ...optionsOf(format, option ?? []) };
   if (isFolder || !format.extensions.includes(extension)) return { format, folder: output, single: null, options };
   return { format, options, folder: path.dirname(output), single: path.basename(output).slice(0, -extension.length) };
 }
@@ -253,8 +253,8 @@ function optionsOf(format: Format, pairs: readonly string[]): OptionValues {
   return Object.fromEntries(
     pairs.map((pair) => {
       const [, name, value] = /^([^=]+)=(.*)$/s.exec(pair) ?? [];
-      const option = format.write!.options.find((o) => o.id === name);
-      const ids = format.write!.options.map((o) => o.id).join(', ') || 'none';
+      const option = format.features.write!.options.find((o) => o.id === name);
+      const ids = format.features.write!.options.map((o) => o.id).join(', ') || 'none';
       if (!option) throw new Usage(`--option ${pair}: ${format.name} has these options: ${ids}. Write NAME=VALUE.`);
       if (option.kind === 'choice' && !option.choices.some((c) => c.value === value))
         throw new Usage(`--option ${name} takes ${option.choices.map((c) => c.value).join(', ')}; "${value}" is none of them.`);

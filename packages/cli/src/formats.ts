@@ -9,7 +9,9 @@ export function formats(id: string | undefined): Result {
   if (wanted.length === 0) throw new Usage(`There is no format "${id}". There are: ${FORMATS.map((f) => f.id).join(', ')}.`);
   return {
     json: { formats: wanted.map(formatJson) },
-    text: wanted.map((f) => (id === undefined ? line(f) : [line(f), ...(f.write?.options ?? []).map(optionLine)].join('\n'))).join('\n'),
+    text: wanted
+      .map((f) => (id === undefined ? line(f) : [line(f), ...(f.features.write?.options ?? []).map(optionLine)].join('\n')))
+      .join('\n'),
     exit: 0,
   };
 }
@@ -21,9 +23,14 @@ function formatJson(f: Format): unknown {
     extensions: f.extensions,
     companions: f.companions,
     reads: true,
-    writes: f.write !== undefined,
-    carries: { kinds: f.carries.kinds, curves: f.carries.curves, heights: f.carries.heights, types: f.carries.types },
-    options: (f.write?.options ?? []).map((o) => ({
+    writes: f.features.write !== undefined,
+    carries: {
+      kinds: f.features.carries.kinds,
+      curves: f.features.carries.curves,
+      heights: f.features.carries.heights,
+      types: f.features.carries.types,
+    },
+    options: (f.features.write?.options ?? []).map((o) => ({
       name: o.id,
       label: o.label,
       ...(o.kind === 'choice' ? { choices: o.choices } : { kind: o.kind }),
@@ -33,7 +40,7 @@ function formatJson(f: Format): unknown {
 }
 
 const line = (f: Format): string =>
-  `${f.id.padEnd(12)} ${f.write ? 'read, written' : 'read         '}  ${f.name} (${f.extensions.join(' ')})`;
+  `${f.id.padEnd(12)} ${f.features.write ? 'read, written' : 'read         '}  ${f.name} (${f.extensions.join(' ')})`;
 
 function optionLine(o: FormatOption): string {
   const takes = o.kind === 'choice' ? o.choices.map((c) => c.value).join('|') : o.kind === 'length' ? 'METRES' : 'TEXT';

@@ -30,7 +30,7 @@ async function opened(path: string, reading: Reading | undefined): Promise<{ byt
   });
   const bytes = await fileSource(path);
   const format = await recogniseFormat(bytes);
-  return { bytes, format, open: await format.open(bytes, reading) };
+  return { bytes, format, open: await format.features.open(bytes, reading) };
 }
 
 /**

@@ -29,7 +29,7 @@ export async function writeProved(
       proving: bars.proving.watch,
     });
     const { format, plan, target } = report.prepared;
-    const files = format.write!.files(plan.sets, { stem: target.stem, options: target.options });
+    const files = format.features.write!.files(plan.sets, { stem: target.stem, options: target.options });
     // a set may be in more files than were forecast
     if (report.proof.status !== 'failed')
       for (const name of await readdir(partial))

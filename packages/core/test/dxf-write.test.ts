@@ -34,7 +34,7 @@ async function write(
 }
 
 async function readBack(folder: MemoryFolder): Promise<PlainRecord[]> {
-  const open = await dxf.open(await folder.open('plan.dxf'));
+  const open = await dxf.features.open(await folder.open('plan.dxf'));
   const records: PlainRecord[] = [];
   for await (const batch of open.read(new Findings(), UNWATCHED)) records.push(...plain(batch));
   return records;
@@ -185,7 +185,7 @@ describe('a written drawing', () => {
       );
       const { folder, proof } = await write(rows, { version }, library);
       expect(proof.status).toBe('match');
-      const open = await dxf.open(await folder.open('plan.dxf'));
+      const open = await dxf.features.open(await folder.open('plan.dxf'));
       for await (const batch of open.read(new Findings(), UNWATCHED))
         expect(plain(batch)[0]!.attributes).toMatchObject({
           block: 'GATE',

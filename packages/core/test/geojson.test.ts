@@ -9,7 +9,7 @@ import { textSource } from './memory-files';
 
 async function read(text: string, chunk?: number): Promise<{ records: PlainRecord[]; codes: string[]; crs: string | null }> {
   const findings = new Findings();
-  const open = await geojson.open(textSource('zones.geojson', text, chunk));
+  const open = await geojson.features.open(textSource('zones.geojson', text, chunk));
   const records: PlainRecord[] = [];
   for await (const batch of open.read(findings, UNWATCHED)) records.push(...plain(batch));
   return { records, codes: findings.list().map((f) => f.code), crs: open.facts().crs?.id ?? null };

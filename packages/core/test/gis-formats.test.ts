@@ -40,7 +40,7 @@ async function read(
   chunk?: number,
 ): Promise<Read> {
   const bytes = (t: string): Uint8Array => new TextEncoder().encode(t);
-  const open = await format.open(
+  const open = await format.features.open(
     memorySource(
       name,
       typeof content === 'string' ? bytes(content) : content,
@@ -412,7 +412,12 @@ async function written(format: Format, batches: readonly FeatureBatch[]): Promis
     fields: group!.fields.map((f) => ({ from: f.name, to: f.name, type: f.type, width: f.maxBytes, decimals: f.decimals })),
   };
   const folder = new MemoryFolder();
-  const writer = await format.write!.create(folder, [set], { crs: lookupCrs('EPSG:4326')!, stem: 'a', options: {}, libraries: [] });
+  const writer = await format.features.write!.create(folder, [set], {
+    crs: lookupCrs('EPSG:4326')!,
+    stem: 'a',
+    options: {},
+    libraries: [],
+  });
   for (const batch of batches)
     await writer.append(
       0,

@@ -15,7 +15,7 @@ import { Problem } from '../src/model/problem';
 import { memorySource } from './memory-files';
 
 async function read(format: Format, source: ByteSource): Promise<number> {
-  const open = await format.open(source);
+  const open = await format.features.open(source);
   let records = 0;
   for await (const batch of open.read(new Findings(), UNWATCHED)) records += batch.count;
   return records;
@@ -111,7 +111,7 @@ describe('files that were made to do harm', () => {
       rings.push(`[[${x},${y}],[${x},${y + 1}],[${x + 1},${y}],[${x},${y}]]`);
     }
     const text = `{"type":"FeatureCollection","crs":{"type":"name","properties":{"name":"EPSG:2193"}},"features":[{"type":"Feature","properties":{},"geometry":{"type":"Polygon","coordinates":[${rings.join(',')}]}}]}`;
-    const open = await geojson.open(memorySource('a.geojson', strToU8(text), {}, 1 << 20));
+    const open = await geojson.features.open(memorySource('a.geojson', strToU8(text), {}, 1 << 20));
     for await (const batch of open.read(new Findings(), UNWATCHED)) {
       const ranges = partRanges(batch, 0);
       const depths = ringDepths(batch.coords, ranges);

@@ -11,7 +11,7 @@ import { memorySource } from './memory-files';
 async function read(text: string | Uint8Array, chunk?: number): Promise<{ records: PlainRecord[]; codes: string[]; messages: string[] }> {
   const findings = new Findings();
   const bytes = typeof text === 'string' ? new TextEncoder().encode(text) : text;
-  const open = await kml.open(memorySource('coast.kml', bytes, {}, chunk));
+  const open = await kml.features.open(memorySource('coast.kml', bytes, {}, chunk));
   const records: PlainRecord[] = [];
   for await (const batch of open.read(findings, UNWATCHED)) records.push(...plain(batch));
   return { records, codes: findings.list().map((f) => f.code), messages: findings.list().map((f) => f.message) };

@@ -8,7 +8,7 @@ import { abbreviate, nameFault, uniqueName } from '../src/content/features/field
 import { shapefile } from '../src/formats/shapefile/index';
 import { fileStem } from '../src/content/features/plan';
 
-const rules = shapefile.carries.fieldNames;
+const rules = shapefile.features.carries.fieldNames;
 
 describe('profiles', () => {
   it('count the bytes of a text as UTF-8 does', () => {

@@ -60,7 +60,7 @@ describe('a set that is larger than a file may be', () => {
     // the length in the header is that of the file, in words of 16 bits
     for (const [, bytes] of sizes.filter(([n]) => n.endsWith('.shp')))
       expect(new DataView(bytes.buffer).getInt32(24) * 2).toBe(bytes.length);
-    const [back] = await shapefile.write!.readBack(folder, [set], context);
+    const [back] = await shapefile.features.write!.readBack(folder, [set], context);
     const records: PlainRecord[] = [];
     for await (const read of back!.open.read(new Findings(), UNWATCHED)) records.push(...plain(read));
     expect(records.map((r) => r.attributes.number)).toEqual(Array.from({ length: 200 }, (_, k) => k));

@@ -47,7 +47,7 @@ function points(layer: string, kind: (typeof KINDS)[number], ...years: number[])
 async function written(): Promise<MemoryFolder> {
   const folder = new MemoryFolder();
   const { library } = await gated(groups(0, 'INSERT', 8, 'VALVES', 2, 'GATE', 10, 0, 20, 0));
-  const writer = await shapefile.write!.create(folder, [SET], {
+  const writer = await shapefile.features.write!.create(folder, [SET], {
     crs: lookupCrs('EPSG:2193')!,
     stem: 'quay',
     options: {},

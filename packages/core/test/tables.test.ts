@@ -18,7 +18,7 @@ async function read(
   chunk?: number,
 ): Promise<{ records: PlainRecord[]; findings: string[] }> {
   const findings = new Findings();
-  const open = await format.open(memorySource(name, typeof text === 'string' ? new TextEncoder().encode(text) : text, {}, chunk));
+  const open = await format.features.open(memorySource(name, typeof text === 'string' ? new TextEncoder().encode(text) : text, {}, chunk));
   const records: PlainRecord[] = [];
   for await (const batch of open.read(findings, UNWATCHED)) records.push(...plain(batch));
   return { records, findings: findings.list().map((f) => `${f.count} ${f.code}`) };
@@ -185,7 +185,7 @@ describe('tables of text', () => {
 describe('tables of corner points', () => {
   const outline = async (text: string, reading: Reading): Promise<{ records: PlainRecord[]; findings: string[] }> => {
     const findings = new Findings();
-    const open = await csv.open(memorySource('corners.csv', new TextEncoder().encode(text)), reading);
+    const open = await csv.features.open(memorySource('corners.csv', new TextEncoder().encode(text)), reading);
     const records: PlainRecord[] = [];
     for await (const batch of open.read(findings, UNWATCHED)) records.push(...plain(batch));
     return { records, findings: findings.list().map((f) => `${f.count} ${f.code}`) };

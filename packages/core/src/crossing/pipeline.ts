@@ -102,7 +102,7 @@ export interface RunOptions {
  */
 export function prepare(recipe: Recipe, deliverable: Deliverable, sources: readonly SourceSummary[]): Prepared {
   const format = formatById(deliverable.format);
-  if (!format?.write)
+  if (!format?.features.write)
     throw new Problem('format-unknown', `${deliverable.name}: "${deliverable.format}" is not a format that is written here.`);
   const target = targetOf(deliverable);
   const layers = sources.flatMap((s) =>
@@ -128,9 +128,9 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
   });
   const known = sources.map((s) => ({ ...s, placed: placedFor(recipe, s.name, s.layers, target), unit_m: unit_m(s.name) }));
   const told = forecast(format, plan, layers, known, { crs: target, stem, options, chord_m: recipe.chord_m });
-  if (deliverable.into !== undefined && (!format.write.adds || !sources.some((s) => s.name === deliverable.into)))
+  if (deliverable.into !== undefined && (!format.features.write.adds || !sources.some((s) => s.name === deliverable.into)))
     told.blocked.push(
-      format.write.adds
+      format.features.write.adds
         ? `${deliverable.into}, which it is to be added to, is not here. Choose another file, or a new one.`
         : `${format.name} cannot be added to a file that there is.`,
     );

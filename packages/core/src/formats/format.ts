@@ -177,23 +177,13 @@ export interface ReadBack {
   sets: number[];
 }
 
-/** A format is data first: everything else asks it what it can hold. */
-export interface Format {
-  id: string;
-  name: string;
-  /** What the place of a record counts: lines of the file, records of a table, features. */
+/** What a format is to one content: what it can hold of it, how it is read, and where it is, how it is written. */
+export interface FeatureFace {
+  /** What the location of a record counts: lines of the file, records of a table, features. */
   counts: 'line' | 'record' | 'feature';
-  /** With the dot, lower case; the first one names it. */
-  extensions: readonly string[];
-  /** Extensions of files that belong to it but are not opened themselves. */
-  companions: readonly string[];
   carries: Carries;
   /** The field by which its records are known for as long as they live, where its standard has one. */
   key?: string;
-  /** True when a file with this beginning and name is of the format. */
-  sniff(head: Uint8Array, name: string): boolean;
-  /** @throws Problem for a file that its first bytes show not to be readable, before any of it is taken in */
-  refuse?(source: ByteSource): Promise<void>;
   /** What of the reading may be settled by hand; absent where there is no need. */
   readings?: readonly ('columns' | 'code-page')[];
   open(source: ByteSource, reading?: Reading): Promise<OpenSource>;
@@ -224,4 +214,20 @@ export interface Format {
     /** What is known beforehand about writing into this CRS. */
     crsFindings(crs: Crs, options: OptionValues): Finding[];
   };
+}
+
+/** A format is data first: everything else asks it what it can hold. It has a face for each content that it knows. */
+export interface Format {
+  id: string;
+  name: string;
+  /** With the dot, lower case; the first one names it. */
+  extensions: readonly string[];
+  /** Extensions of files that belong to it but are not opened themselves. */
+  companions: readonly string[];
+  /** True when a file with this beginning and name is of the format. */
+  sniff(head: Uint8Array, name: string): boolean;
+  /** @throws Problem for a file that its first bytes show not to be readable, before any of it is taken in */
+  refuse?(source: ByteSource): Promise<void>;
+  /** Records with positions and values. */
+  features: FeatureFace;
 }

@@ -9,7 +9,7 @@ export function initialOf(option: FormatOption): string | number {
 /** Every option of a format with the value that is chosen, or its first one; what is no value of an option is passed over. */
 export function formatOptions(format: Format, chosen: Readonly<Record<string, unknown>> = {}): OptionValues {
   const out: Record<string, string | number> = {};
-  for (const option of format.write?.options ?? []) {
+  for (const option of format.features.write?.options ?? []) {
     const value = chosen[option.id];
     const good =
       option.kind === 'choice'
@@ -24,5 +24,5 @@ export function formatOptions(format: Format, chosen: Readonly<Record<string, un
 
 /** The one system that a format, with these options, may be written in; null where any will do. */
 export function prescribedCrs(format: Format, chosen: Readonly<Record<string, unknown>> = {}): string | null {
-  return format.write?.prescribedCrs?.(formatOptions(format, chosen)) ?? null;
+  return format.features.write?.prescribedCrs?.(formatOptions(format, chosen)) ?? null;
 }

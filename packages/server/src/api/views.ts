@@ -42,7 +42,7 @@ export function sourceState(s: SourceRecord): SourceState {
       const style = s.facts.styles?.[symbolKey(l.profile.name)];
       return style ? { ...l, style } : l;
     }),
-    readings: [...(formatById(s.format)?.readings ?? [])],
+    readings: [...(formatById(s.format)?.features.readings ?? [])],
     reading: s.facts.reading ?? null,
     columns: s.facts.table?.columns ?? [],
     places: s.facts.table?.places ?? null,

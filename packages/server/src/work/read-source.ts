@@ -121,7 +121,7 @@ function countBlocks(batch: FeatureBatch, counts: Map<string, Map<string, number
 export async function readSource(files: StoredFiles, line: Line): Promise<ReadResult> {
   const source = await openStored(files);
   const format = await recogniseFormat(source);
-  const open = await format.open(source, files.reading);
+  const open = await format.features.open(source, files.reading);
   const findings = new Findings();
   const profiler = new Profiler();
   const store = path.join(files.folder, STORE_FILE);

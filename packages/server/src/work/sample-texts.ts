@@ -10,7 +10,7 @@ const SHOWN = 12,
 /** The first different texts of a file with letters beyond ASCII, which each code page reads in its own way. */
 export async function sampleTexts(files: StoredFiles): Promise<string[]> {
   const source = await openStored(files);
-  const open = await (await recogniseFormat(source)).open(source, files.reading);
+  const open = await (await recogniseFormat(source)).features.open(source, files.reading);
   const found = new Set<string>();
   let records = 0;
   for await (const batch of open.read(new Findings(), UNWATCHED)) {

@@ -19,7 +19,7 @@ export async function withSources<T>(stored: readonly StoredSource[], use: (sour
         ...summary,
         library: store.library(),
         records: () => store.batches(),
-        reopen: async () => formatById(format)!.open(await openStored(files), files.reading),
+        reopen: async () => formatById(format)!.features.open(await openStored(files), files.reading),
         file: () => fileSource(mainFile(files), files.name),
       };
     });

@@ -17,7 +17,7 @@ import { DeliverableOptions } from './DeliverableOptions';
 import { ForecastTable } from './ForecastTable';
 import { RunPanel } from './RunPanel';
 
-const WRITTEN = FORMATS.filter((f) => f.write);
+const WRITTEN = FORMATS.filter((f) => f.features.write);
 
 /** A name within a sentence: abbreviations keep their capitals. */
 const inSentence = (name: string): string => (/^[A-Z][a-z]+\b/.test(name) ? name[0]!.toLowerCase() + name.slice(1) : name);
@@ -127,7 +127,7 @@ export function Deliver() {
                     </Flex>
                     <Muted textStyle="small" display="block">
                       {format?.name}
-                      {f ? `, ${plural(f.sets.length, format?.carries.oneFile ? 'layer' : 'set')}` : ''}
+                      {f ? `, ${plural(f.sets.length, format?.features.carries.oneFile ? 'layer' : 'set')}` : ''}
                     </Muted>
                     <Flex gap="6px" my="6px">
                       <Chip mono>{crsLabel(d.crs)}</Chip>

@@ -104,7 +104,7 @@ export function DeliverableOptions({ deliverable: d, onDraw }: { deliverable: De
             })
           }
         />
-        {format?.write?.adds && (hosts.length > 0 || d.into !== undefined) && (
+        {format?.features.write?.adds && (hosts.length > 0 || d.into !== undefined) && (
           <>
             <Muted>Added to</Muted>
             <Box>
@@ -129,7 +129,7 @@ export function DeliverableOptions({ deliverable: d, onDraw }: { deliverable: De
             </Box>
           </>
         )}
-        {!format?.carries.oneFile && (
+        {!format?.features.carries.oneFile && (
           <>
             <Muted>Sets</Muted>
             <Box>

@@ -28,7 +28,7 @@ export function FormatOptions({
   onChange(id: string, label: string, value: string | number): void;
 }) {
   const format = formatById(d.format);
-  const options = format?.write?.options ?? [];
+  const options = format?.features.write?.options ?? [];
   if (!format || options.length === 0) return null;
   const values = formatOptions(format, d.options);
   const shown = options.filter((o) => !o.when || o.when(values));

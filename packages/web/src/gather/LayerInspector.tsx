@@ -126,7 +126,7 @@ export function LayerInspector({ at, onTake }: { at: LayerAt; onTake(taken: bool
         </Box>
         {record && (
           <Muted textStyle="small" display="block" mt="4px">
-            {formatById(source.format)?.counts ?? 'record'} {grouped(record.place)} of the file
+            {formatById(source.format)?.features.counts ?? 'record'} {grouped(record.place)} of the file
           </Muted>
         )}
       </Section>

@@ -186,7 +186,7 @@ function LayerRecords({
   const edit = (label: string, how: (r: LayerRule) => void): void => change(label, (draft) => how(layerRules(draft, source.name, name)));
   const kept = rule.selections ?? [];
   const telling = useMemo(() => tellingFields([...ticked.values()], names), [ticked, names]);
-  const key = formatById(source.format)?.key;
+  const key = formatById(source.format)?.features.key;
   const known = by !== null && (by === BY_NUMBER || telling.includes(by)) ? by : (telling.find((f) => f === key) ?? BY_NUMBER);
   const filter = ticked.size > 0 ? picksFilter(ticked.values(), known) : where;
   const { currentData: byField } = useRecordIdsQuery(

@@ -99,13 +99,13 @@ export function forecast(
   const byName = new Map(sources.map((s) => [s.name, s]));
   const taken = layers.filter((l) => isTaken(l.rule));
   const rows = taken.map((layer) =>
-    rowOf(format, layer, byName.get(layer.source)!, chord_m, format.write?.symbology?.(options) ?? NO_SYMBOLOGY),
+    rowOf(format, layer, byName.get(layer.source)!, chord_m, format.features.write?.symbology?.(options) ?? NO_SYMBOLOGY),
   );
   const sum = (pick: (r: ForecastRow) => number): number => rows.reduce((n, r) => n + pick(r), 0);
   const ways = new Map([...new Set(taken.map((l) => l.source))].map((name) => [name, routeOf(name, byName.get(name)!.placed, target)]));
   const lying = new Set(taken.filter((l) => l.profile.extent !== null).map((l) => l.source));
   const paths = [...ways].filter(([source, w]) => lying.has(source) || w.path.problem !== null).map(([, w]) => w.path);
-  const files = format.write?.files(plan.sets, { stem, options }).map(({ name, bytes }) => ({ name, bytes })) ?? [];
+  const files = format.features.write?.files(plan.sets, { stem, options }).map(({ name, bytes }) => ({ name, bytes })) ?? [];
   const allFields = plan.sets.flatMap((s) => s.fields);
   const faults = allFields.filter((f) => f.fault !== null).length;
   // what has no image is in the plan, which knows entities and kinds only
@@ -123,14 +123,14 @@ export function forecast(
     blocked.push(
       `${faults} ${faults === 1 ? 'field name has' : 'field names have'} a fault. Mend ${faults === 1 ? 'it' : 'them'} in Shape.`,
     );
-  const findings = [...sizeFindings(format, plan, files), ...(format.write?.limits?.(plan.sets, options) ?? [])];
+  const findings = [...sizeFindings(format, plan, files), ...(format.features.write?.limits?.(plan.sets, options) ?? [])];
   for (const finding of findings) if (finding.severity === 'wrong') blocked.push(finding.message);
   const prescribed = prescribedCrs(format, options);
   if (prescribed !== null && target.id !== prescribed)
     blocked.push(`${format.name} of this form is written in ${prescribed} only. Choose that as the target system, or another form.`);
-  const ofCrs = format.write?.crsFindings(target, options) ?? [];
+  const ofCrs = format.features.write?.crsFindings(target, options) ?? [];
   for (const finding of ofCrs) if (finding.severity === 'wrong') blocked.push(finding.message);
-  const rounding_m = format.write?.rounding_m?.(options) ?? 0;
+  const rounding_m = format.features.write?.rounding_m?.(options) ?? 0;
   if (rounding_m > TOLERANCE_M)
     findings.push({
       code: 'positions-rounded',
@@ -190,8 +190,8 @@ export function forecast(
     files,
     paths,
     curves: {
-      records: format.carries.curves ? 0 : curved.reduce((n, { g }) => n + g.curved, 0),
-      vertices: format.carries.curves ? 0 : curved.reduce((n, { g, unit_m }) => n + chordsFor(g.chordLoad, unit_m, chord_m), 0),
+      records: format.features.carries.curves ? 0 : curved.reduce((n, { g }) => n + g.curved, 0),
+      vertices: format.features.carries.curves ? 0 : curved.reduce((n, { g, unit_m }) => n + chordsFor(g.chordLoad, unit_m, chord_m), 0),
     },
     fields: {
       renamed: [
@@ -217,7 +217,7 @@ function heightFindings(
   target: Crs,
 ): Finding[] {
   const high = taken.filter((l) => keptGroups(l).some((g) => g.heights));
-  if (high.length === 0 || !format.carries.heights) return [];
+  if (high.length === 0 || !format.features.carries.heights) return [];
   const vertical = verticalOf(target);
   const found: Finding[] = [...new Set(high.map((l) => l.source))].flatMap((source) => {
     const transform = ways.get(source)?.route?.transform;
@@ -226,7 +226,7 @@ function heightFindings(
       transform?.heightNote ?? (from && !vertical ? `Heights stay those of ${from.name}, of which ${target.name} says nothing.` : null);
     return note ? [{ code: 'heights-as-they-are', severity: 'caution' as const, message: note, count: 1, location: source }] : [];
   });
-  if (vertical && !format.carries.verticalSystem)
+  if (vertical && !format.features.carries.verticalSystem)
     found.push({
       code: 'vertical-not-stated',
       severity: 'caution',
@@ -241,7 +241,9 @@ function keptGroups(layer: PlannedLayer): GroupProfile[] {
 }
 
 function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chord_m: number, held: CarriedSymbology): ForecastRow {
-  const { carries } = format;
+  const {
+    features: { carries },
+  } = format;
   const effects: Effect[] = [];
   let changed = 0;
   let left = 0;
@@ -442,7 +444,7 @@ function routeOf(source: string, placed: PlacedIn | null, target: Crs): { route:
 function sizeFindings(format: Format, plan: Plan, files: { name: string; bytes: number }[]): Finding[] {
   const findings: Finding[] = [];
   for (const file of files) {
-    if (file.bytes > format.carries.maxBytes)
+    if (file.bytes > format.features.carries.maxBytes)
       findings.push({
         code: 'file-too-large',
         severity: 'wrong',
@@ -452,12 +454,12 @@ function sizeFindings(format: Format, plan: Plan, files: { name: string; bytes: 
       });
   }
   for (const set of plan.sets) {
-    const over = set.fields.length - format.carries.fieldCount;
+    const over = set.fields.length - format.features.carries.fieldCount;
     if (over > 0)
       findings.push({
         code: 'too-many-fields',
         severity: 'wrong',
-        message: `${set.name} would have ${set.fields.length} fields; at most ${format.carries.fieldCount} fit. Leave some behind in Shape.`,
+        message: `${set.name} would have ${set.fields.length} fields; at most ${format.features.carries.fieldCount} fit. Leave some behind in Shape.`,
         count: over,
         location: set.name,
       });
@@ -466,7 +468,7 @@ function sizeFindings(format: Format, plan: Plan, files: { name: string; bytes: 
 }
 
 /** Records whose data may not have room all together. */
-function dataFindings({ carries }: Format, plan: Plan): Finding[] {
+function dataFindings({ features: { carries } }: Format, plan: Plan): Finding[] {
   const { recordBytes } = carries;
   if (recordBytes === undefined) return [];
   return plan.sets.flatMap((set) => {

@@ -75,7 +75,9 @@ export function chordsFor(load: number, unit_m: number, chord_m: number): number
 
 /** Works out the sets that a format makes of the layers: their kinds, names, fields and sizes. */
 export function makePlan(format: Format, layers: readonly PlannedLayer[], options: PlanOptions): Plan {
-  const { carries } = format;
+  const {
+    features: { carries },
+  } = format;
   const buckets = new Map<
     string,
     { stem: string; byHand: boolean; kind: TargetSet['kind']; groups: { layer: PlannedLayer; group: GroupProfile }[] }
@@ -152,7 +154,9 @@ function planSet(
   measuresField: string,
   options: PlanOptions,
 ): PlannedSet {
-  const { carries } = format;
+  const {
+    features: { carries },
+  } = format;
   const count = groups.reduce((sum, g) => sum + g.group.count, 0);
   const chords = groups.reduce(
     (sum, g) => sum + (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m)),
@@ -267,9 +271,9 @@ function planFields(
   const given = (from: string): string | undefined =>
     groups.map((g) => g.layer.rule.fields?.[from]?.to).find((to) => to !== undefined && to !== '');
   for (const profile of joinFields(wanted))
-    if (profile.filled > 0 || !format.carries.fieldsByRecord) planned.push(planField(format, profile, given(profile.name)));
+    if (profile.filled > 0 || !format.features.carries.fieldsByRecord) planned.push(planField(format, profile, given(profile.name)));
   const measured = groups.filter(({ layer }) => layer.rule.fields?.[measuresField]?.taken !== false).map(({ group }) => group);
-  const measures = format.carries.measures ? null : measuresProfile(measured, measuresField);
+  const measures = format.features.carries.measures ? null : measuresProfile(measured, measuresField);
   if (measures) planned.push({ ...planField(format, measures, given(measuresField)), measures: true });
   const computed = new Set(groups.flatMap((g) => g.layer.rule.computed ?? []));
   for (const name of computed) {
@@ -278,9 +282,9 @@ function planFields(
     if (!field || planned.some((f) => f.from === name)) continue;
     planned.push({
       from: name,
-      to: given(name) ?? abbreviate(name, format.carries.fieldNames),
+      to: given(name) ?? abbreviate(name, format.features.carries.fieldNames),
       type: 'decimal',
-      width: format.carries.number.maxWidth - 1,
+      width: format.features.carries.number.maxWidth - 1,
       decimals: field.decimals,
       computed: true,
       fault: null,
@@ -326,7 +330,9 @@ const TYPE_WORDS: Record<FieldType, string> = {
 };
 
 function planField(format: Format, profile: FieldProfile, given: string | undefined): PlannedField {
-  const { carries } = format;
+  const {
+    features: { carries },
+  } = format;
   const changes: FieldChange[] = [];
   let type: FieldType = profile.type;
   // a day is a text that says so, and the same text where there is no type for it
@@ -381,7 +387,7 @@ function planField(format: Format, profile: FieldProfile, given: string | undefi
 
 /** Names typed by hand stand and are checked; the others are made valid and unique around them. */
 function settleNames(format: Format, fields: PlannedField[], given: (from: string) => string | undefined): void {
-  const rules = format.carries.fieldNames;
+  const rules = format.features.carries.fieldNames;
   const fold = (name: string): string => (rules.caseMatters ? name : name.toLowerCase());
   const taken = new Map<string, PlannedField>();
   for (const field of fields) {

@@ -56,11 +56,15 @@ export async function proveDeliverable(
   const readFindings = new Findings();
   const account = new Account();
   const options = formatOptions(format, target.options);
-  const comparison = new Comparison(plan, toleranceFor(format.write!.rounding_m?.(options) ?? 0), format.write!.lift_m?.(options) ?? 0);
+  const comparison = new Comparison(
+    plan,
+    toleranceFor(format.features.write!.rounding_m?.(options) ?? 0),
+    format.features.write!.lift_m?.(options) ?? 0,
+  );
   // one cursor a file: several sets may lie in it, in the order in which their records were written
   const cursors: Cursor[] = [];
-  const files = await format.write!.readBack(folder, plan.sets, { stem: target.stem, options });
-  const carried = format.write!.symbology?.(options) ?? NO_SYMBOLOGY;
+  const files = await format.features.write!.readBack(folder, plan.sets, { stem: target.stem, options });
+  const carried = format.features.write!.symbology?.(options) ?? NO_SYMBOLOGY;
   const targetUnit_m = lengthUnit(target.crs);
   for (const { open, sets } of files) {
     for (const s of sets) comparison.sets[s]!.looks = new SymbologyProof(carried, () => open.library?.() ?? null, targetUnit_m);
@@ -70,7 +74,7 @@ export async function proveDeliverable(
     });
     for (const s of sets) cursors[s] = cursor;
   }
-  const cuts = format.write!.cutsAtAntimeridian?.(options) === true;
+  const cuts = format.features.write!.cutsAtAntimeridian?.(options) === true;
   const computed = plan.sets.some((s) => s.fields.some((f) => f.computed));
   let done = 0;
   try {
@@ -110,9 +114,9 @@ export async function proveDeliverable(
             comparison.sets[set]!.proof.out++;
             const item = placed.items![i]!;
             own.crossed(item);
-            if (format.carries.kinds[KINDS[batch.kinds[i]!]!] !== KINDS[batch.kinds[i]!]) own.changed(item, 'kind-changed');
+            if (format.features.carries.kinds[KINDS[batch.kinds[i]!]!] !== KINDS[batch.kinds[i]!]) own.changed(item, 'kind-changed');
             if (item === lastItem && set === lastSet) own.changed(item, 'split');
-            if (!format.carries.curves && batch.bulges && isCurved(batch, i)) own.changed(item, 'curves-as-chords');
+            if (!format.features.carries.curves && batch.bulges && isCurved(batch, i)) own.changed(item, 'curves-as-chords');
             lastItem = item;
             lastSet = set;
           }

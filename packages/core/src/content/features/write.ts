@@ -46,7 +46,7 @@ export interface WriteTarget {
 }
 
 /** The system as a file of the format states it: without that of heights where it cannot. */
-export const statedIn = ({ carries }: Format, crs: Crs): Crs => (carries.verticalSystem ? crs : positionsOf(crs));
+export const statedIn = ({ features: { carries } }: Format, crs: Crs): Crs => (carries.verticalSystem ? crs : positionsOf(crs));
 
 /** Writes a deliverable's sets into `folder`. `total` is the number of records to expect, for the progress. */
 export async function writeDeliverable(
@@ -58,21 +58,21 @@ export async function writeDeliverable(
   watch: Watch,
   total: number,
 ): Promise<WriteResult> {
-  if (!format.write) throw new Error(`${format.name} is only read.`);
+  if (!format.features.write) throw new Error(`${format.name} is only read.`);
   const findings = new Findings();
   const options = formatOptions(format, target.options);
-  for (const finding of format.write.crsFindings(target.crs, options)) findings.add(finding);
+  for (const finding of format.features.write.crsFindings(target.crs, options)) findings.add(finding);
   const libraries = feeds.flatMap(({ transform: carrier, library }) =>
     library ? [{ source: carrier.source, library: scaledLibrary(library, carrier.sizes.ratio) }] : [],
   );
-  const writer = await format.write.create(folder, plan.sets, {
+  const writer = await format.features.write.create(folder, plan.sets, {
     crs: statedIn(format, target.crs),
     stem: target.stem,
     options,
     libraries,
     base: target.base,
   });
-  const cuts = format.write.cutsAtAntimeridian?.(options) === true;
+  const cuts = format.features.write.cutsAtAntimeridian?.(options) === true;
   const written = plan.sets.map(() => 0);
   const lostOf: Set<number>[] = [];
   let done = 0;

@@ -19,30 +19,8 @@ import { VERSIONS } from './header';
 export const dxf: Format = {
   id: 'dxf',
   name: 'DXF drawing',
-  counts: 'line',
   extensions: ['.dxf', '.dwg'], // a DWG is taken in only to be told what to do instead
   companions: ['.prj'],
-  // a handle stays with its object. Source: the DXF reference, group 5
-  key: 'handle',
-  carries: {
-    kinds: { point: 'point', line: 'line', polygon: 'polygon', text: 'text', none: null },
-    oneKindPerSet: false,
-    oneFile: true,
-    curves: false,
-    heights: true,
-    measures: false,
-    verticalSystem: false,
-    symbology: true,
-    setNames: { maxBytes: 255, caseMatters: false, valid: /[^<>/\\":;?*|=,`\p{C}]/u, replacement: '_' },
-    fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
-    fieldCount: Infinity,
-    text: { maxBytes: 8000 },
-    number: { maxWidth: 24, maxDecimals: 17 },
-    types: ['text', 'integer', 'decimal', 'boolean', 'bytes'],
-    fieldsByRecord: true,
-    maxBytes: Infinity,
-    recordBytes: MOST_XDATA,
-  },
   sniff(head) {
     const text = new TextDecoder('latin1').decode(head.subarray(0, 512));
     return (
@@ -50,110 +28,134 @@ export const dxf: Format = {
     );
   },
   refuse: refuseOtherKinds,
-  open: (source) => openDrawing(source),
-  write: {
-    options: [
-      { id: 'version', label: 'Version', kind: 'choice', choices: WRITTEN.map((v) => ({ value: v.id, label: v.id })) },
-      {
-        id: 'areas',
-        label: 'Areas',
-        kind: 'choice',
-        choices: [
-          { value: 'as drawn', label: 'As they were' },
-          { value: 'outline', label: 'Outlines' },
-          { value: 'fill', label: 'Fills' },
-          { value: 'both', label: 'Outlines and fills' },
-        ],
-      },
-      {
-        id: 'points',
-        label: 'Other points',
-        kind: 'choice',
-        choices: [
-          { value: 'point', label: 'As points' },
-          { value: 'block', label: 'As a symbol' },
-          { value: 'text', label: 'As their label' },
-        ],
-      },
-      {
-        id: 'symbol',
-        label: 'Symbol',
-        when: (v) => v.points === 'block',
-        kind: 'choice',
-        choices: DRAWN_SYMBOLS.map((s) => ({ value: s.id, label: s.label })),
-      },
-      { id: 'symbol_size', label: 'Symbol size', when: (v) => v.points === 'block', kind: 'length', initial_m: 1 },
-      {
-        id: 'data',
-        label: 'Data of blocks',
-        kind: 'choice',
-        choices: [
-          { value: 'behind', label: 'Behind the object' },
-          { value: 'attributes', label: 'As hidden attributes too' },
-        ],
-      },
-      { id: 'label', label: 'Label', kind: 'text', hint: 'such as {NAME}\\n{area:.1} m²' },
-      { id: 'label_height', label: 'Lettering', kind: 'length', initial_m: 1 },
-      {
-        id: 'label_place',
-        label: 'Label stands',
-        when: (v) => v.label !== '',
-        kind: 'choice',
-        choices: LABEL_PLACES.map(({ value, label }) => ({ value, label })),
-      },
-      { id: 'label_gap', label: 'Off by', when: (v) => v.label !== '', kind: 'length', initial_m: 0.3 },
-      { id: 'label_angle', label: 'Turned by field', when: (v) => v.label !== '', kind: 'text', hint: 'none' },
-      { id: 'label_color', label: 'Label colour', when: (v) => v.label !== '', kind: 'text', hint: '#rrggbb' },
-    ],
-    files: (sets, { stem, options }) => [
-      { name: `${stem}.dxf`, bytes: DOCUMENT_BYTES + sets.reduce((n, set) => n + drawnBytes(set), 0), sets: sets.map((_, k) => k) },
-      ...(versionOf(options).located ? [] : [{ name: `${stem}.prj`, bytes: 420, sets: [] }]),
-    ],
-    symbology: (options) => ({
-      color: true,
-      fill: false,
-      opacity: versionOf(options).trueColor,
-      width: versionOf(options).modern,
-      ground: false,
-      dash: true,
-      marker: 'any',
-      size: false,
-      label: false,
-      scales: false,
-      rounded: roundedBy(versionOf(options)),
-      how: versionOf(options).trueColor ? 'as the drawing’s own' : 'as the nearest of 255 colours',
-    }),
-    create: createDrawing,
-    async readBack(folder, sets, { stem }) {
-      return [
-        { open: await openDrawing(await folder.open(`${stem}.dxf`), { oneLayer: stem, recordsOnly: true }), sets: sets.map((_, k) => k) },
-      ];
+  features: {
+    counts: 'line',
+    // a handle stays with its object. Source: the DXF reference, group 5
+    key: 'handle',
+    carries: {
+      kinds: { point: 'point', line: 'line', polygon: 'polygon', text: 'text', none: null },
+      oneKindPerSet: false,
+      oneFile: true,
+      curves: false,
+      heights: true,
+      measures: false,
+      verticalSystem: false,
+      symbology: true,
+      setNames: { maxBytes: 255, caseMatters: false, valid: /[^<>/\\":;?*|=,`\p{C}]/u, replacement: '_' },
+      fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
+      fieldCount: Infinity,
+      text: { maxBytes: 8000 },
+      number: { maxWidth: 24, maxDecimals: 17 },
+      types: ['text', 'integer', 'decimal', 'boolean', 'bytes'],
+      fieldsByRecord: true,
+      maxBytes: Infinity,
+      recordBytes: MOST_XDATA,
     },
-    crsFindings(crs, options) {
-      const version = versionOf(options);
-      const findings: Finding[] = [];
-      if (!version.located)
-        findings.push({
-          code: 'dxf-crs-beside',
-          severity: 'info',
-          message: `A drawing of ${version.id} cannot state its coordinate system: ${crs.name} goes beside it in a .prj file.`,
-          count: 1,
-        });
-      if (crs.kind === 'local' && version.located && drawingUnitOf(crs) === 0)
-        findings.push({
-          code: 'dxf-unit-unnamed',
-          severity: 'caution',
-          message: `A drawing has no name for ${crs.unit.name}: its numbers are written as they are, without a unit.`,
-          count: 1,
-        });
-      if (crs.kind === 'geographic')
-        findings.push({
-          code: 'dxf-degrees',
-          severity: 'caution',
-          message: `${crs.name} counts in degrees: a drawing in degrees has no true lengths or angles. Choose a projected system if it is to be drawn on.`,
-          count: 1,
-        });
-      return findings;
+    open: (source) => openDrawing(source),
+    write: {
+      options: [
+        { id: 'version', label: 'Version', kind: 'choice', choices: WRITTEN.map((v) => ({ value: v.id, label: v.id })) },
+        {
+          id: 'areas',
+          label: 'Areas',
+          kind: 'choice',
+          choices: [
+            { value: 'as drawn', label: 'As they were' },
+            { value: 'outline', label: 'Outlines' },
+            { value: 'fill', label: 'Fills' },
+            { value: 'both', label: 'Outlines and fills' },
+          ],
+        },
+        {
+          id: 'points',
+          label: 'Other points',
+          kind: 'choice',
+          choices: [
+            { value: 'point', label: 'As points' },
+            { value: 'block', label: 'As a symbol' },
+            { value: 'text', label: 'As their label' },
+          ],
+        },
+        {
+          id: 'symbol',
+          label: 'Symbol',
+          when: (v) => v.points === 'block',
+          kind: 'choice',
+          choices: DRAWN_SYMBOLS.map((s) => ({ value: s.id, label: s.label })),
+        },
+        { id: 'symbol_size', label: 'Symbol size', when: (v) => v.points === 'block', kind: 'length', initial_m: 1 },
+        {
+          id: 'data',
+          label: 'Data of blocks',
+          kind: 'choice',
+          choices: [
+            { value: 'behind', label: 'Behind the object' },
+            { value: 'attributes', label: 'As hidden attributes too' },
+          ],
+        },
+        { id: 'label', label: 'Label', kind: 'text', hint: 'such as {NAME}\\n{area:.1} m²' },
+        { id: 'label_height', label: 'Lettering', kind: 'length', initial_m: 1 },
+        {
+          id: 'label_place',
+          label: 'Label stands',
+          when: (v) => v.label !== '',
+          kind: 'choice',
+          choices: LABEL_PLACES.map(({ value, label }) => ({ value, label })),
+        },
+        { id: 'label_gap', label: 'Off by', when: (v) => v.label !== '', kind: 'length', initial_m: 0.3 },
+        { id: 'label_angle', label: 'Turned by field', when: (v) => v.label !== '', kind: 'text', hint: 'none' },
+        { id: 'label_color', label: 'Label colour', when: (v) => v.label !== '', kind: 'text', hint: '#rrggbb' },
+      ],
+      files: (sets, { stem, options }) => [
+        { name: `${stem}.dxf`, bytes: DOCUMENT_BYTES + sets.reduce((n, set) => n + drawnBytes(set), 0), sets: sets.map((_, k) => k) },
+        ...(versionOf(options).located ? [] : [{ name: `${stem}.prj`, bytes: 420, sets: [] }]),
+      ],
+      symbology: (options) => ({
+        color: true,
+        fill: false,
+        opacity: versionOf(options).trueColor,
+        width: versionOf(options).modern,
+        ground: false,
+        dash: true,
+        marker: 'any',
+        size: false,
+        label: false,
+        scales: false,
+        rounded: roundedBy(versionOf(options)),
+        how: versionOf(options).trueColor ? 'as the drawing’s own' : 'as the nearest of 255 colours',
+      }),
+      create: createDrawing,
+      async readBack(folder, sets, { stem }) {
+        return [
+          { open: await openDrawing(await folder.open(`${stem}.dxf`), { oneLayer: stem, recordsOnly: true }), sets: sets.map((_, k) => k) },
+        ];
+      },
+      crsFindings(crs, options) {
+        const version = versionOf(options);
+        const findings: Finding[] = [];
+        if (!version.located)
+          findings.push({
+            code: 'dxf-crs-beside',
+            severity: 'info',
+            message: `A drawing of ${version.id} cannot state its coordinate system: ${crs.name} goes beside it in a .prj file.`,
+            count: 1,
+          });
+        if (crs.kind === 'local' && version.located && drawingUnitOf(crs) === 0)
+          findings.push({
+            code: 'dxf-unit-unnamed',
+            severity: 'caution',
+            message: `A drawing has no name for ${crs.unit.name}: its numbers are written as they are, without a unit.`,
+            count: 1,
+          });
+        if (crs.kind === 'geographic')
+          findings.push({
+            code: 'dxf-degrees',
+            severity: 'caution',
+            message: `${crs.name} counts in degrees: a drawing in degrees has no true lengths or angles. Choose a projected system if it is to be drawn on.`,
+            count: 1,
+          });
+        return findings;
+      },
     },
   },
 };

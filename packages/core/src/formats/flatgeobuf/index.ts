@@ -7,36 +7,38 @@ import { createFlatGeobuf } from './write';
 export const flatgeobuf: Format = {
   id: 'flatgeobuf',
   name: 'FlatGeobuf',
-  counts: 'feature',
   extensions: ['.fgb'],
   companions: [],
-  carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
-    oneKindPerSet: true,
-    oneFile: false,
-    curves: false,
-    heights: true,
-    measures: true,
-    verticalSystem: true,
-    symbology: false,
-    setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
-    fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
-    // columns are counted in 16 bits
-    fieldCount: 65_535,
-    text: { maxBytes: Infinity },
-    number: { maxWidth: 24, maxDecimals: 17 },
-    types: ['text', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'bytes'],
-    maxBytes: Infinity,
-  },
   sniff: (head) => MAGIC.slice(0, 3).every((v, k) => head[k] === v && head[k + 4] === v),
-  open: (source) => Promise.resolve(openFlatGeobuf(source)),
-  write: {
-    options: [],
-    files: (sets) => sets.map((set, k) => ({ name: `${set.name}.fgb`, bytes: 1400 + featureBytes(set), sets: [k] })),
-    create: createFlatGeobuf,
-    readBack: (folder, sets) =>
-      Promise.all(sets.map(async (set, k) => ({ open: openFlatGeobuf(await folder.open(`${set.name}.fgb`)), sets: [k] }))),
-    crsFindings: () => [],
+  features: {
+    counts: 'feature',
+    carries: {
+      kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
+      oneKindPerSet: true,
+      oneFile: false,
+      curves: false,
+      heights: true,
+      measures: true,
+      verticalSystem: true,
+      symbology: false,
+      setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
+      fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
+      // columns are counted in 16 bits
+      fieldCount: 65_535,
+      text: { maxBytes: Infinity },
+      number: { maxWidth: 24, maxDecimals: 17 },
+      types: ['text', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'bytes'],
+      maxBytes: Infinity,
+    },
+    open: (source) => Promise.resolve(openFlatGeobuf(source)),
+    write: {
+      options: [],
+      files: (sets) => sets.map((set, k) => ({ name: `${set.name}.fgb`, bytes: 1400 + featureBytes(set), sets: [k] })),
+      create: createFlatGeobuf,
+      readBack: (folder, sets) =>
+        Promise.all(sets.map(async (set, k) => ({ open: openFlatGeobuf(await folder.open(`${set.name}.fgb`)), sets: [k] }))),
+      crsFindings: () => [],
+    },
   },
 };
 

@@ -9,60 +9,62 @@ import { createGeoPackage } from './write';
 export const geopackage: Format = {
   id: 'geopackage',
   name: 'GeoPackage',
-  counts: 'record',
   extensions: ['.gpkg'],
   companions: [],
-  carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
-    oneKindPerSet: true,
-    oneFile: true,
-    curves: false,
-    heights: true,
-    measures: true,
-    verticalSystem: true,
-    symbology: false,
-    setNames: {
-      maxBytes: 120,
-      caseMatters: false,
-      valid: /[^\p{C}"]/u,
-      replacement: '_',
-      reserved: (name) => /^(gpkg_|rtree_|sqlite_)/.test(name),
-    },
-    fieldNames: {
-      maxBytes: 200,
-      caseMatters: false,
-      valid: /[^\p{C}"]/u,
-      replacement: '_',
-      reserved: (name) => name === KEY || name === GEOMETRY,
-    },
-    // a table has 2,000 columns at most. Source: SQLite, "Limits", SQLITE_MAX_COLUMN
-    fieldCount: 1998,
-    text: { maxBytes: Infinity },
-    number: { maxWidth: 24, maxDecimals: 17 },
-    types: ['text', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'bytes'],
-    moments: 'utc',
-    maxBytes: Infinity,
-  },
   sniff(head, name) {
     const text = lettersOf(head.subarray(0, 100));
     return text.startsWith('SQLite format 3\0') && (/^GP(KG|1\d)/.test(text.slice(68, 72)) || /\.gpkg$/i.test(name));
   },
-  open: (source) => openGeoPackage(source),
-  write: {
-    adds: true,
-    options: [],
-    symbology: () => SLD_LOOKS,
-    limits: (sets) => sets.flatMap(sheetFindings),
-    files: (sets, { stem }) => [
-      { name: `${stem}.gpkg`, bytes: CONTAINER_BYTES + sets.reduce((n, set) => n + tableBytes(set), 0), sets: sets.map((_, k) => k) },
-    ],
-    create: createGeoPackage,
-    // each table is read by itself, in the order of its rows
-    async readBack(folder, sets, { stem }) {
-      const source = await folder.open(`${stem}.gpkg`);
-      return Promise.all(sets.map(async (set, k) => ({ open: await openGeoPackage(source, set.name), sets: [k] })));
+  features: {
+    counts: 'record',
+    carries: {
+      kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
+      oneKindPerSet: true,
+      oneFile: true,
+      curves: false,
+      heights: true,
+      measures: true,
+      verticalSystem: true,
+      symbology: false,
+      setNames: {
+        maxBytes: 120,
+        caseMatters: false,
+        valid: /[^\p{C}"]/u,
+        replacement: '_',
+        reserved: (name) => /^(gpkg_|rtree_|sqlite_)/.test(name),
+      },
+      fieldNames: {
+        maxBytes: 200,
+        caseMatters: false,
+        valid: /[^\p{C}"]/u,
+        replacement: '_',
+        reserved: (name) => name === KEY || name === GEOMETRY,
+      },
+      // a table has 2,000 columns at most. Source: SQLite, "Limits", SQLITE_MAX_COLUMN
+      fieldCount: 1998,
+      text: { maxBytes: Infinity },
+      number: { maxWidth: 24, maxDecimals: 17 },
+      types: ['text', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'bytes'],
+      moments: 'utc',
+      maxBytes: Infinity,
     },
-    crsFindings: () => [],
+    open: (source) => openGeoPackage(source),
+    write: {
+      adds: true,
+      options: [],
+      symbology: () => SLD_LOOKS,
+      limits: (sets) => sets.flatMap(sheetFindings),
+      files: (sets, { stem }) => [
+        { name: `${stem}.gpkg`, bytes: CONTAINER_BYTES + sets.reduce((n, set) => n + tableBytes(set), 0), sets: sets.map((_, k) => k) },
+      ],
+      create: createGeoPackage,
+      // each table is read by itself, in the order of its rows
+      async readBack(folder, sets, { stem }) {
+        const source = await folder.open(`${stem}.gpkg`);
+        return Promise.all(sets.map(async (set, k) => ({ open: await openGeoPackage(source, set.name), sets: [k] })));
+      },
+      crsFindings: () => [],
+    },
   },
 };
 

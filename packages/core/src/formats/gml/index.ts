@@ -13,58 +13,60 @@ const LETTER = /[\p{L}\p{Nd}_.-]/u,
 export const gml: Format = {
   id: 'gml',
   name: 'GML',
-  counts: 'feature',
   extensions: ['.gml'],
   companions: ['.xsd'],
-  carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
-    oneKindPerSet: true,
-    oneFile: false,
-    namesInside: true,
-    curves: false,
-    heights: true,
-    measures: false,
-    verticalSystem: true,
-    symbology: false,
-    setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small', first: FIRST },
-    fieldNames: {
-      maxBytes: 200,
-      caseMatters: true,
-      valid: LETTER,
-      first: FIRST,
-      replacement: '_',
-      reserved: (name) => name === GEOMETRY || /^(boundedby|metadataproperty|additionalobjects|truncatedresponse|tuple)$/.test(name),
-    },
-    fieldCount: Infinity,
-    text: { maxBytes: Infinity },
-    number: { maxWidth: 24, maxDecimals: 17 },
-    types: ['text', 'integer', 'decimal', 'boolean', 'date', 'time', 'datetime', 'bytes'],
-    maxBytes: Infinity,
-  },
   sniff: (head) =>
     /opengis\.net\/(gml|wfs)|<(\w+:)?FeatureCollection[\s>]/.test(lettersOf(head)) && !/opengis\.net\/kml/.test(lettersOf(head)),
-  open: openGml,
-  write: {
-    options: [],
-    files: (sets) =>
-      sets.flatMap((set, k) => [
-        { name: `${set.name}.gml`, bytes: 300 + featureBytes(set), sets: [k] },
-        { name: `${set.name}.xsd`, bytes: 1900 + 70 * set.fields.length, sets: [] },
-      ]),
-    create: createGml,
-    readBack: (folder, sets) =>
-      Promise.all(sets.map(async (set, k) => ({ open: await openGml(await folder.open(`${set.name}.gml`)), sets: [k] }))),
-    crsFindings: (crs) =>
-      srsNameOf(crs) === null
-        ? [
-            {
-              code: 'gml-crs-unregistered',
-              severity: 'wrong',
-              message: `GML states a system by its number in the registry, and ${crs.name} has none. Choose a registered target system.`,
-              count: 1,
-            },
-          ]
-        : [],
+  features: {
+    counts: 'feature',
+    carries: {
+      kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
+      oneKindPerSet: true,
+      oneFile: false,
+      namesInside: true,
+      curves: false,
+      heights: true,
+      measures: false,
+      verticalSystem: true,
+      symbology: false,
+      setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small', first: FIRST },
+      fieldNames: {
+        maxBytes: 200,
+        caseMatters: true,
+        valid: LETTER,
+        first: FIRST,
+        replacement: '_',
+        reserved: (name) => name === GEOMETRY || /^(boundedby|metadataproperty|additionalobjects|truncatedresponse|tuple)$/.test(name),
+      },
+      fieldCount: Infinity,
+      text: { maxBytes: Infinity },
+      number: { maxWidth: 24, maxDecimals: 17 },
+      types: ['text', 'integer', 'decimal', 'boolean', 'date', 'time', 'datetime', 'bytes'],
+      maxBytes: Infinity,
+    },
+    open: openGml,
+    write: {
+      options: [],
+      files: (sets) =>
+        sets.flatMap((set, k) => [
+          { name: `${set.name}.gml`, bytes: 300 + featureBytes(set), sets: [k] },
+          { name: `${set.name}.xsd`, bytes: 1900 + 70 * set.fields.length, sets: [] },
+        ]),
+      create: createGml,
+      readBack: (folder, sets) =>
+        Promise.all(sets.map(async (set, k) => ({ open: await openGml(await folder.open(`${set.name}.gml`)), sets: [k] }))),
+      crsFindings: (crs) =>
+        srsNameOf(crs) === null
+          ? [
+              {
+                code: 'gml-crs-unregistered',
+                severity: 'wrong',
+                message: `GML states a system by its number in the registry, and ${crs.name} has none. Choose a registered target system.`,
+                count: 1,
+              },
+            ]
+          : [],
+    },
   },
 };
 

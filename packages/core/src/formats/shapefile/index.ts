@@ -12,56 +12,59 @@ import { SIDECAR } from './sidecar';
 export const shapefile: Format = {
   id: 'shapefile',
   name: 'Shapefile',
-  counts: 'record',
   extensions: ['.shp'],
   companions: ['.shx', '.dbf', '.prj', '.cpg', STYLE, SIDECAR],
-  carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
-    oneKindPerSet: true,
-    oneFile: false,
-    curves: false,
-    heights: true,
-    measures: true,
-    verticalSystem: true,
-    symbology: false,
-    fieldNames: { maxBytes: 10, caseMatters: false, valid: /[A-Za-z0-9_\u0080-\u{10ffff}]/u, replacement: '_' },
-    setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
-    fieldCount: 255,
-    text: { maxBytes: 254 },
-    number: { maxWidth: 20, maxDecimals: 15 },
-    types: ['text', 'integer', 'decimal', 'boolean', 'date'],
-    maxBytes: Infinity,
-  },
   sniff: (head, name) =>
     /\.shp$/i.test(name) || (head.length >= 4 && head[0] === 0 && head[1] === 0 && head[2] === 0x27 && head[3] === 0x0a),
-  readings: ['code-page'],
-  open: (source, reading) => openShapefile(source, { codePage: reading?.codePage }),
-  write: {
-    options: [],
-    symbology: () => SLD_LOOKS,
-    limits: (sets) => sets.flatMap((set) => [...sheetFindings(set), ...partFindings(set)]),
-    files: (sets) =>
-      sets.flatMap((set, k) => [
-        { name: `${set.name}.shp`, bytes: HEADER_BYTES + shapeBytes(set), sets: [k] },
-        { name: `${set.name}.shx`, bytes: HEADER_BYTES + 8 * set.count, sets: [] },
-        {
-          name: `${set.name}.dbf`,
-          bytes: 34 + 32 * set.fields.length + set.count * (1 + set.fields.reduce((sum, f) => sum + f.width, 0)),
-          sets: [],
-        },
-        { name: `${set.name}.prj`, bytes: 420, sets: [] },
-        { name: `${set.name}.cpg`, bytes: 5, sets: [] },
-        ...(hasSheet(set) ? [{ name: `${set.name}${STYLE}`, bytes: 600 + 420 * set.symbology.length, sets: [] }] : []),
-        {
-          name: `${set.name}${SIDECAR}`,
-          bytes: 110 + set.fields.reduce((sum, f) => sum + (f.to === f.from ? 0 : f.to.length + f.from.length + 6) + (f.cut ? 400 : 0), 0),
-          sets: [],
-        },
-      ]),
-    create: createShapefiles,
-    // the table is proved as it stands, without what lies beside it
-    readBack: (folder, sets) => Promise.all(sets.map(async (set, k) => ({ open: await openParts(folder, set), sets: [k] }))),
-    crsFindings: () => [],
+  features: {
+    counts: 'record',
+    carries: {
+      kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
+      oneKindPerSet: true,
+      oneFile: false,
+      curves: false,
+      heights: true,
+      measures: true,
+      verticalSystem: true,
+      symbology: false,
+      fieldNames: { maxBytes: 10, caseMatters: false, valid: /[A-Za-z0-9_\u0080-\u{10ffff}]/u, replacement: '_' },
+      setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
+      fieldCount: 255,
+      text: { maxBytes: 254 },
+      number: { maxWidth: 20, maxDecimals: 15 },
+      types: ['text', 'integer', 'decimal', 'boolean', 'date'],
+      maxBytes: Infinity,
+    },
+    readings: ['code-page'],
+    open: (source, reading) => openShapefile(source, { codePage: reading?.codePage }),
+    write: {
+      options: [],
+      symbology: () => SLD_LOOKS,
+      limits: (sets) => sets.flatMap((set) => [...sheetFindings(set), ...partFindings(set)]),
+      files: (sets) =>
+        sets.flatMap((set, k) => [
+          { name: `${set.name}.shp`, bytes: HEADER_BYTES + shapeBytes(set), sets: [k] },
+          { name: `${set.name}.shx`, bytes: HEADER_BYTES + 8 * set.count, sets: [] },
+          {
+            name: `${set.name}.dbf`,
+            bytes: 34 + 32 * set.fields.length + set.count * (1 + set.fields.reduce((sum, f) => sum + f.width, 0)),
+            sets: [],
+          },
+          { name: `${set.name}.prj`, bytes: 420, sets: [] },
+          { name: `${set.name}.cpg`, bytes: 5, sets: [] },
+          ...(hasSheet(set) ? [{ name: `${set.name}${STYLE}`, bytes: 600 + 420 * set.symbology.length, sets: [] }] : []),
+          {
+            name: `${set.name}${SIDECAR}`,
+            bytes:
+              110 + set.fields.reduce((sum, f) => sum + (f.to === f.from ? 0 : f.to.length + f.from.length + 6) + (f.cut ? 400 : 0), 0),
+            sets: [],
+          },
+        ]),
+      create: createShapefiles,
+      // the table is proved as it stands, without what lies beside it
+      readBack: (folder, sets) => Promise.all(sets.map(async (set, k) => ({ open: await openParts(folder, set), sets: [k] }))),
+      crsFindings: () => [],
+    },
   },
 };
 

@@ -16,75 +16,77 @@ const VERTEX_CHARACTERS = 40;
 export const spreadsheet: Format = {
   id: 'spreadsheet',
   name: 'Spreadsheet',
-  counts: 'record',
   extensions: ['.xlsx', '.ods'],
   companions: ['.prj'],
-  carries: {
-    kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
-    oneKindPerSet: true,
-    oneFile: true,
-    curves: false,
-    heights: true,
-    measures: true,
-    verticalSystem: true,
-    symbology: false,
-    setNames: { maxBytes: 31, caseMatters: false, valid: /[^\p{C}[\]:*?/\\']/u, replacement: '_' },
-    fieldNames: {
-      maxBytes: 200,
-      caseMatters: true,
-      valid: /[^\p{C}]/u,
-      replacement: '_',
-      reserved: (name) => PLACES.includes(name) || name === GEOMETRY,
-    },
-    fieldCount: MOST_COLUMNS - PLACES.length,
-    text: { maxBytes: MOST_CHARACTERS },
-    number: { maxWidth: 24, maxDecimals: 17 },
-    types: ['text', 'integer', 'decimal', 'boolean', 'date'],
-    exactIntegers: false,
-    maxBytes: Infinity,
-  },
   sniff: (head, name) =>
     lettersOf(head.subarray(0, 4)).startsWith('PK') &&
     (/\.(xlsx|ods)$/i.test(name) || /^mimetypeapplication\/vnd\.oasis\.opendocument\.spreadsheet/.test(lettersOf(head.subarray(30, 100)))),
-  readings: ['columns'],
-  open: (source, reading) => openSpreadsheet(source, reading),
-  write: {
-    options: [
-      {
-        id: 'container',
-        label: 'File',
-        kind: 'choice',
-        choices: [
-          { value: 'xlsx', label: 'Office Open XML (.xlsx)' },
-          { value: 'ods', label: 'OpenDocument (.ods)' },
-        ],
+  features: {
+    counts: 'record',
+    carries: {
+      kinds: { point: 'point', text: 'point', line: 'line', polygon: 'polygon', none: 'none' },
+      oneKindPerSet: true,
+      oneFile: true,
+      curves: false,
+      heights: true,
+      measures: true,
+      verticalSystem: true,
+      symbology: false,
+      setNames: { maxBytes: 31, caseMatters: false, valid: /[^\p{C}[\]:*?/\\']/u, replacement: '_' },
+      fieldNames: {
+        maxBytes: 200,
+        caseMatters: true,
+        valid: /[^\p{C}]/u,
+        replacement: '_',
+        reserved: (name) => PLACES.includes(name) || name === GEOMETRY,
       },
-      PLACES_OPTION,
-    ],
-    optionsOf: (extension): OptionValues => (extension === '.ods' ? { container: 'ods' } : {}),
-    files: (sets, { stem, options }) => [
-      { name: fileNameOf(stem, options), bytes: 2000 + sets.reduce((n, set) => n + sheetBytes(set), 0), sets: sets.map((_, k) => k) },
-      ...(sets.some((s) => s.kind !== 'none') ? [{ name: `${stem}.prj`, bytes: 420, sets: [] }] : []),
-    ],
-    create: createSpreadsheet,
-    async readBack(folder, sets, { stem, options }) {
-      const source = await folder.open(fileNameOf(stem, options));
-      return Promise.all(
-        sets.map(async (set, k) => ({
-          open: await openSpreadsheet(source, undefined, { sheet: set.name, table: layoutOf(set, options) }),
-          sets: [k],
-        })),
-      );
+      fieldCount: MOST_COLUMNS - PLACES.length,
+      text: { maxBytes: MOST_CHARACTERS },
+      number: { maxWidth: 24, maxDecimals: 17 },
+      types: ['text', 'integer', 'decimal', 'boolean', 'date'],
+      exactIntegers: false,
+      maxBytes: Infinity,
     },
-    limits: (sets, options) => sets.flatMap((set) => tooLarge(set, options)),
-    crsFindings: (crs) => [
-      {
-        code: 'sheet-crs-beside',
-        severity: 'info',
-        message: `A workbook cannot state a coordinate system: ${crs.name} goes beside it in a .prj file.`,
-        count: 1,
+    readings: ['columns'],
+    open: (source, reading) => openSpreadsheet(source, reading),
+    write: {
+      options: [
+        {
+          id: 'container',
+          label: 'File',
+          kind: 'choice',
+          choices: [
+            { value: 'xlsx', label: 'Office Open XML (.xlsx)' },
+            { value: 'ods', label: 'OpenDocument (.ods)' },
+          ],
+        },
+        PLACES_OPTION,
+      ],
+      optionsOf: (extension): OptionValues => (extension === '.ods' ? { container: 'ods' } : {}),
+      files: (sets, { stem, options }) => [
+        { name: fileNameOf(stem, options), bytes: 2000 + sets.reduce((n, set) => n + sheetBytes(set), 0), sets: sets.map((_, k) => k) },
+        ...(sets.some((s) => s.kind !== 'none') ? [{ name: `${stem}.prj`, bytes: 420, sets: [] }] : []),
+      ],
+      create: createSpreadsheet,
+      async readBack(folder, sets, { stem, options }) {
+        const source = await folder.open(fileNameOf(stem, options));
+        return Promise.all(
+          sets.map(async (set, k) => ({
+            open: await openSpreadsheet(source, undefined, { sheet: set.name, table: layoutOf(set, options) }),
+            sets: [k],
+          })),
+        );
       },
-    ],
+      limits: (sets, options) => sets.flatMap((set) => tooLarge(set, options)),
+      crsFindings: (crs) => [
+        {
+          code: 'sheet-crs-beside',
+          severity: 'info',
+          message: `A workbook cannot state a coordinate system: ${crs.name} goes beside it in a .prj file.`,
+          count: 1,
+        },
+      ],
+    },
   },
 };
 
