@@ -143,6 +143,36 @@ describe('pontrel convert', () => {
     expect(pontrel('convert', revision, out, '--recipe', recipe)).toMatchObject({ status: 1, json: { error: { code: 'recipe-unread' } } });
   });
 
+  it('puts deliverables whose names are alike into folders of their own', () => {
+    const source = path.join(folder, 'alike.geojson');
+    writeFileSync(
+      source,
+      '{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"Point","coordinates":[171,-44]},"properties":{"v":1}}]}',
+    );
+    const recipe = path.join(folder, 'alike.json');
+    const deliverable = (id: string, name: string, format: string) => ({ id, name, format, crs: 'EPSG:4326', grouping: 'layer' });
+    writeFileSync(
+      recipe,
+      JSON.stringify({
+        version: 2,
+        frame: { crs: 'EPSG:4326' },
+        chord_m: 0.01,
+        sources: { 'alike.geojson': { placement: { crs: 'EPSG:4326', unit_m: null }, layers: {} } },
+        deliverables: [
+          deliverable('1', 'A', 'csv'),
+          deliverable('2', 'a', 'csv'),
+          deliverable('3', 'A ', 'csv'),
+          deliverable('4', 'NUL', 'csv'),
+        ],
+      }),
+    );
+    const { status, json } = pontrel('convert', source, path.join(folder, 'alike'), '--recipe', recipe);
+    expect([status, json.proof.status, json.proof.records]).toEqual([0, 'match', { in: 4, out: 4 }]);
+    const paths = json.outputs.map((o: { path: string }) => path.relative(folder, o.path));
+    expect(paths).toEqual(['a', 'a_2', 'a_3', 'nul_layer'].map((f) => path.join('alike', f, 'alike.csv')));
+    for (const file of paths) expect(statSync(path.join(folder, file)).size).toBeGreaterThan(5);
+  });
+
   it('puts inputs into the places of a recipe’s sources, each by name', () => {
     const rule = (to: string) => ({ placement: { crs: 'EPSG:2193', unit_m: 0.001 }, layers: { BOLLARD: { to } } });
     const file = path.join(folder, 'two.json');

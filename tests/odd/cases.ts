@@ -604,4 +604,21 @@ export const CASES: readonly OddCase[] = [
     },
     refused: /position|number|coordinate/,
   },
+  // texts that XML cannot hold
+  ...['.gml', '.kml', '.gpx'].map((to): OddCase => ({
+    what: `control characters within texts, into ${to}`,
+    files: { 'a.csv': 'x,y,n\n171,-44,a\u0000b\n172,-44,plain\n173,-44,x\u0007\n' },
+    args: ['--from', 'EPSG:4326'],
+    to,
+    crossed: 3,
+    told: { 'field-characters-left': 1 },
+    has: ['ab', 'plain'],
+  })),
+  {
+    what: 'layers that are called as devices are',
+    files: { 'a.dxf': dxfOf([0, 'POINT', 8, 'NUL', 10, E, 20, N, 0, 'POINT', 8, 'Com1', 10, E, 20, N]) },
+    args: [...NZTM, '--format', 'shapefile'],
+    to: '',
+    crossed: 2,
+  },
 ];

@@ -339,11 +339,26 @@ async function runRecipe(inputs: readonly string[], output: string, recipeFile: 
       const faults = validateRecipe(own, sources);
       const complete = withoutUnplaced(own, sources);
       const written: Written[] = [];
+      const folders = foldersOf(complete.deliverables);
       for (const deliverable of complete.deliverables)
-        written.push(await writeProved(complete, deliverable, sources, path.join(output, fileStem(deliverable.name))));
+        written.push(await writeProved(complete, deliverable, sources, path.join(output, folders.get(deliverable.id)!)));
       return resultOf(written, faults);
     },
     (file) => names.sources[path.basename(file)]?.reading,
+  );
+}
+
+/** A folder for each deliverable by its name; two of one name have two. */
+function foldersOf(deliverables: readonly Deliverable[]): Map<string, string> {
+  const taken = new Set<string>();
+  return new Map(
+    deliverables.map(({ id, name }) => {
+      const stem = fileStem(name);
+      let folder = stem;
+      for (let n = 2; taken.has(folder); n++) folder = `${stem}_${n}`;
+      taken.add(folder);
+      return [id, folder];
+    }),
   );
 }
 

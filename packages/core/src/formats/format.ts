@@ -113,7 +113,11 @@ export interface Carries {
   symbology: boolean;
   fieldNames: NameRules;
   fieldCount: number;
-  text: { maxBytes: number };
+  text: {
+    maxBytes: number;
+    /** True where characters that XML does not have are left out. */
+    xml?: true;
+  };
   /** Room for a number: characters in all, decimal point and sign included. */
   number: { maxWidth: number; maxDecimals: number };
   types: readonly FieldType[];

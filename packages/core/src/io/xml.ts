@@ -189,13 +189,17 @@ function encodingOf(file: string, head: Uint8Array): string {
   });
 }
 
+/** Characters that XML cannot hold, and halves of those beyond the first plane. Source: XML 1.0, section 2.2. */
+const WITHOUT =
+  '[\\u0000-\\u0008\\u000b\\u000c\\u000e-\\u001f\\ufffe\\uffff]|[\\ud800-\\udbff](?![\\udc00-\\udfff])|(?<![\\ud800-\\udbff])[\\udc00-\\udfff]';
+export const NOT_XML = new RegExp(WITHOUT);
+const EACH_NOT_XML = new RegExp(WITHOUT, 'g');
+
+/** A text without what XML cannot hold. */
+export const xmlText = (text: string): string => text.replace(EACH_NOT_XML, '');
+
 /** A text within an element or an attribute. Characters that XML cannot hold are left out. Source: XML 1.0, sections 2.2 and 2.4. */
-export function escaped(text: string): string {
-  return text.replace(
-    /[&<>"\r]|[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g,
-    (c) => ESCAPES[c] ?? '',
-  );
-}
+export const escaped = (text: string): string => xmlText(text).replace(/[&<>"\r]/g, (c) => ESCAPES[c]!);
 
 const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', '\r': '&#13;' };
 

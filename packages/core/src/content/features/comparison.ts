@@ -1,3 +1,4 @@
+import { xmlText } from '../../io/xml';
 import { equalValues, shownValue, type Value } from '../../model/value';
 import { ringArea2 } from '../../geometry/ring-area';
 import { type Crs, datumOf, isOnEarth, METRES_PER_DEGREE } from '../../crs/crs';
@@ -146,6 +147,7 @@ export class Comparison {
       const change = plan.changes.find(
         (c) =>
           (c.code === 'text-cut' && isCut(source, back)) ||
+          (c.code === 'characters-left' && typeof source === 'string' && xmlText(source) === (back ?? '')) ||
           (c.code === 'rounded' && isRounded(source, back, plan.decimals)) ||
           (c.code === 'as-text' && String(source) === back),
       );

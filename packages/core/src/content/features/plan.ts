@@ -23,7 +23,7 @@ export interface PlannedLayer {
 
 /** What happens to a field on its way into a format. */
 export interface FieldChange {
-  code: 'renamed' | 'text-cut' | 'rounded' | 'as-text';
+  code: 'renamed' | 'text-cut' | 'characters-left' | 'rounded' | 'as-text';
   note: string;
 }
 
@@ -351,6 +351,11 @@ function planField(format: Format, profile: FieldProfile, given: string | undefi
         : 'whole numbers of more than 15 digits are written as text, since a number here would round them',
     });
   }
+  if (profile.notXml !== undefined && carries.text.xml)
+    changes.push({
+      code: 'characters-left',
+      note: `${profile.notXml} ${profile.notXml === 1 ? 'text has' : 'texts have'} control characters, which XML does not have: they are left out`,
+    });
   const { declared } = profile;
   // what the source declares is kept where there is room for it, even where its values need less
   const asDeclared = declared?.type === type ? declared : undefined;
@@ -408,6 +413,9 @@ function settleNames(format: Format, fields: PlannedField[], given: (from: strin
   }
 }
 
+/** Names that some systems keep for devices, whatever their extension. Common practice, no source. */
+const DEVICES = /^(con|prn|aux|nul|com\d|lpt\d)$/;
+
 /** A plain file name of lower-case letters, digits, "-" and "_" from a layer's name. */
 export function fileStem(layer: string): string {
   const stem = layer
@@ -417,5 +425,5 @@ export function fileStem(layer: string): string {
     .replace(/[^a-z0-9]+/g, '_')
     .replace(/^_|_$/g, '')
     .slice(0, 60);
-  return stem === '' ? 'layer' : stem;
+  return stem === '' ? 'layer' : DEVICES.test(stem) ? `${stem}_layer` : stem;
 }

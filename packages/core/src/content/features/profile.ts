@@ -1,3 +1,4 @@
+import { NOT_XML } from '../../io/xml';
 import { type PlainValue, shownValue, valueText } from '../../model/value';
 import type { Value } from '../../model/value';
 import { SYMBOLOGY_FIELDS, type SymbologyField } from '../../model/symbology-fields';
@@ -20,6 +21,8 @@ export interface FieldProfile {
   decimals: number;
   /** The first few different values, as they are shown. */
   samples: PlainValue[];
+  /** Texts with characters that XML does not have; absent where there are none. */
+  notXml?: number;
   /** Whether all of its dates with times are in UTC; of such fields only. */
   utc?: boolean;
   /** How the source declares it, where all of its groups agree. */
@@ -265,6 +268,7 @@ function measure(field: FieldProfile, value: Exclude<Value, null>): void {
     return;
   }
   if (field.type === 'datetime') field.utc = (field.utc ?? true) && String(value).endsWith('Z');
+  if (typeof value === 'string' && NOT_XML.test(value)) field.notXml = (field.notXml ?? 0) + 1;
   const bytes = utf8Length(valueText(value));
   if (bytes > field.maxBytes) field.maxBytes = bytes;
 }
@@ -346,6 +350,7 @@ export function joinFields(groups: readonly GroupProfile[]): FieldProfile[] {
       }
       known.type = field.filled === 0 ? known.type : known.filled === 0 ? field.type : widerType(known.type, field.type);
       known.declared = widerDeclaration(known.declared, field.declared);
+      if (field.notXml !== undefined) known.notXml = (known.notXml ?? 0) + field.notXml;
       if (field.utc !== undefined) known.utc = (known.utc ?? true) && field.utc;
       known.filled += field.filled;
       known.maxBytes = Math.max(known.maxBytes, field.maxBytes);

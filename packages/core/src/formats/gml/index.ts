@@ -39,7 +39,7 @@ export const gml: Format = {
         reserved: (name) => name === GEOMETRY || /^(boundedby|metadataproperty|additionalobjects|truncatedresponse|tuple)$/.test(name),
       },
       fieldCount: Infinity,
-      text: { maxBytes: Infinity },
+      text: { maxBytes: Infinity, xml: true },
       number: { maxWidth: 24, maxDecimals: 17 },
       types: ['text', 'integer', 'decimal', 'boolean', 'date', 'time', 'datetime', 'bytes'],
       maxBytes: Infinity,

@@ -26,7 +26,7 @@ export const gpx: Format = {
       setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
       fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
       fieldCount: Infinity,
-      text: { maxBytes: Infinity },
+      text: { maxBytes: Infinity, xml: true },
       number: { maxWidth: 24, maxDecimals: 17 },
       types: ['text', 'integer', 'decimal', 'boolean'],
       fieldsByRecord: true,

@@ -34,7 +34,7 @@ export const kml: Format = {
       fieldNames: { maxBytes: 200, caseMatters: true, valid: /[^\p{C}]/u, replacement: '_' },
       // an archive of this kind has no room for more in one file
       fieldCount: Infinity,
-      text: { maxBytes: Infinity },
+      text: { maxBytes: Infinity, xml: true },
       number: { maxWidth: 24, maxDecimals: 17 },
       types: ['text', 'integer', 'decimal', 'boolean'],
       exactIntegers: false,
