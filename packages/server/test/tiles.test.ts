@@ -300,4 +300,33 @@ describe('a small plan', () => {
       }
     }
   });
+
+  it('shows the places of a point as dots, in one part or in several, and joins none of them', () => {
+    const file = path.join(folder, 'dots.sqlite');
+    const writer = new FeatureStoreWriter(file);
+    const profiler = new Profiler();
+    const builder = new BatchBuilder('DOTS');
+    for (const several of [true, false]) {
+      for (const [x, y] of [
+        [0, 0],
+        [50, 80],
+        [90, 10],
+      ] as const) {
+        builder.vertex(E + x, N + y, NaN);
+        if (several) builder.endPart();
+      }
+      if (!several) builder.endPart();
+      builder.endFeature(POINT, 'MultiPoint', 1);
+    }
+    const batch = builder.take();
+    profiler.add(batch);
+    writer.add(batch);
+    writer.close();
+    const reader = new FeatureStore(file);
+    const [stroke, ...others] = thumbnail(reader, profiler.layers()[0]!).strokes;
+    reader.close();
+    expect([stroke!.kind, others]).toEqual(['point', []]);
+    expect(stroke!.path).not.toContain('L');
+    expect(stroke!.path.match(/M[\d.]+ [\d.]+h0/g)).toHaveLength(6);
+  });
 });

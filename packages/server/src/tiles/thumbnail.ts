@@ -1,6 +1,6 @@
 import type { Thumbnail } from '@pontrel/contract/crossing';
 import { flatten } from '@pontrel/core/geometry/flatten';
-import { eachPart, type FeatureBatch, KINDS, TEXT } from '@pontrel/core/model/batch';
+import { eachPart, type FeatureBatch, KINDS, POINT, TEXT } from '@pontrel/core/model/batch';
 import type { Bounds } from '@pontrel/core/geometry/bounds';
 import type { LayerProfile } from '@pontrel/core/content/features/profile';
 import type { FeatureStore } from '@pontrel/host-node/store/feature-store';
@@ -52,6 +52,7 @@ function drawLayer(store: FeatureStore, layer: string, extent: Bounds, strokes: 
 
 function pathOf(batch: FeatureBatch, i: number, X: (x: number) => number, Y: (y: number) => number, scale: number): string {
   const round = (n: number): number => Math.round(n * 2) / 2;
+  const point = batch.kinds[i] === POINT;
   let path = '';
   eachPart(batch, i, (start, end) => {
     let px = NaN,
@@ -60,12 +61,13 @@ function pathOf(batch: FeatureBatch, i: number, X: (x: number) => number, Y: (y:
       const x = round(X(batch.coords[3 * v]!)),
         y = round(Y(batch.coords[3 * v + 1]!));
       if (x === px && y === py) continue;
-      path += `${v === start ? 'M' : 'L'}${x} ${y}`;
+      // the places of a point are dots, each by its round caps, in one part or in several
+      path += point ? `M${x} ${y}h0` : `${v === start ? 'M' : 'L'}${x} ${y}`;
       px = x;
       py = y;
     }
     if (batch.kinds[i] === TEXT) path += lettering(batch, i, scale);
-    else if (!path.includes('L')) path += 'h0'; // a dot, by its round caps
+    else if (!point && !path.includes('L')) path += 'h0'; // too small for a line
   });
   return path;
 }

@@ -33,7 +33,8 @@ export function FormatOptions({
   const values = formatOptions(format, d.options);
   const shown = options.filter((o) => !o.when || o.when(values));
   return (
-    <Grid templateColumns="110px minmax(0, 1fr) 110px minmax(0, 1fr)" rowGap="6px" alignItems="center" mt="8px">
+    // side by side where two have room
+    <Grid templateColumns="repeat(auto-fit, minmax(min(310px, 100%), 1fr))" rowGap="6px" mt="8px">
       {shown.map((o) => (
         <OptionRow
           key={o.id}
@@ -56,14 +57,14 @@ function OptionRow({
   onChange(value: string | number): void;
 }) {
   return (
-    <>
+    <Grid templateColumns="110px minmax(0, 1fr)" alignItems="center">
       <Muted>{o.label}</Muted>
       <Box minW="0" pr="14px">
         {o.kind === 'choice' &&
           (o.choices.length <= SIDE_BY_SIDE && o.choices.every((c) => c.label.length < 8) ? (
             <Choice small label={o.label} value={String(value)} options={o.choices} onChange={onChange} />
           ) : (
-            <Select label={o.label} value={String(value)} options={o.choices} onChange={onChange} />
+            <Select label={o.label} value={String(value)} width="100%" options={o.choices} onChange={onChange} />
           ))}
         {o.kind === 'length' && (
           <TypedLength
@@ -86,6 +87,6 @@ function OptionRow({
           />
         )}
       </Box>
-    </>
+    </Grid>
   );
 }
