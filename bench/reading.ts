@@ -4,7 +4,10 @@ import { dxf } from '@pontrel/core/formats/dxf/index';
 import { UNWATCHED } from '@pontrel/core/io/bytes';
 import { Findings } from '@pontrel/core/model/finding';
 import { quayDesign } from '@pontrel/demo/quay-design';
+import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
 import { fileSource } from '@pontrel/host-node/files';
+
+registerNodeCodePages();
 
 /** A drawing of many kinds of objects: the demo quay, so many times as long. */
 export const manyKinds = (times: number): string => quayDesign(1987, times);
