@@ -240,6 +240,29 @@ describe('pontrel convert', () => {
   });
 });
 
+describe('pontrel formats', () => {
+  it('says what is read and written, what each has room for, and every option with its choices', () => {
+    const { status, json } = pontrel('formats');
+    expect(status).toBe(0);
+    const by = new Map<string, any>(json.formats.map((f: { id: string }) => [f.id, f]));
+    expect([...by.values()].filter((f) => f.writes).map((f) => f.id)).toHaveLength(10);
+    expect([...by.values()].filter((f) => !f.writes).map((f) => f.id)).toEqual(['dbf', 'topojson']);
+    expect([...by.values()].filter((f) => f.carries.measures && f.writes).map((f) => f.id)).toEqual([
+      'shapefile',
+      'geopackage',
+      'flatgeobuf',
+      'csv',
+      'spreadsheet',
+    ]);
+    expect(by.get('dxf').carries.verticalSystem).toBe(false);
+    for (const format of by.values())
+      for (const option of format.options)
+        if (option.choices) expect(option.choices.map((c: { value: string }) => c.value)).toContain(option.initial);
+    expect(pontrel('formats', 'kml').json.formats).toEqual([by.get('kml')]);
+    expect(pontrel('formats', 'nothing')).toMatchObject({ status: 2 });
+  });
+});
+
 describe('memory', () => {
   it('does not grow with the file: 500 000 lines, about 70 MB, cross in under 700 MB', async () => {
     const file = path.join(folder, 'lines.dxf');

@@ -17,6 +17,7 @@ export function formats(id: string | undefined): Result {
 }
 
 function formatJson(f: Format): unknown {
+  const { kinds, curves, heights, measures, verticalSystem, types } = f.features.carries;
   return {
     id: f.id,
     name: f.name,
@@ -24,12 +25,7 @@ function formatJson(f: Format): unknown {
     companions: f.companions,
     reads: true,
     writes: f.features.write !== undefined,
-    carries: {
-      kinds: f.features.carries.kinds,
-      curves: f.features.carries.curves,
-      heights: f.features.carries.heights,
-      types: f.features.carries.types,
-    },
+    carries: { kinds, curves, heights, measures, verticalSystem, types },
     options: (f.features.write?.options ?? []).map((o) => ({
       name: o.id,
       label: o.label,

@@ -110,7 +110,7 @@ export function FieldPlan({
             <Row
               key={f.from}
               field={f}
-              samples={added.get(f.from) ?? profiles.find((p) => p.name === f.from)?.samples ?? []}
+              samples={added.get(f.from) ?? (f.measures ? measures : profiles.find((p) => p.name === f.from))?.samples ?? []}
               records={set.count}
               prompt={prompts[f.from]}
               byHand={rule.fields?.[f.from]?.to !== undefined}

@@ -49,8 +49,8 @@ export interface GroupProfile {
   symbology?: { values: Partial<Record<SymbologyField, Value>>; count: number }[];
   /** True when some vertex has a height other than zero. */
   heights: boolean;
-  /** Records with a measure (M) on some vertex, and the most bytes that the measures of one take as text; absent where there are none. */
-  measures?: { records: number; maxBytes: number };
+  /** Records with a measure (M) on some vertex, the most bytes that the measures of one take as text, and those of the first; absent where there are none. */
+  measures?: { records: number; maxBytes: number; first: string };
   fields: FieldProfile[];
 }
 
@@ -67,6 +67,8 @@ export interface LayerProfile {
 export const hasGeometry = (layers: readonly Pick<LayerProfile, 'extent'>[]): boolean => layers.some((l) => l.extent !== null);
 
 const SAMPLES = 8;
+/** Characters of a text that is only shown. */
+const SHOWN = 80;
 
 interface Gathering {
   profile: GroupProfile;
@@ -206,9 +208,10 @@ function addGeometry(batch: FeatureBatch, i: number, layer: LayerGathering, grou
     if (z !== 0 && z === z) group.heights = true;
   }
   if (hasMeasure(batch, i)) {
-    group.measures ??= { records: 0, maxBytes: 0 };
+    const text = measuresText(batch, i)!;
+    group.measures ??= { records: 0, maxBytes: 0, first: text.slice(0, SHOWN) };
     group.measures.records++;
-    group.measures.maxBytes = Math.max(group.measures.maxBytes, measuresText(batch, i)!.length);
+    group.measures.maxBytes = Math.max(group.measures.maxBytes, text.length);
   }
   if (!bulges) return;
   let curved = false;
@@ -335,7 +338,15 @@ export function measuresProfile(groups: readonly GroupProfile[], name: string): 
   const measured = groups.flatMap((g) => g.measures ?? []);
   if (measured.length === 0) return null;
   const filled = measured.reduce((n, m) => n + m.records, 0);
-  return { name, type: 'text', filled, maxBytes: Math.max(...measured.map((m) => m.maxBytes)), whole: 0, decimals: 0, samples: [] };
+  return {
+    name,
+    type: 'text',
+    filled,
+    maxBytes: Math.max(...measured.map((m) => m.maxBytes)),
+    whole: 0,
+    decimals: 0,
+    samples: [measured[0]!.first],
+  };
 }
 
 /** One profile of a field over several groups. */
