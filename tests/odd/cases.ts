@@ -531,6 +531,29 @@ export const CASES: readonly OddCase[] = [
     hasNot: ['#REF!', '#DIV/0!'],
   },
   {
+    what: 'a sheet that is listed and not there',
+    files: {
+      'a.xlsx': xlsxOf(
+        [
+          [cell.text('x'), cell.text('y')],
+          [cell.number('171'), cell.number('-44')],
+        ],
+        [],
+        'Levels',
+      ),
+    },
+    args: ['--from', 'EPSG:4326'],
+    crossed: 1,
+    told: { 'sheet-missing': 1 },
+  },
+  {
+    what: 'a line whose first vertex has no height',
+    files: { 'a.geojson': featuresOf(feature('{"type":"LineString","coordinates":[[171,-44],[172,-44,7.5]]}')) },
+    to: '.csv',
+    crossed: 1,
+    has: ['LINESTRING Z (171 -44 0, 172 -44 7.5)'],
+  },
+  {
     what: 'a formula without its result',
     files: {
       'a.xlsx': xlsxOf([

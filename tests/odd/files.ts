@@ -135,14 +135,14 @@ export const kmlOf = (body: string, head = '<?xml version="1.0"?>'): string =>
 export const placemark = (name: string, coordinates: string): string =>
   `<Placemark><name>${name}</name><Point><coordinates>${coordinates}</coordinates></Point></Placemark>`;
 
-/** A workbook of one sheet with these rows of cells, as XML, and shared texts. Source: ECMA-376 part 1, section 18. */
-export function xlsxOf(rows: readonly (readonly string[])[], shared: readonly string[] = []): Uint8Array {
+/** A workbook of one sheet with these rows of cells, as XML, and shared texts. Source: ECMA-376 part 1, section 18. @param gone a sheet that it lists and does not have */
+export function xlsxOf(rows: readonly (readonly string[])[], shared: readonly string[] = [], gone?: string): Uint8Array {
   const main = 'http://schemas.openxmlformats.org/spreadsheetml/2006/main',
     relations = 'http://schemas.openxmlformats.org/officeDocument/2006/relationships';
   return zipSync(
     Object.fromEntries(
       Object.entries({
-        'xl/workbook.xml': `<workbook xmlns="${main}" xmlns:r="${relations}"><sheets><sheet name="Sheet" sheetId="1" r:id="r1"/></sheets></workbook>`,
+        'xl/workbook.xml': `<workbook xmlns="${main}" xmlns:r="${relations}"><sheets><sheet name="Sheet" sheetId="1" r:id="r1"/>${gone === undefined ? '' : `<sheet name="${gone}" sheetId="2" r:id="r9"/>`}</sheets></workbook>`,
         'xl/_rels/workbook.xml.rels': `<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="r1" Type="${relations}/worksheet" Target="worksheets/sheet1.xml"/><Relationship Id="r2" Type="${relations}/sharedStrings" Target="sharedStrings.xml"/></Relationships>`,
         'xl/sharedStrings.xml': `<sst xmlns="${main}">${shared.map((t) => `<si><t>${t}</t></si>`).join('')}</sst>`,
         'xl/worksheets/sheet1.xml': `<worksheet xmlns="${main}"><sheetData>${rows
