@@ -1,7 +1,7 @@
 import { SaxesParser } from 'saxes';
 import { Cancelled, Problem } from '../model/problem';
 import { codePageOf } from './code-pages';
-import { type CountedDecoding, damagedText, textDecoding } from './text-decoding';
+import { type CountedDecoding, damagedLine, damagedText, textDecoding } from './text-decoding';
 import type { Findings } from '../model/finding';
 
 /** Bytes that may come without a tag, so that an endless text or attribute is refused before it fills the memory. */
@@ -130,7 +130,7 @@ export class XmlReader {
 
   private decoded(decoder: CountedDecoding, chunk: Uint8Array): string {
     const text = decoder.decode(chunk, { stream: true });
-    if (decoder.damaged > 0) this.damagedAt ??= this.parser.line + text.slice(0, text.indexOf('\ufffd')).split('\n').length - 1;
+    if (decoder.damaged > 0) this.damagedAt ??= damagedLine(text, this.parser.line);
     return text;
   }
 

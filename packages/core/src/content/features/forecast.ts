@@ -241,9 +241,7 @@ function keptGroups(layer: PlannedLayer): GroupProfile[] {
 }
 
 function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chord_m: number, held: CarriedSymbology): ForecastRow {
-  const {
-    features: { carries },
-  } = format;
+  const { carries } = format.features;
   const effects: Effect[] = [];
   let changed = 0;
   let left = 0;

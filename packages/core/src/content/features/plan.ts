@@ -75,9 +75,7 @@ export function chordsFor(load: number, unit_m: number, chord_m: number): number
 
 /** Works out the sets that a format makes of the layers: their kinds, names, fields and sizes. */
 export function makePlan(format: Format, layers: readonly PlannedLayer[], options: PlanOptions): Plan {
-  const {
-    features: { carries },
-  } = format;
+  const { carries } = format.features;
   const buckets = new Map<
     string,
     { stem: string; byHand: boolean; kind: TargetSet['kind']; groups: { layer: PlannedLayer; group: GroupProfile }[] }
@@ -154,9 +152,7 @@ function planSet(
   measuresField: string,
   options: PlanOptions,
 ): PlannedSet {
-  const {
-    features: { carries },
-  } = format;
+  const { carries } = format.features;
   const count = groups.reduce((sum, g) => sum + g.group.count, 0);
   const chords = groups.reduce(
     (sum, g) => sum + (carries.curves ? 0 : chordsFor(g.group.chordLoad, options.unit_m(g.layer.source), options.chord_m)),
@@ -330,9 +326,7 @@ const TYPE_WORDS: Record<FieldType, string> = {
 };
 
 function planField(format: Format, profile: FieldProfile, given: string | undefined): PlannedField {
-  const {
-    features: { carries },
-  } = format;
+  const { carries } = format.features;
   const changes: FieldChange[] = [];
   let type: FieldType = profile.type;
   // a day is a text that says so, and the same text where there is no type for it

@@ -1,4 +1,4 @@
-import { damagedText, textDecoding } from '../../io/text-decoding';
+import { damagedLine, damagedText, textDecoding } from '../../io/text-decoding';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
 import type { FeatureBatch } from '../../model/batch';
@@ -47,7 +47,7 @@ async function* readRows(
   let damagedAt: number | null = null;
   for await (const chunk of watched(source, watch)) {
     const text = decoder.decode(chunk, { stream: true });
-    if (decoder.damaged > 0) damagedAt ??= cutter.line + text.slice(0, text.indexOf('\ufffd')).split('\n').length - 1;
+    if (decoder.damaged > 0) damagedAt ??= damagedLine(text, cutter.line);
     cutter.push(text);
     if (reader.full) yield reader.builder.take();
   }

@@ -41,7 +41,8 @@ async function* readWays(source: ByteSource, findings: Findings, watch: Watch): 
     close() {},
     text() {},
     whole(node) {
-      const builder = builders.for(LAYERS[node.name as keyof typeof LAYERS]);
+      const layer = LAYERS[node.name as keyof typeof LAYERS];
+      const builder = builders.for(layer);
       if (left > 0 && node.name === 'wpt' && childOf(childOf(node, 'extensions'), 'part')) {
         place(node, builder);
         builder.endPart();
@@ -51,8 +52,7 @@ async function* readWays(source: ByteSource, findings: Findings, watch: Watch): 
         return;
       }
       record++;
-      const layer = LAYERS[node.name as keyof typeof LAYERS];
-      if (!pointsOf(node).every(hasPlace)) {
+      if (!partsOf(node).flat().every(hasPlace)) {
         firstBroken ??= record;
         findings.add({
           code: 'gpx-point',
@@ -91,13 +91,13 @@ async function* readWays(source: ByteSource, findings: Findings, watch: Watch): 
   yield* builders.takeAll();
 }
 
-/** The points of a waypoint, a route or a track. */
-const pointsOf = (node: XmlNode): XmlNode[] =>
+/** The points of a waypoint, a route or a track, part by part. */
+const partsOf = (node: XmlNode): XmlNode[][] =>
   node.name === 'wpt'
-    ? [node]
+    ? [[node]]
     : node.name === 'rte'
-      ? childrenOf(node, 'rtept')
-      : childrenOf(node, 'trkseg').flatMap((s) => childrenOf(s, 'trkpt'));
+      ? [childrenOf(node, 'rtept')]
+      : childrenOf(node, 'trkseg').map((s) => childrenOf(s, 'trkpt'));
 
 const isNumber = (text: string | undefined): boolean => text !== undefined && text.trim() !== '' && Number.isFinite(Number(text));
 
@@ -115,15 +115,9 @@ function put(node: XmlNode, out: BatchBuilder): boolean {
     times.push(childOf(point, 'time')?.text.trim() ?? '');
   };
   const before = out.vertices;
-  if (node.name === 'wpt') {
-    vertex(node);
-    out.endPart();
-  } else {
-    const parts = node.name === 'rte' ? [childrenOf(node, 'rtept')] : childrenOf(node, 'trkseg').map((s) => childrenOf(s, 'trkpt'));
-    for (const part of parts) {
-      part.forEach(vertex);
-      if (part.length > 0) out.endPart();
-    }
+  for (const part of partsOf(node)) {
+    part.forEach(vertex);
+    if (part.length > 0) out.endPart();
   }
   if (out.vertices === before) return false;
   // what this program wrote has all data in its own place; a name beside it is made of them
