@@ -1,3 +1,4 @@
+import { extentOf } from '@pontrel/core/crossing/placement-of';
 import type { Placement } from '@pontrel/core/placement/placement';
 import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { type CrossingSource, runDeliverable, type RunReport } from '@pontrel/core/crossing/pipeline';
@@ -103,6 +104,7 @@ export async function crossInto(folder: string, sources: Gathered | Gathered[], 
     all.map((s) => ({
       name: s.name,
       layers: s.profiler.layers(),
+      extent: extentOf(s.profiler.layers()),
       findings: s.findings,
       library: s.library,
       styles: Object.fromEntries(s.library?.styles ?? []),

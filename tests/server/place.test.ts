@@ -95,16 +95,16 @@ describe('placing', () => {
     expect(forecast.findings).toContainEqual(expect.objectContaining({ code: 'datum-ballpark', location: 'sibun.dxf' }));
   });
 
-  it('the ways between two datums are offered, the best first, and another one can be taken', async () => {
+  it('the operations between two datums are offered, the best first, and another one can be taken', async () => {
     const state = await gather('mains.dxf', lineAt(2374_000, 5663_100));
     const source = `api/crossings/${state.id}/sources/${state.sources[0]!.id}`;
     const placed = await place(state, 'EPSG:2193', { crs: 'EPSG:27200', unit_m: 1 });
     const best = await get<PathView>(`${source}/path`);
     expect(best.accuracy_m).toBe(0.2);
-    expect(best.ways[0]).toMatchObject({ on: true, codes: 'EPSG:1568', missing: [] });
+    expect(best.operations[0]).toMatchObject({ on: true, codes: 'EPSG:1568', missing: [] });
     expect(best.steps.some((s) => s.grids.includes('nzgd2kgrid0005.gsb') && s.at !== null)).toBe(true);
-    const other = best.ways.find((w) => w.codes === 'EPSG:1701')!;
-    await place(placed, 'EPSG:2193', { crs: 'EPSG:27200', unit_m: 1, operation: other.way });
+    const other = best.operations.find((w) => w.codes === 'EPSG:1701')!;
+    await place(placed, 'EPSG:2193', { crs: 'EPSG:27200', unit_m: 1, operation: other.key });
     const taken = await get<PathView>(`${source}/path`);
     expect(taken.accuracy_m).toBe(4);
     expect(Math.hypot(taken.to![0] - best.to![0], taken.to![1] - best.to![1])).toBeGreaterThan(0.05);

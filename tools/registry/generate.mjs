@@ -34,7 +34,7 @@ const degreesOf = (uom) => Number(((units.get(uom).f * 180) / Math.PI).toPrecisi
 // Areas of use: those that anything refers to, each once. Of several usages the first is taken in the order in which PROJ
 // sorts them (large-scale scopes first).
 const usages = new Map();
-for (const u of all(`SELECT u.object_table_name||':'||u.object_auth_name||':'||u.object_code AS id, e.name, e.west_lon w, e.south_lat s, e.east_lon e, e.north_lat n
+for (const u of all(`SELECT u.object_table_name||':'||u.object_auth_name||':'||u.object_code AS id, e.name, e.description, e.west_lon w, e.south_lat s, e.east_lon e, e.north_lat n
     FROM usage u JOIN extent e ON e.auth_name = u.extent_auth_name AND e.code = u.extent_code JOIN scope s ON s.auth_name = u.scope_auth_name AND s.code = u.scope_code
     ORDER BY CASE WHEN s.scope LIKE '%large scale%' THEN 0 ELSE 1 END, u.auth_name, u.code`))
   if (!usages.has(u.id)) usages.set(u.id, u);
@@ -42,7 +42,8 @@ const extents = new Map();
 function area(table, code, authority = 'EPSG') {
   const a = usages.get(`${table}:${authority}:${code}`);
   if (!a || a.w === null) return '';
-  const text = line(a.name, a.w, a.s, a.e, a.n);
+  // PROJ takes an area for the sea alone where its description says so in this very way
+  const text = line(a.name, a.w, a.s, a.e, a.n, a.description.includes('- offshore') ? 'sea' : '');
   if (!extents.has(text)) extents.set(text, extents.size);
   return extents.get(text).toString(36);
 }
@@ -319,7 +320,7 @@ const tables = {
   replacements: [...replacements].map(([code, list]) => line(code, list.join(' '))),
 };
 const packed = Object.fromEntries(Object.entries(tables).map(([k, v]) => [k, Array.isArray(v) ? v.join('\n') : v]));
-writeFileSync(out, JSON.stringify(packed, null, 1) + '\n');
+writeFileSync(out, JSON.stringify(packed, null, 2) + '\n');
 for (const [k, v] of Object.entries(tables))
   if (Array.isArray(v)) console.log(k.padEnd(14), String(v.length).padStart(6), String(packed[k].length).padStart(9));
 console.log(`EPSG ${tables.version}`);

@@ -142,6 +142,7 @@ function appendedTo(output: string): CrossingSource[] {
     {
       name: APPENDED,
       layers: [],
+      extent: null,
       findings: [],
       library: null,
       records: () => [],

@@ -1,5 +1,7 @@
 import { readFile } from 'node:fs/promises';
-import { outsideArea } from '@pontrel/core/crs/area';
+import { areaAround, outsideArea } from '@pontrel/core/crs/area';
+import { OperationSet, shareWithin } from '@pontrel/core/crs/operation-set';
+import { operationAt } from '@pontrel/core/crs/by-part';
 import type { AnyCrs, Crs } from '@pontrel/core/crs/crs';
 import { writeProjString } from '@pontrel/core/crs/definitions/proj-string';
 import { deprecationNote, readDefinition, readPositions } from '@pontrel/core/crs/definitions/read-definition';
@@ -8,7 +10,7 @@ import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
 import { findCandidates } from '@pontrel/core/placement/finder';
 import { type DatumPath, datumPaths, nameOf } from '@pontrel/core/crs/operations';
 import { identify } from '@pontrel/core/crs/registry/identify';
-import { compileTransform, onEarth, expanded, type Transform } from '@pontrel/core/crs/transform';
+import { compileTransform, onEarth, type Transform } from '@pontrel/core/crs/transform';
 import { Problem } from '@pontrel/core/model/problem';
 import { type Result, Usage } from './result';
 
@@ -18,45 +20,54 @@ export interface CrsOptions {
   from?: string;
   to?: string;
   operation?: string;
+  /** False after --no-grids. */
+  grids?: boolean;
   as?: string;
   extent?: string;
   near?: string;
 }
 
-/** Transforms the points of the standard input, one "x y [z]" a line. */
-export async function transform({ from, to, operation }: CrsOptions): Promise<Result> {
+/** Transforms the points of the standard input, one "x y [z]" a line, each by the operation that is best where it lies. */
+export async function transform({ from, to, operation, grids }: CrsOptions): Promise<Result> {
   if (!from || !to) throw new Usage('crs transform needs --from and --to.');
   const [a, b] = [readDefinition(from, '--from'), readDefinition(to, '--to')];
   const points = readPoints(await standardInput());
-  const way = wayBetween(a, b, operation);
+  const parts = operation === undefined ? partsOf(a, b, points) : [{ path: namedPath(a, b, operation), points: points.keys() }];
   const flat = new Float64Array(3 * points.length);
   points.forEach((p, i) => flat.set([p[0]!, p[1]!, p[2] ?? 0], 3 * i));
   const given = Float64Array.from(flat);
-  way.apply(flat, 0, points.length, 3);
+  const used = parts.map(({ path, points: own }) => {
+    const transform = path ? compileTransform(a, b, { path }) : compileTransform(a, b);
+    const indices = [...own];
+    for (const i of indices) transform.apply(flat, 3 * i, 1, 3);
+    return { transform, count: indices.length, indices };
+  });
+  const [main] = used;
   const out = points.map((p, i) => {
     const numbers = [flat[3 * i]!, flat[3 * i + 1]!, ...(p.length > 2 || isGeocentric(b) ? [flat[3 * i + 2]!] : [])];
     return Number.isNaN(numbers[0]!) ? null : numbers;
   });
-  const used = way.path;
-  const parts = used.steps.flatMap(expanded);
   const outside = (system: AnyCrs, numbers: Float64Array): string | null => {
     if (system.kind !== 'geographic' && system.kind !== 'projected') return null;
     const n = outsideArea(system, numbers, points.length, 3);
     return n === 0 ? null : `${n} of ${points.length} points lie outside the area of use of ${system.name} (${system.area!.name}).`;
   };
-  const notes = [deprecationNote(a), deprecationNote(b), way.heightNote, outside(a, given), outside(b, flat)].filter((n) => n !== null);
+  const notes = [
+    deprecationNote(a),
+    deprecationNote(b),
+    main!.transform.heightNote,
+    outside(a, given),
+    outside(b, flat),
+    used.length > 1
+      ? `The points lie in the areas of ${used.length} operations: ${used.map(({ transform: t, count }) => `${nameOf(t.path)} for ${count}`).join(', ')}. Name one with --operation to use it for all.`
+      : null,
+    outsideOperations(a, used, given),
+    operation === undefined && grids !== false ? gridNote(a, b, main!.transform.path, given) : null,
+  ].filter((n) => n !== null);
   return {
     json: {
-      operation: {
-        id:
-          used.steps
-            .map((s) => s.operation.id)
-            .filter(Boolean)
-            .join(' + ') || null,
-        name: used.ballpark ? 'No change of datum is known: numbers are taken over' : nameOf(used) || 'No change of datum',
-        accuracy_m: way.accuracy_m,
-        grids: [...new Set(parts.length > 0 ? way.steps.flatMap((s) => s.grids) : [])],
-      },
+      operation: operationOf(main!.transform),
+      ...(used.length > 1 ? { operations: used.map(({ transform: t, count }) => ({ ...operationOf(t), count })) } : {}),
       points: out,
       ...(notes.length > 0 ? { notes } : {}),
     },
@@ -66,11 +77,79 @@ export async function transform({ from, to, operation }: CrsOptions): Promise<Re
   };
 }
 
+function operationOf({ path, accuracy_m, steps }: Transform): object {
+  return {
+    id:
+      path.steps
+        .map((s) => s.operation.id)
+        .filter(Boolean)
+        .join(' + ') || null,
+    name: path.ballpark ? 'No change of datum is known: numbers are taken over' : nameOf(path) || 'No change of datum',
+    accuracy_m,
+    grids: [...new Set(path.steps.length > 0 ? steps.flatMap((s) => s.grids) : [])],
+  };
+}
+
 const isGeocentric = (c: AnyCrs): boolean => c.kind === 'geocentric';
 
-/** The best way, or the one whose operation is named. */
-function wayBetween(a: AnyCrs, b: AnyCrs, operation: string | undefined): Transform {
-  if (operation === undefined) return compileTransform(a, b);
+/** Points, by their numbers, that take one operation; that of most points first. A path of null is left to be found. */
+interface Part {
+  path: DatumPath | null;
+  points: Iterable<number>;
+}
+
+function partsOf(a: AnyCrs, b: AnyCrs, points: readonly number[][]): Part[] {
+  const all: Part[] = [{ path: null, points: points.keys() }];
+  // what has no datum to change, or no place on the globe to tell one from another, leaves nothing to choose
+  if (a.kind === 'local' || b.kind === 'local' || isGeocentric(a) || isGeocentric(b)) return all;
+  const from = positionsOf(a);
+  const operations = new OperationSet(from, positionsOf(b));
+  if (from.kind === 'geocentric' || !operations.isChoice) return all;
+  const parts = new Map<DatumPath, number[]>();
+  points.forEach(([x, y], i) => {
+    const path = operationAt(operations, from, Float64Array.of(x!, y!));
+    parts.set(path, [...(parts.get(path) ?? []), i]);
+  });
+  return parts.size === 0
+    ? all
+    : [...parts].map(([path, own]) => ({ path, points: own })).sort((p, q) => q.points.length - p.points.length);
+}
+
+/** That points lie where no operation is known to hold; null where all lie within the area of theirs. */
+function outsideOperations(
+  a: AnyCrs,
+  used: readonly { transform: Transform; indices: readonly number[] }[],
+  points: Float64Array,
+): string | null {
+  if (a.kind === 'local' || isGeocentric(a)) return null;
+  const from = positionsOf(a);
+  if (from.kind === 'geocentric') return null;
+  const sentences = used.flatMap(({ transform: { path }, indices }) => {
+    if (!path.area || path.steps.length === 0) return [];
+    const out = indices.filter((i) => {
+      const area = areaAround(from, points.slice(3 * i, 3 * i + 2), 1, 2);
+      return area !== null && shareWithin(area, path.area!) < 0.25;
+    }).length;
+    return out === 0
+      ? []
+      : [`${out} of ${points.length / 3} points lie outside the area of ${nameOf(path)}: its accuracy is not known there.`];
+  });
+  return sentences.length > 0 ? sentences.join(' ') : null;
+}
+
+/** That a grid file which is not at hand would make the operation more accurate where the points lie; null where none would. */
+function gridNote(a: AnyCrs, b: AnyCrs, chosen: DatumPath, points: Float64Array): string | null {
+  if (a.kind === 'local' || b.kind === 'local' || chosen.steps.length === 0) return null;
+  const from = positionsOf(a);
+  const area = from.kind === 'geocentric' ? null : areaAround(from, Float64Array.from(points), points.length / 3, 3);
+  const better = area && new OperationSet(from, positionsOf(b)).betterWithGrid(chosen, area);
+  return better
+    ? `With the grid file ${better.missing.join(' and ')}, which is not at hand, ${nameOf(better)} would be accurate to ${better.accuracy_m} m. Put it into a folder that PONTREL_GRIDS names.`
+    : null;
+}
+
+/** The path whose operation is named. */
+function namedPath(a: AnyCrs, b: AnyCrs, operation: string): DatumPath {
   const [from, to] = [positionsOf(a), positionsOf(b)];
   const wanted = operation
     .split(/[\s+]+/)
@@ -94,7 +173,7 @@ function wayBetween(a: AnyCrs, b: AnyCrs, operation: string | undefined): Transf
       'grid-missing',
       `${operation} needs the grid file ${path.missing.join(' and ')}, which is not at hand. Put it into a folder that PONTREL_GRIDS names.`,
     );
-  return compileTransform(a, b, { path });
+  return path;
 }
 
 function positionsOf(c: AnyCrs): Parameters<typeof datumPaths>[0] {

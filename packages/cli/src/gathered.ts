@@ -1,6 +1,7 @@
 import { access } from 'node:fs/promises';
 import { Profiler } from '@pontrel/core/content/features/profile';
 import type { CrossingSource } from '@pontrel/core/crossing/pipeline';
+import { extentOf } from '@pontrel/core/crossing/placement-of';
 import type { Format, OpenSource, SourceFacts } from '@pontrel/core/formats/format';
 import { recogniseFormat } from '@pontrel/core/formats/index';
 import type { ByteSource, Watch } from '@pontrel/core/io/bytes';
@@ -56,12 +57,14 @@ export async function gather(
     bar?.stop();
   }
   const library = open.library?.() ?? null;
+  const layers = profiler.layers();
   return {
     path,
     name: bytes.name,
     format,
     facts: open.facts(),
-    layers: profiler.layers(),
+    layers,
+    extent: extentOf(layers),
     findings: findings.list(),
     library,
     patterns: Object.fromEntries(library?.lines ?? []),

@@ -198,18 +198,21 @@ export const PathView = z.object({
   ),
   from: XY.nullable(),
   to: XY.nullable(),
-  /** Changes of datum to choose from, the best first. */
-  ways: z.array(
+  /** Operations to choose from, the best first; `share` is how much of the source lies in the area of one, 0 to 1. */
+  operations: z.array(
     z.object({
-      way: z.string(),
+      key: z.string(),
       name: z.string(),
       codes: z.string(),
       accuracy_m: z.number().nullable(),
       area: z.string().nullable(),
+      share: z.number().nullable(),
       missing: z.array(z.string()),
       on: z.boolean(),
     }),
   ),
+  /** What one should know of the operation that is used. */
+  notes: z.array(z.object({ severity: z.enum(['info', 'caution', 'wrong']), message: z.string() })),
 });
 export type PathView = z.infer<typeof PathView>;
 

@@ -103,9 +103,9 @@ describe('an area of interest', () => {
     },
   };
   const kept = async (area: AreaOfInterest): Promise<boolean[]> => {
-    const region = await regionOf(recipe, area, (source) => stores[source]!);
+    const region = await regionOf(recipe, area, (name) => ({ name, extent: null, records: () => stores[name]! }));
     const [parcels] = stores['county.shp']!;
-    const keep = inAreaOf(recipe, 'county.shp', region)(parcels!);
+    const keep = inAreaOf(recipe, { name: 'county.shp', extent: null }, region)(parcels!);
     return [0, 1, 2].map(keep);
   };
 
@@ -137,11 +137,10 @@ describe('an area of interest', () => {
   });
 
   it('says why it is none', async () => {
+    const none = (name: string) => ({ name, extent: null, records: () => [] });
     await expect(kept({ kind: 'layer', source: 'plan.dxf', layer: 'MARKS' })).rejects.toThrow(/has no areas/);
-    await expect(regionOf({ ...recipe, frame: null }, { kind: 'box', box: [0, 0, 1, 1] }, () => [])).rejects.toThrow(
-      /needs a reference frame/,
-    );
-    await expect(regionOf({ ...recipe, sources: {} }, { kind: 'source', source: 'plan.dxf', plus_m: 5 }, () => [])).rejects.toThrow(
+    await expect(regionOf({ ...recipe, frame: null }, { kind: 'box', box: [0, 0, 1, 1] }, none)).rejects.toThrow(/needs a reference frame/);
+    await expect(regionOf({ ...recipe, sources: {} }, { kind: 'source', source: 'plan.dxf', plus_m: 5 }, none)).rejects.toThrow(
       /has no place yet/,
     );
   });

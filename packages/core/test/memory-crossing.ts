@@ -1,3 +1,4 @@
+import { extentOf } from '../src/crossing/placement-of';
 import { type LayerProfile, Profiler } from '../src/content/features/profile';
 import { type CrossingSource, runDeliverable, type RunReport } from '../src/crossing/pipeline';
 import type { Deliverable, Recipe } from '../src/crossing/recipe';
@@ -22,9 +23,11 @@ export function memoryCrossingSource(
     again = batches,
   }: { findings?: readonly Finding[]; library?: SymbolLibrary | null; again?: readonly FeatureBatch[] } = {},
 ): CrossingSource {
+  const layers = profiled(batches);
   return {
     name,
-    layers: profiled(batches),
+    layers,
+    extent: extentOf(layers),
     findings,
     library,
     styles: Object.fromEntries(library?.styles ?? []),

@@ -106,7 +106,7 @@ describe('types and widths', () => {
 describe('the forecast', () => {
   const target = lookupCrs('EPSG:2193')!;
   const goal = { crs: target, stem: 'all', options: {}, chord_m: 0.005 };
-  const source = { name: 'plan.dxf', placed: { crs: target, parameters: { unit_m: 1 } }, unit_m: 1, findings: [] };
+  const source = { name: 'plan.dxf', placed: { crs: target, parameters: { unit_m: 1 }, extent: null }, unit_m: 1, findings: [] };
 
   it('sums up: what is unchanged, changed and left is all there is', () => {
     const layers = [

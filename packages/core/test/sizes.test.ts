@@ -31,22 +31,27 @@ describe('lettering on its way', () => {
   const values = { text_height: 2500, text_angle: 30, thickness: 100, text: 'DN 150' };
 
   it('stays as it is where nothing changes, to the last digit', () => {
-    expect(crossed({ crs: crs('EPSG:2193'), parameters: { unit_m: 1 } }, 'EPSG:2193', [1_464_000, 5_101_500], values)).toEqual(values);
+    expect(
+      crossed({ crs: crs('EPSG:2193'), parameters: { unit_m: 1 }, extent: null }, 'EPSG:2193', [1_464_000, 5_101_500], values),
+    ).toEqual(values);
   });
 
   it('follows the unit: millimetres become metres, and metres US survey feet', () => {
     expect(
-      crossed({ crs: crs('EPSG:2193'), parameters: { unit_m: 0.001 } }, 'EPSG:2193', [1_464_000_000, 5_101_500_000], values),
+      crossed({ crs: crs('EPSG:2193'), parameters: { unit_m: 0.001 }, extent: null }, 'EPSG:2193', [1_464_000_000, 5_101_500_000], values),
     ).toMatchObject({ text_height: 2.5, text_angle: 30, thickness: 0.1 });
     // EPSG:2229 is California zone 5 in US survey feet of 1200/3937 m
     expect(
-      Number(crossed({ crs: crs('EPSG:26945'), parameters: { unit_m: null } }, 'EPSG:2229', [2_000_000, 500_000], values).text_height),
+      Number(
+        crossed({ crs: crs('EPSG:26945'), parameters: { unit_m: null }, extent: null }, 'EPSG:2229', [2_000_000, 500_000], values)
+          .text_height,
+      ),
     ).toBeCloseTo((2500 * 3937) / 1200, 5);
   });
 
   it('turns by the difference of meridian convergence, as two places on its base line do', () => {
     // 8 km apart along the base line, far more than the step by which the turn is worked out
-    const placed: PlacedIn = { crs: crs('EPSG:2193'), parameters: { unit_m: null } };
+    const placed: PlacedIn = { crs: crs('EPSG:2193'), parameters: { unit_m: null }, extent: null };
     const { transform } = sourceTransform('s', placed, crs('EPSG:2126'));
     const [x, y] = [1_464_000, 5_101_500],
       a = Math.PI / 6;
@@ -67,7 +72,7 @@ describe('lettering on its way', () => {
         { from: [0, 10_000] as const, to: [1_463_990, 5_101_500] as const, name: 'c' },
       ],
     };
-    const placed: PlacedIn = { crs: crs('EPSG:2193'), parameters: { unit_m: null, fit } };
+    const placed: PlacedIn = { crs: crs('EPSG:2193'), parameters: { unit_m: null, fit }, extent: null };
     expect(crossed(placed, 'EPSG:2193', [5000, 5000], values)).toMatchObject({ text_height: 2.5, text_angle: 120 });
     expect(crossed(placed, 'EPSG:4326', [5000, 5000], values)).toMatchObject({ text_height: 2.5, text_angle: 30 });
   });

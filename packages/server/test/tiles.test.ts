@@ -51,7 +51,7 @@ function store(build: (b: BatchBuilder) => void, layer = 'QUAY'): TileSource {
   build(builder);
   writer.add(builder.take());
   writer.close();
-  return { file, name: 'quay.dxf', placement: { crs: 'EPSG:2193', unit_m: 1 } };
+  return { file, name: 'quay.dxf', extent: null, placement: { crs: 'EPSG:2193', unit_m: 1 } };
 }
 
 function tileAt(z: number, x: number, y: number): { z: number; x: number; y: number } {

@@ -1,4 +1,4 @@
-import { placementOf } from './placement-of';
+import { type Extended, placementOf } from './placement-of';
 import { type Crs, metresPerUnit, northUp } from '../crs/crs';
 import { type Bounds, emptyBounds, grow, isEmpty } from '../geometry/bounds';
 import { type Region, intersects } from '../geometry/within';
@@ -6,6 +6,7 @@ import { eachPart, type FeatureBatch, POLYGON } from '../model/batch';
 import { Problem } from '../model/problem';
 import { type SourceTransform, sourceTransform, placeBatch, transformBatch } from '../content/features/transform-batch';
 import { crsOf } from '../placement/route';
+import type { ReadBatches } from '../operations/operation';
 import type { AreaOfInterest, Recipe } from './recipe';
 
 /** Metres by which chords may stand off where an area is asked for what lies in it. */
@@ -17,18 +18,18 @@ function frameOf(recipe: Recipe): Crs {
   return northUp(frame);
 }
 
-function transformTo(recipe: Recipe, source: string, frame: Crs): SourceTransform {
+function transformTo(recipe: Recipe, source: Extended, frame: Crs): SourceTransform {
   const placed = placementOf(recipe, source);
   if (!placed)
-    throw new Problem('source-not-placed', `${source} has no place yet, so nothing can be told from what it covers. Place it first.`);
-  return sourceTransform(source, placed, frame);
+    throw new Problem('source-not-placed', `${source.name} has no place yet, so nothing can be told from what it covers. Place it first.`);
+  return sourceTransform(source.name, placed, frame);
 }
 
-/** An area of interest worked out, in the frame. @param read gives the records of a source */
+/** An area of interest worked out, in the frame. @param find gives a source by its name */
 export async function regionOf(
   recipe: Recipe,
   area: AreaOfInterest,
-  read: (source: string) => Iterable<FeatureBatch> | AsyncIterable<FeatureBatch>,
+  find: (source: string) => Extended & { records: ReadBatches },
 ): Promise<Region> {
   const frame = frameOf(recipe);
   if (area.kind === 'box') return { box: [...area.box] as Bounds, rings: [] };
@@ -38,10 +39,11 @@ export async function regionOf(
     for (const [x, y] of ring) grow(drawn, x, y);
     return { box: drawn, rings: [ring.flat()] };
   }
-  const transform = transformTo(recipe, area.source, frame);
+  const from = find(area.source);
+  const transform = transformTo(recipe, from, frame);
   const box = emptyBounds();
   const rings: number[][] = [];
-  for await (const batch of read(area.source)) {
+  for await (const batch of from.records()) {
     if (area.kind === 'layer' && batch.layer !== area.layer) continue;
     const { batch: moved } = transformBatch(placeBatch(batch, transform, CHORD_M), transform.transform);
     for (let k = 0; k < moved.coords.length; k += 3) if (!Number.isNaN(moved.coords[k]!)) grow(box, moved.coords[k]!, moved.coords[k + 1]!);
@@ -64,19 +66,19 @@ export async function regionOf(
 }
 
 /** Tells which records of a source lie in a region of the frame. */
-export function inAreaOf(recipe: Recipe, source: string, region: Region): (batch: FeatureBatch) => (i: number) => boolean {
+export function inAreaOf(recipe: Recipe, source: Extended, region: Region): (batch: FeatureBatch) => (i: number) => boolean {
   return touching(transformTo(recipe, source, frameOf(recipe)), region, CHORD_M);
 }
 
 /** Carries records of a source into the frame, in its own signs, curves as chords: what filters ask where they lie. Null while there is no frame or no place. */
-export function intoFrame(recipe: Recipe, source: string): ((batch: FeatureBatch) => FeatureBatch) | null {
+export function intoFrame(recipe: Recipe, source: Extended): ((batch: FeatureBatch) => FeatureBatch) | null {
   const frame = recipe.frame && crsOf(recipe.frame.crs),
     placed = placementOf(recipe, source);
   if (!frame || !placed) return null;
   // made when it is asked for: a way that does not lead there stands in the way of nobody else
   let transform: SourceTransform | undefined;
   return (batch) => {
-    transform ??= sourceTransform(source, placed, frame);
+    transform ??= sourceTransform(source.name, placed, frame);
     return transformBatch(placeBatch(batch, transform, CHORD_M), transform.transform).batch;
   };
 }

@@ -15,7 +15,7 @@ const REACH = 1000;
 export function placeExternals(recipe: Recipe, sources: readonly { name: string; externals?: readonly External[] | undefined }[]): Recipe {
   let placed = recipe;
   for (const host of sources) {
-    const own = placementOf(recipe, host.name);
+    const own = placementOf(recipe, { name: host.name, extent: null });
     if (!own || !host.externals) continue;
     const { forward } = compilePlacement(own.crs, own.parameters);
     for (const external of host.externals) {

@@ -25,7 +25,7 @@ import { type LayerStyle, styleBy } from '../symbology/layer-style';
 import { type LinePattern, type SymbolLibrary, symbolKey } from '../symbology/library';
 import { type Sizes, sizesBetween } from '../symbology/sizes';
 import { inAreaOf, intoFrame, regionOf } from './area-of-interest';
-import { placedFor, placementOf } from './placement-of';
+import { type Extended, placedFor, placementOf } from './placement-of';
 import { type AreaOfInterest, type Deliverable, layerRule, type Recipe, sourceOfArea } from './recipe';
 import {
   isReshaped,
@@ -40,9 +40,7 @@ import {
 } from './shaped';
 
 /** What is known of a source once it was read: enough for a plan and a forecast. */
-export interface SourceSummary {
-  /** As the recipe calls it. */
-  name: string;
+export interface SourceSummary extends Extended {
   layers: readonly LayerProfile[];
   findings: readonly Finding[];
   /** What the operations counted on its layers, where they change records. */
@@ -113,7 +111,7 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
   );
   const unit_m = (source: string): number => unitOfSource(recipe, source);
   const sizes = (source: string): Sizes => {
-    const placed = placementOf(recipe, source);
+    const placed = placementOf(recipe, { name: source, extent: null });
     return placed ? sizesBetween(placed.crs, unit_m(source), placed.parameters.fit !== undefined, target) : { ratio: 1, turns: false };
   };
   const options = formatOptions(format, deliverable.options);
@@ -126,7 +124,7 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
     chord_m: recipe.chord_m,
     sizes,
   });
-  const known = sources.map((s) => ({ ...s, placed: placedFor(recipe, s.name, s.layers, target), unit_m: unit_m(s.name) }));
+  const known = sources.map((s) => ({ ...s, placed: placedFor(recipe, s, target), unit_m: unit_m(s.name) }));
   const told = forecast(format, plan, layers, known, { crs: target, stem, options, chord_m: recipe.chord_m });
   if (deliverable.into !== undefined && (!format.features.write.adds || !sources.some((s) => s.name === deliverable.into)))
     told.blocked.push(
@@ -180,7 +178,7 @@ export async function shapeSource(
 
 async function shapeWithin(recipe: Recipe, deliverable: Deliverable, source: CrossingSource, context: SourceContext): Promise<Shaped> {
   const target = targetOf(deliverable);
-  const placed = placedFor(recipe, source.name, source.layers, target);
+  const placed = placedFor(recipe, source, target);
   const transform = placed && mayLackImage(recipe, source, target) ? sourceTransform(source.name, placed, target) : null;
   return shapeLayers(source.records, context, transform, recipe.chord_m);
 }
@@ -206,7 +204,7 @@ async function regionOfArea(recipe: Recipe, area: AreaOfInterest | undefined, so
         'source-unknown',
         `The area of interest is that of ${name}, which is not in this crossing any more. Choose another one.`,
       );
-    return from.records();
+    return from;
   });
 }
 
@@ -224,8 +222,8 @@ async function contextOf(
     library: source.library,
     unit_m: unitOfSource(recipe, source.name),
     tables,
-    inFrame: intoFrame(recipe, source.name),
-    ...(region ? { inArea: inAreaOf(recipe, source.name, region) } : {}),
+    inFrame: intoFrame(recipe, source),
+    ...(region ? { inArea: inAreaOf(recipe, source, region) } : {}),
   };
 }
 
@@ -248,7 +246,7 @@ export async function runDeliverable(
   const contexts = new Map<string, SourceContext>();
   const shaped: SourceSummary[] = [];
   for (const source of sources) {
-    const context = await contextOf(recipe, source, placementOf(recipe, source.name) ? region : null, sources);
+    const context = await contextOf(recipe, source, placementOf(recipe, source) ? region : null, sources);
     contexts.set(source.name, context);
     shaped.push(
       withShapes(
@@ -298,7 +296,7 @@ export async function runDeliverable(
 }
 
 function feedOf(recipe: Recipe, source: CrossingSource, context: SourceContext, target: Crs): Feed {
-  const placed = placedFor(recipe, source.name, source.layers, target)!;
+  const placed = placedFor(recipe, source, target)!;
   const frame = recipe.frame ? crsOf(recipe.frame.crs) : null;
   const show = frame ? routeTo(placed, northUp(frame)).transform : null;
   return {

@@ -1,5 +1,5 @@
 import type { SourceContext } from '../operations/apply';
-import { placementOf } from './placement-of';
+import { type Extended, placementOf } from './placement-of';
 import type { LayerRule } from '../operations/layer-rule';
 import { type FeatureBatch, KINDS } from '../model/batch';
 import type { Crs } from '../crs/crs';
@@ -34,7 +34,7 @@ export function isReshaped(recipe: Recipe, source: string, area: AreaOfInterest 
 
 /** Metres in one unit of a source's own numbers; 1 until it is placed. */
 export function unitOfSource(recipe: Recipe, source: string): number {
-  const placed = placementOf(recipe, source);
+  const placed = placementOf(recipe, { name: source, extent: null });
   try {
     return placed ? unitOf(placed, compilePlacement(placed.crs, placed.parameters)) : 1;
   } catch (error) {
@@ -79,8 +79,8 @@ export async function joinTables(
 const TRIED = 12;
 
 /** Whether records of a source may have no image in a system: some place of their extent has none there. */
-export function mayLackImage(recipe: Recipe, source: { name: string; layers: readonly LayerProfile[] }, target: Crs): boolean {
-  const placed = placementOf(recipe, source.name);
+export function mayLackImage(recipe: Recipe, source: Extended & { layers: readonly LayerProfile[] }, target: Crs): boolean {
+  const placed = placementOf(recipe, source);
   if (!placed) return false;
   try {
     const { placement, transform } = routeTo(placed, target);

@@ -1,4 +1,5 @@
 import { type AreaOfUse, type Crs, type EarthCrs, isOnEarth } from './crs';
+import { wrapDegrees } from './methods/method';
 import { projectorOf } from './projector';
 
 /** Degrees from west to east, across the antimeridian where it lies between. */
@@ -26,6 +27,30 @@ export function toGreenwich(crs: EarthCrs, points: Float64Array, count: number, 
   }
   if (crs.kind === 'projected') projectorOf(crs).inverse(points, 0, count, stride);
   if (datum.primeMeridian !== 0) for (let i = 0; i < end; i += stride) points[i] = points[i]! + datum.primeMeridian;
+}
+
+/**
+ * The area, in degrees, that points in the own numbers of a system lie in; null where none has an image.
+ * @param points x and y first of `stride` numbers a point; they are overwritten
+ */
+export function areaAround(crs: EarthCrs, points: Float64Array, count: number, stride: number): AreaOfUse | null {
+  toGreenwich(crs, points, count, stride);
+  const lons: number[] = [];
+  let [south, north] = [Infinity, -Infinity];
+  for (let i = 0; i < count * stride; i += stride) {
+    const [lon, lat] = [points[i]!, points[i + 1]!];
+    if (!Number.isFinite(lon) || !Number.isFinite(lat)) continue;
+    lons.push(wrapDegrees(lon));
+    south = Math.min(south, lat);
+    north = Math.max(north, lat);
+  }
+  if (lons.length === 0) return null;
+  // the widest gap between neighbours is what the area leaves out: it may lie across the antimeridian
+  lons.sort((a, b) => a - b);
+  let [west, east, gap] = [lons[0]!, lons.at(-1)!, lons[0]! + 360 - lons.at(-1)!];
+  for (let k = 1; k < lons.length; k++)
+    if (lons[k]! - lons[k - 1]! > gap) [west, east, gap] = [lons[k]!, lons[k - 1]!, lons[k]! - lons[k - 1]!];
+  return { name: '', west, south, east, north };
 }
 
 /**

@@ -30,6 +30,8 @@ export interface AreaOfUse {
   south: number;
   east: number;
   north: number;
+  /** Only the sea, by its description. */
+  offshore?: boolean;
 }
 
 interface CrsBase {

@@ -20,6 +20,8 @@ export interface DatumPath {
   accuracy_m: number | null;
   /** Where all steps hold; null when the registry does not say. */
   area: Box[] | null;
+  /** The area of the step that is all of that; null where it is only what several have in common. */
+  areaOf: AreaOfUse | null;
   /** Names of grid files that it needs and that are not at hand. */
   missing: string[];
   /** No change of datum is known, and numbers are taken over as if there were none: tens or hundreds of metres may be wrong. */
@@ -33,37 +35,39 @@ const LAST: ReadonlySet<string> = new Set(['EPSG:1764', 'EPSG:1468']);
 type Geodetic = GeographicCrs | GeocentricCrs;
 
 /**
- * The ways between the datums of two systems over an area, the best first, as PROJ ranks them: those whose grids are at
- * hand, those of known accuracy, those that cover more of the area, the more accurate ones, those without grids, those of fewer
+ * The ways between the datums of two systems, the best first, as PROJ ranks them where nothing is known of the data: those whose grids are at
+ * hand, those of known accuracy, those that cover more of the smaller area of use, the more accurate ones, those without grids, those of fewer
  * steps. A path without steps when the datums are the same; the ballpark as the last resort, never mixed with real ones.
  * Ways that lack a grid come after all that can be used.
  *
  * Source: the order of PROJ's operation factory (PROJ documentation, "Computation of coordinate operations between two CRS").
- * @param area degrees; the smaller area of use of the two systems when null
  */
-export function datumPaths(from: EarthCrs | GeocentricCrs, to: EarthCrs | GeocentricCrs, area: AreaOfUse | null = null): DatumPath[] {
+export function datumPaths(from: EarthCrs | GeocentricCrs, to: EarthCrs | GeocentricCrs): DatumPath[] {
   const a = geodeticOf(from),
     b = geodeticOf(to);
-  if (sameDatum(a.datum, b.datum)) return [{ steps: [], accuracy_m: 0, area: null, missing: [], ballpark: false }];
-  const stated = statedPaths(a.datum, b.datum, from, to, area);
+  if (sameDatum(a.datum, b.datum)) return [{ steps: [], accuracy_m: 0, area: null, areaOf: null, missing: [], ballpark: false }];
+  const stated = statedPaths(a.datum, b.datum, from, to);
   if (stated) return stated;
-  const search = new Search(area, from.area, to.area);
+  const search = new Search(from.area, to.area);
   const usable = search.between(a, b, true);
   const more = search.between(a, b, false).filter((p) => p.missing.length > 0);
   const paths = [...search.sorted(usable), ...search.sorted(more)];
   return paths.some((p) => p.missing.length === 0)
     ? paths
-    : [{ steps: [], accuracy_m: null, area: null, missing: [], ballpark: true }, ...paths];
+    : [{ steps: [], accuracy_m: null, area: null, areaOf: null, missing: [], ballpark: true }, ...paths];
+}
+
+/** Operations between two systems through a third one, although there are others between their datums: they may hold where those do not. */
+export function detours(from: EarthCrs | GeocentricCrs, to: EarthCrs | GeocentricCrs): DatumPath[] {
+  const a = geodeticOf(from),
+    b = geodeticOf(to);
+  if (sameDatum(a.datum, b.datum) || a.datum.toWgs84 || b.datum.toWgs84) return [];
+  const search = new Search(from.area, to.area);
+  return search.sorted(search.around(a, b, true));
 }
 
 /** Ways by what a definition itself says of the way to WGS 84, which goes before the registry; null when neither says so. */
-function statedPaths(
-  a: Datum,
-  b: Datum,
-  from: EarthCrs | GeocentricCrs,
-  to: EarthCrs | GeocentricCrs,
-  area: AreaOfUse | null,
-): DatumPath[] | null {
+function statedPaths(a: Datum, b: Datum, from: EarthCrs | GeocentricCrs, to: EarthCrs | GeocentricCrs): DatumPath[] | null {
   const own = a.toWgs84 ? a : b.toWgs84 ? b : null;
   if (!own) return null;
   const wgs84 = lookup('EPSG:4326') as GeographicCrs;
@@ -81,7 +85,7 @@ function statedPaths(
     content: { kind: 'helmert', helmert: own.toWgs84!, rates: null, epoch: null, pivot: null },
   };
   const step: DatumStep = { operation, inverse: own !== a, undo: false };
-  const rest = own === a ? datumPaths(wgs84, to, area) : datumPaths(from, wgs84, area);
+  const rest = own === a ? datumPaths(wgs84, to) : datumPaths(from, wgs84);
   return rest.map((p) => ({ ...p, steps: own === a ? [step, ...p.steps] : [...p.steps, step], accuracy_m: null }));
 }
 
@@ -101,36 +105,39 @@ export function sameDatum(a: Datum, b: Datum): boolean {
 }
 
 class Search {
+  /** The smaller area of use of the two systems. */
   private readonly interest: Box[] | null;
-  private readonly sourceArea: Box[] | null;
-  private readonly targetArea: Box[] | null;
-  /** The area in question was given, and is not that of a system. */
-  private readonly given: boolean;
 
-  constructor(area: AreaOfUse | null, source: AreaOfUse | null, target: AreaOfUse | null) {
-    this.sourceArea = source && boxesOf(source);
-    this.targetArea = target && boxesOf(target);
-    const smaller =
-      this.sourceArea && this.targetArea && sizeOf(this.targetArea) <= sizeOf(this.sourceArea)
-        ? this.targetArea
-        : (this.sourceArea ?? this.targetArea);
-    this.interest = area ? boxesOf(area) : smaller;
-    this.given = area !== null;
+  constructor(source: AreaOfUse | null, target: AreaOfUse | null) {
+    const [a, b] = [source && boxesOf(source), target && boxesOf(target)];
+    this.interest = a && b && sizeOf(b) <= sizeOf(a) ? b : (a ?? b);
   }
 
   /** Every way that PROJ would consider: direct ones; else between other systems of the same datums; else through a third. */
   between(a: Geodetic, b: Geodetic, onlyAtHand: boolean): DatumPath[] {
     if (a.id === null || b.id === null) return [];
-    const direct = this.direct(a.id, b.id, onlyAtHand);
-    let found = this.filtered(direct);
+    const found = this.filtered(this.direct(a.id, b.id, onlyAtHand));
     if (found.length > 0) return found;
     const sources = a.datum.id === null ? [] : geodeticOfDatum(a.datum.id),
       targets = b.datum.id === null ? [] : geodeticOfDatum(b.datum.id);
     for (const s of sources)
       for (const t of targets) if (s !== a.id || t !== b.id) found.push(...this.filtered(this.direct(s, t, onlyAtHand)));
-    if (found.length > 0 || direct.length > 0) return found;
-    found = this.through(a, b, onlyAtHand);
+    if (found.length > 0) return found;
+    return found.length > 0 ? found : this.around(a, b, onlyAtHand);
+  }
+
+  /** Through a third system, or a third datum. */
+  around(a: Geodetic, b: Geodetic, onlyAtHand: boolean): DatumPath[] {
+    const sources = a.datum.id === null ? [] : geodeticOfDatum(a.datum.id),
+      targets = b.datum.id === null ? [] : geodeticOfDatum(b.datum.id);
+    const found = this.through(a, b, onlyAtHand);
+    for (const s of found.length > 0 ? [] : this.geodetics(sources))
+      for (const t of this.geodetics(targets)) if (s !== a || t !== b) found.push(...this.through(s, t, onlyAtHand));
     return found.length > 0 ? found : this.throughDatum(sources, targets, onlyAtHand);
+  }
+
+  private geodetics(ids: readonly string[]): Geodetic[] {
+    return ids.map((id) => lookup(id)).filter((c): c is Geodetic => c?.kind === 'geographic' || c?.kind === 'geocentric');
   }
 
   private direct(a: string, b: string, onlyAtHand: boolean): DatumPath[] {
@@ -203,12 +210,17 @@ class Search {
   private pathOf(steps: DatumStep[]): DatumPath | null {
     let accuracy: number | null = 0;
     let area: Box[] | null = null;
+    let areaOf: AreaOfUse | null = null;
     for (const { operation } of steps) {
       accuracy = accuracy === null || operation.accuracy_m === null ? null : accuracy + operation.accuracy_m;
-      if (operation.area) area = area ? common(area, boxesOf(operation.area)) : boxesOf(operation.area);
+      if (!operation.area) continue;
+      const own = boxesOf(operation.area);
+      const both: Box[] = area ? common(area, own) : own;
+      areaOf = isAllOf(both, own) ? operation.area : isAllOf(both, area) ? areaOf : null;
+      area = both;
     }
     if (area?.length === 0) return null;
-    return { steps, accuracy_m: accuracy, area, missing: steps.flatMap((s) => missingGrids(s.operation)), ballpark: false };
+    return { steps, accuracy_m: accuracy, area, areaOf, missing: steps.flatMap((s) => missingGrids(s.operation)), ballpark: false };
   }
 
   private filtered(paths: DatumPath[]): DatumPath[] {
@@ -224,7 +236,6 @@ class Search {
       grids: path.steps.some((s) => usesGrid(s.operation)),
       name: nameOf(path),
       isNull: path.steps.length === 0,
-      offshore: path.steps.some((s) => s.operation.area?.name.includes('- offshore') ?? false),
       // a copy of the numbers is no step
       steps: path.steps.filter((s) => !isCopy(s.operation)).length,
     }));
@@ -237,7 +248,6 @@ class Search {
         if (Math.abs(p.size - q.size) > 1e-12 * Math.max(p.size, q.size)) return q.size - p.size;
         const accuracy = (p.path.accuracy_m ?? 0) - (q.path.accuracy_m ?? 0);
         if (accuracy !== 0) return accuracy;
-        if (this.given && p.offshore !== q.offshore) return p.offshore ? 1 : -1;
         if (p.grids !== q.grids) return p.grids ? 1 : -1;
         if (p.steps !== q.steps) return p.steps - q.steps;
         // then PROJ takes the shorter name, and of two equally long ones the one that comes later: "(4)" before "(3)"
@@ -252,13 +262,12 @@ class Search {
 
   /** How much of the area in question a path covers. */
   private shareOf(path: DatumPath): number {
-    if (!path.area) return 0;
-    if (this.given) return sizeOf(common(path.area, this.interest!));
-    const x = this.sourceArea && common(path.area, this.sourceArea),
-      y = this.targetArea && common(path.area, this.targetArea);
-    return (x ? sizeOf(x) : 0) + (y ? sizeOf(y) : 0) - (x && y ? sizeOf(common(x, y)) : 0);
+    return path.area && this.interest ? sizeOf(common(path.area, this.interest)) : 0;
   }
 }
+
+const isAllOf = (part: readonly Box[], whole: readonly Box[] | null): boolean =>
+  whole !== null && Math.abs(sizeOf(part) - sizeOf(whole)) < 1e-9;
 
 function neighbours(id: string): Set<string> {
   return new Set(operationsAt(id).map((o) => (o.source === id ? o.target : o.source)));

@@ -23,6 +23,7 @@ import { invert } from './datum/inverse';
 import { geoidStep, heightUnit, offsetBetween, type HeightStep } from './heights';
 import { METHODS } from './methods/index';
 import { wrapDegrees } from './methods/method';
+import { OperationSet } from './operation-set';
 import { datumPaths, type DatumPath, type DatumStep, missingGrids } from './operations';
 import { projectorOf } from './projector';
 import { lookup } from './registry/registry';
@@ -63,9 +64,9 @@ export interface Transform {
 }
 
 export interface TransformOptions {
-  /** The datum path to take; the best one over the area when absent. */
+  /** The datum path to take; the best one for the area when absent. */
   path?: DatumPath;
-  /** Where the points lie, degrees. */
+  /** Where the points lie, degrees, by which the operation is chosen; the areas of use of both systems when absent. */
   area?: AreaOfUse | null;
   /** Coordinate epoch, decimal years, for operations whose parameters move with time; their own epoch when absent. */
   epoch?: number | null;
@@ -99,9 +100,9 @@ export function compileTransform(from: AnyCrs, to: AnyCrs, options: TransformOpt
   }
   const a = partsOf(from),
     b = partsOf(to);
-  const path = given ?? datumPaths(a.position, b.position, area)[0]!;
+  const path = given ?? (area ? new OperationSet(a.position, b.position).forArea(area) : datumPaths(a.position, b.position)[0]!);
   if (path.ballpark && !acceptBallpark) {
-    const others = datumPaths(a.position, b.position, area).filter((p) => p.missing.length > 0);
+    const others = datumPaths(a.position, b.position).filter((p) => p.missing.length > 0);
     const hint =
       others.length > 0
         ? ` ${others[0]!.steps.map((s) => s.operation.name).join(', ')} would do, with the grid file ${others[0]!.missing.join(' and ')}: put it into the grids folder.`
@@ -168,7 +169,7 @@ function betweenPlanes(from: LocalCrs, to: LocalCrs): Transform {
   return {
     from,
     to,
-    path: { steps: [], accuracy_m: 0, area: null, missing: [], ballpark: false },
+    path: { steps: [], accuracy_m: 0, area: null, areaOf: null, missing: [], ballpark: false },
     steps: same ? [] : [step],
     accuracy_m: 0,
     heightNote: null,

@@ -1,8 +1,9 @@
-import { outsideArea } from '../crs/area';
-import { type Crs, metresPerUnit } from '../crs/crs';
+import { areaAround, outsideArea } from '../crs/area';
+import { BY_PART, transformByPart } from '../crs/by-part';
+import { type AreaOfUse, type Crs, isOnEarth, metresPerUnit } from '../crs/crs';
 import { readPositions } from '../crs/definitions/read-definition';
 import { datumPaths, operationKey } from '../crs/operations';
-import { compileTransform, onEarth, type Step, type Transform, type TransformOptions } from '../crs/transform';
+import { compileTransform, onEarth, type Step, type Transform } from '../crs/transform';
 import type { Bounds } from '../geometry/bounds';
 import { Problem } from '../model/problem';
 import { FITS } from './fit';
@@ -13,9 +14,11 @@ import type { Placement } from './placement';
 export interface PlacedIn {
   crs: Crs;
   parameters: PlacementParameters;
-  /** The chosen change of datum, as `wayOf` writes it. */
+  /** The chosen change of datum, as `operationKey` writes it, or {@link BY_PART}; the best one for the extent when absent. */
   operation?: string | undefined;
   ballpark?: boolean | undefined;
+  /** Bounds of its records in its own numbers; null where they are not known. */
+  extent: Bounds | null;
 }
 
 const read = new Map<string, Crs | null>();
@@ -36,10 +39,10 @@ export function crsOf(text: string): Crs | null {
 }
 
 /** @returns null when its system cannot be understood */
-export function placedBy(placement: Placement): PlacedIn | null {
+export function placedBy(placement: Placement, extent: Bounds | null): PlacedIn | null {
   const { crs: text, operation: way, ballpark, ...numbers } = placement;
   const crs = crsOf(text);
-  return crs && { crs, parameters: numbers, operation: way, ballpark };
+  return crs && { crs, parameters: numbers, operation: way, ballpark, extent };
 }
 
 /** The way from where a source is placed into another system. */
@@ -56,7 +59,7 @@ export interface Route {
 export function routeTo(placed: PlacedIn, target: Crs): Route {
   const { crs, parameters: numbers } = placed;
   const plane = compilePlacement(crs, numbers);
-  const transform = compileTransform(crs, target, optionsOf(placed, target));
+  const transform = transformOf(placed, plane, target);
   const fitted = fitStep(placed, plane);
   const accuracy_m =
     transform.accuracy_m === null ? null : fitted ? Math.hypot(transform.accuracy_m, fitted.accuracy_m ?? 0) : transform.accuracy_m;
@@ -71,13 +74,32 @@ export function leavesArea({ placement: plane, transform }: Route, target: Crs, 
   return outsideArea(target, p, 5, 2) > 0;
 }
 
-/** The chosen way where it leads to this target; otherwise the best one. */
-function optionsOf({ crs, operation: way, ballpark }: PlacedIn, target: Crs): TransformOptions {
+/** The chosen operation where it leads to this target; otherwise the best one for where the source lies. */
+function transformOf({ crs, operation, ballpark, extent }: PlacedIn, placement: PlacementTransform, target: Crs): Transform {
+  const acceptBallpark = ballpark === true;
+  if (operation === BY_PART) return transformByPart(crs, target, { acceptBallpark });
   const path =
-    way === undefined
+    operation === undefined
       ? undefined
-      : datumPaths(onEarth(crs), onEarth(target)).find((p) => operationKey(p) === way && p.missing.length === 0);
-  return { ...(path ? { path } : {}), acceptBallpark: ballpark === true };
+      : datumPaths(onEarth(crs), onEarth(target)).find((p) => operationKey(p) === operation && p.missing.length === 0);
+  return compileTransform(crs, target, path ? { path, acceptBallpark } : { area: areaOfExtent(crs, placement, extent), acceptBallpark });
+}
+
+/** Positions along each edge of an extent that are followed onto the globe. */
+const FOLLOWED = 6;
+
+/** Where an extent of a source lies, degrees; null where nothing of it has an image. */
+export function areaOfExtent(crs: Crs, placement: PlacementTransform, extent: Bounds | null): AreaOfUse | null {
+  if (!extent || !isOnEarth(crs)) return null;
+  const [minx, miny, maxx, maxy] = extent;
+  const p = new Float64Array(2 * (FOLLOWED + 1) ** 2);
+  for (let i = 0, k = 0; i <= FOLLOWED; i++)
+    for (let j = 0; j <= FOLLOWED; j++) {
+      p[k++] = minx + ((maxx - minx) * i) / FOLLOWED;
+      p[k++] = miny + ((maxy - miny) * j) / FOLLOWED;
+    }
+  placement.forward(p, 0, p.length / 2, 2);
+  return areaAround(crs, p, p.length / 2, 2);
 }
 
 function fitStep({ crs, parameters: numbers }: PlacedIn, plane: PlacementTransform): Step | null {

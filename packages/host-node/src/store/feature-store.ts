@@ -319,6 +319,16 @@ export class FeatureStore {
       .all(layer, every);
   }
 
+  /** Bounds of all records; null when none has geometry. */
+  extent(): Bounds | null {
+    const { minx, miny, maxx, maxy } = this.db
+      .prepare<[], Record<'minx' | 'miny' | 'maxx' | 'maxy', number | null>>(
+        'SELECT min(minx) AS minx, min(miny) AS miny, max(maxx) AS maxx, max(maxy) AS maxy FROM bounds',
+      )
+      .get()!;
+    return minx === null ? null : [minx, miny!, maxx!, maxy!];
+  }
+
   layerNames(): string[] {
     return this.db.prepare<[], string>('SELECT name FROM layers ORDER BY id').pluck().all();
   }

@@ -38,7 +38,8 @@ import type { ShapeRequest } from '../work/shape-source';
 import type { Outcome } from '../work/worker';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import { STORE_FILE, storedFiles } from '../work/read-source';
-import { READ_BACK_FILE, type RunRequest, type RunResult } from '../work/run-deliverable';
+import { readBackSource } from './read-back';
+import { type RunRequest, type RunResult } from '../work/run-deliverable';
 import { frameName } from './crs-names';
 import { frameExtent, frameOf, layerExtents, placedSources } from './frame';
 import type { Taken } from './intake';
@@ -217,7 +218,7 @@ export class CrossingService {
     const key = JSON.stringify([sourceId, layer, order, recipe]);
     return this.orders.get(key, () => {
       const request = {
-        source: { name: source.name, store: path.join(this.folder.source(id, sourceId), STORE_FILE) },
+        source: { name: source.name, extent: summaryOf(source).extent, store: path.join(this.folder.source(id, sourceId), STORE_FILE) },
         recipe,
         layer,
         ...order,
@@ -383,12 +384,10 @@ export class CrossingService {
     const run = this.runRecord(runId);
     const { frame } = this.catalog.crossing(run.crossing).recipe;
     if (!frame) return new Uint8Array(0);
-    const source: TileSource = {
-      file: path.join(run.folder, READ_BACK_FILE),
-      name: run.name,
-      placement: { crs: run.target, unit_m: null },
-    };
-    return this.tilePool.run({ sources: [source], frame: frame.crs, z, x, y }, { name: 'tile' }) as Promise<Uint8Array>;
+    return this.tilePool.run(
+      { sources: [readBackSource(run, run.folder)], frame: frame.crs, z, x, y },
+      { name: 'tile' },
+    ) as Promise<Uint8Array>;
   }
 
   dismissJob(id: string): void {
@@ -438,7 +437,7 @@ export class CrossingService {
       sources: sources.map((s) => s.name),
       records: layers.filter((l) => l.taken).reduce((n, { l }) => n + l.profile.count, 0),
       deliverables: c.recipe.deliverables.length,
-      placed: sources.filter((s) => placementOf(c.recipe, s.name) !== null || !hasGeometry(s.layers.map((l) => l.profile))).length,
+      placed: sources.filter((s) => placementOf(c.recipe, summaryOf(s)) !== null || !hasGeometry(s.layers.map((l) => l.profile))).length,
       taken: layers.filter((l) => l.taken).length,
       layers: layers.length,
       runs: {

@@ -7,6 +7,7 @@ import { styleBy } from '@pontrel/core/symbology/layer-style';
 import { type Bounds, emptyBounds, isEmpty, join } from '@pontrel/core/geometry/bounds';
 import { Problem } from '@pontrel/core/model/problem';
 import type { SourceRecord } from '../store/catalog';
+import { summaryOf } from './views';
 import { carrierOf, storeExtent, type TileSource } from '../tiles/cut-tile';
 
 /** The frame as it is drawn, north up: what tiles, bounds and places on the map are in. */
@@ -20,8 +21,9 @@ export function placedSources(recipe: Recipe, sources: readonly SourceRecord[], 
   const frame = frameOf(recipe);
   if (!frame) return [];
   return sources.flatMap((s): TileSource[] => {
-    if (!placementOf(recipe, s.name)) return [];
-    const source: TileSource = { file: storeOf(s), name: s.name, placement: recipe.sources[s.name]!.placement!, ...labelsOf(recipe, s) };
+    const { name, extent } = summaryOf(s);
+    if (!placementOf(recipe, { name, extent })) return [];
+    const source: TileSource = { file: storeOf(s), name, extent, placement: recipe.sources[name]!.placement!, ...labelsOf(recipe, s) };
     try {
       carrierOf(source, frame);
     } catch (error) {

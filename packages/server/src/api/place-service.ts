@@ -9,14 +9,17 @@ import { type Crs, isOnEarth, type LocalCrs, northUp } from '@pontrel/core/crs/c
 import { gridFiles, heightGrid, shiftGrid } from '@pontrel/core/crs/datum/grid-registry';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { findCandidates, type Known } from '@pontrel/core/placement/finder';
-import { type DatumPath, datumPaths, nameOf, operationKey } from '@pontrel/core/crs/operations';
+import { BY_PART } from '@pontrel/core/crs/by-part';
+import { nameOf, operationKey } from '@pontrel/core/crs/operations';
 import { identify } from '@pontrel/core/crs/registry/identify';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import { LOCAL, localPlane } from '@pontrel/core/crs/local-plane';
 import { MISTAKEN_UNITS } from '@pontrel/core/placement/ratio';
 import { searchCrs } from '@pontrel/core/crs/registry/search';
 import { compileTransform } from '@pontrel/core/crs/transform';
-import { crsOf, placedBy, routeTo } from '@pontrel/core/placement/route';
+import { type OperationChoice, operationChoices, operationFindings } from '@pontrel/core/placement/operation-advice';
+import { compilePlacement, type PlacementTransform } from '@pontrel/core/placement/placement-transform';
+import { crsOf, placedBy, type PlacedIn, routeTo } from '@pontrel/core/placement/route';
 import { isEmpty } from '@pontrel/core/geometry/bounds';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders';
@@ -26,11 +29,12 @@ import type { TileSource } from '../tiles/cut-tile';
 import { storeExtent } from '../tiles/cut-tile';
 import { STORE_FILE } from '../work/read-source';
 import { crsName } from './crs-names';
+import { summaryOf } from './views';
 import { frameExtent, frameOf, placedSources, sourceExtent } from './frame';
 
 const LISTED = 12;
 /** Ways that a choice shows; beyond these they differ by nothing that a person could weigh. */
-const MOST_WAYS = 12;
+const MOST_OPERATIONS = 12;
 /** Previews that are kept for their tiles. */
 const MOST_PREVIEWS = 60;
 const WGS84 = lookupCrs('EPSG:4326')!;
@@ -106,30 +110,14 @@ export class PlaceService {
     const source = this.source(id, sourceId);
     const { recipe } = this.catalog.crossing(id);
     const frame = recipe.frame && crsOf(recipe.frame.crs);
-    const placed = placementOf(recipe, source.name);
+    const placed = placementOf(recipe, summaryOf(source));
     const extent = sourceExtent(source);
-    const none: PathView = { problem: null, ballpark: false, accuracy_m: null, steps: [], from: null, to: null, ways: [] };
+    const none: PathView = { problem: null, ballpark: false, accuracy_m: null, steps: [], from: null, to: null, operations: [], notes: [] };
     if (!placed || !frame || !extent) return none;
     const from: [number, number] = [(extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2];
-    // planes of their own have no datum to lead from
-    const paths = isOnEarth(placed.crs) && isOnEarth(frame) ? datumPaths(placed.crs, frame) : [];
-    const wayViews = (chosen: DatumPath | null): PathView['ways'] => {
-      const shown = paths.slice(0, MOST_WAYS);
-      if (chosen && !shown.includes(chosen)) shown.push(chosen);
-      return shown.length < 2 && !paths[0]?.ballpark
-        ? []
-        : shown.map((p) => ({
-            way: operationKey(p),
-            name: p.ballpark ? 'No change of datum: numbers are taken over' : nameOf(p),
-            codes: p.steps.map((s) => s.operation.id).join(' '),
-            accuracy_m: p.accuracy_m,
-            area: p.steps.map((s) => s.operation.area?.name).find((n) => n !== undefined) ?? null,
-            missing: p.missing,
-            on: p === chosen,
-          }));
-    };
     try {
-      const { placement: plane, transform, steps, accuracy_m } = routeTo(placed, frame);
+      const route = routeTo(placed, frame);
+      const { placement: plane, transform, steps, accuracy_m } = route;
       const point = Float64Array.of(...from);
       plane.forward(point, 0, 1, 2);
       const inPlane: [number, number] = [point[0]!, point[1]!];
@@ -151,7 +139,8 @@ export class PlaceService {
         from,
         to: [point[0]!, point[1]!],
         steps: steps.map((s, k) => ({ id: s.id, name: s.name, method: s.method, accuracy_m: s.accuracy_m, grids: s.grids, at: at(k) })),
-        ways: wayViews(paths.find((p) => operationKey(p) === operationKey(transform.path)) ?? null),
+        operations: operationViews(placed, plane, frame, placed.operation === BY_PART ? BY_PART : operationKey(transform.path)),
+        notes: operationFindings(source.name, placed, route, frame).map(({ severity, message }) => ({ severity, message })),
       };
     } catch (error) {
       return {
@@ -159,7 +148,7 @@ export class PlaceService {
         problem: messageOf(error),
         ballpark: error instanceof Problem && error.code === 'crs-no-datum-path',
         from,
-        ways: wayViews(null),
+        operations: operationViews(placed, compilePlacement(placed.crs, placed.parameters), frame, null),
       };
     }
   }
@@ -168,7 +157,7 @@ export class PlaceService {
   outliers(id: string, sourceId: string): Outliers {
     const source = this.source(id, sourceId);
     const { recipe } = this.catalog.crossing(id);
-    const [placed, frame] = [placementOf(recipe, source.name), frameOf(recipe)];
+    const [placed, frame] = [placementOf(recipe, summaryOf(source)), frameOf(recipe)];
     const { count, records } = source.facts.outliers ?? { count: 0, records: [] };
     const place = (at: [number, number]): [number, number] | null => {
       if (!placed || !frame) return null;
@@ -197,7 +186,7 @@ export class PlaceService {
     for (const oldest of this.previews.keys()) if (this.previews.size > MOST_PREVIEWS) this.previews.delete(oldest);
     const frame = frameOf(this.catalog.crossing(id).recipe) ?? drawn(crsOf(placement.crs));
     const extent = sourceExtent(source);
-    if (!frame || !extent || !placedBy(placement)) return { stamp, extent: null, problem: null };
+    if (!frame || !extent || !placedBy(placement, extent)) return { stamp, extent: null, problem: null };
     try {
       const lies = storeExtent(this.previewSource(id, source, placement), extent, frame);
       return isEmpty(lies)
@@ -236,7 +225,8 @@ export class PlaceService {
   }
 
   private previewSource(id: string, source: SourceRecord, placement: Placement): TileSource {
-    return { file: this.store(id, source), name: source.name, placement };
+    const { name, extent } = summaryOf(source);
+    return { file: this.store(id, source), name, extent, placement };
   }
 
   /** Grid files at hand, and the folder into which more can be put. */
@@ -310,6 +300,48 @@ export class PlaceService {
     return source;
   }
 }
+
+/** Operations that a source can get into the frame by; none where there is nothing to choose. @param chosen key of the one that is used */
+function operationViews(placed: PlacedIn, placement: PlacementTransform, frame: Crs, chosen: string | null): PathView['operations'] {
+  const all = operationChoices(placed, { placement }, frame);
+  const shown = all.slice(0, MOST_OPERATIONS);
+  const used = all.find(({ path }) => operationKey(path) === chosen);
+  if (used && !shown.includes(used)) shown.push(used);
+  if (shown.length < 2 && !all[0]?.path.ballpark) return [];
+  const usable = all.filter(({ path }) => path.missing.length === 0 && !path.ballpark);
+  const views = shown.map(({ path, share }): PathView['operations'][number] => ({
+    key: operationKey(path),
+    name: path.ballpark ? 'No change of datum: numbers are taken over' : nameOf(path),
+    codes: path.steps.map((s) => s.operation.id).join(' '),
+    accuracy_m: path.accuracy_m,
+    area: path.areaOf?.name ?? path.steps.map((s) => s.operation.area?.name).find((n) => n !== undefined) ?? null,
+    share,
+    missing: path.missing,
+    on: operationKey(path) === chosen,
+  }));
+  // where one of several holds everything best there is nothing to take by parts
+  if (chosen !== BY_PART && !isSplit(usable)) return views;
+  return [
+    ...views,
+    {
+      key: BY_PART,
+      name: 'For each position the best one of its area',
+      codes: '',
+      accuracy_m: null,
+      area: 'What lies across the edge of an area is bent there by the difference of two operations.',
+      share: null,
+      missing: [],
+      on: chosen === BY_PART,
+    },
+  ];
+}
+
+/** Whether some operation is better than the first in a part of where a source lies. */
+const isSplit = ([first, ...others]: readonly OperationChoice[]): boolean =>
+  others.some(
+    ({ path, share }) =>
+      (share ?? 0) > 0 && ((path.accuracy_m ?? Infinity) < (first!.path.accuracy_m ?? Infinity) || (first!.share ?? 1) < 1 - 1e-6),
+  );
 
 const drawn = (crs: Crs | null): Crs | null => crs && northUp(crs);
 

@@ -18,8 +18,9 @@ import type { Catalog, SourceRecord } from '../store/catalog';
 import type { DataFolder } from '../store/data-folder';
 import type { Picture, PictureRequest } from '../tiles/sample-picture';
 import { mainFile, STORE_FILE, storedFiles } from '../work/read-source';
-import { FILES_FOLDER, READ_BACK_FILE } from '../work/run-deliverable';
-import { isCurrent } from './views';
+import { FILES_FOLDER } from '../work/run-deliverable';
+import { readBackSource } from './read-back';
+import { isCurrent, summaryOf } from './views';
 import { frameName } from './crs-names';
 import { placedSources, sourceExtent } from './frame';
 
@@ -96,7 +97,7 @@ export class ReportService {
       sheets: [
         { sources: placedSources(recipe, sources, (s) => path.join(this.folder.source(crossing, s.id), STORE_FILE)), layers: taken },
         {
-          sources: [{ file: path.join(this.folder.run(crossing, run), READ_BACK_FILE), name, placement: { crs: target, unit_m: null } }],
+          sources: [readBackSource({ name, target }, this.folder.run(crossing, run))],
           layers: null,
         },
       ],
@@ -106,7 +107,7 @@ export class ReportService {
 
   /** The middle of a source's extent on its way into the target system. */
   private wayOf(source: SourceRecord, crossing: string, target: string): ReportFacts['way'] {
-    const placed = placementOf(this.catalog.crossing(crossing).recipe, source.name);
+    const placed = placementOf(this.catalog.crossing(crossing).recipe, summaryOf(source));
     const extent = sourceExtent(source);
     if (!placed || !extent) return [];
     const accuracy = (m: number | null): string => (m === null ? 'not known' : m === 0 ? 'exact' : `±${m} m`);

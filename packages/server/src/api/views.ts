@@ -3,6 +3,7 @@ import { accountTotals } from '@pontrel/core/content/account';
 import type { RunSummary, SourceState } from '@pontrel/contract/crossing';
 import type { Crs } from '@pontrel/core/crs/crs';
 import type { SourceSummary } from '@pontrel/core/crossing/pipeline';
+import { extentOf } from '@pontrel/core/crossing/placement-of';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { recipeFingerprint } from '@pontrel/core/crossing/recipe-fingerprint';
 import { formatById } from '@pontrel/core/formats/index';
@@ -13,9 +14,11 @@ import type { TileSource } from '../tiles/cut-tile';
 
 /** A source as plans and forecasts know it. */
 export function summaryOf(s: SourceRecord): SourceSummary & { layers: SourceRecord['layers'][number]['profile'][] } {
+  const layers = s.layers.map((l) => l.profile);
   return {
     name: s.name,
-    layers: s.layers.map((l) => l.profile),
+    layers,
+    extent: extentOf(layers),
     findings: s.findings,
     ...(s.facts.patterns ? { patterns: s.facts.patterns } : {}),
     ...(s.facts.styles ? { styles: s.facts.styles } : {}),

@@ -22,6 +22,8 @@ import { encodeTile, MVT_EXTENT, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeat
 export interface TileSource {
   file: string;
   name: string;
+  /** Bounds of its records in its own numbers. */
+  extent: Bounds | null;
   placement: Placement;
   /** The field that the records of a layer are labelled with, by layer. */
   labels?: Readonly<Record<string, string>>;
@@ -252,12 +254,12 @@ const carriers = new Map<string, SourceTransform>();
 const MOST_CARRIERS = 64;
 
 /** How a source gets into the frame; kept, since every tile asks. */
-export function carrierOf({ name, placement }: TileSource, frame: Crs): SourceTransform {
-  const key = JSON.stringify([name, placement, frame.id ?? frame, gridRegistryVersion()]);
+export function carrierOf({ name, placement, extent }: TileSource, frame: Crs): SourceTransform {
+  const key = JSON.stringify([name, placement, extent, frame.id ?? frame, gridRegistryVersion()]);
   let carrier = carriers.get(key);
   if (!carrier) {
     if (carriers.size >= MOST_CARRIERS) carriers.clear();
-    carriers.set(key, (carrier = sourceTransform(name, placedBy(placement)!, frame)));
+    carriers.set(key, (carrier = sourceTransform(name, placedBy(placement, extent)!, frame)));
   }
   return carrier;
 }

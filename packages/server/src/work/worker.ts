@@ -4,6 +4,7 @@ import { workerData } from 'piscina';
 import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
 import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders';
 import type { FieldValue } from '@pontrel/contract/crossing';
+import type { Extended } from '@pontrel/core/crossing/placement-of';
 import { intoFrame } from '@pontrel/core/crossing/area-of-interest';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import type { RecordOrder } from '@pontrel/host-node/store/feature-store';
@@ -62,9 +63,9 @@ export const list = ({
   recipe,
   layer,
   ...order
-}: RecordOrder & { source: { name: string; store: string }; recipe: Recipe; layer: string }): Promise<Outcome<Uint32Array>> => {
+}: RecordOrder & { source: Extended & { store: string }; recipe: Recipe; layer: string }): Promise<Outcome<Uint32Array>> => {
   lookForGrids();
-  return told(() => storeAt(source.store).list(layer, order, intoFrame(recipe, source.name)));
+  return told(() => storeAt(source.store).list(layer, order, intoFrame(recipe, source)));
 };
 
 /** Values of a field, for whoever writes a filter. */

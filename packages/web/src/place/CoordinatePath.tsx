@@ -9,7 +9,7 @@ type XY = readonly [number, number];
 const decimals = (n: number): number => (Math.abs(n) >= 1e7 ? 0 : Math.abs(n) <= 360 ? 7 : 3);
 const accuracy = (m: number | null): string => (m === null ? 'unknown' : m === 0 ? 'exact' : `±${m} m`);
 
-/** Each step of the way from the file's numbers into the frame, with its accuracy, and the other ways there are. */
+/** Each step of the way from the file's numbers into the frame, with its accuracy, and the operations that there are to choose from. */
 export function CoordinatePath({ source }: { source: SourceState }) {
   const crossing = useCrossing();
   const change = useChange();
@@ -74,6 +74,11 @@ export function CoordinatePath({ source }: { source: SourceState }) {
             </Mono>
           }
         >
+          {data.notes.map(({ severity, message }) => (
+            <Note key={message} tone={severity === 'info' ? 'good' : severity}>
+              {message}
+            </Note>
+          ))}
           {data.ballpark ? (
             <Note
               tone="caution"
@@ -94,37 +99,37 @@ export function CoordinatePath({ source }: { source: SourceState }) {
           )}
         </Section>
       )}
-      {data.ways.length > 0 && <Ways source={source} ways={data.ways} />}
+      {data.operations.length > 0 && <Operations source={source} operations={data.operations} />}
       <Grids />
     </>
   );
 }
 
-/** Changes of datum to choose from; what lacks a grid file says so. */
-function Ways({ source, ways }: { source: SourceState; ways: PathView['ways'] }) {
+/** Operations to choose from; what lacks a grid file says so. */
+function Operations({ source, operations }: { source: SourceState; operations: PathView['operations'] }) {
   const change = useChange();
-  const choose = (way: string): void =>
-    change('change of datum', (draft) => void (sourceRules(draft, source.name).placement!.operation = way));
+  const choose = (key: string): void =>
+    change('coordinate operation', (draft) => void (sourceRules(draft, source.name).placement!.operation = key));
   return (
-    <Section title="Ways to choose from" aside={`${ways.length}`}>
-      <Box role="radiogroup" aria-label="Changes of datum">
-        {ways.map((w) => (
+    <Section title="Coordinate operations" aside={`${operations.length}`}>
+      <Box role="radiogroup" aria-label="Coordinate operations">
+        {operations.map((w) => (
           <chakra.label
-            key={w.way}
+            key={w.key}
             display="flex"
             gap="8px"
             py="5px"
             borderTopWidth="1px"
             borderColor="hairline"
-            cursor={w.missing.length > 0 || w.way === 'ballpark' ? 'not-allowed' : 'pointer'}
+            cursor={w.missing.length > 0 || w.key === 'ballpark' ? 'not-allowed' : 'pointer'}
             opacity={w.missing.length > 0 ? 0.75 : 1}
           >
             <input
               type="radio"
-              name="way"
+              name="operation"
               checked={w.on}
-              disabled={w.missing.length > 0 || w.way === 'ballpark'}
-              onChange={() => choose(w.way)}
+              disabled={w.missing.length > 0 || w.key === 'ballpark'}
+              onChange={() => choose(w.key)}
               aria-label={w.name}
             />
             <Box minW="0" flex="1">
@@ -139,6 +144,11 @@ function Ways({ source, ways }: { source: SourceState; ways: PathView['ways'] })
               </Text>
               {w.area && (
                 <Muted textStyle="small" display="block" truncate title={w.area}>
+                  {w.share !== null && w.share < 0.995 && (
+                    <Text as="span" color="amberInk">
+                      {w.share === 0 ? 'holds none of it' : `holds ${Math.max(1, Math.round(100 * w.share))} % of it`} ·{' '}
+                    </Text>
+                  )}
                   {w.area}
                 </Muted>
               )}

@@ -1,3 +1,4 @@
+import { operationFindings } from '../../placement/operation-advice';
 import { isTaken } from '../../operations/layer-rule';
 import { type Crs, verticalOf } from '../../crs/crs';
 import type { Step } from '../../crs/transform';
@@ -150,6 +151,10 @@ export function forecast(
         location: layer.profile.name,
       });
     }
+  }
+  for (const [source, { route }] of ways) {
+    const { placed } = byName.get(source)!;
+    if (route && placed && lying.has(source)) findings.push(...operationFindings(source, placed, route, target));
   }
   findings.push(...heightFindings(format, taken, ways, target));
   for (const path of paths) {

@@ -31,8 +31,11 @@ export function areaOf(reference: string | undefined): AreaOfUse | null {
   if (!reference) return null;
   let area = areas.get(reference);
   if (!area) {
-    const [name, west, south, east, north] = rows('extents')[parseInt(reference, 36)]!;
-    areas.set(reference, (area = { name: name!, west: +west!, south: +south!, east: +east!, north: +north! }));
+    const [name, west, south, east, north, sea] = rows('extents')[parseInt(reference, 36)]!;
+    areas.set(
+      reference,
+      (area = { name: name!, west: +west!, south: +south!, east: +east!, north: +north!, ...(sea ? { offshore: true } : {}) }),
+    );
   }
   return area;
 }
