@@ -248,7 +248,7 @@ describe('everyday turns', () => {
 
   it('a unit that is wrong is told before anything is placed; a system that is wrong sends the drawing elsewhere, and undo brings it back', async () => {
     const { page } = desk;
-    await page.getByRole('button', { name: 'Choose another system or unit' }).click();
+    await page.getByRole('button', { name: 'Choose another system' }).click();
     await page.getByRole('combobox', { name: 'Find a system for quay-design.dxf' }).fill('2193');
     await page.getByRole('option', { name: /EPSG:2193/ }).click();
     await page.getByRole('combobox', { name: 'Unit of quay-design.dxf' }).selectOption('metre');

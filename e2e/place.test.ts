@@ -198,4 +198,91 @@ describe('Place', () => {
     expect(await page.getByLabel('Unit of site.dxf').inputValue()).toBe('foot');
     expect(desk.errors).toEqual([]);
   });
+
+  it('a unit that is not the system’s is asked for, and changing it alone places the drawing again', async () => {
+    const file = `${desk.folder}/lots.dxf`;
+    python('make_lots.py', { file, insunits: 2, origin: [6_489_000, 1_842_000], size: 100 });
+    const page = await start('lots.dxf', readFileSync(file));
+    await page.getByText('the drawing alone, in its own numbers: it has no place yet').waitFor();
+    await page.getByRole('combobox', { name: 'Find a system for lots.dxf' }).fill('2229');
+    await page.getByRole('option', { name: /EPSG:2229 / }).click();
+    await page.getByText(/It states feet.*Taken as feet it would lie 13 US survey feet west and 3.68 US survey feet south/).waitFor();
+    await page.getByRole('button', { name: 'Place as EPSG:2229' }).click();
+    await page.getByText('Placed as EPSG:2229.').waitFor();
+    const west = async (): Promise<number> => (await desk.server.state(desk.id)).frameExtent![0];
+    expect(await west()).toBeCloseTo(6_489_000, 6);
+    await page.getByLabel('Unit of lots.dxf').selectOption('foot');
+    await page.getByText('Placed as EPSG:2229, numbers in feet.').waitFor();
+    await expect.poll(west).toBeCloseTo((6_489_000 * 0.3048) / (1200 / 3937), 6);
+    await page.getByText('Which is it?').waitFor({ state: 'detached' });
+    await page.keyboard.press('Control+z');
+    await page.getByRole('button', { name: 'They are US survey feet' }).click();
+    await page.getByText('Which is it?').waitFor({ state: 'detached' });
+    await expect.poll(west).toBeCloseTo(6_489_000, 6);
+    expect(desk.errors).toEqual([]);
+  });
+
+  it('a stated system that cannot be true places nothing until a person decides; degrees are found first', async () => {
+    const stem = `${desk.folder}/town`;
+    python('make_misplaced.py', {
+      stem,
+      points: [
+        [171.29, -44.22],
+        [171.31, -44.21],
+      ],
+      prj: 'EPSG:2193',
+    });
+    const { page } = desk;
+    await page.goto(desk.server.address);
+    await page.getByText('No crossing yet').waitFor();
+    await desk.drop(...['shp', 'shx', 'dbf', 'prj'].map((e) => ({ name: `town.${e}`, content: readFileSync(`${stem}.${e}`) })));
+    await page.getByText('EPSG:2193 stated, in doubt').waitFor();
+    await page.getByRole('link', { name: 'Place', exact: true }).click();
+    await page.getByText(/look like degrees. So it is not placed yet/).waitFor();
+    expect((await desk.server.state(desk.id)).frame).toBeNull();
+    await page.getByRole('button', { name: 'Find what fits' }).click();
+    const found = page.getByRole('radiogroup', { name: 'Systems that fit' }).getByRole('radio');
+    await page.getByRole('radio', { name: 'EPSG:4326 WGS 84' }).waitFor();
+    expect(await found.evaluateAll((all) => all.slice(0, 2).map((r) => r.getAttribute('aria-label')))).toEqual([
+      'EPSG:4326 WGS 84',
+      'EPSG:4167 NZGD2000',
+    ]);
+    await page
+      .getByRole('button', { name: 'Stated', exact: false })
+      .or(page.getByText('Stated', { exact: true }))
+      .first()
+      .click();
+    await page.getByRole('button', { name: 'Place it as stated' }).click();
+    await page.getByText('Placed as EPSG:2193.').waitFor();
+    expect((await desk.server.state(desk.id)).frame!.id).toBe('EPSG:2193');
+    expect(desk.errors).toEqual([]);
+  });
+
+  it('data in the areas of several operations takes one for all of it, or each part its own', async () => {
+    const feature = (lat: number): object => ({ type: 'Feature', properties: {}, geometry: { type: 'Point', coordinates: [-1.5, lat] } });
+    const crs = { type: 'name', properties: { name: 'urn:ogc:def:crs:EPSG::4168' } };
+    const content = Buffer.from(JSON.stringify({ type: 'FeatureCollection', crs, features: [3, 5, 6.5].map(feature) }));
+    const page = await start('coast.geojson', content);
+    await page.getByRole('button', { name: 'change' }).click();
+    await choose(page, '4326');
+    await page.getByText(/It spans the areas of several operations/).waitFor();
+    const operations = page.getByRole('radiogroup', { name: 'Coordinate operations' });
+    expect(await operations.getByRole('radio', { name: 'Accra to WGS 84 (1)' }).isChecked()).toBe(true);
+    await operations.getByRole('radio', { name: 'For each position the best one of its area' }).check();
+    await page.getByText(/It spans the areas of several operations/).waitFor({ state: 'detached' });
+    await page.getByRole('link', { name: 'Deliver', exact: true }).click();
+    await page.getByRole('button', { name: 'Add GeoJSON' }).click();
+    await page.getByRole('button', { name: 'Run and prove' }).click();
+    await page.getByText('3 records read back as they went in').waitFor();
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Download zip' }).click()]);
+    const [file] = (await unpack(download, desk.folder)).filter((f) => f.endsWith('.geojson'));
+    const at = (JSON.parse(readFileSync(file!, 'utf8')) as { features: { geometry: { coordinates: number[] } }[] }).features.map(
+      (f) => f.geometry.coordinates,
+    );
+    const [theirs] = python<{ point: number[] }[][]>('run_time.py', [
+      { from: 'EPSG:4168', to: 'EPSG:4326', points: [3, 5, 6.5].map((lat) => [-1.5, lat]) },
+    ]);
+    at.forEach((p, i) => expect(Math.hypot(p[0]! - theirs![i]!.point[0]!, p[1]! - theirs![i]!.point[1]!)).toBeLessThan(2e-8));
+    expect(desk.errors).toEqual([]);
+  });
 });

@@ -19,6 +19,9 @@ import { extensionOf, FORMATS, formatById } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import type { LayerRule } from '@pontrel/core/operations/layer-rule';
+import { findCandidates } from '@pontrel/core/placement/finder';
+import { isSevere, type SystemDoubt, systemDoubt } from '@pontrel/core/placement/stated-system';
+import { proposedUnit } from '@pontrel/core/placement/unit-question';
 import { MISTAKEN_UNITS, unitOfLength } from '@pontrel/core/placement/ratio';
 import { crsOf } from '@pontrel/core/placement/route';
 import { fileSource } from '@pontrel/host-node/files';
@@ -82,7 +85,7 @@ async function convertInto(inputs: readonly string[], output: string, options: C
     box = boundsOf(options.bounds);
   if (options.append) await checkAppend(output, goal.format);
   return gatherAll(inputs, async (gathered) => {
-    const sources = isLocal(options.from) && !unit ? gathered.map(withUnitTaken) : gathered;
+    const sources = (isLocal(options.from) && !unit ? gathered.map(withUnitTaken) : gathered).map((s) => (from ? s : withWhatFits(s)));
     const somewhere = sources.find((s) => hasGeometry(s.layers));
     // records without places need no system, but what they are written into may state one
     const target = to ?? (somewhere ? systemOf(somewhere, from, to) : (from?.(sources[0]!.facts) ?? crsOf(WGS84)!));
@@ -113,7 +116,8 @@ async function convertInto(inputs: readonly string[], output: string, options: C
           const { fit, unit: stated } = s.facts;
           const placement = placed && {
             crs: definitionOf(placed),
-            unit_m: unit?.metres ?? stated?.metres ?? null,
+            unit_m: unit ? unit.metres : proposedUnit(placed, stated, s.extent),
+            ...(unit && stated ? { settled_m: stated.metres } : {}),
             ...(fit && !from && !unit
               ? { fit: { kind: fit.kind, pairs: fit.pairs.map((p) => ({ ...p, from: [...p.from], to: [...p.to] })) } }
               : {}),
@@ -143,6 +147,7 @@ function appendedTo(output: string): CrossingSource[] {
       name: APPENDED,
       layers: [],
       extent: null,
+      unit: null,
       findings: [],
       library: null,
       records: () => [],
@@ -187,7 +192,15 @@ function checkLayers(sources: readonly GatheredSource[], names: readonly string[
 function nothingThere(error: unknown, sources: readonly GatheredSource[], { bounds, where }: ConvertOptions): unknown {
   if (!(error instanceof Problem) || error.code !== 'deliverable-empty') return error;
   const why = [bounds === undefined ? '' : ' within --bounds', where === undefined ? '' : ' that --where takes'].join('');
-  return new Problem('nothing-to-convert', `There is no record to convert in ${sources.map((s) => s.name).join(', ')}${why}.`);
+  // numbers that have no place in the system that they are said to be in are why nothing is left
+  const doubts = sources.flatMap((s) => {
+    const doubt = statedDoubt(s);
+    return doubt ? [doubt.message, ...s.findings.filter((f) => f.code === FITS).map((f) => f.message)] : [];
+  });
+  return new Problem(
+    'nothing-to-convert',
+    [`There is no record to convert in ${sources.map((s) => s.name).join(', ')}${why}.`, ...doubts].join(' '),
+  );
 }
 
 /** A box in the numbers of a system as one in the plane that is drawn north up. */
@@ -286,6 +299,39 @@ function withUnitTaken(source: GatheredSource): GatheredSource {
     code: 'local-unit-taken',
     severity: 'caution',
     message: `${source.name} states no unit: its numbers are taken for metres. Say with --unit if they are another.`,
+    count: 1,
+    location: source.name,
+  };
+  return { ...source, findings: [...source.findings, finding] };
+}
+
+/** Systems that are named where the stated one can hardly be true. */
+const FITTING = 3;
+
+const FITS = 'system-fits';
+
+/** Why the system that a file states can hardly be its own. */
+function statedDoubt({ facts: { crs, unit, fit }, extent }: GatheredSource): SystemDoubt | null {
+  return crs && !fit ? systemDoubt(crs, { unit_m: proposedUnit(crs, unit, extent) }, extent) : null;
+}
+
+/** A file whose numbers hardly fit the system that it states, with those that they would fit. */
+function withWhatFits(source: GatheredSource): GatheredSource {
+  const { unit } = source.facts;
+  if (!source.extent || !isSevere(statedDoubt(source))) return source;
+  const found = findCandidates(
+    source.extent,
+    unit?.metres ?? null,
+    { systems: new Set(), places: [], unit_m: unit?.metres ?? null },
+    FITTING,
+  );
+  const finding: Finding = {
+    code: FITS,
+    severity: 'info',
+    message:
+      found.length > 0
+        ? `Its numbers would fit ${found.map((c) => `${label(c.crs)} (${c.crs.name}${c.mistake ? `, ${c.mistake}` : ''})`).join(', ')}. Say with --from which it is.`
+        : 'Its numbers lie in no system’s area of use: they may be those of a site grid (--from local).',
     count: 1,
     location: source.name,
   };

@@ -58,13 +58,15 @@ export async function gather(
   }
   const library = open.library?.() ?? null;
   const layers = profiler.layers();
+  const facts = open.facts();
   return {
     path,
     name: bytes.name,
     format,
-    facts: open.facts(),
+    facts,
     layers,
     extent: extentOf(layers),
+    unit: facts.unit,
     findings: findings.list(),
     library,
     patterns: Object.fromEntries(library?.lines ?? []),

@@ -44,10 +44,13 @@ export const SourceState = z.object({
   replaces: z.array(z.string()),
   version: z.string().nullable(),
   unit: z.object({ name: z.string(), metres: z.number() }).nullable(),
-  crs: z.object({ id: z.string().nullable(), name: z.string() }).nullable(),
+  /** `text` is what a recipe calls it. */
+  crs: z.object({ id: z.string().nullable(), name: z.string(), text: z.string() }).nullable(),
   crsText: z.string().nullable(),
   /** How that text was understood, for people. */
   understood: z.string().nullable(),
+  /** Why the system that it states can hardly be its own, for people; null where nothing speaks against it. */
+  doubt: z.object({ code: z.string(), message: z.string() }).nullable(),
   /** How many objects lie far from the rest. */
   outliers: z.number(),
   /** What of its reading may be settled by hand, how it was settled, and what there is to choose from. */
@@ -180,6 +183,12 @@ export type Candidate = z.infer<typeof Candidate>;
 
 const XY = z.tuple([z.number(), z.number()]);
 
+const Unit = z.object({ name: z.string(), metres: z.number() });
+
+/** That nobody has settled which of two units the numbers of a source are in: the one that it states, or that of its system. */
+export const UnitQuestion = z.object({ message: z.string(), stated: Unit, own: Unit });
+export type UnitQuestion = z.infer<typeof UnitQuestion>;
+
 export const PathView = z.object({
   problem: z.string().nullable(),
   /** No change of datum is known, and taking numbers over has to be accepted, or was. */
@@ -198,6 +207,7 @@ export const PathView = z.object({
   ),
   from: XY.nullable(),
   to: XY.nullable(),
+  unit: UnitQuestion.nullable(),
   /** Operations to choose from, the best first; `share` is how much of the source lies in the area of one, 0 to 1. */
   operations: z.array(
     z.object({
@@ -221,6 +231,9 @@ export const Preview = z.object({
   stamp: z.string(),
   extent: z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable(),
   problem: z.string().nullable(),
+  unit: UnitQuestion.nullable(),
+  /** Why its numbers can hardly be those of the system. */
+  doubt: z.string().nullable(),
 });
 export type Preview = z.infer<typeof Preview>;
 

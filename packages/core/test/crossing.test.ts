@@ -143,7 +143,7 @@ describe('a crossing into shapefiles', () => {
     const profiler = new Profiler();
     for (const batch of quay()) profiler.add(batch);
     const { forecast } = prepare(recipe, { id: 'd', name: 'x', format: 'shapefile', crs: NZTM, grouping: 'kind' }, [
-      { name: 'quay.dxf', layers: profiler.layers(), extent: null, findings: [] },
+      { name: 'quay.dxf', layers: profiler.layers(), extent: null, unit: null, findings: [] },
     ]);
     expect(forecast.blocked).toEqual([expect.stringContaining('quay.dxf has no coordinate system yet')]);
   });

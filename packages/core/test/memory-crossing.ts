@@ -28,6 +28,7 @@ export function memoryCrossingSource(
     name,
     layers,
     extent: extentOf(layers),
+    unit: null,
     findings,
     library,
     styles: Object.fromEntries(library?.styles ?? []),

@@ -25,6 +25,7 @@ const source: SourceState = {
   crs: null,
   crsText: null,
   understood: null,
+  doubt: null,
   outliers: 0,
   readings: [],
   reading: null,

@@ -6,7 +6,7 @@ import type { Announced, Proof } from '../content/features/proof';
 import { type ProofFeed, proveDeliverable } from '../content/features/prove';
 import { sourceTransform } from '../content/features/transform-batch';
 import { type Feed, writeDeliverable, type WriteTarget } from '../content/features/write';
-import { type Crs, northUp } from '../crs/crs';
+import { type Crs, type LinearUnit, northUp } from '../crs/crs';
 import type { Format, OpenSource } from '../formats/format';
 import { formatById } from '../formats/index';
 import { formatOptions } from '../formats/options';
@@ -25,6 +25,7 @@ import { type LayerStyle, styleBy } from '../symbology/layer-style';
 import { type LinePattern, type SymbolLibrary, symbolKey } from '../symbology/library';
 import { type Sizes, sizesBetween } from '../symbology/sizes';
 import { inAreaOf, intoFrame, regionOf } from './area-of-interest';
+import { placementFindings } from './placement-findings';
 import { type Extended, placedFor, placementOf } from './placement-of';
 import { type AreaOfInterest, type Deliverable, layerRule, type Recipe, sourceOfArea } from './recipe';
 import {
@@ -41,6 +42,8 @@ import {
 
 /** What is known of a source once it was read: enough for a plan and a forecast. */
 export interface SourceSummary extends Extended {
+  /** The unit that it states. */
+  unit: LinearUnit | null;
   layers: readonly LayerProfile[];
   findings: readonly Finding[];
   /** What the operations counted on its layers, where they change records. */
@@ -124,7 +127,12 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
     chord_m: recipe.chord_m,
     sizes,
   });
-  const known = sources.map((s) => ({ ...s, placed: placedFor(recipe, s, target), unit_m: unit_m(s.name) }));
+  const known = sources.map((s) => ({
+    ...s,
+    placed: placedFor(recipe, s, target),
+    unit_m: unit_m(s.name),
+    doubts: placementFindings(recipe, s),
+  }));
   const told = forecast(format, plan, layers, known, { crs: target, stem, options, chord_m: recipe.chord_m });
   if (deliverable.into !== undefined && (!format.features.write.adds || !sources.some((s) => s.name === deliverable.into)))
     told.blocked.push(

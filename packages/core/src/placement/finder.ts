@@ -28,10 +28,14 @@ export interface Candidate {
 
 /** What the work has to do with already. */
 export interface Known {
-  /** Codes of systems in use. */
+  /** Codes of the systems that this work is in. */
   systems: ReadonlySet<string>;
-  /** Longitude and latitude, degrees, of what is placed. */
+  /** Codes of the systems that other work is in. */
+  familiar?: ReadonlySet<string>;
+  /** Longitude and latitude, degrees, of what is placed in this work. */
   places: readonly (readonly [number, number])[];
+  /** Metres in the unit that the numbers are said to be in: a system that counts in it, or in one that is taken for it, is likelier. */
+  unit_m?: number | null;
   /** A place that was pointed at. */
   near?: readonly [number, number] | null;
 }
@@ -51,7 +55,8 @@ interface Guess {
 /**
  * Tries an extent in every registered system, as it stands and with the mistakes that happen to numbers: another unit, swapped axes,
  * both signs turned, a false easting or leading millions dropped. Those remain in whose area of use it lies. Best first: near a place
- * where work lies already or that was pointed at, systems that are in use, without a mistake, a smaller area of use.
+ * where work lies already or that was pointed at, systems that are in use, without a mistake, the usual frame of a datum, a smaller area of
+ * use; numbers that can be degrees are taken for degrees first.
  *
  * @param unit_m metres in one unit of the numbers; null when it is not known: then the unit of each system is taken
  */
@@ -68,8 +73,13 @@ export function findCandidates(extent: Bounds, unit_m: number | null, known: Kno
   // of one system the likeliest reading is enough, and mistakes are for when nothing better fits
   const seen = new Set<string>();
   const kept = found.filter((c) => !seen.has(c.crs.id!) && seen.add(c.crs.id!));
-  const plain = kept.filter((c) => c.mistake === null || Math.min(c.away_km ?? Infinity, c.pointed_km ?? Infinity) < NEAR_KM);
-  const listed = spread(plain.length > 0 ? plain : kept);
+  const isLikely = (c: Candidate): boolean => c.mistake === null || Math.min(c.away_km ?? Infinity, c.pointed_km ?? Infinity) < NEAR_KM;
+  // numbers that can be degrees are degrees: a plane has such numbers within metres of its origin alone
+  const [degrees, planes] = [kept.filter((c) => c.crs.kind === 'geographic'), kept.filter((c) => c.crs.kind === 'projected')];
+  const listed = [degrees, planes].flatMap((all) => {
+    const likely = all.filter(isLikely);
+    return spread(likely.length > 0 || (all === planes && degrees.length > 0) ? likely : all);
+  });
   const [first, second] = listed;
   if (first) first.clear = !second || first.score - second.score >= CLEAR;
   return listed.slice(0, limit);
@@ -208,10 +218,12 @@ function tried(crs: EarthCrs, guess: Guess, [minx, miny, maxx, maxy]: Bounds, kn
   // a small area that holds all of the numbers says more than a continent; a place that was pointed at says most
   const score =
     inside * 2 -
-    Math.log2(Math.max(0.5, widthOf(area)) * Math.max(0.5, area.north - area.south)) +
+    (crs.kind === 'geographic' ? 0.5 : 1) * Math.log2(Math.max(0.5, widthOf(area)) * Math.max(0.5, area.north - area.south)) +
     (away_km !== null && away_km < NEAR_KM ? 20 : 0) +
     (pointed !== null ? Math.max(-10, 20 - 4 * Math.log2(1 + pointed / 20)) : 0) +
-    (known.systems.has(crs.id!) ? 10 : 0) -
+    (known.systems.has(crs.id!) ? 10 : known.familiar?.has(crs.id!) ? 2 : 0) +
+    usualness(crs) +
+    (crs.kind === 'projected' && known.unit_m && Math.abs(crs.unit.metres / known.unit_m - 1) < NEAR_UNIT ? 5 : 0) -
     guess.cost;
   return {
     crs,
@@ -225,6 +237,28 @@ function tried(crs: EarthCrs, guess: Guess, [minx, miny, maxx, maxy]: Bounds, kn
     pointed_km: pointed,
     clear: false,
   };
+}
+
+/** Relative difference of units that are taken for each other, such as the two feet. */
+const NEAR_UNIT = 1e-4;
+
+/** What devices and the web give positions in. Common practice, no source. */
+const EVERYWHERE = 'EPSG:4326';
+
+/** Frames that satellites and networks are computed in, and data is hardly ever given in. Common practice, no source. */
+const RARE = /^(ITRF|ETRF|ATRF|IGS|IGb|WGS 84 \(|PZ-|GTRF|SLR|ITRS)|\(lon-lat\)/;
+
+/** Years of a datum for one point of the score: a newer one has followed an older one. */
+const YEARS = 10;
+
+/** How usual it is for data to be given in a system: the newer of the datums of a place before the older, one of the whole earth before both. */
+function usualness(crs: EarthCrs): number {
+  const { datum, name } = crs.kind === 'projected' ? crs.base : crs;
+  if (RARE.test(name) || RARE.test(crs.name)) return -10;
+  if (crs.kind === 'geographic' && crs.dimension === 3) return -10;
+  // an ensemble of realisations has no year of its own, and is what is meant by default
+  const year = datum.ensemble_m !== undefined ? 2011 : Number(datum.published?.slice(0, 4)) || 1985;
+  return (Math.max(1900, year) - 1950) / YEARS + (crs.id === EVERYWHERE ? 6 : 0);
 }
 
 function distance_km([lon1, lat1]: readonly [number, number], [lon2, lat2]: readonly [number, number]): number {

@@ -2,7 +2,8 @@ import { OperationSet, shareWithin } from '../crs/operation-set';
 import { type AreaOfUse, type Crs, isOnEarth } from '../crs/crs';
 import { type DatumPath, nameOf } from '../crs/operations';
 import type { Finding } from '../model/finding';
-import { areaOfExtent, type PlacedIn, type Route } from './route';
+import { areaOfExtent } from './extent-on-earth';
+import type { PlacedIn, Route } from './route';
 
 /** An operation between two systems as somebody who chooses one sees it. */
 export interface OperationChoice {

@@ -13,6 +13,8 @@ export const Placement = z.object({
   crs: z.string(),
   /** Metres in one unit of the source's coordinates; null when they are in the unit of the CRS. */
   unit_m: z.number().positive().nullable(),
+  /** Metres in one unit as the source stated it when somebody settled which one its numbers are in. */
+  settled_m: z.number().positive().optional(),
   axesSwapped: z.boolean().optional(),
   signReversed: z.boolean().optional(),
   /** Added in the unit of the CRS. */

@@ -1,11 +1,12 @@
-import { areaAround, outsideArea } from '../crs/area';
+import { outsideArea } from '../crs/area';
 import { BY_PART, transformByPart } from '../crs/by-part';
-import { type AreaOfUse, type Crs, isOnEarth, metresPerUnit } from '../crs/crs';
+import { type Crs, metresPerUnit } from '../crs/crs';
 import { readPositions } from '../crs/definitions/read-definition';
 import { datumPaths, operationKey } from '../crs/operations';
 import { compileTransform, onEarth, type Step, type Transform } from '../crs/transform';
 import type { Bounds } from '../geometry/bounds';
 import { Problem } from '../model/problem';
+import { areaOfExtent } from './extent-on-earth';
 import { FITS } from './fit';
 import { compilePlacement, type PlacementParameters, type PlacementTransform } from './placement-transform';
 import type { Placement } from './placement';
@@ -40,7 +41,7 @@ export function crsOf(text: string): Crs | null {
 
 /** @returns null when its system cannot be understood */
 export function placedBy(placement: Placement, extent: Bounds | null): PlacedIn | null {
-  const { crs: text, operation: way, ballpark, ...numbers } = placement;
+  const { crs: text, operation: way, ballpark, settled_m: _settled, ...numbers } = placement;
   const crs = crsOf(text);
   return crs && { crs, parameters: numbers, operation: way, ballpark, extent };
 }
@@ -83,23 +84,6 @@ function transformOf({ crs, operation, ballpark, extent }: PlacedIn, placement: 
       ? undefined
       : datumPaths(onEarth(crs), onEarth(target)).find((p) => operationKey(p) === operation && p.missing.length === 0);
   return compileTransform(crs, target, path ? { path, acceptBallpark } : { area: areaOfExtent(crs, placement, extent), acceptBallpark });
-}
-
-/** Positions along each edge of an extent that are followed onto the globe. */
-const FOLLOWED = 6;
-
-/** Where an extent of a source lies, degrees; null where nothing of it has an image. */
-export function areaOfExtent(crs: Crs, placement: PlacementTransform, extent: Bounds | null): AreaOfUse | null {
-  if (!extent || !isOnEarth(crs)) return null;
-  const [minx, miny, maxx, maxy] = extent;
-  const p = new Float64Array(2 * (FOLLOWED + 1) ** 2);
-  for (let i = 0, k = 0; i <= FOLLOWED; i++)
-    for (let j = 0; j <= FOLLOWED; j++) {
-      p[k++] = minx + ((maxx - minx) * i) / FOLLOWED;
-      p[k++] = miny + ((maxy - miny) * j) / FOLLOWED;
-    }
-  placement.forward(p, 0, p.length / 2, 2);
-  return areaAround(crs, p, p.length / 2, 2);
 }
 
 function fitStep({ crs, parameters: numbers }: PlacedIn, plane: PlacementTransform): Step | null {

@@ -3,9 +3,9 @@ import type { Placement } from '@pontrel/core/placement/placement';
 import { createHash } from 'node:crypto';
 import path from 'node:path';
 import type { Piscina } from 'piscina';
-import type { Candidate, CrsName, GridList, Outliers, PathView, PlaceView, Preview } from '@pontrel/contract/crossing';
+import type { Candidate, CrsName, GridList, Outliers, PathView, PlaceView, Preview, UnitQuestion } from '@pontrel/contract/crossing';
 import { toGreenwich } from '@pontrel/core/crs/area';
-import { type Crs, isOnEarth, type LocalCrs, northUp } from '@pontrel/core/crs/crs';
+import { type Crs, type EarthCrs, isOnEarth, type LocalCrs, northUp } from '@pontrel/core/crs/crs';
 import { gridFiles, heightGrid, shiftGrid } from '@pontrel/core/crs/datum/grid-registry';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { findCandidates, type Known } from '@pontrel/core/placement/finder';
@@ -17,13 +17,15 @@ import { LOCAL, localPlane } from '@pontrel/core/crs/local-plane';
 import { MISTAKEN_UNITS } from '@pontrel/core/placement/ratio';
 import { searchCrs } from '@pontrel/core/crs/registry/search';
 import { compileTransform } from '@pontrel/core/crs/transform';
+import { systemDoubt } from '@pontrel/core/placement/stated-system';
+import { openUnitQuestion, proposedUnit, unitSentence } from '@pontrel/core/placement/unit-question';
 import { type OperationChoice, operationChoices, operationFindings } from '@pontrel/core/placement/operation-advice';
 import { compilePlacement, type PlacementTransform } from '@pontrel/core/placement/placement-transform';
 import { crsOf, placedBy, type PlacedIn, routeTo } from '@pontrel/core/placement/route';
 import { isEmpty } from '@pontrel/core/geometry/bounds';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders';
-import type { Catalog, SourceRecord } from '../store/catalog';
+import type { Catalog, CrossingRecord, SourceRecord } from '../store/catalog';
 import type { DataFolder } from '../store/data-folder';
 import type { TileSource } from '../tiles/cut-tile';
 import { storeExtent } from '../tiles/cut-tile';
@@ -53,55 +55,74 @@ export class PlaceService {
 
   /**
    * Systems in which a source's numbers would make sense.
-   * @param unit_m metres in one unit of the numbers; null when that is the unit of each system
+   * @param unit_m metres in one unit of the numbers; null when that is the unit of each system; undefined when it is not settled
    */
-  candidates(id: string, sourceId: string, near: readonly [number, number] | null, unit_m: number | null): Candidate[] {
+  candidates(id: string, sourceId: string, near: readonly [number, number] | null, unit_m: number | null | undefined): Candidate[] {
     const source = this.source(id, sourceId);
+    const { unit } = source.facts;
     const extent = sourceExtent(source);
     if (!extent) return [];
-    return findCandidates(extent, unit_m, { ...this.known(), near }, LISTED).map(
-      ({ crs, parameters: numbers, mistake, lon, lat, inside, clear, away_km, pointed_km }): Candidate => {
-        const { axesSwapped: swapped, signReversed: turned, offset: plus } = numbers;
-        return {
-          placement: {
-            crs: crs.id!,
-            unit_m: numbers.unit_m,
-            ...(swapped ? { axesSwapped: swapped } : {}),
-            ...(turned ? { signReversed: turned } : {}),
-            ...(plus ? { offset: [plus[0], plus[1]] } : {}),
-          },
-          crs: crsName(crs),
-          lon,
-          lat,
-          inside,
-          clear,
-          mistake,
-          why: `${away_km !== null && away_km < 60 ? `${distance(away_km)} what is placed already, in` : pointed_km !== null ? `${distance(pointed_km)} the place you pointed at, in` : 'numbers lie in'} ${crs.area!.name}`,
-        };
-      },
-    );
+    const { whose, ...known } = this.known(id, sourceId);
+    return findCandidates(
+      extent,
+      unit_m === undefined ? (unit?.metres ?? null) : unit_m,
+      { ...known, near, unit_m: unit_m ?? unit?.metres ?? null },
+      LISTED,
+    ).map(({ crs, parameters: numbers, mistake, lon, lat, inside, clear, away_km, pointed_km }): Candidate => {
+      const { axesSwapped: swapped, signReversed: turned, offset: plus } = numbers;
+      return {
+        placement: {
+          crs: crs.id!,
+          unit_m: unit_m === undefined && mistake === null ? proposedUnit(crs, unit, extent) : numbers.unit_m,
+          ...(swapped ? { axesSwapped: swapped } : {}),
+          ...(turned ? { signReversed: turned } : {}),
+          ...(plus ? { offset: [plus[0], plus[1]] } : {}),
+        },
+        crs: crsName(crs),
+        lon,
+        lat,
+        inside,
+        clear,
+        mistake,
+        why: `${away_km !== null && away_km < 60 ? `${distance(away_km)} ${whose}, in` : pointed_km !== null ? `${distance(pointed_km)} the place you pointed at, in` : 'numbers lie in'} ${crs.area!.name}`,
+      };
+    });
   }
 
-  /** The systems and places that the crossings have to do with already. */
-  private known(): Known {
+  /**
+   * What this crossing has to do with already, besides the source in question; what others have to do with where it has nothing yet.
+   * @returns `whose` says of whom the places are
+   */
+  private known(id: string, sourceId: string): Known & { whose: string } {
     const systems = new Set<string>();
-    const places: [number, number][] = [];
+    const familiar = new Set<string>();
+    const own: [number, number][] = [];
+    const elsewhere: [number, number][] = [];
     for (const crossing of this.catalog.crossings()) {
       const frame = frameOf(crossing.recipe);
       if (!frame || !isOnEarth(frame)) continue;
-      if (frame.id) systems.add(frame.id);
-      const sources = this.catalog.sources(crossing.id);
-      const extent = frameExtent(
-        frame,
-        sources,
-        placedSources(crossing.recipe, sources, (s) => this.store(crossing.id, s)),
-      );
-      if (!extent) continue;
-      const middle = Float64Array.of((extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2);
-      toGreenwich(frame, middle, 1, 2);
-      if (middle.every(Number.isFinite)) places.push([middle[0]!, middle[1]!]);
+      const isOwn = crossing.id === id;
+      if (frame.id) (isOwn ? systems : familiar).add(frame.id);
+      const place = this.middleOf(crossing, frame, sourceId);
+      if (place) (isOwn ? own : elsewhere).push(place);
     }
-    return { systems, places };
+    return own.length > 0
+      ? { systems, familiar, places: own, whose: 'what is placed' }
+      : { systems: new Set([...systems, ...familiar]), places: elsewhere, whose: 'other work' };
+  }
+
+  /** The middle of what a crossing has placed, besides one source, as longitude and latitude in degrees. */
+  private middleOf({ id, recipe }: CrossingRecord, frame: EarthCrs, besides: string): [number, number] | null {
+    const sources = this.catalog.sources(id).filter((s) => s.id !== besides);
+    const extent = frameExtent(
+      frame,
+      sources,
+      placedSources(recipe, sources, (s) => this.store(id, s)),
+    );
+    if (!extent) return null;
+    const middle = Float64Array.of((extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2);
+    toGreenwich(frame, middle, 1, 2);
+    return middle.every(Number.isFinite) ? [middle[0]!, middle[1]!] : null;
   }
 
   /** The way of a source's coordinates into the frame, with the middle of its extent as an example, and what else there is to choose. */
@@ -112,7 +133,17 @@ export class PlaceService {
     const frame = recipe.frame && crsOf(recipe.frame.crs);
     const placed = placementOf(recipe, summaryOf(source));
     const extent = sourceExtent(source);
-    const none: PathView = { problem: null, ballpark: false, accuracy_m: null, steps: [], from: null, to: null, operations: [], notes: [] };
+    const none: PathView = {
+      problem: null,
+      ballpark: false,
+      accuracy_m: null,
+      steps: [],
+      from: null,
+      to: null,
+      unit: null,
+      operations: [],
+      notes: [],
+    };
     if (!placed || !frame || !extent) return none;
     const from: [number, number] = [(extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2];
     try {
@@ -139,6 +170,7 @@ export class PlaceService {
         from,
         to: [point[0]!, point[1]!],
         steps: steps.map((s, k) => ({ id: s.id, name: s.name, method: s.method, accuracy_m: s.accuracy_m, grids: s.grids, at: at(k) })),
+        unit: unitView(recipe.sources[source.name]!.placement!, source),
         operations: operationViews(placed, plane, frame, placed.operation === BY_PART ? BY_PART : operationKey(transform.path)),
         notes: operationFindings(source.name, placed, route, frame).map(({ severity, message }) => ({ severity, message })),
       };
@@ -184,9 +216,10 @@ export class PlaceService {
     this.previews.delete(stamp);
     this.previews.set(stamp, placement);
     for (const oldest of this.previews.keys()) if (this.previews.size > MOST_PREVIEWS) this.previews.delete(oldest);
-    const frame = frameOf(this.catalog.crossing(id).recipe) ?? drawn(crsOf(placement.crs));
+    const frame = drawn(crsOf(this.frameFor(id, placement)));
     const extent = sourceExtent(source);
-    if (!frame || !extent || !placedBy(placement, extent)) return { stamp, extent: null, problem: null };
+    const told = { unit: unitView(placement, source), doubt: doubtOf(placement, source) };
+    if (!frame || !extent || !placedBy(placement, extent)) return { stamp, extent: null, problem: null, ...told };
     try {
       const lies = storeExtent(this.previewSource(id, source, placement), extent, frame);
       return isEmpty(lies)
@@ -194,10 +227,11 @@ export class PlaceService {
             stamp,
             extent: null,
             problem: `So placed, the numbers of ${source.name} lie where ${frame.name} has no coordinates. Choose another system or unit.`,
+            ...told,
           }
-        : { stamp, extent: lies, problem: null };
+        : { stamp, extent: lies, problem: null, ...told };
     } catch (error) {
-      return { stamp, extent: null, problem: messageOf(error) };
+      return { stamp, extent: null, problem: messageOf(error), ...told };
     }
   }
 
@@ -206,7 +240,7 @@ export class PlaceService {
     const source = this.source(id, sourceId);
     const placement = this.previews.get(stamp);
     if (!placement) throw new Problem('preview-unknown', 'This preview is not kept any more. Choose the candidate again.');
-    const frame = this.catalog.crossing(id).recipe.frame?.crs ?? placement.crs;
+    const frame = this.frameFor(id, placement);
     return this.tilePool.run(
       { sources: [this.previewSource(id, source, placement)], frame, z, x, y },
       { name: 'tile' },
@@ -218,10 +252,22 @@ export class PlaceService {
     const source = this.source(id, sourceId);
     const placement = this.previews.get(stamp);
     if (!placement) throw new Problem('preview-unknown', 'This preview is not kept any more. Choose the candidate again.');
-    const frame = this.catalog.crossing(id).recipe.frame?.crs ?? placement.crs;
+    const frame = this.frameFor(id, placement);
     return this.tilePool.run({ sources: [this.previewSource(id, source, placement)], frame, x, y, reach }, { name: 'nearest' }) as Promise<
       [number, number] | null
     >;
+  }
+
+  /** What a placement that is tried is drawn in: the frame, but a plane of its own in itself, as nothing leads from it into the frame. */
+  private frameFor(id: string, placement: Placement): string {
+    const { frame } = this.catalog.crossing(id).recipe;
+    return frame && crsOf(placement.crs)?.kind !== 'local' ? frame.crs : placement.crs;
+  }
+
+  /** A source placed in a system in the unit that is proposed for it there. */
+  proposal(id: string, sourceId: string, crs: string): Placement {
+    const { extent, unit } = summaryOf(this.source(id, sourceId));
+    return { crs, unit_m: proposedUnit(readPositions(crs), unit, extent) };
   }
 
   private previewSource(id: string, source: SourceRecord, placement: Placement): TileSource {
@@ -299,6 +345,19 @@ export class PlaceService {
     if (!source) throw new Problem('source-unknown', 'This source is not in the crossing any more.');
     return source;
   }
+}
+
+/** The question of its unit that a placement leaves open. */
+function unitView(placement: Placement, source: SourceRecord): UnitQuestion | null {
+  const { extent, unit } = summaryOf(source);
+  const crs = crsOf(placement.crs);
+  const question = crs && openUnitQuestion(placement, crs, unit, extent);
+  return question && { message: unitSentence(question, crs, placement.unit_m), stated: question.stated, own: question.own };
+}
+
+function doubtOf(placement: Placement, source: SourceRecord): string | null {
+  const crs = crsOf(placement.crs);
+  return (crs && systemDoubt(crs, placement, summaryOf(source).extent)?.message) ?? null;
 }
 
 /** Operations that a source can get into the frame by; none where there is nothing to choose. @param chosen key of the one that is used */

@@ -165,7 +165,7 @@ export function addRoutes(
         querystring: z.object({
           lon: z.coerce.number().optional(),
           lat: z.coerce.number().optional(),
-          unit: z.coerce.number().positive().optional(),
+          unit: z.union([z.literal('own'), z.coerce.number().positive()]).optional(),
         }),
         response: { 200: z.array(Candidate) },
       },
@@ -175,8 +175,13 @@ export function addRoutes(
         params.id,
         params.source,
         query.lon !== undefined && query.lat !== undefined ? [query.lon, query.lat] : null,
-        query.unit ?? null,
+        query.unit === 'own' ? null : query.unit,
       ),
+  );
+  api.get(
+    '/api/crossings/:id/sources/:source/proposal',
+    { schema: { params: SourceId, querystring: z.object({ crs: z.string().max(20_000) }), response: { 200: Placement } } },
+    ({ params, query }) => places.proposal(params.id, params.source, query.crs),
   );
   api.get('/api/crossings/:id/sources/:source/path', { schema: { params: SourceId, response: { 200: PathView } } }, ({ params }) =>
     places.path(params.id, params.source),

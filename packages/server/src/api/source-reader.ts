@@ -2,7 +2,7 @@ import { link, mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { Job } from '@pontrel/contract/job';
 import { placeExternals } from '@pontrel/core/crossing/externals';
-import { crsOf } from '@pontrel/core/placement/route';
+import { extentOf } from '@pontrel/core/crossing/placement-of';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { renameSource } from '@pontrel/core/crossing/rename-source';
 import type { Reading } from '@pontrel/core/model/reading';
@@ -13,6 +13,7 @@ import type { DataFolder } from '../store/data-folder';
 import { newId } from '../store/id';
 import { type ReadResult, storedFiles } from '../work/read-source';
 import type { Intake } from './intake';
+import { statedPlacement } from './stated-placement';
 import { sameReading } from './views';
 
 /** Reads files into sources: new ones, those that take the place of others, and files that are read in another way. */
@@ -145,20 +146,17 @@ export class SourceReader {
     if (placed !== recipe) this.catalog.saveRecipe(id, placed, revision);
   }
 
-  /** A source that states its system is placed by it, and gives the crossing its frame when there is none. */
+  /** A source that states its system is placed by it, if its numbers can be those of that system, and gives the crossing its frame when there is none. */
   private adoptStated(id: string, name: string, result: ReadResult): void {
-    const crs = result.facts.crs?.text ?? null;
+    const placement = statedPlacement(result.facts, extentOf(result.layers.map((l) => l.profile)));
     const crossing = this.catalog.crossing(id);
-    if (crs === null || !crsOf(crs) || crossing.recipe.sources[name]) return;
+    if (!placement || crossing.recipe.sources[name]) return;
     const recipe: Recipe = {
       ...crossing.recipe,
-      frame: crossing.recipe.frame ?? { crs },
+      frame: crossing.recipe.frame ?? { crs: placement.crs },
       sources: {
         ...crossing.recipe.sources,
-        [name]: {
-          placement: { crs, unit_m: result.facts.unit?.metres ?? null, ...(result.facts.fit ? { fit: result.facts.fit } : {}) },
-          layers: {},
-        },
+        [name]: { placement, layers: {} },
       },
     };
     this.catalog.saveRecipe(id, recipe, crossing.revision);

@@ -9,6 +9,7 @@ import { recipeFingerprint } from '@pontrel/core/crossing/recipe-fingerprint';
 import { formatById } from '@pontrel/core/formats/index';
 import type { Reading } from '@pontrel/core/model/reading';
 import { symbolKey } from '@pontrel/core/symbology/library';
+import { statedDoubt } from './stated-placement';
 import type { CrossingRecord, RunRecord, SourceRecord } from '../store/catalog';
 import type { TileSource } from '../tiles/cut-tile';
 
@@ -19,10 +20,16 @@ export function summaryOf(s: SourceRecord): SourceSummary & { layers: SourceReco
     name: s.name,
     layers,
     extent: extentOf(layers),
+    unit: s.facts.unit,
     findings: s.findings,
     ...(s.facts.patterns ? { patterns: s.facts.patterns } : {}),
     ...(s.facts.styles ? { styles: s.facts.styles } : {}),
   };
+}
+
+function doubtView(s: SourceRecord): SourceState['doubt'] {
+  const doubt = statedDoubt(s.facts, summaryOf(s).extent);
+  return doubt && { code: doubt.code, message: doubt.message };
 }
 
 /** A source as the page knows it. */
@@ -37,9 +44,10 @@ export function sourceState(s: SourceRecord): SourceState {
     replaces: s.facts.replaces?.names ?? [],
     version: s.facts.version,
     unit: s.facts.unit,
-    crs: s.facts.crs && { id: s.facts.crs.id, name: s.facts.crs.name },
+    crs: s.facts.crs,
     crsText: s.facts.crsText,
     understood: s.facts.understood ?? null,
+    doubt: doubtView(s),
     outliers: s.facts.outliers?.count ?? 0,
     layers: s.layers.map((l) => {
       const style = s.facts.styles?.[symbolKey(l.profile.name)];

@@ -97,7 +97,11 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
         </Text>
       )}
       <Flex mt="5px" gap="6px" wrap="wrap">
-        {source.crs ? (
+        {source.crs && source.doubt && !placement ? (
+          <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>
+            {source.crs.id ?? source.crs.name} stated, in doubt
+          </Chip>
+        ) : source.crs && (!placement || placement.crs === source.crs.text) ? (
           <Chip mono>{source.crs.id ?? source.crs.name} stated</Chip>
         ) : placement ? (
           <Chip mono>{crsLabel(placement.crs)} assigned</Chip>

@@ -108,6 +108,9 @@ export function CoordinatePath({ source }: { source: SourceState }) {
 /** Operations to choose from; what lacks a grid file says so. */
 function Operations({ source, operations }: { source: SourceState; operations: PathView['operations'] }) {
   const change = useChange();
+  const { operation } = useCrossing().recipe.sources[source.name]?.placement ?? {};
+  // what was chosen is shown at once, before the server has worked the path out anew
+  const chosen = operations.some((o) => o.key === operation) ? operation : undefined;
   const choose = (key: string): void =>
     change('coordinate operation', (draft) => void (sourceRules(draft, source.name).placement!.operation = key));
   return (
@@ -127,7 +130,7 @@ function Operations({ source, operations }: { source: SourceState; operations: P
             <input
               type="radio"
               name="operation"
-              checked={w.on}
+              checked={chosen === undefined ? w.on : w.key === chosen}
               disabled={w.missing.length > 0 || w.key === 'ballpark'}
               onChange={() => choose(w.key)}
               aria-label={w.name}

@@ -1,9 +1,8 @@
 import type { Placement } from '@pontrel/core/placement/placement';
 import { useEffect, useState } from 'react';
 import { Box, chakra, Flex, Text } from '@chakra-ui/react';
-import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
-import { LOCAL, localPlane } from '@pontrel/core/crs/local-plane';
-import { unitOfLength, unitsOfLength } from '@pontrel/core/placement/ratio';
+import { LOCAL } from '@pontrel/core/crs/local-plane';
+import { unitsOfLength } from '@pontrel/core/placement/ratio';
 import type { Candidate, SourceState } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
 import { Locator } from '../map/Locator';
@@ -11,15 +10,11 @@ import { dms } from '../map/ticks';
 import { crsLabel, isLocalPlane } from '../components/crs-label';
 import { CrsSearch } from '../components/CrsSearch';
 import { Mono, Muted, Note, Section, Select } from '../components/parts';
-import { useCandidatesQuery } from '../state/api';
+import { useCandidatesQuery, useLazyProposalQuery } from '../state/api';
+import { settledBy, UnitNote } from './UnitNote';
+import { planePlacement } from './plane-placement';
 import { UNITS, unitKey } from './units';
 import type { PlaceMap } from './use-place-map';
-
-/** A source kept in the plane of its own numbers. @param unit_m metres in one of them; metres when null */
-export function planePlacement(unit_m: number | null): Placement {
-  const unit = unitOfLength(unit_m ?? 1);
-  return { crs: definitionOf(localPlane(unit)), unit_m: unit.metres };
-}
 
 /** The systems in which the numbers of a source would make sense, best first; a click shows one on the map. */
 export function FindPanel({
@@ -32,7 +27,8 @@ export function FindPanel({
 }: {
   source: SourceState;
   map: PlaceMap;
-  unit_m: number | null;
+  /** As it was settled by hand; undefined until then. */
+  unit_m: number | null | undefined;
   onUnit(metres: number | null): void;
   wanted: Placement | null;
   onWant(placement: Placement): void;
@@ -40,6 +36,8 @@ export function FindPanel({
   const crossing = useCrossing();
   const [near, setNear] = useState<[number, number] | null>(null);
   const { data: candidates } = useCandidatesQuery({ id: crossing.id, source: source.id, near, unit_m });
+  const [propose] = useLazyProposalQuery();
+  const planeUnit_m = unit_m === undefined ? (source.unit?.metres ?? null) : unit_m;
   const [more, setMore] = useState(false);
   const placed = crossing.recipe.sources[source.name]?.placement ?? null;
   const clear = !placed && candidates?.[0]?.clear ? candidates[0].placement : null;
@@ -89,7 +87,7 @@ export function FindPanel({
         {mayStay && (
           <CandidateCard
             candidate={{
-              crs: { id: LOCAL, label: 'local plane', name: `Site grid, in ${unitsOfLength(unit_m ?? 1)}` },
+              crs: { id: LOCAL, label: 'local plane', name: `Site grid, in ${unitsOfLength(planeUnit_m ?? 1)}` },
               lon: NaN,
               lat: NaN,
               inside: 0,
@@ -97,7 +95,7 @@ export function FindPanel({
               why: 'The numbers cross as they are, with their unit and no place on earth.',
             }}
             on={wanted !== null && isLocalPlane(wanted.crs)}
-            onChoose={() => onWant(planePlacement(unit_m))}
+            onChoose={() => onWant(planePlacement(planeUnit_m))}
           />
         )}
         {wanted && !listed && !isLocalPlane(wanted.crs) && (
@@ -151,14 +149,27 @@ export function FindPanel({
           {map.problem}
         </Note>
       )}
+      {wanted && map.doubt && (
+        <Note tone="caution" mt="8px">
+          {map.doubt}
+        </Note>
+      )}
+      {wanted && map.unit && <UnitNote question={map.unit} unit_m={wanted.unit_m} onSettle={onUnit} />}
       <Box mt="9px">
-        <CrsSearch label={`Find a system for ${source.name}`} onChoose={(crs) => onWant({ crs: crs.id, unit_m })} />
+        <CrsSearch
+          label={`Find a system for ${source.name}`}
+          onChoose={(crs) =>
+            unit_m === undefined
+              ? void propose({ id: crossing.id, source: source.id, crs: crs.id }, true).unwrap().then(onWant)
+              : onWant({ crs: crs.id, unit_m, ...settledBy(source) })
+          }
+        />
       </Box>
       <Flex align="center" justify="space-between" mt="9px">
         <Muted>Numbers are in</Muted>
         <Select
           label={`Unit of ${source.name}`}
-          value={unitKey(unit_m)}
+          value={unitKey(unit_m === undefined ? (wanted ? wanted.unit_m : planeUnit_m) : unit_m)}
           width="170px"
           onChange={(value) => onUnit(UNITS.find((u) => u.value === value)!.metres)}
           options={UNITS}

@@ -39,14 +39,9 @@ export function KnownDistance({
     });
     return () => overlay({ marks: [], vectors: [] });
   }, [points, onMap, overlay, toMap]);
-  if (!frame)
-    return (
-      <Section title="Known distance">
-        <Note tone="caution">Choose a reference frame first, above; the drawing can then be measured in it.</Note>
-      </Section>
-    );
   // numbers of the drawing are measured in its own unit; of a fitted one in the frame
-  const taken_m = onMap ? metresPerUnit(frame, null) : (unit_m ?? placement?.unit_m ?? metresPerUnit(frame, null));
+  const frame_m = frame ? metresPerUnit(frame, null) : 1;
+  const taken_m = onMap ? frame_m : (unit_m ?? placement?.unit_m ?? frame_m);
   const measured = points.length === 2 ? Math.hypot(points[1]![0] - points[0]![0], points[1]![1] - points[0]![1]) * taken_m : null;
   const known = parseLength(text, 'm');
   const ratio = measured && known ? known / measured : null;

@@ -26,7 +26,7 @@ export function Place() {
   const [changingFrame, setChangingFrame] = useState(false);
   const placed = sources.filter(placementOf);
   const several = placed.length > 1;
-  const { map, frame, plane, layers, extent, fitKey, taking, overlay, alone } = usePlaceMap(crossing, current, several);
+  const { map, frame, plane, layers, extent, fitKey, taking, overlay, inOwnNumbers } = usePlaceMap(crossing, current, several);
   const [goTo, setGoTo] = useState<{ x: number; y: number } | null>(null);
   if (!current && crossing.sources.length > 0)
     return (
@@ -151,7 +151,7 @@ export function Place() {
         )}
       </Side>
       <Box as="main" minW="0" minH="0">
-        {frame && plane && (placed.length > 0 || map.previewed !== null || alone) ? (
+        {frame && plane && (placed.length > 0 || map.previewed !== null || inOwnNumbers) ? (
           <PlanSheet
             crossing={crossing.id}
             frame={frame}
@@ -171,8 +171,8 @@ export function Place() {
                   {current.name}
                 </Mono>
                 <Muted truncate>
-                  {alone
-                    ? 'the drawing alone, in its own numbers'
+                  {inOwnNumbers
+                    ? `the drawing alone, in its own numbers${placementOf(current) ? '' : ': it has no place yet'}`
                     : map.previewed
                       ? `as it would lie${placed.length > 0 ? ', over what is placed' : ''}`
                       : several

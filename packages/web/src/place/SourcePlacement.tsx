@@ -6,12 +6,15 @@ import { FITS } from '@pontrel/core/placement/fit';
 import { sourceRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { crsLabel, isLocalPlane } from '../components/crs-label';
 import { plural } from '../components/numbers';
-import { Chip, Choice, Mono, Muted, Note, Scroll, Section } from '../components/parts';
-import { useOutliersQuery, useSaveDefinitionMutation } from '../state/api';
+import { Chip, Choice, Mono, Muted, Note, Scroll, Section, Select } from '../components/parts';
+import { useCrsQuery, useLazyProposalQuery, useOutliersQuery, usePathQuery, useSaveDefinitionMutation } from '../state/api';
 import { ControlPoints } from './ControlPoints';
-import { FindPanel, planePlacement } from './FindPanel';
+import { FindPanel } from './FindPanel';
+import { planePlacement } from './plane-placement';
 import { KnownDistance } from './KnownDistance';
 import { unitsOfLength } from '@pontrel/core/placement/ratio';
+import { settledBy, UnitNote } from './UnitNote';
+import { UNITS, unitKey, unitsFor } from './units';
 import type { PlaceMap } from './use-place-map';
 
 type Means = 'stated' | 'find' | 'points' | 'distance';
@@ -37,9 +40,11 @@ export function SourcePlacement({
   const crossing = useCrossing();
   const change = useChange();
   const placement = crossing.recipe.sources[source.name]?.placement ?? null;
-  const [means, setMeans] = useState<Means>(placement ? 'stated' : 'find');
+  const [means, setMeans] = useState<Means>(placement || source.doubt ? 'stated' : 'find');
   const [wanted, setWanted] = useState<Placement | null>(null);
-  const [unit_m, setUnit] = useState<number | null>(placement ? placement.unit_m : (source.unit?.metres ?? null));
+  // undefined until it is settled by hand: then each system gets the unit that is proposed for it
+  const [unit_m, setUnit] = useState<number | null | undefined>(placement?.unit_m);
+  const planeUnit_m = unit_m === undefined ? (source.unit?.metres ?? null) : unit_m;
   const { preview } = map;
   const want = useCallback(
     (p: Placement | null) => {
@@ -54,22 +59,25 @@ export function SourcePlacement({
     want(null);
     setMeans(to);
   };
-  const place = (): void => {
-    if (!wanted) return;
+  const placeBy = (placement: Placement): void => {
     change(`place ${source.name}`, (draft) => {
-      sourceRules(draft, source.name).placement = wanted;
-      draft.frame ??= { crs: wanted.crs };
+      sourceRules(draft, source.name).placement = placement;
+      draft.frame ??= { crs: placement.crs };
     });
     go('stated');
     onPlaced();
   };
+  const [propose] = useLazyProposalQuery();
+  const asStated = (): void => void propose({ id: crossing.id, source: source.id, crs: source.crs!.text }, true).unwrap().then(placeBy);
   return (
     <>
       <Flex direction="column" px="14px" pt="9px" borderTopWidth="1px" borderColor="hairline" flex="none">
         <Choice label="How it is placed" value={means} options={MEANS} onChange={go} small />
       </Flex>
       <Scroll>
-        {means === 'stated' && <Stated source={source} placement={placement} onGo={onGo} onChange={() => go('find')} />}
+        {means === 'stated' && (
+          <Stated source={source} placement={placement} onGo={onGo} onChange={() => go('find')} onAsStated={asStated} />
+        )}
         {means === 'find' && (
           <FindPanel
             source={source}
@@ -77,18 +85,18 @@ export function SourcePlacement({
             unit_m={unit_m}
             onUnit={(metres) => {
               setUnit(metres);
-              if (wanted) want(isLocalPlane(wanted.crs) ? planePlacement(metres) : { ...wanted, unit_m: metres });
+              if (wanted) want(isLocalPlane(wanted.crs) ? planePlacement(metres) : { ...wanted, unit_m: metres, ...settledBy(source) });
             }}
             wanted={wanted}
             onWant={want}
           />
         )}
-        {means === 'points' && <ControlPoints source={source} map={map} unit_m={unit_m} onWant={setWanted} />}
-        {means === 'distance' && <KnownDistance source={source} map={map} unit_m={unit_m} onUnit={setUnit} />}
+        {means === 'points' && <ControlPoints source={source} map={map} unit_m={planeUnit_m} onWant={setWanted} />}
+        {means === 'distance' && <KnownDistance source={source} map={map} unit_m={planeUnit_m} onUnit={setUnit} />}
       </Scroll>
       {wanted && (means === 'find' || means === 'points') && (
         <Box p="12px" borderTopWidth="1px" borderColor="hairline" flex="none">
-          <Button variant="solid" w="100%" disabled={map.problem !== null} onClick={place}>
+          <Button variant="solid" w="100%" disabled={map.problem !== null} onClick={() => placeBy(wanted)}>
             {wanted.fit
               ? `Place by ${plural(wanted.fit.pairs.filter((p) => !p.out).length, 'control point')}`
               : `Place as ${crsLabel(wanted.crs)}`}
@@ -111,13 +119,23 @@ function Stated({
   placement,
   onGo,
   onChange,
+  onAsStated,
 }: {
   source: SourceState;
   placement: Placement | null;
   onGo(x: number, y: number): void;
   onChange(): void;
+  onAsStated(): void;
 }) {
   const crossing = useCrossing();
+  const change = useChange();
+  const { data: path } = usePathQuery({ id: crossing.id, source: source.id }, { skip: !placement });
+  const { data: crs } = useCrsQuery(placement?.crs ?? '', { skip: !placement });
+  const settle = (unit_m: number | null): void =>
+    change(`unit of ${source.name}`, (draft) => {
+      const { placement: own } = sourceRules(draft, source.name);
+      Object.assign(own!, { unit_m, ...settledBy(source) });
+    });
   const { data: outliers } = useOutliersQuery({ id: crossing.id, source: source.id }, { skip: source.outliers === 0 });
   return (
     <Section title="Stated" aside={<Mono fontSize="11.5px">{source.name}</Mono>}>
@@ -145,17 +163,49 @@ function Stated({
         </Muted>
       )}
       {placement ? (
-        <Note tone="good" mt="8px">
-          {said(placement)}
+        <>
+          <Note tone="good" mt="8px">
+            {said(placement)}
+          </Note>
+          {path?.unit && <UnitNote question={path.unit} unit_m={placement.unit_m} onSettle={settle} />}
+          {!placement.fit && crs?.kind === 'projected' && (
+            <Flex align="center" justify="space-between" mt="9px">
+              <Muted>Numbers are in</Muted>
+              <Select
+                label={`Unit of ${source.name}`}
+                value={unitKey(placement.unit_m)}
+                width="170px"
+                onChange={(value) => settle(UNITS.find((u) => u.value === value)!.metres)}
+                options={unitsFor(crs.unit)}
+              />
+            </Flex>
+          )}
+        </>
+      ) : source.crs && source.doubt ? (
+        <Note
+          tone="caution"
+          mt="8px"
+          actions={
+            <Flex gap="6px" wrap="wrap">
+              <Button size="sm" variant="solid" onClick={onChange}>
+                Find what fits
+              </Button>
+              <Button size="sm" onClick={onAsStated}>
+                Place it as stated
+              </Button>
+            </Flex>
+          }
+        >
+          {source.doubt.message} So it is not placed yet.
         </Note>
       ) : (
         <Note tone="caution" mt="8px">
           Not placed yet. Find its system, fit it by control points, or keep it in a plane of its own.
         </Note>
       )}
-      {!(source.crs && placement?.crs === source.crs.id) && placement && (
+      {placement && (
         <Button size="sm" mt="8px" onClick={onChange}>
-          Choose another system or unit
+          Choose another system
         </Button>
       )}
       {source.crsText && (

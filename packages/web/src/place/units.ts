@@ -1,3 +1,4 @@
+import type { LinearUnit } from '@pontrel/core/crs/crs';
 import { MISTAKEN_UNITS, sameLength } from '@pontrel/core/placement/ratio';
 
 /** Units that numbers of a drawing may be in, and the unit of the system. */
@@ -5,6 +6,10 @@ export const UNITS: { value: string; label: string; metres: number | null }[] = 
   { value: 'crs', label: 'unit of the system', metres: null },
   ...MISTAKEN_UNITS.map((u) => ({ value: u.name, label: u.name, metres: u.metres })),
 ];
+
+/** The same with the name of the system's own unit. */
+export const unitsFor = (own: LinearUnit): typeof UNITS =>
+  UNITS.map((u) => (u.metres === null ? { ...u, label: `${own.name} (the system’s)` } : u));
 
 export const unitKey = (metres: number | null): string =>
   UNITS.find((u) => (u.metres === null ? metres === null : metres !== null && sameLength(u.metres, metres)))?.value ?? 'crs';

@@ -1,12 +1,16 @@
 import type { Placement } from '@pontrel/core/placement/placement';
 import { useCallback, useDeferredValue, useMemo, useState } from 'react';
-import type { CrossingState, SourceState } from '@pontrel/contract/crossing';
+import type { CrossingState, SourceState, UnitQuestion } from '@pontrel/contract/crossing';
 import { type Crs, northUp, ownSigns } from '@pontrel/core/crs/crs';
+import { localPlane } from '@pontrel/core/crs/local-plane';
+import { unitOfLength } from '@pontrel/core/placement/ratio';
 import type { Mark, Vector } from '../map/Marks';
 import { nearestVertex } from '../map/Measure';
 import type { Taking } from '../map/map-tool';
 import type { SheetLayer } from '../map/sheet-layers';
 import { sourceTiles, useFrame } from '../map/use-frame';
+import { isLocalPlane } from '../components/crs-label';
+import { planePlacement } from './plane-placement';
 import { useCrsQuery, usePreviewQuery } from '../state/api';
 
 type XY = [number, number];
@@ -19,6 +23,9 @@ export interface PlaceMap {
   preview(placement: Placement | null): void;
   previewed: Placement | null;
   problem: string | null;
+  /** Why the numbers of the source can hardly be those of the system that is tried, and which unit of it is not settled. */
+  doubt: string | null;
+  unit: UnitQuestion | null;
   /** Asks for a point: of the drawing alone, in its own numbers, or of the map, in the frame's own numbers. Null when it is given up. */
   take(prompt: string, of: 'drawing' | 'map'): Promise<XY | null>;
   taking: Taking | null;
@@ -34,6 +41,9 @@ export interface Overlay {
   onDrag?: ((mark: number, x: number, y: number) => void) | undefined;
 }
 
+/** Metres in one degree of a meridian, roughly. */
+const DEGREE_M = 111_000;
+
 const NOTHING: Overlay = { marks: [], vectors: [] };
 
 /** The map of the stage: what is placed, what is tried out, and the drawing alone while a mark in it is asked for. */
@@ -46,11 +56,18 @@ export function usePlaceMap(crossing: CrossingState, source: SourceState | undef
   const placement = useDeferredValue(wanted);
   // without a frame the system that is tried is the one that is drawn in
   const { data: tried } = useCrsQuery(placement?.crs ?? '', { skip: frame !== undefined || !placement });
-  const mapFrame = frame ?? (placement ? tried : undefined);
-  const asked = useMemo(
-    (): Placement | null => (alone && crossing.frame ? { crs: crossing.frame.id, unit_m: null } : placement),
-    [alone, crossing.frame, placement],
-  );
+  const isPlaced =
+    source !== undefined &&
+    crossing.recipe.sources[source.name]?.placement !== null &&
+    crossing.recipe.sources[source.name]?.placement !== undefined;
+  // until something is tried, what has no place yet is shown in its own numbers; and while a mark in the drawing is asked for
+  const own = source !== undefined && (alone || (!isPlaced && !placement));
+  // numbers that look like degrees need a scale at which they can be seen
+  const unit_m = source?.doubt?.code === 'system-degrees' ? DEGREE_M : (source?.unit?.metres ?? null);
+  const asked = useMemo((): Placement | null => (own ? planePlacement(unit_m) : placement), [own, unit_m, placement]);
+  // nothing leads from a plane of its own into the frame: it is drawn in itself
+  const plane = useMemo(() => (asked && isLocalPlane(asked.crs) ? localPlane(unitOfLength(asked.unit_m ?? 1)) : null), [asked]);
+  const mapFrame = plane ?? frame ?? (placement ? tried : undefined);
   const { currentData: preview } = usePreviewQuery(
     { id: crossing.id, source: source?.id ?? '', placement: asked!, revision: crossing.revision },
     { skip: !asked || !source },
@@ -58,7 +75,7 @@ export function usePlaceMap(crossing: CrossingState, source: SourceState | undef
   const name = source?.name;
   const layers = useMemo((): SheetLayer[] => {
     const shown: SheetLayer[] = [];
-    if (!alone && frame)
+    if (!own && frame && (!plane || crossing.frame?.kind === 'local'))
       shown.push(sourceTiles(crossing, (s) => ({ color: null, ghost: asked !== null || (several && s !== name) }), true));
     if (asked && preview && !preview.problem && source) {
       shown.push({
@@ -69,7 +86,7 @@ export function usePlaceMap(crossing: CrossingState, source: SourceState | undef
       });
     }
     return shown;
-  }, [alone, frame, crossing, several, name, asked, preview, source]);
+  }, [own, frame, plane, crossing, several, name, asked, preview, source]);
   const extent = asked ? (preview?.extent ?? null) : crossing.frameExtent;
   const [sx, sy] = mapFrame ? ownSigns(mapFrame) : [1, 1];
   const toMap = useCallback((at: readonly [number, number]): XY => [sx * at[0], sy * at[1]], [sx, sy]);
@@ -97,13 +114,13 @@ export function usePlaceMap(crossing: CrossingState, source: SourceState | undef
               `/api/crossings/${crossing.id}/sources/${source.id}/previews/${stamp}/vertex?x=${x}&y=${y}&reach=${reach}`,
             );
             const found = response.ok ? ((await response.json()) as { vertex: XY | null }).vertex : null;
-            if (found || alone) return found;
+            if (found || own) return found;
           }
           return nearestVertex(crossing.id, x, y, reach);
         },
         take: (x, y, caught) => taking.take(sx * x, sy * y, caught),
       },
-    [taking, asked, alone, source, stamp, crossing.id, sx, sy],
+    [taking, asked, own, source, stamp, crossing.id, sx, sy],
   );
   const stopTaking = useCallback(() => taking?.cancel(), [taking]);
   const map: PlaceMap = {
@@ -111,6 +128,8 @@ export function usePlaceMap(crossing: CrossingState, source: SourceState | undef
     preview: setWanted,
     previewed: wanted,
     problem: asked ? (preview?.problem ?? null) : null,
+    doubt: asked && !own ? (preview?.doubt ?? null) : null,
+    unit: asked && !own ? (preview?.unit ?? null) : null,
     take,
     taking,
     stopTaking,
@@ -123,9 +142,9 @@ export function usePlaceMap(crossing: CrossingState, source: SourceState | undef
     plane: mapFrame && northUp(mapFrame),
     layers,
     extent,
-    fitKey: asked ? `${alone ? 'alone' : 'preview'} ${asked.fit && !alone ? 'fit' : (stamp ?? '')}` : crossing.tileStamp,
+    fitKey: asked ? `${own ? 'alone' : 'preview'} ${asked.fit ? 'fit' : (stamp ?? '')}` : crossing.tileStamp,
     taking: snapping,
     overlay: taking ? NOTHING : overlay,
-    alone,
+    inOwnNumbers: own,
   };
 }

@@ -90,12 +90,18 @@ export const api = createApi({
     record: build.query<RecordView, { id: string; source: string; record: number }>({
       query: ({ id, ...params }) => ({ url: `crossings/${id}/record`, params }),
     }),
-    candidates: build.query<Candidate[], { id: string; source: string; near: readonly [number, number] | null; unit_m: number | null }>({
+    candidates: build.query<
+      Candidate[],
+      { id: string; source: string; near: readonly [number, number] | null; unit_m: number | null | undefined }
+    >({
       query: ({ id, source, near, unit_m }) => ({
         url: `crossings/${id}/sources/${source}/candidates`,
-        params: { ...(near ? { lon: near[0], lat: near[1] } : {}), ...(unit_m === null ? {} : { unit: unit_m }) },
+        params: { ...(near ? { lon: near[0], lat: near[1] } : {}), ...(unit_m === undefined ? {} : { unit: unit_m ?? 'own' }) },
       }),
       providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }],
+    }),
+    proposal: build.query<Placement, { id: string; source: string; crs: string }>({
+      query: ({ id, source, crs }) => ({ url: `crossings/${id}/sources/${source}/proposal`, params: { crs } }),
     }),
     path: build.query<PathView, { id: string; source: string }>({
       query: ({ id, source }) => `crossings/${id}/sources/${source}/path`,
@@ -148,6 +154,7 @@ export const {
   useRecordQuery,
   useLazyRecordQuery,
   useCandidatesQuery,
+  useLazyProposalQuery,
   usePathQuery,
   useForecastsQuery,
   useRunMutation,

@@ -69,6 +69,8 @@ export interface ForecastSource {
   unit_m: number;
   /** What the reader found when it came in; the location is the layer. */
   findings: readonly Finding[];
+  /** What makes it doubtful that it lies where it is placed. */
+  doubts?: readonly Finding[];
   reports?: Readonly<Record<string, LayerReport>>;
   /** Records without an image in the target, by layer, where some may have none. */
   noImage?: NoImage;
@@ -153,7 +155,8 @@ export function forecast(
     }
   }
   for (const [source, { route }] of ways) {
-    const { placed } = byName.get(source)!;
+    const { placed, doubts = [] } = byName.get(source)!;
+    if (lying.has(source)) findings.push(...doubts);
     if (route && placed && lying.has(source)) findings.push(...operationFindings(source, placed, route, target));
   }
   findings.push(...heightFindings(format, taken, ways, target));

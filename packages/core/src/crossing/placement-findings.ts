@@ -1,0 +1,25 @@
+import type { LinearUnit } from '../crs/crs';
+import type { Finding } from '../model/finding';
+import { crsOf } from '../placement/route';
+import { systemDoubt } from '../placement/stated-system';
+import { openUnitQuestion, unitSentence } from '../placement/unit-question';
+import type { Extended } from './placement-of';
+import type { Recipe } from './recipe';
+
+/** What makes it doubtful that a source lies where a recipe places it: a system that its numbers hardly fit, or a unit that nobody has settled. */
+export function placementFindings(recipe: Recipe, { name, extent, unit }: Extended & { unit: LinearUnit | null }): Finding[] {
+  const placement = recipe.sources[name]?.placement;
+  const crs = placement && crsOf(placement.crs);
+  if (!placement || !crs) return [];
+  const finding = (code: string, message: string): Finding => ({ code, severity: 'caution', message, count: 1, location: name });
+  const doubt = systemDoubt(crs, placement, extent);
+  const question = openUnitQuestion(placement, crs, unit, extent);
+  return [
+    ...(doubt
+      ? [finding(doubt.code, `${doubt.message} Choose another system in Place, or say it with --from, if it is not the right one.`)]
+      : []),
+    ...(question
+      ? [finding('unit-question', `${unitSentence(question, crs, placement.unit_m)} Settle in Place which it is, or say it with --unit.`)]
+      : []),
+  ];
+}
