@@ -150,7 +150,7 @@ describe('a drawing goes across, by mouse', () => {
     await page.getByRole('button', { name: 'BOLLARD', exact: true }).click();
     const plan = page.getByRole('table', { name: 'Field plan of BOLLARD' });
     const name = plan.getByRole('textbox', { name: 'Name of INSTALLATION_YEAR in the target' });
-    expect(await name.inputValue()).toBe('INSTALYEAR');
+    expect(await name.inputValue()).toBe('INST_YEAR');
     await name.fill('INSTALLATION');
     await name.press('Enter');
     await plan.getByText('12 bytes; at most 10 fit.').waitFor();
@@ -165,7 +165,7 @@ describe('a drawing goes across, by mouse', () => {
     await page.keyboard.press('Control+z');
     await page.keyboard.press('Control+z');
     await page.getByText('Undone: name of INSTALLATION_YEAR').waitFor();
-    await expect.poll(() => page.getByRole('textbox', { name: 'Name of INSTALLATION_YEAR in the target' }).inputValue()).toBe('INSTALYEAR');
+    await expect.poll(() => page.getByRole('textbox', { name: 'Name of INSTALLATION_YEAR in the target' }).inputValue()).toBe('INST_YEAR');
     expect(await page.getByRole('checkbox', { name: 'Take BOLLARD', exact: true }).isChecked()).toBe(true);
     expect(desk.errors).toEqual([]);
   });

@@ -110,11 +110,11 @@ describe('a drawing as shapefiles, against ezdxf, PROJ and pyshp live', () => {
       for (const name of names) expect(Buffer.byteLength(name)).toBeLessThanOrEqual(10);
     }
     const bollards = sets.find((s) => s.path.endsWith('bollard.shp'))!;
-    expect(bollards.fields.map((f) => f[0])).toEqual(expect.arrayContaining(['INSTALYEAR', 'INSTALCREW', 'BOLLARD_ID', 'MATERIAL']));
+    expect(bollards.fields.map((f) => f[0])).toEqual(expect.arrayContaining(['INST_YEAR', 'INST_CREW', 'BOLLARD_ID', 'MATERIAL']));
     const quay = drawing.records.find((r) => r.block === 'BOLLARD-T')!;
     expect(bollards.records.find((r) => r.values.handle === quay.handle)!.values).toMatchObject({
-      INSTALCREW: quay.attributes.INSTALLATION_CREW,
-      INSTALYEAR: quay.attributes.INSTALLATION_YEAR,
+      INST_CREW: quay.attributes.INSTALLATION_CREW,
+      INST_YEAR: quay.attributes.INSTALLATION_YEAR,
     });
   });
 

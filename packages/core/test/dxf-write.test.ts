@@ -134,7 +134,8 @@ describe('a written drawing', () => {
             points,
             data,
             label_place,
-            label: '{NAME}',
+            // a field that no record has is refused
+            label: rows.some((r) => r.values.NAME !== null && r.values.NAME !== '') ? '{NAME}' : '{x}',
             symbol: 'POINT_CROSS',
           });
           expect(proof.differences.filter((d) => !d.expected)).toEqual([]);

@@ -126,7 +126,7 @@ describe('names of fields', () => {
         (names) => {
           const taken = new Set<string>();
           for (const name of names) {
-            const to = uniqueName(abbreviate(name === '' ? 'field' : name, rules), (n) => taken.has(n.toLowerCase()), rules);
+            const to = uniqueName(name === '' ? 'field' : name, (n) => taken.has(n.toLowerCase()), rules);
             expect(utf8Length(to)).toBeLessThanOrEqual(10);
             expect(taken.has(to.toLowerCase())).toBe(false);
             if (to !== '') expect(nameFault(to, rules)).toBeNull();
@@ -138,12 +138,29 @@ describe('names of fields', () => {
   });
 
   it.each([
-    ['INSTALLATION_YEAR', 'INSTALYEAR'],
-    ['INSTALLATION_CREW', 'INSTALCREW'],
+    ['INSTALLATION_YEAR', 'INST_YEAR'],
+    ['INSTALLATION_CREW', 'INST_CREW'],
     ['PIPE_ID', 'PIPE_ID'],
-    ['lineweight_mm', 'lineweigmm'],
-    ['SAFE LOAD (kN)', 'SAFELOADkN'],
+    ['lineweight_mm', 'linew_mm'],
+    ['SAFE LOAD (kN)', 'SAFE_LOAD'],
+    ['MATERIAL_OF_THE_PIPE', 'MATER_PIPE'],
+    ['WATER_MAIN_DIAMETER_MM', 'WATER_MAIN'],
+    ['ADDRESS_LINE_2', 'ADDR_LINE2'],
+    ['pipeDiameter', 'pipeDiamet'],
+    ['installationYear', 'instalYear'],
+    ['depth.of.cover.m', 'dept_cov_m'],
   ])('%s becomes %s', (from, to) => expect(abbreviate(from, rules)).toBe(to));
+
+  it('are told apart by their last word where they begin alike, then by a number', () => {
+    const taken = new Set<string>();
+    const names = ['WATER_MAIN_DIAMETER', 'WATER_MAIN_MATERIAL', 'WATER_MAIN_MATERIALS'].map((name) => {
+      const to = uniqueName(name, (n) => taken.has(n), rules);
+      taken.add(to);
+      return to;
+    });
+    expect(names).toEqual(['WATER_MAIN', 'WATER_MAT', 'WATER']);
+    expect(new Set(names).size).toBe(3);
+  });
 
   it('are told what is wrong with them', () => {
     expect(nameFault('', rules)).toBe('A name is needed.');

@@ -13,7 +13,7 @@ import { MemoryFolder } from './memory-files';
 
 const LONG = 'ā'.repeat(200);
 const FIELDS = [
-  { from: 'INSTALLATION_YEAR', to: 'INSTALYEAR', type: 'integer' as const, width: 4, decimals: 0 },
+  { from: 'INSTALLATION_YEAR', to: 'INST_YEAR', type: 'integer' as const, width: 4, decimals: 0 },
   { from: 'note', to: 'note', type: 'text' as const, width: 254, decimals: 0, cut: true },
 ];
 const SET: TargetSet = {
@@ -86,7 +86,7 @@ describe('the sidecar of a shapefile', () => {
     ]);
     expect(records[1]!.attributes.note).toBe(LONG);
     const { records: bare } = await read(folder, true);
-    expect(bare.map((r) => [r.layer, r.kind, r.attributes.INSTALYEAR])).toEqual([1986, 1987, 1988, 1989].map((y) => ['quay', 'point', y]));
+    expect(bare.map((r) => [r.layer, r.kind, r.attributes.INST_YEAR])).toEqual([1986, 1987, 1988, 1989].map((y) => ['quay', 'point', y]));
     expect(String(bare[1]!.attributes.note).length).toBe(127);
   });
 
@@ -97,7 +97,7 @@ describe('the sidecar of a shapefile', () => {
       folder.files.set('quay.sidecar', new TextEncoder().encode(text));
       const { records, findings } = await read(folder);
       expect(findings).toEqual(['shp-sidecar-unread']);
-      expect(records.map((r) => r.attributes.INSTALYEAR)).toEqual([1986, 1987, 1988, 1989]);
+      expect(records.map((r) => r.attributes.INST_YEAR)).toEqual([1986, 1987, 1988, 1989]);
     }
   });
 });

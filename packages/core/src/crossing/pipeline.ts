@@ -9,6 +9,7 @@ import { type Feed, writeDeliverable, type WriteTarget } from '../content/featur
 import { type Crs, type LinearUnit, northUp } from '../crs/crs';
 import type { Format, OpenSource } from '../formats/format';
 import { formatById } from '../formats/index';
+import { optionFault } from '../formats/option-fault';
 import { formatOptions } from '../formats/options';
 import type { Region } from '../geometry/within';
 import type { ByteSource, FolderSink, FolderSource, Watch } from '../io/bytes';
@@ -134,6 +135,11 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
     doubts: placementFindings(recipe, s),
   }));
   const told = forecast(format, plan, layers, known, { crs: target, stem, options, chord_m: recipe.chord_m });
+  const fields = told.fieldNames;
+  for (const option of format.features.write.options) {
+    const fault = !option.when || option.when(options) ? optionFault(option, options[option.id]!, fields) : null;
+    if (fault !== null) told.blocked.push(`${option.label}: ${fault}`);
+  }
   if (deliverable.into !== undefined && (!format.features.write.adds || !sources.some((s) => s.name === deliverable.into)))
     told.blocked.push(
       format.features.write.adds

@@ -60,7 +60,12 @@ export type FormatOption = {
 } & (
   | { kind: 'choice'; choices: readonly { value: string; label: string }[] }
   | { kind: 'length'; initial_m: number }
-  | { kind: 'text'; hint: string }
+  | {
+      kind: 'text';
+      hint: string;
+      /** What its text is: a template that names a field, a text that may, the name of a field, a colour, or any words. */
+      asks: 'template' | 'text' | 'field' | 'color' | 'words';
+    }
 );
 
 export type OptionValues = Readonly<Record<string, string | number>>;

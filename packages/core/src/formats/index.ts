@@ -13,6 +13,7 @@ import { kml } from './kml/index';
 import { shapefile } from './shapefile/index';
 import { spreadsheet } from './spreadsheet/index';
 import { topojson } from './topojson/index';
+import { unreadKind } from './unread-kinds';
 
 /** Every format. Adding one is its folder and a place here. */
 export const FORMATS: readonly Format[] = [dxf, shapefile, geopackage, geojson, kml, gml, flatgeobuf, gpx, csv, spreadsheet, dbf, topojson];
@@ -27,13 +28,18 @@ export function extensionOf(name: string): string {
 
 /**
  * The format of a file, by its content first and its name second.
- * @throws Problem `format-unknown` with what can be read
+ * @throws Problem `file-empty`; `format-unread` for a kind that is known and not read; `format-unknown` with what can be read
  */
 export async function recogniseFormat(source: ByteSource): Promise<Format> {
   const head = await source.read(0, 4096);
   const extension = extensionOf(source.name);
-  const found = FORMATS.find((f) => f.sniff(head, source.name)) ?? FORMATS.find((f) => f.extensions.includes(extension));
+  if (head.length === 0) throw new Problem('file-empty', `${source.name} is empty. Ask for it again.`, { file: source.name });
+  const found = FORMATS.find((f) => f.sniff(head, source.name));
   if (found) return found;
+  const unread = unreadKind(head, source.name);
+  if (unread !== null) throw new Problem('format-unread', `${source.name} ${unread}`, { file: source.name });
+  const named = FORMATS.find((f) => f.extensions.includes(extension));
+  if (named) return named;
   const known = FORMATS.map((f) => `${f.name} (${f.extensions[0]})`).join(', ');
   throw new Problem('format-unknown', `${source.name} is of no kind that is read here. What is read: ${known}.`, { file: source.name });
 }

@@ -60,8 +60,13 @@ export class CrossingService {
     private readonly events: Events,
   ) {}
 
+  /** The crossings, the one that was opened last first; one of whose files none could be read is none. */
   rows(): CrossingRow[] {
-    return this.catalog.crossings().map((c) => this.rowOf(c));
+    const refused = this.catalog.refused();
+    return this.catalog
+      .crossings()
+      .filter((c) => !refused.has(c.id))
+      .map((c) => this.rowOf(c));
   }
 
   state(id: string): CrossingState {

@@ -104,7 +104,16 @@ class IntakeRun {
     let known = 0;
     for (const entry of await zipEntries(source)) {
       const name = plainName(entry.name);
-      if (!isKnownName(name) || safeExtension(name) === ARCHIVE || name.startsWith('.')) {
+      if (safeExtension(name) === ARCHIVE) {
+        this.refuse(
+          name,
+          new Problem('zip-nested', `${name} is an archive within ${archive.name}. Unpack ${archive.name}, and drop ${name} by itself.`, {
+            file: name,
+          }),
+        );
+        continue;
+      }
+      if (!isKnownName(name) || name.startsWith('.')) {
         this.log.push({ name: `${archive.name}: ${name}`, outcome: 'passed', message: null });
         continue;
       }
@@ -119,7 +128,8 @@ class IntakeRun {
         folder: `${archive.file}/${path.posix.dirname(entry.name)}`,
       });
     }
-    if (known === 0) throw new Problem('zip-nothing', `${archive.name} holds no file that is read here.`, { file: archive.name });
+    if (known === 0 && this.first?.code !== 'zip-nested')
+      throw new Problem('zip-nothing', `${archive.name} holds no file that is read here.`, { file: archive.name });
   }
 
   async matched(): Promise<Taken> {

@@ -145,6 +145,19 @@ export class Catalog {
     };
   }
 
+  /** Crossings that were begun with files of which none could be read, and in which nothing was done since. */
+  refused(): Set<string> {
+    return new Set(
+      this.db
+        .prepare<[], string>(
+          `SELECT c.id FROM crossings c WHERE c.revision = 1 AND NOT EXISTS (SELECT 1 FROM sources s WHERE s.crossing = c.id)
+  AND EXISTS (SELECT 1 FROM jobs j WHERE j.crossing = c.id) AND NOT EXISTS (SELECT 1 FROM jobs j WHERE j.crossing = c.id AND j.status NOT IN ('failed', 'cancelled'))`,
+        )
+        .pluck()
+        .all(),
+    );
+  }
+
   /** @throws Problem `crossing-unknown` */
   crossing(id: string): CrossingRecord {
     const row = this.db.prepare<[string], Raw>('SELECT * FROM crossings WHERE id = ?').get(id);

@@ -3,21 +3,14 @@ import type { Deliverable } from '@pontrel/core/crossing/recipe';
 import { formatById } from '@pontrel/core/formats/index';
 import { formatOptions } from '@pontrel/core/formats/options';
 import type { FormatOption } from '@pontrel/core/formats/format';
-import { parseTemplate } from '@pontrel/core/filter/template';
+import { optionFault } from '@pontrel/core/formats/option-fault';
+import { useCrossing } from '../crossing/use-crossing';
 import { Choice, Muted, Select } from '../components/parts';
 import { TypedLength, TypedText } from '../components/Typed';
+import { useForecastsQuery } from '../state/api';
 
 /** Choices that stand side by side; more of them are a list. */
 const SIDE_BY_SIDE = 4;
-
-/** What is wrong with the text of an option; those that are not here take any. */
-const FAULTS: Record<string, (text: string) => string | null> = {
-  label(text) {
-    const parsed = parseTemplate(text);
-    return typeof parsed === 'string' ? parsed : null;
-  },
-  label_color: (text) => (text === '' || /^#[0-9a-f]{6}$/i.test(text) ? null : 'A colour stands as #rrggbb.'),
-};
 
 /** What the format of a deliverable lets one choose. */
 export function FormatOptions({
@@ -27,6 +20,9 @@ export function FormatOptions({
   deliverable: Deliverable;
   onChange(id: string, label: string, value: string | number): void;
 }) {
+  const { id } = useCrossing();
+  const { data: forecasts } = useForecastsQuery(id);
+  const fields = forecasts?.find((f) => f.deliverable === d.id)?.forecast.fieldNames ?? null;
   const format = formatById(d.format);
   const options = format?.features.write?.options ?? [];
   if (!format || options.length === 0) return null;
@@ -39,6 +35,7 @@ export function FormatOptions({
         <OptionRow
           key={o.id}
           option={o}
+          fields={fields}
           value={values[o.id]!}
           onChange={(value) => onChange(o.id, `${o.label.toLowerCase()} of ${d.name}`, value)}
         />
@@ -49,10 +46,13 @@ export function FormatOptions({
 
 function OptionRow({
   option: o,
+  fields,
   value,
   onChange,
 }: {
   option: FormatOption;
+  /** Names of the fields that the records have; null until they are known. */
+  fields: readonly string[] | null;
   value: string | number;
   onChange(value: string | number): void;
 }) {
@@ -82,7 +82,7 @@ function OptionRow({
             value={String(value)}
             hint={o.hint}
             maxLength={500}
-            {...(FAULTS[o.id] ? { fault: FAULTS[o.id]! } : {})}
+            fault={(text) => fields && optionFault(o, text, fields)}
             onChange={onChange}
           />
         )}

@@ -6,7 +6,7 @@ import type { Format } from '../../formats/format';
 import type { Kind } from '../../model/batch';
 import type { Finding } from '../../model/finding';
 import { messageOf } from '../../model/problem';
-import type { GroupProfile } from './profile';
+import { type GroupProfile, joinFields } from './profile';
 import { effectsOf, type LayerReport } from '../../operations/apply';
 import type { Effect } from '../../operations/operation';
 import { type Reason, REASONS } from '../../model/reason';
@@ -52,6 +52,8 @@ export interface Forecast {
   curves: { records: number; vertices: number };
   /** Fields that arrive under another name, with both; those changed; those with a fault that must be mended first. */
   fields: { renamed: { from: string; to: string }[]; changed: number; faults: number };
+  /** Names of the fields that its records have on their way, those left out as well. */
+  fieldNames: string[];
   /** Why it cannot run yet; empty when it can. */
   blocked: string[];
   findings: Finding[];
@@ -212,6 +214,7 @@ export function forecast(
       changed: new Set(allFields.filter((f) => f.changes.some((c) => c.code !== 'renamed')).map((f) => f.from)).size,
       faults,
     },
+    fieldNames: [...new Set([...taken.flatMap((l) => joinFields(l.profile.groups).map((f) => f.name)), ...allFields.map((f) => f.from)])],
     blocked,
     findings,
   };

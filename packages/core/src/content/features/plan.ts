@@ -399,7 +399,7 @@ function settleNames(format: Format, fields: PlannedField[], given: (from: strin
   }
   for (const field of fields) {
     if (given(field.from) === undefined) {
-      field.to = uniqueName(abbreviate(field.from, rules), (n) => taken.has(fold(n)) || rules.reserved?.(n.toLowerCase()) === true, rules);
+      field.to = uniqueName(field.from, (n) => taken.has(fold(n)) || rules.reserved?.(n.toLowerCase()) === true, rules);
       taken.set(fold(field.to), field);
     }
     if (field.to !== field.from && !field.changes.some((c) => c.code === 'renamed'))

@@ -1,6 +1,6 @@
 import type { Format, TargetSet } from '../format';
 import { lettersOf } from '../../io/letters';
-import { openCsv } from './read';
+import { openCsv, refuseProse } from './read';
 import { GEOMETRY, PLACES, PLACES_OPTION } from '../table/places';
 import { createCsv, layoutOf } from './write';
 
@@ -12,6 +12,7 @@ export const csv: Format = {
   companions: ['.prj'],
   // any text may be a table: its name says so
   sniff: (head, name) => /\.(csv|tsv)$/i.test(name) && !lettersOf(head).startsWith('PK'),
+  refuse: refuseProse,
   features: {
     counts: 'line',
     carries: {
@@ -60,6 +61,15 @@ export const csv: Format = {
           choices: [
             { value: 'point', label: 'Point' },
             { value: 'comma', label: 'Comma' },
+          ],
+        },
+        {
+          id: 'formulas',
+          label: 'Texts that begin as formulas do',
+          kind: 'choice',
+          choices: [
+            { value: 'guarded', label: 'Guarded by an apostrophe' },
+            { value: 'plain', label: 'As they are' },
           ],
         },
       ],

@@ -116,22 +116,46 @@ export function quotedValue(value: string, separator: string): string {
 
 const SEPARATORS = [',', ';', '\t', '|'] as const;
 
+/** Rows from which it is told how a text is cut. */
+const LOOKED_AT = 20;
+
+/** Numbers of values in the first rows of a text; null where it cannot be cut so. */
+function widthsBy(separator: string, text: string): number[] | null {
+  const widths: number[] = [];
+  const cutter = new RowCutter('', separator, (row) => widths.push(row.length));
+  try {
+    cutter.push(text.slice(0, 20_000));
+  } catch (error) {
+    if (error instanceof Problem) return null;
+    throw error;
+  }
+  return widths.slice(0, LOOKED_AT);
+}
+
+/** Words in one line from which a text of one column is prose. */
+const PROSE = 4;
+
+/** Whether a text is a table: rows of the same number of values, or of one value that is no sentence. */
+export function isTable(text: string): boolean {
+  const rows = widthsBy(separatorOf(text), text);
+  if (rows === null || rows.length === 0) return false;
+  const even = rows.filter((w) => w === rows[0]).length / rows.length;
+  if (rows[0]! > 1) return even > 0.5;
+  return !text
+    .split(/\r?\n/)
+    .slice(0, LOOKED_AT)
+    .some((line) => line.trim().split(/\s+/).length >= PROSE);
+}
+
 /** The separator that cuts the first rows into the most columns, the same number in each. */
 export function separatorOf(text: string): string {
   let best = ',',
     most = 0;
   for (const separator of SEPARATORS) {
-    const widths: number[] = [];
-    const cutter = new RowCutter('', separator, (row) => widths.push(row.length));
-    try {
-      cutter.push(text.slice(0, 20_000));
-    } catch (error) {
-      if (error instanceof Problem) continue;
-      throw error;
-    }
-    const rows = widths.slice(0, 20);
+    const rows = widthsBy(separator, text);
+    if (rows === null) continue;
     const score = rows.length === 0 ? 0 : rows[0]! * (rows.filter((w) => w === rows[0]).length / rows.length);
-    if (rows[0]! > 1 && score > most) [best, most] = [separator, score];
+    if ((rows[0] ?? 0) > 1 && score > most) [best, most] = [separator, score];
   }
   return best;
 }

@@ -9,6 +9,7 @@ import { placesOf } from '../table/places';
 import { TextSink } from '../../io/text-sink';
 import { writeWkt } from '../wkt';
 import type { KnownCsv } from './read';
+import { guarded, isFormula } from './formula-guard';
 import { quotedValue } from './rows';
 
 const SEPARATORS: Record<string, string> = { comma: ',', semicolon: ';', tab: '\t' };
@@ -23,6 +24,7 @@ export function layoutOf(set: TargetSet, options: OptionValues): KnownCsv & { he
     head: [...head, ...set.fields.map((f) => f.to)],
     places,
     types: new Map(set.fields.map((f) => [f.to, f.type])),
+    guards: options.formulas !== 'plain',
   };
 }
 
@@ -32,12 +34,15 @@ export async function createCsv(
   sets: readonly TargetSet[],
   { crs, options }: WriteContext,
 ): Promise<DeliverableWriter> {
+  let guards = 0;
   const tables: { set: TargetSet; sink: TextSink; layout: ReturnType<typeof layoutOf> }[] = [];
   for (const set of sets) {
     if (set.kind !== 'none') await putText(folder, `${set.name}.prj`, writePrj(crs));
     const table = { set, sink: new TextSink(await folder.create(`${set.name}.csv`)), layout: layoutOf(set, options) };
     // the mark tells programs that would guess otherwise that this is UTF-8
-    table.sink.put(`\ufeff${table.layout.head.map((h) => quotedValue(h, table.layout.separator)).join(table.layout.separator)}\r\n`);
+    table.sink.put(
+      `\ufeff${table.layout.head.map((h) => quotedValue(table.layout.guards ? guarded(h) : h, table.layout.separator)).join(table.layout.separator)}\r\n`,
+    );
     tables.push(table);
   }
   return {
@@ -45,8 +50,13 @@ export async function createCsv(
       const { set, sink, layout } = tables[s]!;
       const columns = set.fields.map((f) => batch.columns.get(f.from));
       const number = (v: number): string => (layout.comma ? plainDecimal(v).replace('.', ',') : plainDecimal(v));
-      const text = (value: Value): string =>
-        value === null ? '' : typeof value === 'number' ? number(value) : quotedValue(String(value), layout.separator);
+      const text = (value: Value): string => {
+        if (value === null) return '';
+        if (typeof value === 'number') return number(value);
+        const isGuarded = layout.guards && typeof value === 'string' && isFormula(value);
+        if (isGuarded) guards++;
+        return quotedValue(isGuarded ? guarded(value) : String(value), layout.separator);
+      };
       for (let k = 0; k < n; k++) {
         const i = rows[k]!;
         let places: string[];
@@ -63,8 +73,16 @@ export async function createCsv(
         if (sink.full) await sink.flush();
       }
     },
-    async close() {
+    async close(findings) {
       for (const { sink } of tables) await sink.close();
+      if (guards > 0)
+        findings.add({
+          code: 'csv-formula-guarded',
+          severity: 'info',
+          message:
+            'A text begins as a formula does and is written with an apostrophe before it, so that no spreadsheet runs it. Other readers may show the apostrophe; the option is there to leave it out.',
+          count: guards,
+        });
     },
   };
 }

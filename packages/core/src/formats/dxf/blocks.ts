@@ -7,7 +7,7 @@ import { type Around, DRAW, type Follower } from './draw';
 import type { BlockHead, CommonEntity, Entity, EntityName, LayerRecord } from './entities';
 import type { Loose } from './entity-table';
 import { partLook } from './style';
-import { decodeUnicodeEscapes, plainText } from './text';
+import { plainText } from './text';
 
 /** An object of a block definition as it was read. */
 export interface Item {
@@ -64,7 +64,7 @@ export class BlockTable {
         if (problem) return problem;
       } else this.drawOne(item.type, item.entity, item.line, around(item.follower), out);
     }
-    return { name: decodeUnicodeEscapes(head.name), base: [head.x, head.y, head.z], parts: out.take(), attributes };
+    return { name: head.name, base: [head.x, head.y, head.z], parts: out.take(), attributes };
   }
 
   private drawOne(type: string, entity: Loose, line: number, around: Around, out: BatchBuilder): void {

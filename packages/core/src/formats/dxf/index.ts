@@ -93,7 +93,7 @@ export const dxf: Format = {
             { value: 'attributes', label: 'As hidden attributes too' },
           ],
         },
-        { id: 'label', label: 'Label', kind: 'text', hint: 'such as {NAME}\\n{area:.1} m²' },
+        { id: 'label', label: 'Label', kind: 'text', asks: 'template', hint: 'such as {NAME}\\n{area:.1} m²' },
         { id: 'label_height', label: 'Lettering', kind: 'length', initial_m: 1 },
         {
           id: 'label_place',
@@ -103,8 +103,8 @@ export const dxf: Format = {
           choices: LABEL_PLACES.map(({ value, label }) => ({ value, label })),
         },
         { id: 'label_gap', label: 'Off by', when: (v) => v.label !== '', kind: 'length', initial_m: 0.3 },
-        { id: 'label_angle', label: 'Turned by field', when: (v) => v.label !== '', kind: 'text', hint: 'none' },
-        { id: 'label_color', label: 'Label colour', when: (v) => v.label !== '', kind: 'text', hint: '#rrggbb' },
+        { id: 'label_angle', label: 'Turned by field', when: (v) => v.label !== '', kind: 'text', asks: 'field', hint: 'none' },
+        { id: 'label_color', label: 'Label colour', when: (v) => v.label !== '', kind: 'text', asks: 'color', hint: '#rrggbb' },
       ],
       files: (sets, { stem, options }) => [
         { name: `${stem}.dxf`, bytes: DOCUMENT_BYTES + sets.reduce((n, set) => n + drawnBytes(set), 0), sets: sets.map((_, k) => k) },
@@ -119,7 +119,7 @@ export const dxf: Format = {
         dash: true,
         marker: 'any',
         size: false,
-        label: false,
+        label: true,
         scales: false,
         rounded: roundedBy(versionOf(options)),
         how: versionOf(options).trueColor ? 'as the drawing’s own' : 'as the nearest of 255 colours',

@@ -238,7 +238,7 @@ class DrawingReader {
         severity: 'caution',
         message: `The drawing shows another drawing, ${decodeUnicodeEscapes(head.path)}, which is a file of its own. Gather it too where it is wanted: it is then put in its place.`,
         count: 1,
-        location: decodeUnicodeEscapes(head.name),
+        location: head.name,
       });
     }
   }
@@ -288,7 +288,7 @@ class DrawingReader {
         severity: 'caution',
         message: `INSERT as an array of more than ${MOST_COPIES} is read as one.`,
         count: 1,
-        location: decodeUnicodeEscapes(String(entity.layer)),
+        location: String(entity.layer),
       });
       return this.emit(waiting, around);
     }
@@ -297,7 +297,7 @@ class DrawingReader {
 
   private emit({ type, entity: loose, line, xdata }: Waiting, around: Around): void {
     const entity = loose as unknown as CommonEntity;
-    const layer = decodeUnicodeEscapes(entity.layer);
+    const layer = entity.layer;
     if (entity.paper === 1) {
       this.findings.add({
         code: 'dxf-sheet-object',
@@ -326,7 +326,7 @@ class DrawingReader {
       this.findings.add({
         code: 'dxf-block-undefined',
         severity: 'caution',
-        message: `INSERT names the block ${decodeUnicodeEscapes(String(loose.name))}, which the drawing does not define: it is a point with its data, and nothing is drawn for it.`,
+        message: `INSERT names the block ${String(loose.name)}, which the drawing does not define: it is a point with its data, and nothing is drawn for it.`,
         count: 1,
         location: layer,
       });
@@ -368,7 +368,7 @@ class DrawingReader {
         linetype_scale: entity.patternScale,
         lineweight_mm: look.lineweight_mm,
         ...(entity.transparency !== 0 ? { transparency: transparencyOf(entity) } : {}),
-        ...(type === 'INSERT' ? { block: decodeUnicodeEscapes((loose as unknown as Entity<'INSERT'>).name) } : {}),
+        ...(type === 'INSERT' ? { block: (loose as unknown as Entity<'INSERT'>).name } : {}),
       });
     if (type === 'INSERT') this.noteExternal(loose as unknown as Entity<'INSERT'>);
     if (type === 'IMAGE') this.nameFile(String(loose.picture), builder, layer);

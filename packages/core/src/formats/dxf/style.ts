@@ -2,7 +2,6 @@ import type { SymbologyWherePlaced } from '../../symbology/symbol-parts';
 import { BY_BLOCK, BY_LAYER, type LayerLook } from '../../symbology/library';
 import type { CommonEntity, LayerRecord } from './entities';
 import { hex, indexColor } from './colors';
-import { decodeUnicodeEscapes } from './text';
 
 const COLOR_BY_LAYER = 256;
 const COLOR_BY_BLOCK = 0;
@@ -31,7 +30,7 @@ export function partLook(entity: CommonEntity, layer: LayerRecord | undefined): 
   const linetype = entity.linetype.toUpperCase();
   return {
     own: {
-      layer: floating ? BY_LAYER : decodeUnicodeEscapes(entity.layer),
+      layer: floating ? BY_LAYER : entity.layer,
       color:
         entity.trueColor >= 0
           ? own.color
@@ -62,7 +61,7 @@ export function layerLook(record: LayerRecord): LayerLook {
   if (record.flags & FROZEN) states.push('frozen');
   if (record.flags & LOCKED) states.push('locked');
   if (record.plots === 0) states.push('not plotted');
-  return { name: decodeUnicodeEscapes(record.name), ...lookOf(BARE, record), states };
+  return { name: record.name, ...lookOf(BARE, record), states };
 }
 
 function colorOf(entity: CommonEntity, layer: LayerRecord | undefined): string {

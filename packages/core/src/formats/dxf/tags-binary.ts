@@ -1,6 +1,7 @@
 import { type CountedDecoding, textDecoding } from '../../io/text-decoding';
 import { Problem } from '../../model/problem';
 import { joined, type TagHandler, type Tags } from './tags';
+import { groupText } from './text';
 
 /**
  * How the value of a group is stored in a binary drawing. Source: DXF Reference, "Binary DXF files" and "Group code value types".
@@ -107,7 +108,7 @@ export class BinaryTagStream implements Tags {
         const before = this.decoder.damaged;
         const text = this.decoder.decode(bytes.subarray(v, end));
         if (this.decoder.damaged > before) this.damaged++;
-        this.handle(code, text, 0, this.line);
+        this.handle(code, groupText(code, text), 0, this.line);
         at = end + 1;
       } else if (type === CHUNK) {
         if (v >= bytes.length || v + 1 + bytes[v]! > bytes.length) return at;

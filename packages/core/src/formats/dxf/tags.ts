@@ -1,6 +1,7 @@
 import { type CountedDecoding, textDecoding } from '../../io/text-decoding';
 import { Problem } from '../../model/problem';
 import { parseReal } from './number';
+import { groupText } from './text';
 
 /**
  * What follows a group code. Source: DXF Reference, "Group code value types".
@@ -160,7 +161,8 @@ export class TagStream implements Tags {
         if (bytes[after] === 10) after++;
       }
       const type = code < 0 || code > 1071 ? TEXT_VALUE : TYPES[code]!;
-      if (type === TEXT_VALUE) this.handle(code, code === HANDLE ? ascii(bytes, v, f) : this.text(bytes, v, f), 0, this.line);
+      if (type === TEXT_VALUE)
+        this.handle(code, code === HANDLE ? ascii(bytes, v, f) : groupText(code, this.text(bytes, v, f)), 0, this.line);
       else if (type !== UNWANTED) {
         const number = parseReal(bytes, v, f);
         if (Number.isNaN(number)) {

@@ -19,6 +19,13 @@ export function decodeUnicodeEscapes(text: string): string {
   });
 }
 
+/** Groups of content and of extended data: a decoded backslash would begin a format code, and long ones are cut within an escape. */
+const CONTENT: ReadonlySet<number> = new Set([1, 3, 1000]);
+
+/** The text of a group as its readers get it: names, tags and styles with their escapes decoded. */
+export const groupText = (code: number, text: string): string =>
+  text.includes('\\') && !CONTENT.has(code) ? decodeUnicodeEscapes(text) : text;
+
 /** Plain content of a TEXT, ATTRIB or ATTDEF: %% codes replaced, underline and overline marks dropped. */
 export function plainText(raw: string): string {
   let text = decodeUnicodeEscapes(raw);

@@ -52,7 +52,7 @@ export const kml: Format = {
             { value: 'kmz', label: 'KMZ' },
           ],
         },
-        { id: 'name', label: 'Name', kind: 'text', hint: 'by a field such as name' },
+        { id: 'name', label: 'Name', kind: 'text', asks: 'template', hint: 'such as {NAME}' },
         {
           id: 'balloon',
           label: 'In the balloon',
@@ -63,7 +63,7 @@ export const kml: Format = {
             { value: 'none', label: 'Nothing' },
           ],
         },
-        { id: 'text', label: 'Text', when: (v) => v.balloon === 'text', kind: 'text', hint: 'such as {NAME}: {area:.1} m²' },
+        { id: 'text', label: 'Text', when: (v) => v.balloon === 'text', kind: 'text', asks: 'text', hint: 'such as {NAME}: {area:.1} m²' },
         {
           id: 'texts',
           label: 'Texts',
@@ -73,7 +73,7 @@ export const kml: Format = {
             { value: 'marks', label: 'As labels with a mark' },
           ],
         },
-        { id: 'image', label: 'Picture by field', kind: 'text', hint: 'none' },
+        { id: 'image', label: 'Picture by field', kind: 'text', asks: 'field', hint: 'none' },
         {
           id: 'shown',
           label: 'Folders',
@@ -131,8 +131,8 @@ export const kml: Format = {
           when: (v) => v.container === 'kmz' && v.points === 'symbol',
           choices: DRAWN_SYMBOLS.map((s) => ({ value: s.id, label: s.label })),
         },
-        { id: 'description', label: 'About the whole', kind: 'text', hint: 'none' },
-        { id: 'link', label: 'Link', kind: 'text', hint: 'none' },
+        { id: 'description', label: 'About the whole', kind: 'text', asks: 'words', hint: 'none' },
+        { id: 'link', label: 'Link', kind: 'text', asks: 'words', hint: 'none' },
       ],
       symbology: (options) => ({
         color: true,

@@ -7,6 +7,7 @@ import { type FeatureBatch, LINE, POLYGON, NO_GEOMETRY, TEXT, partRanges } from 
 import { drawnSymbol } from '../../symbology/drawn-symbols';
 import { symbolPng } from '../../symbology/symbol-png';
 import { parseTemplate, type Template } from '../../filter/template';
+import { labelText } from '../label-text';
 import type { DeliverableWriter, OptionValues, TargetField, TargetSet, WriteContext } from '../format';
 import type { Scales } from '../../symbology/layer-style';
 import { CSS_PIXEL_MM, SE_PIXEL_MM } from '../../symbology/symbolizer';
@@ -162,7 +163,7 @@ function placemark(
   pictures: { missing: number; beside: number },
 ): string {
   const at = (name: string): Value => batch.columns.get(name)?.[i] ?? null;
-  const name = templates.name?.of(batch, i) ?? (set.style.label ? labelled(set, set.style.label.field, at) : nameOf(at));
+  const name = templates.name?.of(batch, i) ?? (set.style.label ? labelText(set, at) : nameOf(at));
   const style = styles.of(batch.kinds[i]!, at);
   const values = set.fields.map((f): [TargetField, Value] => [f, at(f.from)]).filter(([, v]) => v !== null && v !== '');
   const data = values
@@ -182,12 +183,6 @@ function nameOf(at: (name: string) => Value): string | null {
     if (value !== null && value !== '') return String(value);
   }
   return null;
-}
-
-/** What the label of a set writes beside a record. */
-function labelled(set: TargetSet, field: string, at: (name: string) => Value): string | null {
-  const value = at(set.fields.find((f) => f.to === field)?.from ?? field);
-  return value === null || value === '' ? null : String(value);
 }
 
 /** The picture that a field names, for the balloon. */

@@ -15,7 +15,8 @@ export const shapefile: Format = {
   extensions: ['.shp'],
   companions: ['.shx', '.dbf', '.prj', '.cpg', STYLE, SIDECAR],
   sniff: (head, name) =>
-    /\.shp$/i.test(name) || (head.length >= 4 && head[0] === 0 && head[1] === 0 && head[2] === 0x27 && head[3] === 0x0a),
+    /\.shp$/i.test(name) ||
+    (!/\.shx$/i.test(name) && head.length >= 4 && head[0] === 0 && head[1] === 0 && head[2] === 0x27 && head[3] === 0x0a),
   features: {
     counts: 'record',
     carries: {

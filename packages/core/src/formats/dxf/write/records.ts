@@ -4,6 +4,7 @@ import type { Findings } from '../../../model/finding';
 import { ocs } from '../../../geometry/ocs';
 import { ringDepths } from '../../../geometry/nesting';
 import type { OptionValues, TargetSet } from '../../format';
+import { labelText } from '../../label-text';
 import { parseTemplate, type Template } from '../../../filter/template';
 import { CSS_PIXEL_MM, PLAIN_MARK_MM, SHEET_MM_PER_M } from '../../../symbology/symbolizer';
 import { ATTACHED, textAlignment } from '../alignment';
@@ -396,14 +397,20 @@ export class RecordDrawer {
 
   private drawLabel(pen: SetPen, batch: FeatureBatch, i: number, x: [number, number, number], at: (name: string) => Value): void {
     const { options } = this.opts;
-    if (!this.label || batch.kinds[i] === TEXT || (options.points === 'text' && batch.kinds[i] !== LINE && batch.kinds[i] !== POLYGON))
+    const styled = this.label ? null : pen.set.style.label;
+    if (
+      (!this.label && !styled) ||
+      batch.kinds[i] === TEXT ||
+      (options.points === 'text' && batch.kinds[i] !== LINE && batch.kinds[i] !== POLYGON)
+    )
       return;
-    const text = this.label.of(batch, i);
+    const text = this.label ? this.label.of(batch, i) : labelText(pen.set, at);
     if (text === null || text === '') return;
     const height = this.textHeight();
     const turned = options.label_angle ? at(String(options.label_angle)) : null;
     const angle = typeof turned === 'number' ? turned : 0;
-    const color = /^#[0-9a-f]{6}$/.test(String(options.label_color)) ? { color: String(options.label_color) } : {};
+    const wanted = String(options.label_color || (styled?.color ?? ''));
+    const color = /^#[0-9a-f]{6}$/i.test(wanted) ? { color: wanted.toLowerCase() } : {};
     const [lx, ly] = anchorOf(batch, i, x);
     const point = batch.kinds[i] !== LINE && batch.kinds[i] !== POLYGON;
     const place = labelPlace(String(options.label_place), point);
