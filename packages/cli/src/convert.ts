@@ -197,9 +197,17 @@ function nothingThere(error: unknown, sources: readonly GatheredSource[], { boun
     const doubt = statedDoubt(s);
     return doubt ? [doubt.message, ...s.findings.filter((f) => f.code === FITS).map((f) => f.message)] : [];
   });
+  const unread = sources.flatMap((s) => s.findings.filter((f) => f.left).map((f) => `${f.count} × ${f.message}`));
+  const records = sources.reduce((n, s) => n + s.layers.reduce((m, l) => m + l.count, 0), 0);
+  const nowhere =
+    records > 0 && [...doubts, ...unread].length === 0 && why === ''
+      ? [
+          `None of ${records === 1 ? 'its one record' : `its ${records} records`} has a position in the system of the output: check --from, --unit and --to.`,
+        ]
+      : [];
   return new Problem(
     'nothing-to-convert',
-    [`There is no record to convert in ${sources.map((s) => s.name).join(', ')}${why}.`, ...doubts].join(' '),
+    [`There is no record to convert in ${sources.map((s) => s.name).join(', ')}${why}.`, ...doubts, ...unread, ...nowhere].join(' '),
   );
 }
 

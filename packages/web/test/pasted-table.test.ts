@@ -10,7 +10,13 @@ describe('a pasted table', () => {
     ['lot no;e;n\n1 a;2;3', 'lot no;e;n\n1 a;2;3', 3],
     ['"a b",1\n"c",2', '"a b",1\n"c",2', 2],
   ])('%j', (text, wanted, columns) => {
-    expect(asTable(text)).toEqual({ text: wanted, rows: 2, columns });
+    expect(asTable(text)).toEqual({ text: wanted, rows: 2, columns, odd: null });
+  });
+
+  it('keeps its columns where one row has a value too many, and names the row', () => {
+    const text = 'no e n\n1 1464012.4 5101530.2\n2 14640 44.1 5101527.9\n3 1464041.7 5101496.0';
+    expect(asTable(text)).toMatchObject({ rows: 4, columns: 3, odd: { line: 3, values: 4 } });
+    expect(asTable(text.replace('14640 44.1', '14640x44.1'))).toMatchObject({ rows: 4, columns: 3, odd: null });
   });
 
   it('of nothing has no rows', () => {

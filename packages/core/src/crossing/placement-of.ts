@@ -29,7 +29,7 @@ export function placementOf(recipe: Recipe, { name, extent }: Extended): PlacedI
  */
 export function placedFor(
   recipe: Recipe,
-  source: Extended & { layers: readonly Pick<LayerProfile, 'extent'>[] },
+  source: Extended & { layers: readonly Pick<LayerProfile, 'extent' | 'nowhere'>[] },
   target: Crs,
 ): PlacedIn | null {
   return placementOf(recipe, source) ?? (hasGeometry(source.layers) ? null : { crs: target, parameters: { unit_m: null }, extent: null });

@@ -84,7 +84,8 @@ export function mayLackImage(recipe: Recipe, source: Extended & { layers: readon
   if (!placed) return false;
   try {
     const { placement, transform } = routeTo(placed, target);
-    return source.layers.some(({ extent }) => {
+    return source.layers.some(({ extent, nowhere = 0 }) => {
+      if (nowhere > 0) return true;
       if (!extent) return false;
       const [minx, miny, maxx, maxy] = extent;
       const p = new Float64Array(2 * (TRIED + 1) ** 2);

@@ -128,6 +128,8 @@ export interface Carries {
   types: readonly FieldType[];
   /** False where a whole number is held to double precision only. */
   exactIntegers?: false;
+  /** True where each value states its own type, so that numbers may stand among texts. */
+  typesByValue?: true;
   /** True where each record states the fields that it has, so that a field without any value is nothing. */
   fieldsByRecord?: true;
   /** Where dates with times are held in UTC only, and others as text. */

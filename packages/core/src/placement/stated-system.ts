@@ -22,7 +22,7 @@ export function systemDoubt(crs: Crs, parameters: PlacementParameters, extent: B
   if (!extent || !isOnEarth(crs) || parameters.fit) return null;
   const inside = shareInUse(crs, compilePlacement(crs, parameters), extent);
   const name = `${crs.id ?? 'its system'} (${crs.name})`;
-  if (crs.kind === 'geographic' && !couldBeDegrees(extent, crs.degreesPerUnit))
+  if (crs.kind === 'geographic' && Math.max(...extent.map(Math.abs)) * crs.degreesPerUnit > NO_DEGREES)
     return {
       code: 'system-metres',
       message: `It is said to be in degrees, ${name}, and its numbers, up to ${largest(extent)}, are no degrees.`,
@@ -38,6 +38,9 @@ export function systemDoubt(crs: Crs, parameters: PlacementParameters, extent: B
   const part = inside === 0 ? 'Nothing of it lies' : `Only ${Math.max(1, Math.round(100 * inside))} % of it lies`;
   return { code: 'system-outside', message: `${part} in the area of use of ${name}: ${crs.area!.name}.`, inside };
 }
+
+/** Numbers beyond this are no degrees; a stray one below it may be a slip. */
+const NO_DEGREES = 1000;
 
 /** Whether a doubt is so strong that a person should decide before the source is placed. */
 export const isSevere = (doubt: SystemDoubt | null): boolean => doubt !== null && doubt.inside < DOUBTFUL;

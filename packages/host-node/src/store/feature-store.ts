@@ -101,7 +101,8 @@ export class FeatureStoreWriter {
     const columns = [...batch.columns.values()];
     const box: Bounds = emptyBounds();
     for (let i = 0; i < batch.count; i++) {
-      const attributes: Record<string, Value> = {};
+      // without a prototype, so that a field may be called __proto__
+      const attributes = Object.create(null) as Record<string, Value>;
       for (let c = 0; c < names.length; c++) {
         const value = columns[c]![i]!;
         if (value !== null) attributes[names[c]!] = value;

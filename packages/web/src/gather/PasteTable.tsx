@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Box, Button, Dialog, Flex, Input, Portal, Text, Textarea } from '@chakra-ui/react';
 import { X } from 'lucide-react';
 import { useTakeFiles } from '../app/files';
+import { plural } from '../components/numbers';
 import { ICON, Muted } from '../components/parts';
 import { asTable } from './pasted-table';
 
@@ -9,17 +10,20 @@ import { asTable } from './pasted-table';
 export function PasteTable({
   open,
   others,
+  pasted = '',
   onClose,
   onTaken,
 }: {
   open: boolean;
   others: readonly string[];
+  /** What was pasted before it opened. */
+  pasted?: string;
   onClose(): void;
-  onTaken(file: string): void;
+  onTaken?(file: string): void;
 }) {
   const take = useTakeFiles();
   const [name, setName] = useState('corners');
-  const [text, setText] = useState('');
+  const [text, setText] = useState(pasted);
   const table = asTable(text);
   const submit = (): void => {
     onClose();
@@ -27,7 +31,7 @@ export function PasteTable({
     const stem = name.trim().replace(/[\\/:*?"<>|]+/g, '_') || 'corners';
     let file = `${stem}.csv`;
     for (let n = 2; others.includes(file); n++) file = `${stem} ${n}.csv`;
-    onTaken(file);
+    onTaken?.(file);
     void take([new File([table.text], file, { type: 'text/csv' })]);
   };
   return (
@@ -75,7 +79,14 @@ export function PasteTable({
                 placeholder={'no  easting     northing\n1   1464012.40  5101530.25\n2   1464044.10  5101527.90\n3   1464041.75  5101496.00'}
               />
               <Flex align="center" justify="space-between" mt="10px">
-                <Muted aria-live="polite">{table.rows === 0 ? 'No row yet' : `${table.rows} rows of ${table.columns} columns`}</Muted>
+                <Box aria-live="polite">
+                  <Muted>{table.rows === 0 ? 'No row yet' : `${plural(table.rows, 'row')} of ${plural(table.columns, 'column')}`}</Muted>
+                  {table.odd && (
+                    <Text color="amberInk" textStyle="small">
+                      Line {table.odd.line} has {plural(table.odd.values, 'value')}: is a blank or a separator one too many?
+                    </Text>
+                  )}
+                </Box>
                 <Box>
                   <Button variant="solid" disabled={table.rows < 1 || table.columns < 2} onClick={submit}>
                     Take it in

@@ -1,8 +1,10 @@
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { Box, Button, Flex, Grid, Input, Text } from '@chakra-ui/react';
-import { ArrowRight, Download, Plus, Search, Trash2 } from 'lucide-react';
+import { ArrowRight, Download, Plus, Search, Table, Trash2 } from 'lucide-react';
 import { Link } from 'react-router';
 import type { CrossingRow } from '@pontrel/contract/crossing';
+import { asTable } from '../gather/pasted-table';
+import { PasteTable } from '../gather/PasteTable';
 import { SmallDeck } from '../app/Deck';
 import { chooseFiles, useTakeFiles } from '../app/files';
 import { Mark } from '../app/Mark';
@@ -25,6 +27,17 @@ export function Home() {
     `${r.name} ${r.frame?.label} ${r.frame?.name} ${r.sources.join(' ')}`.toLowerCase().includes(text.trim().toLowerCase()),
   );
   const start = (): void => chooseFiles((files) => void take(files));
+  const [pasted, setPasted] = useState<string | null>(null);
+  useEffect(() => {
+    const onPaste = (e: ClipboardEvent): void => {
+      const within = e.target instanceof HTMLElement && e.target.closest('input, textarea');
+      const table = e.clipboardData?.getData('text/plain') ?? '';
+      // rows that are pasted anywhere but into a field are a table
+      if (!within && asTable(table).rows > 1 && asTable(table).columns > 1) setPasted(table);
+    };
+    document.addEventListener('paste', onPaste);
+    return () => document.removeEventListener('paste', onPaste);
+  }, []);
   return (
     <Grid h="100vh" templateRows="60px minmax(0, 1fr)">
       <Flex as="header" align="center" gap="12px" px="24px" borderBottomWidth="1px" borderColor="line">
@@ -54,6 +67,10 @@ export function Home() {
           </Text>
           <Mono color="muted">{rows?.length ?? ''}</Mono>
           <Box flex="1" />
+          <Button onClick={() => setPasted('')}>
+            <Table {...ICON} />
+            Paste a table
+          </Button>
           <Button variant="solid" onClick={start} aria-keyshortcuts="n">
             <Plus {...ICON} />
             New crossing
@@ -65,7 +82,8 @@ export function Home() {
           ) : rows && rows.length === 0 ? (
             <Box h="300px">
               <Empty title="No crossing yet" action={<Button onClick={start}>Choose files</Button>}>
-                Drop drawings or map files anywhere on this page. Pontrel reads it, shows what is in it, and takes it across.
+                Drop drawings or map files anywhere on this page, or paste a table. Pontrel reads them, shows what is in them, and takes it
+                across.
               </Empty>
             </Box>
           ) : (
@@ -131,6 +149,7 @@ export function Home() {
           </button>
         </Flex>
       </Flex>
+      {pasted !== null && <PasteTable open others={[]} pasted={pasted} onClose={() => setPasted(null)} />}
     </Grid>
   );
 }

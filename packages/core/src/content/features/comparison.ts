@@ -1,6 +1,5 @@
 import { xmlText } from '../../io/xml';
 import { equalValues, shownValue, type Value } from '../../model/value';
-import { ringArea2 } from '../../geometry/ring-area';
 import { type Crs, datumOf, isOnEarth, METRES_PER_DEGREE } from '../../crs/crs';
 import { sameLength } from '../../placement/ratio';
 import { sameSystem } from '../../crs/registry/identify';
@@ -259,7 +258,7 @@ export class Comparison {
       const n = end - start;
       const at = places ? places[part++]! : next;
       next += n;
-      const turned = polygon && ringArea2(placed.coords, start, end) > 0 !== ringArea2(cursor.back, at, at + n) > 0;
+      const turned = polygon && isTurned(placed.coords, start, cursor.back, at, n);
       for (let k = 0; k < n; k++) {
         const from = start + k,
           to = turned ? at + n - 1 - k : at + k;
@@ -459,6 +458,16 @@ const shownMeasures = ({ source, readBack }: { source: number; readBack: number 
 });
 
 /** Blanks at the end of a text are padding in a table of fixed widths. */
+/**
+ * Whether a ring runs the other way round than it did, as its second vertex tells. The sign of its area would not where that is nought or
+ * nearly so, as of a ring that crosses itself.
+ */
+function isTurned(source: Float64Array, start: number, back: Float64Array, at: number, n: number): boolean {
+  const [x, y] = [source[3 * (start + 1)]!, source[3 * (start + 1) + 1]!];
+  const apart = (k: number): number => Math.hypot(x - back[3 * (at + k)]!, y - back[3 * (at + k) + 1]!);
+  return n > 2 && apart(n - 2) < apart(1);
+}
+
 function sameValue(source: Value, back: Value): boolean {
   if (equalValues(source, back)) return true;
   // no bytes are nothing to formats that write values as text

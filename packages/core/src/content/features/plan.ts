@@ -345,6 +345,9 @@ function planField(format: Format, profile: FieldProfile, given: string | undefi
         : 'whole numbers of more than 15 digits are written as text, since a number here would round them',
     });
   }
+  // some of its values are numbers, or true and false
+  else if (profile.type === 'text' && (profile.whole > 0 || profile.truths) && !carries.typesByValue)
+    changes.push({ code: 'as-text', note: 'numbers and truth values that stand among texts are written as text' });
   if (profile.notXml !== undefined && carries.text.xml)
     changes.push({
       code: 'characters-left',

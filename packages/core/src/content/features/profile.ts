@@ -23,6 +23,8 @@ export interface FieldProfile {
   samples: PlainValue[];
   /** Texts with characters that XML does not have; absent where there are none. */
   notXml?: number;
+  /** Whether some values are true or false; absent where none is. */
+  truths?: true;
   /** Whether all of its dates with times are in UTC; of such fields only. */
   utc?: boolean;
   /** How the source declares it, where all of its groups agree. */
@@ -59,12 +61,15 @@ export interface LayerProfile {
   count: number;
   /** As drawn, in the source's own unit; null for a layer without geometry. */
   extent: Bounds | null;
+  /** Records with a vertex whose x or y is no number; absent where there are none. */
+  nowhere?: number;
   zRange: [number, number] | null;
   groups: GroupProfile[];
 }
 
 /** Whether some record of these layers lies somewhere. */
-export const hasGeometry = (layers: readonly Pick<LayerProfile, 'extent'>[]): boolean => layers.some((l) => l.extent !== null);
+export const hasGeometry = (layers: readonly Pick<LayerProfile, 'extent' | 'nowhere'>[]): boolean =>
+  layers.some((l) => l.extent !== null || (l.nowhere ?? 0) > 0);
 
 const SAMPLES = 8;
 /** Characters of a text that is only shown. */
@@ -83,6 +88,7 @@ interface LayerGathering {
   name: string;
   count: number;
   extent: Bounds;
+  nowhere: number;
   z: [number, number];
   groups: Map<string, Gathering>;
   declared?: Declarations | undefined;
@@ -97,7 +103,7 @@ export class Profiler {
     if (!layer)
       this.layersByName.set(
         batch.layer,
-        (layer = { name: batch.layer, count: 0, extent: emptyBounds(), z: [Infinity, -Infinity], groups: new Map() }),
+        (layer = { name: batch.layer, count: 0, extent: emptyBounds(), nowhere: 0, z: [Infinity, -Infinity], groups: new Map() }),
       );
     layer.count += batch.count;
     layer.declared ??= batch.declared;
@@ -108,7 +114,8 @@ export class Profiler {
       groupOf.push(group);
       addGeometry(batch, i, layer, group.profile);
       featureBounds(batch, i, bounds);
-      join(layer.extent, bounds);
+      if (bounds.every(Number.isFinite)) join(layer.extent, bounds);
+      if (!isSomewhere(batch, i)) layer.nowhere++;
     }
     addSymbology(batch, groupOf);
     for (const [name, column] of batch.columns) {
@@ -125,6 +132,7 @@ export class Profiler {
       name: layer.name,
       count: layer.count,
       extent: isEmpty(layer.extent) ? null : layer.extent,
+      ...(layer.nowhere > 0 ? { nowhere: layer.nowhere } : {}),
       zRange: layer.z[0] <= layer.z[1] ? layer.z : null,
       groups: [...layer.groups.values()].map((g) => ({
         ...g.profile,
@@ -189,6 +197,13 @@ function addSymbology(batch: FeatureBatch, groupOf: readonly Gathering[]): void 
     look.count++;
     last = { key, group, look };
   }
+}
+
+/** Whether all vertices of a record have an x and a y. */
+function isSomewhere(batch: FeatureBatch, i: number): boolean {
+  const [start, end] = vertexRange(batch, i);
+  for (let v = start; v < end; v++) if (!Number.isFinite(batch.coords[3 * v]!) || !Number.isFinite(batch.coords[3 * v + 1]!)) return false;
+  return true;
 }
 
 function addGeometry(batch: FeatureBatch, i: number, layer: LayerGathering, group: GroupProfile): void {
@@ -270,6 +285,7 @@ function measure(field: FieldProfile, value: Exclude<Value, null>): void {
     if (bytes > field.maxBytes) field.maxBytes = bytes;
     return;
   }
+  if (typeof value === 'boolean') field.truths = true;
   if (field.type === 'datetime') field.utc = (field.utc ?? true) && String(value).endsWith('Z');
   if (typeof value === 'string' && NOT_XML.test(value)) field.notXml = (field.notXml ?? 0) + 1;
   const bytes = utf8Length(valueText(value));
@@ -362,6 +378,7 @@ export function joinFields(groups: readonly GroupProfile[]): FieldProfile[] {
       known.type = field.filled === 0 ? known.type : known.filled === 0 ? field.type : widerType(known.type, field.type);
       known.declared = widerDeclaration(known.declared, field.declared);
       if (field.notXml !== undefined) known.notXml = (known.notXml ?? 0) + field.notXml;
+      if (field.truths) known.truths = true;
       if (field.utc !== undefined) known.utc = (known.utc ?? true) && field.utc;
       known.filled += field.filled;
       known.maxBytes = Math.max(known.maxBytes, field.maxBytes);

@@ -140,7 +140,7 @@ export function isTable(text: string): boolean {
   const rows = widthsBy(separatorOf(text), text);
   if (rows === null || rows.length === 0) return false;
   const even = rows.filter((w) => w === rows[0]).length / rows.length;
-  if (rows[0]! > 1) return even > 0.5;
+  if (rows[0]! > 1) return even > (rows.length < LOOKED_AT / 2 ? 0.99 : 0.6);
   return !text
     .split(/\r?\n/)
     .slice(0, LOOKED_AT)

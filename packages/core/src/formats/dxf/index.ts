@@ -47,6 +47,7 @@ export const dxf: Format = {
       text: { maxBytes: 8000 },
       number: { maxWidth: 24, maxDecimals: 17 },
       types: ['text', 'integer', 'decimal', 'boolean', 'bytes'],
+      typesByValue: true,
       fieldsByRecord: true,
       maxBytes: Infinity,
       recordBytes: MOST_XDATA,

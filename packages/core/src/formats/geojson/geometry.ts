@@ -59,7 +59,7 @@ export function putGeometry(
     } else if (depth > (shape.kind === POINT ? 0 : 1)) for (const inner of list) put(inner, depth - 1);
     else {
       for (const p of list) position(p as Position, out, odd);
-      if (shape.ring && list.length > 2) close(list as Position[], out, odd);
+      if (shape.ring && list.length > 0) close(list as Position[], out, odd);
       if (list.length > 0) out.endPart();
     }
   };
@@ -77,6 +77,7 @@ function position(p: Position, out: BatchBuilder, odd: (what: Oddity) => void): 
 
 /** A ring ends where it begins; one that does not is closed. */
 function close(ring: Position[], out: BatchBuilder, odd: (what: Oddity) => void): void {
+  if (ring.length < 3) throw new NotAGeometry('a ring has fewer than three positions');
   const first = ring[0]!,
     last = ring[ring.length - 1]!;
   if (first[0] === last[0] && first[1] === last[1]) return;

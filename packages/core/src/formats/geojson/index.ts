@@ -36,6 +36,7 @@ export const geojson: Format = {
       text: { maxBytes: Infinity },
       number: { maxWidth: 24, maxDecimals: 17 },
       types: ['text', 'integer', 'decimal', 'boolean'],
+      typesByValue: true,
       maxBytes: Infinity,
     },
     open: (source) => Promise.resolve(openGeoJson(source)),

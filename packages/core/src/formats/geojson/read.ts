@@ -24,10 +24,20 @@ const ODDITIES: Record<Oddity, string> = {
 /** Digits in a row that may be more than a number holds exactly. */
 const MANY_DIGITS = /\d{16}/;
 
-/** JSON with every whole number exact to 64 bits. Source: RFC 8259, section 6 (numbers have no limit of their own). */
-function parseJson(json: string): unknown {
+/**
+ * JSON with every whole number exact to 64 bits, and longer ones as their digits. Source: RFC 8259, section 6 (numbers have no limit of their own).
+ * @param long is told of each number that is kept as its digits
+ */
+function parseJson(json: string, long: () => void): unknown {
   if (!MANY_DIGITS.test(json)) return JSON.parse(json);
-  return parse(json, undefined, (digits) => parseInteger(digits) ?? Number(digits));
+  return parse(json, undefined, (digits) => {
+    const whole = parseInteger(digits);
+    if (whole !== null) return whole;
+    // what a number holds is written so, and comes back as it was
+    if (!/^-?\d+$/.test(digits) || String(Number(digits)) === digits) return Number(digits);
+    long();
+    return digits;
+  });
 }
 
 /** Opens a file of features: a collection, a single one, or one a line. */
@@ -65,14 +75,18 @@ class FeatureReader {
   private readonly done: FeatureBatch[] = [];
   private features = 0;
   private crs: unknown = undefined;
-  /** Farthest from the middle of the world that some vertex lies, as degrees would have it. */
-  private beyond = false;
+  /** What is wrong with the first geometry that is none. */
+  private firstBroken: string | null = null;
+  private readonly layer: string;
+  /** Features with a geometry, and those of them that lie where no degrees are. */
+  private readonly lying = { all: 0, beyond: 0 };
 
   constructor(
     private readonly file: string,
     private readonly findings: Findings,
   ) {
-    this.builder = new BatchBuilder(file.replace(/\.[^.]+$/, ''));
+    this.layer = file.replace(/\.[^.]+$/, '');
+    this.builder = new BatchBuilder(this.layer);
   }
 
   *full(): Generator<FeatureBatch> {
@@ -112,13 +126,22 @@ class FeatureReader {
 
   private parse(json: string, what: string): Record<string, unknown> {
     try {
-      return parseJson(json) as Record<string, unknown>;
+      return parseJson(json, () => this.long()) as Record<string, unknown>;
     } catch (error) {
       throw new Problem('json-broken', `${this.file}: ${what} cannot be read as JSON (${messageOf(error)}). Export it again.`, {
         file: this.file,
         record: this.features,
       });
     }
+  }
+
+  private long(): void {
+    this.findings.add({
+      code: 'geojson-long-number',
+      severity: 'info',
+      message: 'A whole number has more digits than 64 bits hold; it is kept as the text of its digits.',
+      count: 1,
+    });
   }
 
   private take(feature: Record<string, unknown>): void {
@@ -128,8 +151,8 @@ class FeatureReader {
         file: this.file,
         record: this.features,
       });
+    let pieces = 0;
     try {
-      let pieces = 0;
       if (geometry !== null && geometry !== undefined)
         for (const simple of simpleGeometries(geometry)) {
           const from = this.builder.vertices;
@@ -151,9 +174,14 @@ class FeatureReader {
         });
     } catch (error) {
       if (!(error instanceof NotAGeometry)) throw error;
-      throw new Problem('geojson-broken', `${this.file}: feature ${this.features}: ${error.message}. Export it again.`, {
-        file: this.file,
-        record: this.features,
+      this.builder.abandon();
+      this.findings.add({
+        code: 'geojson-geometry',
+        severity: 'wrong',
+        message: (this.firstBroken ??= `A feature has a geometry that is none; the first is feature ${this.features}: ${error.message}.`),
+        count: 1,
+        location: this.layer,
+        ...(pieces === 0 ? { left: true } : {}),
       });
     }
     if (this.builder.count >= BATCH_RECORDS || this.builder.vertices >= BATCH_VERTICES) this.done.push(this.builder.take());
@@ -167,7 +195,8 @@ class FeatureReader {
   }
 
   private look(from: number): void {
-    if (!this.beyond) this.beyond = this.builder.someFrom(from, noDegrees);
+    this.lying.all++;
+    if (this.builder.someFrom(from, noDegrees)) this.lying.beyond++;
   }
 
   private values(properties: unknown, id: unknown): void {
@@ -175,7 +204,7 @@ class FeatureReader {
   }
 
   stated(): Stated {
-    return statedSystem(this.crs, this.beyond, this.file, this.findings);
+    return statedSystem(this.crs, this.lying.beyond > this.lying.all / 2, this.file, this.findings);
   }
 
   private odd(what: Oddity): void {

@@ -17,7 +17,7 @@ export const noDegrees = (x: number, y: number): boolean => Math.abs(x) > 360 ||
  * The system that a file states by the older member, or by the rule that there is but one.
  * Source: RFC 7946, section 4; "The GeoJSON Format Specification", 2008, section 3, for the member.
  * @param member what stands as "crs"; undefined where nothing does
- * @param beyond whether some position is none of degrees
+ * @param beyond whether most positions are none of degrees
  */
 export function statedSystem(member: unknown, beyond: boolean, file: string, findings: Findings): Stated {
   if (member === undefined) {

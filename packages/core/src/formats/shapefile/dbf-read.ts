@@ -70,6 +70,13 @@ const LANGUAGES: ReadonlyMap<number, string> = new Map(
 /** The mark of a row that is deleted: an asterisk. */
 const DELETED = 0x2a;
 
+/** A name that no column before has, with a number where one has it. */
+function freeName(name: string, columns: readonly { name: string }[]): string {
+  let free = name;
+  for (let n = 2; columns.some((c) => c.name === free); n++) free = `${name}_${n}`;
+  return free;
+}
+
 /** A .dbf table, opened. Rows are read a block at a time. */
 export class DbfReader {
   /** Texts with bytes that are none in the code page. */
@@ -102,8 +109,8 @@ export class DbfReader {
     if (headerBytes < 33 || headerBytes > source.size) throw broken(`its header says that it is ${headerBytes} bytes long`);
     const descriptors = await source.read(32, headerBytes - 32);
     const told: Finding[] = [];
-    const stated = pageOf(codePage, head[29]!);
-    const decoder = textDecoding(stated.page.id);
+    const page = pageOf(codePage, head[29]!);
+    const decoder = textDecoding(page.page.id);
     const columns: Column[] = [];
     let at = 1;
     for (let i = 0; i + 32 <= descriptors.length && descriptors[i] !== 0x0d; i += 32) {
@@ -112,7 +119,15 @@ export class DbfReader {
       const letter = String.fromCharCode(d[11]!);
       const decimals = d[17]!;
       const type = TYPES[letter] ?? 'text';
-      const name = decoder.decode(d.subarray(0, stop < 0 || stop > 11 ? 11 : stop));
+      const stated = decoder.decode(d.subarray(0, stop < 0 || stop > 11 ? 11 : stop)).trim() || `field_${i / 32 + 1}`;
+      const name = freeName(stated, columns);
+      if (name !== stated)
+        told.push({
+          code: 'dbf-field-twice',
+          severity: 'info',
+          message: `${source.name} has the field ${stated} twice: the second is called ${name} here.`,
+          count: 1,
+        });
       if (NOT_READ[letter] !== undefined) {
         told.push({
           code: 'dbf-field-not-read',
@@ -150,7 +165,7 @@ export class DbfReader {
       headerBytes,
       rowBytes,
       decoder,
-      stated,
+      page,
       told,
     );
   }

@@ -44,6 +44,7 @@ export const spreadsheet: Format = {
       text: { maxBytes: MOST_CHARACTERS },
       number: { maxWidth: 24, maxDecimals: 17 },
       types: ['text', 'integer', 'decimal', 'boolean', 'date'],
+      typesByValue: true,
       exactIntegers: false,
       maxBytes: Infinity,
     },

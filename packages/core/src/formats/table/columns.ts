@@ -25,6 +25,9 @@ const Y = ['y', 'north', 'northing', 'northings', 'n', 'lat', 'latitude', 'ycoor
 const Z = ['z', 'height', 'elevation', 'elev', 'level', 'rl', 'altitude', 'alt', 'h', 'zcoord', 'reducedlevel'];
 const WKT = ['wkt', 'geometry', 'geom', 'shape', 'thegeom'];
 
+/** Share of the values of a column that is called as coordinates are from which it holds coordinates: bad cells are told one by one. */
+const MOSTLY = 0.5;
+
 const plainName = (name: string): string =>
   name
     .toLowerCase()
@@ -46,7 +49,7 @@ export function placeColumns(names: readonly string[], rows: readonly (readonly 
   if (wkt >= 0) return { kind: 'wkt', column: wkt };
   const numeric = (column: number): boolean => {
     const values = filled(column);
-    return values.length > 0 && values.filter((v) => Number.isFinite(coordinateOf(v, comma))).length >= 0.9 * values.length;
+    return values.length > 0 && values.filter((v) => Number.isFinite(coordinateOf(v, comma))).length >= MOSTLY * values.length;
   };
   const named = (wanted: readonly string[]): number => {
     for (const word of wanted) {

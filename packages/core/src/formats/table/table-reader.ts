@@ -50,6 +50,8 @@ export class TableReader {
   private corners: Corners | null = null;
   private comma = false;
   private unplaced = 0;
+  /** Rows whose coordinates are no numbers, and what stands in the first of them. */
+  private readonly bad = { count: 0, first: '' };
   private long = 0;
 
   constructor(private readonly table: TableFile) {
@@ -94,6 +96,14 @@ export class TableReader {
         severity: 'caution',
         message: 'A row has no coordinates: it is a record without a place.',
         count: this.unplaced,
+        location: layer,
+      });
+    if (this.bad.count > 0)
+      findings.add({
+        code: 'table-bad-coordinate',
+        severity: 'caution',
+        message: `A coordinate is no number, so that its row is a record without a place. The first is ${this.bad.first}.`,
+        count: this.bad.count,
         location: layer,
       });
     if (this.long > 0)
@@ -216,11 +226,23 @@ export class TableReader {
       }
     }
     if (!what) {
-      if (places.kind !== 'none') this.unplaced++;
+      if (places.kind === 'xy' && this.isBad(row, line)) this.bad.count++;
+      else if (places.kind !== 'none') this.unplaced++;
       what = { kind: NO_GEOMETRY, type: 'row' };
     }
     for (const { name, column, type } of this.columns) builder.set(name, this.value(row[column], type));
     builder.endFeature(what.kind, what.type, line);
+  }
+
+  /** Whether something stands where a coordinate should, and is none. */
+  private isBad(row: readonly Cell[], line: number): boolean {
+    const { places } = this;
+    if (places.kind !== 'xy') return false;
+    const column = [places.x, places.y].find((c) => textOf(row[c]).trim() !== '' && !Number.isFinite(this.coordinate(row[c])));
+    if (column === undefined) return false;
+    if (this.bad.first === '')
+      this.bad.first = `"${textOf(row[column]).trim().slice(0, 40)}" in line ${line}, column ${this.names[column]}`;
+    return true;
   }
 
   private coordinate(cell: Cell | undefined): number {

@@ -26,6 +26,7 @@ export const topojson: Format = {
       text: { maxBytes: Infinity },
       number: { maxWidth: 24, maxDecimals: 17 },
       types: ['text', 'integer', 'decimal', 'boolean'],
+      typesByValue: true,
       maxBytes: Infinity,
     },
     open: (source) => Promise.resolve(openTopoJson(source)),
