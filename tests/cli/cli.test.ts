@@ -1,8 +1,8 @@
-import { spawnSync } from 'node:child_process';
-import { readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { spawn, spawnSync } from 'node:child_process';
+import { linkSync, mkdtempSync, readdirSync, readFileSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { afterAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it, vi } from 'vitest';
 import { writeManyLines } from '../../bench/many-lines.mjs';
 import { pontrel } from '../reference/python';
 import { QUAY, SURVEY, temporaryFolder } from '../server/client';
@@ -28,6 +28,42 @@ describe('pontrel inspect', () => {
 });
 
 describe('pontrel convert', () => {
+  it('never writes over its own source, by whatever name, and leaves nothing behind when it is stopped', async () => {
+    const own = mkdtempSync(path.join(folder, 'own-'));
+    const file = path.join(own, 'parcels.geojson');
+    writeFileSync(
+      file,
+      '{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"Point","coordinates":[171,-44]}}]}',
+    );
+    const before = readFileSync(file);
+    symlinkSync(file, path.join(own, 'link.geojson'));
+    linkSync(file, path.join(own, 'hard.geojson'));
+    for (const output of [
+      file,
+      path.join(own, '.', '..', path.basename(own), 'parcels.geojson'),
+      path.join(own, 'link.geojson'),
+      path.join(own, 'hard.geojson'),
+    ]) {
+      const { status, json } = pontrel('convert', file, output);
+      expect([status, json.error.code]).toEqual([2, 'usage']);
+      expect(json.error.message).toMatch(/is the input .* itself/);
+    }
+    expect(readFileSync(file)).toEqual(before);
+
+    const out = mkdtempSync(path.join(folder, 'out-'));
+    const temporary = mkdtempSync(path.join(folder, 'tmp-'));
+    const lines = path.join(own, 'lines.dxf');
+    await writeManyLines(lines, 200_000);
+    const child = spawn(process.execPath, [CLI, 'convert', lines, path.join(out, 'lines.gpkg'), '--from', 'EPSG:2193'], {
+      stdio: 'ignore',
+      env: { ...process.env, TMPDIR: temporary },
+    });
+    await vi.waitUntil(() => readdirSync(out).length > 0, { timeout: 30_000, interval: 20 });
+    child.kill('SIGTERM');
+    const status = await new Promise((resolve) => child.once('exit', resolve));
+    expect([status, readdirSync(out), readdirSync(temporary)]).toEqual([143, [], []]);
+  });
+
   it('writes one drawing, of what touches the bounds only, and reads it again as what it is', () => {
     const plan = path.join(folder, 'part.dxf');
     const box = '1464200,5101300,1464260,5101400';

@@ -56,7 +56,7 @@ describe('the server', () => {
     for (const [name, content, message] of [
       ['plan.dwg', 'AC1032\0\0', /plan\.dwg is a DWG drawing \(line 1.*save the drawing as DXF/],
       ['plan.dxf', 'AC1015\0', /plan\.dxf is a DWG drawing/],
-      ['letter.pdf', '%PDF-1.4', /letter\.pdf is of no kind that is read here/],
+      ['letter.pdf', '%PDF-1.4', /letter\.pdf is a PDF/],
       ['roads.shx', 'x', /roads\.shx: this goes with a \.shp file/],
     ] as const) {
       const { status, body } = await server.upload('api/crossings', [name, content]);

@@ -52,9 +52,21 @@ export async function convert(files: readonly string[], options: ConvertOptions)
     throw new Usage('--source says which input takes the place of a source of a recipe: name the recipe with --recipe.');
   const inputs = files.slice(0, -1),
     output = files.at(-1)!;
+  await refuseSource(inputs, output);
   return options.recipe === undefined
     ? convertInto(inputs, output, options)
     : runRecipe(inputs, output, options.recipe, options.source ?? []);
+}
+
+/** @throws Usage when the output is one of the inputs, by another path, link or case of letters as well: it would replace its own source */
+async function refuseSource(inputs: readonly string[], output: string): Promise<void> {
+  const same = async (a: string, b: string): Promise<boolean> => {
+    const [x, y] = await Promise.all([a, b].map((file) => stat(file).catch(() => undefined)));
+    return x !== undefined && x.dev === y?.dev && x.ino === y.ino;
+  };
+  for (const input of inputs)
+    if ((await same(input, output)) && (await stat(output)).isFile())
+      throw new Usage(`${output} is the input ${input} itself, which stays as it is. Name another output.`);
 }
 
 /** What an output is to be, as far as its name and the options say. */

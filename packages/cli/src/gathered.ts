@@ -13,6 +13,7 @@ import type { LayerStyle } from '@pontrel/core/symbology/layer-style';
 import { fileSource } from '@pontrel/host-node/files';
 import { Spool } from '@pontrel/host-node/store/spool';
 import { progressBar } from './progress';
+import { removedAtEnd } from './temporary';
 
 /** A file that was read once from end to end. */
 export interface Gathered extends Omit<CrossingSource, 'records'> {
@@ -87,6 +88,7 @@ export async function gatherAll<T>(
     const sources: GatheredSource[] = [];
     for (const file of files) {
       const spool = await Spool.create();
+      removedAtEnd(spool.folder);
       spools.push(spool);
       const gathered = await gather(file, (batch) => spool.add(batch), readingOf(file));
       await spool.finish();

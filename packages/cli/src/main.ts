@@ -5,6 +5,7 @@ import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
 import { gridFolders, registerGrids } from '@pontrel/host-node/grid-folders';
 import { program } from './program';
 import { type Result, Usage } from './result';
+import { clearAwayOnSignals } from './temporary';
 
 const json = process.argv.includes('--json');
 
@@ -38,4 +39,5 @@ function quiet(command: Command): Command {
   return command;
 }
 
+clearAwayOnSignals();
 await quiet(program(run)).parseAsync().catch(fail);

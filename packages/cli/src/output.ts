@@ -4,6 +4,7 @@ import { type CrossingSource, runDeliverable, type RunReport } from '@pontrel/co
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { folderAt } from '@pontrel/host-node/files';
 import { progressBar } from './progress';
+import { removedAtEnd } from './temporary';
 
 export interface Written {
   report: RunReport;
@@ -22,6 +23,7 @@ export async function writeProved(
 ): Promise<Written> {
   await mkdir(folder, { recursive: true });
   const partial = await mkdtemp(path.join(folder, '.pontrel-'));
+  const done = removedAtEnd(partial);
   const bars = { writing: progressBar(`Writing ${deliverable.name}`), proving: progressBar(`Proving ${deliverable.name}`) };
   try {
     const report = await runDeliverable(recipe, deliverable, sources, folderAt(partial), {
@@ -45,6 +47,7 @@ export async function writeProved(
     bars.writing.stop();
     bars.proving.stop();
     await rm(partial, { recursive: true, force: true });
+    done();
   }
 }
 

@@ -19,7 +19,10 @@ import { gridFolders, registerGrids } from '@pontrel/host-node/grid-folders';
 import { Events } from './jobs/events';
 import { Jobs } from './jobs/jobs';
 import { Catalog } from './store/catalog';
+import { Backups } from './store/backups';
 import { DataFolder } from './store/data-folder';
+import { DataLock } from './store/lock';
+import { Manifests } from './store/manifests';
 
 export interface ServerOptions {
   data: string;
@@ -43,16 +46,25 @@ const STATUS: Record<string, number> = {
   'upload-too-large': 413,
 };
 
-/** The server, not yet listening. What an earlier stop cut off is cleared away first, and said. */
-export async function makeServer(options: ServerOptions): Promise<{ app: FastifyInstance; interrupted: string[] }> {
+/**
+ * The server, not yet listening. What an earlier stop cut off is cleared away first, and said.
+ * @throws Problem when another one works on the data folder, and when its catalog cannot be used
+ */
+export async function makeServer(options: ServerOptions): Promise<{ app: FastifyInstance; told: string[]; lock: DataLock }> {
   const folder = new DataFolder(options.data);
-  const catalog = new Catalog(folder.catalog);
+  const lock = await DataLock.take(folder.root);
+  const catalog = new Catalog(folder.catalog, new Manifests(folder));
+  const adopted = catalog.adopt();
+  catalog.tellAll();
   const cut = catalog.markInterrupted(new Date().toISOString(), (job) =>
     job.kind === 'read'
       ? `Pontrel was stopped while it was reading ${job.subject}. The crossing is as it was before; drop the file again.`
       : `Pontrel was stopped while ${job.subject} was being written. Nothing half-written was kept; run it again.`,
   );
-  folder.sweep(catalog.allSourceIds(), catalog.allRunIds());
+  folder.sweep();
+  const aside = folder.setUnknownAside(catalog.allCrossingIds(), catalog.allSourceIds(), catalog.allRunIds());
+  const backups = new Backups(catalog, folder.backups);
+  await backups.start();
   const uploads = path.join(options.data, 'uploads');
   rmSync(uploads, { recursive: true, force: true });
 
@@ -131,10 +143,17 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   app.addHook('onClose', async () => {
     await jobs.close();
     await Promise.all([jobPool.destroy(), tilePool.destroy()]);
+    backups.stop();
     catalog.close();
+    lock.release();
   });
   // the lists of systems are made now rather than at somebody's first key
   app.addHook('onListen', () => void setImmediate(() => searchCrs('2193')));
   reader.readOlderStores();
-  return { app, interrupted: cut.map((j) => j.message!) };
+  const told = [
+    ...cut.map((j) => j.message!),
+    ...(adopted > 0 ? [`The catalog did not know ${adopted} of the crossings and sources in its folder: they were taken up again.`] : []),
+    ...(aside > 0 ? [`${aside} folders of which nothing tells any more were put into ${folder.setAside}; none was deleted.`] : []),
+  ];
+  return { app, told, lock };
 }

@@ -1,10 +1,11 @@
-import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { Job } from '@pontrel/contract/job';
 import type { Proof } from '@pontrel/core/content/features/proof';
-import { Catalog, type RunRecord, type SourceRecord } from '../src/store/catalog';
+import { Catalog } from '../src/store/catalog';
+import type { RunRecord, SourceRecord } from '../src/store/records';
 import { DataFolder } from '../src/store/data-folder';
 import { newId } from '../src/store/id';
 
@@ -173,7 +174,7 @@ describe('the data folder', () => {
     }
   });
 
-  it('sweeps away what the catalog does not know, and nothing else', () => {
+  it('sweeps away what is half made, and sets aside what nothing tells of', () => {
     const data = new DataFolder(folder);
     const [crossing, kept, lost] = [newId(), newId(), newId()];
     for (const place of [
@@ -186,7 +187,10 @@ describe('the data folder', () => {
       mkdirSync(place, { recursive: true });
       writeFileSync(path.join(place, 'file'), 'x');
     }
-    data.sweep(new Set([kept]), new Set([kept]));
+    data.sweep();
+    expect(readdirSync(path.join(data.crossing(crossing), 'runs')).sort()).toEqual([kept, lost].sort());
+    expect(data.setUnknownAside(new Set([crossing]), new Set([kept]), new Set([kept]))).toBe(1);
+    expect(readFileSync(path.join(data.setAside, crossing, 'runs', lost, 'file'), 'utf8')).toBe('x');
     expect(readdirSync(path.join(data.crossing(crossing), 'runs'))).toEqual([kept]);
     expect(readdirSync(path.join(data.crossing(crossing), 'sources'))).toEqual([kept]);
   });

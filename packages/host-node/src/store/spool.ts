@@ -13,7 +13,7 @@ import type { FeatureBatch } from '@pontrel/core/model/batch';
  */
 export class Spool {
   private constructor(
-    private readonly folder: string,
+    readonly folder: string,
     private readonly file: string,
     private readonly out: WriteStream,
   ) {}

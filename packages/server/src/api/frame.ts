@@ -6,7 +6,7 @@ import { symbolKey } from '@pontrel/core/symbology/library';
 import { styleBy } from '@pontrel/core/symbology/layer-style';
 import { type Bounds, emptyBounds, isEmpty, join } from '@pontrel/core/geometry/bounds';
 import { Problem } from '@pontrel/core/model/problem';
-import type { SourceRecord } from '../store/catalog';
+import type { SourceRecord } from '../store/records';
 import { summaryOf } from './views';
 import { carrierOf, storeExtent, type TileSource } from '../tiles/cut-tile';
 

@@ -25,7 +25,8 @@ import { crsOf, placedBy, type PlacedIn, routeTo } from '@pontrel/core/placement
 import { isEmpty } from '@pontrel/core/geometry/bounds';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders';
-import type { Catalog, CrossingRecord, SourceRecord } from '../store/catalog';
+import type { Catalog } from '../store/catalog';
+import type { CrossingRecord, SourceRecord } from '../store/records';
 import type { DataFolder } from '../store/data-folder';
 import type { TileSource } from '../tiles/cut-tile';
 import { storeExtent } from '../tiles/cut-tile';

@@ -3,7 +3,7 @@ import type { Placement } from '@pontrel/core/placement/placement';
 import { crsOf } from '@pontrel/core/placement/route';
 import { isSevere, type SystemDoubt, systemDoubt } from '@pontrel/core/placement/stated-system';
 import { proposedUnit } from '@pontrel/core/placement/unit-question';
-import type { StoredFacts } from '../store/catalog';
+import type { StoredFacts } from '../store/records';
 
 /** A source placed as it states. */
 function asStated({ crs: stated, unit, fit }: StoredFacts, extent: Bounds | null): Placement | null {

@@ -10,7 +10,7 @@ import { formatById } from '@pontrel/core/formats/index';
 import type { Reading } from '@pontrel/core/model/reading';
 import { symbolKey } from '@pontrel/core/symbology/library';
 import { statedDoubt } from './stated-placement';
-import type { CrossingRecord, RunRecord, SourceRecord } from '../store/catalog';
+import type { CrossingRecord, RunRecord, SourceRecord } from '../store/records';
 import type { TileSource } from '../tiles/cut-tile';
 
 /** A source as plans and forecasts know it. */

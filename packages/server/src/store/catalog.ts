@@ -1,19 +1,12 @@
-import type { Placement } from '@pontrel/core/placement/placement';
 import Database from 'better-sqlite3';
 import { upgradedRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import type { Job } from '@pontrel/contract/job';
-import type { SourceLayer } from '@pontrel/contract/crossing';
-import type { External, SourceFacts } from '@pontrel/core/formats/format';
-import type { Reading } from '@pontrel/core/model/reading';
 import { EMPTY_RECIPE, Recipe } from '@pontrel/core/crossing/recipe';
-import type { Proof } from '@pontrel/core/content/features/proof';
-import type { Finding } from '@pontrel/core/model/finding';
-import { Problem } from '@pontrel/core/model/problem';
-import type { LayerStyle } from '@pontrel/core/symbology/layer-style';
-import type { LinePattern } from '@pontrel/core/symbology/library';
-import type { Bounds } from '@pontrel/core/geometry/bounds';
+import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { STORE_LAYOUT } from '@pontrel/host-node/store/feature-store';
+import type { CrossingManifest, Manifests } from './manifests';
 import { Recent } from './recent';
+import type { CrossingRecord, RunRecord, SourceRecord } from './records';
 import crossings from './migrations/001-crossings.sql';
 import definitions from './migrations/002-definitions.sql';
 import rulesOfRuns from './migrations/003-rules-of-runs.sql';
@@ -21,70 +14,6 @@ import layoutsOfStores from './migrations/004-layouts-of-stores.sql';
 
 /** In order; the number of those applied is the database's user_version. */
 const MIGRATIONS = [crossings, definitions, rulesOfRuns, layoutsOfStores];
-
-export interface CrossingRecord {
-  id: string;
-  name: string;
-  recipe: Recipe;
-  revision: number;
-  created: string;
-  opened: string;
-}
-
-/** What a source says of itself, as far as it is kept. */
-export interface StoredFacts {
-  /** `text` is what a recipe calls it. */
-  crs: { id: string | null; name: string; text: string } | null;
-  crsText: string | null;
-  /** How that text was understood. */
-  understood?: string | null;
-  /** Marks by which the file ties its own grid to the CRS. */
-  fit?: Placement['fit'];
-  unit: { name: string; metres: number } | null;
-  /** What a table calls its columns, and which of them say where its records are. */
-  table?: SourceFacts['table'];
-  /** How its reading was settled by hand. */
-  reading?: Reading;
-  /** Patterns of its lines, by name in small letters, in its own unit. */
-  patterns?: Record<string, LinePattern>;
-  /** What its styles say of its layers as a whole, by layer in small letters. */
-  styles?: Record<string, LayerStyle>;
-  /** Other files that it shows. */
-  externals?: readonly External[];
-  /** Names of the sources in whose place it was put, and when it last was. */
-  replaces?: { names: string[]; at: string };
-  version: string | null;
-  outliers: { count: number; records: { id: number; layer: string; entity: string; at: [number, number] }[] };
-  /** Bounds without the outliers, in the source's numbers; null when there are none. */
-  core: Bounds | null;
-}
-
-export interface SourceRecord {
-  id: string;
-  crossing: string;
-  name: string;
-  format: string;
-  bytes: number;
-  added: string;
-  facts: StoredFacts;
-  layers: SourceLayer[];
-  findings: Finding[];
-}
-
-export interface RunRecord {
-  id: string;
-  crossing: string;
-  deliverable: string;
-  name: string;
-  finished: string;
-  revision: number;
-  /** A mark of what it was made by; empty for runs of before there was one. */
-  rules: string;
-  files: { name: string; bytes: number }[];
-  target: string;
-  proof: Proof;
-  seconds: number;
-}
 
 type Raw = Record<string, string | number | null>;
 
@@ -96,17 +25,98 @@ export class Catalog {
   private readonly recipes = new Recent<Recipe>(64);
   private readonly knownSources = new Recent<SourceRecord>(64);
 
-  constructor(file: string) {
-    this.db = new Database(file);
-    this.db.pragma('journal_mode = WAL');
-    this.db.pragma('foreign_keys = ON');
+  /**
+   * @param manifests where crossings and sources tell of themselves beside their files
+   * @throws Problem `catalog-damaged`; `catalog-newer` when a newer program has made it
+   */
+  constructor(
+    file: string,
+    private readonly manifests: Manifests | null = null,
+  ) {
+    try {
+      this.db = new Database(file);
+      this.db.pragma('journal_mode = WAL');
+      this.db.pragma('foreign_keys = ON');
+      const [check] = this.db.pragma('quick_check(1)') as { quick_check: string }[];
+      if (check!.quick_check !== 'ok') throw new Error(check!.quick_check);
+    } catch (error) {
+      throw new Problem(
+        'catalog-damaged',
+        `${file} is damaged (${messageOf(error)}). Put the newest of the copies in the folder backups beside it in its place; or move it away with its -wal and -shm: the crossings are then found again by their folders.`,
+        { file },
+      );
+    }
     const done = this.db.pragma('user_version', { simple: true }) as number;
+    if (done > MIGRATIONS.length) {
+      this.db.close();
+      throw new Problem(
+        'catalog-newer',
+        `${file} was made by a newer Pontrel than this one. Start that one, or choose another data folder with --data.`,
+        { file },
+      );
+    }
     for (let k = done; k < MIGRATIONS.length; k++) {
       this.db.transaction(() => {
         this.db.exec(MIGRATIONS[k]!);
         this.db.pragma(`user_version = ${k + 1}`);
       })();
     }
+  }
+
+  /** Copies it as it is at this moment, while it is in use. */
+  async backup(file: string): Promise<void> {
+    await this.db.backup(file);
+  }
+
+  /**
+   * Takes up again what folders tell of and the catalog does not know, as after it was lost or put back to an earlier one.
+   * @returns how many crossings and sources those were
+   */
+  adopt(): number {
+    if (!this.manifests) return 0;
+    const [crossings, sources] = [this.allCrossingIds(), this.allSourceIds()];
+    let adopted = 0;
+    for (const { crossing, sources: own } of this.manifests.all()) {
+      if (!crossings.has(crossing.id)) adopted += Number(this.taken(() => this.insertCrossing(crossing)));
+      const names = new Set(this.sources(crossing.id).map((s) => s.name));
+      for (const { source, layout } of own)
+        if (!sources.has(source.id) && !names.has(source.name)) adopted += Number(this.taken(() => this.insertSource(source, layout)));
+    }
+    return adopted;
+  }
+
+  /** Whether what a folder says of itself could be taken up; what it says may be damaged, and is set aside with its folder then. */
+  private taken(insert: () => void): boolean {
+    try {
+      insert();
+      return true;
+    } catch {
+      return false;
+    }
+  }
+
+  private insertCrossing(crossing: CrossingManifest): void {
+    Recipe.parse(upgradedRecipe(crossing.recipe));
+    this.db
+      .prepare('INSERT INTO crossings (id, name, recipe, revision, created, opened) VALUES (?, ?, ?, ?, ?, ?)')
+      .run(crossing.id, crossing.name, JSON.stringify(crossing.recipe), crossing.revision, crossing.created, crossing.opened);
+  }
+
+  /** Writes down beside the files of a crossing what the catalog says of it. */
+  private tell(id: string): void {
+    if (this.manifests) this.manifests.putCrossing(this.crossing(id));
+  }
+
+  /** Writes down beside their files what no folder tells of yet: the catalogs of before had no need to. */
+  tellAll(): void {
+    for (const { id } of this.crossings()) {
+      this.tell(id);
+      for (const source of this.sources(id)) this.manifests?.putSource({ source, layout: this.layoutOf(source.id) });
+    }
+  }
+
+  private layoutOf(source: string): number {
+    return this.db.prepare<[string], number>('SELECT layout FROM sources WHERE id = ?').pluck().get(source)!;
   }
 
   /** Systems that were saved under a name of their own, by name. */
@@ -169,10 +179,12 @@ export class Catalog {
     this.db
       .prepare('INSERT INTO crossings (id, name, recipe, created, opened) VALUES (?, ?, ?, ?, ?)')
       .run(id, name, JSON.stringify(EMPTY_RECIPE), now, now);
+    this.tell(id);
   }
 
   renameCrossing(id: string, name: string): void {
     this.db.prepare('UPDATE crossings SET name = ? WHERE id = ?').run(name, id);
+    this.tell(id);
   }
 
   openedCrossing(id: string, now: string): void {
@@ -193,6 +205,7 @@ export class Catalog {
         'recipe-stale',
         'The rules were changed in another window in the meantime. They are shown again as they are now; make the change once more.',
       );
+    this.tell(id);
   }
 
   sources(crossing: string): SourceRecord[] {
@@ -208,6 +221,11 @@ export class Catalog {
   }
 
   addSource(s: SourceRecord): void {
+    this.insertSource(s, STORE_LAYOUT);
+    this.manifests?.putSource({ source: s, layout: STORE_LAYOUT });
+  }
+
+  private insertSource(s: SourceRecord, layout: number): void {
     this.db
       .prepare(
         'INSERT INTO sources (id, crossing, name, format, bytes, added, facts, layers, findings, layout) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
@@ -222,7 +240,7 @@ export class Catalog {
         JSON.stringify(s.facts),
         JSON.stringify(s.layers),
         JSON.stringify(s.findings),
-        STORE_LAYOUT,
+        layout,
       );
   }
 
@@ -257,6 +275,10 @@ export class Catalog {
 
   allRunIds(): Set<string> {
     return new Set(this.db.prepare<[], string>('SELECT id FROM runs').pluck().all());
+  }
+
+  allCrossingIds(): Set<string> {
+    return new Set(this.db.prepare<[], string>('SELECT id FROM crossings').pluck().all());
   }
 
   allSourceIds(): Set<string> {

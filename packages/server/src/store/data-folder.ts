@@ -1,4 +1,4 @@
-import { mkdirSync, readdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
 import path from 'node:path';
 
 /** Names that are made here and nowhere else: no name from outside ever becomes part of a path. */
@@ -37,17 +37,57 @@ export class DataFolder {
     return `${final}.partial`;
   }
 
-  /** Deletes what an interrupted job left: folders that the catalog does not know. */
-  sweep(sources: ReadonlySet<string>, runs: ReadonlySet<string>): void {
-    for (const crossing of readdirSync(path.join(this.root, 'crossings'))) {
-      for (const [kind, known] of [
-        ['sources', sources],
-        ['runs', runs],
-      ] as const) {
-        const folder = path.join(this.root, 'crossings', crossing, kind);
-        for (const name of list(folder)) if (!known.has(name)) rmSync(path.join(folder, name), { recursive: true, force: true });
+  /** Where folders are put that nothing tells of any more. */
+  get setAside(): string {
+    return path.join(this.root, 'set-aside');
+  }
+
+  get backups(): string {
+    return path.join(this.root, 'backups');
+  }
+
+  crossingIds(): string[] {
+    return list(path.join(this.root, 'crossings')).filter((name) => ID.test(name));
+  }
+
+  idsOf(crossing: string, kind: 'sources' | 'runs'): string[] {
+    return list(path.join(this.crossing(crossing), kind)).filter((name) => ID.test(name));
+  }
+
+  /** Deletes what interrupted jobs left half made, and nothing else. */
+  sweep(): void {
+    for (const crossing of this.crossingIds())
+      for (const kind of ['sources', 'runs'] as const) {
+        const folder = path.join(this.crossing(crossing), kind);
+        for (const name of list(folder)) if (name.endsWith('.partial')) rmSync(path.join(folder, name), { recursive: true, force: true });
       }
+  }
+
+  /**
+   * Sets folders aside that the catalog does not know; nothing of them is deleted.
+   * @returns how many there were
+   */
+  setUnknownAside(crossings: ReadonlySet<string>, sources: ReadonlySet<string>, runs: ReadonlySet<string>): number {
+    const unknown = this.crossingIds().flatMap((crossing) =>
+      crossings.has(crossing)
+        ? [
+            ...this.idsOf(crossing, 'sources')
+              .filter((id) => !sources.has(id))
+              .map((id) => this.source(crossing, id)),
+            ...this.idsOf(crossing, 'runs')
+              .filter((id) => !runs.has(id))
+              .map((id) => this.run(crossing, id)),
+          ]
+        : [this.crossing(crossing)],
+    );
+    for (const folder of unknown) {
+      const wanted = path.join(this.setAside, path.relative(path.join(this.root, 'crossings'), folder));
+      // what was set aside before stays as well
+      const to = existsSync(wanted) ? `${wanted}-${Date.now()}` : wanted;
+      mkdirSync(path.dirname(to), { recursive: true });
+      renameSync(folder, to);
     }
+    return unknown.length;
   }
 }
 

@@ -16,7 +16,7 @@ import { type Finding, Findings } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
 import { Profiler } from '@pontrel/core/content/features/profile';
 import { fileSource } from '@pontrel/host-node/files';
-import type { StoredFacts } from '../store/catalog';
+import type { StoredFacts } from '../store/records';
 import { FeatureStore, FeatureStoreWriter } from '@pontrel/host-node/store/feature-store';
 import { thumbnail } from '../tiles/thumbnail';
 import { type Line, watchOver } from './watch';

@@ -1,0 +1,74 @@
+import type { SourceLayer } from '@pontrel/contract/crossing';
+import type { Proof } from '@pontrel/core/content/features/proof';
+import type { Recipe } from '@pontrel/core/crossing/recipe';
+import type { External, SourceFacts } from '@pontrel/core/formats/format';
+import type { Bounds } from '@pontrel/core/geometry/bounds';
+import type { Finding } from '@pontrel/core/model/finding';
+import type { Reading } from '@pontrel/core/model/reading';
+import type { Placement } from '@pontrel/core/placement/placement';
+import type { LayerStyle } from '@pontrel/core/symbology/layer-style';
+import type { LinePattern } from '@pontrel/core/symbology/library';
+
+export interface CrossingRecord {
+  id: string;
+  name: string;
+  recipe: Recipe;
+  revision: number;
+  created: string;
+  opened: string;
+}
+
+/** What a source says of itself, as far as it is kept. */
+export interface StoredFacts {
+  /** `text` is what a recipe calls it. */
+  crs: { id: string | null; name: string; text: string } | null;
+  crsText: string | null;
+  /** How that text was understood. */
+  understood?: string | null;
+  /** Marks by which the file ties its own grid to the CRS. */
+  fit?: Placement['fit'];
+  unit: { name: string; metres: number } | null;
+  /** What a table calls its columns, and which of them say where its records are. */
+  table?: SourceFacts['table'];
+  /** How its reading was settled by hand. */
+  reading?: Reading;
+  /** Patterns of its lines, by name in small letters, in its own unit. */
+  patterns?: Record<string, LinePattern>;
+  /** What its styles say of its layers as a whole, by layer in small letters. */
+  styles?: Record<string, LayerStyle>;
+  /** Other files that it shows. */
+  externals?: readonly External[];
+  /** Names of the sources in whose place it was put, and when it last was. */
+  replaces?: { names: string[]; at: string };
+  version: string | null;
+  outliers: { count: number; records: { id: number; layer: string; entity: string; at: [number, number] }[] };
+  /** Bounds without the outliers, in the source's numbers; null when there are none. */
+  core: Bounds | null;
+}
+
+export interface SourceRecord {
+  id: string;
+  crossing: string;
+  name: string;
+  format: string;
+  bytes: number;
+  added: string;
+  facts: StoredFacts;
+  layers: SourceLayer[];
+  findings: Finding[];
+}
+
+export interface RunRecord {
+  id: string;
+  crossing: string;
+  deliverable: string;
+  name: string;
+  finished: string;
+  revision: number;
+  /** A mark of what it was made by; empty for runs of before there was one. */
+  rules: string;
+  files: { name: string; bytes: number }[];
+  target: string;
+  proof: Proof;
+  seconds: number;
+}

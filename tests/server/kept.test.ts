@@ -1,0 +1,127 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+import Database from 'better-sqlite3';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { SURVEY, temporaryFolder, TestServer } from './client';
+
+const root = fileURLToPath(new URL('../..', import.meta.url));
+
+/** Starts a server that is expected not to stay. */
+function attempt(data: string, env: Record<string, string> = {}): { status: number | null; out: string; err: string } {
+  const { status, stdout, stderr } = spawnSync(process.execPath, ['dist/server.mjs', '--port', '0', '--data', data], {
+    cwd: root,
+    encoding: 'utf8',
+    timeout: 20_000,
+    env: { ...process.env, ...env },
+  });
+  return { status, out: stdout, err: stderr };
+}
+
+describe('what lies in the data folder', () => {
+  let folder: string, data: string, remove: () => void;
+  let server: TestServer | null = null;
+  beforeEach(() => {
+    ({ folder, remove } = temporaryFolder());
+    data = path.join(folder, 'data');
+  });
+  afterEach(async () => {
+    await server?.stop();
+    remove();
+  });
+  const start = async (): Promise<TestServer> => (server = await TestServer.start(data));
+  const catalog = (): string => path.join(data, 'catalog.sqlite');
+
+  /** A crossing with a source and rules, and the server that made it killed. */
+  async function killedWithOne(): Promise<string> {
+    const own = await start();
+    const { id } = await own.placed(SURVEY, { crs: 'EPSG:2126', unit_m: 1 });
+    await own.stop('SIGKILL');
+    return id;
+  }
+
+  it.each([
+    ['is missing', () => ['', '-wal', '-shm'].forEach((end) => rmSync(catalog() + end, { force: true }))],
+    ['lost its -wal', () => ['-wal', '-shm'].forEach((end) => rmSync(catalog() + end, { force: true }))],
+    ['is empty', () => (['-wal', '-shm'].forEach((end) => rmSync(catalog() + end, { force: true })), writeFileSync(catalog(), ''))],
+  ])('is found again by its folders when the catalog %s, with its rules, and can be run', async (_what, harm) => {
+    const id = await killedWithOne();
+    harm();
+    const again = await start();
+    const state = await again.state(id);
+    expect([state.sources.map((s) => s.name), state.recipe.deliverables.map((d) => d.name)]).toEqual([
+      ['street-survey.dxf'],
+      ['Council upload'],
+    ]);
+    expect(state.recipe.sources['street-survey.dxf']!.placement).toMatchObject({ crs: 'EPSG:2126' });
+    await again.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
+    const run = await again.until(id, (s) => s.runs.length > 0);
+    expect(run.runs[0]!.status).toBe('match');
+  });
+
+  it('is found again as far as its folders are sound, and the rest is set aside', async () => {
+    const id = await killedWithOne();
+    const odd = path.join(data, 'crossings', 'abcdefghijkl');
+    mkdirSync(odd, { recursive: true });
+    writeFileSync(path.join(odd, 'crossing.json'), '{"id":"abcdefghijkl","name":"Odd","recipe":{"version":99},"revision":"many"}');
+    writeFileSync(path.join(odd, 'notes.txt'), 'kept');
+    ['', '-wal', '-shm'].forEach((end) => rmSync(catalog() + end, { force: true }));
+    const again = await start();
+    expect((await again.call<{ id: string }[]>('GET', 'api/crossings')).body.map((c) => c.id)).toEqual([id]);
+    expect(existsSync(path.join(data, 'set-aside', 'abcdefghijkl', 'notes.txt'))).toBe(true);
+  });
+
+  it('is set aside and not deleted where nothing tells of it', async () => {
+    await killedWithOne();
+    const stranger = path.join(data, 'crossings', 'abcdefghijkl', 'sources', 'mnopqrstuvwx');
+    mkdirSync(stranger, { recursive: true });
+    writeFileSync(path.join(stranger, 'source.dxf'), 'half a year of work');
+    const again = await start();
+    expect(again.said.join(' ')).toMatch(/1 folders of which nothing tells any more were put into/);
+    expect(existsSync(path.join(data, 'set-aside', 'abcdefghijkl', 'sources', 'mnopqrstuvwx', 'source.dxf'))).toBe(true);
+  });
+
+  it('has a copy of the catalog of today', async () => {
+    await killedWithOne();
+    await start();
+    const copies = readdirSync(path.join(data, 'backups'));
+    expect(copies).toEqual([expect.stringMatching(/^catalog-\d{4}-\d\d-\d\d\.sqlite$/)]);
+    const copy = new Database(path.join(data, 'backups', copies[0]!), { readonly: true });
+    expect(copy.prepare('SELECT count(*) FROM sources').pluck().get()).toBe(1);
+    copy.close();
+  });
+
+  it('is not touched by a second server, which says where the first one is', async () => {
+    const first = await start();
+    const second = attempt(data);
+    expect([second.status, second.err]).toEqual([0, '']);
+    expect(second.out).toContain(`Pontrel is at ${first.address} already`);
+    await first.stop();
+    const third = await start();
+    expect((await third.call('GET', 'api/crossings')).status).toBe(200);
+  });
+
+  it('is refused in one sentence where it cannot be used', async () => {
+    await killedWithOne();
+    const keep = path.join(folder, 'keep.sqlite');
+    ['-wal', '-shm'].forEach((end) => rmSync(catalog() + end, { force: true }));
+    renameSync(catalog(), keep);
+    writeFileSync(catalog(), 'this is no database, and has never been one'.repeat(100));
+    const damaged = attempt(data);
+    expect([damaged.status, damaged.err.trim().split('\n').length]).toEqual([1, 1]);
+    expect(damaged.err).toMatch(/catalog\.sqlite is damaged .*copies in the folder backups/);
+    rmSync(catalog());
+    renameSync(keep, catalog());
+    const db = new Database(catalog());
+    db.pragma('user_version = 99');
+    db.close();
+    const newer = attempt(data);
+    expect([newer.status, newer.err]).toEqual([1, expect.stringMatching(/made by a newer Pontrel/)]);
+    const setting = attempt(data, { PONTREL_MAX_UPLOAD_MB: 'abc' });
+    expect([setting.status, setting.err]).toEqual([1, expect.stringMatching(/PONTREL_MAX_UPLOAD_MB wants a number of megabytes/)]);
+    writeFileSync(path.join(folder, 'file'), '');
+    const noFolder = attempt(path.join(folder, 'file'));
+    expect([noFolder.status, noFolder.err]).toEqual([1, expect.stringMatching(/cannot be written to/)]);
+  });
+});
