@@ -10,5 +10,5 @@ export default defineConfig({
   resolve: { alias: { '@zip.js/zip.js': '@zip.js/zip.js/lib/zip-no-worker.js' } },
   worker: { format: 'es' },
   build: { outDir: '../../dist/page', emptyOutDir: true, chunkSizeWarningLimit: 3500, target: 'es2022' },
-  server: { host: '127.0.0.1', proxy: { '/api': { target: server, changeOrigin: true } } },
+  server: { host: '127.0.0.1', proxy: { '/api': { target: server } } },
 });

@@ -72,6 +72,30 @@ describe('what lies in the data folder', () => {
     expect(existsSync(path.join(data, 'set-aside', 'abcdefghijkl', 'notes.txt'))).toBe(true);
   });
 
+  it('shows a crossing whose rules cannot be read as damaged, and all others as ever; it can be deleted', async () => {
+    const id = await killedWithOne();
+    const db = new Database(catalog());
+    const add = (name: string, recipe: string): unknown =>
+      db
+        .prepare(
+          "INSERT INTO crossings (id, name, recipe, created, opened) VALUES (?, ?, ?, '2026-01-01T00:00:00Z', '2026-01-01T00:00:00Z')",
+        )
+        .run(name, name, recipe);
+    add('newernewer99', '{"version":99}');
+    add('brokenbroken', '{"version":2,"frame":');
+    db.close();
+    const again = await start();
+    const rows = (await again.call<{ id: string; damaged: string | null }[]>('GET', 'api/crossings')).body;
+    expect(Object.fromEntries(rows.map((r) => [r.id, r.damaged]))).toEqual({
+      [id]: null,
+      newernewer99: expect.stringMatching(/made by a newer Pontrel/),
+      brokenbroken: expect.stringMatching(/cannot be read any more .no JSON.*backups/),
+    });
+    expect((await again.call('GET', 'api/crossings/brokenbroken')).status).toBe(409);
+    expect((await again.call('DELETE', 'api/crossings/brokenbroken')).status).toBe(200);
+    expect((await again.call<unknown[]>('GET', 'api/crossings')).body.length).toBe(2);
+  });
+
   it('is set aside and not deleted where nothing tells of it', async () => {
     await killedWithOne();
     const stranger = path.join(data, 'crossings', 'abcdefghijkl', 'sources', 'mnopqrstuvwx');

@@ -42,6 +42,41 @@ describe('the server', () => {
     expect(raw).toContain('not-local');
   });
 
+  it('answers its own page only, and says of every answer what it is made of', async () => {
+    const { host } = new URL(server.address);
+    const asked = async (method: string, path: string, headers: Record<string, string>): Promise<number> =>
+      new Promise((resolve) => {
+        const r = request(`${server.address}${path}`, { method, headers }, (answer) => {
+          answer.resume();
+          resolve(answer.statusCode!);
+        });
+        r.end();
+      });
+    // Fetch Standard, 3.2; Fetch Metadata Request Headers, 2.3
+    for (const headers of [
+      { origin: 'null' },
+      { origin: 'http://elsewhere.example' },
+      { origin: 'http://127.0.0.1:1' },
+      { origin: `https://${host}` },
+      { 'sec-fetch-site': 'cross-site' },
+      { 'sec-fetch-site': 'same-site' },
+    ] as Record<string, string>[]) {
+      expect([headers, await asked('POST', 'api/crossings', headers)]).toEqual([headers, 403]);
+      expect([headers, await asked('GET', 'api/crossings', headers)]).toEqual([headers, 403]);
+    }
+    expect(await asked('GET', 'api/crossings', { origin: `http://${host}`, 'sec-fetch-site': 'same-origin' })).toBe(200);
+    // a link on another page leads here as any link does
+    expect(await asked('GET', '', { 'sec-fetch-site': 'cross-site' })).toBe(200);
+    for (const path of ['', 'api/crossings', 'api/none']) {
+      const { headers } = await fetch(`${server.address}${path}`);
+      expect(headers.get('content-security-policy')).toMatch(/default-src 'none';script-src 'self';.*frame-ancestors 'none'/);
+      expect(headers.get('content-security-policy')).not.toMatch(/script-src[^;]*unsafe/);
+      expect(headers.get('x-content-type-options')).toBe('nosniff');
+      expect(headers.get('referrer-policy')).toBe('no-referrer');
+      expect(headers.get('x-frame-options')).toBe('DENY');
+    }
+  });
+
   it('never makes a path of a file name', async () => {
     const { body } = await server.upload('api/crossings', ['../../../escape.dxf', readFileSync(SURVEY)]);
     const state = await server.until(body.id, (s) => s.sources.length > 0);

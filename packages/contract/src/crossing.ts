@@ -127,6 +127,8 @@ export const CrossingRow = z.object({
   layers: z.number(),
   runs: z.object({ match: z.number(), differs: z.number(), current: z.number() }),
   plan: Thumbnail.nullable(),
+  /** Why it cannot be opened; then nothing else but its name is known of it. */
+  damaged: z.string().nullable(),
 });
 export type CrossingRow = z.infer<typeof CrossingRow>;
 

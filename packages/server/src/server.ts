@@ -13,6 +13,7 @@ import { SourceReader } from './api/source-reader';
 import { CrossingService } from './api/crossing-service';
 import { PlaceService } from './api/place-service';
 import { ReportService } from './api/report-service';
+import { guard } from './api/guard';
 import { addRoutes } from './api/routes';
 import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
 import { gridFolders, registerGrids } from '@pontrel/host-node/grid-folders';
@@ -37,12 +38,16 @@ export interface ServerOptions {
 
 /** Codes of problems that are not the request's fault, or have a status of their own. */
 const STATUS: Record<string, number> = {
+  'not-local': 403,
+  'not-own-page': 403,
   'crossing-unknown': 404,
   'run-unknown': 404,
   'source-unknown': 404,
   'record-unknown': 404,
   'preview-unknown': 404,
   'recipe-stale': 409,
+  'crossing-newer': 409,
+  'crossing-damaged': 409,
   'upload-too-large': 413,
 };
 
@@ -103,14 +108,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   app.setSerializerCompiler(serializerCompiler);
   // a file that is too large is told by name, and does not stop the others
   await app.register(multipart, { throwFileSizeLimit: false, limits: { fileSize: options.maxUploadBytes, files: 2000 } });
-  app.addHook('onRequest', async (request) => {
-    // a page of another site must not reach in through a name that leads here, nor write with a form of its own
-    const host = (request.headers.host ?? '').replace(/:\d+$/, '');
-    const origin = request.headers.origin;
-    const ours = (name: string): boolean => ['127.0.0.1', 'localhost', '[::1]'].includes(name);
-    if (!ours(host) || (origin !== undefined && !ours(new URL(origin).hostname)))
-      throw new Problem('not-local', 'Pontrel answers on this machine only.');
-  });
+  await guard(app);
   app.setErrorHandler((error: Error & { statusCode?: number; code?: string }, _request, reply) => {
     if (error instanceof Problem)
       return reply.status(STATUS[error.code] ?? 400).send({ error: { code: error.code, message: error.message } });

@@ -29,7 +29,7 @@ import { hasGeometry } from '@pontrel/core/content/features/profile';
 import type { Jobs } from '../jobs/jobs';
 import type { Events } from '../jobs/events';
 import type { Catalog } from '../store/catalog';
-import type { CrossingRecord, RunRecord, SourceRecord } from '../store/records';
+import type { CrossingRecord, DamagedCrossing, RunRecord, SourceRecord } from '../store/records';
 import type { DataFolder } from '../store/data-folder';
 import { FeatureStore, type RecordOrder } from '@pontrel/host-node/store/feature-store';
 import { newId } from '../store/id';
@@ -65,9 +65,9 @@ export class CrossingService {
   rows(): CrossingRow[] {
     const refused = this.catalog.refused();
     return this.catalog
-      .crossings()
+      .crossingsOrDamaged()
       .filter((c) => !refused.has(c.id))
-      .map((c) => this.rowOf(c));
+      .map((c) => ('why' in c ? damagedRow(c) : this.rowOf(c)));
   }
 
   state(id: string): CrossingState {
@@ -134,10 +134,10 @@ export class CrossingService {
   }
 
   async remove(id: string): Promise<void> {
-    this.catalog.crossing(id);
+    this.catalog.checkKnown(id);
     this.jobs.cancelAll(id);
     this.catalog.deleteCrossing(id);
-    await rm(this.folder.crossing(id), { recursive: true, force: true });
+    await this.folder.remove(this.folder.crossing(id));
     this.events.emit({ type: 'crossing', id });
   }
 
@@ -170,7 +170,7 @@ export class CrossingService {
     const { [source.name]: _gone, ...kept } = crossing.recipe.sources;
     this.catalog.saveRecipe(id, { ...crossing.recipe, sources: kept }, crossing.revision);
     this.catalog.deleteSource(sourceId);
-    await rm(this.folder.source(id, sourceId), { recursive: true, force: true });
+    await this.folder.remove(this.folder.source(id, sourceId));
     this.events.emit({ type: 'crossing', id });
   }
 
@@ -350,7 +350,7 @@ export class CrossingService {
           proof,
           seconds: (Date.now() - started) / 1000,
         });
-        for (const old of older) await rm(this.folder.run(id, old), { recursive: true, force: true });
+        for (const old of older) await this.folder.remove(this.folder.run(id, old));
         return runId;
       },
       discard: () => rm(partial, { recursive: true, force: true }),
@@ -452,8 +452,25 @@ export class CrossingService {
         current: runs.filter((r) => isCurrent(r, c, sources)).length,
       },
       plan: largest?.l.plan ?? null,
+      damaged: null,
     };
   }
+}
+
+function damagedRow({ why, ...known }: DamagedCrossing): CrossingRow {
+  return {
+    ...known,
+    frame: null,
+    sources: [],
+    records: 0,
+    deliverables: 0,
+    placed: 0,
+    taken: 0,
+    layers: 0,
+    runs: { match: 0, differs: 0, current: 0 },
+    plan: null,
+    damaged: why,
+  };
 }
 
 /** What a worker has worked out that nobody can stop. @throws Problem that it met */

@@ -2,6 +2,7 @@ import { Placement } from '@pontrel/core/placement/placement';
 import { LONGEST_FILTER } from '@pontrel/core/operations/filter';
 import { readdir } from 'node:fs/promises';
 import path from 'node:path';
+import type { Readable } from 'node:stream';
 import type { FastifyInstance } from 'fastify';
 import type { ZodTypeProvider } from 'fastify-type-provider-zod';
 import yazl from 'yazl';
@@ -255,6 +256,8 @@ export function addRoutes(
     const zip = new yazl.ZipFile();
     for (const name of (await readdir(folder)).sort()) zip.addFile(path.join(folder, name), name);
     zip.addBuffer(Buffer.from(await reports.html(params.id)), 'proof.html');
+    // a run that is made again meanwhile takes its files away: the download breaks off, and nothing else does
+    zip.on('error', (error: Error) => (zip.outputStream as Readable).destroy(error));
     zip.end();
     const name = `${run.name.replace(/[^A-Za-z0-9._-]+/g, '-').replace(/^-|-$/g, '') || 'deliverable'}.zip`;
     return reply.header('content-disposition', `attachment; filename="${name}"`).type('application/zip').send(zip.outputStream);
@@ -264,7 +267,7 @@ export function addRoutes(
     const html = await reports.html(params.id);
     // it is a page of its own, without scripts
     return reply
-      .header('content-security-policy', "default-src 'none'; style-src 'unsafe-inline'")
+      .header('content-security-policy', "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'none'")
       .type('text/html; charset=utf-8')
       .send(html);
   });

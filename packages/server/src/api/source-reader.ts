@@ -82,7 +82,7 @@ export class SourceReader {
     const { recipe, revision } = this.catalog.crossing(crossing);
     this.catalog.replaceSource(before.id, { ...record, added: before.added, facts: { ...record.facts, replaces: { names, at } } });
     this.catalog.saveRecipe(crossing, renameSource(recipe, before.name, record.name), revision);
-    await rm(this.folder.source(crossing, before.id), { recursive: true, force: true });
+    await this.folder.remove(this.folder.source(crossing, before.id));
     this.events.emit({ type: 'crossing', id: crossing });
   }
 

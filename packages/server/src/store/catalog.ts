@@ -5,8 +5,9 @@ import { EMPTY_RECIPE, Recipe } from '@pontrel/core/crossing/recipe';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { STORE_LAYOUT } from '@pontrel/host-node/store/feature-store';
 import type { CrossingManifest, Manifests } from './manifests';
+import { z } from 'zod';
 import { Recent } from './recent';
-import type { CrossingRecord, RunRecord, SourceRecord } from './records';
+import type { CrossingRecord, DamagedCrossing, RunRecord, SourceRecord } from './records';
 import crossings from './migrations/001-crossings.sql';
 import definitions from './migrations/002-definitions.sql';
 import rulesOfRuns from './migrations/003-rules-of-runs.sql';
@@ -96,7 +97,7 @@ export class Catalog {
   }
 
   private insertCrossing(crossing: CrossingManifest): void {
-    Recipe.parse(upgradedRecipe(crossing.recipe));
+    recipeOf(JSON.stringify(crossing.recipe));
     this.db
       .prepare('INSERT INTO crossings (id, name, recipe, revision, created, opened) VALUES (?, ?, ?, ?, ?, ?)')
       .run(crossing.id, crossing.name, JSON.stringify(crossing.recipe), crossing.revision, crossing.created, crossing.opened);
@@ -136,19 +137,32 @@ export class Catalog {
     this.db.close();
   }
 
+  /** Those whose rules can be read, the one that was opened last first. */
   crossings(): CrossingRecord[] {
+    return this.crossingsOrDamaged().flatMap((c) => ('why' in c ? [] : [c]));
+  }
+
+  /** All, the one that was opened last first; one that is damaged takes none of the others with it. */
+  crossingsOrDamaged(): (CrossingRecord | DamagedCrossing)[] {
     return this.db
       .prepare<[], Raw>('SELECT * FROM crossings ORDER BY opened DESC')
       .all()
-      .map((r) => this.crossingOf(r));
+      .map((r) => {
+        try {
+          return this.crossingOf(r);
+        } catch (error) {
+          return { id: text(r.id), name: text(r.name), created: text(r.created), opened: text(r.opened), why: messageOf(error) };
+        }
+      });
   }
 
+  /** @throws Problem `crossing-newer`, `crossing-damaged` */
   private crossingOf(r: Raw): CrossingRecord {
     const [id, revision] = [text(r.id), r.revision as number];
     return {
       id,
       name: text(r.name),
-      recipe: this.recipes.get(`${id} ${revision}`, () => Recipe.parse(upgradedRecipe(json(r.recipe)))),
+      recipe: this.recipes.get(`${id} ${revision}`, () => recipeOf(text(r.recipe))),
       revision,
       created: text(r.created),
       opened: text(r.opened),
@@ -168,11 +182,20 @@ export class Catalog {
     );
   }
 
-  /** @throws Problem `crossing-unknown` */
+  /** @throws Problem `crossing-unknown`, `crossing-newer`, `crossing-damaged` */
   crossing(id: string): CrossingRecord {
+    return this.crossingOf(this.rowOf(id));
+  }
+
+  /** @throws Problem `crossing-unknown` */
+  checkKnown(id: string): void {
+    this.rowOf(id);
+  }
+
+  private rowOf(id: string): Raw {
     const row = this.db.prepare<[string], Raw>('SELECT * FROM crossings WHERE id = ?').get(id);
     if (!row) throw new Problem('crossing-unknown', 'This crossing is not here any more. Go back to the list of crossings.');
-    return this.crossingOf(row);
+    return row;
   }
 
   addCrossing(id: string, name: string, now: string): void {
@@ -375,6 +398,24 @@ function sourceOf(r: Raw): SourceRecord {
     layers: json(r.layers),
     findings: json(r.findings),
   };
+}
+
+function recipeOf(stored: string): Recipe {
+  let read: unknown;
+  try {
+    read = upgradedRecipe(json(stored));
+  } catch {
+    read = null;
+  }
+  const parsed = Recipe.safeParse(read);
+  if (parsed.success) return parsed.data;
+  const { version } = z.object({ version: z.number() }).catch({ version: 0 }).parse(read);
+  if (version > EMPTY_RECIPE.version)
+    throw new Problem('crossing-newer', 'Its rules were made by a newer Pontrel than this one; start that one. Nothing of it was changed.');
+  throw new Problem(
+    'crossing-damaged',
+    `Its rules cannot be read any more (${parsed.error.issues[0]?.path.join('.') || 'no JSON'}). Put back a copy of the catalog from the folder backups in the data folder, or delete the crossing.`,
+  );
 }
 
 function runOf(r: Raw): RunRecord {

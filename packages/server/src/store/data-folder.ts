@@ -1,4 +1,5 @@
 import { existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import { rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 
 /** Names that are made here and nowhere else: no name from outside ever becomes part of a path. */
@@ -32,7 +33,7 @@ export class DataFolder {
     return path.join(this.crossing(crossing), 'runs', checked(id));
   }
 
-  /** Where a source or a run is made before it is renamed into its place. */
+  /** Where a source or a run is made before it is renamed into its place, and what is deleted goes first. */
   partial(final: string): string {
     return `${final}.partial`;
   }
@@ -54,13 +55,24 @@ export class DataFolder {
     return list(path.join(this.crossing(crossing), kind)).filter((name) => ID.test(name));
   }
 
-  /** Deletes what interrupted jobs left half made, and nothing else. */
+  /** Deletes the folder of a crossing, a source or a run: at once by its name, so that a stop on the way leaves none that is half there. */
+  async remove(final: string): Promise<void> {
+    const partial = this.partial(final);
+    await rm(partial, { recursive: true, force: true });
+    try {
+      await rename(final, partial);
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== 'ENOENT') throw error;
+    }
+    await rm(partial, { recursive: true, force: true });
+  }
+
+  /** Deletes what interrupted jobs and deletions left half there, and nothing else. */
   sweep(): void {
-    for (const crossing of this.crossingIds())
-      for (const kind of ['sources', 'runs'] as const) {
-        const folder = path.join(this.crossing(crossing), kind);
-        for (const name of list(folder)) if (name.endsWith('.partial')) rmSync(path.join(folder, name), { recursive: true, force: true });
-      }
+    const crossings = path.join(this.root, 'crossings');
+    const folders = this.crossingIds().flatMap((id) => ['sources', 'runs'].map((kind) => path.join(this.crossing(id), kind)));
+    for (const folder of [crossings, ...folders])
+      for (const name of list(folder)) if (name.endsWith('.partial')) rmSync(path.join(folder, name), { recursive: true, force: true });
   }
 
   /**

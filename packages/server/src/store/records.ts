@@ -18,6 +18,16 @@ export interface CrossingRecord {
   opened: string;
 }
 
+/** A crossing of which no more can be read than its name. */
+export interface DamagedCrossing {
+  id: string;
+  name: string;
+  created: string;
+  opened: string;
+  /** What is wrong, and what can be done. */
+  why: string;
+}
+
 /** What a source says of itself, as far as it is kept. */
 export interface StoredFacts {
   /** `text` is what a recipe calls it. */

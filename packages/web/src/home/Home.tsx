@@ -111,9 +111,7 @@ export function Home() {
                   </span>
                 ))}
               </Grid>
-              {found?.map((row) => (
-                <Row key={row.id} row={row} />
-              ))}
+              {found?.map((row) => (row.damaged === null ? <Row key={row.id} row={row} /> : <DamagedRow key={row.id} row={row} />))}
               {found?.length === 0 && (
                 <Box p="24px" color="muted" textAlign="center">
                   No crossing has “{text}” in its name, files or frame.
@@ -169,9 +167,6 @@ const AT = ['Gather', 'Place', 'Shape', 'Deliver', 'Prove'];
 const PATHS = ['gather', 'place', 'shape', 'deliver', 'prove'];
 
 function Row({ row: r }: { row: CrossingRow }) {
-  const [remove] = useRemoveMutation();
-  const dispatch = useAppDispatch();
-  const [asking, setAsking] = useState(false);
   const states = statesOf(r);
   const next = states.findIndex((s) => s !== 'done');
   const ran = r.runs.match + r.runs.differs;
@@ -255,42 +250,82 @@ function Row({ row: r }: { row: CrossingRow }) {
           {clock(r.opened)}
         </Mono>
       </Box>
-      <Box role="cell" position="relative">
-        {asking ? (
-          <Flex
-            position="absolute"
-            right="0"
-            top="-16px"
-            gap="6px"
-            bg="surface"
-            p="4px"
-            borderWidth="1px"
-            borderColor="line"
-            borderRadius="sheet"
-            zIndex="1"
-          >
-            <Button
-              size="sm"
-              variant="outline"
-              color="madderInk"
-              onClick={() =>
-                remove(r.id)
-                  .unwrap()
-                  .catch((e: unknown) => dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) })))
-              }
-            >
-              Delete with its files
-            </Button>
-            <Button size="sm" autoFocus onClick={() => setAsking(false)}>
-              Keep
-            </Button>
-          </Flex>
-        ) : (
-          <Button size="sm" variant="ghost" px="0" color="muted" aria-label={`Delete ${r.name}`} onClick={() => setAsking(true)}>
-            <Trash2 {...ICON} size={15} />
-          </Button>
-        )}
-      </Box>
+      <Delete row={r} />
     </Grid>
+  );
+}
+
+/** A crossing that cannot be opened, with what can be done about it. */
+function DamagedRow({ row: r }: { row: CrossingRow }) {
+  return (
+    <Grid
+      role="row"
+      templateColumns="132px minmax(180px, 1.4fr) minmax(300px, 3fr) 36px"
+      gap="14px"
+      px="12px"
+      py="8px"
+      alignItems="center"
+      borderBottomWidth="1px"
+      borderColor="hairline"
+      _last={{ borderBottomWidth: 0 }}
+    >
+      <Box role="cell" h="82px" bg="map" borderWidth="1px" borderColor="hairline" />
+      <Box role="cell" minW="0">
+        <Text fontWeight={650} fontSize="13.5px">
+          {r.name}
+        </Text>
+        <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>
+          cannot be opened
+        </Chip>
+      </Box>
+      <Text role="cell" textStyle="small">
+        {r.damaged}
+      </Text>
+      <Delete row={r} />
+    </Grid>
+  );
+}
+
+function Delete({ row: r }: { row: CrossingRow }) {
+  const [remove] = useRemoveMutation();
+  const dispatch = useAppDispatch();
+  const [asking, setAsking] = useState(false);
+  return (
+    <Box role="cell" position="relative">
+      {asking ? (
+        <Flex
+          position="absolute"
+          right="0"
+          top="-16px"
+          gap="6px"
+          bg="surface"
+          p="4px"
+          borderWidth="1px"
+          borderColor="line"
+          borderRadius="sheet"
+          zIndex="1"
+        >
+          <Button
+            size="sm"
+            variant="outline"
+            color="madderInk"
+            onClick={() =>
+              remove(r.id)
+                .unwrap()
+                .catch((e: unknown) => dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) })))
+            }
+          >
+            Delete with its files
+          </Button>
+          <Button size="sm" autoFocus onClick={() => setAsking(false)}>
+            Keep
+          </Button>
+        </Flex>
+      ) : (
+        <Button size="sm" variant="ghost" px="0" color="muted" aria-label={`Delete ${r.name}`} onClick={() => setAsking(true)}>
+          <Trash2 {...ICON} size={15} />
+        </Button>
+      )}
+    </Box>
   );
 }
