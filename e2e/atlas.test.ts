@@ -70,6 +70,15 @@ describe('an atlas goes across', () => {
     await page.getByRole('button', { name: 'Add KML' }).click();
     await page.getByText('as the format prescribes').waitFor();
     await page.getByRole('radio', { name: 'KMZ' }).check();
+    const side = page.getByRole('textbox', { name: 'Name', exact: true });
+    await side.fill('{NAMEE}');
+    await page.getByText(/No record has a value in a field NAMEE\. The fields are .*name/i).waitFor();
+    await side.fill('no field');
+    await page.getByText(/braces/).waitFor();
+    await side.fill('');
+    await page.getByLabel('Picture by field').fill('photo');
+    await page.getByText(/No record has a value in a field photo\./).waitFor();
+    await page.getByLabel('Picture by field').fill('');
     await page.getByLabel('Heights').selectOption('absolute');
     await page.getByLabel('Raised by').fill('2 m');
     await page.keyboard.press('Enter');

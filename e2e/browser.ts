@@ -4,19 +4,18 @@ import { type Browser, chromium, type Download, type Page } from 'playwright-cor
 import { temporaryFolder, TestServer } from '../tests/server/client';
 
 /** Debian's Chromium, without anything that looks for the network. */
-export const launch = (): Promise<Browser> =>
-  chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  });
+export const CHROMIUM = '/usr/bin/chromium';
+export const ARGS = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
+
+export const launch = (): Promise<Browser> => chromium.launch({ executablePath: CHROMIUM, args: ARGS });
 
 /** A server of its own and a page on it; errors in the page are collected. */
 export class Desk {

@@ -111,3 +111,35 @@ describe('tables go across', () => {
       .waitFor();
   });
 });
+
+/** A table that lies in the clipboard, pasted where nothing is yet. */
+describe('a table that is pasted on the list of crossings', () => {
+  let desk: Desk;
+  beforeAll(async () => void (desk = await Desk.open()));
+  afterAll(() => desk.close());
+
+  const paste = (text: string): Promise<void> =>
+    desk.page.evaluate((given) => {
+      const clipboardData = new DataTransfer();
+      clipboardData.setData('text/plain', given);
+      document.body.dispatchEvent(new ClipboardEvent('paste', { clipboardData, bubbles: true }));
+    }, text);
+
+  it('starts a crossing; a line with a value too many is named before, and a cell that is no coordinate after', async () => {
+    const { page } = desk;
+    await page.goto(desk.server.address);
+    await page.getByText('No crossing yet').waitFor();
+    await paste('just words');
+    expect(await page.getByRole('dialog').count()).toBe(0);
+    await paste(CORNERS.replaceAll(' ', '\t').replace('5101527.90', '5101527.90\tx'));
+    await page.getByText(/line 3 has 5/i).waitFor();
+    await page.getByRole('textbox', { name: 'Rows of the table' }).fill(CORNERS.replaceAll(' ', '\t').replace('5101527.90', '51O1527.90'));
+    await page.getByText('5 rows of 4 columns').waitFor();
+    await page.getByRole('button', { name: 'Take it in' }).click();
+    await page
+      .getByText(/51O1527\.90/)
+      .first()
+      .waitFor();
+    expect(desk.errors).toEqual([]);
+  });
+});
