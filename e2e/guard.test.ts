@@ -56,7 +56,7 @@ describe('another page', () => {
       }, desk.server.address),
     ]);
     expect([answer.status(), await answer.text()]).toEqual([403, expect.stringContaining('Pontrel answers its own page only.')]);
-    // each of the three would have begun a crossing
+    // the script and the beacon would have begun a crossing each
     expect(await crossings()).toEqual(before);
   });
 

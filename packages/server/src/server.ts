@@ -22,6 +22,7 @@ import { Jobs } from './jobs/jobs';
 import { Catalog } from './store/catalog';
 import { Backups } from './store/backups';
 import { DataFolder } from './store/data-folder';
+import { faultOf } from './store/faults';
 import { DataLock } from './store/lock';
 import { Manifests } from './store/manifests';
 
@@ -112,6 +113,8 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   app.setErrorHandler((error: Error & { statusCode?: number; code?: string }, _request, reply) => {
     if (error instanceof Problem)
       return reply.status(STATUS[error.code] ?? 400).send({ error: { code: error.code, message: error.message } });
+    const fault = faultOf(error);
+    if (fault !== null) return reply.status(507).send({ error: { code: 'machine', message: fault } });
     const status = error.statusCode ?? 500;
     if (status >= 500) console.error(error);
     return reply.status(status).send({

@@ -3,6 +3,7 @@ import type { Piscina } from 'piscina';
 import type { Job } from '@pontrel/contract/job';
 import { messageOf } from '@pontrel/core/model/problem';
 import type { Catalog } from '../store/catalog';
+import { faultOf, sentenceOf } from '../store/faults';
 import { newId } from '../store/id';
 import type { Line, Progress } from '../work/watch';
 import type { Outcome } from '../work/worker';
@@ -26,9 +27,14 @@ export interface JobPlan<T> {
   discard(): Promise<void>;
 }
 
+/** After how long the catalog is tried again. */
+const AGAIN_MS = 1000;
+
 /** Starts jobs in the worker pool, keeps the catalog and the listeners informed, and stops jobs. */
 export class Jobs {
   private readonly running = new Map<string, { stop: Int32Array; ended: Promise<void> }>();
+  /** States that the catalog could not take, as on a full disk; the last of each job. */
+  private readonly unsaved = new Map<string, Job>();
   private closing = false;
 
   constructor(
@@ -107,20 +113,35 @@ export class Jobs {
       if ('cancelled' in outcome) end('cancelled', 'Stopped. Nothing of it was kept.', null);
       else end('failed', outcome.problem.message, null);
     } catch (error) {
-      console.error(error);
       await plan.discard().catch(console.error);
-      end('failed', `Something went wrong that should not have: ${messageOf(error)}`, null);
+      end('failed', sentenceOf(error), null);
     }
   }
 
+  /** Tells a job's state; the catalog gets it as soon as it can take it. */
   private put(job: Job): void {
-    try {
-      this.catalog.saveJob(job);
-    } catch (error) {
-      // the crossing was deleted while the job ran
-      if (!messageOf(error).includes('FOREIGN KEY')) throw error;
-      return;
+    this.unsaved.set(job.id, job);
+    if (this.save()) this.events.emit({ type: 'job', job });
+  }
+
+  /** @returns whether the crossing of the last one is still there */
+  private save(): boolean {
+    let isThere = true;
+    for (const [id, job] of this.unsaved) {
+      try {
+        this.catalog.saveJob(job);
+        isThere = true;
+      } catch (error) {
+        // the crossing was deleted while the job ran
+        isThere = !messageOf(error).includes('FOREIGN KEY');
+        if (isThere) {
+          if (faultOf(error) === null) console.error(error);
+          if (!this.closing) setTimeout(() => this.save(), AGAIN_MS).unref();
+          return true;
+        }
+      }
+      this.unsaved.delete(id);
     }
-    this.events.emit({ type: 'job', job });
+    return isThere;
   }
 }

@@ -412,9 +412,10 @@ function recipeOf(stored: string): Recipe {
   const { version } = z.object({ version: z.number() }).catch({ version: 0 }).parse(read);
   if (version > EMPTY_RECIPE.version)
     throw new Problem('crossing-newer', 'Its rules were made by a newer Pontrel than this one; start that one. Nothing of it was changed.');
+  const at = parsed.error.issues[0]?.path.join('.');
   throw new Problem(
     'crossing-damaged',
-    `Its rules cannot be read any more (${parsed.error.issues[0]?.path.join('.') || 'no JSON'}). Put back a copy of the catalog from the folder backups in the data folder, or delete the crossing.`,
+    `Its rules cannot be read any more${at ? ` (at ${at})` : ''}. Put back a copy of the catalog from the folder backups in the data folder, or delete the crossing.`,
   );
 }
 

@@ -1,4 +1,4 @@
-import { Cancelled, messageOf, Problem } from '@pontrel/core/model/problem';
+import { Cancelled, Problem } from '@pontrel/core/model/problem';
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import { workerData } from 'piscina';
 import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
@@ -15,6 +15,7 @@ import { type ReadResult, readSource, type StoredFiles } from './read-source';
 import { runDeliverable, type RunRequest, type RunResult } from './run-deliverable';
 import { sampleTexts } from './sample-texts';
 import { type ShapeRequest, shapeSource } from './shape-source';
+import { sentenceOf } from '../store/faults';
 import type { Line } from './watch';
 
 /** What comes back from a job: errors as data, since their class does not survive the way between threads. */
@@ -26,8 +27,7 @@ async function outcomeOf<T>(work: () => Promise<T>, line: Line): Promise<Outcome
     return await told(work);
   } catch (error) {
     if (error instanceof Cancelled) return { cancelled: true };
-    console.error(error);
-    return { problem: { code: 'failed', message: `Something went wrong that should not have: ${messageOf(error)}` } };
+    return { problem: { code: 'failed', message: sentenceOf(error) } };
   } finally {
     line.port.close();
   }

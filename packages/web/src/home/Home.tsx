@@ -260,7 +260,7 @@ function DamagedRow({ row: r }: { row: CrossingRow }) {
   return (
     <Grid
       role="row"
-      templateColumns="132px minmax(180px, 1.4fr) minmax(300px, 3fr) 36px"
+      templateColumns={COLUMNS}
       gap="14px"
       px="12px"
       py="8px"
@@ -271,14 +271,14 @@ function DamagedRow({ row: r }: { row: CrossingRow }) {
     >
       <Box role="cell" h="82px" bg="map" borderWidth="1px" borderColor="hairline" />
       <Box role="cell" minW="0">
-        <Text fontWeight={650} fontSize="13.5px">
+        <Text fontWeight={650} fontSize="13.5px" mb="2px">
           {r.name}
         </Text>
         <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>
           cannot be opened
         </Chip>
       </Box>
-      <Text role="cell" textStyle="small">
+      <Text role="cell" gridColumn="3 / 8">
         {r.damaged}
       </Text>
       <Delete row={r} />
