@@ -34,6 +34,9 @@ function fontFile(family: string, subset: string): Buffer {
 /** Stands for letters that no typeface here has. */
 const MISSING = '\u00b7';
 
+/** Control characters and halves of surrogate pairs: typefaces that claim to have them break over them. */
+const UNSEEN = /[\p{Cc}\p{Cs}]/u;
+
 /** A report as a PDF of A4 pages. */
 export async function reportPdf(report: Report): Promise<Buffer> {
   const doc = new PDFDocument({
@@ -253,7 +256,7 @@ class Pages {
     const out: Run[] = [];
     for (const letter of text) {
       const code = letter.codePointAt(0)!;
-      const subset = subsets.find((s) => this.has.get(`${family}-${s}`)!(code));
+      const subset = UNSEEN.test(letter) ? undefined : subsets.find((s) => this.has.get(`${family}-${s}`)!(code));
       const font = `${family}-${subset ?? subsets[0]}`;
       const shown = subset ? letter : /\s/.test(letter) ? ' ' : MISSING;
       const last = out.at(-1);

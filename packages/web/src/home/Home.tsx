@@ -18,6 +18,17 @@ import { useAppDispatch } from '../state/store';
 import { noticeGiven } from '../state/ui';
 
 const COLUMNS = '132px minmax(180px, 1.4fr) minmax(150px, 1fr) minmax(150px, 1fr) 140px 128px 96px 36px';
+const ROW = {
+  role: 'row',
+  templateColumns: COLUMNS,
+  gap: '14px',
+  px: '12px',
+  py: '8px',
+  alignItems: 'center',
+  borderBottomWidth: '1px',
+  borderColor: 'hairline',
+  _last: { borderBottomWidth: 0 },
+} as const;
 
 export function Home() {
   const { data: rows, error } = useCrossingsQuery();
@@ -172,19 +183,7 @@ function Row({ row: r }: { row: CrossingRow }) {
   const ran = r.runs.match + r.runs.differs;
   const stale = ran - r.runs.current;
   return (
-    <Grid
-      role="row"
-      templateColumns={COLUMNS}
-      gap="14px"
-      px="12px"
-      py="8px"
-      alignItems="center"
-      position="relative"
-      borderBottomWidth="1px"
-      borderColor="hairline"
-      _last={{ borderBottomWidth: 0 }}
-      _hover={{ bg: 'verdigrisTint/50' }}
-    >
+    <Grid {...ROW} position="relative" _hover={{ bg: 'verdigrisTint/50' }}>
       <Box role="cell">{r.plan ? <ThumbnailView plan={r.plan} /> : <Box h="82px" bg="map" borderWidth="1px" borderColor="hairline" />}</Box>
       <Box role="cell" minW="0">
         <Box asChild fontWeight={650} fontSize="13.5px" _before={{ content: '""', position: 'absolute', inset: 0 }}>
@@ -258,17 +257,7 @@ function Row({ row: r }: { row: CrossingRow }) {
 /** A crossing that cannot be opened, with what can be done about it. */
 function DamagedRow({ row: r }: { row: CrossingRow }) {
   return (
-    <Grid
-      role="row"
-      templateColumns={COLUMNS}
-      gap="14px"
-      px="12px"
-      py="8px"
-      alignItems="center"
-      borderBottomWidth="1px"
-      borderColor="hairline"
-      _last={{ borderBottomWidth: 0 }}
-    >
+    <Grid {...ROW}>
       <Box role="cell" h="82px" bg="map" borderWidth="1px" borderColor="hairline" />
       <Box role="cell" minW="0">
         <Text fontWeight={650} fontSize="13.5px" mb="2px">
