@@ -3,16 +3,19 @@ import { describe, expect, it } from 'vitest';
 import { geojson } from '../src/formats/geojson/index';
 import { JsonScanner } from '../src/formats/geojson/scanner';
 import { UNWATCHED } from '../src/io/bytes';
-import { Findings } from '../src/model/finding';
+import { type Finding, Findings } from '../src/model/finding';
 import { type PlainRecord, plain } from './drawing';
 import { textSource } from './memory-files';
 
-async function read(text: string, chunk?: number): Promise<{ records: PlainRecord[]; codes: string[]; crs: string | null }> {
+async function read(
+  text: string,
+  chunk?: number,
+): Promise<{ records: PlainRecord[]; findings: Finding[]; codes: string[]; crs: string | null }> {
   const findings = new Findings();
   const open = await geojson.features.open(textSource('zones.geojson', text, chunk));
   const records: PlainRecord[] = [];
   for await (const batch of open.read(findings, UNWATCHED)) records.push(...plain(batch));
-  return { records, codes: findings.list().map((f) => f.code), crs: open.facts().crs?.id ?? null };
+  return { records, findings: findings.list(), codes: findings.list().map((f) => f.code), crs: open.facts().crs?.id ?? null };
 }
 
 const xy = (r: PlainRecord): number[][][] => r.parts.map((p) => p.map(([x, y]) => [x, y]));
@@ -46,6 +49,15 @@ describe('reading', () => {
     expect(records[2]!.attributes).toEqual({ prop0: 'value0', prop1: '{"this":"that"}' });
     expect(records.slice(4, 6).map((r) => r.attributes.n)).toEqual([5, 5]);
     expect(crs).toBe('EPSG:4326');
+  });
+
+  // RFC 8259, section 8.2
+  it('keeps half a character, which no text can hold, as the letters of its escape', async () => {
+    const { records, codes } = await read(
+      String.raw`{"type":"Feature","id":"\udfff","properties":{"x\ud800":"a","x\ud801":"\ud83d\ude00","y":"\ude00b\ud83d"},"geometry":null}`,
+    );
+    expect(records[0]!.attributes).toEqual({ id: '\\udfff', 'x\\ud800': 'a', 'x\\ud801': '\u{1f600}', y: '\\ude00b\\ud83d' });
+    expect(codes).toContain('geojson-half-character');
   });
 
   it('takes single features, bare geometries, features one a line and sequences with marks between', async () => {
@@ -96,14 +108,6 @@ describe('reading', () => {
   });
 
   it('says what is wrong, with the number of the feature', async () => {
-    await expect(
-      read(
-        '{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"Point","coordinates":["1",2]}}]}',
-      ),
-    ).rejects.toThrow(/feature 1: a position is not a list/);
-    await expect(
-      read('{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"Circle","coordinates":[1,2]}}]}'),
-    ).rejects.toThrow(/"Circle" is no kind of geometry/);
     await expect(read('{"type":"FeatureCollection","features":[{"type":"Feature","geometry":nul}]}')).rejects.toThrow(
       /feature 1 cannot be read as JSON/,
     );
@@ -113,8 +117,22 @@ describe('reading', () => {
     );
     await expect(read('{"type":"Topology"}')).rejects.toThrow(/its type is "Topology"/);
     await expect(read('[1,2]')).rejects.toThrow(/"\[" stands at the beginning/);
-    const deep = `${'{"type":"GeometryCollection","geometries":['.repeat(40)}${']}'.repeat(40)}`;
-    await expect(read(`{"type":"Feature","properties":{},"geometry":${deep}}`)).rejects.toThrow(/more than 16 deep/);
+  });
+
+  it.each([
+    ['{"type":"Point","coordinates":["1",2]}', /the first is feature 2: a position is not a list/],
+    ['{"type":"Circle","coordinates":[1,2]}', /the first is feature 2: "Circle" is no kind of geometry/],
+    [`${'{"type":"GeometryCollection","geometries":['.repeat(40)}${']}'.repeat(40)}`, /the first is feature 2: .*more than 16 deep/],
+  ])('leaves a feature behind whose geometry is none, says so, and takes the others (%#)', async (geometry, message) => {
+    const feature = (g: string): string => `{"type":"Feature","properties":{},"geometry":${g}}`;
+    const whole = feature('{"type":"Point","coordinates":[1,2]}');
+    const { records, findings } = await read(
+      `{"type":"FeatureCollection","features":[${whole},${feature(geometry)},${whole},${feature(geometry)}]}`,
+    );
+    expect(records.length).toBe(2);
+    expect(findings).toEqual([
+      expect.objectContaining({ code: 'geojson-geometry', count: 2, left: true, message: expect.stringMatching(message) as string }),
+    ]);
   });
 
   it('refuses a value that never ends before it has filled the memory', () => {

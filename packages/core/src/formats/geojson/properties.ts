@@ -3,11 +3,30 @@ import type { BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { looksOf } from './simplestyle';
 
+/** One half of a surrogate pair without the other: JSON can say it, no encoding of text can hold it. Source: RFC 8259, section 8.2. */
+const HALF = /\p{Cs}/gu;
+
+/** A text in characters only: half of one is kept as the letters of its escape, so that no two texts become the same. */
+function inCharacters(text: string, findings: Findings): string {
+  const kept = text.replace(HALF, (half) => `\\u${half.charCodeAt(0).toString(16)}`);
+  if (kept !== text)
+    findings.add({
+      code: 'geojson-half-character',
+      severity: 'caution',
+      message:
+        'A name or a text has half a character (an escape such as \\ud83d without its other half); it is kept as the letters of the escape.',
+      count: 1,
+    });
+  return kept;
+}
+
 /** The data of a feature: its id, its properties, and the looks that they tell. */
 export function putProperties(out: BatchBuilder, id: unknown, properties: unknown, findings: Findings): void {
-  if (typeof id === 'string' || typeof id === 'number') out.set('id', id);
+  if (typeof id === 'string') out.set('id', inCharacters(id, findings));
+  else if (typeof id === 'number') out.set('id', id);
   if (typeof properties !== 'object' || properties === null) return;
-  for (const [name, value] of Object.entries(properties)) {
+  for (const [given, value] of Object.entries(properties)) {
+    const name = inCharacters(given, findings);
     if (typeof value === 'object' && value !== null) {
       findings.add({
         code: 'geojson-nested',
@@ -23,7 +42,7 @@ export function putProperties(out: BatchBuilder, id: unknown, properties: unknow
         message: `Numbers of ${name} are too large to be held: they are left empty.`,
         count: 1,
       });
-    else out.set(name, value as Value);
+    else out.set(name, typeof value === 'string' ? inCharacters(value, findings) : (value as Value));
   }
   const looks = looksOf(properties as Record<string, unknown>);
   out.drawnWith(looks);
