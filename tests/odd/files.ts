@@ -135,7 +135,10 @@ export const kmlOf = (body: string, head = '<?xml version="1.0"?>'): string =>
 export const placemark = (name: string, coordinates: string): string =>
   `<Placemark><name>${name}</name><Point><coordinates>${coordinates}</coordinates></Point></Placemark>`;
 
-/** A workbook of one sheet with these rows of cells, as XML, and shared texts. Source: ECMA-376 part 1, section 18. @param gone a sheet that it lists and does not have */
+/**
+ * A workbook of one sheet with these rows of cells, as XML, and shared texts. Source: ECMA-376 part 1, section 18.
+ * @param gone a sheet that it lists and does not have
+ */
 export function xlsxOf(rows: readonly (readonly string[])[], shared: readonly string[] = [], gone?: string): Uint8Array {
   const main = 'http://schemas.openxmlformats.org/spreadsheetml/2006/main',
     relations = 'http://schemas.openxmlformats.org/officeDocument/2006/relationships';

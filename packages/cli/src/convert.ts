@@ -20,7 +20,7 @@ import { prescribedCrs } from '@pontrel/core/formats/options';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { findCandidates } from '@pontrel/core/placement/finder';
-import { isSevere, type SystemDoubt, systemDoubt } from '@pontrel/core/placement/stated-system';
+import { isSevere, statedDoubt } from '@pontrel/core/placement/stated-system';
 import { proposedUnit } from '@pontrel/core/placement/unit-question';
 import { MISTAKEN_UNITS, unitOfLength } from '@pontrel/core/placement/ratio';
 import { crsOf } from '@pontrel/core/placement/route';
@@ -206,7 +206,7 @@ function nothingThere(error: unknown, sources: readonly GatheredSource[], { boun
   const why = [bounds === undefined ? '' : ' within --bounds', where === undefined ? '' : ' that --where takes'].join('');
   // numbers that have no place in the system that they are said to be in are why nothing is left
   const doubts = sources.flatMap((s) => {
-    const doubt = statedDoubt(s);
+    const doubt = statedDoubt(s.facts, s.extent);
     return doubt ? [doubt.message, ...s.findings.filter((f) => f.code === FITS).map((f) => f.message)] : [];
   });
   const unread = sources.flatMap((s) => s.findings.filter((f) => f.left).map((f) => `${f.count} × ${f.message}`));
@@ -330,15 +330,10 @@ const FITTING = 3;
 
 const FITS = 'system-fits';
 
-/** Why the system that a file states can hardly be its own. */
-function statedDoubt({ facts: { crs, unit, fit }, extent }: GatheredSource): SystemDoubt | null {
-  return crs && !fit ? systemDoubt(crs, { unit_m: proposedUnit(crs, unit, extent) }, extent) : null;
-}
-
 /** A file whose numbers hardly fit the system that it states, with those that they would fit. */
 function withWhatFits(source: GatheredSource): GatheredSource {
   const { unit } = source.facts;
-  if (!source.extent || !isSevere(statedDoubt(source))) return source;
+  if (!source.extent || !isSevere(statedDoubt(source.facts, source.extent))) return source;
   const found = findCandidates(
     source.extent,
     unit?.metres ?? null,

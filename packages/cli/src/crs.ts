@@ -108,7 +108,9 @@ function partsOf(a: AnyCrs, b: AnyCrs, points: readonly number[][]): Part[] {
   const parts = new Map<DatumPath, number[]>();
   points.forEach(([x, y], i) => {
     const path = operationAt(operations, from, Float64Array.of(x!, y!));
-    parts.set(path, [...(parts.get(path) ?? []), i]);
+    const own = parts.get(path);
+    if (own) own.push(i);
+    else parts.set(path, [i]);
   });
   return parts.size === 0
     ? all

@@ -60,8 +60,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   const folder = new DataFolder(options.data);
   const lock = await DataLock.take(folder.root);
   const catalog = new Catalog(folder.catalog, new Manifests(folder));
-  const adopted = catalog.adopt();
-  catalog.tellAll();
+  const adopted = catalog.reconcile();
   const cut = catalog.markInterrupted(new Date().toISOString(), (job) =>
     job.kind === 'read'
       ? `Pontrel was stopped while it was reading ${job.subject}. The crossing is as it was before; drop the file again.`

@@ -3,6 +3,7 @@ import { type Extended, placementOf } from './placement-of';
 import type { LayerRule } from '../operations/layer-rule';
 import { type FeatureBatch, KINDS } from '../model/batch';
 import type { Crs } from '../crs/crs';
+import { gridOver } from '../geometry/bounds';
 import type { ReadBatches } from '../operations/operation';
 import { groupKey, type NoImage } from '../content/features/forecast';
 import { routeTo } from '../placement/route';
@@ -87,13 +88,7 @@ export function mayLackImage(recipe: Recipe, source: Extended & { layers: readon
     return source.layers.some(({ extent, nowhere = 0 }) => {
       if (nowhere > 0) return true;
       if (!extent) return false;
-      const [minx, miny, maxx, maxy] = extent;
-      const p = new Float64Array(2 * (TRIED + 1) ** 2);
-      for (let i = 0, k = 0; i <= TRIED; i++)
-        for (let j = 0; j <= TRIED; j++) {
-          p[k++] = minx + ((maxx - minx) * i) / TRIED;
-          p[k++] = miny + ((maxy - miny) * j) / TRIED;
-        }
+      const p = gridOver(extent, TRIED);
       placement.forward(p, 0, p.length / 2, 2);
       transform.apply(p, 0, p.length / 2, 2);
       return (

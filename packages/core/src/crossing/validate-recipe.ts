@@ -2,9 +2,9 @@ import type { LayerRule } from '../operations/layer-rule';
 import { asksRecord, isKnownField, namesIn } from '../filter/evaluate';
 import { FilterFault, parseFilter } from '../filter/parse';
 import { isPlane, type LinearUnit } from '../crs/crs';
-import type { Placement } from '../placement/placement';
 import { sameLength } from '../placement/ratio';
 import { crsOf } from '../placement/route';
+import { isUnitSettled } from '../placement/unit-question';
 import type { Finding } from '../model/finding';
 import { joinFields, type LayerProfile } from '../content/features/profile';
 import { parseTemplate } from '../filter/template';
@@ -73,7 +73,7 @@ export function recipeFaults(recipe: Recipe, sources: readonly ValidatedSource[]
     if (placement && stated?.crs?.id && crsOf(placement.crs)?.id !== stated.crs.id)
       add('recipe-system', `It is placed in another system than the file states now, ${stated.crs.name}.`, name);
     const taken_m = placement && !placement.fit ? (placement.unit_m ?? unitOf(placement.crs)) : null;
-    if (taken_m !== null && stated?.unit && !sameLength(taken_m, stated.unit.metres) && !isSettled(placement!, stated.unit))
+    if (taken_m !== null && stated?.unit && !sameLength(taken_m, stated.unit.metres) && !isUnitSettled(placement!, stated.unit))
       add('recipe-unit', `It is placed in another unit than the file states now, ${stated.unit.name}.`, name);
     const rules = recipe.sources[name]?.layers;
     if (!recipe.sources[name]) add('recipe-new-source', 'The recipe does not know this source: it has no place, and stays behind.', name);
@@ -93,9 +93,6 @@ export function recipeFaults(recipe: Recipe, sources: readonly ValidatedSource[]
   }
   return out;
 }
-
-const isSettled = ({ settled_m }: Placement, stated: LinearUnit): boolean =>
-  settled_m !== undefined && sameLength(settled_m, stated.metres);
 
 /** Metres in the unit of a system; null for degrees. */
 function unitOf(text: string): number | null {

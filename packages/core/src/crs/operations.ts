@@ -122,7 +122,6 @@ class Search {
       targets = b.datum.id === null ? [] : geodeticOfDatum(b.datum.id);
     for (const s of sources)
       for (const t of targets) if (s !== a.id || t !== b.id) found.push(...this.filtered(this.direct(s, t, onlyAtHand)));
-    if (found.length > 0) return found;
     return found.length > 0 ? found : this.around(a, b, onlyAtHand);
   }
 

@@ -43,3 +43,14 @@ function growByArc(out: Bounds, coords: Float64Array, v: number, bulge: number):
     grow(out, cx + radius * Math.round(Math.cos(q * quarter)), cy + radius * Math.round(Math.sin(q * quarter)));
   }
 }
+
+/** Places over bounds, from edge to edge: x and y of each, `cells` + 1 along each side. */
+export function gridOver([minx, miny, maxx, maxy]: Bounds, cells: number): Float64Array {
+  const p = new Float64Array(2 * (cells + 1) ** 2);
+  for (let i = 0, k = 0; i <= cells; i++)
+    for (let j = 0; j <= cells; j++) {
+      p[k++] = minx + ((maxx - minx) * i) / cells;
+      p[k++] = miny + ((maxy - miny) * j) / cells;
+    }
+  return p;
+}

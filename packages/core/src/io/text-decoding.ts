@@ -65,6 +65,7 @@ const REPLACEMENT = '\ufffd';
 
 /** The line of the first sign for bytes that were no letters. @param line the one in which the text begins */
 export const damagedLine = (text: string, line: number): number => line + text.slice(0, text.indexOf(REPLACEMENT)).split('\n').length - 1;
+
 /** U+FFFD in UTF-8. */
 const WRITTEN = [0xef, 0xbf, 0xbd] as const;
 

@@ -1,20 +1,15 @@
 import { areaAround, holds, toGreenwich } from '../crs/area';
 import { type AreaOfUse, type Crs, isOnEarth } from '../crs/crs';
 import { wrapDegrees } from '../crs/methods/method';
-import type { Bounds } from '../geometry/bounds';
+import { type Bounds, gridOver } from '../geometry/bounds';
 import type { PlacementTransform } from './placement-transform';
 
 /** Steps along each side by which an extent is followed onto the globe. */
 const STEPS = 6;
 
 /** Positions over an extent of a source, in the numbers of the system that it is placed in. */
-function positionsOver([minx, miny, maxx, maxy]: Bounds, placement: PlacementTransform): Float64Array {
-  const p = new Float64Array(2 * (STEPS + 1) ** 2);
-  for (let i = 0, k = 0; i <= STEPS; i++)
-    for (let j = 0; j <= STEPS; j++) {
-      p[k++] = minx + ((maxx - minx) * i) / STEPS;
-      p[k++] = miny + ((maxy - miny) * j) / STEPS;
-    }
+function positionsOver(extent: Bounds, placement: PlacementTransform): Float64Array {
+  const p = gridOver(extent, STEPS);
   placement.forward(p, 0, p.length / 2, 2);
   return p;
 }

@@ -1,7 +1,8 @@
-import { type Crs, isOnEarth } from '../crs/crs';
+import { type Crs, isOnEarth, type LinearUnit } from '../crs/crs';
 import type { Bounds } from '../geometry/bounds';
 import { shareInUse } from './extent-on-earth';
 import { compilePlacement, type PlacementParameters } from './placement-transform';
+import { proposedUnit } from './unit-question';
 
 /** Why a system that a source is said to be in can hardly be its own. */
 export interface SystemDoubt {
@@ -38,6 +39,17 @@ export function systemDoubt(crs: Crs, parameters: PlacementParameters, extent: B
   const part = inside === 0 ? 'Nothing of it lies' : `Only ${Math.max(1, Math.round(100 * inside))} % of it lies`;
   return { code: 'system-outside', message: `${part} in the area of use of ${name}: ${crs.area!.name}.`, inside };
 }
+
+/** What a source states of where it lies. */
+export interface StatedPlace {
+  crs: Crs | null;
+  unit: LinearUnit | null;
+  fit?: unknown;
+}
+
+/** Why the system that a source states can hardly be its own, in the unit that is proposed for it there; null where nothing speaks against it. */
+export const statedDoubt = ({ crs, unit, fit }: StatedPlace, extent: Bounds | null): SystemDoubt | null =>
+  crs && !fit ? systemDoubt(crs, { unit_m: proposedUnit(crs, unit, extent) }, extent) : null;
 
 /** Numbers beyond this are no degrees; a stray one below it may be a slip. */
 const NO_DEGREES = 1000;

@@ -50,9 +50,13 @@ export function proposedUnit(crs: Crs, stated: LinearUnit | null, extent: Bounds
   return isOutside && liesInUse(crs, null, extent) ? null : stated.metres;
 }
 
+/** Whether somebody has settled which unit the numbers of a source are in, while it stated what it states now. */
+export const isUnitSettled = ({ settled_m }: Placement, stated: LinearUnit): boolean =>
+  settled_m !== undefined && sameLength(settled_m, stated.metres);
+
 /** The question that a placement leaves open: nobody has settled it, and no fit makes it idle. */
 export function openUnitQuestion(placement: Placement, crs: Crs, stated: LinearUnit | null, extent: Bounds | null): UnitQuestion | null {
-  if (placement.fit || (stated && placement.settled_m !== undefined && sameLength(placement.settled_m, stated.metres))) return null;
+  if (placement.fit || (stated && isUnitSettled(placement, stated))) return null;
   return unitQuestion(crs, stated, extent);
 }
 

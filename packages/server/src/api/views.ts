@@ -9,7 +9,8 @@ import { recipeFingerprint } from '@pontrel/core/crossing/recipe-fingerprint';
 import { formatById } from '@pontrel/core/formats/index';
 import type { Reading } from '@pontrel/core/model/reading';
 import { symbolKey } from '@pontrel/core/symbology/library';
-import { statedDoubt } from './stated-placement';
+import { statedDoubt } from '@pontrel/core/placement/stated-system';
+import { statedPlace } from './stated-placement';
 import type { CrossingRecord, RunRecord, SourceRecord } from '../store/records';
 import type { TileSource } from '../tiles/cut-tile';
 
@@ -28,7 +29,7 @@ export function summaryOf(s: SourceRecord): SourceSummary & { layers: SourceReco
 }
 
 function doubtView(s: SourceRecord): SourceState['doubt'] {
-  const doubt = statedDoubt(s.facts, summaryOf(s).extent);
+  const doubt = statedDoubt(statedPlace(s.facts), extentOf(s.layers.map((l) => l.profile)));
   return doubt && { code: doubt.code, message: doubt.message };
 }
 

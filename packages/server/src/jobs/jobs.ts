@@ -35,6 +35,7 @@ export class Jobs {
   private readonly running = new Map<string, { stop: Int32Array; ended: Promise<void> }>();
   /** States that the catalog could not take, as on a full disk; the last of each job. */
   private readonly unsaved = new Map<string, Job>();
+  private again: NodeJS.Timeout | null = null;
   private closing = false;
 
   constructor(
@@ -120,28 +121,29 @@ export class Jobs {
 
   /** Tells a job's state; the catalog gets it as soon as it can take it. */
   private put(job: Job): void {
-    this.unsaved.set(job.id, job);
-    if (this.save()) this.events.emit({ type: 'job', job });
+    if (this.keep(job)) this.events.emit({ type: 'job', job });
   }
 
-  /** @returns whether the crossing of the last one is still there */
-  private save(): boolean {
-    let isThere = true;
-    for (const [id, job] of this.unsaved) {
-      try {
-        this.catalog.saveJob(job);
-        isThere = true;
-      } catch (error) {
-        // the crossing was deleted while the job ran
-        isThere = !messageOf(error).includes('FOREIGN KEY');
-        if (isThere) {
-          if (faultOf(error) === null) console.error(error);
-          if (!this.closing) setTimeout(() => this.save(), AGAIN_MS).unref();
-          return true;
-        }
-      }
-      this.unsaved.delete(id);
+  /** @returns whether the crossing is still there: it may be deleted while the job runs */
+  private keep(job: Job): boolean {
+    this.unsaved.delete(job.id);
+    try {
+      this.catalog.saveJob(job);
+    } catch (error) {
+      if (messageOf(error).includes('FOREIGN KEY')) return false;
+      if (faultOf(error) === null) console.error(error);
+      this.unsaved.set(job.id, job);
+      if (!this.closing) this.again ??= setTimeout(() => this.keepUnsaved(), AGAIN_MS).unref();
     }
-    return isThere;
+    return true;
+  }
+
+  private keepUnsaved(): void {
+    this.again = null;
+    for (const job of [...this.unsaved.values()]) {
+      this.keep(job);
+      // the others would wait for the same
+      if (this.unsaved.has(job.id)) return;
+    }
   }
 }

@@ -4,7 +4,7 @@ import type { Job } from '@pontrel/contract/job';
 import { EMPTY_RECIPE, Recipe } from '@pontrel/core/crossing/recipe';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { STORE_LAYOUT } from '@pontrel/host-node/store/feature-store';
-import type { CrossingManifest, Manifests } from './manifests';
+import type { CrossingManifest, Manifests, ToldCrossing } from './manifests';
 import { z } from 'zod';
 import { Recent } from './recent';
 import type { CrossingRecord, DamagedCrossing, RunRecord, SourceRecord } from './records';
@@ -70,14 +70,33 @@ export class Catalog {
   }
 
   /**
-   * Takes up again what folders tell of and the catalog does not know, as after it was lost or put back to an earlier one.
-   * @returns how many crossings and sources those were
+   * Brings the catalog and what folders tell of themselves together: takes up again what it does not know, as after it was lost or put back to
+   * an earlier one, and writes down what no folder tells of yet.
+   * @returns how many crossings and sources were taken up
    */
-  adopt(): number {
-    if (!this.manifests) return 0;
+  reconcile(): number {
+    const { manifests } = this;
+    if (!manifests) return 0;
+    const told = manifests.all();
+    const adopted = this.adopt(told);
+    const byId = new Map(told.map((t) => [t.crossing.id, t]));
+    for (const crossing of this.crossings()) {
+      const own = byId.get(crossing.id);
+      if (JSON.stringify(own?.crossing) !== JSON.stringify(crossing)) manifests.putCrossing(crossing);
+      // a source never changes; only its store may get another layout
+      const layouts = new Map(own?.sources.map((m) => [m.source.id, m.layout]));
+      for (const source of this.sources(crossing.id)) {
+        const layout = this.layoutOf(source.id);
+        if (layouts.get(source.id) !== layout) manifests.putSource({ source, layout });
+      }
+    }
+    return adopted;
+  }
+
+  private adopt(told: readonly ToldCrossing[]): number {
     const [crossings, sources] = [this.allCrossingIds(), this.allSourceIds()];
     let adopted = 0;
-    for (const { crossing, sources: own } of this.manifests.all()) {
+    for (const { crossing, sources: own } of told) {
       if (!crossings.has(crossing.id)) adopted += Number(this.taken(() => this.insertCrossing(crossing)));
       const names = new Set(this.sources(crossing.id).map((s) => s.name));
       for (const { source, layout } of own)
@@ -97,7 +116,7 @@ export class Catalog {
   }
 
   private insertCrossing(crossing: CrossingManifest): void {
-    recipeOf(JSON.stringify(crossing.recipe));
+    recipeOf(crossing.recipe);
     this.db
       .prepare('INSERT INTO crossings (id, name, recipe, revision, created, opened) VALUES (?, ?, ?, ?, ?, ?)')
       .run(crossing.id, crossing.name, JSON.stringify(crossing.recipe), crossing.revision, crossing.created, crossing.opened);
@@ -106,14 +125,6 @@ export class Catalog {
   /** Writes down beside the files of a crossing what the catalog says of it. */
   private tell(id: string): void {
     if (this.manifests) this.manifests.putCrossing(this.crossing(id));
-  }
-
-  /** Writes down beside their files what no folder tells of yet: the catalogs of before had no need to. */
-  tellAll(): void {
-    for (const { id } of this.crossings()) {
-      this.tell(id);
-      for (const source of this.sources(id)) this.manifests?.putSource({ source, layout: this.layoutOf(source.id) });
-    }
   }
 
   private layoutOf(source: string): number {
@@ -162,7 +173,7 @@ export class Catalog {
     return {
       id,
       name: text(r.name),
-      recipe: this.recipes.get(`${id} ${revision}`, () => recipeOf(text(r.recipe))),
+      recipe: this.recipes.get(`${id} ${revision}`, () => recipeOf(jsonOf(text(r.recipe)))),
       revision,
       created: text(r.created),
       opened: text(r.opened),
@@ -400,13 +411,18 @@ function sourceOf(r: Raw): SourceRecord {
   };
 }
 
-function recipeOf(stored: string): Recipe {
-  let read: unknown;
+/** Stored JSON; null where it is none. */
+function jsonOf(stored: string): unknown {
   try {
-    read = upgradedRecipe(json(stored));
+    return json(stored);
   } catch {
-    read = null;
+    return null;
   }
+}
+
+/** @throws Problem `crossing-newer`, `crossing-damaged` */
+function recipeOf(stored: unknown): Recipe {
+  const read = upgradedRecipe(stored);
   const parsed = Recipe.safeParse(read);
   if (parsed.success) return parsed.data;
   const { version } = z.object({ version: z.number() }).catch({ version: 0 }).parse(read);

@@ -1,6 +1,7 @@
-import { readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { Problem } from '@pontrel/core/model/problem';
+import { readJson, writeJson } from './json-file';
 
 /** Which process works on a data folder, and where it answers once it does. */
 interface Holder {
@@ -17,7 +18,7 @@ export class DataLock {
   /** @throws Problem `already-running`, with the address where there is one */
   static async take(root: string): Promise<DataLock> {
     const file = path.join(root, 'running.json');
-    const holder = read(file);
+    const holder = readJson<Holder>(file);
     if (holder && holder.pid !== process.pid && isAlive(holder.pid) && (await answers(holder.address)))
       throw new Problem(
         'already-running',
@@ -31,7 +32,7 @@ export class DataLock {
   }
 
   private write(address: string | null): void {
-    writeFileSync(this.file, JSON.stringify({ pid: process.pid, address } satisfies Holder));
+    writeJson(this.file, { pid: process.pid, address } satisfies Holder);
   }
 
   listensAt(address: string): void {
@@ -39,15 +40,7 @@ export class DataLock {
   }
 
   release(): void {
-    if (read(this.file)?.pid === process.pid) rmSync(this.file, { force: true });
-  }
-}
-
-function read(file: string): Holder | null {
-  try {
-    return JSON.parse(readFileSync(file, 'utf8')) as Holder;
-  } catch {
-    return null; // none has been there, or its writing was cut off
+    if (readJson<Holder>(this.file)?.pid === process.pid) rmSync(this.file, { force: true });
   }
 }
 

@@ -1,7 +1,7 @@
-import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { CrossingRecord, SourceRecord } from './records';
 import type { DataFolder } from './data-folder';
+import { readJson, writeJson } from './json-file';
 
 /** A crossing as its own folder tells of it. */
 export type CrossingManifest = Omit<CrossingRecord, 'recipe'> & { recipe: unknown };
@@ -13,49 +13,39 @@ export interface SourceManifest {
   layout: number;
 }
 
+/** A crossing with its sources, as folders tell of them. */
+export interface ToldCrossing {
+  crossing: CrossingManifest;
+  sources: SourceManifest[];
+}
+
 const CROSSING = 'crossing.json';
 const SOURCE = 'source.json';
 
 /**
  * What every crossing and every source says of itself in its own folder, so that a catalog that was lost can be made again from the folders.
- * Each is written beside its place and renamed, so that it is whole at any moment.
  */
 export class Manifests {
   constructor(private readonly folder: DataFolder) {}
 
   putCrossing(crossing: CrossingManifest): void {
-    put(path.join(this.folder.crossing(crossing.id), CROSSING), crossing);
+    writeJson(path.join(this.folder.crossing(crossing.id), CROSSING), crossing);
   }
 
   putSource(manifest: SourceManifest): void {
-    put(path.join(this.folder.source(manifest.source.crossing, manifest.source.id), SOURCE), manifest);
+    writeJson(path.join(this.folder.source(manifest.source.crossing, manifest.source.id), SOURCE), manifest);
   }
 
   /** All crossings that folders tell of, with their sources; what cannot be read is passed over. */
-  all(): { crossing: CrossingManifest; sources: SourceManifest[] }[] {
+  all(): ToldCrossing[] {
     return this.folder.crossingIds().flatMap((id) => {
-      const crossing = read<CrossingManifest>(path.join(this.folder.crossing(id), CROSSING));
+      const crossing = readJson<CrossingManifest>(path.join(this.folder.crossing(id), CROSSING));
       if (crossing?.id !== id) return [];
       const sources = this.folder.idsOf(id, 'sources').flatMap((source) => {
-        const manifest = read<SourceManifest>(path.join(this.folder.source(id, source), SOURCE));
+        const manifest = readJson<SourceManifest>(path.join(this.folder.source(id, source), SOURCE));
         return manifest?.source.id === source ? [manifest] : [];
       });
       return [{ crossing, sources }];
     });
-  }
-}
-
-function put(file: string, content: unknown): void {
-  mkdirSync(path.dirname(file), { recursive: true });
-  writeFileSync(`${file}.new`, JSON.stringify(content));
-  renameSync(`${file}.new`, file);
-}
-
-function read<T>(file: string): T | null {
-  if (!existsSync(file)) return null;
-  try {
-    return JSON.parse(readFileSync(file, 'utf8')) as T;
-  } catch {
-    return null;
   }
 }

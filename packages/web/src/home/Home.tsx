@@ -42,9 +42,11 @@ export function Home() {
   useEffect(() => {
     const onPaste = (e: ClipboardEvent): void => {
       const within = e.target instanceof HTMLElement && e.target.closest('input, textarea');
-      const table = e.clipboardData?.getData('text/plain') ?? '';
+      if (within) return;
+      const text = e.clipboardData?.getData('text/plain') ?? '';
+      const { rows, columns } = asTable(text);
       // rows that are pasted anywhere but into a field are a table
-      if (!within && asTable(table).rows > 1 && asTable(table).columns > 1) setPasted(table);
+      if (rows > 1 && columns > 1) setPasted(text);
     };
     document.addEventListener('paste', onPaste);
     return () => document.removeEventListener('paste', onPaste);

@@ -13,7 +13,7 @@ import { Mono, Muted, Note, Section, Select } from '../components/parts';
 import { useCandidatesQuery, useLazyProposalQuery } from '../state/api';
 import { settledBy, UnitNote } from './UnitNote';
 import { planePlacement } from './plane-placement';
-import { UNITS, unitKey } from './units';
+import { planeUnit, UNITS, unitKey } from './units';
 import type { PlaceMap } from './use-place-map';
 
 /** The systems in which the numbers of a source would make sense, best first; a click shows one on the map. */
@@ -37,7 +37,7 @@ export function FindPanel({
   const [near, setNear] = useState<[number, number] | null>(null);
   const { data: candidates } = useCandidatesQuery({ id: crossing.id, source: source.id, near, unit_m });
   const [propose] = useLazyProposalQuery();
-  const planeUnit_m = unit_m === undefined ? (source.unit?.metres ?? null) : unit_m;
+  const planeUnit_m = planeUnit(unit_m, source.unit);
   const [more, setMore] = useState(false);
   const placed = crossing.recipe.sources[source.name]?.placement ?? null;
   const clear = !placed && candidates?.[0]?.clear ? candidates[0].placement : null;

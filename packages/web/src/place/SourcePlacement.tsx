@@ -14,7 +14,7 @@ import { planePlacement } from './plane-placement';
 import { KnownDistance } from './KnownDistance';
 import { unitsOfLength } from '@pontrel/core/placement/ratio';
 import { settledBy, UnitNote } from './UnitNote';
-import { UNITS, unitKey, unitsFor } from './units';
+import { planeUnit, UNITS, unitKey, unitsFor } from './units';
 import type { PlaceMap } from './use-place-map';
 
 type Means = 'stated' | 'find' | 'points' | 'distance';
@@ -44,7 +44,7 @@ export function SourcePlacement({
   const [wanted, setWanted] = useState<Placement | null>(null);
   // undefined until it is settled by hand: then each system gets the unit that is proposed for it
   const [unit_m, setUnit] = useState<number | null | undefined>(placement?.unit_m);
-  const planeUnit_m = unit_m === undefined ? (source.unit?.metres ?? null) : unit_m;
+  const planeUnit_m = planeUnit(unit_m, source.unit);
   const { preview } = map;
   const want = useCallback(
     (p: Placement | null) => {

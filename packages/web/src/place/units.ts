@@ -13,3 +13,7 @@ export const unitsFor = (own: LinearUnit): typeof UNITS =>
 
 export const unitKey = (metres: number | null): string =>
   UNITS.find((u) => (u.metres === null ? metres === null : metres !== null && sameLength(u.metres, metres)))?.value ?? 'crs';
+
+/** Metres in one unit of a source's numbers in a plane of their own: as it was settled by hand, else as it states; metres when null. */
+export const planeUnit = (settled_m: number | null | undefined, stated: LinearUnit | null): number | null =>
+  settled_m === undefined ? (stated?.metres ?? null) : settled_m;

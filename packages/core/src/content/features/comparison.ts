@@ -457,7 +457,6 @@ const shownMeasures = ({ source, readBack }: { source: number; readBack: number 
   readBack: Number.isNaN(readBack) ? null : readBack,
 });
 
-/** Blanks at the end of a text are padding in a table of fixed widths. */
 /**
  * Whether a ring runs the other way round than it did, as its second vertex tells. The sign of its area would not where that is nought or
  * nearly so, as of a ring that crosses itself.
@@ -468,6 +467,7 @@ function isTurned(source: Float64Array, start: number, back: Float64Array, at: n
   return n > 2 && apart(n - 2) < apart(1);
 }
 
+/** Blanks at the end of a text are padding in a table of fixed widths. */
 function sameValue(source: Value, back: Value): boolean {
   if (equalValues(source, back)) return true;
   // no bytes are nothing to formats that write values as text
