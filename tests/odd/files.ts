@@ -68,7 +68,11 @@ export function shpOf(type: number, contents: readonly Uint8Array[]): Uint8Array
 }
 
 /** The content of a record: whole numbers and reals as they follow one another. */
-export function content(...parts: ({ int: number } | { real: number })[]): Uint8Array {
+export const content = (...parts: NumberOf[]): Uint8Array => contentOf(parts);
+
+type NumberOf = { int: number } | { real: number };
+
+function contentOf(parts: readonly NumberOf[]): Uint8Array {
   const out = new Uint8Array(parts.reduce((n, p) => n + ('int' in p ? 4 : 8), 0));
   const view = new DataView(out.buffer);
   let at = 0;
@@ -88,17 +92,19 @@ export const pointContent = (x: number, y: number): Uint8Array => content(int(1)
 /** A line or an area of rings, with the box that it has. */
 export function ringsContent(type: 3 | 5, rings: readonly (readonly (readonly [number, number])[])[]): Uint8Array {
   const all = rings.flat();
-  const starts = rings.map((_, k) => rings.slice(0, k).reduce((n, r) => n + r.length, 0));
+  const starts: number[] = [];
+  rings.forEach((_, k) => starts.push(k === 0 ? 0 : starts[k - 1]! + rings[k - 1]!.length));
   const [xs, ys] = [all.map((p) => p[0]), all.map((p) => p[1])];
-  const box = [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
-  return content(
+  const [least, most] = [(v: number[]) => v.reduce((a, b) => Math.min(a, b)), (v: number[]) => v.reduce((a, b) => Math.max(a, b))];
+  const box = [least(xs), least(ys), most(xs), most(ys)];
+  return contentOf([
     int(type),
     ...box.map(real),
     int(rings.length),
     int(all.length),
     ...starts.map(int),
     ...all.flatMap(([x, y]) => [real(x), real(y)]),
-  );
+  ]);
 }
 
 /** Groups of a drawing, code and value by turns. */

@@ -50,8 +50,8 @@ describe('tables in a crossing', () => {
           reading: { places: { kind: 'xy', x: 'a', y: 'b' }, make: 'outline', group: 'lot', order: 'no', codePage: 'windows-1252' },
         }),
     );
-    const read = await server.until(id, (s) => source(s, 'corners.csv').reading !== null);
-    expect([kindsOf(read), read.jobs]).toEqual([['2 polygon'], []]);
+    const read = await server.until(id, (s) => source(s, 'corners.csv').reading !== null && s.jobs.length === 0);
+    expect(kindsOf(read)).toEqual(['2 polygon']);
     const { records } = (
       await server.call<{ records: { attributes: Record<string, unknown> }[] }>(
         'GET',

@@ -1,5 +1,6 @@
 import Sqlite from 'better-sqlite3';
 import type { Database, SqlRow } from '@pontrel/core/io/database';
+import { SettledViews } from './settled-views';
 
 /** An SQLite database as the core sees it. One that is written is put in place only when it is complete, so it keeps no journal. */
 export function openDatabase(file: string, readonly: boolean): Database {
@@ -7,7 +8,9 @@ export function openDatabase(file: string, readonly: boolean): Database {
   // what a file from elsewhere defines for itself is not run
   db.pragma('trusted_schema = OFF');
   if (!readonly) db.exec('PRAGMA journal_mode = OFF; PRAGMA synchronous = OFF;');
+  const views = readonly ? new SettledViews(db, file) : null;
   return {
+    ...(views ? { settled: (name: string) => views.of(name) } : {}),
     execute: (sql) => void db.exec(sql),
     statement(sql) {
       const statement = db.prepare(sql);
@@ -19,6 +22,9 @@ export function openDatabase(file: string, readonly: boolean): Database {
         .prepare(sql)
         .safeIntegers()
         .iterate(...values) as IterableIterator<SqlRow>,
-    close: () => void db.close(),
+    close() {
+      db.close();
+      views?.remove();
+    },
   };
 }

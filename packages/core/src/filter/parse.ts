@@ -117,8 +117,10 @@ export function cut(text: string): Token[] {
   return tokens;
 }
 
-/** Conditions within conditions. */
+/** Conditions within conditions, and expressions within expressions. */
 const MOST_DEEP = 100;
+/** Terms of one sum or product. */
+const MOST_TERMS = 1000;
 
 /** @throws FilterFault */
 export function parseFilter(text: string): Condition {
@@ -165,8 +167,12 @@ class Parser {
     return condition;
   }
 
+  private deeper(): void {
+    if (++this.depth > MOST_DEEP) throw new FilterFault(`The filter is nested more than ${MOST_DEEP} deep.`, this.next.at + 1);
+  }
+
   private or(): Condition {
-    if (++this.depth > MOST_DEEP) throw new FilterFault(`Conditions lie in conditions more than ${MOST_DEEP} deep.`, this.next.at + 1);
+    this.deeper();
     const list = [this.and()];
     while (this.take('OR')) list.push(this.and());
     this.depth--;
@@ -181,7 +187,7 @@ class Parser {
 
   private not(): Condition {
     if (!this.take('NOT')) return this.predicate();
-    if (++this.depth > MOST_DEEP) throw new FilterFault(`Conditions lie in conditions more than ${MOST_DEEP} deep.`, this.next.at + 1);
+    this.deeper();
     const of = this.not();
     this.depth--;
     return { op: 'not', of };
@@ -190,7 +196,7 @@ class Parser {
   private predicate(): Condition {
     // a bracket may hold a condition or the beginning of an expression
     if (this.is('(')) {
-      const back = this.k;
+      const [back, depth] = [this.k, this.depth];
       this.k++;
       try {
         const inner = this.or();
@@ -202,9 +208,9 @@ class Parser {
         )
           return inner;
       } catch (error) {
-        if (!(error instanceof FilterFault) || !this.arithmeticFrom(back)) throw error;
+        if (!(error instanceof FilterFault) || !this.arithmeticFrom(back, depth)) throw error;
       }
-      this.k = back;
+      [this.k, this.depth] = [back, depth];
     }
     const lie = this.next.kind === 'name' ? LIES[this.next.text.toUpperCase()] : undefined;
     if (lie) return this.spatial(lie);
@@ -306,9 +312,9 @@ class Parser {
   }
 
   /** Whether what begins at a token is an expression in brackets. */
-  private arithmeticFrom(k: number): boolean {
+  private arithmeticFrom(k: number, depth: number): boolean {
     const back = this.k;
-    this.k = k;
+    [this.k, this.depth] = [k, depth];
     try {
       this.sum();
       return true;
@@ -321,25 +327,45 @@ class Parser {
 
   private sum(): Expression {
     let left = this.product();
-    for (;;) {
+    for (let terms = 1; ; terms++) {
       const sign = this.take('+') ? '+' : this.take('-') ? '-' : null;
       if (!sign) return left;
+      this.check(terms);
       left = { op: 'arithmetic', sign, left, right: this.product() };
     }
   }
 
   private product(): Expression {
     let left = this.power();
-    for (;;) {
+    for (let terms = 1; ; terms++) {
       const sign = this.take('*') ? '*' : this.take('/') ? '/' : this.take('%') ? '%' : this.take('DIV') ? 'div' : null;
       if (!sign) return left;
+      this.check(terms);
       left = { op: 'arithmetic', sign, left, right: this.power() };
     }
   }
 
+  private check(terms: number): void {
+    if (terms > MOST_TERMS) throw new FilterFault(`A sum or a product has more than ${MOST_TERMS} terms.`, this.next.at + 1);
+  }
+
   private power(): Expression {
+    this.deeper();
+    const power = this.powerAt();
+    this.depth--;
+    return power;
+  }
+
+  private powerAt(): Expression {
     const left = this.primary();
     return this.take('^') ? { op: 'arithmetic', sign: '^', left, right: this.power() } : left;
+  }
+
+  private signed(): Expression {
+    this.deeper();
+    const of = this.primary();
+    this.depth--;
+    return of;
   }
 
   private primary(): Expression {
@@ -355,8 +381,8 @@ class Parser {
     }
     if (this.take('TRUE')) return { op: 'literal', value: true };
     if (this.take('FALSE')) return { op: 'literal', value: false };
-    if (this.take('-')) return { op: 'arithmetic', sign: '-', left: { op: 'literal', value: 0 }, right: this.primary() };
-    if (this.take('+')) return this.primary();
+    if (this.take('-')) return { op: 'arithmetic', sign: '-', left: { op: 'literal', value: 0 }, right: this.signed() };
+    if (this.take('+')) return this.signed();
     if (this.is('CASEI') || this.is('ACCENTI')) {
       const op = text === 'CASEI' ? 'casei' : 'accenti';
       this.k++;

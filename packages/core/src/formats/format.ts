@@ -118,6 +118,8 @@ export interface Carries {
   symbology: boolean;
   fieldNames: NameRules;
   fieldCount: number;
+  /** How many sets go into one deliverable without its files becoming too slow to write and open; any number where absent. */
+  setCount?: number;
   text: {
     maxBytes: number;
     /** True where characters that XML does not have are left out. */
@@ -186,6 +188,8 @@ export interface DeliverableWriter {
 export interface ReadBack {
   open: OpenSource;
   sets: number[];
+  /** Lets go of the file, and of those that are open with it. */
+  close?(): void;
 }
 
 /** What a format is to one content: what it can hold of it, how it is read, and where it is, how it is written. */

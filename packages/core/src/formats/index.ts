@@ -1,5 +1,6 @@
 import type { ByteSource } from '../io/bytes';
 import { Problem } from '../model/problem';
+import { withBudgets } from './budgets';
 import { csv } from './csv/index';
 import { dbf } from './dbf/index';
 import { dxf } from './dxf/index';
@@ -16,7 +17,21 @@ import { topojson } from './topojson/index';
 import { unreadKind } from './unread-kinds';
 
 /** Every format. Adding one is its folder and a place here. */
-export const FORMATS: readonly Format[] = [dxf, shapefile, geopackage, geojson, kml, gml, flatgeobuf, gpx, csv, spreadsheet, dbf, topojson];
+export const FORMATS: readonly Format[] = [
+  dxf,
+  shapefile,
+  geopackage,
+  // a topology holds geometries of the same names
+  topojson,
+  geojson,
+  kml,
+  gml,
+  flatgeobuf,
+  gpx,
+  csv,
+  spreadsheet,
+  dbf,
+].map(withBudgets);
 
 export function formatById(id: string): Format | undefined {
   return FORMATS.find((f) => f.id === id);

@@ -37,7 +37,7 @@ export function bulgeThrough(x1: number, y1: number, x2: number, y2: number, x3:
 }
 
 /** Chords at most per curve, whatever the tolerance. */
-const MAX_CHORDS = 10_000;
+export const MOST_CHORDS = 10_000;
 
 /** How many equal chords keep an arc within `tolerance` (same unit as the radius) of its curve. */
 export function chordCount(radius: number, sweep: number, tolerance: number): number {
@@ -45,5 +45,5 @@ export function chordCount(radius: number, sweep: number, tolerance: number): nu
   // a chord of half angle a stands off by r (1 - cos a); never coarser than a right angle
   const half = ratio >= 1 ? Math.PI / 4 : Math.min(Math.PI / 4, Math.acos(1 - ratio));
   const n = Math.ceil(Math.abs(sweep) / (2 * half) - 1e-9);
-  return Math.max(1, Math.min(MAX_CHORDS, n));
+  return Math.max(1, Math.min(MOST_CHORDS, n));
 }

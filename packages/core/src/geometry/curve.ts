@@ -115,8 +115,14 @@ export class Spline {
 
   point(t: number, out: Float64Array): void {
     const { degree: p, knots, points, weights } = this;
-    let span = p;
-    while (span < this.count - 1 && t >= knots[span + 1]!) span++;
+    // the last span whose first knot is not beyond t
+    let span = p,
+      beyond = this.count;
+    while (beyond - span > 1) {
+      const middle = (span + beyond) >> 1;
+      if (t >= knots[middle]!) span = middle;
+      else beyond = middle;
+    }
     const d = new Float64Array(4 * (p + 1));
     for (let j = 0; j <= p; j++) {
       const k = span - p + j;

@@ -1,3 +1,4 @@
+import { Problem } from '../model/problem';
 import { ringArea2 } from './ring-area';
 import Flatbush from 'flatbush';
 import { ringHolds } from './ring-holds';
@@ -5,7 +6,14 @@ import { ringHolds } from './ring-holds';
 /** First vertex of a ring and one past its last. */
 export type RingRange = readonly [number, number];
 
-/** The rings that hold each ring of a polygon, by the middle of its first side: a vertex that two rings share tells nothing. */
+/** Pairs of rings that are looked at, and the vertices of the outer of each pair, all together: some seconds of work; more is no area. */
+const MOST_PAIRS = 10_000_000;
+const MOST_VERTICES = 2_000_000_000;
+
+/**
+ * The rings that hold each ring of a polygon, by the middle of its first side: a vertex that two rings share tells nothing.
+ * @throws Problem `rings-tangled`
+ */
 function holders(coords: Float64Array, ranges: readonly RingRange[]): number[][] {
   if (ranges.length === 1) return [[]];
   const index = new Flatbush(ranges.length);
@@ -25,11 +33,21 @@ function holders(coords: Float64Array, ranges: readonly RingRange[]): number[][]
     index.add(x0, y0, x1, y1);
   }
   index.finish();
+  let [pairs, vertices] = [0, 0];
   return ranges.map(([s], i) => {
     const v = 3 * s;
     const x = (coords[v]! + coords[v + 3]!) / 2,
       y = (coords[v + 1]! + coords[v + 4]!) / 2;
-    return index.search(x, y, x, y, (k) => k !== i && ringHolds(coords, ...ranges[k]!, x, y));
+    return index.search(x, y, x, y, (k) => {
+      const [start, end] = ranges[k]!;
+      vertices += end - start;
+      if (++pairs > MOST_PAIRS || vertices > MOST_VERTICES)
+        throw new Problem(
+          'rings-tangled',
+          `An area has ${ranges.length} rings that lie over one another so often that it cannot be told which are holes. Mend it in the program that it comes from, or leave its layer out.`,
+        );
+      return k !== i && ringHolds(coords, start, end, x, y);
+    });
   });
 }
 

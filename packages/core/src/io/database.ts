@@ -13,6 +13,11 @@ export interface Database {
   rows(sql: string, ...values: SqlValue[]): IterableIterator<SqlRow>;
   /** The same, with every whole number as a bigint, so that none is rounded. */
   exactRows(sql: string, ...values: SqlValue[]): IterableIterator<SqlRow>;
+  /**
+   * What the rows of a view, of a virtual table or of one with generated columns can be read from, as it stands in a statement: reckoned
+   * once, within limits of time and room. Null where those do not suffice; absent where the host cannot.
+   */
+  settled?(name: string): string | null;
   close(): void;
 }
 

@@ -70,6 +70,11 @@ export class BatchBuilder {
     return this.bulges.length;
   }
 
+  /** Whether it is time to hand on what was collected: many records, vertices or values. */
+  get full(): boolean {
+    return this.count >= BATCH_RECORDS || this.vertices >= BATCH_VERTICES || this.count * this.columns.size >= BATCH_CELLS;
+  }
+
   /** @param m its measure, NaN where it has none */
   vertex(x: number, y: number, z: number, bulge = 0, m = NaN): void {
     if (m === m || this.measures) this.measure(m);
@@ -219,9 +224,10 @@ export function copyRecord(batch: FeatureBatch, i: number, out: BatchBuilder, ki
   out.endFeature(kind, batch.entities[i]!, batch.locations[i]!, batch.items?.[i]);
 }
 
-/** A batch is handed on when it holds this many records or vertices. */
+/** A batch is handed on when it holds this many records, vertices, or values with those that are empty. */
 export const BATCH_RECORDS = 4096;
-export const BATCH_VERTICES = 65536;
+const BATCH_VERTICES = 65536;
+const BATCH_CELLS = 1 << 18;
 
 /** One builder a layer; hands out those that are full, and all of them at the end. */
 export class LayerBuilders {
@@ -238,7 +244,7 @@ export class LayerBuilders {
   /** To be called after each record, so that memory stays bounded however many layers there are. */
   ended(builder: BatchBuilder): void {
     this.open++;
-    if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) {
+    if (builder.full) {
       if (!this.full.includes(builder)) this.full.push(builder);
     } else if (this.open >= 8 * BATCH_RECORDS) {
       this.full = [...this.builders.values()].filter((b) => b.count > 0);

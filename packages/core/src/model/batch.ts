@@ -119,3 +119,27 @@ export function eachPart(batch: FeatureBatch, i: number, visit: (start: number, 
     start = end;
   }
 }
+
+/** The records from `start` up to `end` as a batch of their own. */
+export function sliceOf(batch: FeatureBatch, start: number, end: number): FeatureBatch {
+  if (start === 0 && end === batch.count) return batch;
+  const firstPart = start === 0 ? 0 : batch.featureEnds[start - 1]!,
+    lastPart = batch.featureEnds[end - 1]!;
+  const v0 = firstPart === 0 ? 0 : batch.partEnds[firstPart - 1]!,
+    v1 = lastPart === 0 ? 0 : batch.partEnds[lastPart - 1]!;
+  return {
+    ...batch,
+    count: end - start,
+    kinds: batch.kinds.slice(start, end),
+    entities: batch.entities.slice(start, end),
+    coords: batch.coords.slice(3 * v0, 3 * v1),
+    bulges: batch.bulges?.slice(v0, v1) ?? null,
+    measures: batch.measures?.slice(v0, v1),
+    partEnds: batch.partEnds.slice(firstPart, lastPart).map((p) => p - v0),
+    featureEnds: batch.featureEnds.slice(start, end).map((f) => f - firstPart),
+    columns: new Map([...batch.columns].map(([name, column]) => [name, column.slice(start, end)])),
+    ...(batch.symbology ? { symbology: batch.symbology.slice(start, end) } : {}),
+    ...(batch.items ? { items: batch.items.slice(start, end) } : {}),
+    locations: batch.locations.slice(start, end),
+  };
+}

@@ -16,7 +16,8 @@ export const wholeValue = (n: bigint): number | bigint =>
 
 /** A whole number from its decimal digits, exactly; null where 64 bits do not hold it, or where the text is none. */
 export function parseInteger(text: string): number | bigint | null {
-  if (!/^[+-]?\d+$/.test(text)) return null;
+  // 64 bits have 19 digits; noughts before them are as many as somebody would write
+  if (text.length > 100 || !/^[+-]?\d+$/.test(text)) return null;
   if (text.length <= 15) return Number(text);
   const n = BigInt(text.startsWith('+') ? text.slice(1) : text);
   return n >= LEAST && n <= MOST ? wholeValue(n) : null;

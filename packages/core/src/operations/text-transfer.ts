@@ -206,6 +206,15 @@ export interface TransferReport {
   matched: ListedText[];
 }
 
+const RECEIVERS = new WeakMap<object, ReadonlySet<string>>();
+
+/** The layers that get texts by some rule. Every layer asks, and there may be thousands. */
+function receivers(rules: Readonly<Record<string, Transferring>>): ReadonlySet<string> {
+  let known = RECEIVERS.get(rules);
+  if (!known) RECEIVERS.set(rules, (known = new Set(Object.values(rules).flatMap((r) => (r.textTransfer ? [r.textTransfer.layer] : [])))));
+  return known;
+}
+
 const LISTED = 300;
 
 /** Gives texts to the objects of another layer as a field. Layers that get some are concerned as well as those that give. */
@@ -213,8 +222,7 @@ export const textTransfer: Operation<TextTransfer | 'gets', TransferReport, Tran
   id: 'textTransfer',
   scope: 'layer',
   schema: z.union([TextTransfer, z.literal('gets')]),
-  parameters: (layer, rules) =>
-    rules[layer]?.textTransfer ?? (Object.values(rules).some((rule) => rule.textTransfer?.layer === layer) ? 'gets' : undefined),
+  parameters: (layer, rules) => rules[layer]?.textTransfer ?? (receivers(rules).has(layer) ? 'gets' : undefined),
   sentence: (to) => (to === 'gets' ? 'gets texts as a field' : `texts given to ${to.layer} as ${to.field}`),
   tally: () => ({ transferred: 0, unmatchedCount: 0, unmatched: [], matched: [] }),
   stage(_parameters, { layer, transfers, left }, tally) {

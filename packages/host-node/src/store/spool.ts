@@ -1,7 +1,6 @@
 import type { Value } from '@pontrel/core/model/value';
-import { createReadStream, createWriteStream, type WriteStream } from 'node:fs';
-import { mkdtemp, rm } from 'node:fs/promises';
-import { once } from 'node:events';
+import { createReadStream } from 'node:fs';
+import { type FileHandle, mkdtemp, open, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { deserialize, serialize } from 'node:v8';
@@ -15,27 +14,26 @@ export class Spool {
   private constructor(
     readonly folder: string,
     private readonly file: string,
-    private readonly out: WriteStream,
+    private out: FileHandle | null,
   ) {}
 
   static async create(): Promise<Spool> {
     const folder = await mkdtemp(path.join(tmpdir(), 'pontrel-'));
     const file = path.join(folder, 'batches');
-    return new Spool(folder, file, createWriteStream(file, { highWaterMark: 1 << 20 }));
+    return new Spool(folder, file, await open(file, 'w'));
   }
 
   async add(batch: FeatureBatch): Promise<void> {
     const body = serialize(pack(batch));
     const head = Buffer.alloc(4);
     head.writeUInt32LE(body.length);
-    this.out.write(head);
-    if (!this.out.write(body)) await once(this.out, 'drain');
+    await this.out!.writev([head, body]);
   }
 
-  /** To be called once, after the last batch. */
+  /** To be called after the last batch. */
   async finish(): Promise<void> {
-    this.out.end();
-    await once(this.out, 'finish');
+    await this.out?.close();
+    this.out = null;
   }
 
   async *batches(): AsyncGenerator<FeatureBatch> {
@@ -53,7 +51,7 @@ export class Spool {
   }
 
   async remove(): Promise<void> {
-    this.out.destroy();
+    await this.finish();
     await rm(this.folder, { recursive: true, force: true });
   }
 }

@@ -162,6 +162,7 @@ export function forecast(
     if (route && placed && lying.has(source)) findings.push(...operationFindings(source, placed, route, target));
   }
   findings.push(...heightFindings(format, taken, ways, target));
+  if (!format.features.carries.curves) findings.push(...taken.flatMap((l) => coarseCurves(l, byName.get(l.source)!.unit_m, chord_m)));
   for (const path of paths) {
     if (path.ballpark)
       findings.push({
@@ -218,6 +219,22 @@ export function forecast(
     blocked,
     findings,
   };
+}
+
+/** Curves so large that the most chords that one may have do not keep within the tolerance. */
+function coarseCurves(layer: PlannedLayer, unit_m: number, chord_m: number): Finding[] {
+  const off = keptGroups(layer).flatMap((g) => (g.leastTolerances ?? []).filter((t) => t * unit_m > chord_m * (1 + 1e-9)));
+  if (off.length === 0) return [];
+  const most_m = Number((Math.max(...off) * unit_m).toPrecision(2));
+  return [
+    {
+      code: 'curves-coarser',
+      severity: 'caution',
+      message: `Curves are so large that the chords of some stand off by up to ${most_m} m, more than the ${chord_m} m that are asked for: as many as a record may have do not come nearer.`,
+      count: off.length,
+      location: layer.profile.name,
+    },
+  ];
 }
 
 /** What becomes of heights that a system is stated for, there or here. */
@@ -462,6 +479,14 @@ function sizeFindings(format: Format, plan: Plan, files: { name: string; bytes: 
         location: file.name,
       });
   }
+  const { setCount = Infinity } = format.features.carries;
+  if (plan.sets.length > setCount)
+    findings.push({
+      code: 'too-many-sets',
+      severity: 'wrong',
+      message: `It would have ${plan.sets.length} layers; at most ${setCount} go into one ${format.name} here. Let layers go into one another in Shape, or leave some behind in Gather.`,
+      count: plan.sets.length - setCount,
+    });
   for (const set of plan.sets) {
     const over = set.fields.length - format.features.carries.fieldCount;
     if (over > 0)

@@ -2,7 +2,7 @@ import { NOT_XML } from '../../io/xml';
 import { type PlainValue, shownValue, valueText } from '../../model/value';
 import type { Value } from '../../model/value';
 import { SYMBOLOGY_FIELDS, type SymbologyField } from '../../model/symbology-fields';
-import { arcOf } from '../../geometry/arc';
+import { curveLoad } from '../../geometry/flatten';
 import { type Bounds, emptyBounds, featureBounds, isEmpty, join } from '../../geometry/bounds';
 import { type FeatureBatch, hasMeasure, type Kind, KINDS, measuresText, partCount, vertexRange } from '../../model/batch';
 import type { Declarations, FieldDeclaration, FieldType } from '../../model/field';
@@ -47,6 +47,8 @@ export interface GroupProfile {
   curved: number;
   /** Sum over all arcs of sweep (radians) times the root of the radius: what their chords are counted from. */
   chordLoad: number;
+  /** How near the chords of its records with curves come to them at the best, in the unit of its coordinates: the largest few. */
+  leastTolerances?: number[];
   /** What its records are drawn with, the most frequent first; those beyond the first few dozen are not told apart. */
   symbology?: { values: Partial<Record<SymbologyField, Value>>; count: number }[];
   /** True when some vertex has a height other than zero. */
@@ -72,6 +74,8 @@ export const hasGeometry = (layers: readonly Pick<LayerProfile, 'extent' | 'nowh
   layers.some((l) => l.extent !== null || (l.nowhere ?? 0) > 0);
 
 const SAMPLES = 8;
+/** Records with curves whose size is kept, the largest first. */
+const LARGEST = 100;
 /** Characters of a text that is only shown. */
 const SHOWN = 80;
 
@@ -208,7 +212,7 @@ function isSomewhere(batch: FeatureBatch, i: number): boolean {
 
 function addGeometry(batch: FeatureBatch, i: number, layer: LayerGathering, group: GroupProfile): void {
   const [start, end] = vertexRange(batch, i);
-  const { coords, bulges } = batch;
+  const { coords } = batch;
   group.count++;
   group.vertices += end - start;
   if (end - start > group.most!) group.most = end - start;
@@ -228,15 +232,14 @@ function addGeometry(batch: FeatureBatch, i: number, layer: LayerGathering, grou
     group.measures.records++;
     group.measures.maxBytes = Math.max(group.measures.maxBytes, text.length);
   }
-  if (!bulges) return;
-  let curved = false;
-  for (let v = start; v + 1 < end; v++) {
-    if (bulges[v] === 0) continue;
-    curved = true;
-    const arc = arcOf(coords[3 * v]!, coords[3 * v + 1]!, coords[3 * v + 3]!, coords[3 * v + 4]!, bulges[v]!);
-    group.chordLoad += Math.abs(arc.sweep) * Math.sqrt(arc.radius);
-  }
-  if (curved) group.curved++;
+  const curves = curveLoad(batch, i);
+  if (!curves) return;
+  group.curved++;
+  group.chordLoad += curves.load;
+  const largest = (group.leastTolerances ??= []);
+  if (largest.length === LARGEST && curves.leastTolerance <= largest[LARGEST - 1]!) return;
+  largest.push(curves.leastTolerance);
+  largest.sort((a, b) => b - a).splice(LARGEST);
 }
 
 function addValue(group: Gathering, name: string, value: Exclude<Value, null>, declared: FieldDeclaration | undefined): void {

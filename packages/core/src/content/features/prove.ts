@@ -9,7 +9,16 @@ import { NO_SYMBOLOGY } from '../../symbology/carried';
 import { messageOf } from '../../model/problem';
 import type { Transform } from '../../crs/transform';
 import { formatOptions } from '../../formats/options';
-import { columnsAsWritten, computeColumns, measuresInColumn, placeBatch, resizeBatch, routeBatch, transformBatch } from './transform-batch';
+import {
+  columnsAsWritten,
+  computeColumns,
+  inPieces,
+  measuresInColumn,
+  placeBatch,
+  resizeBatch,
+  routeBatch,
+  transformBatch,
+} from './transform-batch';
 import type { Plan, PlannedSet } from './plan';
 import { type Feed, statedIn, type WriteTarget } from './write';
 import { lengthUnit } from '../../symbology/sizes';
@@ -85,7 +94,7 @@ export async function proveDeliverable(
       const inverse = feed.transform.transform.inverse();
       comparison.locate = feed.locate ?? ((x, y) => [x, y]);
       const metres = isPlane(feed.transform.crs) ? feed.transform.crs.unit.metres : null;
-      for await (const batch of feed.read(watch, account)) {
+      for await (const batch of inPieces(feed.read(watch, account), feed.transform, target.chord_m)) {
         watch.check();
         const whole = measuresInColumn(resizeBatch(placeBatch(batch, feed.transform, target.chord_m), feed.transform), plan);
         const placed = cuts ? cutAsWritten(whole, feed.transform.transform, inverse) : whole;
@@ -143,6 +152,9 @@ export async function proveDeliverable(
     if (error instanceof Error && error.name === 'Cancelled') throw error;
     comparison.differ({ code: 'unreadable', set: '', count: 1, expected: false, samples: [], message: messageOf(error) });
     comparison.failed = true;
+  } finally {
+    for (const cursor of cursors) await cursor.close();
+    for (const { close } of files) close?.();
   }
   const ways = feeds.map(({ transform: { source, accuracy_m, steps } }) => ({
     source,

@@ -46,6 +46,11 @@ export class Cursor {
     return true;
   }
 
+  /** Ends the reading, wherever it is. */
+  async close(): Promise<void> {
+    await this.batches.return?.();
+  }
+
   async rest(): Promise<number> {
     let n = this.batch ? this.batch.count - this.row : 0;
     for (let next = await this.batches.next(); !next.done; next = await this.batches.next()) {

@@ -1,7 +1,7 @@
 import { type Value, valueText } from '../../model/value';
 import { type AnyCrs, type Crs, metresPerUnit } from '../../crs/crs';
 import type { Step, Transform } from '../../crs/transform';
-import { flatten } from '../../geometry/flatten';
+import { flatten, pieces } from '../../geometry/flatten';
 import { type FeatureBatch, KINDS, measuresText } from '../../model/batch';
 import { type Reason, REASONS } from '../../model/reason';
 import { resize, type Sizes, sizesBetween } from '../../symbology/sizes';
@@ -53,6 +53,15 @@ export function placeBatch(batch: FeatureBatch, carrier: SourceTransform, chord_
   const coords = flat === batch ? Float64Array.from(flat.coords) : flat.coords;
   carrier.placement.forward(coords, 0, coords.length / 3, 3);
   return { ...flat, coords };
+}
+
+/** The batches of a source, those in several whose curves become very many chords. */
+export async function* inPieces(
+  batches: AsyncIterable<FeatureBatch>,
+  carrier: SourceTransform,
+  chord_m: number,
+): AsyncGenerator<FeatureBatch> {
+  for await (const batch of batches) yield* pieces(batch, chord_m / carrier.unit_m);
 }
 
 /** A placed batch whose lengths and directions are those of the target. */

@@ -10,6 +10,7 @@ import {
   type SourceTransform,
   columnsAsWritten,
   computeColumns,
+  inPieces,
   measuresInColumn,
   placeBatch,
   resizeBatch,
@@ -80,7 +81,7 @@ export async function writeDeliverable(
     const lostHere = new Set<number>();
     lostOf.push(lostHere);
     let first = 0;
-    for await (const batch of feed.read(watch)) {
+    for await (const batch of inPieces(feed.read(watch), feed.transform, target.chord_m)) {
       watch.check();
       const placed = measuresInColumn(resizeBatch(placeBatch(batch, feed.transform, target.chord_m), feed.transform), plan);
       const { batch: moved, lost } = transformBatch(placed, feed.transform.transform);

@@ -37,19 +37,28 @@ export class BlockTable {
 
   constructor(private readonly layerOf: (name: string) => LayerRecord | undefined) {}
 
-  /** The symbol of a block, or why there is none. */
+  /** The symbol of a block, or why there is none. Those within it are worked out before it, however deep they are nested. */
   symbol(name: string): BlockSymbol | string {
     const key = symbolKey(name);
-    let symbol = this.symbols.get(key);
-    if (symbol !== undefined) return symbol;
-    const definition = this.definitions.get(key);
-    if (!definition) return 'a block that is not defined';
+    const known = this.symbols.get(key);
+    if (known !== undefined) return known;
+    if (!this.definitions.has(key)) return 'a block that is not defined';
     if (this.open.has(key)) return 'a block that holds itself';
+    const stack = [this.enter(key)];
+    for (let top = stack.at(-1); top; top = stack.at(-1)) {
+      const { value: next, done } = top.within.next();
+      if (done) {
+        this.symbols.set(top.key, this.draw(this.definitions.get(top.key)!));
+        this.open.delete(top.key);
+        stack.pop();
+      } else if (!this.symbols.has(next) && !this.open.has(next) && this.definitions.has(next)) stack.push(this.enter(next));
+    }
+    return this.symbols.get(key)!;
+  }
+
+  private enter(key: string): { key: string; within: Iterator<string> } {
     this.open.add(key);
-    symbol = this.draw(definition);
-    this.open.delete(key);
-    this.symbols.set(key, symbol);
-    return symbol;
+    return { key, within: namesWithin(this.definitions.get(key)!) };
   }
 
   private draw({ head, items }: Definition): BlockSymbol | string {
@@ -84,7 +93,8 @@ export class BlockTable {
     if (typeof symbol === 'string') return symbol === 'a block that is not defined' ? null : symbol;
     const look = partLook(e, this.layerOf(e.layer));
     const [columns, rows] = [Math.max(1, e.columns), Math.max(1, e.rows)];
-    if ((symbol.parts.coords.length / 3) * columns * rows > MOST_VERTICES) return `more than ${MOST_VERTICES} vertices in its block`;
+    // a copy costs, even of an empty block
+    if ((symbol.parts.coords.length / 3 + 1) * columns * rows > MOST_VERTICES) return `more than ${MOST_VERTICES} vertices in its block`;
     const plane = ocs(e.nx, e.ny, e.nz);
     for (const [x, y] of copiesOf(e)) {
       addParts(
@@ -102,6 +112,14 @@ export class BlockTable {
         this.drawOne('ATTRIB', attribute as unknown as Loose, item.line, { ...item.follower, block: () => '' }, out);
     }
     return null;
+  }
+}
+
+/** Names of the blocks that the objects of a block are drawn with. */
+function* namesWithin({ items }: Definition): Generator<string> {
+  for (const { type, entity } of items) {
+    if (type === 'INSERT') yield symbolKey(String(entity.name));
+    else if (typeof entity.block === 'string' && entity.block !== '') yield symbolKey(entity.block);
   }
 }
 

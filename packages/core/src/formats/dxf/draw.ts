@@ -3,7 +3,7 @@ import { LINE, POINT, POLYGON, TEXT } from '../../model/batch';
 import type { BlockSymbol } from '../../symbology/library';
 import { addMapped, type Affine, insertionMap } from '../../geometry/affine';
 import { chordCount } from '../../geometry/arc';
-import { followCurve, sizeOf, Spline } from '../../geometry/curve';
+import { type Emit, followCurve, sizeOf, Spline } from '../../geometry/curve';
 import { followThrough } from '../../geometry/fit-curve';
 import { ocs, type Ocs } from '../../geometry/ocs';
 import { alignmentWords, ATTACHED } from './alignment';
@@ -143,9 +143,29 @@ function hatched(e: Entity<'HATCH'> | Entity<'MPOLYGON'>, out: BatchBuilder): nu
   return POLYGON;
 }
 
+/** Arcs that one curve is followed by at most. */
+const MOST_ARCS = 500_000;
+const ENOUGH = Symbol();
+
+/** Puts the arcs that follow a curve into the builder. @returns why it cannot; null where it has */
+function followed(out: BatchBuilder, follow: (emit: Emit) => void): string | null {
+  let left = MOST_ARCS;
+  try {
+    follow((x, y, z, bulge) => {
+      if (left-- === 0) throw ENOUGH;
+      out.vertex(x, y, z, bulge);
+    });
+    return null;
+  } catch (error) {
+    if (error !== ENOUGH) throw error;
+    return `a course that more than ${MOST_ARCS} arcs do not follow`;
+  }
+}
+
 function drawSpline(spline: Spline, out: BatchBuilder): number | string {
   if (!spline.sound) return 'knots that do not go with its control points';
-  spline.follow(FOLLOWED * sizeOf(spline.points, 3), (x, y, z, bulge) => out.vertex(x, y, z, bulge));
+  const why = followed(out, (emit) => spline.follow(FOLLOWED * sizeOf(spline.points, 3), emit));
+  if (why !== null) return why;
   const last = new Float64Array(3);
   spline.point(spline.end, last);
   out.vertex(last[0]!, last[1]!, last[2]!);
@@ -306,9 +326,10 @@ export const DRAW: { [N in EntityName]?: Draw<N> } = {
     if (spline.count === 0 && e.fitted.length >= 6) {
       const direction = (v: readonly number[]): [number, number, number] | null =>
         v.length === 3 && v.some((c) => c !== 0) ? [v[0]!, v[1]!, v[2]!] : null;
-      followThrough(e.fitted, [direction(e.start), direction(e.end)], FOLLOWED * sizeOf(e.fitted, 3), (x, y, z, bulge) =>
-        out.vertex(x, y, z, bulge),
+      const why = followed(out, (emit) =>
+        followThrough(e.fitted, [direction(e.start), direction(e.end)], FOLLOWED * sizeOf(e.fitted, 3), emit),
       );
+      if (why !== null) return why;
       const n = e.fitted.length;
       out.vertex(e.fitted[n - 3]!, e.fitted[n - 2]!, e.fitted[n - 1]!);
       out.endPart();

@@ -67,8 +67,9 @@ const isSequence = (type: string, entity: Loose): boolean => type === 'POLYLINE'
 const LATE = new Set(['RAY', 'XLINE', 'IMAGE', 'WIPEOUT']);
 /** So many may wait; beyond, lines without end are cut at what is known by then. */
 const MOST_LATE = 100_000;
-/** Copies of a block in one array; more is a damaged number. */
+/** Copies of a block in one array, and of all arrays with their attributes in a drawing; more is a damaged number. */
 const MOST_COPIES = 10_000;
+const MOST_COPIED = 200_000;
 /** Objects beside the drawn ones, and what it means where they could not be read before. */
 const OBJECT_FINDINGS: Record<string, string> = {
   GROUP: 'A group, a selection under a name, stands too far from its objects in this file to be told of them; the objects are read.',
@@ -108,6 +109,7 @@ class DrawingReader {
   /** A record of which further parts are to come. */
   private unfinished: { builder: BatchBuilder; kind: number; type: string; line: number; left: number } | null = null;
   private readonly late: Waiting[] = [];
+  private copied = 0;
   private readonly pictures = new Map<string, string>();
   private readonly around: Around = { vertices: [], attributes: [], block: (name) => this.blocks.symbol(name) };
 
@@ -282,16 +284,21 @@ class DrawingReader {
     const { type, entity } = waiting;
     const [columns, rows] = type === 'INSERT' ? [Math.max(1, Number(entity.columns)), Math.max(1, Number(entity.rows))] : [1, 1];
     if (columns * rows === 1) return this.emit(waiting, around);
-    if (columns * rows > MOST_COPIES) {
+    const copied = columns * rows * (1 + around.attributes.length);
+    if (columns * rows > MOST_COPIES || this.copied + copied > MOST_COPIED) {
       this.findings.add({
         code: 'dxf-array-too-large',
         severity: 'caution',
-        message: `INSERT as an array of more than ${MOST_COPIES} is read as one.`,
+        message:
+          columns * rows > MOST_COPIES
+            ? `INSERT as an array of more than ${MOST_COPIES} is read as one.`
+            : `INSERT as an array is read as one, since the arrays before it have ${MOST_COPIED} copies and attributes already.`,
         count: 1,
         location: String(entity.layer),
       });
       return this.emit(waiting, around);
     }
+    this.copied += copied;
     for (const [x, y] of copiesOf(entity as unknown as Entity<'INSERT'>)) this.emit({ ...waiting, entity: { ...entity, x, y } }, around);
   }
 
@@ -341,6 +348,7 @@ class DrawingReader {
     this.finishRecord();
     const kind = draw ? draw(loose, builder, around) : this.endless(loose as unknown as Entity<'RAY'>, type === 'XLINE', builder);
     if (typeof kind === 'string') {
+      builder.abandon();
       this.findings.add({
         code: 'dxf-entity-empty',
         severity: 'caution',

@@ -59,7 +59,7 @@ export function takeXdata(xdata: readonly [number, string | number][], builder: 
     if (application === OWN_APPLICATION) for (const [name, value] of readFields(own)) builder.put(name, value);
     else {
       others = true;
-      (out[application] ??= []).push(...valuesOf(own));
+      out[application] = (out[application] ?? []).concat(valuesOf(own));
       if (application === LINKS && own[0]?.[0] === XDATA.text) builder.set('hyperlink', decodeUnicodeEscapes(String(own[0][1])));
     }
     i = end;

@@ -8,7 +8,7 @@ import type { ByteSource, Watch } from '../../io/bytes';
 import { ByteQueue } from '../../io/byte-queue';
 import { watched } from '../../io/watched';
 import { type FeatureBatch, NO_GEOMETRY } from '../../model/batch';
-import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
+import { BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import { tellClosedRings } from '../closed-rings';
@@ -94,7 +94,7 @@ async function* readFeatures(
         throw error;
       }
       at += 4 + size;
-      if (reader.builder.count >= BATCH_RECORDS || reader.builder.vertices >= BATCH_VERTICES) yield reader.builder.take();
+      if (reader.builder.full) yield reader.builder.take();
     }
     queue.drop(at);
   }

@@ -20,6 +20,23 @@ function inCharacters(text: string, findings: Findings): string {
   return kept;
 }
 
+/** A list or an object as JSON text; null for one that is too deep to be written, which is told. */
+function nestedText(value: object, name: string, findings: Findings): string | null {
+  try {
+    return JSON.stringify(value);
+  } catch (error) {
+    // its lists and objects lie in one another by the ten thousand
+    if (!(error instanceof RangeError)) throw error;
+    findings.add({
+      code: 'geojson-too-deep',
+      severity: 'wrong',
+      message: `Values of ${name} are lists or objects too deep within one another to be kept: they are left empty.`,
+      count: 1,
+    });
+    return null;
+  }
+}
+
 /** The data of a feature: its id, its properties, and the looks that they tell. */
 export function putProperties(out: BatchBuilder, id: unknown, properties: unknown, findings: Findings): void {
   if (typeof id === 'string') out.set('id', inCharacters(id, findings));
@@ -34,7 +51,7 @@ export function putProperties(out: BatchBuilder, id: unknown, properties: unknow
         message: `Values of ${name} are lists or objects; they are kept as JSON text.`,
         count: 1,
       });
-      out.set(name, JSON.stringify(value));
+      out.set(name, nestedText(value, name, findings));
     } else if (typeof value === 'number' && !Number.isFinite(value))
       findings.add({
         code: 'geojson-number-too-large',

@@ -4,7 +4,7 @@ import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
 import { type FeatureBatch, NO_GEOMETRY } from '../../model/batch';
-import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
+import { BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { messageOf, Problem } from '../../model/problem';
 import type { OpenSource, SourceFacts } from '../format';
@@ -184,7 +184,7 @@ class FeatureReader {
         ...(pieces === 0 ? { left: true } : {}),
       });
     }
-    if (this.builder.count >= BATCH_RECORDS || this.builder.vertices >= BATCH_VERTICES) this.done.push(this.builder.take());
+    if (this.builder.full) this.done.push(this.builder.take());
   }
 
   /** A feature that lies nowhere. */

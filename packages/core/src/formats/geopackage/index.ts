@@ -1,7 +1,7 @@
 import type { Format, TargetSet } from '../format';
 import { lettersOf } from '../../io/letters';
 import { sheetFindings, SLD_LOOKS } from '../styles';
-import { openGeoPackage } from './read';
+import { openEachTable, openGeoPackage } from './read';
 import { GEOMETRY, KEY } from './schema';
 import { createGeoPackage } from './write';
 
@@ -42,13 +42,15 @@ export const geopackage: Format = {
       },
       // a table has 2,000 columns at most. Source: SQLite, "Limits", SQLITE_MAX_COLUMN
       fieldCount: 1998,
+      // with each table the engine looks through all that were made before
+      setCount: 1000,
       text: { maxBytes: Infinity },
       number: { maxWidth: 24, maxDecimals: 17 },
       types: ['text', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'bytes'],
       moments: 'utc',
       maxBytes: Infinity,
     },
-    open: (source) => openGeoPackage(source),
+    open: (source) => Promise.resolve(openGeoPackage(source)),
     write: {
       adds: true,
       options: [],
@@ -60,8 +62,11 @@ export const geopackage: Format = {
       create: createGeoPackage,
       // each table is read by itself, in the order of its rows
       async readBack(folder, sets, { stem }) {
-        const source = await folder.open(`${stem}.gpkg`);
-        return Promise.all(sets.map(async (set, k) => ({ open: await openGeoPackage(source, set.name), sets: [k] })));
+        const { tables, close } = openEachTable(
+          await folder.open(`${stem}.gpkg`),
+          sets.map((set) => set.name),
+        );
+        return tables.map((open, k) => ({ open, sets: [k], close }));
       },
       crsFindings: () => [],
     },

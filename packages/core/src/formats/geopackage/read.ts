@@ -9,7 +9,7 @@ import { compileTransform, label, type Transform } from '../../crs/transform';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { type Database, quotedName, type SqlRow, type SqlValue } from '../../io/database';
 import { type FeatureBatch, NO_GEOMETRY } from '../../model/batch';
-import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
+import { BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { messageOf, Problem } from '../../model/problem';
 import { emptyLibrary, type SymbolLibrary, symbolKey } from '../../symbology/library';
@@ -28,6 +28,8 @@ interface Table {
   /** The column that numbers the rows; null where there is none. */
   key: string | null;
   columns: { name: string; type: string }[];
+  /** What its rows are read from, as it stands in a statement. */
+  relation: string;
   count: number;
 }
 
@@ -67,43 +69,97 @@ function declaredBy(columns: Table['columns']): Declarations {
   );
 }
 
-/** Opens a container. @param only the one table that is wanted; all when absent */
-export async function openGeoPackage(source: ByteSource, only?: string): Promise<OpenSource> {
+/** A container that is open. */
+interface Opened {
+  db: Database;
+  /** Tables whose rows stand in the file, and are not reckoned by what it defines for itself. */
+  plain: ReadonlySet<string>;
+}
+
+function opened(source: ByteSource): Opened {
+  const db = databaseOf(source);
+  try {
+    return { db, plain: plainTables(db) };
+  } catch (error) {
+    db.close();
+    throw broken(source, error);
+  }
+}
+
+const broken = (source: ByteSource, error: unknown): Problem =>
+  new Problem('gpkg-broken', `${source.name} is damaged: ${messageOf(error)}. Ask for it again.`, { file: source.name });
+
+/** Opens the file as a database. @throws Problem */
+function databaseOf(source: ByteSource): Database {
   if (!source.database)
     throw new Problem('gpkg-not-here', `${source.name} is an SQLite container, which cannot be opened in this place.`, {
       file: source.name,
     });
-  const open = source.database.bind(source);
+  try {
+    return source.database();
+  } catch (error) {
+    throw new Problem('gpkg-broken', `${source.name} cannot be opened as an SQLite database (${messageOf(error)}). Ask for it again.`, {
+      file: source.name,
+    });
+  }
+}
+
+/** Opens a container with all that it holds. */
+export const openGeoPackage = (source: ByteSource): OpenSource =>
+  openTables(
+    source,
+    undefined,
+    () => opened(source),
+    ({ db }) => db.close(),
+  );
+
+/** Opens some tables of a container, each to be read by itself, over one connection, which `close` ends. */
+export function openEachTable(source: ByteSource, names: readonly string[]): { tables: OpenSource[]; close(): void } {
+  let shared: Opened | null = null;
+  const connect = (): Opened => (shared ??= opened(source));
+  return { tables: names.map((name) => openTables(source, name, connect, () => {})), close: () => shared?.db.close() };
+}
+
+/** @param only the one table that is wanted; all when absent */
+function openTables(source: ByteSource, only: string | undefined, connect: () => Opened, disconnect: (file: Opened) => void): OpenSource {
   let found: Found = { crs: null, crsText: null };
   let library: SymbolLibrary | null = null;
-  return Promise.resolve({
+  return {
     facts: (): SourceFacts => ({ ...found, unit: null, version: null }),
     library: () => library,
     async *read(findings, watch) {
-      let db: Database;
+      const file = connect();
       try {
-        db = open();
-      } catch (error) {
-        throw new Problem('gpkg-broken', `${source.name} cannot be opened as an SQLite database (${messageOf(error)}). Ask for it again.`, {
-          file: source.name,
-        });
-      }
-      try {
-        const container = new Container(source, db, findings, only, (f) => (found = f));
+        const container = new Container(source, file, findings, only, (f) => (found = f));
         yield* container.read(watch);
         library = container.library;
       } catch (error) {
         if (error instanceof Problem || (error instanceof Error && error.name === 'Cancelled')) throw error;
-        throw new Problem('gpkg-broken', `${source.name} is damaged: ${messageOf(error)}. Ask for it again.`, { file: source.name });
+        throw broken(source, error);
       } finally {
-        db.close();
+        disconnect(file);
       }
     },
-  });
+  };
+}
+
+function plainTables(db: Database): ReadonlySet<string> {
+  const names = [...db.rows("SELECT name FROM sqlite_master WHERE type = 'table' AND sql LIKE 'CREATE TABLE%'")].map((r) => String(r.name));
+  // hidden: columns of virtual tables, and those that are generated. Source: sqlite.org/pragma.html, table_xinfo
+  const hidden = new Set(
+    [
+      ...db.rows(
+        "SELECT DISTINCT m.name FROM sqlite_master m, pragma_table_xinfo(m.name) c WHERE m.type = 'table' AND m.sql LIKE 'CREATE TABLE%' AND c.hidden <> 0",
+      ),
+    ].map((r) => String(r.name)),
+  );
+  return new Set(names.filter((name) => !hidden.has(name)));
 }
 
 class Container {
   private readonly wkb = new WkbReader();
+  private readonly db: Database;
+  private readonly plain: ReadonlySet<string>;
   private crs: Crs | null = null;
   /** Patterns of lines that its styles draw with. */
   library: SymbolLibrary | null = null;
@@ -113,11 +169,14 @@ class Container {
 
   constructor(
     private readonly source: ByteSource,
-    private readonly db: Database,
+    { db, plain }: Opened,
     private readonly findings: Findings,
     private readonly only: string | undefined,
     private readonly state: (found: Found) => void,
-  ) {}
+  ) {
+    this.db = db;
+    this.plain = plain;
+  }
 
   async *read(watch: Watch): AsyncGenerator<FeatureBatch> {
     const { source } = this;
@@ -146,16 +205,19 @@ class Container {
   /** The tables with geometries, as the container lists them; what else it holds is told. */
   private tables(): Table[] {
     const { db, findings, source } = this;
-    const known = new Set([...db.rows("SELECT name FROM sqlite_master WHERE type IN ('table', 'view')")].map((r) => String(r.name)));
-    if (!known.has('gpkg_contents'))
+    if (!this.plain.has('gpkg_contents'))
       throw new Problem('gpkg-not', `${source.name} is an SQLite database, but no GeoPackage: it has no table gpkg_contents.`, {
         file: source.name,
       });
     const tables: Table[] = [];
-    for (const { table_name, data_type } of [...db.rows('SELECT table_name, data_type FROM gpkg_contents ORDER BY rowid')]) {
+    const listed =
+      this.only === undefined
+        ? db.rows('SELECT table_name, data_type FROM gpkg_contents ORDER BY rowid')
+        : db.rows('SELECT table_name, data_type FROM gpkg_contents WHERE table_name = ?', this.only);
+    for (const { table_name, data_type } of [...listed]) {
       const name = String(table_name);
-      if (this.only !== undefined && name !== this.only) continue;
-      if (!known.has(name)) {
+      const known = [...db.rows("SELECT name FROM sqlite_master WHERE type IN ('table', 'view') AND name = ?", name)];
+      if (!this.plain.has(name) && known.length === 0) {
         findings.add({
           code: 'gpkg-table-missing',
           severity: 'caution',
@@ -166,18 +228,17 @@ class Container {
       }
       const attributes = data_type === 'attributes';
       if (data_type !== 'features' && !attributes) {
-        const count = Number([...db.rows(`SELECT count(*) AS n FROM ${quotedName(name)}`)][0]!.n);
         findings.add({
           code: 'gpkg-not-features',
           severity: 'caution',
           message: `The table ${name} holds ${data_type === 'tiles' ? 'tiles of an image' : String(data_type)}, which stay behind.`,
-          count,
+          count: this.plain.has(name) ? this.countOf(quotedName(name)) : 1,
           location: name,
         });
         continue;
       }
       const [geometry] =
-        !attributes && known.has('gpkg_geometry_columns')
+        !attributes && this.plain.has('gpkg_geometry_columns')
           ? [...db.rows('SELECT column_name, srs_id FROM gpkg_geometry_columns WHERE table_name = ?', name)]
           : [];
       if (!geometry && !attributes) {
@@ -190,7 +251,19 @@ class Container {
         });
         continue;
       }
-      const columns = [...db.rows(`SELECT name, type, pk FROM pragma_table_info(?)`, name)].map((r) => ({
+      const relation = this.plain.has(name) ? quotedName(name) : (db.settled?.(name) ?? null);
+      if (relation === null) {
+        findings.add({
+          code: 'gpkg-view-endless',
+          severity: 'wrong',
+          message: `The rows of ${name} are reckoned by the container itself, which took too long or too much room: it stays behind. Export it as a table.`,
+          count: 1,
+          location: name,
+          left: true,
+        });
+        continue;
+      }
+      const columns = [...db.rows(`SELECT name, type, pk FROM pragma_table_xinfo(?)`, name)].map((r) => ({
         name: String(r.name),
         type: String(r.type).toUpperCase(),
         key: r.pk === 1,
@@ -202,16 +275,21 @@ class Container {
         srs: Number(geometry?.srs_id ?? 0),
         key,
         columns: columns.filter((c) => c.name !== geometry?.column_name && !(c.key && PLAIN_KEYS.has(c.name.toLowerCase()))),
-        count: Number([...db.rows(`SELECT count(*) AS n FROM ${quotedName(name)}`)][0]!.n),
+        relation,
+        count: this.countOf(relation),
       });
     }
     return tables;
   }
 
+  private countOf(relation: string): number {
+    return Number([...this.db.rows(`SELECT count(*) AS n FROM ${relation}`)][0]!.n);
+  }
+
   /** What the styles in the container say of a table. */
   private styleOf({ name: table, srs }: Table): ReadSheet | null {
     const { db, findings } = this;
-    if ([...db.rows("SELECT name FROM sqlite_master WHERE name IN ('gpkgext_styles', 'gpkgext_stylesheets')")].length < 2) return null;
+    if (!['gpkgext_styles', 'gpkgext_stylesheets'].every((name) => this.plain.has(name))) return null;
     const [row] = [
       ...db.rows(
         "SELECT s.stylesheet FROM gpkgext_stylesheets s JOIN gpkgext_styles n ON n.id = s.style_id WHERE n.style = ? AND s.format LIKE '%sld%'",
@@ -258,9 +336,9 @@ class Container {
   private system(srs: number): { crs: Crs | null; text: string | null } {
     // the two that stand for none
     if (srs === -1 || srs === 0) return { crs: null, text: null };
-    const [row] = [
-      ...this.db.rows('SELECT organization, organization_coordsys_id, definition FROM gpkg_spatial_ref_sys WHERE srs_id = ?', srs),
-    ];
+    const [row] = this.plain.has('gpkg_spatial_ref_sys')
+      ? [...this.db.rows('SELECT organization, organization_coordsys_id, definition FROM gpkg_spatial_ref_sys WHERE srs_id = ?', srs)]
+      : [];
     if (!row) {
       this.findings.add({
         code: 'gpkg-system-missing',
@@ -313,10 +391,10 @@ class Container {
     const builder = new BatchBuilder(table.name);
     builder.declare(declaredBy(table.columns));
     let row = 0;
-    for (const record of this.db.exactRows(`SELECT * FROM ${quotedName(table.name)}`)) {
+    for (const record of this.db.exactRows(`SELECT * FROM ${table.relation}`)) {
       row++;
       this.record(table, record, row, builder);
-      if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield builder.take();
+      if (builder.full) yield builder.take();
     }
     if (builder.count > 0) yield builder.take();
     tellClosedRings(builder, this.findings);

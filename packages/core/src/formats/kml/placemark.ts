@@ -38,20 +38,41 @@ export function putPiece({ node, kind }: Piece, out: BatchBuilder): boolean {
 }
 
 function putRun(text: string | null, out: BatchBuilder, ring: boolean): void {
-  if (text === null || text.trim() === '') return;
-  // blanks about a comma are not allowed, and common all the same
-  const places = text.replace(/\s*,\s*/g, ',').split(/\s+/);
+  if (text === null) return;
+  let count = 0;
   let first: [number, number, number] | null = null,
     last: [number, number, number] | null = null;
-  for (const place of places) {
-    const [x, y, z] = place.split(',');
-    const vertex: [number, number, number] = [real(x, place), real(y, place), z === undefined || z === '' ? NaN : real(z, place)];
-    out.vertex(...vertex);
-    first ??= vertex;
-    last = vertex;
+  for (const [x, y, z] of placesIn(text)) {
+    const place = `${x},${y},${z ?? ''}`;
+    last = [real(x, place), real(y, place), z === undefined || z === '' ? NaN : real(z, place)];
+    out.vertex(...last);
+    first ??= last;
+    count++;
   }
-  if (ring && first && last && places.length > 2 && (first[0] !== last[0] || first[1] !== last[1])) out.vertex(...first);
-  out.endPart();
+  if (ring && first && last && count > 2 && (first[0] !== last[0] || first[1] !== last[1])) out.vertex(...first);
+  if (count > 0) out.endPart();
+}
+
+/** Longitude, latitude and height of each place, as they are written; "" where nothing stands. Blanks about a comma are not allowed, and common. */
+function* placesIn(text: string): Generator<string[]> {
+  const token = /[^\s,]+|,/g;
+  let place: string[] = [];
+  let open = true;
+  for (let found = token.exec(text); found; found = token.exec(text)) {
+    if (found[0] === ',') {
+      // a place that lacks its first numbers is none, however many commas follow
+      if (open && place.push('') > 2) break;
+      open = true;
+      continue;
+    }
+    if (!open) {
+      yield place;
+      place = [];
+    }
+    place.push(found[0]);
+    open = false;
+  }
+  if (place.length > 0) yield place;
 }
 
 function real(text: string | undefined, place: string): number {

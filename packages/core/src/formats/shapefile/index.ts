@@ -30,6 +30,7 @@ export const shapefile: Format = {
       symbology: false,
       fieldNames: { maxBytes: 10, caseMatters: false, valid: /[A-Za-z0-9_\u0080-\u{10ffff}]/u, replacement: '_' },
       setNames: { maxBytes: 60, caseMatters: false, valid: /[a-z0-9_]/, replacement: '_', letters: 'small' },
+      setCount: 5000,
       fieldCount: 255,
       text: { maxBytes: 254 },
       number: { maxWidth: 20, maxDecimals: 15 },

@@ -2,7 +2,7 @@ import type { ByteSource, Watch } from '../../io/bytes';
 import { ByteQueue } from '../../io/byte-queue';
 import { watched } from '../../io/watched';
 import { type FeatureBatch, LINE, POINT, POLYGON, NO_GEOMETRY } from '../../model/batch';
-import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
+import { BatchBuilder } from '../../model/batch-builder';
 import { filterRecords } from '../../model/select-records';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
@@ -198,7 +198,7 @@ async function* readShapes(
       for (let n = builder.count - before; n > 0; n--) rowOf.push(record - first);
       record++;
       at += RECORD_HEADER_BYTES + length;
-      if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield* some(await finish());
+      if (builder.full) yield* some(await finish());
     }
     queue.drop(at);
   }

@@ -1,6 +1,6 @@
 import type { Value } from '../../model/value';
 import type { ByteSink, ByteSource } from '../../io/bytes';
-import { eachPart, type FeatureBatch, KINDS, POINT, TEXT } from '../../model/batch';
+import { eachPart, type FeatureBatch, KINDS, POINT, TEXT, sliceOf } from '../../model/batch';
 import { BatchBuilder } from '../../model/batch-builder';
 import {
   type BlockAttribute,
@@ -203,31 +203,9 @@ export function* withSidecar(batch: FeatureBatch, sidecar: Sidecar): Generator<F
       next = sidecar.runs[r + 1]?.from ?? Infinity;
     let end = start + 1;
     while (end < batch.count && batch.locations[end]! < next) end++;
-    const piece = sliceOf({ ...batch, columns, declared }, start, end, run?.layer ?? batch.layer);
+    const piece = sliceOf({ ...batch, columns, declared, layer: run?.layer ?? batch.layer }, start, end);
     if (run?.kind === 'text') for (let i = 0; i < piece.count; i++) if (piece.kinds[i] === POINT) piece.kinds[i] = KINDS.indexOf('text');
     yield piece;
     start = end;
   }
-}
-
-function sliceOf(batch: FeatureBatch, start: number, end: number, layer: string): FeatureBatch {
-  if (start === 0 && end === batch.count) return { ...batch, layer };
-  const firstPart = start === 0 ? 0 : batch.featureEnds[start - 1]!,
-    lastPart = batch.featureEnds[end - 1]!;
-  const v0 = firstPart === 0 ? 0 : batch.partEnds[firstPart - 1]!,
-    v1 = lastPart === 0 ? 0 : batch.partEnds[lastPart - 1]!;
-  return {
-    ...batch,
-    layer,
-    count: end - start,
-    kinds: batch.kinds.slice(start, end),
-    entities: batch.entities.slice(start, end),
-    coords: batch.coords.slice(3 * v0, 3 * v1),
-    bulges: batch.bulges?.slice(v0, v1) ?? null,
-    measures: batch.measures?.slice(v0, v1),
-    partEnds: batch.partEnds.slice(firstPart, lastPart).map((p) => p - v0),
-    featureEnds: batch.featureEnds.slice(start, end).map((f) => f - firstPart),
-    columns: new Map([...batch.columns].map(([name, column]) => [name, column.slice(start, end)])),
-    locations: batch.locations.slice(start, end),
-  };
 }

@@ -166,7 +166,7 @@ async function* rowsOf(source: ByteSource, watch: Watch, known: Known): AsyncGen
             `${source.name}, row ${line}: the cell ${c.attributes.r} lies beyond the last column that a sheet has. Save the workbook again.`,
             { file: source.name, line },
           );
-        while (row.length < column) row.push(null);
+        // holes are left between: one stray cell in the last column is common
         row[column] = cellOf(c, known);
       }
       if (row.some((cell) => cell !== null && cell !== '')) rows.push({ row, line });

@@ -1,3 +1,4 @@
+import { FreeNames } from '../../model/free-names';
 import { looksLikeWkt } from '../wkt';
 
 /** Where a table has the places of its records. */
@@ -30,6 +31,7 @@ const MOSTLY = 0.5;
 
 const plainName = (name: string): string =>
   name
+    .slice(0, LONGEST)
     .toLowerCase()
     .replace(/\(.*\)|\[.*\]/g, '')
     .replace(/[^\p{L}]/gu, '')
@@ -68,9 +70,12 @@ export function placeColumns(names: readonly string[], rows: readonly (readonly 
 const DMS =
   /^([NSEW])?\s*([+-]?\d+(?:[.,]\d+)?)\s*[°ºd:\s]\s*(?:(\d+(?:[.,]\d+)?)\s*['′m:\s]?\s*(?:(\d+(?:[.,]\d+)?)\s*(?:"|″|''|s)?)?)?\s*([NSEW])?$/i;
 
+/** Letters of a number or an angle as somebody would write it, or of a column's name; more are none of them, and not looked at. */
+const LONGEST = 400;
+
 /** A coordinate as it stands in a table: a number, with a decimal comma, or degrees with minutes and seconds; NaN where it is none. */
 export function coordinateOf(text: string, comma: boolean): number {
-  const trimmed = text.trim();
+  const trimmed = text.length > LONGEST ? '' : text.trim();
   if (trimmed === '') return NaN;
   // blanks between thousands
   const plain = numberOf(trimmed.replace(/(\d)[\u00a0\u2009\u202f ](?=\d{3}(\D|$))/g, '$1'), comma);
@@ -85,6 +90,7 @@ export function coordinateOf(text: string, comma: boolean): number {
 
 /** A number as it stands in a table, or null. */
 export function numberOf(text: string, comma: boolean): number | null {
+  if (text.length > LONGEST) return null;
   const point = comma ? text.replace(/\.(?=\d{3}(\D|$))/g, '').replace(',', '.') : text;
   return /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(point) ? Number(point) : null;
 }
@@ -96,6 +102,7 @@ export function hasComma(rows: readonly (readonly string[])[], separator: string
     points = 0;
   for (const row of rows) {
     for (const value of row) {
+      if (value.length > LONGEST) continue;
       if (/^\s*[+-]?(\d+|\d{1,3}(\.\d{3})+),\d+\s*$/.test(value)) commas++;
       else if (/^\s*[+-]?\d+\.\d+\s*$/.test(value)) points++;
     }
@@ -105,12 +112,6 @@ export function hasComma(rows: readonly (readonly string[])[], separator: string
 
 /** A name for every column, each one once. */
 export function uniqueNames(row: readonly string[]): string[] {
-  const taken = new Set<string>();
-  return row.map((raw, k) => {
-    const name = raw.trim() || `column_${k + 1}`;
-    let unique = name;
-    for (let n = 2; taken.has(unique); n++) unique = `${name}_${n}`;
-    taken.add(unique);
-    return unique;
-  });
+  const names = new FreeNames();
+  return row.map((raw, k) => names.take(raw.trim() || `column_${k + 1}`));
 }

@@ -1,6 +1,6 @@
 import { parseInteger, type Value } from '../../model/value';
 import { type FeatureBatch, POINT, NO_GEOMETRY } from '../../model/batch';
-import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
+import { BatchBuilder } from '../../model/batch-builder';
 import type { FieldType } from '../../model/field';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
@@ -73,7 +73,7 @@ export class TableReader {
   }
 
   get full(): boolean {
-    return this.builder.count >= BATCH_RECORDS || this.builder.vertices >= BATCH_VERTICES;
+    return this.builder.full;
   }
 
   /** @param line where it stands in the file */
@@ -123,7 +123,8 @@ export class TableReader {
     this.waiting = null;
     const { known, findings, layer, separator } = this.table;
     if (rows.length === 0) return;
-    const head = rows[0]!.row.map(textOf);
+    // a row may have holes
+    const head = Array.from(rows[0]!.row, textOf);
     // a table whose first row is made of numbers has no names
     const bare =
       !known &&
@@ -131,7 +132,7 @@ export class TableReader {
       head.every((c) => c.trim() !== '' && Number.isFinite(coordinateOf(c, separator !== ',' && /^[^.]*,[^.]*$/.test(c))));
     this.names = uniqueNames(bare ? head.map(() => '') : head);
     const reading = this.applies() ? this.table.reading : undefined;
-    const values = (bare ? rows : rows.slice(1)).map((r) => r.row.map(textOf));
+    const values = (bare ? rows : rows.slice(1)).map((r) => Array.from(r.row, textOf));
     this.comma = known?.comma ?? hasComma(values, separator);
     this.places = known?.places ?? (reading?.places ? this.chosen(reading.places) : placeColumns(this.names, values, this.comma));
     const { places, names } = this;
@@ -188,7 +189,7 @@ export class TableReader {
     if (at >= 0) return at;
     throw new Problem(
       'table-no-column',
-      `${this.table.file} has no column ${name} (its columns are ${this.names.join(', ')}). Choose its columns again.`,
+      `${this.table.file} has no column ${name} (its columns are ${this.names.slice(0, 30).join(', ')}). Choose its columns again.`,
       { file: this.table.file, line: 1 },
     );
   }

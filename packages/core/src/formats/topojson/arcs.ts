@@ -16,7 +16,13 @@ type Position = number[];
 export interface Arcs {
   list: Position[][];
   point(p: Position): Position;
+  /** Positions that geometries may still be made of: an arc may be named any number of times. */
+  left: number;
 }
+
+/** How often each arc may be used on the average; neighbours, their districts and their country use one perhaps six times. */
+const MOST_USED = 100;
+const MOST_POSITIONS = 1_000_000;
 
 /** Positions from the differences that they are told by. Source: the same, sections 2.1.2 and 2.1.3. @throws Problem */
 export function decodeArcs({ arcs, transform }: Topology, file: string): Arcs {
@@ -33,7 +39,8 @@ export function decodeArcs({ arcs, transform }: Topology, file: string): Arcs {
       return [...at(x, y), ...p.slice(2)];
     });
   });
-  return { list, point: (p) => [...at(p[0]!, p[1]!), ...p.slice(2)] };
+  const left = MOST_POSITIONS + MOST_USED * list.reduce((n, arc) => n + arc.length, 0);
+  return { list, left, point: (p) => [...at(p[0]!, p[1]!), ...p.slice(2)] };
 }
 
 /** How deep arcs, or positions of points, lie in lists. Source: the same, sections 2.2.1 to 2.2.6. */
@@ -47,7 +54,7 @@ const DEPTHS: Record<string, { arcs: boolean; depth: number }> = {
 };
 
 /** The coordinates of a geometry, as GeoJSON would have them. @throws NotAGeometry */
-export function coordinatesOf(geometry: Record<string, unknown>, { list, point }: Arcs): unknown {
+export function coordinatesOf(geometry: Record<string, unknown>, arcs: Arcs): unknown {
   const shape = DEPTHS[String(geometry.type)];
   if (!shape) throw new NotAGeometry(`"${String(geometry.type).slice(0, 40)}" is no kind of geometry`);
   const within = (value: unknown, depth: number): unknown => {
@@ -56,17 +63,19 @@ export function coordinatesOf(geometry: Record<string, unknown>, { list, point }
         `the ${shape.arcs ? 'arcs' : 'coordinates'} of a ${String(geometry.type)} are not in lists as deep as they should be`,
       );
     if (depth > 0) return value.map((v) => within(v, depth - 1));
-    return shape.arcs ? stitched(value as number[], list) : point(value as Position);
+    return shape.arcs ? stitched(value as number[], arcs) : arcs.point(value as Position);
   };
   return within(shape.arcs ? geometry.arcs : geometry.coordinates, shape.depth);
 }
 
 /** Arcs one after the other; one that is told by its number's complement runs backwards, and the position where two meet stands once. */
-function stitched(numbers: readonly number[], list: readonly Position[][]): Position[] {
+function stitched(numbers: readonly number[], arcs: Arcs): Position[] {
   const out: Position[] = [];
   for (const n of numbers) {
-    const arc = list[n < 0 ? ~n : n];
+    const arc = arcs.list[n < 0 ? ~n : n];
     if (!arc) throw new NotAGeometry(`it is made of arc ${n}, which there is not`);
+    arcs.left -= arc.length;
+    if (arcs.left < 0) throw new NotAGeometry('the arcs are named so often that they come to more positions than are read');
     const run = n < 0 ? [...arc].reverse() : arc;
     for (let k = out.length > 0 ? 1 : 0; k < run.length; k++) out.push(run[k]!);
   }

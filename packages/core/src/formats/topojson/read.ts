@@ -1,6 +1,6 @@
 import type { ByteSource, Watch } from '../../io/bytes';
 import { type FeatureBatch, NO_GEOMETRY } from '../../model/batch';
-import { BATCH_RECORDS, BATCH_VERTICES, BatchBuilder } from '../../model/batch-builder';
+import { BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
 import { messageOf, Problem } from '../../model/problem';
 import { lookupCrs } from '../../crs/registry/registry';
@@ -51,7 +51,7 @@ async function* readTopology(
         });
       }
       beyond ||= builder.someFrom(from, noDegrees);
-      if (builder.count >= BATCH_RECORDS || builder.vertices >= BATCH_VERTICES) yield builder.take();
+      if (builder.full) yield builder.take();
     }
     if (builder.count > 0) yield builder.take();
     watch.progress(Math.round((source.size * ++done) / total), source.size);

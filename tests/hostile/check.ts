@@ -1,0 +1,54 @@
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { afterAll, describe, expect, it } from 'vitest';
+import { temporaryFolder } from '../server/client';
+import type { HostileFile } from './hostile';
+import { measured } from './measured';
+
+/** What no file may take. */
+const MOST_S = 20,
+  MOST_MB = 1024;
+
+interface Row {
+  read: number;
+  crossed: number;
+  left: { count: number }[];
+}
+
+/** The corpus, or what of it is asked for by HOSTILE=..., which prints what each file took. */
+const wanted = process.env.HOSTILE;
+
+/** Runs each file through the command line, one after the other: each ends in time and within memory, with a sentence or an account that closes. */
+export function checkAll(title: string, files: readonly HostileFile[]): void {
+  describe(title, () => {
+    const { folder, remove } = temporaryFolder();
+    afterAll(remove);
+    it.each(files.filter((f) => f.what.includes(wanted ?? '')).map((f) => [f.what, f] as const))('%s', async (what, file) => {
+      const own = path.join(folder, 'own');
+      const made = file.make();
+      rmSync(own, { recursive: true, force: true });
+      mkdirSync(own);
+      for (const [name, content] of Object.entries(made)) writeFileSync(path.join(own, name), content);
+      const input = path.join(own, Object.keys(made)[0]!);
+      const from = what.startsWith('filter') ? 'EPSG:4326' : 'EPSG:2193';
+      const { status, signal, out, err, seconds, peak_MB } = await measured(
+        ['convert', input, path.join(own, 'out.gpkg'), '--json', '--from', from, ...(file.args ?? [])],
+        2 * MOST_S,
+      );
+      rmSync(own, { recursive: true });
+      if (wanted !== undefined)
+        console.log(`${seconds.toFixed(1)} s ${peak_MB.toFixed(0)} MB ${status} ${signal} ${what}: ${(out || err).slice(0, 900)}`);
+      expect([signal, err.slice(0, 300)]).toEqual([null, '']);
+      const json = JSON.parse(out) as { error?: { code: string; message: string }; account: Row[] };
+      if (json.error) {
+        expect([status, json.error.code === 'failed']).toEqual([1, false]);
+        expect(json.error.message).toMatch(/^[^]{10,800}$/);
+      } else {
+        expect(status).toBe(0);
+        for (const { read, crossed, left } of json.account) expect(read).toBe(crossed + left.reduce((n, l) => n + l.count, 0));
+      }
+      expect(peak_MB).toBeLessThan(MOST_MB);
+      expect(seconds).toBeLessThan(MOST_S);
+    });
+  });
+}

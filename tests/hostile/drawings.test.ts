@@ -1,0 +1,4 @@
+import { checkAll } from './check';
+import { DRAWINGS } from './drawings';
+
+checkAll('a hostile drawing', DRAWINGS);

@@ -1,0 +1,76 @@
+import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { FORMATS } from '@pontrel/core/formats/index';
+import { featuresOf } from '../odd/files';
+import { pontrel } from '../reference/python';
+import type { HostileFile } from './hostile';
+
+/** A sound file of each kind: all that belongs to it, by name, the one to hand in first. */
+export interface Sound {
+  extension: string;
+  files: Record<string, Uint8Array>;
+}
+
+const SOUND = featuresOf(
+  ...[
+    '{"type":"Point","coordinates":[171.25,-44.4]}',
+    '{"type":"Point","coordinates":[171.26,-44.41]}',
+    '{"type":"LineString","coordinates":[[171.25,-44.4],[171.26,-44.4],[171.27,-44.42]]}',
+    '{"type":"Polygon","coordinates":[[[171.25,-44.4],[171.26,-44.4],[171.26,-44.39],[171.25,-44.4]],[[171.257,-44.399],[171.258,-44.399],[171.258,-44.398],[171.257,-44.399]]]}',
+    'null',
+  ].map((g, k) => `{"type":"Feature","geometry":${g},"properties":{"name":"N${k}","n":${k * 1.5},"when":"2026-03-0${k + 1}"}}`),
+);
+
+/** Writes one small file of every kind that is written, and reads what lies there. */
+export function soundFiles(folder: string): Sound[] {
+  mkdirSync(folder, { recursive: true });
+  const input = path.join(folder, 'sound.geojson');
+  writeFileSync(input, SOUND);
+  const kinds = [...FORMATS.filter((f) => f.features.write).map((f) => f.extensions[0]!), '.ods', '.kmz', '.geojsonl', '.dbf'];
+  return kinds.flatMap((extension) => {
+    const own = path.join(folder, extension.slice(1));
+    mkdirSync(own);
+    if (extension !== '.dbf') pontrel('convert', input, path.join(own, `sound${extension}`), '--to', 'EPSG:4326');
+    else pontrel('convert', input, path.join(own, 'sound.shp'), '--to', 'EPSG:4326');
+    const [first] = readdirSync(own)
+      .filter((f) => f.endsWith(extension))
+      .sort();
+    if (first === undefined) return [];
+    const stem = first.slice(0, first.lastIndexOf('.'));
+    const others = extension === '.dbf' ? [] : readdirSync(own).filter((f) => f !== first && f.startsWith(stem + '.'));
+    return [{ extension, files: Object.fromEntries([first, ...others].map((f) => [f, new Uint8Array(readFileSync(path.join(own, f)))])) }];
+  });
+}
+
+const HARMS: readonly [string, (bytes: Uint8Array, at: number) => Uint8Array][] = [
+  ['cut off', (bytes, at) => bytes.slice(0, at)],
+  ['64 bytes all ones', (bytes, at) => Uint8Array.from(bytes).fill(0xff, at, at + 64)],
+  ['64 bytes gone', (bytes, at) => Uint8Array.from([...bytes.subarray(0, at), ...bytes.subarray(at + 64)])],
+  [
+    'four bytes of a number near two billion',
+    (bytes, at) => {
+      const made = Uint8Array.from(bytes);
+      made.set([0xfe, 0xff, 0xff, 0x7f].slice(0, made.length - at), at);
+      return made;
+    },
+  ],
+];
+
+/** Shares of a file at which it is harmed. */
+const PLACES = [0.002, 0.03, 0.2, 0.5, 0.85, 0.99];
+
+/** Every sound file, harmed in each way at each place. */
+export const harmed = (sound: readonly Sound[]): HostileFile[] =>
+  sound.flatMap(({ extension, files }) =>
+    HARMS.flatMap(([harm, of], h) =>
+      // each harm at some of the places, all places with some harm
+      PLACES.filter((_, p) => (p + h) % 2 === 0).map((share) => ({
+        what: `${extension}: ${harm} at ${share * 100} %`,
+        make: () => {
+          const [first] = Object.keys(files);
+          const bytes = files[first!]!;
+          return { ...files, [first!]: of(bytes, Math.max(1, Math.floor(bytes.length * share))) };
+        },
+      })),
+    ),
+  );
