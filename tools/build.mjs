@@ -8,6 +8,7 @@ const ENTRIES = {
   cli: 'packages/cli/src/main.ts',
   server: 'packages/server/src/main.ts',
   worker: 'packages/server/src/work/worker.ts',
+  job: 'packages/server/src/work/job.ts',
   demo: 'packages/demo/src/main.ts',
 };
 

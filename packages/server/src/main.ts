@@ -29,6 +29,7 @@ const { app, told, lock } = await makeServer({
   data,
   page: existsSync(page) ? page : null,
   worker: path.join(here, 'worker.mjs'),
+  job: path.join(here, 'job.mjs'),
   grids: path.join(here, 'grids'),
   maxUploadBytes: megabytes * 1024 * 1024,
 }).catch(refused);

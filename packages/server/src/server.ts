@@ -18,7 +18,9 @@ import { addRoutes } from './api/routes';
 import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
 import { gridFolders, registerGrids } from '@pontrel/host-node/grid-folders';
 import { Events } from './jobs/events';
+import { JobProcesses } from './jobs/job-processes';
 import { Jobs } from './jobs/jobs';
+import { LookUps } from './work/look-ups';
 import { Catalog } from './store/catalog';
 import { Backups } from './store/backups';
 import { DataFolder } from './store/data-folder';
@@ -30,8 +32,9 @@ export interface ServerOptions {
   data: string;
   /** Folder of the built page; null when another server serves it. */
   page: string | null;
-  /** The built worker. */
+  /** The built program of the threads that answer, and that of the processes of jobs. */
   worker: string;
+  job: string;
   maxUploadBytes: number;
   /** Folder of the grid files that ship with the program. */
   grids: string;
@@ -50,6 +53,7 @@ const STATUS: Record<string, number> = {
   'crossing-newer': 409,
   'crossing-damaged': 409,
   'upload-too-large': 413,
+  'took-too-long': 503,
 };
 
 /**
@@ -73,29 +77,25 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   const uploads = path.join(options.data, 'uploads');
   rmSync(uploads, { recursive: true, force: true });
 
-  // jobs leave one core to whoever pans the map
   const grids = gridFolders(options.grids, folder.grids);
   registerGrids(grids);
   registerNodeCodePages();
-  const jobPool = new Piscina({
+  const processes = new JobProcesses({ script: options.job, grids, scratch: folder.scratch, atOnce: Math.max(2, cpus().length - 1) });
+  const threads = new Piscina({
     filename: options.worker,
     workerData: { grids },
-    maxThreads: Math.max(1, cpus().length - 1),
-    minThreads: 0,
-    idleTimeout: 60_000,
-  });
-  const tilePool = new Piscina({
-    filename: options.worker,
-    workerData: { grids },
-    maxThreads: Math.max(1, Math.min(3, cpus().length - 1)),
+    // on a small machine as well, one slow answer is not to hold up the map
+    maxThreads: Math.max(2, Math.min(4, cpus().length - 1)),
     minThreads: 1,
+    resourceLimits: { maxOldGenerationSizeMb: 1024 },
   });
+  const lookUps = new LookUps(threads);
   const events = new Events();
-  const jobs = new Jobs(catalog, jobPool, events);
+  const jobs = new Jobs(catalog, processes, events);
   const reader = new SourceReader(catalog, folder, jobs, events);
-  const service = new CrossingService(catalog, folder, jobs, reader, tilePool, events);
-  const places = new PlaceService(catalog, folder, tilePool, grids);
-  const reports = new ReportService(catalog, folder, tilePool, own.version);
+  const service = new CrossingService(catalog, folder, jobs, reader, lookUps, events);
+  const places = new PlaceService(catalog, folder, lookUps, grids);
+  const reports = new ReportService(catalog, folder, lookUps, own.version);
 
   // a filter that names thousands of records goes in the address
   const app = Fastify({
@@ -142,13 +142,17 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   }
   app.addHook('onClose', async () => {
     await jobs.close();
-    await Promise.all([jobPool.destroy(), tilePool.destroy()]);
+    processes.close();
+    await threads.destroy();
     backups.stop();
     catalog.close();
     lock.release();
   });
   // the lists of systems are made now rather than at somebody's first key
-  app.addHook('onListen', () => void setImmediate(() => searchCrs('2193')));
+  app.addHook('onListen', () => {
+    processes.warm();
+    setImmediate(() => searchCrs('2193'));
+  });
   reader.readOlderStores();
   const told = [
     ...cut.map((j) => j.message!),

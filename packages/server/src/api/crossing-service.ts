@@ -2,7 +2,6 @@ import { placementOf } from '@pontrel/core/crossing/placement-of';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { rename, rm } from 'node:fs/promises';
 import path from 'node:path';
-import type { Piscina } from 'piscina';
 import type {
   Added,
   Created,
@@ -21,6 +20,7 @@ import { type Crs, northUp } from '@pontrel/core/crs/crs';
 import { crsOf } from '@pontrel/core/placement/route';
 import { needsShaping, prepare, shapedBy, type SourceSummary, withShapes } from '@pontrel/core/crossing/pipeline';
 import type { Shaped } from '@pontrel/core/crossing/shaped';
+import type { LookUps } from '../work/look-ups';
 import type { StoredSource } from '../work/stored-source';
 import { type Deliverable, EMPTY_RECIPE, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
 import { underNamesOfNow } from '@pontrel/core/crossing/rename-source';
@@ -36,7 +36,6 @@ import { newId } from '../store/id';
 import { Recent } from '../store/recent';
 import { carrierOf, type TileSource } from '../tiles/cut-tile';
 import type { ShapeRequest } from '../work/shape-source';
-import type { Outcome } from '../work/worker';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import { STORE_FILE, storedFiles } from '../work/read-source';
 import { readBackSource } from './read-back';
@@ -57,7 +56,7 @@ export class CrossingService {
     private readonly folder: DataFolder,
     private readonly jobs: Jobs,
     private readonly reader: SourceReader,
-    private readonly tilePool: Piscina,
+    private readonly lookUps: LookUps,
     private readonly events: Events,
   ) {}
 
@@ -194,7 +193,7 @@ export class CrossingService {
 
   async values(id: string, sourceId: string, layer: string, field: string, begin: string): Promise<FieldValue[]> {
     const store = path.join(this.folder.source(id, this.source(id, sourceId).id), STORE_FILE);
-    return unwrapped(await (this.tilePool.run({ store, layer, field, begin }, { name: 'values' }) as Promise<Outcome<FieldValue[]>>));
+    return this.lookUps.ask('values', { store, layer, field, begin });
   }
 
   /** Carries places of a source into the frame. */
@@ -229,7 +228,7 @@ export class CrossingService {
         layer,
         ...order,
       };
-      const ids = (this.tilePool.run(request, { name: 'list' }) as Promise<Outcome<Uint32Array>>).then(unwrapped);
+      const ids = this.lookUps.ask('list', request);
       ids.catch(() => this.orders.forget(key));
       return ids;
     });
@@ -289,8 +288,7 @@ export class CrossingService {
         const shaped = this.shaped.get(key, () => {
           const sources = records.filter((r) => asked.includes(r.name)).map((r) => this.stored(r));
           const request: ShapeRequest = { recipe: own, deliverable, source: source.name, sources };
-          const made = (this.tilePool.run(request, { name: 'shape' }) as Promise<Outcome<Shaped | null>>).then((outcome) => {
-            const done = unwrapped(outcome);
+          const made = this.lookUps.ask('shape', request).then((done) => {
             const tiles = placed.get(source.name);
             return done && tiles && frame ? inFrame(done, tiles, frame) : done;
           });
@@ -372,7 +370,7 @@ export class CrossingService {
     const crossing = this.catalog.crossing(id);
     const sources = this.tileSources(crossing, this.catalog.sources(id));
     if (!crossing.recipe.frame || sources.length === 0) return new Uint8Array(0);
-    return this.tilePool.run({ sources, frame: crossing.recipe.frame.crs, z, x, y }, { name: 'tile' }) as Promise<Uint8Array>;
+    return this.lookUps.ask('tile', { sources, frame: crossing.recipe.frame.crs, z, x, y });
   }
 
   /** The vertex of the placed sources that is nearest to a place in the frame. */
@@ -380,9 +378,7 @@ export class CrossingService {
     const crossing = this.catalog.crossing(id);
     const sources = this.tileSources(crossing, this.catalog.sources(id));
     if (!crossing.recipe.frame || sources.length === 0) return null;
-    return this.tilePool.run({ sources, frame: crossing.recipe.frame.crs, x, y, reach }, { name: 'nearest' }) as Promise<
-      [number, number] | null
-    >;
+    return this.lookUps.ask('nearest', { sources, frame: crossing.recipe.frame.crs, x, y, reach });
   }
 
   /** A vector tile of what a run's files read back as, in the frame. */
@@ -390,10 +386,7 @@ export class CrossingService {
     const run = this.runRecord(runId);
     const { frame } = this.catalog.crossing(run.crossing).recipe;
     if (!frame) return new Uint8Array(0);
-    return this.tilePool.run(
-      { sources: [readBackSource(run, run.folder)], frame: frame.crs, z, x, y },
-      { name: 'tile' },
-    ) as Promise<Uint8Array>;
+    return this.lookUps.ask('tile', { sources: [readBackSource(run, run.folder)], frame: frame.crs, z, x, y });
   }
 
   dismissJob(id: string): void {
@@ -404,7 +397,7 @@ export class CrossingService {
   async texts(id: string, sourceId: string, codePage: string): Promise<string[]> {
     const source = this.source(id, sourceId);
     const request = storedFiles(this.folder.source(id, sourceId), source.name, source.format, { ...source.facts.reading, codePage });
-    return unwrapped(await (this.tilePool.run(request, { name: 'texts' }) as Promise<Outcome<string[]>>));
+    return this.lookUps.ask('texts', request);
   }
 
   private source(id: string, sourceId: string): SourceRecord {
@@ -474,11 +467,6 @@ function damagedRow({ why, ...known }: DamagedCrossing): CrossingRow {
 }
 
 /** What a worker has worked out that nobody can stop. @throws Problem that it met */
-function unwrapped<T>(outcome: Outcome<T>): T {
-  if ('ok' in outcome) return outcome.ok;
-  throw 'problem' in outcome ? new Problem(outcome.problem.code, outcome.problem.message) : new Error('nobody can stop this');
-}
-
 /** Orders of records that are kept: four bytes a record each. */
 const MOST_ORDERS = 12;
 

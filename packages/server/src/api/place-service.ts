@@ -2,7 +2,6 @@ import { placementOf } from '@pontrel/core/crossing/placement-of';
 import type { Placement } from '@pontrel/core/placement/placement';
 import { createHash } from 'node:crypto';
 import path from 'node:path';
-import type { Piscina } from 'piscina';
 import type { Candidate, CrsName, GridList, Outliers, PathView, PlaceView, Preview, UnitQuestion } from '@pontrel/contract/crossing';
 import { toGreenwich } from '@pontrel/core/crs/area';
 import { type Crs, type EarthCrs, isOnEarth, type LocalCrs, northUp } from '@pontrel/core/crs/crs';
@@ -30,6 +29,7 @@ import type { CrossingRecord, SourceRecord } from '../store/records';
 import type { DataFolder } from '../store/data-folder';
 import type { TileSource } from '../tiles/cut-tile';
 import { storeExtent } from '../tiles/cut-tile';
+import type { LookUps } from '../work/look-ups';
 import { STORE_FILE } from '../work/read-source';
 import { crsName } from './crs-names';
 import { summaryOf } from './views';
@@ -50,7 +50,7 @@ export class PlaceService {
   constructor(
     private readonly catalog: Catalog,
     private readonly folder: DataFolder,
-    private readonly tilePool: Piscina,
+    private readonly lookUps: LookUps,
     private readonly grids: readonly GridFolder[],
   ) {}
 
@@ -242,10 +242,7 @@ export class PlaceService {
     const placement = this.previews.get(stamp);
     if (!placement) throw new Problem('preview-unknown', 'This preview is not kept any more. Choose the candidate again.');
     const frame = this.frameFor(id, placement);
-    return this.tilePool.run(
-      { sources: [this.previewSource(id, source, placement)], frame, z, x, y },
-      { name: 'tile' },
-    ) as Promise<Uint8Array>;
+    return this.lookUps.ask('tile', { sources: [this.previewSource(id, source, placement)], frame, z, x, y });
   }
 
   /** The vertex of a source, placed so, that is nearest to a place in the frame. */
@@ -254,9 +251,7 @@ export class PlaceService {
     const placement = this.previews.get(stamp);
     if (!placement) throw new Problem('preview-unknown', 'This preview is not kept any more. Choose the candidate again.');
     const frame = this.frameFor(id, placement);
-    return this.tilePool.run({ sources: [this.previewSource(id, source, placement)], frame, x, y, reach }, { name: 'nearest' }) as Promise<
-      [number, number] | null
-    >;
+    return this.lookUps.ask('nearest', { sources: [this.previewSource(id, source, placement)], frame, x, y, reach });
   }
 
   /** What a placement that is tried is drawn in: the frame, but a plane of its own in itself, as nothing leads from it into the frame. */

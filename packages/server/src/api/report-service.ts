@@ -4,7 +4,6 @@ import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import type { Piscina } from 'piscina';
 import { crsOf, routeTo } from '@pontrel/core/placement/route';
 import { layerRule } from '@pontrel/core/crossing/recipe';
 import { label } from '@pontrel/core/crs/transform';
@@ -18,6 +17,7 @@ import type { Catalog } from '../store/catalog';
 import type { SourceRecord } from '../store/records';
 import type { DataFolder } from '../store/data-folder';
 import type { Picture, PictureRequest } from '../tiles/sample-picture';
+import type { LookUps } from '../work/look-ups';
 import { mainFile, STORE_FILE, storedFiles } from '../work/read-source';
 import { FILES_FOLDER } from '../work/run-deliverable';
 import { readBackSource } from './read-back';
@@ -30,7 +30,7 @@ export class ReportService {
   constructor(
     private readonly catalog: Catalog,
     private readonly folder: DataFolder,
-    private readonly tilePool: Piscina,
+    private readonly lookUps: LookUps,
     private readonly version: string,
   ) {}
 
@@ -103,7 +103,7 @@ export class ReportService {
         },
       ],
     };
-    return this.tilePool.run(request, { name: 'picture' }) as Promise<Picture>;
+    return this.lookUps.ask('picture', request);
   }
 
   /** The middle of a source's extent on its way into the target system. */

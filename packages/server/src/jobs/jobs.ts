@@ -1,12 +1,11 @@
-import { MessageChannel } from 'node:worker_threads';
-import type { Piscina } from 'piscina';
 import type { Job } from '@pontrel/contract/job';
-import { messageOf } from '@pontrel/core/model/problem';
+import { Cancelled, messageOf } from '@pontrel/core/model/problem';
 import type { Catalog } from '../store/catalog';
 import { faultOf, sentenceOf } from '../store/faults';
 import { newId } from '../store/id';
-import type { Line, Progress } from '../work/watch';
-import type { Outcome } from '../work/worker';
+import type { JobTask } from '../work/job';
+import type { Progress } from '../work/watch';
+import type { JobProcesses } from './job-processes';
 import type { Events } from './events';
 
 export interface JobPlan<T> {
@@ -16,8 +15,8 @@ export interface JobPlan<T> {
   subjectId: string;
   unit: Job['unit'];
   total: number;
-  /** Task of the worker, and what it gets beside the line. */
-  task: string;
+  /** What its process does, and with what. */
+  task: JobTask;
   input: Record<string, unknown>;
   /** Puts things in order before the work starts. */
   prepare?(): Promise<void>;
@@ -30,9 +29,9 @@ export interface JobPlan<T> {
 /** After how long the catalog is tried again. */
 const AGAIN_MS = 1000;
 
-/** Starts jobs in the worker pool, keeps the catalog and the listeners informed, and stops jobs. */
+/** Starts jobs in processes, keeps the catalog and the listeners informed, and stops jobs. */
 export class Jobs {
-  private readonly running = new Map<string, { stop: Int32Array; ended: Promise<void> }>();
+  private readonly running = new Map<string, { stop: AbortController; ended: Promise<void> }>();
   /** States that the catalog could not take, as on a full disk; the last of each job. */
   private readonly unsaved = new Map<string, Job>();
   private again: NodeJS.Timeout | null = null;
@@ -40,7 +39,7 @@ export class Jobs {
 
   constructor(
     private readonly catalog: Catalog,
-    private readonly pool: Piscina,
+    private readonly processes: JobProcesses,
     private readonly events: Events,
   ) {}
 
@@ -62,15 +61,14 @@ export class Jobs {
       result: null,
     };
     this.put(job);
-    const stop = new SharedArrayBuffer(4);
-    this.running.set(job.id, { stop: new Int32Array(stop), ended: this.follow(job, plan, stop) });
+    const stop = new AbortController();
+    this.running.set(job.id, { stop, ended: this.follow(job, plan, stop.signal) });
     return job;
   }
 
-  /** Asks a job to stop; it does so at its next look. */
+  /** Stops a job, whatever it is at. */
   cancel(id: string): void {
-    const entry = this.running.get(id);
-    if (entry) Atomics.store(entry.stop, 0, 1);
+    this.running.get(id)?.stop.abort();
   }
 
   /** Stops every job of a crossing that is to be deleted. */
@@ -85,37 +83,34 @@ export class Jobs {
     await Promise.all([...this.running.values()].map((r) => r.ended));
   }
 
-  private async follow<T>(job: Job, plan: JobPlan<T>, stop: SharedArrayBuffer): Promise<void> {
-    const { port1, port2 } = new MessageChannel();
-    const line: Line = { port: port2, stop };
+  private async follow<T>(job: Job, plan: JobPlan<T>, signal: AbortSignal): Promise<void> {
     let live: Job = job;
-    port1.on('message', ({ phase, done, total }: Progress) => {
+    const onProgress = ({ phase, done, total }: Progress): void => {
       // the catalog keeps the state, not every step of the way
       const first = live.status === 'waiting';
       live = { ...live, status: 'running', phase, done, total };
       if (first) this.put(live);
       else this.events.emit({ type: 'job', job: live });
-    });
+    };
     const end = (status: Job['status'], message: string | null, result: string | null): void => {
       this.running.delete(job.id);
-      port1.close();
       this.put({ ...live, status, message, result, ended: new Date().toISOString() });
       this.events.emit({ type: 'crossing', id: job.crossing });
     };
     try {
       await plan.prepare?.();
-      const outcome = (await this.pool.run({ ...plan.input, line }, { name: plan.task, transferList: [port2] })) as Outcome<T>;
+      const outcome = await this.processes.run<T>(plan.task, plan.input, onProgress, signal);
       if ('ok' in outcome) {
         end('done', null, await plan.finish(outcome.ok));
         return;
       }
       await plan.discard();
-      if (this.closing) return;
-      if ('cancelled' in outcome) end('cancelled', 'Stopped. Nothing of it was kept.', null);
-      else end('failed', outcome.problem.message, null);
+      end('failed', outcome.problem.message, null);
     } catch (error) {
       await plan.discard().catch(console.error);
-      end('failed', sentenceOf(error), null);
+      if (!(error instanceof Cancelled)) end('failed', sentenceOf(error), null);
+      // the next start tells of those that the end of the server cut off
+      else if (!this.closing) end('cancelled', 'Stopped. Nothing of it was kept.', null);
     }
   }
 

@@ -43,6 +43,11 @@ export class DataFolder {
     return path.join(this.root, 'set-aside');
   }
 
+  /** Temporary files of jobs. */
+  get scratch(): string {
+    return path.join(this.root, 'scratch');
+  }
+
   get backups(): string {
     return path.join(this.root, 'backups');
   }

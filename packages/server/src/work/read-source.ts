@@ -19,7 +19,7 @@ import { fileSource } from '@pontrel/host-node/files';
 import type { StoredFacts } from '../store/records';
 import { FeatureStore, FeatureStoreWriter } from '@pontrel/host-node/store/feature-store';
 import { thumbnail } from '../tiles/thumbnail';
-import { type Line, watchOver } from './watch';
+import { type Progress, watchOver } from './watch';
 
 /** Where a source's files lie: under names made here, with the extension kept. */
 export interface StoredFiles {
@@ -118,7 +118,7 @@ function countBlocks(batch: FeatureBatch, counts: Map<string, Map<string, number
 }
 
 /** Reads a source from end to end into its feature store, and sums up its layers. */
-export async function readSource(files: StoredFiles, line: Line): Promise<ReadResult> {
+export async function readSource(files: StoredFiles, report: (progress: Progress) => void): Promise<ReadResult> {
   const source = await openStored(files);
   const format = await recogniseFormat(source);
   const open = await format.features.open(source, files.reading);
@@ -128,7 +128,7 @@ export async function readSource(files: StoredFiles, line: Line): Promise<ReadRe
   const writer = new FeatureStoreWriter(store);
   const blocks = new Map<string, Map<string, number>>();
   try {
-    for await (const batch of open.read(findings, watchOver(line, 'Reading'))) {
+    for await (const batch of open.read(findings, watchOver(report, 'Reading'))) {
       profiler.add(batch);
       countBlocks(batch, blocks);
       writer.add(batch);

@@ -9,7 +9,7 @@ import { Problem } from '@pontrel/core/model/problem';
 import { folderAt } from '@pontrel/host-node/files';
 import { FeatureStoreWriter } from '@pontrel/host-node/store/feature-store';
 import { type StoredSource, withSources } from './stored-source';
-import { type Line, watchOver } from './watch';
+import { type Progress, watchOver } from './watch';
 
 export interface RunRequest {
   recipe: Recipe;
@@ -30,15 +30,18 @@ export const FILES_FOLDER = 'files';
 export const READ_BACK_FILE = 'readback.sqlite';
 
 /** Writes a deliverable's files and proves them; nothing outside the given folder is touched. */
-export async function runDeliverable({ recipe, deliverable, sources, folder }: RunRequest, line: Line): Promise<RunResult> {
+export async function runDeliverable(
+  { recipe, deliverable, sources, folder }: RunRequest,
+  report: (progress: Progress) => void,
+): Promise<RunResult> {
   const files = path.join(folder, FILES_FOLDER);
   await mkdir(files, { recursive: true });
   const back = new FeatureStoreWriter(path.join(folder, READ_BACK_FILE));
   try {
     const { proof, account, findings } = await withSources(sources, (opened) =>
       runThrough(recipe, deliverable, opened, folderAt(files), {
-        writing: watchOver(line, 'Writing'),
-        proving: watchOver(line, 'Proving'),
+        writing: watchOver(report, 'Writing'),
+        proving: watchOver(report, 'Proving'),
         onReadBack: { batch: (set, batch) => back.add(batch, set.name), library: (library) => back.setLibrary(library) },
       }),
     );

@@ -1,13 +1,5 @@
-import type { MessagePort } from 'node:worker_threads';
 import type { Watch } from '@pontrel/core/io/bytes';
-import { Cancelled } from '@pontrel/core/model/problem';
-
-/** How a job in a worker and the server that started it talk. */
-export interface Line {
-  port: MessagePort;
-  /** One 32-bit number: 1 when the person has asked to stop. */
-  stop: SharedArrayBuffer;
-}
+import { Problem } from '@pontrel/core/model/problem';
 
 export interface Progress {
   phase: string;
@@ -16,20 +8,28 @@ export interface Progress {
 }
 
 const EVERY_MS = 100;
+/** Resident memory of the process of a job, bytes; what is read is bounded, so that no sound file comes near it. */
+const MOST_BYTES = 2 * 1024 ** 3;
 
-/** A watch that reports over the line, ten times a second at most. */
-export function watchOver(line: Line, phase: string): Watch {
-  const stop = new Int32Array(line.stop);
+/**
+ * A watch that reports ten times a second at most, and ends work that takes more memory than it may: a job is stopped by ending its process,
+ * so that it need not ask whether to go on.
+ */
+export function watchOver(report: (progress: Progress) => void, phase: string): Watch {
   let last = 0;
+  const due = (): boolean => Date.now() - last >= EVERY_MS;
   return {
     progress(done, total) {
-      const now = Date.now();
-      if (now - last < EVERY_MS && done < total) return;
-      last = now;
-      line.port.postMessage({ phase, done, total } satisfies Progress);
+      if (!due() && done < total) return;
+      last = Date.now();
+      report({ phase, done, total });
     },
     check() {
-      if (Atomics.load(stop, 0) === 1) throw new Cancelled();
+      if (due() && process.memoryUsage.rss() > MOST_BYTES)
+        throw new Problem(
+          'memory-spent',
+          `${phase} came to need more than ${MOST_BYTES / 1024 ** 3} GB of memory, and was ended: nothing of it was kept. Split what it is about, or leave layers out.`,
+        );
     },
   };
 }

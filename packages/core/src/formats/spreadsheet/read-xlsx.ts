@@ -158,6 +158,7 @@ async function* rowsOf(source: ByteSource, watch: Watch, known: Known): AsyncGen
     whole(node) {
       line = Number(node.attributes.r ?? line + 1);
       const row: Cell[] = [];
+      let filled = false;
       for (const c of childrenOf(node, 'c')) {
         const column = c.attributes.r === undefined ? row.length : letterColumn(c.attributes.r);
         if (column >= MOST_COLUMNS)
@@ -167,9 +168,10 @@ async function* rowsOf(source: ByteSource, watch: Watch, known: Known): AsyncGen
             { file: source.name, line },
           );
         // holes are left between: one stray cell in the last column is common
-        row[column] = cellOf(c, known);
+        const cell = (row[column] = cellOf(c, known));
+        filled ||= cell !== null && cell !== '';
       }
-      if (row.some((cell) => cell !== null && cell !== '')) rows.push({ row, line });
+      if (filled) rows.push({ row, line });
     },
   });
   for await (const chunk of watched(source, watch)) {

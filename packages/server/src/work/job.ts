@@ -1,0 +1,42 @@
+import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
+import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders';
+import { sentenceOf } from '../store/faults';
+import { type Outcome, told } from './outcome';
+import { readSource, type StoredFiles } from './read-source';
+import { runDeliverable, type RunRequest } from './run-deliverable';
+import type { Progress } from './watch';
+
+/** What a job is, as its process is told of it. */
+export interface Order {
+  task: JobTask;
+  input: Record<string, unknown>;
+  grids: GridFolder[];
+}
+
+/** What the process of a job says. */
+export type Said = { progress: Progress } | { outcome: Outcome<unknown> };
+
+const TASKS = {
+  read: (input: Record<string, unknown>, report: (p: Progress) => void) => readSource(input.files as StoredFiles, report),
+  run: (input: Record<string, unknown>, report: (p: Progress) => void) => runDeliverable(input.request as RunRequest, report),
+};
+export type JobTask = keyof typeof TASKS;
+
+/** Without its server nobody is there to take what it makes. */
+const leave = (): never => process.exit(0);
+
+const say = (said: Said): void =>
+  void process.send!(said, undefined, undefined, (error) => {
+    if (error) leave();
+  });
+
+registerNodeCodePages();
+process.on('message', ({ task, input, grids }: Order) => {
+  registerGrids(grids);
+  told<unknown>(() => TASKS[task](input, (progress) => say({ progress })))
+    .catch((error: unknown): Outcome<unknown> => ({ problem: { code: 'failed', message: sentenceOf(error) } }))
+    .then((outcome) => say({ outcome }))
+    // the next job would find whatever this one left
+    .catch(() => process.exit(1));
+});
+process.on('disconnect', leave);
