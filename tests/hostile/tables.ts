@@ -33,7 +33,7 @@ const ENDLESS = 'WITH RECURSIVE c(n) AS (SELECT 1 UNION ALL SELECT n + 1 FROM c)
 
 const CONTAINERS = filesOf('.gpkg', {
   'a view that never ends and has no row': view(`${ENDLESS} SELECT n AS fid, x'00' AS geom FROM c WHERE n < 0`),
-  'a view that never ends': view(`${ENDLESS} SELECT n AS fid, t.geom FROM c, t`),
+  'a view that never ends': view(`${ENDLESS} SELECT c.n AS fid, t.geom FROM c, t`),
   'a view of a hundred thousand million rows': view(
     'WITH RECURSIVE c(n) AS (SELECT 1 UNION ALL SELECT n + 1 FROM c WHERE n < 10000) SELECT a.n AS fid, t.geom FROM c a, c b, c d, t ORDER BY random()',
   ),

@@ -1,3 +1,6 @@
+/** Letters of a message, which may quote what somebody wrote. */
+const LONGEST = 1000;
+
 /**
  * Bad input, told so that a person can act on it: what is wrong, in which file and where, and what to do.
  * `code` is stable and for programs.
@@ -8,7 +11,7 @@ export class Problem extends Error {
     message: string,
     readonly where: { file?: string; line?: number; record?: number } = {},
   ) {
-    super(message);
+    super(message.length > LONGEST ? `${message.slice(0, LONGEST - 1)}…` : message);
     this.name = 'Problem';
   }
 }

@@ -55,19 +55,23 @@ function pathOf(batch: FeatureBatch, i: number, X: (x: number) => number, Y: (y:
   const point = batch.kinds[i] === POINT;
   let path = '';
   eachPart(batch, i, (start, end) => {
+    // of a record of very many parts the first ones show what it is
+    if (path.length > MOST_CHARACTERS) return;
     let px = NaN,
-      py = NaN;
+      py = NaN,
+      moved = false;
     for (let v = start; v < end; v++) {
       const x = round(X(batch.coords[3 * v]!)),
         y = round(Y(batch.coords[3 * v + 1]!));
-      if (x === px && y === py) continue;
+      if ((x === px && y === py) || path.length > 2 * MOST_CHARACTERS) continue;
       // the places of a point are dots, each by its round caps, in one part or in several
       path += point ? `M${x} ${y}h0` : `${v === start ? 'M' : 'L'}${x} ${y}`;
+      moved ||= v > start;
       px = x;
       py = y;
     }
     if (batch.kinds[i] === TEXT) path += lettering(batch, i, scale);
-    else if (!point && !path.includes('L')) path += 'h0'; // too small for a line
+    else if (!point && !moved) path += 'h0'; // too small for a line
   });
   return path;
 }

@@ -9,10 +9,13 @@ export interface WktNode {
   children: WktNode[];
 }
 
+/** Keywords within keywords; a compound system of derived ones has some twelve. */
+const MOST_DEEP = 64;
+
 /**
  * Parses well-known text of either generation into its tree. OGC 01-009 section 7; ISO 19162:2019 section 7.
  * @param what the text is called in messages: "The .prj text"
- * @throws Problem `crs-text-broken` with the character at which it stops making sense
+ * @throws Problem `crs-text-deep`; `crs-text-broken` with the character at which it stops making sense
  */
 export function parseWkt(text: string, what: string): WktNode {
   let at = 0;
@@ -21,9 +24,11 @@ export function parseWkt(text: string, what: string): WktNode {
   const blank = (): void => {
     while (at < text.length && /\s/.test(text[at]!)) at++;
   };
+  let depth = 0;
   const node = (): WktNode => {
     const key = /^[A-Za-z][A-Za-z0-9_]*/.exec(text.slice(at, at + 60))?.[0];
     if (!key) throw broken('a keyword');
+    if (++depth > MOST_DEEP) throw new Problem('crs-text-deep', `${what} is nested more than ${MOST_DEEP} deep, which no definition is.`);
     at += key.length;
     blank();
     const close = text[at] === '(' ? ')' : ']';
@@ -58,6 +63,7 @@ export function parseWkt(text: string, what: string): WktNode {
     } while (text[at] === ',');
     if (text[at] !== close) throw broken(`"${close}"`);
     at++;
+    depth--;
     return made;
   };
   text = text.replace(/^\ufeff/, '');

@@ -1,6 +1,7 @@
 import { type CountedDecoding, textDecoding } from '../../io/text-decoding';
 import { Problem } from '../../model/problem';
-import { joined, type TagHandler, type Tags } from './tags';
+import { Remainder } from '../../io/remainder';
+import type { TagHandler, Tags } from './tags';
 import { groupText } from './text';
 
 /**
@@ -50,7 +51,7 @@ export class BinaryTagStream implements Tags {
   /** Groups begun so far, from 1: what a line is in the other form. */
   line = 1;
   damaged = 0;
-  private rest: Uint8Array = new Uint8Array(0);
+  private readonly rest: Remainder;
   private decoder: CountedDecoding = textDecoding('utf-8');
   private started = false;
   private short = false;
@@ -58,18 +59,24 @@ export class BinaryTagStream implements Tags {
   constructor(
     private readonly file: string,
     private readonly handle: TagHandler,
-  ) {}
+  ) {
+    this.rest = new Remainder(file);
+  }
 
   setEncoding(encoding: string): void {
     this.decoder = textDecoding(encoding);
   }
 
   push(chunk: Uint8Array): void {
-    const bytes = joined(this.rest, chunk);
+    const bytes = this.rest.with(chunk);
+    if (bytes) this.take(bytes);
+  }
+
+  private take(bytes: Uint8Array): void {
     let at = 0;
     if (!this.started) {
       if (bytes.length < SENTINEL_BYTES + 4) {
-        this.rest = bytes;
+        this.rest.keep(bytes);
         return;
       }
       at = SENTINEL_BYTES;
@@ -77,12 +84,13 @@ export class BinaryTagStream implements Tags {
       this.short = bytes[at + 1] !== 0;
       this.started = true;
     }
-    this.rest = bytes.slice(this.cut(bytes, at));
+    this.rest.keep(bytes.subarray(this.cut(bytes, at)));
   }
 
   /** A drawing that ends within a group has lost its end mark too, which the reader tells. */
   end(): void {
-    this.rest = new Uint8Array(0);
+    const rest = this.rest.all();
+    if (rest.length > 0) this.take(rest);
   }
 
   /** @returns where the group begins that is not complete yet */

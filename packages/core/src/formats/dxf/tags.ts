@@ -1,3 +1,4 @@
+import { Remainder } from '../../io/remainder';
 import { type CountedDecoding, textDecoding } from '../../io/text-decoding';
 import { Problem } from '../../model/problem';
 import { parseReal } from './number';
@@ -60,15 +61,6 @@ function ascii(bytes: Uint8Array, start: number, end: number): string {
 /** Gets every group of the file, in order. Exactly one of `text` and `number` matters, by the code's type. */
 export type TagHandler = (code: number, text: string, number: number, line: number) => void;
 
-/** What was left of the bytes before, and those that came. */
-export function joined(rest: Uint8Array, chunk: Uint8Array): Uint8Array {
-  if (rest.length === 0) return chunk;
-  const bytes = new Uint8Array(rest.length + chunk.length);
-  bytes.set(rest);
-  bytes.set(chunk, rest.length);
-  return bytes;
-}
-
 /** What cuts a drawing into its groups, whichever form it has. */
 export interface Tags {
   /** Where it is: lines or groups begun so far, from 1. */
@@ -88,14 +80,16 @@ export class TagStream implements Tags {
   /** Lines begun so far, from 1. */
   line = 1;
   damaged = 0;
-  private rest: Uint8Array = new Uint8Array(0);
+  private readonly rest: Remainder;
   private decoder: CountedDecoding = textDecoding('utf-8');
   private interned = new Map<number, { bytes: Uint8Array; text: string }>();
 
   constructor(
     private readonly file: string,
     private readonly handle: TagHandler,
-  ) {}
+  ) {
+    this.rest = new Remainder(file);
+  }
 
   /** Sets how bytes above 127 are read, once the header has said so. */
   setEncoding(encoding: string): void {
@@ -104,19 +98,18 @@ export class TagStream implements Tags {
   }
 
   push(chunk: Uint8Array): void {
-    const bytes = joined(this.rest, chunk);
-    const used = this.cut(bytes, bytes.length, false);
-    this.rest = bytes.slice(used);
+    const bytes = this.rest.with(chunk);
+    if (bytes) this.rest.keep(bytes.subarray(this.cut(bytes, bytes.length, false)));
   }
 
   /** Takes what is left when the file ends without a line end. */
   end(): void {
-    if (this.rest.length === 0) return;
-    const bytes = new Uint8Array(this.rest.length + 1);
-    bytes.set(this.rest);
-    bytes[this.rest.length] = 10;
+    const rest = this.rest.all();
+    if (rest.length === 0) return;
+    const bytes = new Uint8Array(rest.length + 1);
+    bytes.set(rest);
+    bytes[rest.length] = 10;
     this.cut(bytes, bytes.length, true);
-    this.rest = new Uint8Array(0);
   }
 
   private cut(bytes: Uint8Array, length: number, last: boolean): number {

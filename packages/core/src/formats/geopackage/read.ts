@@ -256,7 +256,7 @@ class Container {
         findings.add({
           code: 'gpkg-view-endless',
           severity: 'wrong',
-          message: `The rows of ${name} are reckoned by the container itself, which took too long or too much room: it stays behind. Export it as a table.`,
+          message: `The rows of ${name} are reckoned by the container itself, which failed, or took too long or too much room: it stays behind. Export it as a table.`,
           count: 1,
           location: name,
           left: true,

@@ -1,0 +1,83 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { SURVEY, temporaryFolder, TestServer } from '../server/client';
+import { feature, featuresOf, POINT } from '../odd/files';
+import { DRAWINGS } from './drawings';
+import type { HostileFile } from './hostile';
+import { RECORDS } from './records';
+import { TABLES } from './tables';
+
+/** What a sound file takes at most while hostile ones are read, and what a hostile one may. */
+const SOUND_MS = 2000,
+  HOSTILE_MS = 30_000;
+/** Hostile files at a time. */
+const AT_ONCE = 3;
+
+const SOUND = featuresOf(feature(POINT), feature(POINT), feature(POINT));
+
+const files = [...DRAWINGS, ...RECORDS, ...TABLES].filter((f) => f.args === undefined);
+const groups = Array.from({ length: Math.ceil(files.length / AT_ONCE) }, (_, k) => files.slice(AT_ONCE * k, AT_ONCE * (k + 1)));
+
+describe('a server that is given hostile files', () => {
+  const { folder, remove } = temporaryFolder();
+  let server: TestServer;
+  let sound: string;
+  let sounds = 0;
+  let slowest = { ms: 0, beside: '' };
+  const told: string[] = [];
+  beforeAll(async () => {
+    server = await TestServer.start(folder);
+    const { body } = await server.upload('api/crossings', ['first.geojson', SOUND]);
+    sound = body.id;
+    await server.until(sound, (s) => s.sources.length === 1);
+  });
+  afterAll(async () => {
+    await server.stop();
+    remove();
+  });
+
+  const hand = async (file: HostileFile): Promise<void> => {
+    const { status, body } = await server.upload('api/crossings', ...(Object.entries(file.make()) as [string, Uint8Array][]));
+    if (status !== 200) {
+      told.push(body.error!.message);
+      return;
+    }
+    if (body.jobs.length > 0) {
+      const state = await server.until(
+        body.id,
+        (s) => s.jobs.every((j) => j.ended !== null) && (s.jobs.length > 0 || s.sources.length > 0),
+        HOSTILE_MS,
+      );
+      told.push(...state.jobs.map((j) => j.message!));
+    }
+    await server.call('DELETE', `api/crossings/${body.id}`);
+  };
+
+  /** A sound file handed in meanwhile. */
+  const another = async (beside: string): Promise<void> => {
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    const began = Date.now();
+    const name = `sound-${++sounds}.geojson`;
+    await server.upload(`api/crossings/${sound}/sources`, [name, SOUND]);
+    await server.until(sound, (s) => s.sources.some((x) => x.name === name));
+    const ms = Date.now() - began;
+    if (ms > slowest.ms) slowest = { ms, beside };
+  };
+
+  it.each(groups.map((g, k) => [k + 1, g.map((f) => f.what).join('; '), g] as const))(
+    'reads a sound one at once beside group %i: %s',
+    async (_k, what, group) => {
+      await Promise.all([...group.map(hand), another(what)]);
+      expect(server.child.exitCode).toBeNull();
+    },
+  );
+
+  it('had a sentence for each, lost no process, and nobody waited for long', async () => {
+    console.log(`the slowest of ${sounds} sound files took ${slowest.ms} ms, beside ${slowest.beside}`);
+    expect(told.filter((t) => !/^[^]{10,1000}$/.test(t) || /should not have|nobody expected|Nothing was heard/.test(t))).toEqual([]);
+    expect(slowest.ms).toBeLessThan(SOUND_MS);
+    const { id } = await server.placed(SURVEY, { crs: 'EPSG:2126', unit_m: 1 });
+    await server.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
+    expect((await server.until(id, (s) => s.runs.length > 0)).runs[0]!.status).toBe('match');
+    expect((await server.state(sound)).sources.length).toBe(sounds + 1);
+  });
+});
