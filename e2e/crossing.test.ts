@@ -311,15 +311,23 @@ describe('everyday turns', () => {
     await page.getByText('quay-design (2).dxf').first().waitFor({ state: 'detached' });
   });
 
-  it('a crossing is deleted only when asked twice', async () => {
+  it('a crossing goes into the bin, comes back with its rules and runs, and is deleted for good only when asked twice', async () => {
     const { page } = desk;
     await page.keyboard.press('h');
-    await page.getByRole('button', { name: 'Delete Ferry quay, revision B' }).click();
-    await page.getByRole('button', { name: 'Keep' }).click();
-    await page.getByRole('link', { name: 'Ferry quay, revision B' }).waitFor();
-    await page.getByRole('button', { name: 'Delete Ferry quay, revision B' }).click();
-    await page.getByRole('button', { name: 'Delete with its files' }).click();
+    await page.getByRole('button', { name: 'Put Ferry quay, revision B into the bin' }).click();
     await page.getByText('No crossing yet').waitFor();
+    await page.getByRole('button', { name: 'Bin (1)' }).click();
+    await page.getByRole('button', { name: 'Put back' }).click();
+    await page.getByText('The bin is empty.').waitFor();
+    await page.keyboard.press('Escape');
+    await page.getByRole('link', { name: 'Ferry quay, revision B' }).waitFor();
+    await page.getByRole('button', { name: 'Put Ferry quay, revision B into the bin' }).click();
+    await page.getByRole('button', { name: 'Bin (1)' }).click();
+    await page.getByRole('button', { name: 'Delete Ferry quay, revision B for good' }).click();
+    await page.getByRole('button', { name: 'Keep' }).click();
+    await page.getByRole('button', { name: 'Delete Ferry quay, revision B for good' }).click();
+    await page.getByRole('button', { name: 'Delete for good', exact: true }).click();
+    await page.getByText('The bin is empty.').waitFor();
     expect(desk.errors).toEqual([]);
   });
 });

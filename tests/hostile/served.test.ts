@@ -6,8 +6,9 @@ import type { HostileFile } from './hostile';
 import { RECORDS } from './records';
 import { TABLES } from './tables';
 
-/** What a sound file takes at most while hostile ones are read, and what a hostile one may. */
+/** What a sound file takes while hostile ones are read, in nineteen cases of twenty and at most, and what a hostile one may. */
 const SOUND_MS = 2000,
+  SLOWEST_MS = 6000,
   HOSTILE_MS = 30_000;
 /** Hostile files at a time. */
 const AT_ONCE = 3;
@@ -21,8 +22,7 @@ describe('a server that is given hostile files', () => {
   const { folder, remove } = temporaryFolder();
   let server: TestServer;
   let sound: string;
-  let sounds = 0;
-  let slowest = { ms: 0, beside: '' };
+  const sounds: { ms: number; beside: string }[] = [];
   const told: string[] = [];
   beforeAll(async () => {
     server = await TestServer.start(folder);
@@ -49,18 +49,17 @@ describe('a server that is given hostile files', () => {
       );
       told.push(...state.jobs.map((j) => j.message!));
     }
-    await server.call('DELETE', `api/crossings/${body.id}`);
+    await server.discard(body.id);
   };
 
   /** A sound file handed in meanwhile. */
   const another = async (beside: string): Promise<void> => {
     await new Promise((resolve) => setTimeout(resolve, 300));
     const began = Date.now();
-    const name = `sound-${++sounds}.geojson`;
+    const name = `sound-${sounds.length + 1}.geojson`;
     await server.upload(`api/crossings/${sound}/sources`, [name, SOUND]);
     await server.until(sound, (s) => s.sources.some((x) => x.name === name));
-    const ms = Date.now() - began;
-    if (ms > slowest.ms) slowest = { ms, beside };
+    sounds.push({ ms: Date.now() - began, beside });
   };
 
   it.each(groups.map((g, k) => [k + 1, g.map((f) => f.what).join('; '), g] as const))(
@@ -72,12 +71,16 @@ describe('a server that is given hostile files', () => {
   );
 
   it('had a sentence for each, lost no process, and nobody waited for long', async () => {
-    console.log(`the slowest of ${sounds} sound files took ${slowest.ms} ms, beside ${slowest.beside}`);
+    const [slowest] = sounds.sort((a, b) => b.ms - a.ms);
+    console.log(
+      `of ${sounds.length} sound files one took ${slowest!.ms} ms, beside ${slowest!.beside}; half took less than ${sounds[sounds.length >> 1]!.ms} ms`,
+    );
     expect(told.filter((t) => !/^[^]{10,1000}$/.test(t) || /should not have|nobody expected|Nothing was heard/.test(t))).toEqual([]);
-    expect(slowest.ms).toBeLessThan(SOUND_MS);
+    expect(sounds.filter((x) => x.ms > SOUND_MS).length).toBeLessThanOrEqual(sounds.length / 20);
+    expect(slowest!.ms).toBeLessThan(SLOWEST_MS);
     const { id } = await server.placed(SURVEY, { crs: 'EPSG:2126', unit_m: 1 });
     await server.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
     expect((await server.until(id, (s) => s.runs.length > 0)).runs[0]!.status).toBe('match');
-    expect((await server.state(sound)).sources.length).toBe(sounds + 1);
+    expect((await server.state(sound)).sources.length).toBe(sounds.length + 1);
   });
 });

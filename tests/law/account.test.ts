@@ -191,7 +191,7 @@ describe('the same through the server', () => {
         said: forecast.body.flatMap((f) => f.forecast.rows.flatMap((r) => r.effects.map((e) => e.code))),
         files: main.map((name) => path.join(files, name)),
       });
-      await server.call('DELETE', `api/crossings/${body.id}`);
+      await server.discard(body.id);
     }
   });
 });

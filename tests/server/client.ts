@@ -44,6 +44,17 @@ export class TestServer {
     });
   }
 
+  /** Starts one, and kills it after so many milliseconds, wherever it is by then. */
+  static async killedStarting(data: string, ms: number): Promise<void> {
+    const child = spawn(process.execPath, ['dist/server.mjs', '--port', '0', '--data', data], { cwd: root, stdio: 'ignore' });
+    await new Promise((resolve) => setTimeout(resolve, ms));
+    const gone = new Promise((resolve) => child.once('exit', resolve));
+    if (child.exitCode === null) {
+      child.kill('SIGKILL');
+      await gone;
+    }
+  }
+
   /** Ends it; SIGKILL leaves it no time for anything. */
   async stop(signal: 'SIGTERM' | 'SIGKILL' = 'SIGTERM'): Promise<void> {
     if (this.child.exitCode !== null || this.child.signalCode !== null) return;
@@ -83,6 +94,12 @@ export class TestServer {
     const form = new FormData();
     for (const [name, content] of files) form.append('file', new Blob([content as BlobPart]), name);
     return this.call('POST', url, form);
+  }
+
+  /** Deletes a crossing for good. */
+  async discard(id: string): Promise<void> {
+    await this.call('DELETE', `api/crossings/${id}`);
+    await this.call('DELETE', `api/bin/${id}`);
   }
 
   /** Waits until a condition holds for a crossing. */

@@ -242,7 +242,7 @@ describe('a server that is stopped in the middle', () => {
 
   it('deletes a crossing with all of its files', async () => {
     const [row] = (await server.call<{ id: string }[]>('GET', 'api/crossings')).body;
-    await server.call('DELETE', `api/crossings/${row!.id}`);
+    await server.discard(row!.id);
     expect(existsSync(path.join(data, 'crossings', row!.id))).toBe(false);
     expect((await server.call('GET', `api/crossings/${row!.id}`)).status).toBe(404);
   });

@@ -79,6 +79,10 @@ export const RunSummary = z.object({
   maxDeviation_m: z.number(),
   differences: z.number(),
   seconds: z.number(),
+  /** Kept however many come after it. */
+  pinned: z.boolean(),
+  /** Whether the rules that it was made by are known. */
+  hasRules: z.boolean(),
 });
 export type RunSummary = z.infer<typeof RunSummary>;
 
@@ -112,6 +116,12 @@ export const CrossingState = z.object({
   jobs: z.array(Job),
 });
 export type CrossingState = z.infer<typeof CrossingState>;
+
+/** A crossing in the bin. */
+export const BinnedCrossing = z.object({ id: z.string(), name: z.string(), binned: z.string(), sources: z.array(z.string()) });
+export type BinnedCrossing = z.infer<typeof BinnedCrossing>;
+
+export const RunChange = z.object({ pinned: z.boolean() });
 
 export const CrossingRow = z.object({
   id: z.string(),

@@ -80,7 +80,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   const grids = gridFolders(options.grids, folder.grids);
   registerGrids(grids);
   registerNodeCodePages();
-  const processes = new JobProcesses({ script: options.job, grids, scratch: folder.scratch, atOnce: Math.max(2, cpus().length - 1) });
+  const processes = new JobProcesses({ script: options.job, grids, scratch: folder.scratch, atOnce: Math.max(4, cpus().length) });
   const threads = new Piscina({
     filename: options.worker,
     workerData: { grids },

@@ -4,6 +4,7 @@ import path from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { Job } from '@pontrel/contract/job';
 import type { Proof } from '@pontrel/core/content/features/proof';
+import { EMPTY_RECIPE } from '@pontrel/core/crossing/recipe';
 import { Catalog } from '../src/store/catalog';
 import type { RunRecord, SourceRecord } from '../src/store/records';
 import { DataFolder } from '../src/store/data-folder';
@@ -57,6 +58,8 @@ const run = (id: string, finished: string): RunRecord => ({
   rules: 'mark',
   files: [{ name: 'quay.shp', bytes: 100 }],
   target: 'EPSG:2193',
+  pinned: false,
+  recipe: EMPTY_RECIPE,
   proof,
   seconds: 0.5,
 });
@@ -104,12 +107,21 @@ describe('the catalog', () => {
     catalog.close();
   });
 
-  it('holds one run a deliverable, and tells which older ones are to be deleted', () => {
+  it('keeps the last ten runs of a deliverable and those that are pinned, and tells which others are to be deleted', () => {
     const catalog = open();
     catalog.addCrossing('c1', 'Ferry quay', NOW);
-    expect(catalog.addRun(run('r1', NOW))).toEqual([]);
-    expect(catalog.addRun(run('r2', '2026-03-01T11:00:00.000Z'))).toEqual(['r1']);
-    expect(catalog.lastRuns('c1').map((r) => r.id)).toEqual(['r2']);
+    const at = (k: number): string => `2026-03-01T11:${String(k).padStart(2, '0')}:00.000Z`;
+    for (let k = 0; k < 10; k++) expect(catalog.addRun(run(`r${k}`, at(k)))).toEqual([]);
+    catalog.pinRun('r1', true);
+    // one that is pinned does not count
+    expect(catalog.addRun(run('r10', at(10)))).toEqual([]);
+    expect(catalog.addRun(run('r11', at(11)))).toEqual(['r0']);
+    expect(catalog.addRun(run('r12', at(12)))).toEqual(['r2']);
+    catalog.pinRun('r1', false);
+    expect(catalog.addRun(run('r13', at(13)))).toEqual(['r3', 'r1']);
+    expect(catalog.lastRuns('c1').map((r) => r.id)).toEqual(['r13']);
+    expect(catalog.runs('c1').map((r) => r.id)).toEqual([13, 12, 11, 10, 9, 8, 7, 6, 5, 4].map((k) => `r${k}`));
+    expect(catalog.run('r13').recipe).toEqual(EMPTY_RECIPE);
     expect(() => catalog.run('r1')).toThrow(/not here any more/);
     catalog.close();
   });

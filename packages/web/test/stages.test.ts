@@ -36,6 +36,8 @@ const source: SourceState = {
 
 const run: RunSummary = {
   id: 'r1',
+  pinned: false,
+  hasRules: true,
   deliverable: 'd1',
   name: 'Council',
   finished: '',

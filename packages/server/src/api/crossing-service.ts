@@ -4,6 +4,7 @@ import { rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type {
   Added,
+  BinnedCrossing,
   Created,
   CrossingRow,
   CrossingState,
@@ -22,7 +23,8 @@ import { needsShaping, prepare, shapedBy, type SourceSummary, withShapes } from 
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import type { LookUps } from '../work/look-ups';
 import type { StoredSource } from '../work/stored-source';
-import { type Deliverable, EMPTY_RECIPE, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
+import { type Deliverable, EMPTY_RECIPE, layerRule, Recipe } from '@pontrel/core/crossing/recipe';
+import { upgradedRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { underNamesOfNow } from '@pontrel/core/crossing/rename-source';
 import { Problem } from '@pontrel/core/model/problem';
 import { hasGeometry } from '@pontrel/core/content/features/profile';
@@ -65,7 +67,7 @@ export class CrossingService {
     const refused = this.catalog.refused();
     return this.catalog
       .crossingsOrDamaged()
-      .filter((c) => !refused.has(c.id))
+      .filter((c) => !refused.has(c.id) && c.binned === null)
       .map((c) => ('why' in c ? damagedRow(c) : this.rowOf(c)));
   }
 
@@ -132,10 +134,38 @@ export class CrossingService {
     this.events.emit({ type: 'crossing', id });
   }
 
-  async remove(id: string): Promise<void> {
+  /** Puts a crossing into the bin: its files stay as they are, and its jobs end. */
+  async bin(id: string): Promise<void> {
     this.catalog.checkKnown(id);
-    this.jobs.cancelAll(id);
+    await this.jobs.cancelAll(id);
+    this.catalog.binCrossing(id, new Date().toISOString());
+    this.events.emit({ type: 'crossing', id });
+  }
+
+  takeOutOfBin(id: string): void {
+    this.catalog.checkKnown(id);
+    this.catalog.binCrossing(id, null);
+    this.events.emit({ type: 'crossing', id });
+  }
+
+  /** What lies in the bin, the last that was put there first. */
+  binned(): BinnedCrossing[] {
+    return this.catalog
+      .crossingsOrDamaged()
+      .flatMap(({ id, name, binned }) =>
+        binned === null ? [] : [{ id, name, binned, sources: this.catalog.sources(id).map((s) => s.name) }],
+      )
+      .sort((a, b) => b.binned.localeCompare(a.binned));
+  }
+
+  /** Deletes a crossing that lies in the bin for good. @throws Problem `crossing-not-binned` */
+  async remove(id: string): Promise<void> {
+    if (!this.binned().some((c) => c.id === id))
+      throw new Problem('crossing-not-binned', 'This crossing does not lie in the bin; only what lies there is deleted for good.');
+    await this.jobs.cancelAll(id);
     this.catalog.deleteCrossing(id);
+    // one that began in between
+    await this.jobs.cancelAll(id);
     await this.folder.remove(this.folder.crossing(id));
     this.events.emit({ type: 'crossing', id });
   }
@@ -334,8 +364,7 @@ export class CrossingService {
       task: 'run',
       input: { request },
       finish: async ({ files, proof }) => {
-        await rename(partial, final);
-        const older = this.catalog.addRun({
+        const run: RunRecord = {
           id: runId,
           crossing: id,
           deliverable: deliverable.id,
@@ -347,12 +376,37 @@ export class CrossingService {
           target: deliverable.crs,
           proof,
           seconds: (Date.now() - started) / 1000,
-        });
+          pinned: false,
+          recipe: crossing.recipe,
+        };
+        this.catalog.tellRun(run, partial);
+        await rename(partial, final);
+        const older = this.catalog.addRun(run);
         for (const old of older) await this.folder.remove(this.folder.run(id, old));
         return runId;
       },
       discard: () => rm(partial, { recursive: true, force: true }),
     });
+  }
+
+  /** Runs of before and the last ones, the last first. */
+  runs(id: string): RunSummary[] {
+    const [crossing, sources] = [this.catalog.crossing(id), this.catalog.sources(id)];
+    return this.catalog.runs(id).map((r) => runSummary(r, crossing, sources));
+  }
+
+  pinRun(runId: string, pinned: boolean): void {
+    const { crossing } = this.catalog.run(runId);
+    this.catalog.pinRun(runId, pinned);
+    this.events.emit({ type: 'crossing', id: crossing });
+  }
+
+  /** The rules that a run was made by. @throws Problem `run-without-rules` */
+  runRecipe(runId: string): Recipe {
+    const recipe = Recipe.safeParse(upgradedRecipe(this.catalog.run(runId).recipe));
+    if (!recipe.success)
+      throw new Problem('run-without-rules', 'The rules of this run are not known: they were not kept, or cannot be read any more.');
+    return recipe.data;
   }
 
   runProof(runId: string): { run: RunSummary; proof: RunRecord['proof'] } {
@@ -466,7 +520,6 @@ function damagedRow({ why, ...known }: DamagedCrossing): CrossingRow {
   };
 }
 
-/** What a worker has worked out that nobody can stop. @throws Problem that it met */
 /** Orders of records that are kept: four bytes a record each. */
 const MOST_ORDERS = 12;
 

@@ -1,4 +1,5 @@
 import { Placement } from '@pontrel/core/placement/placement';
+import { Recipe } from '@pontrel/core/crossing/recipe';
 import { LONGEST_FILTER } from '@pontrel/core/operations/filter';
 import { readdir } from 'node:fs/promises';
 import path from 'node:path';
@@ -9,6 +10,7 @@ import yazl from 'yazl';
 import { z } from 'zod';
 import {
   Added,
+  BinnedCrossing,
   Candidate,
   Created,
   CrossingRow,
@@ -27,8 +29,10 @@ import {
   RecordIds,
   RecordPage,
   RecordView,
+  RunChange,
   RunProof,
   RunRequest,
+  RunSummary,
 } from '@pontrel/contract/crossing';
 import { Job } from '@pontrel/contract/job';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
@@ -89,6 +93,15 @@ export function addRoutes(
     return DONE;
   });
   api.delete('/api/crossings/:id', { schema: { params: Id, response: { 200: Done } } }, async ({ params }) => {
+    await service.bin(params.id);
+    return DONE;
+  });
+  api.get('/api/bin', { schema: { response: { 200: z.array(BinnedCrossing) } } }, () => service.binned());
+  api.post('/api/bin/:id/restore', { schema: { params: Id, response: { 200: Done } } }, ({ params }) => {
+    service.takeOutOfBin(params.id);
+    return DONE;
+  });
+  api.delete('/api/bin/:id', { schema: { params: Id, response: { 200: Done } } }, async ({ params }) => {
     await service.remove(params.id);
     return DONE;
   });
@@ -249,6 +262,14 @@ export function addRoutes(
   api.post('/api/crossings/:id/runs', { schema: { params: Id, body: RunRequest, response: { 200: Job } } }, ({ params, body }) =>
     service.run(params.id, body.deliverable),
   );
+  api.get('/api/crossings/:id/runs', { schema: { params: Id, response: { 200: z.array(RunSummary) } } }, ({ params }) =>
+    service.runs(params.id),
+  );
+  api.patch('/api/runs/:id', { schema: { params: Id, body: RunChange, response: { 200: Done } } }, ({ params, body }) => {
+    service.pinRun(params.id, body.pinned);
+    return DONE;
+  });
+  api.get('/api/runs/:id/recipe', { schema: { params: Id, response: { 200: Recipe } } }, ({ params }) => service.runRecipe(params.id));
   api.get('/api/runs/:id', { schema: { params: Id, response: { 200: RunProof } } }, ({ params }) => service.runProof(params.id));
   api.get('/api/runs/:id/zip', { schema: { params: Id } }, async ({ params }, reply) => {
     const run = service.runRecord(params.id);

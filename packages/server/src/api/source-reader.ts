@@ -49,7 +49,6 @@ export class SourceReader {
         for (const c of intake.companions) await rename(c.file, path.join(partial, `source${c.extension}`));
       },
       finish: async (result) => {
-        await rename(partial, final);
         // another file of this name may have come in while this one was read
         const free = this.freeName(id, name, replaced);
         const now = new Date().toISOString();
@@ -65,6 +64,8 @@ export class SourceReader {
           findings: result.findings,
         };
         const before = this.catalog.sources(id).find((s) => s.name === replaced);
+        if (!before) this.catalog.tellSource(record, partial);
+        await rename(partial, final);
         if (before) await this.putInPlace(before, record, now);
         else this.catalog.addSource(record);
         this.adoptStated(id, free, result);

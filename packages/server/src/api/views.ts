@@ -95,6 +95,8 @@ export function runSummary(r: RunRecord, crossing: CrossingRecord, sources: read
     maxDeviation_m: r.proof.maxDeviation_m,
     differences: r.proof.differences.filter((d) => !d.expected).length,
     seconds: r.seconds,
+    pinned: r.pinned,
+    hasRules: r.recipe !== null,
   };
 }
 

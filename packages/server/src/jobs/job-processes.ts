@@ -32,7 +32,7 @@ interface Waiting {
 /** How long a job counts against those that may be worked on at once; one that takes longer holds up no other. */
 const PATIENCE_MS = 1000;
 /** Jobs at most, long ones with them. */
-const MOST_AT_ONCE = 6;
+const MOST_AT_ONCE = 8;
 /** Megabytes of objects; flat arrays come on top, and are bounded by the readers. */
 const HEAP_MB = 1536;
 /** A job that says nothing for so long has come to something that does not end. */

@@ -31,7 +31,7 @@ const AGAIN_MS = 1000;
 
 /** Starts jobs in processes, keeps the catalog and the listeners informed, and stops jobs. */
 export class Jobs {
-  private readonly running = new Map<string, { stop: AbortController; ended: Promise<void> }>();
+  private readonly running = new Map<string, { crossing: string; stop: AbortController; ended: Promise<void> }>();
   /** States that the catalog could not take, as on a full disk; the last of each job. */
   private readonly unsaved = new Map<string, Job>();
   private again: NodeJS.Timeout | null = null;
@@ -62,7 +62,7 @@ export class Jobs {
     };
     this.put(job);
     const stop = new AbortController();
-    this.running.set(job.id, { stop, ended: this.follow(job, plan, stop.signal) });
+    this.running.set(job.id, { crossing: job.crossing, stop, ended: this.follow(job, plan, stop.signal) });
     return job;
   }
 
@@ -71,9 +71,11 @@ export class Jobs {
     this.running.get(id)?.stop.abort();
   }
 
-  /** Stops every job of a crossing that is to be deleted. */
-  cancelAll(crossing: string): void {
-    for (const job of this.catalog.jobs(crossing)) this.cancel(job.id);
+  /** Stops every job of a crossing that is to be deleted, and waits until none has a hand in its folder. */
+  async cancelAll(crossing: string): Promise<void> {
+    const own = [...this.running.values()].filter((r) => r.crossing === crossing);
+    for (const { stop } of own) stop.abort();
+    await Promise.all(own.map((r) => r.ended));
   }
 
   /** Stops everything, because the server ends; the next start tells what was interrupted. */
@@ -108,7 +110,8 @@ export class Jobs {
       end('failed', outcome.problem.message, null);
     } catch (error) {
       await plan.discard().catch(console.error);
-      if (!(error instanceof Cancelled)) end('failed', sentenceOf(error), null);
+      // what goes wrong because of the stop is none of its own
+      if (!(error instanceof Cancelled || signal.aborted)) end('failed', sentenceOf(error), null);
       // the next start tells of those that the end of the server cut off
       else if (!this.closing) end('cancelled', 'Stopped. Nothing of it was kept.', null);
     }

@@ -12,9 +12,13 @@ import crossings from './migrations/001-crossings.sql';
 import definitions from './migrations/002-definitions.sql';
 import rulesOfRuns from './migrations/003-rules-of-runs.sql';
 import layoutsOfStores from './migrations/004-layouts-of-stores.sql';
+import runsKept from './migrations/005-runs-kept.sql';
 
 /** In order; the number of those applied is the database's user_version. */
-const MIGRATIONS = [crossings, definitions, rulesOfRuns, layoutsOfStores];
+const MIGRATIONS = [crossings, definitions, rulesOfRuns, layoutsOfStores, runsKept];
+
+/** Runs of a deliverable that are kept beside those that are pinned. */
+const RUNS_KEPT = 10;
 
 type Raw = Record<string, string | number | null>;
 
@@ -89,18 +93,21 @@ export class Catalog {
         const layout = this.layoutOf(source.id);
         if (layouts.get(source.id) !== layout) manifests.putSource({ source, layout });
       }
+      const runs = new Set(own?.runs.map((r) => r.id));
+      for (const run of this.runs(crossing.id)) if (!runs.has(run.id)) manifests.putRun(run);
     }
     return adopted;
   }
 
   private adopt(told: readonly ToldCrossing[]): number {
-    const [crossings, sources] = [this.allCrossingIds(), this.allSourceIds()];
+    const [crossings, sources, known] = [this.allCrossingIds(), this.allSourceIds(), this.allRunIds()];
     let adopted = 0;
-    for (const { crossing, sources: own } of told) {
+    for (const { crossing, sources: own, runs } of told) {
       if (!crossings.has(crossing.id)) adopted += Number(this.taken(() => this.insertCrossing(crossing)));
       const names = new Set(this.sources(crossing.id).map((s) => s.name));
       for (const { source, layout } of own)
         if (!sources.has(source.id) && !names.has(source.name)) adopted += Number(this.taken(() => this.insertSource(source, layout)));
+      for (const run of runs) if (!known.has(run.id)) this.taken(() => this.insertRun(run));
     }
     return adopted;
   }
@@ -118,13 +125,31 @@ export class Catalog {
   private insertCrossing(crossing: CrossingManifest): void {
     recipeOf(crossing.recipe);
     this.db
-      .prepare('INSERT INTO crossings (id, name, recipe, revision, created, opened) VALUES (?, ?, ?, ?, ?, ?)')
-      .run(crossing.id, crossing.name, JSON.stringify(crossing.recipe), crossing.revision, crossing.created, crossing.opened);
+      .prepare('INSERT INTO crossings (id, name, recipe, revision, created, opened, binned) VALUES (?, ?, ?, ?, ?, ?, ?)')
+      .run(
+        crossing.id,
+        crossing.name,
+        JSON.stringify(crossing.recipe),
+        crossing.revision,
+        crossing.created,
+        crossing.opened,
+        crossing.binned ?? null,
+      );
   }
 
-  /** Writes down beside the files of a crossing what the catalog says of it. */
+  /** Writes down beside the files of a crossing what the catalog says of it; one whose rules cannot be read keeps what was written. */
   private tell(id: string): void {
-    if (this.manifests) this.manifests.putCrossing(this.crossing(id));
+    const crossing = this.crossingsById(id);
+    if (this.manifests && crossing) this.manifests.putCrossing(crossing);
+  }
+
+  private crossingsById(id: string): CrossingRecord | null {
+    try {
+      return this.crossing(id);
+    } catch (error) {
+      if (error instanceof Problem && error.code !== 'crossing-unknown') return null;
+      throw error;
+    }
   }
 
   private layoutOf(source: string): number {
@@ -162,7 +187,14 @@ export class Catalog {
         try {
           return this.crossingOf(r);
         } catch (error) {
-          return { id: text(r.id), name: text(r.name), created: text(r.created), opened: text(r.opened), why: messageOf(error) };
+          return {
+            id: text(r.id),
+            name: text(r.name),
+            created: text(r.created),
+            opened: text(r.opened),
+            binned: r.binned as string | null,
+            why: messageOf(error),
+          };
         }
       });
   }
@@ -177,6 +209,7 @@ export class Catalog {
       revision,
       created: text(r.created),
       opened: text(r.opened),
+      binned: r.binned as string | null,
     };
   }
 
@@ -225,6 +258,12 @@ export class Catalog {
     this.db.prepare('UPDATE crossings SET opened = ? WHERE id = ?').run(now, id);
   }
 
+  /** Puts a crossing into the bin, or takes it out with null. */
+  binCrossing(id: string, at: string | null): void {
+    this.db.prepare('UPDATE crossings SET binned = ? WHERE id = ?').run(at, id);
+    this.tell(id);
+  }
+
   deleteCrossing(id: string): void {
     this.db.prepare('DELETE FROM crossings WHERE id = ?').run(id);
   }
@@ -259,6 +298,15 @@ export class Catalog {
     this.manifests?.putSource({ source: s, layout: STORE_LAYOUT });
   }
 
+  /** Writes down what a source or a run is in the folder that it was made in, before that gets its place: from then on it is not lost. */
+  tellSource(source: SourceRecord, folder: string): void {
+    this.manifests?.putSource({ source, layout: STORE_LAYOUT }, folder);
+  }
+
+  tellRun(run: RunRecord, folder: string): void {
+    this.manifests?.putRun(run, folder);
+  }
+
   private insertSource(s: SourceRecord, layout: number): void {
     this.db
       .prepare(
@@ -290,6 +338,14 @@ export class Catalog {
     this.db.prepare('DELETE FROM sources WHERE id = ?').run(id);
   }
 
+  /** All runs of a crossing that are kept, the last one first. */
+  runs(crossing: string): RunRecord[] {
+    return this.db
+      .prepare<[string], Raw>('SELECT * FROM runs WHERE crossing = ? ORDER BY finished DESC, rowid DESC')
+      .all(crossing)
+      .map(runOf);
+  }
+
   /** Of each deliverable the last run. */
   lastRuns(crossing: string): RunRecord[] {
     return this.db
@@ -319,33 +375,50 @@ export class Catalog {
     return new Set(this.db.prepare<[], string>('SELECT id FROM sources').pluck().all());
   }
 
-  /** Adds a run and forgets the older ones of its deliverable; returns their ids. */
+  /** Adds a run, and forgets those of its deliverable beyond the last few that are not pinned. @returns the ids of these */
   addRun(r: RunRecord): string[] {
     return this.db.transaction(() => {
+      this.insertRun(r);
       const older = this.db
-        .prepare<[string, string], string>('SELECT id FROM runs WHERE crossing = ? AND deliverable = ?')
-        .pluck()
-        .all(r.crossing, r.deliverable);
-      this.db.prepare('DELETE FROM runs WHERE crossing = ? AND deliverable = ?').run(r.crossing, r.deliverable);
-      this.db
-        .prepare(
-          'INSERT INTO runs (id, crossing, deliverable, name, finished, revision, rules, files, target, proof, seconds) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
+        .prepare<[string, string, number], string>(
+          'SELECT id FROM runs WHERE crossing = ? AND deliverable = ? AND pinned = 0 ORDER BY finished DESC, rowid DESC LIMIT -1 OFFSET ?',
         )
-        .run(
-          r.id,
-          r.crossing,
-          r.deliverable,
-          r.name,
-          r.finished,
-          r.revision,
-          r.rules,
-          JSON.stringify(r.files),
-          r.target,
-          JSON.stringify(r.proof),
-          r.seconds,
-        );
+        .pluck()
+        .all(r.crossing, r.deliverable, RUNS_KEPT);
+      for (const id of older) this.deleteRun(id);
       return older;
     })();
+  }
+
+  deleteRun(id: string): void {
+    this.db.prepare('DELETE FROM runs WHERE id = ?').run(id);
+  }
+
+  pinRun(id: string, pinned: boolean): void {
+    this.db.prepare('UPDATE runs SET pinned = ? WHERE id = ?').run(Number(pinned), id);
+    this.manifests?.putRun(this.run(id));
+  }
+
+  private insertRun(r: RunRecord): void {
+    this.db
+      .prepare(
+        'INSERT INTO runs (id, crossing, deliverable, name, finished, revision, rules, files, target, proof, seconds, pinned, recipe) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
+      )
+      .run(
+        r.id,
+        r.crossing,
+        r.deliverable,
+        r.name,
+        r.finished,
+        r.revision,
+        r.rules,
+        JSON.stringify(r.files),
+        r.target,
+        JSON.stringify(r.proof),
+        r.seconds,
+        Number(r.pinned),
+        JSON.stringify(r.recipe),
+      );
   }
 
   /** Jobs that are under way or whose end has not been read yet. */
@@ -448,6 +521,8 @@ function runOf(r: Raw): RunRecord {
     target: text(r.target),
     proof: json(r.proof),
     seconds: r.seconds as number,
+    pinned: r.pinned === 1,
+    recipe: jsonOf(text(r.recipe)) as Recipe | null,
   };
 }
 

@@ -1,5 +1,5 @@
 import path from 'node:path';
-import type { CrossingRecord, SourceRecord } from './records';
+import type { CrossingRecord, RunRecord, SourceRecord } from './records';
 import type { DataFolder } from './data-folder';
 import { readJson, writeJson } from './json-file';
 
@@ -13,17 +13,19 @@ export interface SourceManifest {
   layout: number;
 }
 
-/** A crossing with its sources, as folders tell of them. */
+/** A crossing with its sources and runs, as folders tell of them. */
 export interface ToldCrossing {
   crossing: CrossingManifest;
   sources: SourceManifest[];
+  runs: RunRecord[];
 }
 
 const CROSSING = 'crossing.json';
 const SOURCE = 'source.json';
+const RUN = 'run.json';
 
 /**
- * What every crossing and every source says of itself in its own folder, so that a catalog that was lost can be made again from the folders.
+ * What every crossing, every source and every run says of itself in its own folder, so that a catalog that was lost can be made again from the folders.
  */
 export class Manifests {
   constructor(private readonly folder: DataFolder) {}
@@ -32,8 +34,13 @@ export class Manifests {
     writeJson(path.join(this.folder.crossing(crossing.id), CROSSING), crossing);
   }
 
-  putSource(manifest: SourceManifest): void {
-    writeJson(path.join(this.folder.source(manifest.source.crossing, manifest.source.id), SOURCE), manifest);
+  /** @param folder where it lies; its own place when absent */
+  putSource(manifest: SourceManifest, folder = this.folder.source(manifest.source.crossing, manifest.source.id)): void {
+    writeJson(path.join(folder, SOURCE), manifest);
+  }
+
+  putRun(run: RunRecord, folder = this.folder.run(run.crossing, run.id)): void {
+    writeJson(path.join(folder, RUN), run);
   }
 
   /** All crossings that folders tell of, with their sources; what cannot be read is passed over. */
@@ -45,7 +52,11 @@ export class Manifests {
         const manifest = readJson<SourceManifest>(path.join(this.folder.source(id, source), SOURCE));
         return manifest?.source.id === source ? [manifest] : [];
       });
-      return [{ crossing, sources }];
+      const runs = this.folder.idsOf(id, 'runs').flatMap((run) => {
+        const manifest = readJson<RunRecord>(path.join(this.folder.run(id, run), RUN));
+        return manifest?.id === run ? [manifest] : [];
+      });
+      return [{ crossing, sources, runs }];
     });
   }
 }

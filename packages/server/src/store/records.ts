@@ -16,6 +16,8 @@ export interface CrossingRecord {
   revision: number;
   created: string;
   opened: string;
+  /** When it was put into the bin; null where it was not. */
+  binned: string | null;
 }
 
 /** A crossing of which no more can be read than its name. */
@@ -24,6 +26,7 @@ export interface DamagedCrossing {
   name: string;
   created: string;
   opened: string;
+  binned: string | null;
   /** What is wrong, and what can be done. */
   why: string;
 }
@@ -81,4 +84,8 @@ export interface RunRecord {
   target: string;
   proof: Proof;
   seconds: number;
+  /** Kept until somebody says otherwise, however many come after it. */
+  pinned: boolean;
+  /** The rules of the crossing at its time; null for runs of before they were kept. */
+  recipe: Recipe | null;
 }

@@ -8,6 +8,7 @@ import { PasteTable } from '../gather/PasteTable';
 import { SmallDeck } from '../app/Deck';
 import { chooseFiles, useTakeFiles } from '../app/files';
 import { Mark } from '../app/Mark';
+import { Bin } from './Bin';
 import { Tools } from '../app/Tools';
 import { clock, day, plural } from '../components/numbers';
 import { Chip, Empty, ICON, Mono, ToneIcon } from '../components/parts';
@@ -80,6 +81,7 @@ export function Home() {
           </Text>
           <Mono color="muted">{rows?.length ?? ''}</Mono>
           <Box flex="1" />
+          <Bin />
           <Button onClick={() => setPasted('')}>
             <Table {...ICON} />
             Paste a table
@@ -280,43 +282,16 @@ function DamagedRow({ row: r }: { row: CrossingRow }) {
 function Delete({ row: r }: { row: CrossingRow }) {
   const [remove] = useRemoveMutation();
   const dispatch = useAppDispatch();
-  const [asking, setAsking] = useState(false);
+  const put = (): void =>
+    void remove(r.id)
+      .unwrap()
+      .then(() => dispatch(noticeGiven({ tone: 'good', message: `${r.name} lies in the bin, with its files, rules and runs.` })))
+      .catch((e: unknown) => dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) })));
   return (
     <Box role="cell" position="relative">
-      {asking ? (
-        <Flex
-          position="absolute"
-          right="0"
-          top="-16px"
-          gap="6px"
-          bg="surface"
-          p="4px"
-          borderWidth="1px"
-          borderColor="line"
-          borderRadius="sheet"
-          zIndex="1"
-        >
-          <Button
-            size="sm"
-            variant="outline"
-            color="madderInk"
-            onClick={() =>
-              remove(r.id)
-                .unwrap()
-                .catch((e: unknown) => dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) })))
-            }
-          >
-            Delete with its files
-          </Button>
-          <Button size="sm" autoFocus onClick={() => setAsking(false)}>
-            Keep
-          </Button>
-        </Flex>
-      ) : (
-        <Button size="sm" variant="ghost" px="0" color="muted" aria-label={`Delete ${r.name}`} onClick={() => setAsking(true)}>
-          <Trash2 {...ICON} size={15} />
-        </Button>
-      )}
+      <Button size="sm" variant="ghost" px="0" color="muted" aria-label={`Put ${r.name} into the bin`} title="Into the bin" onClick={put}>
+        <Trash2 {...ICON} size={15} />
+      </Button>
     </Box>
   );
 }

@@ -11,12 +11,15 @@ import type { SheetLayer } from '../map/sheet-layers';
 import { RecordCard } from '../map/RecordCard';
 import type { Picked } from '../map/styles';
 import { sourceTiles, useFrame } from '../map/use-frame';
-import { useAppSelector } from '../state/store';
+import { useAppDispatch, useAppSelector } from '../state/store';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
 import { clock, day, deviation, grouped, plural } from '../components/numbers';
 import { Chip, Empty, ICON, Mono, Muted, Scroll, Side, ToneIcon } from '../components/parts';
-import { useProofQuery } from '../state/api';
+import { messageOfError, useLazyRunRecipeQuery, useProofQuery, useRunsQuery } from '../state/api';
+import { changeRecipe } from '../state/recipe';
+import { noticeGiven } from '../state/ui';
 import { checksOf } from './checks';
+import { EarlierRuns } from './EarlierRuns';
 import { ProofFigures } from './ProofFigures';
 
 /** The written files read back and compared with the source. */
@@ -27,7 +30,8 @@ export function Prove() {
   const jobs = useJobs(crossing.id, 'run');
   const runs = crossing.recipe.deliverables.flatMap((d) => crossing.runs.filter((r) => r.deliverable === d.id));
   const [selected, setSelected] = useState<string | null>(null);
-  const run = runs.find((r) => r.id === selected) ?? runs[0];
+  const { data: all = [] } = useRunsQuery(crossing.id);
+  const run = [...runs, ...all].find((r) => r.id === selected) ?? runs[0];
   const { data } = useProofQuery(run?.id ?? '', { skip: !run });
   const proof = data?.run.id === run?.id ? data?.proof : undefined;
   const [picked, setPicked] = useState<Picked | null>(null);
@@ -86,6 +90,7 @@ export function Prove() {
       >
         <Flex align="center" gap="14px" flex="1" minW="0" overflow="hidden">
           <Verdict run={run} stale={stale} />
+          {stale && run.hasRules && <RulesAgain crossing={crossing.id} run={run} />}
           <Divider />
           <Muted>
             {run.account ? (
@@ -109,7 +114,9 @@ export function Prove() {
             {proof && ` of ${deviation(proof.tolerance_m)} allowed`}
           </Muted>
           <Divider />
-          <Muted title={`${day(run.finished)} ${clock(run.finished)}`}>{clock(run.finished)}</Muted>
+          <Muted title={`${day(run.finished)} ${clock(run.finished)}`}>
+            {runs.includes(run) ? clock(run.finished) : `${day(run.finished)}, ${clock(run.finished)}`}
+          </Muted>
         </Flex>
         <Button asChild flex="none">
           <a href={`/api/runs/${run.id}/report`} target="_blank" rel="noreferrer">
@@ -143,10 +150,10 @@ export function Prove() {
                   py="9px"
                   textAlign="left"
                   cursor="pointer"
-                  bg={r === run ? 'verdigrisTint' : undefined}
-                  _hover={{ bg: r === run ? 'verdigrisTint' : 'sunk' }}
+                  bg={r.deliverable === run.deliverable ? 'verdigrisTint' : undefined}
+                  _hover={{ bg: r.deliverable === run.deliverable ? 'verdigrisTint' : 'sunk' }}
                 >
-                  <button type="button" aria-pressed={r === run} onClick={() => setSelected(r.id)}>
+                  <button type="button" aria-pressed={r.deliverable === run.deliverable} onClick={() => setSelected(r.id)}>
                     <ToneIcon tone={r.status === 'match' ? 'good' : 'caution'} />
                     <Box flex="1" minW="0">
                       <Text fontWeight={650} truncate>
@@ -159,7 +166,7 @@ export function Prove() {
                     <Chip tone={r.status === 'match' ? 'good' : 'caution'}>{r.status}</Chip>
                   </button>
                 </Flex>
-                {r === run &&
+                {r.deliverable === run.deliverable &&
                   proof &&
                   checksOf(proof).map((c) => (
                     <Box
@@ -210,6 +217,9 @@ export function Prove() {
                       ))}
                     </Box>
                   ))}
+                {r.deliverable === run.deliverable && (
+                  <EarlierRuns runs={all.filter((a) => a.deliverable === run.deliverable)} shown={run.id} onShow={setSelected} />
+                )}
               </Box>
             ))}
           </Scroll>
@@ -244,6 +254,32 @@ export function Prove() {
         </Side>
       </Grid>
     </Grid>
+  );
+}
+
+/** Puts the rules back that a run was made by; what has come into the crossing since stays, and so can be undone. */
+function RulesAgain({ crossing, run }: { crossing: string; run: RunSummary }) {
+  const [ask] = useLazyRunRecipeQuery();
+  const dispatch = useAppDispatch();
+  const take = (): void =>
+    void ask(run.id)
+      .unwrap()
+      .then((recipe) =>
+        dispatch(
+          changeRecipe(crossing, `the rules of ${day(run.finished)}, ${clock(run.finished)}`, (draft) => {
+            const ids = new Set(recipe.deliverables.map((d) => d.id));
+            Object.assign(draft, recipe, {
+              sources: { ...draft.sources, ...recipe.sources },
+              deliverables: [...recipe.deliverables, ...draft.deliverables.filter((d) => !ids.has(d.id))],
+            });
+          }),
+        ),
+      )
+      .catch((e: unknown) => dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) })));
+  return (
+    <Button size="sm" flex="none" onClick={take} title="The rules become what they were when this was run; undo takes that back">
+      Use its rules again
+    </Button>
   );
 }
 

@@ -2,6 +2,7 @@ import type { Placement } from '@pontrel/core/placement/placement';
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 import type {
   Added,
+  BinnedCrossing,
   Candidate,
   Created,
   CrossingRow,
@@ -18,6 +19,7 @@ import type {
   RecordPage,
   RecordView,
   RunProof,
+  RunSummary,
 } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
@@ -34,7 +36,7 @@ const form = (files: readonly File[]): FormData => {
 export const api = createApi({
   reducerPath: 'api',
   baseQuery: fetchBaseQuery({ baseUrl: '/api/' }),
-  tagTypes: ['Crossings', 'Crossing', 'Rules'],
+  tagTypes: ['Crossings', 'Crossing', 'Rules', 'Bin'],
   endpoints: (build) => ({
     crossings: build.query<CrossingRow[], void>({ query: () => 'crossings', providesTags: ['Crossings'] }),
     crossing: build.query<CrossingState, string>({
@@ -59,7 +61,16 @@ export const api = createApi({
     }),
     remove: build.mutation<unknown, string>({
       query: (id) => ({ url: `crossings/${id}`, method: 'DELETE' }),
-      invalidatesTags: ['Crossings'],
+      invalidatesTags: ['Crossings', 'Bin'],
+    }),
+    bin: build.query<BinnedCrossing[], void>({ query: () => 'bin', providesTags: ['Bin'] }),
+    restore: build.mutation<unknown, string>({
+      query: (id) => ({ url: `bin/${id}/restore`, method: 'POST' }),
+      invalidatesTags: ['Crossings', 'Bin'],
+    }),
+    deleteForGood: build.mutation<unknown, string>({
+      query: (id) => ({ url: `bin/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['Bin'],
     }),
     addSources: build.mutation<Added, { id: string; files: File[] }>({
       query: ({ id, files }) => ({ url: `crossings/${id}/sources`, method: 'POST', body: form(files) }),
@@ -128,6 +139,14 @@ export const api = createApi({
     run: build.mutation<Job, { id: string; deliverable: string }>({
       query: ({ id, deliverable }) => ({ url: `crossings/${id}/runs`, method: 'POST', body: { deliverable } }),
     }),
+    runs: build.query<RunSummary[], string>({
+      query: (id) => `crossings/${id}/runs`,
+      providesTags: (_r, _e, id) => [{ type: 'Crossing', id }],
+    }),
+    pinRun: build.mutation<unknown, { run: string; pinned: boolean }>({
+      query: ({ run, ...body }) => ({ url: `runs/${run}`, method: 'PATCH', body }),
+    }),
+    runRecipe: build.query<Recipe, string>({ query: (run) => `runs/${run}/recipe` }),
     proof: build.query<RunProof, string>({ query: (run) => `runs/${run}` }),
     cancelJob: build.mutation<unknown, string>({ query: (id) => ({ url: `jobs/${id}/cancel`, method: 'POST' }) }),
     dismissJob: build.mutation<unknown, string>({ query: (id) => ({ url: `jobs/${id}`, method: 'DELETE' }) }),
@@ -143,6 +162,12 @@ export const {
   useOpenedMutation,
   useRenameMutation,
   useRemoveMutation,
+  useBinQuery,
+  useRestoreMutation,
+  useDeleteForGoodMutation,
+  useRunsQuery,
+  usePinRunMutation,
+  useLazyRunRecipeQuery,
   useAddSourcesMutation,
   useRemoveSourceMutation,
   useReplaceSourceMutation,

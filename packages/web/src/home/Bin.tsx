@@ -1,0 +1,122 @@
+import { useState } from 'react';
+import { Box, Button, Dialog, Flex, Portal, Text } from '@chakra-ui/react';
+import { RotateCcw, Trash2, X } from 'lucide-react';
+import type { BinnedCrossing } from '@pontrel/contract/crossing';
+import { clock, day, plural } from '../components/numbers';
+import { ICON, Muted } from '../components/parts';
+import { messageOfError, useBinQuery, useDeleteForGoodMutation, useRestoreMutation } from '../state/api';
+import { useAppDispatch } from '../state/store';
+import { noticeGiven } from '../state/ui';
+
+/** The crossings that were deleted, until somebody deletes them for good. */
+export function Bin() {
+  const { data: binned = [] } = useBinQuery();
+  const [open, setOpen] = useState(false);
+  const [emptying, setEmptying] = useState(false);
+  const [deleteForGood] = useDeleteForGoodMutation();
+  const tell = useTell();
+  if (binned.length === 0 && !open) return null;
+  return (
+    <>
+      <Button variant="ghost" color="muted" onClick={() => setOpen(true)}>
+        <Trash2 {...ICON} />
+        Bin ({binned.length})
+      </Button>
+      <Dialog.Root open={open} onOpenChange={(e) => setOpen(e.open)} placement="center" size="md">
+        <Portal>
+          <Dialog.Backdrop bg={{ base: 'ink/30', _dark: 'paper/70' }} />
+          <Dialog.Positioner>
+            <Dialog.Content bg="surface" borderRadius="sheet" borderWidth="1px" borderColor="line" boxShadow="none" maxW="620px">
+              <Flex justify="space-between" align="center" px="18px" pt="14px">
+                <Dialog.Title textStyle="title">Bin</Dialog.Title>
+                <Dialog.CloseTrigger asChild position="static">
+                  <Button variant="ghost" size="sm" aria-label="Close">
+                    <X {...ICON} />
+                  </Button>
+                </Dialog.CloseTrigger>
+              </Flex>
+              <Dialog.Body px="18px" pb="16px" pt="4px">
+                <Muted textStyle="small">What lies here has all its files, rules and runs. It stays until it is deleted for good.</Muted>
+                <Box maxH="360px" overflowY="auto" mt="8px">
+                  {binned.map((c) => (
+                    <Item key={c.id} crossing={c} />
+                  ))}
+                  {binned.length === 0 && <Text py="14px">The bin is empty.</Text>}
+                </Box>
+                {binned.length > 0 && (
+                  <Flex justify="flex-end" gap="8px" mt="12px">
+                    {emptying ? (
+                      <>
+                        <Button
+                          variant="outline"
+                          color="madderInk"
+                          onClick={() => {
+                            setEmptying(false);
+                            void (async () => {
+                              for (const { id } of binned) await deleteForGood(id).unwrap();
+                            })().catch(tell);
+                          }}
+                        >
+                          Delete {plural(binned.length, 'crossing')} for good
+                        </Button>
+                        <Button autoFocus onClick={() => setEmptying(false)}>
+                          Keep
+                        </Button>
+                      </>
+                    ) : (
+                      <Button onClick={() => setEmptying(true)}>Empty the bin</Button>
+                    )}
+                  </Flex>
+                )}
+              </Dialog.Body>
+            </Dialog.Content>
+          </Dialog.Positioner>
+        </Portal>
+      </Dialog.Root>
+    </>
+  );
+}
+
+function useTell(): (error: unknown) => void {
+  const dispatch = useAppDispatch();
+  return (error) => void dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(error) }));
+}
+
+function Item({ crossing: c }: { crossing: BinnedCrossing }) {
+  const [restore] = useRestoreMutation();
+  const [deleteForGood] = useDeleteForGoodMutation();
+  const [asking, setAsking] = useState(false);
+  const tell = useTell();
+  return (
+    <Flex align="center" gap="10px" py="7px" borderTopWidth="1px" borderColor="hairline">
+      <Box flex="1" minW="0">
+        <Text fontWeight={650} truncate>
+          {c.name}
+        </Text>
+        <Muted textStyle="small" truncate>
+          {c.sources.join(', ') || 'no source'} · put here {day(c.binned)}, {clock(c.binned)}
+        </Muted>
+      </Box>
+      {asking ? (
+        <>
+          <Button size="sm" variant="outline" color="madderInk" onClick={() => deleteForGood(c.id).unwrap().catch(tell)}>
+            Delete for good
+          </Button>
+          <Button size="sm" autoFocus onClick={() => setAsking(false)}>
+            Keep
+          </Button>
+        </>
+      ) : (
+        <>
+          <Button size="sm" onClick={() => restore(c.id).unwrap().catch(tell)}>
+            <RotateCcw {...ICON} size={14} />
+            Put back
+          </Button>
+          <Button size="sm" variant="ghost" px="0" color="muted" aria-label={`Delete ${c.name} for good`} onClick={() => setAsking(true)}>
+            <Trash2 {...ICON} size={15} />
+          </Button>
+        </>
+      )}
+    </Flex>
+  );
+}
