@@ -11,14 +11,19 @@ export interface Sound {
   files: Record<string, Uint8Array>;
 }
 
+const GEOMETRIES = [
+  (x: number) => `{"type":"Point","coordinates":[${x},-44.4]}`,
+  (x: number) => `{"type":"LineString","coordinates":[[${x},-44.4],[${x + 0.01},-44.4],[${x + 0.02},-44.42]]}`,
+  (x: number) =>
+    `{"type":"Polygon","coordinates":[[[${x},-44.4],[${x + 0.01},-44.4],[${x + 0.01},-44.39],[${x},-44.4]],[[${x + 0.007},-44.399],[${x + 0.008},-44.399],[${x + 0.008},-44.398],[${x + 0.007},-44.399]]]}`,
+];
+
 const SOUND = featuresOf(
-  ...[
-    '{"type":"Point","coordinates":[171.25,-44.4]}',
-    '{"type":"Point","coordinates":[171.26,-44.41]}',
-    '{"type":"LineString","coordinates":[[171.25,-44.4],[171.26,-44.4],[171.27,-44.42]]}',
-    '{"type":"Polygon","coordinates":[[[171.25,-44.4],[171.26,-44.4],[171.26,-44.39],[171.25,-44.4]],[[171.257,-44.399],[171.258,-44.399],[171.258,-44.398],[171.257,-44.399]]]}',
-    'null',
-  ].map((g, k) => `{"type":"Feature","geometry":${g},"properties":{"name":"N${k}","n":${k * 1.5},"when":"2026-03-0${k + 1}"}}`),
+  ...Array.from(
+    { length: 15 },
+    (_, k) =>
+      `{"type":"Feature","geometry":${k === 14 ? 'null' : GEOMETRIES[k % 3]!(171 + k / 20)},"properties":{"name":"N${k}","n":${k * 1.5},"when":"2026-03-${10 + k}"}}`,
+  ),
 );
 
 /** Writes one small file of every kind that is written, and reads what lies there. */

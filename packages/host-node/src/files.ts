@@ -8,6 +8,8 @@ import type { ByteSink, ByteSource, FolderSink, FolderSource } from '@pontrel/co
 import { openDatabase } from './sqlite';
 
 const CHUNK = 1 << 20;
+/** Bytes of one call of the system, which counts them in 31 bits. */
+const MOST_AT_ONCE = 1 << 30;
 
 /**
  * A file on disk.
@@ -25,12 +27,14 @@ export async function fileSource(
     size,
     stream: () => createReadStream(file, { highWaterMark: CHUNK }),
     async read(offset, length) {
+      // numbers of a damaged file may lead anywhere
+      if (!(offset >= 0 && offset < size && length > 0)) return new Uint8Array(0);
       const handle = await open(file, 'r');
       try {
-        const bytes = new Uint8Array(Math.max(0, Math.min(length, size - offset)));
+        const bytes = new Uint8Array(Math.min(length, size - offset));
         let at = 0;
         while (at < bytes.length) {
-          const { bytesRead } = await handle.read(bytes, at, bytes.length - at, offset + at);
+          const { bytesRead } = await handle.read(bytes, at, Math.min(bytes.length - at, MOST_AT_ONCE), offset + at);
           if (bytesRead === 0) break;
           at += bytesRead;
         }

@@ -12,7 +12,7 @@ import { applyOperations, reshapedLayers, type LayerReport } from '../operations
 import { joinTable, type JoinTable } from '../operations/join-table';
 import { compilePlacement } from '../placement/placement-transform';
 import { Problem } from '../model/problem';
-import { placeBatch, type SourceTransform, transformBatch, unitOf } from '../content/features/transform-batch';
+import { placeBatch, positionLimits, type SourceTransform, transformBatch, unitOf } from '../content/features/transform-batch';
 import type { AreaOfInterest, Recipe } from './recipe';
 
 /** Layers of a source as the rules shape them, and what was done to each. */
@@ -91,10 +91,8 @@ export function mayLackImage(recipe: Recipe, source: Extended & { layers: readon
       const p = gridOver(extent, TRIED);
       placement.forward(p, 0, p.length / 2, 2);
       transform.apply(p, 0, p.length / 2, 2);
-      return (
-        !p.every(Number.isFinite) ||
-        (target.kind === 'geographic' && p.some((v, k) => k % 2 === 1 && Math.abs(v) * target.degreesPerUnit > 90))
-      );
+      const limits = positionLimits(target);
+      return !p.every((v, k) => Math.abs(v) <= limits[k % 2]!);
     });
   } catch (error) {
     // a fit or a way that is not there stands in the way of the forecast, which says so itself

@@ -85,11 +85,17 @@ const NONE: ReadonlySet<number> = new Set();
 
 /** Degrees of latitude of a pole, with room for the last bits of a transform. */
 const POLE = 90 + 1e-9;
+/** Degrees of longitude beyond which a number is none: ten times round the earth. */
+const ROUND = 3600;
 
-/** Records with a vertex whose x or y is not finite, or lies beyond a pole. */
+/** The largest x and y, whatever their signs, that are a position in a system. */
+export const positionLimits = (crs: AnyCrs): [number, number] =>
+  crs.kind === 'geographic' ? [ROUND / crs.degreesPerUnit, POLE / crs.degreesPerUnit] : [Number.MAX_VALUE, Number.MAX_VALUE];
+
+/** Records with a vertex whose x or y is not finite, or lies beyond a pole or nowhere round the earth. */
 function withoutPosition({ coords, count, featureEnds, partEnds }: FeatureBatch, crs: AnyCrs): ReadonlySet<number> {
-  const most = crs.kind === 'geographic' ? POLE / crs.degreesPerUnit : Number.MAX_VALUE;
-  const isPosition = (k: number): boolean => Math.abs(coords[k + 1]!) <= most && Number.isFinite(coords[k]!);
+  const [x, y] = positionLimits(crs);
+  const isPosition = (k: number): boolean => Math.abs(coords[k]!) <= x && Math.abs(coords[k + 1]!) <= y;
   let whole = true;
   for (let k = 0; k < coords.length && whole; k += 3) whole = isPosition(k);
   if (whole) return NONE;

@@ -181,6 +181,15 @@ async function* readShapes(
       if (view.getInt32(0) !== FILE_CODE)
         throw new Problem('shp-not', `${source.name} is not a shapefile: it does not begin with the number 9994.`, { file: source.name });
       header = true;
+      // a program that goes by the header sees fewer shapes, or none
+      if (view.getInt32(24) * 2 !== source.size)
+        findings.add({
+          code: 'shp-length',
+          severity: 'caution',
+          message: `Its header says that it has ${view.getInt32(24) * 2} bytes, and it has ${source.size}: it is read to its end. Other programs may see fewer shapes.`,
+          count: 1,
+          location: layer,
+        });
       noughts ||= [84, 92].some((offset) => view.getFloat64(offset, true) !== 0);
       at = HEADER_BYTES;
     }

@@ -1,0 +1,105 @@
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { spawnSync } from 'node:child_process';
+import { fileURLToPath } from 'node:url';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { randomOf } from '../faults/random';
+import { temporaryFolder } from '../server/client';
+import { FuzzProcess } from './fuzz-process';
+import { soundFiles } from './harmed';
+import { mutated } from './mutate';
+
+/** Inputs of each kind; the nightly run has ten thousand. */
+const INPUTS = Number(process.env.FUZZ ?? 300);
+const SEED = Number(process.env.FC_SEED ?? 1987);
+const MOST_MS = 20_000,
+  MOST_MB = 1024;
+/** Whether the files stay, to look at those that fail. */
+const KEPT = process.env.KEEP_FUZZ;
+/** Files that are shown to the second reader at a time. */
+const TOGETHER = 100;
+
+const here = fileURLToPath(new URL('.', import.meta.url));
+
+function secondReader(paths: readonly string[]): (number | null)[] {
+  const { stdout, status, stderr } = spawnSync('/usr/bin/python3', [path.join(here, 'second_reader.py')], {
+    input: JSON.stringify(paths),
+    encoding: 'utf8',
+    maxBuffer: 1 << 28,
+  });
+  if (status !== 0) throw new Error(stderr);
+  return JSON.parse(stdout) as (number | null)[];
+}
+
+describe('files changed at random', () => {
+  const { folder, remove } = temporaryFolder();
+  const sound = soundFiles(path.join(folder, 'sound'));
+  let child: FuzzProcess;
+  beforeAll(async () => {
+    child = await FuzzProcess.make('fuzz-child');
+  });
+  afterAll(() => {
+    child.end();
+    if (KEPT) console.log(`the files are in ${folder}`);
+    else remove();
+  });
+
+  it.each(sound.map((s) => [s.extension, s] as const))(
+    '%s: end in a sentence or in an account that closes, and are counted as by a second reader',
+    { timeout: INPUTS * 2000 },
+    async (extension, { files }) => {
+      const random = randomOf(SEED + extension.length * 7919 + extension.charCodeAt(1));
+      const names = Object.keys(files);
+      const faults: string[] = [];
+      const told = { problems: 0, crossed: 0, compared: 0, most_MB: 0 };
+      let waiting: { n: number; input: string; read: number; folder: string; codes: string[] }[] = [];
+      const compare = (): void => {
+        const counts = secondReader(waiting.map((w) => w.input));
+        waiting.forEach(({ n, read, folder: own, codes }, k) => {
+          const count = counts[k];
+          if (count !== null) {
+            told.compared++;
+            // that the two may see different numbers is told where a file contradicts itself
+            if (count !== read && !codes.includes('shp-length'))
+              faults.push(`${extension} ${n}: ${read} read, ${count} by the second reader (${codes.join(', ')})`);
+          }
+          if (!KEPT) rmSync(own, { recursive: true, force: true });
+        });
+        waiting = [];
+      };
+      for (let n = 0; n < INPUTS; n++) {
+        const own = path.join(folder, `${extension.slice(1)}-${n}`);
+        mkdirSync(own);
+        // one of its files, the main one most often
+        const victim = random() < 0.7 ? names[0]! : names[Math.floor(random() * names.length)]!;
+        for (const name of names) writeFileSync(path.join(own, name), name === victim ? mutated(files[name]!, random) : files[name]!);
+        const input = path.join(own, names[0]!);
+        const answer = await child.ask({ input, output: path.join(own, 'out.geojson') }, MOST_MS);
+        told.most_MB = Math.max(told.most_MB, answer.rss_MB ?? 0);
+        const say = (what: string): void => void faults.push(`${extension} ${n} (${victim}): ${what}`);
+        if (answer.fault) say(answer.fault);
+        else if (answer.json) {
+          told.crossed++;
+          const { proof, account, findings } = answer.json;
+          for (const row of account)
+            if (row.read !== row.crossed + row.left.reduce((sum, l) => sum + l.count, 0)) say(`the account of ${row.layer} does not close`);
+          const unannounced = proof.differences.filter((d) => !d.expected);
+          if (proof.status !== 'match' || unannounced.length > 0) say(`${proof.status}: ${unannounced.map((d) => d.message).join(' ')}`);
+          waiting.push({ n, input, folder: own, read: account.reduce((sum, r) => sum + r.read, 0), codes: findings.map((f) => f.code) });
+        } else {
+          told.problems++;
+          if (!/^[^]{10,1000}$/.test(answer.message ?? '')) say(`no sentence: ${answer.message}`);
+        }
+        if (!answer.json && !KEPT) rmSync(own, { recursive: true, force: true });
+        if (waiting.length >= TOGETHER) compare();
+      }
+      compare();
+      console.log(
+        `${extension}: of ${INPUTS} ${told.problems} refused, ${told.crossed} crossed, ${told.compared} of these compared; at most ${told.most_MB.toFixed(0)} MB`,
+      );
+      expect(faults.slice(0, 12)).toEqual([]);
+      expect(told.most_MB).toBeLessThan(MOST_MB);
+      expect(told.problems).toBeGreaterThan(0);
+    },
+  );
+});
