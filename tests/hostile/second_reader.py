@@ -23,7 +23,8 @@ def count(path):
     if path.endswith('.geojsonl'):
         return sum(1 for line in open(path, encoding='utf-8') if json.loads(line)['type'] == 'Feature')
     if path.endswith('.shp'):
-        with shapefile.Reader(path) as r:
+        # the shapes themselves: an index beside them may be damaged as well
+        with open(path, 'rb') as shp, shapefile.Reader(shp=shp) as r:
             return len(r.shapes())
     if path.endswith('.gpkg'):
         db = sqlite3.connect(f'file:{path}?mode=ro', uri=True)
