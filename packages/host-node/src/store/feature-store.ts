@@ -65,6 +65,9 @@ const LOOKED_THROUGH = 300_000,
 /** The layout of a store that is written now; one of an earlier layout is made anew from its file. */
 export const STORE_LAYOUT = 2;
 
+/** What is made when all records are in. */
+export const INDEX = 'CREATE INDEX features_by_layer ON features (layer, id)';
+
 /** Writes the records of one source, or of one set of read-back files, with their bounds in an R-tree. */
 export class FeatureStoreWriter {
   private readonly db: Database.Database;
@@ -145,7 +148,7 @@ export class FeatureStoreWriter {
   }
 
   close(): void {
-    this.db.exec('CREATE INDEX features_by_layer ON features (layer, id)');
+    this.db.exec(INDEX);
     writePages(this.db);
     this.db.exec('COMMIT');
     this.db.close();

@@ -45,6 +45,7 @@ import { type RunRequest, type RunResult } from '../work/run-deliverable';
 import { frameName } from './crs-names';
 import { frameExtent, frameOf, layerExtents, placedSources } from './frame';
 import type { Taken } from './intake';
+import { openSaved, savedCrossing } from './saved-crossing';
 import type { SourceReader } from './source-reader';
 import { isCurrent, rulesMark, runSummary, sameReading, sourceState, stampOf, summaryOf } from './views';
 
@@ -97,8 +98,24 @@ export class CrossingService {
     this.catalog.openedCrossing(id, new Date().toISOString());
   }
 
-  /** Starts a crossing with the files that were handed in. */
-  create({ intakes, log }: Taken): Created {
+  /** Starts a crossing with the files that were handed in, or opens one that was saved. */
+  async create({ intakes, log, saved }: Taken, uploads: string): Promise<Created> {
+    const [one, ...others] = saved;
+    try {
+      if (one !== undefined) {
+        if (others.length > 0 || intakes.length > 0)
+          throw new Problem('saved-several', 'One of these is a saved crossing. Open it by itself: it becomes a crossing of its own.');
+        const { id, sources, left } = await openSaved(this.catalog, this.folder, one, uploads);
+        return {
+          id,
+          jobs: sources.map(({ intake, kept }) => this.reader.read(id, intake, undefined, kept)),
+          log: left.map((message) => ({ name: 'Saved crossing', outcome: 'refused' as const, message })),
+        };
+      }
+    } finally {
+      for (const file of saved) await rm(file, { force: true });
+      if (one !== undefined) for (const { file } of intakes) await rm(file, { force: true });
+    }
     const id = newId();
     const first = intakes[0]?.name.replace(/\.[^.]+$/, '') ?? 'New crossing';
     const words = first.replace(/[_-]+/g, ' ').trim();
@@ -106,8 +123,14 @@ export class CrossingService {
     return { id, jobs: intakes.map((intake) => this.reader.read(id, intake)), log };
   }
 
-  addSources(id: string, { intakes, log }: Taken): Added {
+  async addSources(id: string, { intakes, log, saved }: Taken): Promise<Added> {
     this.catalog.crossing(id);
+    for (const file of saved) await rm(file, { force: true });
+    if (saved.length > 0) {
+      const message = 'This is a saved crossing, and no source of another one. Go back to the list of crossings, and drop it there.';
+      if (intakes.length === 0) throw new Problem('saved-crossing', message);
+      log.push({ name: 'Saved crossing', outcome: 'refused', message });
+    }
     return { jobs: intakes.map((intake) => this.reader.read(id, intake)), log };
   }
 
@@ -387,6 +410,11 @@ export class CrossingService {
       },
       discard: () => rm(partial, { recursive: true, force: true }),
     });
+  }
+
+  /** A crossing as one archive. */
+  saved(id: string): ReturnType<typeof savedCrossing> & { called: string } {
+    return Object.assign(savedCrossing(this.catalog, this.folder, id), { called: this.catalog.crossing(id).name });
   }
 
   /** Runs of before and the last ones, the last first. */

@@ -10,6 +10,7 @@ import { FORMATS, isCompanion, isKnownName, recogniseFormat } from '@pontrel/cor
 import { safeExtension, storedExtension } from '../work/read-source';
 import { entrySource, zipEntries } from '@pontrel/core/formats/zip/read';
 import { Problem } from '@pontrel/core/model/problem';
+import { CONTENTS } from './saved-contents';
 import { fileSource } from '@pontrel/host-node/files';
 
 /** A file that was handed in, with those that belong to it, under names made here. */
@@ -26,6 +27,8 @@ export interface Intake {
 export interface Taken {
   intakes: Intake[];
   log: IntakeEntry[];
+  /** Archives that are crossings saved as one file. */
+  saved: string[];
 }
 
 interface Received {
@@ -53,7 +56,7 @@ export async function takeIn(parts: AsyncIterable<MultipartFile>, folder: string
     await intake.dropUnused(taken);
     return taken;
   } catch (error) {
-    await intake.dropUnused({ intakes: [] });
+    await intake.dropUnused({ intakes: [], saved: [] });
     throw error;
   }
 }
@@ -62,6 +65,7 @@ class IntakeRun {
   private readonly received: Received[] = [];
   private readonly made: string[] = [];
   private readonly log: IntakeEntry[] = [];
+  private readonly saved: string[] = [];
   private first: Problem | null = null;
   private came = false;
 
@@ -102,7 +106,9 @@ class IntakeRun {
   private async unpack(archive: Received): Promise<void> {
     const source = await fileSource(archive.file, archive.name, () => Promise.resolve(null));
     let known = 0;
-    for (const entry of await zipEntries(source)) {
+    const entries = await zipEntries(source);
+    if (entries.some((e) => e.name === CONTENTS)) return void this.saved.push(archive.file);
+    for (const entry of entries) {
       const name = plainName(entry.name);
       if (safeExtension(name) === ARCHIVE) {
         this.refuse(
@@ -179,14 +185,14 @@ class IntakeRun {
         ),
       );
     }
-    if (intakes.length === 0)
+    if (intakes.length === 0 && this.saved.length === 0)
       throw this.first
         ? this.told()
         : new Problem(
             'upload-empty',
             this.came ? 'Nothing that was handed in is read here.' : 'No file came along. Choose or drop at least one.',
           );
-    return { intakes, log: this.log };
+    return { intakes, log: this.log, saved: this.saved };
   }
 
   /** All refusals in one, with the code of the first. */
@@ -201,8 +207,8 @@ class IntakeRun {
   }
 
   /** Deletes every file that was made and is in no intake. */
-  async dropUnused({ intakes }: Pick<Taken, 'intakes'>): Promise<void> {
-    const kept = new Set(intakes.flatMap((i) => [i.file, ...i.companions.map((c) => c.file)]));
+  async dropUnused({ intakes, saved }: Omit<Taken, 'log'>): Promise<void> {
+    const kept = new Set([...saved, ...intakes.flatMap((i) => [i.file, ...i.companions.map((c) => c.file)])]);
     for (const file of this.made) if (!kept.has(file)) await rm(file, { force: true });
   }
 }

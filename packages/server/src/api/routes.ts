@@ -4,7 +4,7 @@ import { LONGEST_FILTER } from '@pontrel/core/operations/filter';
 import { readdir } from 'node:fs/promises';
 import path from 'node:path';
 import type { Readable } from 'node:stream';
-import type { FastifyInstance } from 'fastify';
+import type { FastifyInstance, FastifyReply } from 'fastify';
 import type { ZodTypeProvider } from 'fastify-type-provider-zod';
 import yazl from 'yazl';
 import { z } from 'zod';
@@ -81,7 +81,7 @@ export function addRoutes(
 
   api.get('/api/crossings', { schema: { response: { 200: z.array(CrossingRow) } } }, () => service.rows());
   api.post('/api/crossings', { schema: { response: { 200: Created } } }, async (request) =>
-    service.create(request.isMultipart() ? await takeIn(request.files(), uploads) : { intakes: [], log: [] }),
+    service.create(request.isMultipart() ? await takeIn(request.files(), uploads) : { intakes: [], log: [], saved: [] }, uploads),
   );
   api.get('/api/crossings/:id', { schema: { params: Id, response: { 200: CrossingState } } }, ({ params }) => service.state(params.id));
   api.post('/api/crossings/:id/opened', { schema: { params: Id, response: { 200: Done } } }, ({ params }) => {
@@ -277,11 +277,12 @@ export function addRoutes(
     const zip = new yazl.ZipFile();
     for (const name of (await readdir(folder)).sort()) zip.addFile(path.join(folder, name), name);
     zip.addBuffer(Buffer.from(await reports.html(params.id)), 'proof.html');
-    // a run that is made again meanwhile takes its files away: the download breaks off, and nothing else does
-    zip.on('error', (error: Error) => (zip.outputStream as Readable).destroy(error));
     zip.end();
-    const name = `${run.name.replace(/[^A-Za-z0-9._-]+/g, '-').replace(/^-|-$/g, '') || 'deliverable'}.zip`;
-    return reply.header('content-disposition', `attachment; filename="${name}"`).type('application/zip').send(zip.outputStream);
+    return sendZip(reply, zip, run.name);
+  });
+  api.get('/api/crossings/:id/saved', { schema: { params: Id } }, ({ params }, reply) => {
+    const zip = service.saved(params.id);
+    return sendZip(reply, zip, `${zip.called}.crossing`);
   });
 
   api.get('/api/runs/:id/report', { schema: { params: Id } }, async ({ params }, reply) => {
@@ -367,4 +368,12 @@ function sendTile(reply: TileReply, bytes: Uint8Array): unknown {
     .header('cache-control', 'private, max-age=31536000, immutable')
     .type('application/vnd.mapbox-vector-tile')
     .send(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength));
+}
+
+/** Sends an archive as it is made, under a name that any system takes. */
+function sendZip(reply: FastifyReply, zip: yazl.ZipFile, name: string): FastifyReply {
+  // a file that is taken away meanwhile ends the download, and nothing else
+  zip.on('error', (error: Error) => (zip.outputStream as Readable).destroy(error));
+  const plain = name.replace(/[^A-Za-z0-9._-]+/g, '-').replace(/^-|-$/g, '') || 'deliverable';
+  return reply.header('content-disposition', `attachment; filename="${plain}.zip"`).type('application/zip').send(zip.outputStream);
 }

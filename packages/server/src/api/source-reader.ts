@@ -14,6 +14,7 @@ import type { DataFolder } from '../store/data-folder';
 import { newId } from '../store/id';
 import { type ReadResult, storedFiles } from '../work/read-source';
 import type { Intake } from './intake';
+import type { SavedSource } from './saved-crossing';
 import { statedPlacement } from './stated-placement';
 import { sameReading } from './views';
 
@@ -26,13 +27,17 @@ export class SourceReader {
     private readonly events: Events,
   ) {}
 
-  /** @param replaced name of the source in whose place it is put */
-  read(id: string, intake: Intake, replaced?: string): Job {
+  /**
+   * @param replaced name of the source in whose place it is put
+   * @param kept what it keeps of a crossing that was saved
+   */
+  read(id: string, intake: Intake, replaced?: string, kept?: SavedSource['kept']): Job {
     const sourceId = newId();
     const final = this.folder.source(id, sourceId);
     const partial = this.folder.partial(final);
     const name = this.freeName(id, intake.name, replaced);
-    const reading = replaced === undefined ? undefined : this.catalog.crossing(id).recipe.sources[replaced]?.reading;
+    const ruled = replaced ?? (kept ? intake.name : undefined);
+    const reading = ruled === undefined ? undefined : this.catalog.crossing(id).recipe.sources[ruled]?.reading;
     const files = { folder: partial, name, extension: intake.extension, companions: intake.companions.map((c) => c.extension), reading };
     return this.jobs.start<ReadResult>({
       crossing: id,
@@ -58,8 +63,8 @@ export class SourceReader {
           name: free,
           format: result.format,
           bytes: intake.bytes,
-          added: now,
-          facts: result.facts,
+          added: kept?.added ?? now,
+          facts: { ...result.facts, ...(kept?.replaces ? { replaces: kept.replaces } : {}) },
           layers: result.layers,
           findings: result.findings,
         };

@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import { Box, Button, Flex, Grid, Input, Text } from '@chakra-ui/react';
-import { ArrowRight, Download, Plus, Search, Table, Trash2 } from 'lucide-react';
+import { Archive, ArrowRight, Download, Plus, Search, Table, Trash2 } from 'lucide-react';
 import { Link } from 'react-router';
 import type { CrossingRow } from '@pontrel/contract/crossing';
 import { asTable } from '../gather/pasted-table';
@@ -18,7 +18,7 @@ import { messageOfError, useCrossingsQuery, useRemoveMutation } from '../state/a
 import { useAppDispatch } from '../state/store';
 import { noticeGiven } from '../state/ui';
 
-const COLUMNS = '132px minmax(180px, 1.4fr) minmax(150px, 1fr) minmax(150px, 1fr) 140px 128px 96px 36px';
+const COLUMNS = '132px minmax(180px, 1.4fr) minmax(150px, 1fr) minmax(150px, 1fr) 140px 128px 96px 60px';
 const ROW = {
   role: 'row',
   templateColumns: COLUMNS,
@@ -288,10 +288,22 @@ function Delete({ row: r }: { row: CrossingRow }) {
       .then(() => dispatch(noticeGiven({ tone: 'good', message: `${r.name} lies in the bin, with its files, rules and runs.` })))
       .catch((e: unknown) => dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) })));
   return (
-    <Box role="cell" position="relative">
+    <Flex role="cell" position="relative" justify="flex-end">
+      {r.damaged === null && (
+        <Button asChild size="sm" variant="ghost" px="0" color="muted">
+          <a
+            href={`/api/crossings/${r.id}/saved`}
+            download
+            aria-label={`Save ${r.name} as one file`}
+            title="Save as one file, to open it on another machine"
+          >
+            <Archive {...ICON} size={15} />
+          </a>
+        </Button>
+      )}
       <Button size="sm" variant="ghost" px="0" color="muted" aria-label={`Put ${r.name} into the bin`} title="Into the bin" onClick={put}>
         <Trash2 {...ICON} size={15} />
       </Button>
-    </Box>
+    </Flex>
   );
 }

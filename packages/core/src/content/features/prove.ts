@@ -98,7 +98,8 @@ export async function proveDeliverable(
         watch.check();
         const whole = measuresInColumn(resizeBatch(placeBatch(batch, feed.transform, target.chord_m), feed.transform), plan);
         const placed = cuts ? cutAsWritten(whole, feed.transform.transform, inverse) : whole;
-        const nowhere = confirmedLost(placed, feed.transform.transform, lost[f]!, first);
+        // before it is cut: a part may have a position where the whole has none
+        const nowhere = confirmedLost(whole, feed.transform.transform, lost[f]!, first);
         // only what is worked out from the geometry needs it in the target system again
         const full = columnsAsWritten(
           computed ? computeColumns(transformBatch(placed, feed.transform.transform).batch, plan, target.crs) : placed,
