@@ -452,4 +452,37 @@ export const MORE_CASES: readonly OddCase[] = [
     crossed: 1,
     has: [/"code":"007"/],
   },
+  {
+    what: 'a line with a longitude twenty times round the earth, beside one over the antimeridian',
+    files: {
+      'a.geojson': featuresOf(
+        feature('{"type":"LineString","coordinates":[[171.35,-44.4],[7171.36,-44.4],[171.37,-44.42]]}'),
+        feature('{"type":"LineString","coordinates":[[179.5,-44.4],[-179.5,-44.4]]}'),
+      ),
+    },
+    read: 2,
+    crossed: 1,
+  },
+  {
+    what: 'curves so large that the chords of a record do not follow them within the tolerance',
+    files: {
+      'a.dxf': dxfOf([
+        ...[0, 'CIRCLE', 8, '0', 10, E, 20, N, 40, 1e9],
+        ...[0, 'LWPOLYLINE', 8, '0', 90, 2, 70, 0, 10, E, 20, N, 42, 1e6, 10, E + 5, 20, N],
+        ...[0, 'CIRCLE', 8, '0', 10, E, 20, N, 40, 5],
+      ]),
+    },
+    args: ['--from', 'local'],
+    to: '.shp',
+    crossed: 3,
+    told: { 'curves-coarser': 2 },
+  },
+  {
+    what: 'a topology whose geometries stand before its arcs',
+    files: {
+      'a.topojson':
+        '{"type":"Topology","objects":{"o":{"type":"GeometryCollection","geometries":[{"type":"LineString","arcs":[0]}]}},"arcs":[[[171,-44],[172,-44]]]}',
+    },
+    crossed: 1,
+  },
 ];

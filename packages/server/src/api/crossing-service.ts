@@ -404,12 +404,22 @@ export class CrossingService {
         };
         this.catalog.tellRun(run, partial);
         await rename(partial, final);
-        const older = this.catalog.addRun(run);
+        const older = await this.takeRun(run, final);
         for (const old of older) await this.folder.remove(this.folder.run(id, old));
         return runId;
       },
       discard: () => rm(partial, { recursive: true, force: true }),
     });
+  }
+
+  /** Takes a run that lies in a folder into the catalog; where that fails the folder goes as well. @returns ids of runs that are forgotten for it */
+  private async takeRun(run: RunRecord, folder: string): Promise<string[]> {
+    try {
+      return this.catalog.addRun(run);
+    } catch (error) {
+      await this.folder.remove(folder);
+      throw error;
+    }
   }
 
   /** A crossing as one archive. */

@@ -71,10 +71,16 @@ export class SourceReader {
         const before = this.catalog.sources(id).find((s) => s.name === replaced);
         if (!before) this.catalog.tellSource(record, partial);
         await rename(partial, final);
-        if (before) await this.putInPlace(before, record, now);
-        else this.catalog.addSource(record);
-        this.adoptStated(id, free, result);
-        this.placeShown(id);
+        await this.orNothing(final, () => {
+          if (before) this.putInPlace(before, record, now);
+          else this.catalog.addSource(record);
+          this.adoptStated(id, free, result);
+          this.placeShown(id);
+        });
+        if (before) {
+          await this.folder.remove(this.folder.source(id, before.id));
+          this.events.emit({ type: 'crossing', id });
+        }
         return sourceId;
       },
       discard: () => rm(partial, { recursive: true, force: true }),
@@ -82,14 +88,22 @@ export class SourceReader {
   }
 
   /** A source in the place of another one; whatever the rules called that one they call it now. */
-  private async putInPlace(before: SourceRecord, record: SourceRecord, at: string): Promise<void> {
+  private putInPlace(before: SourceRecord, record: SourceRecord, at: string): void {
     const { crossing } = record;
     const names = [...new Set([...(before.facts.replaces?.names ?? []), before.name])].filter((name) => name !== record.name);
     const { recipe, revision } = this.catalog.crossing(crossing);
     this.catalog.replaceSource(before.id, { ...record, added: before.added, facts: { ...record.facts, replaces: { names, at } } });
     this.catalog.saveRecipe(crossing, renameSource(recipe, before.name, record.name), revision);
-    await this.folder.remove(this.folder.source(crossing, before.id));
-    this.events.emit({ type: 'crossing', id: crossing });
+  }
+
+  /** Takes what lies in a folder into the catalog with all that follows from it; where that fails the folder goes as well. */
+  private async orNothing(folder: string, take: () => void): Promise<void> {
+    try {
+      this.catalog.atOnce(take);
+    } catch (error) {
+      await this.folder.remove(folder);
+      throw error;
+    }
   }
 
   /** Reads the file of a source once more, in another way; the source is what it was until that is done. */
@@ -122,15 +136,17 @@ export class SourceReader {
           return source.id;
         }
         await rename(partial, final);
-        this.catalog.replaceSource(source.id, {
-          ...source,
-          id: sourceId,
-          facts: { ...result.facts, ...(source.facts.replaces ? { replaces: source.facts.replaces } : {}) },
-          layers: result.layers,
-          findings: result.findings,
+        await this.orNothing(final, () => {
+          this.catalog.replaceSource(source.id, {
+            ...source,
+            id: sourceId,
+            facts: { ...result.facts, ...(source.facts.replaces ? { replaces: source.facts.replaces } : {}) },
+            layers: result.layers,
+            findings: result.findings,
+          });
+          this.adoptStated(id, source.name, result);
         });
-        await rm(before, { recursive: true, force: true });
-        this.adoptStated(id, source.name, result);
+        await this.folder.remove(before);
         return sourceId;
       },
       discard: () => rm(partial, { recursive: true, force: true }),

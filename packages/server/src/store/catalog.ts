@@ -99,6 +99,18 @@ export class Catalog {
     return adopted;
   }
 
+  /** Does several things or none of them. */
+  atOnce<T>(work: () => T): T {
+    try {
+      return this.db.transaction(work)();
+    } catch (error) {
+      // what was read within it may never have been
+      this.recipes.clear();
+      this.knownSources.clear();
+      throw error;
+    }
+  }
+
   private adopt(told: readonly ToldCrossing[]): number {
     const [crossings, sources, known] = [this.allCrossingIds(), this.allSourceIds(), this.allRunIds()];
     let adopted = 0;

@@ -7,6 +7,10 @@ import { messageOf } from '@pontrel/core/model/problem';
 const FAULTS: readonly (readonly [RegExp, string])[] = [
   [/ENOSPC|EDQUOT|disk is full/, 'The disk is full. Free some space on it and try again; nothing that was there is changed.'],
   [
+    /EIO|disk I\/O error/,
+    'The disk reported an error while it was written to. Look after it, or move the data folder to another one; what was there is unchanged.',
+  ],
+  [
     /EROFS|EACCES|EPERM|readonly database/,
     'The data folder cannot be written to. Give Pontrel the right to, and try again; nothing that was there is changed.',
   ],

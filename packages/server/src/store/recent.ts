@@ -12,6 +12,10 @@ export class Recent<T> {
     return value;
   }
 
+  clear(): void {
+    this.values.clear();
+  }
+
   forget(key: string): void {
     this.values.delete(key);
   }

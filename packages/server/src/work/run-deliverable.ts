@@ -37,14 +37,28 @@ export async function runDeliverable(
   const files = path.join(folder, FILES_FOLDER);
   await mkdir(files, { recursive: true });
   const back = new FeatureStoreWriter(path.join(folder, READ_BACK_FILE));
+  // what the store cannot take is no fault of the files that are read back
+  let fault: unknown = null;
+  const keep = (take: () => void): void => {
+    try {
+      take();
+    } catch (error) {
+      fault ??= error;
+      throw error;
+    }
+  };
   try {
     const { proof, account, findings } = await withSources(sources, (opened) =>
       runThrough(recipe, deliverable, opened, folderAt(files), {
         writing: watchOver(report, 'Writing'),
         proving: watchOver(report, 'Proving'),
-        onReadBack: { batch: (set, batch) => back.add(batch, set.name), library: (library) => back.setLibrary(library) },
+        onReadBack: {
+          batch: (set, batch) => keep(() => back.add(batch, set.name)),
+          library: (library) => keep(() => back.setLibrary(library)),
+        },
       }),
     );
+    if (fault !== null) throw fault;
     if (proof.status === 'failed')
       throw new Problem(
         'proof-failed',
