@@ -8,6 +8,10 @@ import { SURVEY, temporaryFolder, TestServer } from './client';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 
+/** A program that puts the clock on by so many years. */
+const jump = (years: number): string =>
+  `const Own = Date; const by = ${years * 365 * 24 * 3600 * 1000}; globalThis.Date = class extends Own { constructor(...a) { if (a.length === 0) super(Own.now() + by); else super(...a); } static now() { return Own.now() + by; } };`;
+
 /** Starts a server that is expected not to stay. */
 function attempt(data: string, env: Record<string, string> = {}): { status: number | null; out: string; err: string } {
   const { status, stdout, stderr } = spawnSync(process.execPath, ['dist/server.mjs', '--port', '0', '--data', data], {
@@ -94,6 +98,53 @@ describe('what lies in the data folder', () => {
     expect((await again.call('GET', 'api/crossings/brokenbroken')).status).toBe(409);
     expect((await again.call('DELETE', 'api/crossings/brokenbroken')).status).toBe(200);
     expect((await again.call<unknown[]>('GET', 'api/crossings')).body.length).toBe(2);
+  });
+
+  it('is read again from its folders where a source or a run of the catalog is damaged, and a number that is none is told', async () => {
+    const own = await start();
+    const { id } = await own.placed(SURVEY, { crs: 'EPSG:2126', unit_m: 1 });
+    for (let runs = 1; runs <= 2; runs++) {
+      await own.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
+      await own.until(id, (s) => s.jobs.length === 0 && s.runs.length > 0);
+    }
+    const before = await own.state(id);
+    await own.stop();
+    const db = new Database(catalog());
+    db.exec("UPDATE sources SET facts = '{\"crs\":'; UPDATE runs SET files = 'no list' WHERE rowid = 1");
+    db.exec("UPDATE runs SET proof = json_set(proof, '$.maxDeviation_m', NULL) WHERE rowid = 2");
+    db.close();
+    const again = await start();
+    const after = await again.state(id);
+    expect([after.sources, after.recipe]).toEqual([before.sources, before.recipe]);
+    expect(after.runs.map((r) => [r.id, r.status])).toEqual([[before.runs[0]!.id, 'failed']]);
+    const runs = (await again.call<{ status: string }[]>('GET', `api/crossings/${id}/runs`)).body;
+    expect(runs.map((r) => r.status)).toEqual(['failed', 'match']);
+    expect(existsSync(path.join(data, 'set-aside'))).toBe(false);
+  });
+
+  it('is the same after the clock went back ten years, or on as many', async () => {
+    const own = await start();
+    const { id } = await own.placed(SURVEY, { crs: 'EPSG:2126', unit_m: 1 });
+    await own.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
+    const before = await own.until(id, (s) => s.jobs.length === 0 && s.runs.length > 0);
+    await own.stop();
+    const known = [before.runs[0]!.id];
+    for (const years of [-10, 10]) {
+      const later = (server = await TestServer.start(data, {
+        env: { NODE_OPTIONS: `--import data:text/javascript,${encodeURIComponent(jump(years))}` },
+      }));
+      const after = await later.state(id);
+      expect([after.name, after.recipe, after.sources]).toEqual([before.name, before.recipe, before.sources]);
+      await later.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
+      const run = (await later.until(id, (s) => s.jobs.length === 0 && s.runs.some((r) => !known.includes(r.id)))).runs[0]!;
+      // the last one is the one that was made last, whatever its clock said
+      expect([run.status, run.current]).toEqual(['match', true]);
+      known.push(run.id);
+      await later.stop();
+    }
+    const again = await start();
+    const runs = (await again.call<{ id: string }[]>('GET', `api/crossings/${id}/runs`)).body.map((r) => r.id);
+    expect(runs).toEqual([...known].reverse());
   });
 
   it('is set aside and not deleted where nothing tells of it', async () => {

@@ -38,13 +38,17 @@ export function savedCrossing(catalog: Catalog, folder: DataFolder, id: string):
     stored.companions.forEach((e, c) => zip.addFile(path.join(stored.folder, `source${e}`), files[c + 1]!));
     return { name: s.name, added: s.added, replaces: s.facts.replaces, files };
   });
-  const runs = catalog.runs(id).map(({ id: run, crossing: _crossing, ...known }, k): Contents['runs'][number] => {
-    const own = `runs/${k + 1}`;
-    for (const { name } of known.files) zip.addFile(path.join(folder.run(id, run), FILES_FOLDER, name), `${own}/${FILES_FOLDER}/${name}`);
-    const back = path.join(folder.run(id, run), READ_BACK_FILE);
-    if (existsSync(back)) zip.addFile(back, `${own}/${READ_BACK_FILE}`);
-    return { ...known, folder: own };
-  });
+  // the oldest first, as they are added again
+  const runs = catalog
+    .runs(id)
+    .reverse()
+    .map(({ id: run, crossing: _crossing, ...known }, k): Contents['runs'][number] => {
+      const own = `runs/${k + 1}`;
+      for (const { name } of known.files) zip.addFile(path.join(folder.run(id, run), FILES_FOLDER, name), `${own}/${FILES_FOLDER}/${name}`);
+      const back = path.join(folder.run(id, run), READ_BACK_FILE);
+      if (existsSync(back)) zip.addFile(back, `${own}/${READ_BACK_FILE}`);
+      return { ...known, folder: own };
+    });
   const contents: Contents = { kind: KIND, version: 1, name: crossing.name, recipe: crossing.recipe, sources, runs };
   zip.addBuffer(Buffer.from(JSON.stringify(contents)), CONTENTS);
   zip.end();

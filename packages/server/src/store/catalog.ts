@@ -1,6 +1,7 @@
 import Database from 'better-sqlite3';
 import { upgradedRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import type { Job } from '@pontrel/contract/job';
+import type { Proof } from '@pontrel/core/content/features/proof';
 import { EMPTY_RECIPE, Recipe } from '@pontrel/core/crossing/recipe';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { STORE_LAYOUT } from '@pontrel/host-node/store/feature-store';
@@ -82,6 +83,7 @@ export class Catalog {
     const { manifests } = this;
     if (!manifests) return 0;
     const told = manifests.all();
+    this.dropUnreadable(told);
     const adopted = this.adopt(told);
     const byId = new Map(told.map((t) => [t.crossing.id, t]));
     for (const crossing of this.crossings()) {
@@ -111,6 +113,19 @@ export class Catalog {
     }
   }
 
+  /** Takes away what of sources and runs cannot be read any more: their folders tell of them, or are set aside. A run gets its place again. */
+  private dropUnreadable(told: readonly ToldCrossing[]): void {
+    for (const r of this.db.prepare<[], Raw>('SELECT * FROM sources').all())
+      if (!isReadable(() => sourceOf(r))) this.deleteSource(text(r.id));
+    const runs = new Map(told.flatMap((t) => t.runs.map((run) => [run.id, run])));
+    for (const r of this.db.prepare<[], Raw>('SELECT rowid, * FROM runs').all()) {
+      if (isReadable(() => runOf(r))) continue;
+      this.deleteRun(text(r.id));
+      const kept = runs.get(text(r.id));
+      if (kept) this.taken(() => this.insertRun(kept, r.rowid as number));
+    }
+  }
+
   private adopt(told: readonly ToldCrossing[]): number {
     const [crossings, sources, known] = [this.allCrossingIds(), this.allSourceIds(), this.allRunIds()];
     let adopted = 0;
@@ -119,7 +134,8 @@ export class Catalog {
       const names = new Set(this.sources(crossing.id).map((s) => s.name));
       for (const { source, layout } of own)
         if (!sources.has(source.id) && !names.has(source.name)) adopted += Number(this.taken(() => this.insertSource(source, layout)));
-      for (const run of runs) if (!known.has(run.id)) this.taken(() => this.insertRun(run));
+      for (const run of [...runs].sort((a, b) => a.finished.localeCompare(b.finished)))
+        if (!known.has(run.id)) this.taken(() => this.insertRun(run));
     }
     return adopted;
   }
@@ -352,17 +368,14 @@ export class Catalog {
 
   /** All runs of a crossing that are kept, the last one first. */
   runs(crossing: string): RunRecord[] {
-    return this.db
-      .prepare<[string], Raw>('SELECT * FROM runs WHERE crossing = ? ORDER BY finished DESC, rowid DESC')
-      .all(crossing)
-      .map(runOf);
+    return this.db.prepare<[string], Raw>('SELECT * FROM runs WHERE crossing = ? ORDER BY rowid DESC').all(crossing).map(runOf);
   }
 
-  /** Of each deliverable the last run. */
+  /** Of each deliverable the run that was added last: its clock may have been wrong. */
   lastRuns(crossing: string): RunRecord[] {
     return this.db
       .prepare<[string], Raw>(
-        `SELECT * FROM runs r WHERE crossing = ? AND finished = (SELECT max(finished) FROM runs WHERE crossing = r.crossing AND deliverable = r.deliverable) ORDER BY finished`,
+        `SELECT * FROM runs r WHERE crossing = ? AND rowid = (SELECT max(rowid) FROM runs WHERE crossing = r.crossing AND deliverable = r.deliverable) ORDER BY rowid`,
       )
       .all(crossing)
       .map(runOf);
@@ -393,7 +406,7 @@ export class Catalog {
       this.insertRun(r);
       const older = this.db
         .prepare<[string, string, number], string>(
-          'SELECT id FROM runs WHERE crossing = ? AND deliverable = ? AND pinned = 0 ORDER BY finished DESC, rowid DESC LIMIT -1 OFFSET ?',
+          'SELECT id FROM runs WHERE crossing = ? AND deliverable = ? AND pinned = 0 ORDER BY rowid DESC LIMIT -1 OFFSET ?',
         )
         .pluck()
         .all(r.crossing, r.deliverable, RUNS_KEPT);
@@ -411,12 +424,14 @@ export class Catalog {
     this.manifests?.putRun(this.run(id));
   }
 
-  private insertRun(r: RunRecord): void {
+  /** @param place among the runs; after all others when absent */
+  private insertRun(r: RunRecord, place: number | null = null): void {
     this.db
       .prepare(
-        'INSERT INTO runs (id, crossing, deliverable, name, finished, revision, rules, files, target, proof, seconds, pinned, recipe) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
+        'INSERT INTO runs (rowid, id, crossing, deliverable, name, finished, revision, rules, files, target, proof, seconds, pinned, recipe) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
       )
       .run(
+        place,
         r.id,
         r.crossing,
         r.deliverable,
@@ -479,6 +494,15 @@ export class Catalog {
   }
 }
 
+function isReadable(read: () => unknown): boolean {
+  try {
+    read();
+    return true;
+  } catch {
+    return false;
+  }
+}
+
 const text = (v: unknown): string => v as string;
 const json = <T>(v: unknown): T => JSON.parse(v as string) as T;
 
@@ -531,10 +555,32 @@ function runOf(r: Raw): RunRecord {
     rules: text(r.rules),
     files: json(r.files),
     target: text(r.target),
-    proof: json(r.proof),
+    proof: soundProof(json(r.proof)),
     seconds: r.seconds as number,
     pinned: r.pinned === 1,
     recipe: jsonOf(text(r.recipe)) as Recipe | null,
+  };
+}
+
+/** A proof as it can be shown: one that was stored with a number that is none says so. */
+function soundProof(proof: Proof): Proof {
+  if (Number.isFinite(proof.maxDeviation_m)) return proof;
+  return {
+    ...proof,
+    status: 'failed',
+    maxDeviation_m: 0,
+    worst: null,
+    differences: [
+      {
+        code: 'unreadable',
+        set: '',
+        count: 1,
+        expected: false,
+        samples: [],
+        message: 'This proof was stored damaged. Run the deliverable again.',
+      },
+      ...proof.differences,
+    ],
   };
 }
 
