@@ -1,7 +1,7 @@
-import { Box, Button, Dialog, Flex, Portal, Text } from '@chakra-ui/react';
-import { X } from 'lucide-react';
+import { Box, Flex, Text } from '@chakra-ui/react';
 import { plural } from '../components/numbers';
-import { ICON, Mono, Muted, ToneIcon } from '../components/parts';
+import { PaperDialog } from '../components/PaperDialog';
+import { Mono, Muted, ToneIcon } from '../components/parts';
 import { useAppDispatch, useAppSelector } from '../state/store';
 import { intakeLogged } from '../state/ui';
 
@@ -13,58 +13,42 @@ export function IntakeLog() {
     taken = log.filter((l) => l.outcome === 'taken'),
     passed = log.filter((l) => l.outcome === 'passed');
   return (
-    <Dialog.Root
+    <PaperDialog
       open={log.length > 0}
-      onOpenChange={(e) => {
-        if (!e.open) dispatch(intakeLogged([]));
-      }}
-      placement="center"
-      size="lg"
+      onClose={() => dispatch(intakeLogged([]))}
+      title={
+        <>
+          {plural(taken.length, 'file')} taken in, {refused.length} not
+        </>
+      }
+      width="640px"
+      scroll
     >
-      <Portal>
-        <Dialog.Backdrop bg={{ base: 'ink/30', _dark: 'paper/70' }} />
-        <Dialog.Positioner>
-          <Dialog.Content bg="surface" borderRadius="sheet" borderWidth="1px" borderColor="line" boxShadow="none" maxW="640px">
-            <Flex justify="space-between" align="center" px="18px" pt="14px">
-              <Dialog.Title textStyle="title">
-                {plural(taken.length, 'file')} taken in, {refused.length} not
-              </Dialog.Title>
-              <Dialog.CloseTrigger asChild position="static">
-                <Button variant="ghost" size="sm" aria-label="Close">
-                  <X {...ICON} />
-                </Button>
-              </Dialog.CloseTrigger>
-            </Flex>
-            <Dialog.Body px="18px" pb="18px" pt="6px" maxH="60vh" overflowY="auto">
-              {[...refused, ...taken].map((l, k) => (
-                <Flex key={k} gap="10px" py="6px" borderTopWidth="1px" borderColor="hairline" align="flex-start">
-                  <Box pt="1px">
-                    <ToneIcon tone={l.outcome === 'taken' ? 'good' : 'wrong'} />
-                  </Box>
-                  <Box minW="0">
-                    <Mono overflowWrap="anywhere">{l.name}</Mono>
-                    {l.message !== null && (
-                      <Muted display="block" textStyle="small">
-                        {l.message}
-                      </Muted>
-                    )}
-                  </Box>
-                </Flex>
-              ))}
-              {passed.length > 0 && (
-                <Text mt="8px" textStyle="small" color="muted">
-                  Passed over, because they are of no kind that is read:{' '}
-                  {passed
-                    .slice(0, 12)
-                    .map((p) => p.name)
-                    .join(', ')}
-                  {passed.length > 12 ? ` and ${passed.length - 12} more` : ''}.
-                </Text>
-              )}
-            </Dialog.Body>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+      {[...refused, ...taken].map((l, k) => (
+        <Flex key={k} gap="10px" py="6px" borderTopWidth="1px" borderColor="hairline" align="flex-start">
+          <Box pt="1px">
+            <ToneIcon tone={l.outcome === 'taken' ? 'good' : 'wrong'} />
+          </Box>
+          <Box minW="0">
+            <Mono overflowWrap="anywhere">{l.name}</Mono>
+            {l.message !== null && (
+              <Muted display="block" textStyle="small">
+                {l.message}
+              </Muted>
+            )}
+          </Box>
+        </Flex>
+      ))}
+      {passed.length > 0 && (
+        <Text mt="8px" textStyle="small" color="muted">
+          Passed over, because they are of no kind that is read:{' '}
+          {passed
+            .slice(0, 12)
+            .map((p) => p.name)
+            .join(', ')}
+          {passed.length > 12 ? ` and ${passed.length - 12} more` : ''}.
+        </Text>
+      )}
+    </PaperDialog>
   );
 }

@@ -1,9 +1,9 @@
 import { useState } from 'react';
-import { Box, Button, Dialog, Flex, Input, Portal, Text, Textarea } from '@chakra-ui/react';
-import { X } from 'lucide-react';
+import { Box, Button, Flex, Input, Text, Textarea } from '@chakra-ui/react';
 import { useTakeFiles } from '../app/files';
 import { plural } from '../components/numbers';
-import { ICON, Muted } from '../components/parts';
+import { PaperDialog } from '../components/PaperDialog';
+import { Muted } from '../components/parts';
 import { asTable } from './pasted-table';
 
 /** A table of corner points, or any other, typed or pasted: it becomes a source like a file. */
@@ -35,68 +35,44 @@ export function PasteTable({
     void take([new File([table.text], file, { type: 'text/csv' })]);
   };
   return (
-    <Dialog.Root
-      open={open}
-      onOpenChange={(e) => {
-        if (!e.open) onClose();
-      }}
-      placement="center"
-      size="lg"
-    >
-      <Portal>
-        <Dialog.Backdrop bg={{ base: 'ink/30', _dark: 'paper/70' }} />
-        <Dialog.Positioner>
-          <Dialog.Content bg="surface" borderRadius="sheet" borderWidth="1px" borderColor="line" boxShadow="none" maxW="640px">
-            <Flex justify="space-between" align="center" px="18px" pt="14px">
-              <Dialog.Title textStyle="title">Type or paste a table</Dialog.Title>
-              <Dialog.CloseTrigger asChild position="static">
-                <Button variant="ghost" size="sm" aria-label="Close">
-                  <X {...ICON} />
-                </Button>
-              </Dialog.CloseTrigger>
-            </Flex>
-            <Dialog.Body px="18px" pb="18px" pt="6px">
-              <Muted display="block" mb="8px">
-                One row a line: a corner with its two coordinates, and what else there is to it. Values lie between commas, semicolons, tabs
-                or blanks; the first row may name the columns. Which column is which, and what the rows make, is chosen next.
-              </Muted>
-              <Flex align="center" gap="8px" mb="8px">
-                <Text w="60px" color="muted">
-                  Name
-                </Text>
-                <Input aria-label="Name of the table" value={name} onChange={(e) => setName(e.target.value)} w="220px" h="28px" />
-              </Flex>
-              <Textarea
-                aria-label="Rows of the table"
-                value={text}
-                onChange={(e) => setText(e.target.value)}
-                rows={11}
-                fontFamily="mono"
-                fontSize="12.5px"
-                lineHeight="18px"
-                borderColor="line"
-                borderRadius="sheet"
-                placeholder={'no  easting     northing\n1   1464012.40  5101530.25\n2   1464044.10  5101527.90\n3   1464041.75  5101496.00'}
-              />
-              <Flex align="center" justify="space-between" mt="10px">
-                <Box aria-live="polite">
-                  <Muted>{table.rows === 0 ? 'No row yet' : `${plural(table.rows, 'row')} of ${plural(table.columns, 'column')}`}</Muted>
-                  {table.odd && (
-                    <Text color="amberInk" textStyle="small">
-                      Line {table.odd.line} has {plural(table.odd.values, 'value')}: is a blank or a separator one too many?
-                    </Text>
-                  )}
-                </Box>
-                <Box>
-                  <Button variant="solid" disabled={table.rows < 1 || table.columns < 2} onClick={submit}>
-                    Take it in
-                  </Button>
-                </Box>
-              </Flex>
-            </Dialog.Body>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+    <PaperDialog open={open} onClose={() => onClose()} title="Type or paste a table" width="640px">
+      <Muted display="block" mb="8px">
+        One row a line: a corner with its two coordinates, and what else there is to it. Values lie between commas, semicolons, tabs or
+        blanks; the first row may name the columns. Which column is which, and what the rows make, is chosen next.
+      </Muted>
+      <Flex align="center" gap="8px" mb="8px">
+        <Text w="60px" color="muted">
+          Name
+        </Text>
+        <Input aria-label="Name of the table" value={name} onChange={(e) => setName(e.target.value)} w="220px" h="28px" />
+      </Flex>
+      <Textarea
+        aria-label="Rows of the table"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        rows={11}
+        fontFamily="mono"
+        fontSize="12.5px"
+        lineHeight="18px"
+        borderColor="line"
+        borderRadius="sheet"
+        placeholder={'no  easting     northing\n1   1464012.40  5101530.25\n2   1464044.10  5101527.90\n3   1464041.75  5101496.00'}
+      />
+      <Flex align="center" justify="space-between" mt="10px">
+        <Box aria-live="polite">
+          <Muted>{table.rows === 0 ? 'No row yet' : `${plural(table.rows, 'row')} of ${plural(table.columns, 'column')}`}</Muted>
+          {table.odd && (
+            <Text color="amberInk" textStyle="small">
+              Line {table.odd.line} has {plural(table.odd.values, 'value')}: is a blank or a separator one too many?
+            </Text>
+          )}
+        </Box>
+        <Box>
+          <Button variant="solid" disabled={table.rows < 1 || table.columns < 2} onClick={submit}>
+            Take it in
+          </Button>
+        </Box>
+      </Flex>
+    </PaperDialog>
   );
 }

@@ -1,6 +1,6 @@
 import { useState } from 'react';
-import { Box, Button, chakra, Dialog, Flex, Portal, Text } from '@chakra-ui/react';
-import { FileUp, X } from 'lucide-react';
+import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react';
+import { FileUp } from 'lucide-react';
 import { validateRecipe } from '@pontrel/core/crossing/validate-recipe';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { parseRecipe, recipeFor, takenOver } from '@pontrel/core/crossing/recipe-file';
@@ -9,6 +9,7 @@ import { messageOf } from '@pontrel/core/model/problem';
 import { useChange, useCrossing } from '../crossing/use-crossing';
 import { chooseFiles } from '../app/files';
 import { plural } from '../components/numbers';
+import { PaperDialog } from '../components/PaperDialog';
 import { ICON, Mono, Muted, ToneIcon } from '../components/parts';
 import { useAppDispatch } from '../state/store';
 import { noticeGiven } from '../state/ui';
@@ -62,60 +63,40 @@ export function TakeRecipe() {
         <FileUp {...ICON} />
         Take rules from a recipe
       </chakra.button>
-      <Dialog.Root
+      <PaperDialog
         open={offered !== null}
-        onOpenChange={(e) => {
-          if (!e.open) setOffered(null);
-        }}
-        placement="center"
-        size="lg"
+        onClose={() => setOffered(null)}
+        title={fits ? 'These rules fit' : 'Not all of these rules fit'}
+        width="640px"
       >
-        <Portal>
-          <Dialog.Backdrop bg={{ base: 'ink/30', _dark: 'paper/70' }} />
-          <Dialog.Positioner>
-            <Dialog.Content bg="surface" borderRadius="sheet" borderWidth="1px" borderColor="line" boxShadow="none" maxW="640px">
-              <Flex justify="space-between" align="center" px="18px" pt="14px">
-                <Dialog.Title textStyle="title">{fits ? 'These rules fit' : 'Not all of these rules fit'}</Dialog.Title>
-                <Dialog.CloseTrigger asChild position="static">
-                  <Button variant="ghost" size="sm" aria-label="Close">
-                    <X {...ICON} />
-                  </Button>
-                </Dialog.CloseTrigger>
-              </Flex>
-              <Dialog.Body px="18px" pb="18px" pt="6px">
-                {offered && (
-                  <Muted display="block" mb="6px">
-                    {offered.file} has rules for {plural(Object.keys(offered.recipe.sources).length, 'source')} and makes{' '}
-                    {plural(offered.recipe.deliverables.length, 'deliverable')}. They take the place of the rules here; undo brings those
-                    back.
-                  </Muted>
-                )}
-                <Box maxH="46vh" overflowY="auto">
-                  {offered?.told.map((f, k) => (
-                    <Flex key={k} gap="10px" py="6px" borderTopWidth="1px" borderColor="hairline" align="flex-start">
-                      <Box pt="1px">
-                        <ToneIcon tone={f.severity === 'info' ? 'good' : 'caution'} />
-                      </Box>
-                      <Box minW="0">
-                        <Mono overflowWrap="anywhere">{f.location}</Mono>
-                        <Text textStyle="small" color="muted">
-                          {f.message}
-                        </Text>
-                      </Box>
-                    </Flex>
-                  ))}
-                </Box>
-                <Flex justify="flex-end" gap="8px" mt="12px">
-                  <Button onClick={() => setOffered(null)}>Leave them</Button>
-                  <Button variant="solid" onClick={take}>
-                    Take these rules
-                  </Button>
-                </Flex>
-              </Dialog.Body>
-            </Dialog.Content>
-          </Dialog.Positioner>
-        </Portal>
-      </Dialog.Root>
+        {offered && (
+          <Muted display="block" mb="6px">
+            {offered.file} has rules for {plural(Object.keys(offered.recipe.sources).length, 'source')} and makes{' '}
+            {plural(offered.recipe.deliverables.length, 'deliverable')}. They take the place of the rules here; undo brings those back.
+          </Muted>
+        )}
+        <Box maxH="46vh" overflowY="auto">
+          {offered?.told.map((f, k) => (
+            <Flex key={k} gap="10px" py="6px" borderTopWidth="1px" borderColor="hairline" align="flex-start">
+              <Box pt="1px">
+                <ToneIcon tone={f.severity === 'info' ? 'good' : 'caution'} />
+              </Box>
+              <Box minW="0">
+                <Mono overflowWrap="anywhere">{f.location}</Mono>
+                <Text textStyle="small" color="muted">
+                  {f.message}
+                </Text>
+              </Box>
+            </Flex>
+          ))}
+        </Box>
+        <Flex justify="flex-end" gap="8px" mt="12px">
+          <Button onClick={() => setOffered(null)}>Leave them</Button>
+          <Button variant="solid" onClick={take}>
+            Take these rules
+          </Button>
+        </Flex>
+      </PaperDialog>
     </>
   );
 }

@@ -1,8 +1,9 @@
 import { useState } from 'react';
-import { Box, Button, Dialog, Flex, Portal, Text } from '@chakra-ui/react';
-import { RotateCcw, Trash2, X } from 'lucide-react';
+import { Box, Button, Flex, Text } from '@chakra-ui/react';
+import { RotateCcw, Trash2 } from 'lucide-react';
 import type { BinnedCrossing } from '@pontrel/contract/crossing';
 import { clock, day, plural } from '../components/numbers';
+import { PaperDialog } from '../components/PaperDialog';
 import { ICON, Muted } from '../components/parts';
 import { messageOfError, useBinQuery, useDeleteForGoodMutation, useRestoreMutation } from '../state/api';
 import { useAppDispatch } from '../state/store';
@@ -22,57 +23,40 @@ export function Bin() {
         <Trash2 {...ICON} />
         Bin ({binned.length})
       </Button>
-      <Dialog.Root open={open} onOpenChange={(e) => setOpen(e.open)} placement="center" size="md">
-        <Portal>
-          <Dialog.Backdrop bg={{ base: 'ink/30', _dark: 'paper/70' }} />
-          <Dialog.Positioner>
-            <Dialog.Content bg="surface" borderRadius="sheet" borderWidth="1px" borderColor="line" boxShadow="none" maxW="620px">
-              <Flex justify="space-between" align="center" px="18px" pt="14px">
-                <Dialog.Title textStyle="title">Bin</Dialog.Title>
-                <Dialog.CloseTrigger asChild position="static">
-                  <Button variant="ghost" size="sm" aria-label="Close">
-                    <X {...ICON} />
-                  </Button>
-                </Dialog.CloseTrigger>
-              </Flex>
-              <Dialog.Body px="18px" pb="16px" pt="4px">
-                <Muted textStyle="small">What lies here has all its files, rules and runs. It stays until it is deleted for good.</Muted>
-                <Box maxH="360px" overflowY="auto" mt="8px">
-                  {binned.map((c) => (
-                    <Item key={c.id} crossing={c} />
-                  ))}
-                  {binned.length === 0 && <Text py="14px">The bin is empty.</Text>}
-                </Box>
-                {binned.length > 0 && (
-                  <Flex justify="flex-end" gap="8px" mt="12px">
-                    {emptying ? (
-                      <>
-                        <Button
-                          variant="outline"
-                          color="madderInk"
-                          onClick={() => {
-                            setEmptying(false);
-                            void (async () => {
-                              for (const { id } of binned) await deleteForGood(id).unwrap();
-                            })().catch(tell);
-                          }}
-                        >
-                          Delete {plural(binned.length, 'crossing')} for good
-                        </Button>
-                        <Button autoFocus onClick={() => setEmptying(false)}>
-                          Keep
-                        </Button>
-                      </>
-                    ) : (
-                      <Button onClick={() => setEmptying(true)}>Empty the bin</Button>
-                    )}
-                  </Flex>
-                )}
-              </Dialog.Body>
-            </Dialog.Content>
-          </Dialog.Positioner>
-        </Portal>
-      </Dialog.Root>
+      <PaperDialog open={open} onClose={() => setOpen(false)} title="Bin">
+        <Muted textStyle="small">What lies here has all its files, rules and runs. It stays until it is deleted for good.</Muted>
+        <Box maxH="360px" overflowY="auto" mt="8px">
+          {binned.map((c) => (
+            <Item key={c.id} crossing={c} />
+          ))}
+          {binned.length === 0 && <Text py="14px">The bin is empty.</Text>}
+        </Box>
+        {binned.length > 0 && (
+          <Flex justify="flex-end" gap="8px" mt="12px">
+            {emptying ? (
+              <>
+                <Button
+                  variant="outline"
+                  color="madderInk"
+                  onClick={() => {
+                    setEmptying(false);
+                    void (async () => {
+                      for (const { id } of binned) await deleteForGood(id).unwrap();
+                    })().catch(tell);
+                  }}
+                >
+                  Delete {plural(binned.length, 'crossing')} for good
+                </Button>
+                <Button autoFocus onClick={() => setEmptying(false)}>
+                  Keep
+                </Button>
+              </>
+            ) : (
+              <Button onClick={() => setEmptying(true)}>Empty the bin</Button>
+            )}
+          </Flex>
+        )}
+      </PaperDialog>
     </>
   );
 }
