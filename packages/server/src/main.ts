@@ -1,11 +1,15 @@
-import { existsSync } from 'node:fs';
+import { randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { networkInterfaces } from 'node:os';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { makeServer } from './server';
 
-const HOST = '127.0.0.1';
+/** Where it listens: this machine alone, unless HOST says otherwise. */
+const HOST = process.env.HOST || '127.0.0.1';
+const isLocal = /^(127\.|localhost$|::1$)/.test(HOST);
 const DEFAULT_PORT = 5190;
 const LAST_TRIED = 20;
 
@@ -25,6 +29,7 @@ if (!(megabytes > 0)) {
 const here = path.dirname(fileURLToPath(import.meta.url));
 const page = path.join(here, 'page');
 const data = path.resolve(values.data ?? process.env.PONTREL_DATA ?? 'data');
+const key = isLocal ? null : networkKey(data);
 const { app, told, lock } = await makeServer({
   data,
   page: existsSync(page) ? page : null,
@@ -32,6 +37,7 @@ const { app, told, lock } = await makeServer({
   job: path.join(here, 'job.mjs'),
   grids: path.join(here, 'grids'),
   maxUploadBytes: megabytes * 1024 * 1024,
+  key,
 }).catch(refused);
 for (const message of told) console.log(message);
 
@@ -54,7 +60,13 @@ for (let port = wanted; ; port++) {
     await app.listen({ host: HOST, port });
     break;
   } catch (error) {
-    if ((error as NodeJS.ErrnoException).code !== 'EADDRINUSE') throw error;
+    const { code } = error as NodeJS.ErrnoException;
+    if (code === 'EADDRNOTAVAIL' || code === 'ENOTFOUND' || code === 'EINVAL') {
+      console.error(`HOST wants an address of this machine, such as 0.0.0.0 for all of them; "${HOST}" is none.`);
+      await app.close();
+      process.exit(1);
+    }
+    if (code !== 'EADDRINUSE') throw error;
     if (port >= wanted + LAST_TRIED) {
       console.error(`The ports ${wanted} to ${port} are all taken. Choose another one with --port.`);
       await app.close();
@@ -64,8 +76,35 @@ for (let port = wanted; ; port++) {
   }
 }
 const address = app.server.address();
-const at = `http://${HOST}:${typeof address === 'object' && address ? address.port : wanted}/`;
-lock.listensAt(at);
+const port = typeof address === 'object' && address ? address.port : wanted;
+lock.listensAt(`http://${isLocal ? HOST : '127.0.0.1'}:${port}/`);
+const at = isLocal ? `http://${HOST}:${port}/` : `http://${ownAddress(HOST)}:${port}/?key=${key}`;
 console.log(`Pontrel is at ${at}`);
 
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => void app.close().then(() => process.exit(0)));
+
+/** What a browser on another machine shows, kept so that it need not be given out again after each start. */
+function networkKey(folder: string): string {
+  const file = path.join(folder, 'network-key');
+  try {
+    const known = readFileSync(file, 'utf8').trim();
+    if (/^[\w-]{43}$/.test(known)) return known;
+  } catch {
+    // there is none yet
+  }
+  const made = randomBytes(32).toString('base64url');
+  try {
+    mkdirSync(folder, { recursive: true });
+    writeFileSync(file, made, { mode: 0o600 });
+  } catch (error) {
+    refused(error);
+  }
+  return made;
+}
+
+/** An address by which other machines reach this one. */
+function ownAddress(host: string): string {
+  if (host !== '0.0.0.0' && host !== '::') return host;
+  const all = Object.values(networkInterfaces()).flatMap((own) => own ?? []);
+  return all.find((a) => a.family === 'IPv4' && !a.internal)?.address ?? '127.0.0.1';
+}

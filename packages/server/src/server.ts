@@ -36,6 +36,8 @@ export interface ServerOptions {
   worker: string;
   job: string;
   maxUploadBytes: number;
+  /** What a browser on another machine has to show; null where only this machine is listened to. */
+  key: string | null;
   /** Folder of the grid files that ship with the program. */
   grids: string;
 }
@@ -44,6 +46,7 @@ export interface ServerOptions {
 const STATUS: Record<string, number> = {
   'not-local': 403,
   'not-own-page': 403,
+  'key-wanted': 401,
   'crossing-unknown': 404,
   'run-unknown': 404,
   'source-unknown': 404,
@@ -108,7 +111,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   app.setSerializerCompiler(serializerCompiler);
   // a file that is too large is told by name, and does not stop the others
   await app.register(multipart, { throwFileSizeLimit: false, limits: { fileSize: options.maxUploadBytes, files: 2000 } });
-  await guard(app);
+  await guard(app, options.key);
   app.setErrorHandler((error: Error & { statusCode?: number; code?: string }, _request, reply) => {
     if (error instanceof Problem)
       return reply.status(STATUS[error.code] ?? 400).send({ error: { code: error.code, message: error.message } });
