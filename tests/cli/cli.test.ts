@@ -282,7 +282,7 @@ describe('pontrel formats', () => {
     expect(status).toBe(0);
     const by = new Map<string, any>(json.formats.map((f: { id: string }) => [f.id, f]));
     expect([...by.values()].filter((f) => f.writes).map((f) => f.id)).toHaveLength(10);
-    expect([...by.values()].filter((f) => !f.writes).map((f) => f.id)).toEqual(['dbf', 'topojson']);
+    expect([...by.values()].filter((f) => !f.writes).map((f) => f.id)).toEqual(['topojson', 'dbf']);
     expect([...by.values()].filter((f) => f.carries.measures && f.writes).map((f) => f.id)).toEqual([
       'shapefile',
       'geopackage',
