@@ -69,7 +69,7 @@ describe('every page', () => {
   });
 
   it.each(
-    [...STAGES, ...BESIDE].flatMap((stage) => [
+    ['home', ...STAGES, ...BESIDE].flatMap((stage) => [
       [stage, 1280, 800],
       [stage, 1024, 700],
     ]),

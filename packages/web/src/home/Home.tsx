@@ -18,11 +18,14 @@ import { messageOfError, useCrossingsQuery, useRemoveMutation } from '../state/a
 import { useAppDispatch } from '../state/store';
 import { noticeGiven } from '../state/ui';
 
-const COLUMNS = '132px minmax(180px, 1.4fr) minmax(150px, 1fr) minmax(150px, 1fr) 140px 128px 96px 60px';
+const COLUMNS = {
+  base: '96px minmax(150px, 1.4fr) minmax(110px, 1fr) 150px 122px 112px 64px 56px',
+  xl: '132px minmax(180px, 1.4fr) minmax(150px, 1fr) minmax(150px, 1fr) 140px 128px 96px 60px',
+};
 const ROW = {
   role: 'row',
   templateColumns: COLUMNS,
-  gap: '14px',
+  gap: { base: '12px', xl: '14px' },
   px: '12px',
   py: '8px',
   alignItems: 'center',
@@ -106,7 +109,7 @@ export function Home() {
               <Grid
                 role="row"
                 templateColumns={COLUMNS}
-                gap="14px"
+                gap={{ base: '12px', xl: '14px' }}
                 px="12px"
                 h="30px"
                 alignItems="center"
