@@ -19,8 +19,8 @@ import { useAppDispatch } from '../state/store';
 import { noticeGiven } from '../state/ui';
 
 const COLUMNS = {
-  base: '96px minmax(150px, 1.4fr) minmax(110px, 1fr) 150px 122px 112px 64px 56px',
-  xl: '132px minmax(180px, 1.4fr) minmax(150px, 1fr) minmax(150px, 1fr) 140px 128px 96px 60px',
+  base: '96px minmax(150px, 1.4fr) minmax(96px, 1fr) 168px 122px 112px 64px 56px',
+  xl: '132px minmax(180px, 1.4fr) minmax(150px, 1fr) minmax(172px, 1fr) 134px 124px 88px 60px',
 };
 const ROW = {
   role: 'row',
@@ -144,6 +144,7 @@ export function Home() {
           justify="center"
           gap="10px"
           mt="12px"
+          px="14px"
           h="54px"
           flex="none"
           borderWidth="1px"
@@ -158,10 +159,10 @@ export function Home() {
             <Box color="ink">
               <Download {...ICON} />
             </Box>
-            <Text color="ink" fontWeight={600}>
+            <Text color="ink" fontWeight={600} flex="none">
               Drop files anywhere to start a crossing
             </Text>
-            <Text>{READ}</Text>
+            <Text truncate>{READ}</Text>
           </button>
         </Flex>
       </Flex>
@@ -215,9 +216,11 @@ function Row({ row: r }: { row: CrossingRow }) {
         )}
       </Box>
       <Box role="cell">
-        <Flex align="center" gap="6px">
+        <Flex align="center" gap="6px" whiteSpace="nowrap">
           <span>{plural(r.sources.length, 'source')}</span>
-          <ArrowRight size={14} strokeWidth={1.5} />
+          <Box flex="none">
+            <ArrowRight size={14} strokeWidth={1.5} />
+          </Box>
           <span>{plural(r.deliverables, 'deliverable')}</span>
         </Flex>
         <Text color="muted" textStyle="small">
