@@ -6,10 +6,10 @@ import type { HostileFile } from './hostile';
 import { RECORDS } from './records';
 import { TABLES } from './tables';
 
-/** What a sound file takes while hostile ones are read, in nineteen cases of twenty and at most, and what a hostile one may. */
+/** What a sound file takes while hostile ones are read, in nineteen cases of twenty and at most, and what a hostile one may among three. */
 const SOUND_MS = 2000,
   SLOWEST_MS = 6000,
-  HOSTILE_MS = 30_000;
+  HOSTILE_MS = 60_000;
 /** Hostile files at a time. */
 const AT_ONCE = 3;
 

@@ -126,7 +126,7 @@ const BOOKS = filesOf('.xlsx', {
       HEAD +
         '<row r="99999999999"><c r="ZZZZZZZZZ99999999999"><v>1</v></c></row><row r="-1"><c r="A-1"><v>2</v></c></row><row r="x"><c r=""><v>3</v></c></row>',
     ),
-  'a head of 16,384 columns and 300 rows': () => book(many(300, (r) => `<row r="${r + 1}">${many(16_384, () => '<c><v>1</v></c>')}</row>`)),
+  'a head of 16,384 columns and 120 rows': () => book(many(120, (r) => `<row r="${r + 1}">${many(16_384, () => '<c><v>1</v></c>')}</row>`)),
   'a million rows of nothing': () => book(HEAD + '<row/>'.repeat(1_000_000)),
   'shared texts that are not there': () =>
     book(HEAD + '<row r="2"><c r="A2" t="s"><v>999999999</v></c><c r="B2" t="s"><v>-1</v></c></row>'),
