@@ -151,27 +151,33 @@ function odditiesOf(sheet: string, findings: Findings): Known['odd'] {
 async function* rowsOf(source: ByteSource, watch: Watch, known: Known): AsyncGenerator<{ row: Cell[]; line: number }[]> {
   let rows: { row: Cell[]; line: number }[] = [];
   let line = 0;
+  let row: Cell[] = [];
+  let filled = false;
+  // cell by cell: a row of sixteen thousand of them is large as a whole
   const xml = new XmlReader(source.name, {
-    open: (name) => name === 'row',
-    close() {},
-    text() {},
-    whole(node) {
-      line = Number(node.attributes.r ?? line + 1);
-      const row: Cell[] = [];
-      let filled = false;
-      for (const c of childrenOf(node, 'c')) {
-        const column = c.attributes.r === undefined ? row.length : letterColumn(c.attributes.r);
-        if (column >= MOST_COLUMNS)
-          throw new Problem(
-            'xlsx-column',
-            `${source.name}, row ${line}: the cell ${c.attributes.r} lies beyond the last column that a sheet has. Save the workbook again.`,
-            { file: source.name, line },
-          );
-        // holes are left between: one stray cell in the last column is common
-        const cell = (row[column] = cellOf(c, known));
-        filled ||= cell !== null && cell !== '';
+    open(name, attributes) {
+      if (name === 'row') {
+        line = Number(attributes.r ?? line + 1);
+        row = [];
+        filled = false;
       }
-      if (filled) rows.push({ row, line });
+      return name === 'c';
+    },
+    close(name) {
+      if (name === 'row' && filled) rows.push({ row, line });
+    },
+    text() {},
+    whole(c) {
+      const column = c.attributes.r === undefined ? row.length : letterColumn(c.attributes.r);
+      if (column >= MOST_COLUMNS)
+        throw new Problem(
+          'xlsx-column',
+          `${source.name}, row ${line}: the cell ${c.attributes.r} lies beyond the last column that a sheet has. Save the workbook again.`,
+          { file: source.name, line },
+        );
+      // holes are left between: one stray cell in the last column is common
+      const cell = (row[column] = cellOf(c, known));
+      filled ||= cell !== null && cell !== '';
     },
   });
   for await (const chunk of watched(source, watch)) {
