@@ -1,7 +1,7 @@
 import { messageOf, Problem } from '../model/problem';
-import { Recipe } from './recipe';
+import type { Recipe } from './recipe';
 import { renameSource } from './rename-source';
-import { upgradedRecipe } from './recipe-upgrade';
+import { readRecipe } from './recipe-upgrade';
 
 /** A recipe from the text of a file. @throws Problem that says what is wrong and where */
 export function parseRecipe(text: string, file: string): Recipe {
@@ -11,7 +11,7 @@ export function parseRecipe(text: string, file: string): Recipe {
   } catch (error) {
     throw new Problem('recipe-unread', `${file} cannot be read as a recipe: ${messageOf(error)}.`, { file });
   }
-  const parsed = Recipe.safeParse(upgradedRecipe(json));
+  const parsed = readRecipe(json);
   if (parsed.success) return parsed.data;
   const [issue] = parsed.error.issues;
   throw new Problem('recipe-unread', `${file} is no recipe: ${issue!.path.join('.') || 'it'}: ${issue!.message}.`, { file });

@@ -1,3 +1,5 @@
+import { Recipe } from './recipe';
+
 type Json = Record<string, unknown>;
 
 const isObject = (value: unknown): value is Json => typeof value === 'object' && value !== null && !Array.isArray(value);
@@ -16,7 +18,7 @@ const mapped = (value: unknown, of: (value: unknown) => unknown): unknown =>
   isObject(value) ? Object.fromEntries(Object.entries(value).map(([name, v]) => [name, of(v)])) : value;
 
 /** A recipe as it was stored or saved, by whatever version, as the present one has it. What is no recipe is given back as it is. */
-export function upgradedRecipe(json: unknown): unknown {
+function upgradedRecipe(json: unknown): unknown {
   if (!isObject(json) || json.version !== 1) return json;
   return {
     ...json,
@@ -32,3 +34,6 @@ export function upgradedRecipe(json: unknown): unknown {
     ),
   };
 }
+
+/** A recipe that was stored or saved by whatever version, with what is wrong with it where it is none. */
+export const readRecipe = (json: unknown): ReturnType<typeof Recipe.safeParse> => Recipe.safeParse(upgradedRecipe(json));

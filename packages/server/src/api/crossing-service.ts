@@ -23,8 +23,8 @@ import { needsShaping, prepare, shapedBy, type SourceSummary, withShapes } from 
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import type { LookUps } from '../work/look-ups';
 import type { StoredSource } from '../work/stored-source';
-import { type Deliverable, EMPTY_RECIPE, layerRule, Recipe } from '@pontrel/core/crossing/recipe';
-import { upgradedRecipe } from '@pontrel/core/crossing/recipe-upgrade';
+import { type Deliverable, EMPTY_RECIPE, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
+import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { underNamesOfNow } from '@pontrel/core/crossing/rename-source';
 import { Problem } from '@pontrel/core/model/problem';
 import { hasGeometry } from '@pontrel/core/content/features/profile';
@@ -44,7 +44,7 @@ import { readBackSource } from './read-back';
 import { type RunRequest, type RunResult } from '../work/run-deliverable';
 import { frameName } from './crs-names';
 import { frameExtent, frameOf, layerExtents, placedSources } from './frame';
-import type { Taken } from './intake';
+import { discardTaken, type Taken } from './intake';
 import { openSaved, savedCrossing } from './saved-crossing';
 import type { SourceReader } from './source-reader';
 import { isCurrent, rulesMark, runSummary, sameReading, sourceState, stampOf, summaryOf } from './views';
@@ -99,23 +99,9 @@ export class CrossingService {
   }
 
   /** Starts a crossing with the files that were handed in, or opens one that was saved. */
-  async create({ intakes, log, saved }: Taken, uploads: string): Promise<Created> {
-    const [one, ...others] = saved;
-    try {
-      if (one !== undefined) {
-        if (others.length > 0 || intakes.length > 0)
-          throw new Problem('saved-several', 'One of these is a saved crossing. Open it by itself: it becomes a crossing of its own.');
-        const { id, sources, left } = await openSaved(this.catalog, this.folder, one, uploads);
-        return {
-          id,
-          jobs: sources.map(({ intake, kept }) => this.reader.read(id, intake, undefined, kept)),
-          log: left.map((message) => ({ name: 'Saved crossing', outcome: 'refused' as const, message })),
-        };
-      }
-    } finally {
-      for (const file of saved) await rm(file, { force: true });
-      if (one !== undefined) for (const { file } of intakes) await rm(file, { force: true });
-    }
+  async create(taken: Taken, uploads: string): Promise<Created> {
+    const { intakes, log, saved } = taken;
+    if (saved.length > 0) return this.openSaved(taken, uploads);
     const id = newId();
     const first = intakes[0]?.name.replace(/\.[^.]+$/, '') ?? 'New crossing';
     const words = first.replace(/[_-]+/g, ' ').trim();
@@ -123,9 +109,25 @@ export class CrossingService {
     return { id, jobs: intakes.map((intake) => this.reader.read(id, intake)), log };
   }
 
+  private async openSaved(taken: Taken, uploads: string): Promise<Created> {
+    const [archive, ...others] = taken.saved;
+    try {
+      if (others.length > 0 || taken.intakes.length > 0)
+        throw new Problem('saved-several', 'One of these is a saved crossing. Open it by itself: it becomes a crossing of its own.');
+      const { id, sources, left } = await openSaved(this.catalog, this.folder, archive!, uploads);
+      return {
+        id,
+        jobs: sources.map(({ intake, kept }) => this.reader.read(id, intake, undefined, kept)),
+        log: left.map((message) => ({ name: 'Saved crossing', outcome: 'refused' as const, message })),
+      };
+    } finally {
+      await discardTaken(taken);
+    }
+  }
+
   async addSources(id: string, { intakes, log, saved }: Taken): Promise<Added> {
     this.catalog.crossing(id);
-    for (const file of saved) await rm(file, { force: true });
+    await discardTaken({ intakes: [], saved });
     if (saved.length > 0) {
       const message = 'This is a saved crossing, and no source of another one. Go back to the list of crossings, and drop it there.';
       if (intakes.length === 0) throw new Problem('saved-crossing', message);
@@ -138,11 +140,12 @@ export class CrossingService {
    * Puts another file in the place of a source, under all its rules. The source is what it was until the file is read.
    * @throws Problem `replace-several` when more than one source was handed in
    */
-  async replaceSource(id: string, sourceId: string, { intakes, log }: Taken): Promise<Added> {
+  async replaceSource(id: string, sourceId: string, taken: Taken): Promise<Added> {
+    const { intakes, log } = taken;
     const source = this.source(id, sourceId);
     const [intake, ...others] = intakes;
     if (!intake || others.length > 0) {
-      for (const { file, companions } of intakes) for (const f of [file, ...companions.map((c) => c.file)]) await rm(f, { force: true });
+      await discardTaken(taken);
       throw new Problem(
         'replace-several',
         `One file takes the place of ${source.name}, with those that belong to it; ${intakes.length} were handed in. Choose one.`,
@@ -183,7 +186,7 @@ export class CrossingService {
 
   /** Deletes a crossing that lies in the bin for good. @throws Problem `crossing-not-binned` */
   async remove(id: string): Promise<void> {
-    if (!this.binned().some((c) => c.id === id))
+    if (!this.catalog.isBinned(id))
       throw new Problem('crossing-not-binned', 'This crossing does not lie in the bin; only what lies there is deleted for good.');
     await this.jobs.cancelAll(id);
     this.catalog.deleteCrossing(id);
@@ -404,22 +407,12 @@ export class CrossingService {
         };
         this.catalog.tellRun(run, partial);
         await rename(partial, final);
-        const older = await this.takeRun(run, final);
+        const older = await this.folder.orRemoved(final, () => this.catalog.addRun(run));
         for (const old of older) await this.folder.remove(this.folder.run(id, old));
         return runId;
       },
       discard: () => rm(partial, { recursive: true, force: true }),
     });
-  }
-
-  /** Takes a run that lies in a folder into the catalog; where that fails the folder goes as well. @returns ids of runs that are forgotten for it */
-  private async takeRun(run: RunRecord, folder: string): Promise<string[]> {
-    try {
-      return this.catalog.addRun(run);
-    } catch (error) {
-      await this.folder.remove(folder);
-      throw error;
-    }
   }
 
   /** A crossing as one archive. */
@@ -441,7 +434,7 @@ export class CrossingService {
 
   /** The rules that a run was made by. @throws Problem `run-without-rules` */
   runRecipe(runId: string): Recipe {
-    const recipe = Recipe.safeParse(upgradedRecipe(this.catalog.run(runId).recipe));
+    const recipe = readRecipe(this.catalog.run(runId).recipe);
     if (!recipe.success)
       throw new Problem('run-without-rules', 'The rules of this run are not known: they were not kept, or cannot be read any more.');
     return recipe.data;

@@ -8,7 +8,8 @@ import type { MultipartFile } from '@fastify/multipart';
 import type { IntakeEntry } from '@pontrel/contract/crossing';
 import { FORMATS, isCompanion, isKnownName, recogniseFormat } from '@pontrel/core/formats/index';
 import { safeExtension, storedExtension } from '../work/read-source';
-import { entrySource, zipEntries } from '@pontrel/core/formats/zip/read';
+import { entrySource, type ZipEntry, zipEntries } from '@pontrel/core/formats/zip/read';
+import type { ByteSource } from '@pontrel/core/io/bytes';
 import { Problem } from '@pontrel/core/model/problem';
 import { CONTENTS } from './saved-contents';
 import { fileSource } from '@pontrel/host-node/files';
@@ -59,6 +60,22 @@ export async function takeIn(parts: AsyncIterable<MultipartFile>, folder: string
     await intake.dropUnused({ intakes: [], saved: [] });
     throw error;
   }
+}
+
+const filesOf = ({ intakes, saved }: Omit<Taken, 'log'>): string[] => [
+  ...saved,
+  ...intakes.flatMap((i) => [i.file, ...i.companions.map((c) => c.file)]),
+];
+
+/** Deletes what was taken in and is not wanted. */
+export async function discardTaken(taken: Omit<Taken, 'log'>): Promise<void> {
+  for (const file of filesOf(taken)) await rm(file, { force: true });
+}
+
+/** Unpacks a file of an archive. @returns its bytes */
+export async function unpackTo(file: string, archive: ByteSource, entry: ZipEntry): Promise<number> {
+  await pipeline(Readable.from(entrySource(archive, entry).stream()), createWriteStream(file));
+  return (await stat(file)).size;
 }
 
 class IntakeRun {
@@ -124,13 +141,13 @@ class IntakeRun {
         continue;
       }
       const file = this.newFile();
-      await pipeline(Readable.from(entrySource(source, entry).stream()), createWriteStream(file));
+      const bytes = await unpackTo(file, source, entry);
       known++;
       this.received.push({
         name,
         extension: safeExtension(name),
         file,
-        bytes: (await stat(file)).size,
+        bytes,
         folder: `${archive.file}/${path.posix.dirname(entry.name)}`,
       });
     }
@@ -208,7 +225,7 @@ class IntakeRun {
 
   /** Deletes every file that was made and is in no intake. */
   async dropUnused({ intakes, saved }: Omit<Taken, 'log'>): Promise<void> {
-    const kept = new Set([...saved, ...intakes.flatMap((i) => [i.file, ...i.companions.map((c) => c.file)])]);
+    const kept = new Set(filesOf({ intakes, saved }));
     for (const file of this.made) if (!kept.has(file)) await rm(file, { force: true });
   }
 }

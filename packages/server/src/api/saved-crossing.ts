@@ -1,11 +1,8 @@
-import { createWriteStream, existsSync } from 'node:fs';
-import { mkdir, rename, rm, stat } from 'node:fs/promises';
+import { existsSync } from 'node:fs';
+import { mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
-import { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
 import yazl from 'yazl';
-import { Recipe } from '@pontrel/core/crossing/recipe';
-import { upgradedRecipe } from '@pontrel/core/crossing/recipe-upgrade';
+import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { extensionOf } from '@pontrel/core/formats/index';
 import { entrySource, zipEntries } from '@pontrel/core/formats/zip/read';
 import { Problem } from '@pontrel/core/model/problem';
@@ -17,7 +14,7 @@ import { newId } from '../store/id';
 import type { RunRecord } from '../store/records';
 import { mainFile, safeExtension, storedFiles } from '../work/read-source';
 import { FILES_FOLDER, READ_BACK_FILE } from '../work/run-deliverable';
-import type { Intake } from './intake';
+import { discardTaken, type Intake, unpackTo } from './intake';
 import { CONTENTS, type Contents, contentsOf, damaged, KIND, parsedContents } from './saved-contents';
 
 /** A source of a saved crossing, to be read again from its file under the name and the time that it had. */
@@ -72,20 +69,19 @@ export async function openSaved(
   const extract = async (name: string, to: string): Promise<number> => {
     const entry = entries.get(name);
     if (!entry) throw damaged(`${name.slice(0, 80)} is not in it`);
-    await pipeline(Readable.from(entrySource(archive, entry).stream()), createWriteStream(to));
-    return (await stat(to)).size;
+    return unpackTo(to, archive, entry);
   };
   const contents = parsedContents(await contentsOf(entries.get(CONTENTS), (e) => entrySource(archive, e).read(0, e.bytes)));
-  const recipe = Recipe.safeParse(upgradedRecipe(contents.recipe));
+  const recipe = readRecipe(contents.recipe);
   if (!recipe.success) throw damaged('its rules cannot be read, or were made by a newer Pontrel');
   const id = newId();
   const now = new Date().toISOString();
   const left: string[] = [];
+  const sources: SavedSource[] = [];
   try {
     catalog.addCrossing(id, contents.name, now);
     catalog.saveRecipe(id, recipe.data, 1);
     await mkdir(uploads, { recursive: true });
-    const sources: SavedSource[] = [];
     for (const { name, added, replaces, files } of contents.sources) {
       const made: { extension: string; file: string; bytes: number }[] = [];
       for (const inside of files) {
@@ -108,6 +104,7 @@ export async function openSaved(
   } catch (error) {
     catalog.deleteCrossing(id);
     await folder.remove(folder.crossing(id));
+    await discardTaken({ intakes: sources.map((s) => s.intake), saved: [] });
     throw error;
   }
 }

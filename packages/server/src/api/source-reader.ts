@@ -13,6 +13,7 @@ import type { SourceRecord } from '../store/records';
 import type { DataFolder } from '../store/data-folder';
 import { newId } from '../store/id';
 import { type ReadResult, storedFiles } from '../work/read-source';
+import { FreeNames } from '@pontrel/core/model/free-names';
 import type { Intake } from './intake';
 import type { SavedSource } from './saved-crossing';
 import { statedPlacement } from './stated-placement';
@@ -71,12 +72,14 @@ export class SourceReader {
         const before = this.catalog.sources(id).find((s) => s.name === replaced);
         if (!before) this.catalog.tellSource(record, partial);
         await rename(partial, final);
-        await this.orNothing(final, () => {
-          if (before) this.putInPlace(before, record, now);
-          else this.catalog.addSource(record);
-          this.adoptStated(id, free, result);
-          this.placeShown(id);
-        });
+        await this.folder.orRemoved(final, () =>
+          this.catalog.atOnce(() => {
+            if (before) this.putInPlace(before, record, now);
+            else this.catalog.addSource(record);
+            this.adoptStated(id, free, result);
+            this.placeShown(id);
+          }),
+        );
         if (before) {
           await this.folder.remove(this.folder.source(id, before.id));
           this.events.emit({ type: 'crossing', id });
@@ -94,16 +97,6 @@ export class SourceReader {
     const { recipe, revision } = this.catalog.crossing(crossing);
     this.catalog.replaceSource(before.id, { ...record, added: before.added, facts: { ...record.facts, replaces: { names, at } } });
     this.catalog.saveRecipe(crossing, renameSource(recipe, before.name, record.name), revision);
-  }
-
-  /** Takes what lies in a folder into the catalog with all that follows from it; where that fails the folder goes as well. */
-  private async orNothing(folder: string, take: () => void): Promise<void> {
-    try {
-      this.catalog.atOnce(take);
-    } catch (error) {
-      await this.folder.remove(folder);
-      throw error;
-    }
   }
 
   /** Reads the file of a source once more, in another way; the source is what it was until that is done. */
@@ -136,16 +129,18 @@ export class SourceReader {
           return source.id;
         }
         await rename(partial, final);
-        await this.orNothing(final, () => {
-          this.catalog.replaceSource(source.id, {
-            ...source,
-            id: sourceId,
-            facts: { ...result.facts, ...(source.facts.replaces ? { replaces: source.facts.replaces } : {}) },
-            layers: result.layers,
-            findings: result.findings,
-          });
-          this.adoptStated(id, source.name, result);
-        });
+        await this.folder.orRemoved(final, () =>
+          this.catalog.atOnce(() => {
+            this.catalog.replaceSource(source.id, {
+              ...source,
+              id: sourceId,
+              facts: { ...result.facts, ...(source.facts.replaces ? { replaces: source.facts.replaces } : {}) },
+              layers: result.layers,
+              findings: result.findings,
+            });
+            this.adoptStated(id, source.name, result);
+          }),
+        );
         await this.folder.remove(before);
         return sourceId;
       },
@@ -187,12 +182,9 @@ export class SourceReader {
 
   /** The name itself, or with a number when a source of the crossing has it already. */
   private freeName(id: string, name: string, replaced?: string): string {
-    const taken = new Set(this.catalog.sources(id).map((s) => s.name));
-    if (replaced !== undefined) taken.delete(replaced);
+    const taken = this.catalog.sources(id).flatMap((s) => (s.name === replaced ? [] : [s.name]));
     const dot = name.lastIndexOf('.');
     const [stem, extension] = dot < 0 ? [name, ''] : [name.slice(0, dot), name.slice(dot)];
-    let free = name;
-    for (let n = 2; taken.has(free); n++) free = `${stem} (${n})${extension}`;
-    return free;
+    return new FreeNames(taken, (_name, n) => `${stem} (${n})${extension}`).take(name);
   }
 }

@@ -67,7 +67,7 @@ export class JobProcesses {
       this.next();
     };
     const patience = setTimeout(settle, PATIENCE_MS);
-    const worker = this.idle.pop() ?? this.start();
+    const worker = this.atHand() ?? this.start();
     this.running.add(worker);
     try {
       const outcome = (await this.work(worker, { task, input, grids: this.options.grids }, onProgress, signal)) as Outcome<T>;
@@ -119,6 +119,15 @@ export class JobProcesses {
 
   private next(): void {
     while (this.waiting.length > 0 && this.young < this.options.atOnce && this.running.size < MOST_AT_ONCE) this.waiting.shift()!.begin();
+  }
+
+  /** One that waits for work; what ended while it waited, as by a machine short of memory, is cleared away. */
+  private atHand(): Worker | undefined {
+    for (let worker = this.idle.pop(); worker; worker = this.idle.pop()) {
+      if (worker.child.connected) return worker;
+      this.end(worker);
+    }
+    return undefined;
   }
 
   private start(): Worker {

@@ -1,12 +1,10 @@
 import Database from 'better-sqlite3';
-import { upgradedRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import type { Job } from '@pontrel/contract/job';
-import type { Proof } from '@pontrel/core/content/features/proof';
-import { EMPTY_RECIPE, Recipe } from '@pontrel/core/crossing/recipe';
+import { EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { STORE_LAYOUT } from '@pontrel/host-node/store/feature-store';
 import type { CrossingManifest, Manifests, ToldCrossing } from './manifests';
-import { z } from 'zod';
+import { jobOf, jsonOf, type Raw, recipeOf, runOf, sourceOf, text } from './catalog-rows';
 import { Recent } from './recent';
 import type { CrossingRecord, DamagedCrossing, RunRecord, SourceRecord } from './records';
 import crossings from './migrations/001-crossings.sql';
@@ -18,10 +16,18 @@ import runsKept from './migrations/005-runs-kept.sql';
 /** In order; the number of those applied is the database's user_version. */
 const MIGRATIONS = [crossings, definitions, rulesOfRuns, layoutsOfStores, runsKept];
 
+/** That a column is not the JSON that it should be. */
+const not = (column: string, type: 'object' | 'array'): string =>
+  `CASE WHEN json_valid(${column}) THEN json_type(${column}) <> '${type}' ELSE 1 END`;
+
+/** What rows of the catalog cannot be read any more. */
+const UNREADABLE = {
+  sources: [not('facts', 'object'), not('layers', 'array'), not('findings', 'array')].join(' OR '),
+  runs: [not('files', 'array'), not('proof', 'object')].join(' OR '),
+};
+
 /** Runs of a deliverable that are kept beside those that are pinned. */
 const RUNS_KEPT = 10;
-
-type Raw = Record<string, string | number | null>;
 
 /** Crossings, sources, runs and jobs. */
 export class Catalog {
@@ -83,8 +89,8 @@ export class Catalog {
     const { manifests } = this;
     if (!manifests) return 0;
     const told = manifests.all();
-    this.dropUnreadable(told);
-    const adopted = this.adopt(told);
+    this.dropUnreadable(manifests);
+    const adopted = this.adopt(told, manifests);
     const byId = new Map(told.map((t) => [t.crossing.id, t]));
     for (const crossing of this.crossings()) {
       const own = byId.get(crossing.id);
@@ -95,8 +101,8 @@ export class Catalog {
         const layout = this.layoutOf(source.id);
         if (layouts.get(source.id) !== layout) manifests.putSource({ source, layout });
       }
-      const runs = new Set(own?.runs.map((r) => r.id));
-      for (const run of this.runs(crossing.id)) if (!runs.has(run.id)) manifests.putRun(run);
+      const runs = new Set(own?.runs);
+      for (const id of this.runIds(crossing.id)) if (!runs.has(id)) manifests.putRun(this.run(id));
     }
     return adopted;
   }
@@ -114,19 +120,16 @@ export class Catalog {
   }
 
   /** Takes away what of sources and runs cannot be read any more: their folders tell of them, or are set aside. A run gets its place again. */
-  private dropUnreadable(told: readonly ToldCrossing[]): void {
-    for (const r of this.db.prepare<[], Raw>('SELECT * FROM sources').all())
-      if (!isReadable(() => sourceOf(r))) this.deleteSource(text(r.id));
-    const runs = new Map(told.flatMap((t) => t.runs.map((run) => [run.id, run])));
-    for (const r of this.db.prepare<[], Raw>('SELECT rowid, * FROM runs').all()) {
-      if (isReadable(() => runOf(r))) continue;
+  private dropUnreadable(manifests: Manifests): void {
+    for (const r of this.db.prepare<[], Raw>(`SELECT id FROM sources WHERE ${UNREADABLE.sources}`).all()) this.deleteSource(text(r.id));
+    for (const r of this.db.prepare<[], Raw>(`SELECT rowid, id, crossing FROM runs WHERE ${UNREADABLE.runs}`).all()) {
       this.deleteRun(text(r.id));
-      const kept = runs.get(text(r.id));
+      const kept = manifests.run(text(r.crossing), text(r.id));
       if (kept) this.taken(() => this.insertRun(kept, r.rowid as number));
     }
   }
 
-  private adopt(told: readonly ToldCrossing[]): number {
+  private adopt(told: readonly ToldCrossing[], manifests: Manifests): number {
     const [crossings, sources, known] = [this.allCrossingIds(), this.allSourceIds(), this.allRunIds()];
     let adopted = 0;
     for (const { crossing, sources: own, runs } of told) {
@@ -134,8 +137,8 @@ export class Catalog {
       const names = new Set(this.sources(crossing.id).map((s) => s.name));
       for (const { source, layout } of own)
         if (!sources.has(source.id) && !names.has(source.name)) adopted += Number(this.taken(() => this.insertSource(source, layout)));
-      for (const run of [...runs].sort((a, b) => a.finished.localeCompare(b.finished)))
-        if (!known.has(run.id)) this.taken(() => this.insertRun(run));
+      const unknown = runs.flatMap((id) => (known.has(id) ? [] : (manifests.run(crossing.id, id) ?? [])));
+      for (const run of unknown.sort((a, b) => a.finished.localeCompare(b.finished))) this.taken(() => this.insertRun(run));
     }
     return adopted;
   }
@@ -167,11 +170,11 @@ export class Catalog {
 
   /** Writes down beside the files of a crossing what the catalog says of it; one whose rules cannot be read keeps what was written. */
   private tell(id: string): void {
-    const crossing = this.crossingsById(id);
+    const crossing = this.readable(id);
     if (this.manifests && crossing) this.manifests.putCrossing(crossing);
   }
 
-  private crossingsById(id: string): CrossingRecord | null {
+  private readable(id: string): CrossingRecord | null {
     try {
       return this.crossing(id);
     } catch (error) {
@@ -292,6 +295,11 @@ export class Catalog {
     this.tell(id);
   }
 
+  /** @throws Problem `crossing-unknown` */
+  isBinned(id: string): boolean {
+    return this.rowOf(id).binned !== null;
+  }
+
   deleteCrossing(id: string): void {
     this.db.prepare('DELETE FROM crossings WHERE id = ?').run(id);
   }
@@ -364,6 +372,10 @@ export class Catalog {
 
   deleteSource(id: string): void {
     this.db.prepare('DELETE FROM sources WHERE id = ?').run(id);
+  }
+
+  private runIds(crossing: string): string[] {
+    return this.db.prepare<[string], string>('SELECT id FROM runs WHERE crossing = ?').pluck().all(crossing);
   }
 
   /** All runs of a crossing that are kept, the last one first. */
@@ -492,113 +504,4 @@ export class Catalog {
     for (const job of marked) this.saveJob(job);
     return marked;
   }
-}
-
-function isReadable(read: () => unknown): boolean {
-  try {
-    read();
-    return true;
-  } catch {
-    return false;
-  }
-}
-
-const text = (v: unknown): string => v as string;
-const json = <T>(v: unknown): T => JSON.parse(v as string) as T;
-
-function sourceOf(r: Raw): SourceRecord {
-  return {
-    id: text(r.id),
-    crossing: text(r.crossing),
-    name: text(r.name),
-    format: text(r.format),
-    bytes: r.bytes as number,
-    added: text(r.added),
-    facts: json(r.facts),
-    layers: json(r.layers),
-    findings: json(r.findings),
-  };
-}
-
-/** Stored JSON; null where it is none. */
-function jsonOf(stored: string): unknown {
-  try {
-    return json(stored);
-  } catch {
-    return null;
-  }
-}
-
-/** @throws Problem `crossing-newer`, `crossing-damaged` */
-function recipeOf(stored: unknown): Recipe {
-  const read = upgradedRecipe(stored);
-  const parsed = Recipe.safeParse(read);
-  if (parsed.success) return parsed.data;
-  const { version } = z.object({ version: z.number() }).catch({ version: 0 }).parse(read);
-  if (version > EMPTY_RECIPE.version)
-    throw new Problem('crossing-newer', 'Its rules were made by a newer Pontrel than this one; start that one. Nothing of it was changed.');
-  const at = parsed.error.issues[0]?.path.join('.');
-  throw new Problem(
-    'crossing-damaged',
-    `Its rules cannot be read any more${at ? ` (at ${at})` : ''}. Put back a copy of the catalog from the folder backups in the data folder, or delete the crossing.`,
-  );
-}
-
-function runOf(r: Raw): RunRecord {
-  return {
-    id: text(r.id),
-    crossing: text(r.crossing),
-    deliverable: text(r.deliverable),
-    name: text(r.name),
-    finished: text(r.finished),
-    revision: r.revision as number,
-    rules: text(r.rules),
-    files: json(r.files),
-    target: text(r.target),
-    proof: soundProof(json(r.proof)),
-    seconds: r.seconds as number,
-    pinned: r.pinned === 1,
-    recipe: jsonOf(text(r.recipe)) as Recipe | null,
-  };
-}
-
-/** A proof as it can be shown: one that was stored with a number that is none says so. */
-function soundProof(proof: Proof): Proof {
-  if (Number.isFinite(proof.maxDeviation_m)) return proof;
-  return {
-    ...proof,
-    status: 'failed',
-    maxDeviation_m: 0,
-    worst: null,
-    differences: [
-      {
-        code: 'unreadable',
-        set: '',
-        count: 1,
-        expected: false,
-        samples: [],
-        message: 'This proof was stored damaged. Run the deliverable again.',
-      },
-      ...proof.differences,
-    ],
-  };
-}
-
-function jobOf(r: Raw): Job {
-  return {
-    id: text(r.id),
-    crossing: text(r.crossing),
-    kind: r.kind as Job['kind'],
-    subject: text(r.subject),
-    subjectId: text(r.subject_id),
-    status: r.status as Job['status'],
-    phase: text(r.phase),
-    done: r.done as number,
-    total: r.total as number,
-    unit: r.unit as Job['unit'],
-    message: r.message as string | null,
-    started: text(r.started),
-    ended: r.ended as string | null,
-    result: r.result as string | null,
-  };
 }

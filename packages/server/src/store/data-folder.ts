@@ -72,6 +72,16 @@ export class DataFolder {
     await rm(partial, { recursive: true, force: true });
   }
 
+  /** What `take` makes of a folder that is complete; where that fails the folder goes as well. */
+  async orRemoved<T>(final: string, take: () => T): Promise<T> {
+    try {
+      return take();
+    } catch (error) {
+      await this.remove(final);
+      throw error;
+    }
+  }
+
   /** Deletes what interrupted jobs and deletions left half there, and nothing else. */
   sweep(): void {
     const crossings = path.join(this.root, 'crossings');

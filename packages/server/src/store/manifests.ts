@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import path from 'node:path';
 import type { CrossingRecord, RunRecord, SourceRecord } from './records';
 import type { DataFolder } from './data-folder';
@@ -17,7 +18,8 @@ export interface SourceManifest {
 export interface ToldCrossing {
   crossing: CrossingManifest;
   sources: SourceManifest[];
-  runs: RunRecord[];
+  /** Ids of those that tell of themselves; there are many, and each is read only where it is needed. */
+  runs: string[];
 }
 
 const CROSSING = 'crossing.json';
@@ -43,6 +45,12 @@ export class Manifests {
     writeJson(path.join(folder, RUN), run);
   }
 
+  /** A run as its folder tells of it; null where it does not. */
+  run(crossing: string, id: string): RunRecord | null {
+    const manifest = readJson<RunRecord>(path.join(this.folder.run(crossing, id), RUN));
+    return manifest?.id === id ? manifest : null;
+  }
+
   /** All crossings that folders tell of, with their sources; what cannot be read is passed over. */
   all(): ToldCrossing[] {
     return this.folder.crossingIds().flatMap((id) => {
@@ -52,10 +60,7 @@ export class Manifests {
         const manifest = readJson<SourceManifest>(path.join(this.folder.source(id, source), SOURCE));
         return manifest?.source.id === source ? [manifest] : [];
       });
-      const runs = this.folder.idsOf(id, 'runs').flatMap((run) => {
-        const manifest = readJson<RunRecord>(path.join(this.folder.run(id, run), RUN));
-        return manifest?.id === run ? [manifest] : [];
-      });
+      const runs = this.folder.idsOf(id, 'runs').filter((run) => existsSync(path.join(this.folder.run(id, run), RUN)));
       return [{ crossing, sources, runs }];
     });
   }

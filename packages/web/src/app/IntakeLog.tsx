@@ -1,7 +1,7 @@
-import { Box, Flex, Text } from '@chakra-ui/react';
+import { Text } from '@chakra-ui/react';
 import { plural } from '../components/numbers';
 import { PaperDialog } from '../components/PaperDialog';
-import { Mono, Muted, ToneIcon } from '../components/parts';
+import { ToldRow } from '../components/ToldRow';
 import { useAppDispatch, useAppSelector } from '../state/store';
 import { intakeLogged } from '../state/ui';
 
@@ -25,19 +25,9 @@ export function IntakeLog() {
       scroll
     >
       {[...refused, ...taken].map((l, k) => (
-        <Flex key={k} gap="10px" py="6px" borderTopWidth="1px" borderColor="hairline" align="flex-start">
-          <Box pt="1px">
-            <ToneIcon tone={l.outcome === 'taken' ? 'good' : 'wrong'} />
-          </Box>
-          <Box minW="0">
-            <Mono overflowWrap="anywhere">{l.name}</Mono>
-            {l.message !== null && (
-              <Muted display="block" textStyle="small">
-                {l.message}
-              </Muted>
-            )}
-          </Box>
-        </Flex>
+        <ToldRow key={k} tone={l.outcome === 'taken' ? 'good' : 'wrong'} name={l.name}>
+          {l.message}
+        </ToldRow>
       ))}
       {passed.length > 0 && (
         <Text mt="8px" textStyle="small" color="muted">

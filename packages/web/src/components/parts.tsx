@@ -4,7 +4,7 @@ import { AlertTriangle, Check, CircleX, Info } from 'lucide-react';
 
 export const ICON = { size: 16, strokeWidth: 1.5 } as const;
 
-type Tone = 'plain' | 'good' | 'caution' | 'wrong';
+export type Tone = 'plain' | 'good' | 'caution' | 'wrong';
 
 const TONES: Record<Tone, { bg: string; color: string; borderColor: string }> = {
   plain: { bg: 'paper', color: 'ink', borderColor: 'hairline' },

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react';
+import { Box, Button, chakra, Flex } from '@chakra-ui/react';
 import { FileUp } from 'lucide-react';
 import { validateRecipe } from '@pontrel/core/crossing/validate-recipe';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
@@ -10,7 +10,8 @@ import { useChange, useCrossing } from '../crossing/use-crossing';
 import { chooseFiles } from '../app/files';
 import { plural } from '../components/numbers';
 import { PaperDialog } from '../components/PaperDialog';
-import { ICON, Mono, Muted, ToneIcon } from '../components/parts';
+import { ToldRow } from '../components/ToldRow';
+import { ICON, Muted } from '../components/parts';
 import { useAppDispatch } from '../state/store';
 import { noticeGiven } from '../state/ui';
 
@@ -77,17 +78,9 @@ export function TakeRecipe() {
         )}
         <Box maxH="46vh" overflowY="auto">
           {offered?.told.map((f, k) => (
-            <Flex key={k} gap="10px" py="6px" borderTopWidth="1px" borderColor="hairline" align="flex-start">
-              <Box pt="1px">
-                <ToneIcon tone={f.severity === 'info' ? 'good' : 'caution'} />
-              </Box>
-              <Box minW="0">
-                <Mono overflowWrap="anywhere">{f.location}</Mono>
-                <Text textStyle="small" color="muted">
-                  {f.message}
-                </Text>
-              </Box>
-            </Flex>
+            <ToldRow key={k} tone={f.severity === 'info' ? 'good' : 'caution'} name={f.location}>
+              {f.message}
+            </ToldRow>
           ))}
         </Box>
         <Flex justify="flex-end" gap="8px" mt="12px">
