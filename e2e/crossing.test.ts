@@ -68,7 +68,7 @@ describe('a drawing goes across, by mouse', () => {
   it('and the next drawing from there is placed without asking', async () => {
     const { page } = desk;
     await page.goto(desk.server.address);
-    await page.getByRole('link', { name: 'Quay design' }).waitFor();
+    await page.getByRole('link', { name: 'Quay design', exact: true }).waitFor();
     await desk.drop({ name: 'street-survey.dxf', content: readFileSync(SURVEY) });
     await page.getByRole('link', { name: 'Place', exact: true }).click();
     await page.getByRole('button', { name: 'Place as EPSG:2126' }).click();
@@ -79,7 +79,7 @@ describe('a drawing goes across, by mouse', () => {
   it('shows source and read-back under a divider, with the checks of the proof', async () => {
     const { page } = desk;
     await page.goto(desk.server.address);
-    await page.getByRole('link', { name: 'Quay design' }).click();
+    await page.getByRole('link', { name: 'Quay design', exact: true }).click();
     await page.keyboard.press('5');
     await page.getByText('Match: nothing was lost that was not forecast').waitFor();
     const divider = page.getByRole('slider', { name: /Divider between Source and Read back/ });
@@ -300,7 +300,7 @@ describe('everyday turns', () => {
     expect(await chords.textContent()).not.toBe(before);
   });
 
-  it('the same file twice gets a name of its own; a source is removed with its rules', async () => {
+  it('the same file twice gets a name of its own; a source is removed with its rules, and comes back with them', async () => {
     const { page } = desk;
     await page.keyboard.press('1');
     await desk.drop(quay);
@@ -308,7 +308,15 @@ describe('everyday turns', () => {
     await page.getByText('38 of 38 taken', { exact: false }).or(page.getByText('37 of 38 taken')).first().waitFor();
     await page.getByRole('button', { name: 'Remove quay-design (2).dxf' }).click();
     await page.getByRole('button', { name: 'Remove with its rules' }).click();
-    await page.getByText('quay-design (2).dxf').first().waitFor({ state: 'detached' });
+    await page.getByText('quay-design (2).dxf lies in the bin with its rules.', { exact: false }).waitFor();
+    await page.getByRole('button', { name: 'quay-design (2).dxf', exact: true }).waitFor({ state: 'detached' });
+    await page.keyboard.press('h');
+    await page.getByRole('button', { name: 'Bin (1)' }).click();
+    await page.getByText('a source of Ferry quay, revision B', { exact: false }).waitFor();
+    await page.getByRole('button', { name: 'Put back' }).click();
+    await page.getByText('The bin is empty.').waitFor();
+    await page.keyboard.press('Escape');
+    await page.getByText('quay-design (2).dxf', { exact: false }).first().waitFor();
   });
 
   it('a crossing goes into the bin, comes back with its rules and runs, and is deleted for good only when asked twice', async () => {
@@ -320,7 +328,7 @@ describe('everyday turns', () => {
     await page.getByRole('button', { name: 'Put back' }).click();
     await page.getByText('The bin is empty.').waitFor();
     await page.keyboard.press('Escape');
-    await page.getByRole('link', { name: 'Ferry quay, revision B' }).waitFor();
+    await page.getByRole('link', { name: 'Ferry quay, revision B', exact: true }).waitFor();
     await page.getByRole('button', { name: 'Put Ferry quay, revision B into the bin' }).click();
     await page.getByRole('button', { name: 'Bin (1)' }).click();
     await page.getByRole('button', { name: 'Delete Ferry quay, revision B for good' }).click();
@@ -391,10 +399,11 @@ describe('by keyboard only', () => {
 
     // the map: move, zoom, take what is in the middle
     await tabTo('application', /^Map/);
+    // it shows all of the drawing first, once that is in its place
+    await page.waitForLoadState('networkidle');
     const scale = await page.getByTestId('scale').textContent();
     await page.keyboard.press('+');
-    await page.waitForTimeout(400);
-    expect(await page.getByTestId('scale').textContent()).not.toBe(scale);
+    await expect.poll(() => page.getByTestId('scale').textContent()).not.toBe(scale);
     await page.keyboard.press('f');
 
     await page.keyboard.press('4');

@@ -93,7 +93,7 @@ describe('another page', () => {
     desk.errors.length = 0;
     const { page } = desk;
     await page.goto(desk.server.address);
-    await page.getByRole('link', { name: 'Street survey' }).click();
+    await page.getByRole('link', { name: 'Street survey', exact: true }).click();
     await page.keyboard.press('2');
     await page.getByRole('application', { name: /Map/ }).waitFor();
     await page.waitForLoadState('networkidle');

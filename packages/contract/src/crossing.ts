@@ -117,9 +117,13 @@ export const CrossingState = z.object({
 });
 export type CrossingState = z.infer<typeof CrossingState>;
 
-/** A crossing in the bin. */
-export const BinnedCrossing = z.object({ id: z.string(), name: z.string(), binned: z.string(), sources: z.array(z.string()) });
-export type BinnedCrossing = z.infer<typeof BinnedCrossing>;
+const Binned = z.object({ id: z.string(), name: z.string(), binned: z.string() });
+/** What lies in the bin; `by` is the file that was put in the place of a source, null where it was removed. */
+export const BinItem = z.discriminatedUnion('kind', [
+  Binned.extend({ kind: z.literal('crossing'), sources: z.array(z.string()) }),
+  Binned.extend({ kind: z.literal('source'), crossing: z.string(), by: z.string().nullable(), bytes: z.number() }),
+]);
+export type BinItem = z.infer<typeof BinItem>;
 
 export const RunChange = z.object({ pinned: z.boolean() });
 

@@ -59,6 +59,7 @@ async function besideIt(file: string, extension: string): Promise<ByteSource | n
 
 class FileSink implements ByteSink {
   private at = 0;
+  private closed = false;
   constructor(private readonly handle: FileHandle) {}
   async write(bytes: Uint8Array): Promise<void> {
     await writeAll(this.handle, bytes, this.at);
@@ -68,8 +69,13 @@ class FileSink implements ByteSink {
     await writeAll(this.handle, bytes, offset);
   }
   async close(): Promise<void> {
-    await this.handle.sync();
-    await this.handle.close();
+    if (this.closed) return;
+    this.closed = true;
+    try {
+      await this.handle.sync();
+    } finally {
+      await this.handle.close();
+    }
   }
 }
 

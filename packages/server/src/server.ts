@@ -10,6 +10,7 @@ import own from '../package.json' with { type: 'json' };
 import { searchCrs } from '@pontrel/core/crs/registry/search';
 import { Problem } from '@pontrel/core/model/problem';
 import { SourceReader } from './api/source-reader';
+import { Bin } from './api/bin';
 import { CrossingService } from './api/crossing-service';
 import { PlaceService } from './api/place-service';
 import { ReportService } from './api/report-service';
@@ -97,6 +98,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   const jobs = new Jobs(catalog, processes, events);
   const reader = new SourceReader(catalog, folder, jobs, events);
   const service = new CrossingService(catalog, folder, jobs, reader, lookUps, events);
+  const bin = new Bin(catalog, folder, jobs, reader, events);
   const places = new PlaceService(catalog, folder, lookUps, grids);
   const reports = new ReportService(catalog, folder, lookUps, own.version);
 
@@ -126,7 +128,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
       },
     });
   });
-  addRoutes(app, service, places, reports, jobs, events, uploads);
+  addRoutes(app, service, bin, places, reports, jobs, events, uploads);
   if (options.page !== null) {
     await app.register(fastifyStatic, {
       root: options.page,

@@ -21,6 +21,7 @@ export interface ByteSink {
   write(bytes: Uint8Array): Promise<void>;
   /** Overwrites bytes already written, for headers that are known only at the end. */
   patch(offset: number, bytes: Uint8Array): Promise<void>;
+  /** What was written is on the disk after this. Closing once more does nothing. */
   close(): Promise<void>;
 }
 

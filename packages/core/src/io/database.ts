@@ -18,6 +18,7 @@ export interface Database {
    * once, within limits of time and room. Null where those do not suffice; absent where the host cannot.
    */
   settled?(name: string): string | null;
+  /** Closing once more does nothing. */
   close(): void;
 }
 

@@ -4,7 +4,6 @@ import { rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import type {
   Added,
-  BinnedCrossing,
   Created,
   CrossingRow,
   CrossingState,
@@ -160,42 +159,6 @@ export class CrossingService {
     this.events.emit({ type: 'crossing', id });
   }
 
-  /** Puts a crossing into the bin: its files stay as they are, and its jobs end. */
-  async bin(id: string): Promise<void> {
-    this.catalog.checkKnown(id);
-    await this.jobs.cancelAll(id);
-    this.catalog.binCrossing(id, new Date().toISOString());
-    this.events.emit({ type: 'crossing', id });
-  }
-
-  takeOutOfBin(id: string): void {
-    this.catalog.checkKnown(id);
-    this.catalog.binCrossing(id, null);
-    this.events.emit({ type: 'crossing', id });
-  }
-
-  /** What lies in the bin, the last that was put there first. */
-  binned(): BinnedCrossing[] {
-    return this.catalog
-      .crossingsOrDamaged()
-      .flatMap(({ id, name, binned }) =>
-        binned === null ? [] : [{ id, name, binned, sources: this.catalog.sources(id).map((s) => s.name) }],
-      )
-      .sort((a, b) => b.binned.localeCompare(a.binned));
-  }
-
-  /** Deletes a crossing that lies in the bin for good. @throws Problem `crossing-not-binned` */
-  async remove(id: string): Promise<void> {
-    if (!this.catalog.isBinned(id))
-      throw new Problem('crossing-not-binned', 'This crossing does not lie in the bin; only what lies there is deleted for good.');
-    await this.jobs.cancelAll(id);
-    this.catalog.deleteCrossing(id);
-    // one that began in between
-    await this.jobs.cancelAll(id);
-    await this.folder.remove(this.folder.crossing(id));
-    this.events.emit({ type: 'crossing', id });
-  }
-
   saveRecipe(id: string, given: Recipe, revision: number): CrossingState {
     const recipe = underNamesOfNow(
       given,
@@ -217,16 +180,6 @@ export class CrossingService {
     if (Object.entries(recipe.sources).some(([name, s]) => s.placement && !before.sources[name]?.placement)) this.reader.placeShown(id);
     this.events.emit({ type: 'crossing', id, saved: true });
     return this.state(id);
-  }
-
-  async removeSource(id: string, sourceId: string): Promise<void> {
-    const source = this.source(id, sourceId);
-    const crossing = this.catalog.crossing(id);
-    const { [source.name]: _gone, ...kept } = crossing.recipe.sources;
-    this.catalog.saveRecipe(id, { ...crossing.recipe, sources: kept }, crossing.revision);
-    this.catalog.deleteSource(sourceId);
-    await this.folder.remove(this.folder.source(id, sourceId));
-    this.events.emit({ type: 'crossing', id });
   }
 
   /** A page of a layer's records, in the order of the file or in another one. An order that was asked for is kept for a while. */

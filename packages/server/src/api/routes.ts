@@ -10,7 +10,7 @@ import yazl from 'yazl';
 import { z } from 'zod';
 import {
   Added,
-  BinnedCrossing,
+  BinItem,
   Candidate,
   Created,
   CrossingRow,
@@ -41,6 +41,7 @@ import type { Crs } from '@pontrel/core/crs/crs';
 import type { Events } from '../jobs/events';
 import type { Jobs } from '../jobs/jobs';
 import { FILES_FOLDER } from '../work/run-deliverable';
+import type { Bin } from './bin';
 import type { CrossingService } from './crossing-service';
 import type { PlaceService } from './place-service';
 import { takeIn } from './intake';
@@ -66,6 +67,7 @@ const Pair = z.string().transform((text, context): [number, number] => {
 export function addRoutes(
   app: FastifyInstance,
   service: CrossingService,
+  bin: Bin,
   places: PlaceService,
   reports: ReportService,
   jobs: Jobs,
@@ -93,16 +95,16 @@ export function addRoutes(
     return DONE;
   });
   api.delete('/api/crossings/:id', { schema: { params: Id, response: { 200: Done } } }, async ({ params }) => {
-    await service.bin(params.id);
+    await bin.putCrossing(params.id);
     return DONE;
   });
-  api.get('/api/bin', { schema: { response: { 200: z.array(BinnedCrossing) } } }, () => service.binned());
+  api.get('/api/bin', { schema: { response: { 200: z.array(BinItem) } } }, () => bin.items());
   api.post('/api/bin/:id/restore', { schema: { params: Id, response: { 200: Done } } }, ({ params }) => {
-    service.takeOutOfBin(params.id);
+    bin.restore(params.id);
     return DONE;
   });
   api.delete('/api/bin/:id', { schema: { params: Id, response: { 200: Done } } }, async ({ params }) => {
-    await service.remove(params.id);
+    await bin.delete(params.id);
     return DONE;
   });
   api.put(
@@ -117,8 +119,8 @@ export function addRoutes(
   api.put('/api/crossings/:id/sources/:source/file', { schema: { params: SourceId, response: { 200: Added } } }, async (request) =>
     service.replaceSource(request.params.id, request.params.source, await takeIn(request.files(), uploads)),
   );
-  api.delete('/api/crossings/:id/sources/:source', { schema: { params: SourceId, response: { 200: Done } } }, async ({ params }) => {
-    await service.removeSource(params.id, params.source);
+  api.delete('/api/crossings/:id/sources/:source', { schema: { params: SourceId, response: { 200: Done } } }, ({ params }) => {
+    bin.putSource(params.id, params.source);
     return DONE;
   });
   api.get(

@@ -80,22 +80,20 @@ export class SourceReader {
             this.placeShown(id);
           }),
         );
-        if (before) {
-          await this.folder.remove(this.folder.source(id, before.id));
-          this.events.emit({ type: 'crossing', id });
-        }
+        if (before) this.events.emit({ type: 'crossing', id });
         return sourceId;
       },
       discard: () => rm(partial, { recursive: true, force: true }),
     });
   }
 
-  /** A source in the place of another one; whatever the rules called that one they call it now. */
+  /** A source in the place of another one, which goes into the bin; whatever the rules called that one they call it now. */
   private putInPlace(before: SourceRecord, record: SourceRecord, at: string): void {
     const { crossing } = record;
     const names = [...new Set([...(before.facts.replaces?.names ?? []), before.name])].filter((name) => name !== record.name);
     const { recipe, revision } = this.catalog.crossing(crossing);
-    this.catalog.replaceSource(before.id, { ...record, added: before.added, facts: { ...record.facts, replaces: { names, at } } });
+    this.catalog.binSource(before.id, { binned: at, by: record.name, rules: recipe.sources[before.name] ?? null });
+    this.catalog.addSource({ ...record, added: before.added, facts: { ...record.facts, replaces: { names, at } } });
     this.catalog.saveRecipe(crossing, renameSource(recipe, before.name, record.name), revision);
   }
 
@@ -180,11 +178,17 @@ export class SourceReader {
     this.catalog.saveRecipe(id, recipe, crossing.revision);
   }
 
-  /** The name itself, or with a number when a source of the crossing has it already. */
   private freeName(id: string, name: string, replaced?: string): string {
-    const taken = this.catalog.sources(id).flatMap((s) => (s.name === replaced ? [] : [s.name]));
-    const dot = name.lastIndexOf('.');
-    const [stem, extension] = dot < 0 ? [name, ''] : [name.slice(0, dot), name.slice(dot)];
-    return new FreeNames(taken, (_name, n) => `${stem} (${n})${extension}`).take(name);
+    return freeSourceName(
+      this.catalog.sources(id).flatMap((s) => (s.name === replaced ? [] : [s.name])),
+      name,
+    );
   }
+}
+
+/** The name itself, or with a number before its extension when it is taken already. */
+export function freeSourceName(taken: readonly string[], name: string): string {
+  const dot = name.lastIndexOf('.');
+  const [stem, extension] = dot < 0 ? [name, ''] : [name.slice(0, dot), name.slice(dot)];
+  return new FreeNames(taken, (_name, n) => `${stem} (${n})${extension}`).take(name);
 }

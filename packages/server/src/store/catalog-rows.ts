@@ -4,7 +4,7 @@ import { EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
 import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { Problem } from '@pontrel/core/model/problem';
 import { z } from 'zod';
-import type { RunRecord, SourceRecord } from './records';
+import type { BinnedSource, RunRecord, SourceRecord } from './records';
 
 /** A row of the catalog as the database gives it. */
 export type Raw = Record<string, string | number | null>;
@@ -23,6 +23,16 @@ export function sourceOf(r: Raw): SourceRecord {
     facts: json(r.facts),
     layers: json(r.layers),
     findings: json(r.findings),
+  };
+}
+
+export function binnedOf(r: Raw): BinnedSource {
+  return {
+    source: json(r.source),
+    layout: r.layout as number,
+    binned: text(r.binned),
+    by: r.by as string | null,
+    rules: jsonOf(text(r.rules)) as BinnedSource['rules'],
   };
 }
 

@@ -4,17 +4,18 @@ import { EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { STORE_LAYOUT } from '@pontrel/host-node/store/feature-store';
 import type { CrossingManifest, Manifests, ToldCrossing } from './manifests';
-import { jobOf, jsonOf, type Raw, recipeOf, runOf, sourceOf, text } from './catalog-rows';
+import { binnedOf, jobOf, jsonOf, type Raw, recipeOf, runOf, sourceOf, text } from './catalog-rows';
 import { Recent } from './recent';
-import type { CrossingRecord, DamagedCrossing, RunRecord, SourceRecord } from './records';
+import type { BinnedSource, CrossingRecord, DamagedCrossing, RunRecord, SourceRecord } from './records';
 import crossings from './migrations/001-crossings.sql';
 import definitions from './migrations/002-definitions.sql';
 import rulesOfRuns from './migrations/003-rules-of-runs.sql';
 import layoutsOfStores from './migrations/004-layouts-of-stores.sql';
 import runsKept from './migrations/005-runs-kept.sql';
+import binnedSources from './migrations/006-binned-sources.sql';
 
 /** In order; the number of those applied is the database's user_version. */
-const MIGRATIONS = [crossings, definitions, rulesOfRuns, layoutsOfStores, runsKept];
+const MIGRATIONS = [crossings, definitions, rulesOfRuns, layoutsOfStores, runsKept, binnedSources];
 
 /** That a column is not the JSON that it should be. */
 const not = (column: string, type: 'object' | 'array'): string =>
@@ -24,6 +25,7 @@ const not = (column: string, type: 'object' | 'array'): string =>
 const UNREADABLE = {
   sources: [not('facts', 'object'), not('layers', 'array'), not('findings', 'array')].join(' OR '),
   runs: [not('files', 'array'), not('proof', 'object')].join(' OR '),
+  binned_sources: not('source', 'object'),
 };
 
 /** Runs of a deliverable that are kept beside those that are pinned. */
@@ -95,12 +97,15 @@ export class Catalog {
     for (const crossing of this.crossings()) {
       const own = byId.get(crossing.id);
       if (JSON.stringify(own?.crossing) !== JSON.stringify(crossing)) manifests.putCrossing(crossing);
-      // a source never changes; only its store may get another layout
-      const layouts = new Map(own?.sources.map((m) => [m.source.id, m.layout]));
+      // a source never changes; only its store may get another layout, and it may go into the bin and come back
+      const written = new Map(own?.sources.map((m) => [m.source.id, m]));
       for (const source of this.sources(crossing.id)) {
         const layout = this.layoutOf(source.id);
-        if (layouts.get(source.id) !== layout) manifests.putSource({ source, layout });
+        const known = written.get(source.id);
+        if (known?.layout !== layout || known.inBin) manifests.putSource({ source, layout });
       }
+      for (const { source, layout, ...inBin } of this.binnedSources())
+        if (source.crossing === crossing.id && !written.get(source.id)?.inBin) manifests.putSource({ source, layout, inBin });
       const runs = new Set(own?.runs);
       for (const id of this.runIds(crossing.id)) if (!runs.has(id)) manifests.putRun(this.run(id));
     }
@@ -122,6 +127,7 @@ export class Catalog {
   /** Takes away what of sources and runs cannot be read any more: their folders tell of them, or are set aside. A run gets its place again. */
   private dropUnreadable(manifests: Manifests): void {
     for (const r of this.db.prepare<[], Raw>(`SELECT id FROM sources WHERE ${UNREADABLE.sources}`).all()) this.deleteSource(text(r.id));
+    this.db.exec(`DELETE FROM binned_sources WHERE ${UNREADABLE.binned_sources}`);
     for (const r of this.db.prepare<[], Raw>(`SELECT rowid, id, crossing FROM runs WHERE ${UNREADABLE.runs}`).all()) {
       this.deleteRun(text(r.id));
       const kept = manifests.run(text(r.crossing), text(r.id));
@@ -135,8 +141,11 @@ export class Catalog {
     for (const { crossing, sources: own, runs } of told) {
       if (!crossings.has(crossing.id)) adopted += Number(this.taken(() => this.insertCrossing(crossing)));
       const names = new Set(this.sources(crossing.id).map((s) => s.name));
-      for (const { source, layout } of own)
-        if (!sources.has(source.id) && !names.has(source.name)) adopted += Number(this.taken(() => this.insertSource(source, layout)));
+      for (const { source, layout, inBin } of own) {
+        if (sources.has(source.id)) continue;
+        if (inBin) this.taken(() => this.insertBinned({ source, layout, ...inBin }));
+        else if (!names.has(source.name)) adopted += Number(this.taken(() => this.insertSource(source, layout)));
+      }
       const unknown = runs.flatMap((id) => (known.has(id) ? [] : (manifests.run(crossing.id, id) ?? [])));
       for (const run of unknown.sort((a, b) => a.finished.localeCompare(b.finished))) this.taken(() => this.insertRun(run));
     }
@@ -370,6 +379,42 @@ export class Catalog {
     })();
   }
 
+  /** Moves a source into the bin. */
+  binSource(id: string, inBin: Omit<BinnedSource, 'source' | 'layout'>): void {
+    const row = this.db.prepare<[string], Raw>('SELECT * FROM sources WHERE id = ?').get(id)!;
+    const binned: BinnedSource = { source: sourceOf(row), layout: row.layout as number, ...inBin };
+    this.db.transaction(() => {
+      this.deleteSource(id);
+      this.insertBinned(binned);
+      this.manifests?.putSource({ source: binned.source, layout: binned.layout, inBin });
+    })();
+  }
+
+  /** Moves a source out of the bin, as what it is called now. */
+  unbinSource(source: SourceRecord, layout: number): void {
+    this.db.transaction(() => {
+      this.deleteBinnedSource(source.id);
+      this.insertSource(source, layout);
+      this.knownSources.forget(source.id);
+      this.manifests?.putSource({ source, layout });
+    })();
+  }
+
+  private insertBinned({ source, layout, binned, by, rules }: BinnedSource): void {
+    this.db
+      .prepare('INSERT INTO binned_sources (id, crossing, source, layout, binned, by, rules) VALUES (?, ?, ?, ?, ?, ?, ?)')
+      .run(source.id, source.crossing, JSON.stringify(source), layout, binned, by, JSON.stringify(rules));
+  }
+
+  /** All sources in the bin. */
+  binnedSources(): BinnedSource[] {
+    return this.db.prepare<[], Raw>('SELECT * FROM binned_sources').all().map(binnedOf);
+  }
+
+  deleteBinnedSource(id: string): void {
+    this.db.prepare('DELETE FROM binned_sources WHERE id = ?').run(id);
+  }
+
   deleteSource(id: string): void {
     this.db.prepare('DELETE FROM sources WHERE id = ?').run(id);
   }
@@ -408,8 +453,9 @@ export class Catalog {
     return new Set(this.db.prepare<[], string>('SELECT id FROM crossings').pluck().all());
   }
 
+  /** Those in the bin as well. */
   allSourceIds(): Set<string> {
-    return new Set(this.db.prepare<[], string>('SELECT id FROM sources').pluck().all());
+    return new Set(this.db.prepare<[], string>('SELECT id FROM sources UNION ALL SELECT id FROM binned_sources').pluck().all());
   }
 
   /** Adds a run, and forgets those of its deliverable beyond the last few that are not pinned. @returns the ids of these */

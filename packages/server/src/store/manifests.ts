@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import path from 'node:path';
-import type { CrossingRecord, RunRecord, SourceRecord } from './records';
+import type { BinnedSource, CrossingRecord, RunRecord, SourceRecord } from './records';
 import type { DataFolder } from './data-folder';
 import { readJson, writeJson } from './json-file';
 
@@ -12,6 +12,8 @@ export interface SourceManifest {
   source: SourceRecord;
   /** Layout of the store beside it. */
   layout: number;
+  /** How it lies in the bin; absent where it does not. */
+  inBin?: Omit<BinnedSource, 'source' | 'layout'>;
 }
 
 /** A crossing with its sources and runs, as folders tell of them. */

@@ -71,6 +71,18 @@ export interface SourceRecord {
   findings: Finding[];
 }
 
+/** A source in the bin. */
+export interface BinnedSource {
+  source: SourceRecord;
+  /** Layout of its store. */
+  layout: number;
+  binned: string;
+  /** Name of the source that was put in its place; null where it was removed. */
+  by: string | null;
+  /** The rules that it had. */
+  rules: Recipe['sources'][string] | null;
+}
+
 export interface RunRecord {
   id: string;
   crossing: string;

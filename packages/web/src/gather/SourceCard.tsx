@@ -30,6 +30,15 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
       })
       .catch(failed);
   };
+  const removeIt = async (): Promise<void> => {
+    await remove({ id, source: source.id }).unwrap();
+    dispatch(
+      noticeGiven({
+        tone: 'good',
+        message: `${source.name} lies in the bin with its rules. It can be put back from the list of crossings.`,
+      }),
+    );
+  };
   const placement = recipe.sources[source.name]?.placement;
   return (
     <Box
@@ -116,7 +125,7 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
       {source.replaces.length > 0 && <RecipeFaults source={source} />}
       {asking && (
         <Flex gap="6px" mt="8px" position="relative">
-          <Button size="sm" color="madderInk" onClick={() => remove({ id, source: source.id }).unwrap().catch(failed)}>
+          <Button size="sm" color="madderInk" onClick={() => void removeIt().catch(failed)}>
             Remove with its rules
           </Button>
           <Button size="sm" onClick={() => setAsking(false)}>

@@ -1,15 +1,15 @@
 import { useState } from 'react';
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
 import { RotateCcw, Trash2 } from 'lucide-react';
-import type { BinnedCrossing } from '@pontrel/contract/crossing';
-import { clock, day, plural } from '../components/numbers';
+import type { BinItem } from '@pontrel/contract/crossing';
+import { bytes, clock, day, plural } from '../components/numbers';
 import { PaperDialog } from '../components/PaperDialog';
 import { ICON, Muted } from '../components/parts';
 import { messageOfError, useBinQuery, useDeleteForGoodMutation, useRestoreMutation } from '../state/api';
 import { useAppDispatch } from '../state/store';
 import { noticeGiven } from '../state/ui';
 
-/** The crossings that were deleted, until somebody deletes them for good. */
+/** The crossings and sources that were deleted, until somebody deletes them for good. */
 export function Bin() {
   const { data: binned = [] } = useBinQuery();
   const [open, setOpen] = useState(false);
@@ -24,10 +24,10 @@ export function Bin() {
         Bin ({binned.length})
       </Button>
       <PaperDialog open={open} onClose={() => setOpen(false)} title="Bin">
-        <Muted textStyle="small">What lies here has all its files, rules and runs. It stays until it is deleted for good.</Muted>
+        <Muted textStyle="small">What lies here has all its files and rules. It stays until it is deleted for good.</Muted>
         <Box maxH="360px" overflowY="auto" mt="8px">
-          {binned.map((c) => (
-            <Item key={c.id} crossing={c} />
+          {binned.map((item) => (
+            <Item key={item.id} item={item} />
           ))}
           {binned.length === 0 && <Text py="14px">The bin is empty.</Text>}
         </Box>
@@ -45,7 +45,7 @@ export function Bin() {
                     })().catch(tell);
                   }}
                 >
-                  Delete {plural(binned.length, 'crossing')} for good
+                  Delete {plural(binned.length, 'item')} for good
                 </Button>
                 <Button autoFocus onClick={() => setEmptying(false)}>
                   Keep
@@ -66,7 +66,7 @@ function useTell(): (error: unknown) => void {
   return (error) => void dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(error) }));
 }
 
-function Item({ crossing: c }: { crossing: BinnedCrossing }) {
+function Item({ item }: { item: BinItem }) {
   const [restore] = useRestoreMutation();
   const [deleteForGood] = useDeleteForGoodMutation();
   const [asking, setAsking] = useState(false);
@@ -75,15 +75,15 @@ function Item({ crossing: c }: { crossing: BinnedCrossing }) {
     <Flex align="center" gap="10px" py="7px" borderTopWidth="1px" borderColor="hairline">
       <Box flex="1" minW="0">
         <Text fontWeight={650} truncate>
-          {c.name}
+          {item.name}
         </Text>
         <Muted textStyle="small" truncate>
-          {c.sources.join(', ') || 'no source'} · put here {day(c.binned)}, {clock(c.binned)}
+          {saidOf(item)} · {day(item.binned)}, {clock(item.binned)}
         </Muted>
       </Box>
       {asking ? (
         <>
-          <Button size="sm" variant="outline" color="madderInk" onClick={() => deleteForGood(c.id).unwrap().catch(tell)}>
+          <Button size="sm" variant="outline" color="madderInk" onClick={() => deleteForGood(item.id).unwrap().catch(tell)}>
             Delete for good
           </Button>
           <Button size="sm" autoFocus onClick={() => setAsking(false)}>
@@ -92,15 +92,29 @@ function Item({ crossing: c }: { crossing: BinnedCrossing }) {
         </>
       ) : (
         <>
-          <Button size="sm" onClick={() => restore(c.id).unwrap().catch(tell)}>
+          <Button size="sm" onClick={() => restore(item.id).unwrap().catch(tell)}>
             <RotateCcw {...ICON} size={14} />
             Put back
           </Button>
-          <Button size="sm" variant="ghost" px="0" color="muted" aria-label={`Delete ${c.name} for good`} onClick={() => setAsking(true)}>
+          <Button
+            size="sm"
+            variant="ghost"
+            px="0"
+            color="muted"
+            aria-label={`Delete ${item.name} for good`}
+            onClick={() => setAsking(true)}
+          >
             <Trash2 {...ICON} size={15} />
           </Button>
         </>
       )}
     </Flex>
   );
+}
+
+/** What the thing is, in a few words. */
+function saidOf(item: BinItem): string {
+  if (item.kind === 'crossing') return item.sources.join(', ') || 'no source';
+  const place = item.by === null ? `a source of ${item.crossing}` : `a source of ${item.crossing}, where ${item.by} took its place`;
+  return `${place}, ${bytes(item.bytes)}`;
 }

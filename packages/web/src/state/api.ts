@@ -2,7 +2,7 @@ import type { Placement } from '@pontrel/core/placement/placement';
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 import type {
   Added,
-  BinnedCrossing,
+  BinItem,
   Candidate,
   Created,
   CrossingRow,
@@ -63,7 +63,7 @@ export const api = createApi({
       query: (id) => ({ url: `crossings/${id}`, method: 'DELETE' }),
       invalidatesTags: ['Crossings', 'Bin'],
     }),
-    bin: build.query<BinnedCrossing[], void>({ query: () => 'bin', providesTags: ['Bin'] }),
+    bin: build.query<BinItem[], void>({ query: () => 'bin', providesTags: ['Bin'] }),
     restore: build.mutation<unknown, string>({
       query: (id) => ({ url: `bin/${id}/restore`, method: 'POST' }),
       invalidatesTags: ['Crossings', 'Bin'],
@@ -80,6 +80,7 @@ export const api = createApi({
     }),
     removeSource: build.mutation<unknown, { id: string; source: string }>({
       query: ({ id, source }) => ({ url: `crossings/${id}/sources/${source}`, method: 'DELETE' }),
+      invalidatesTags: ['Bin'],
     }),
     saveRecipe: build.mutation<CrossingState, { id: string; recipe: Recipe; revision: number }>({
       query: ({ id, ...body }) => ({ url: `crossings/${id}/recipe`, method: 'PUT', body }),

@@ -3,6 +3,7 @@ import type { Format } from '../../formats/format';
 import { cutAtAntimeridian } from '../../geometry/cut-meridian';
 import { formatOptions, type OptionValues } from '../../formats/options';
 import type { ByteSource, FolderSink, Watch } from '../../io/bytes';
+import { closingAfterFailure } from '../../io/open-files';
 import type { FeatureBatch } from '../../model/batch';
 import { Findings } from '../../model/finding';
 import { scaledLibrary, type SymbolLibrary } from '../../symbology/library';
@@ -49,8 +50,29 @@ export interface WriteTarget {
 /** The system as a file of the format states it: without that of heights where it cannot. */
 export const statedIn = ({ features: { carries } }: Format, crs: Crs): Crs => (carries.verticalSystem ? crs : positionsOf(crs));
 
-/** Writes a deliverable's sets into `folder`. `total` is the number of records to expect, for the progress. */
+/**
+ * Writes a deliverable's sets into `folder`. When that fails no file is left open.
+ * @param total the number of records to expect, for the progress
+ */
 export async function writeDeliverable(
+  format: Format,
+  plan: Plan,
+  feeds: readonly Feed[],
+  target: WriteTarget,
+  folder: FolderSink,
+  watch: Watch,
+  total: number,
+): Promise<WriteResult> {
+  const files = closingAfterFailure(folder);
+  try {
+    return await writeSets(format, plan, feeds, target, files, watch, total);
+  } catch (e) {
+    await files.closeAll();
+    throw e;
+  }
+}
+
+async function writeSets(
   format: Format,
   plan: Plan,
   feeds: readonly Feed[],

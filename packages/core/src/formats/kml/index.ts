@@ -197,8 +197,11 @@ async function readFolders(
   let done = (): Promise<void> => Promise.resolve();
   if (entry) {
     const scratch = await folder.scratch();
-    for await (const piece of entrySource(file, entry).stream()) await scratch.write(piece);
-    await scratch.close();
+    try {
+      for await (const piece of entrySource(file, entry).stream()) await scratch.write(piece);
+    } finally {
+      await scratch.close();
+    }
     source = await scratch.source();
     done = () => scratch.remove();
   }
