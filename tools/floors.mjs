@@ -8,6 +8,7 @@ export const CORE_FLOORS = [
   'geometry',
   'crs',
   'placement',
+  'raster',
   'symbology',
   'filter',
   'operations',

@@ -5,9 +5,12 @@ import path from 'node:path';
 import { ensureBuild, ensureDemoData, ensurePackages, root } from './setup.mjs';
 
 /** Debian packages that the checks compare with or drive, and how to tell that they are there. */
-const PYTHON = ['/usr/bin/python3', ['-c', 'import ezdxf, shapefile, pyproj, numpy, shapely, fastkml, gpxpy, openpyxl']];
+const PYTHON = ['/usr/bin/python3', ['-c', 'import ezdxf, shapefile, pyproj, numpy, shapely, fastkml, gpxpy, openpyxl, PIL']];
 const DEBIAN = [
   { packages: ['poppler-utils'], there: () => existsSync('/usr/bin/pdftotext') },
+  { packages: ['geotiff-bin'], there: () => existsSync('/usr/bin/listgeo') },
+  { packages: ['libtiff-tools'], there: () => existsSync('/usr/bin/tiffcp') },
+  { packages: ['r-cran-stars'], there: () => existsSync('/usr/lib/R/site-library/stars/tif/L7_ETMs.tif') },
   { packages: ['chromium'], there: () => existsSync('/usr/bin/chromium') },
   {
     packages: [
@@ -19,6 +22,7 @@ const DEBIAN = [
       'python3-fastkml',
       'python3-gpxpy',
       'python3-openpyxl',
+      'python3-pil',
       'proj-data',
     ],
     there: () => existsSync(PYTHON[0]) && spawnSync(...PYTHON).status === 0,

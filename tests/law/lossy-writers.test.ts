@@ -4,7 +4,7 @@ import { afterAll, describe, expect, it } from 'vitest';
 import type { Proof } from '@pontrel/core/content/features/proof';
 import { Profiler } from '@pontrel/core/content/features/profile';
 import { FORMATS } from '@pontrel/core/formats/index';
-import type { DeliverableWriter, Format } from '@pontrel/core/formats/format';
+import type { DeliverableWriter, FeatureFormat } from '@pontrel/core/formats/format';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { POINT } from '@pontrel/core/model/batch';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
@@ -41,7 +41,7 @@ const FAULTS: Record<string, Fault> = {
 };
 
 /** Runs with the writer of a format made faulty, and puts it right again. */
-async function withFault<T>(format: Format, fault: Fault, work: () => Promise<T>): Promise<T> {
+async function withFault<T>(format: FeatureFormat, fault: Fault, work: () => Promise<T>): Promise<T> {
   const write = format.features.write!;
   const { create } = write;
   write.create = async (...args): Promise<DeliverableWriter> => {
@@ -65,7 +65,7 @@ async function withFault<T>(format: Format, fault: Fault, work: () => Promise<T>
 }
 
 /** Points with a reading each, all of them sound but for one that the writer makes another. */
-async function withOtherMeasure(format: Format, folder: string, change: (m: number) => number): Promise<Proof> {
+async function withOtherMeasure(format: FeatureFormat, folder: string, change: (m: number) => number): Promise<Proof> {
   const profiler = new Profiler();
   const builder = new BatchBuilder('WELLS');
   for (let k = 0; k < 100; k++) {

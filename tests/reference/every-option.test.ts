@@ -4,7 +4,7 @@ import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { unzipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { FormatOption, OptionValues } from '@pontrel/core/formats/format';
+import type { FormatOption, OptionValues } from '@pontrel/core/formats/format-option';
 import { FORMATS } from '@pontrel/core/formats/index';
 import { formatOptions, prescribedCrs } from '@pontrel/core/formats/options';
 import { dxfOf, feature, featuresOf, POINT } from '../odd/files';
@@ -43,9 +43,11 @@ const valuesOf = (option: FormatOption): (string | number)[] =>
       ? option.initial_m === 0
         ? [5, 12]
         : [option.initial_m * 20, option.initial_m / 20]
-      : option.id === 'image'
-        ? ['layer']
-        : TYPED[option.asks]!;
+      : option.kind === 'number'
+        ? [option.least, option.most]
+        : option.id === 'image'
+          ? ['layer']
+          : TYPED[option.asks]!;
 
 /** Values of the others with which an option has a meaning: the fewest that are not their first ones. */
 function around(options: readonly FormatOption[], option: FormatOption, value: string | number): OptionValues {

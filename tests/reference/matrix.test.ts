@@ -2,7 +2,7 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { quayDesign } from '@pontrel/demo/quay-design';
-import type { Format } from '@pontrel/core/formats/format';
+import type { FeatureFormat } from '@pontrel/core/formats/format';
 import { FORMATS } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { temporaryFolder } from '../server/client';
@@ -17,7 +17,7 @@ const BEGIN = '<!-- the matrix, made by its test -->',
   END = '<!-- end of the matrix -->';
 
 /** Every choice of every option once, the others as they are at first; lengths half as long again. */
-function optionSets(format: Format): Record<string, string | number>[] {
+function optionSets(format: FeatureFormat): Record<string, string | number>[] {
   return format.features.write!.options.flatMap((o): Record<string, string | number>[] =>
     o.kind === 'choice'
       ? o.choices.slice(1).map((c) => ({ [o.id]: c.value }))

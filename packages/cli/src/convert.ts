@@ -13,9 +13,9 @@ import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { LOCAL, localPlane, METRE } from '@pontrel/core/crs/local-plane';
 import type { Finding } from '@pontrel/core/model/finding';
 import { label } from '@pontrel/core/crs/transform';
-import type { Format, OptionValues, SourceFacts } from '@pontrel/core/formats/format';
+import type { FeatureFormat, SourceFacts } from '@pontrel/core/formats/format';
 import { WGS84 } from '@pontrel/core/formats/globe';
-import { extensionOf, FORMATS, formatById } from '@pontrel/core/formats/index';
+import { FORMATS } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import type { LayerRule } from '@pontrel/core/operations/layer-rule';
@@ -25,25 +25,15 @@ import { proposedUnit } from '@pontrel/core/placement/unit-question';
 import { MISTAKEN_UNITS, unitOfLength } from '@pontrel/core/placement/ratio';
 import { crsOf } from '@pontrel/core/placement/route';
 import { fileSource } from '@pontrel/host-node/files';
+import { areImages, convertImages } from './convert-images';
 import { gatherAll, type GatheredSource } from './gathered';
+import type { ConvertOptions } from './convert-options';
+import { type Box, boundsOf, goalOf } from './goal';
 import { resultOf, writeProved, type Written } from './output';
 import { type Result, Usage } from './result';
 
-/** The options of `pontrel convert`, as they were typed. */
-export interface ConvertOptions {
-  from?: string;
-  unit?: string;
-  to?: string;
-  layer?: string[];
-  where?: string;
-  chord?: string;
-  format?: string;
-  option?: string[];
-  bounds?: string;
-  append?: boolean;
-  recipe?: string;
-  source?: string[];
-}
+/** Formats in which records are written. */
+const WRITTEN = FORMATS.filter((f) => f.features.write);
 
 /** Converts files into one, or runs a recipe on them. Either way it is a recipe that runs. */
 export async function convert(files: readonly string[], options: ConvertOptions): Promise<Result> {
@@ -53,6 +43,7 @@ export async function convert(files: readonly string[], options: ConvertOptions)
   const inputs = files.slice(0, -1),
     output = files.at(-1)!;
   await refuseSource(inputs, output);
+  if (options.recipe === undefined && (await areImages(inputs))) return convertImages(inputs, output, options);
   return options.recipe === undefined
     ? convertInto(inputs, output, options)
     : runRecipe(inputs, output, options.recipe, options.source ?? []);
@@ -69,17 +60,16 @@ async function refuseSource(inputs: readonly string[], output: string): Promise<
       throw new Usage(`${output} is the input ${input} itself, which stays as it is. Name another output.`);
 }
 
-/** What an output is to be, as far as its name and the options say. */
-interface Goal {
-  format: Format;
-  folder: string;
-  /** Stem of the files when the output names one file. */
-  single: string | null;
-  options: OptionValues;
-}
+/** Options that only pictures have. */
+const OF_IMAGES = ['pixelSize', 'resample', 'quality'] as const;
 
 async function convertInto(inputs: readonly string[], output: string, options: ConvertOptions): Promise<Result> {
-  const goal = await goalOf(output, options);
+  for (const name of OF_IMAGES)
+    if (options[name] !== undefined)
+      throw new Usage(
+        `--${name.replace(/[A-Z]/g, (c) => `-${c.toLowerCase()}`)} is for pictures, and ${inputs[0]} holds records: leave it out.`,
+      );
+  const goal = await goalOf(output, options, WRITTEN);
   const prescribed = prescribedCrs(goal.format, goal.options);
   const to =
     options.to === undefined
@@ -169,7 +159,7 @@ function appendedTo(output: string): CrossingSource[] {
   ];
 }
 
-async function checkAppend(output: string, format: Format): Promise<void> {
+async function checkAppend(output: string, format: FeatureFormat): Promise<void> {
   if (!format.features.write?.adds) throw new Usage(`${format.name} cannot be added to: leave --append out.`);
   if (
     !(await stat(output).then(
@@ -233,16 +223,6 @@ function inFrame([minx, miny, maxx, maxy]: Box, crs: Crs): Box {
   return [x1, y1, x2, y2];
 }
 
-type Box = [number, number, number, number];
-
-function boundsOf(text: string | undefined): Box | null {
-  if (text === undefined) return null;
-  const box = text.split(',').map(Number);
-  if (box.length !== 4 || !box.every(Number.isFinite) || box[0]! >= box[2]! || box[1]! >= box[3]!)
-    throw new Usage(`--bounds wants minx,miny,maxx,maxy in the output's system; "${text}" is none.`);
-  return box as Box;
-}
-
 function chordOf(text: string | undefined): number {
   const chord = text === undefined ? EMPTY_RECIPE.chord_m : Number(text);
   if (!(chord > 0)) throw new Usage(`--chord wants a length in metres, such as 0.01; "${text}" is none.`);
@@ -260,44 +240,6 @@ function unitOf(text: string | undefined): LinearUnit | undefined {
       `--unit wants the name of a unit (${MISTAKEN_UNITS.map((u) => u.name).join(', ')}) or its length in metres; "${text}" is none.`,
     );
   return unitOfLength(metres);
-}
-
-/** The format and folder of an output, and the stem of its files when it names one file. */
-async function goalOf(output: string, { format: id, option }: ConvertOptions): Promise<Goal> {
-  const extension = extensionOf(output);
-  const isFolder =
-    output.endsWith('/') ||
-    (await stat(output).then(
-      (s) => s.isDirectory(),
-      () => false,
-    ));
-  const format = id === undefined ? FORMATS.find((f) => f.extensions.includes(extension)) : formatById(id);
-  const writable = FORMATS.filter((f) => f.features.write)
-    .map((f) => `${f.id} (${f.extensions[0]})`)
-    .join(', ');
-  if (!format) throw new Usage(`The format of ${output} is not known. Give --format; what is written: ${writable}.`);
-  if (!format.features.write) throw new Usage(`${format.name} is only read, not written. What is written: ${writable}.`);
-  const options = { ...format.features.write.optionsOf?.(extension), ...optionsOf(format, option ?? []) };
-  if (isFolder || !format.extensions.includes(extension)) return { format, folder: output, single: null, options };
-  return { format, options, folder: path.dirname(output), single: path.basename(output).slice(0, -extension.length) };
-}
-
-/** Options of a format from NAME=VALUE, each checked against what there is. */
-function optionsOf(format: Format, pairs: readonly string[]): OptionValues {
-  return Object.fromEntries(
-    pairs.map((pair) => {
-      const [, name, value] = /^([^=]+)=(.*)$/s.exec(pair) ?? [];
-      const option = format.features.write!.options.find((o) => o.id === name);
-      const ids = format.features.write!.options.map((o) => o.id).join(', ') || 'none';
-      if (!option) throw new Usage(`--option ${pair}: ${format.name} has these options: ${ids}. Write NAME=VALUE.`);
-      if (option.kind === 'choice' && !option.choices.some((c) => c.value === value))
-        throw new Usage(`--option ${name} takes ${option.choices.map((c) => c.value).join(', ')}; "${value}" is none of them.`);
-      if (option.kind !== 'length') return [name!, value!];
-      const metres = Number(value);
-      if (!(metres > 0)) throw new Usage(`--option ${name} wants a length in metres, such as ${option.initial_m}; "${value}" is none.`);
-      return [name!, metres];
-    }),
-  );
 }
 
 const isLocal = (text: string | undefined): boolean => text?.trim().toLowerCase() === LOCAL;

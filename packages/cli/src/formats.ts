@@ -1,32 +1,35 @@
-import type { Format, FormatOption } from '@pontrel/core/formats/format';
-import { FORMATS, formatById } from '@pontrel/core/formats/index';
-import { initialOf } from '@pontrel/core/formats/options';
+import type { Format } from '@pontrel/core/formats/format';
+import type { FormatOption } from '@pontrel/core/formats/format-option';
+import { IMAGE_FORMATS } from '@pontrel/core/formats/images';
+import { FORMATS } from '@pontrel/core/formats/index';
+import { formatOptions, initialOf, writeOptions } from '@pontrel/core/formats/options';
 import { type Result, Usage } from './result';
+
+const ALL: readonly Format[] = [...FORMATS, ...IMAGE_FORMATS];
 
 /** Says what is read and written, with the options of each format. */
 export function formats(id: string | undefined): Result {
-  const wanted = id === undefined ? FORMATS : [formatById(id)].filter((f) => f !== undefined);
-  if (wanted.length === 0) throw new Usage(`There is no format "${id}". There are: ${FORMATS.map((f) => f.id).join(', ')}.`);
+  const wanted = id === undefined ? ALL : ALL.filter((f) => f.id === id);
+  if (wanted.length === 0) throw new Usage(`There is no format "${id}". There are: ${ALL.map((f) => f.id).join(', ')}.`);
   return {
     json: { formats: wanted.map(formatJson) },
-    text: wanted
-      .map((f) => (id === undefined ? line(f) : [line(f), ...(f.features.write?.options ?? []).map(optionLine)].join('\n')))
-      .join('\n'),
+    text: wanted.map((f) => (id === undefined ? line(f) : [line(f), ...writeOptions(f).map(optionLine)].join('\n'))).join('\n'),
     exit: 0,
   };
 }
 
+const isWritten = (f: Format): boolean => (f.features ?? f.images)?.write !== undefined;
+
 function formatJson(f: Format): unknown {
-  const { kinds, curves, heights, measures, verticalSystem, types } = f.features.carries;
   return {
     id: f.id,
     name: f.name,
     extensions: f.extensions,
     companions: f.companions,
     reads: true,
-    writes: f.features.write !== undefined,
-    carries: { kinds, curves, heights, measures, verticalSystem, types },
-    options: (f.features.write?.options ?? []).map((o) => ({
+    writes: isWritten(f),
+    carries: carriesJson(f),
+    options: writeOptions(f).map((o) => ({
       name: o.id,
       label: o.label,
       ...(o.kind === 'choice' ? { choices: o.choices } : { kind: o.kind }),
@@ -35,10 +38,22 @@ function formatJson(f: Format): unknown {
   };
 }
 
+function carriesJson(f: Format): unknown {
+  const { features, images } = f;
+  if (features) {
+    const { kinds, curves, heights, measures, verticalSystem, types } = features.carries;
+    return { kinds, curves, heights, measures, verticalSystem, types };
+  }
+  const { sampleTypes, bands, alpha, nodata, palette } = images!.carries(formatOptions(f));
+  return { sampleTypes, ...(bands ? { bands } : {}), alpha, nodata, palette };
+}
+
 const line = (f: Format): string =>
-  `${f.id.padEnd(12)} ${f.features.write ? 'read, written' : 'read         '}  ${f.name} (${f.extensions.join(' ')})`;
+  `${f.id.padEnd(12)} ${isWritten(f) ? 'read, written' : 'read         '}  ${f.name} (${f.extensions.join(' ')})`;
+
+const TAKES = { length: 'METRES', number: 'NUMBER', text: 'TEXT' } as const;
 
 function optionLine(o: FormatOption): string {
-  const takes = o.kind === 'choice' ? o.choices.map((c) => c.value).join('|') : o.kind === 'length' ? 'METRES' : 'TEXT';
+  const takes = o.kind === 'choice' ? o.choices.map((c) => c.value).join('|') : TAKES[o.kind];
   return `  --option ${o.id}=${takes}  ${o.label}${initialOf(o) === '' ? '' : ` (${initialOf(o)} when nothing is said)`}`;
 }

@@ -2,7 +2,7 @@ import { access } from 'node:fs/promises';
 import { Profiler } from '@pontrel/core/content/features/profile';
 import type { CrossingSource } from '@pontrel/core/crossing/pipeline';
 import { extentOf } from '@pontrel/core/crossing/placement-of';
-import type { Format, OpenSource, SourceFacts } from '@pontrel/core/formats/format';
+import type { FeatureFormat, OpenSource, SourceFacts } from '@pontrel/core/formats/format';
 import { recogniseFormat } from '@pontrel/core/formats/index';
 import type { ByteSource, Watch } from '@pontrel/core/io/bytes';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
@@ -18,7 +18,7 @@ import { removedAtEnd } from './temporary';
 /** A file that was read once from end to end. */
 export interface Gathered extends Omit<CrossingSource, 'records'> {
   path: string;
-  format: Format;
+  format: FeatureFormat;
   facts: SourceFacts;
 }
 
@@ -26,7 +26,7 @@ export interface Gathered extends Omit<CrossingSource, 'records'> {
 export type GatheredSource = Gathered & CrossingSource;
 
 /** Opens a file as a source. @throws Problem when it is not there, or of no kind that is read */
-async function opened(path: string, reading: Reading | undefined): Promise<{ bytes: ByteSource; format: Format; open: OpenSource }> {
+async function opened(path: string, reading: Reading | undefined): Promise<{ bytes: ByteSource; format: FeatureFormat; open: OpenSource }> {
   await access(path).catch(() => {
     throw new Problem('file-missing', `${path} is not there or cannot be read.`, { file: path });
   });

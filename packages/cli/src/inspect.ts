@@ -1,22 +1,54 @@
 import { joinFields, type LayerProfile } from '@pontrel/core/content/features/profile';
 import { KINDS } from '@pontrel/core/model/batch';
+import { type Crs, isPlane } from '@pontrel/core/crs/crs';
 import { gather, type Gathered } from './gathered';
+import { crsJson, imageFormatOf, type KnownImage, knownImage, rasterJson, rasterText } from './images';
 import type { Result } from './result';
 
 /** Says what is in files: system, unit, layers with counts, kinds and fields, and what the reader found. */
 export async function inspect(files: readonly string[]): Promise<Result> {
-  const sources: Gathered[] = [];
-  for (const file of files) sources.push(await gather(file));
-  return { json: { sources: sources.map(sourceJson) }, text: sources.map(sourceText).join('\n\n'), exit: 0 };
+  const said: { json: unknown; text: string }[] = [];
+  for (const file of files) {
+    const format = await imageFormatOf(file);
+    if (format) said.push(imageSaid(await knownImage(file, format)));
+    else {
+      const source = await gather(file);
+      said.push({ json: sourceJson(source), text: sourceText(source) });
+    }
+  }
+  return { json: { sources: said.map((s) => s.json) }, text: said.map((s) => s.text).join('\n\n'), exit: 0 };
 }
+
+function imageSaid(image: KnownImage): { json: unknown; text: string } {
+  const { path, format, where, findings } = image;
+  const { crs } = where;
+  return {
+    json: {
+      path,
+      format: format.id,
+      crs: crsJson(crs),
+      units: unitsOf(crs),
+      layers: [],
+      raster: rasterJson(image),
+      findings,
+    },
+    text: [
+      `${path}: ${format.name}, ${crs ? `${crs.id ?? ''} ${crs.name}` : 'no CRS stated'}`,
+      rasterText(image),
+      ...findings.map((f) => `  ${f.severity}: ${f.count} × ${f.message}`),
+    ].join('\n'),
+  };
+}
+
+const unitsOf = (crs: Crs | null): string | null => (crs ? (isPlane(crs) ? crs.unit.name : 'degree') : null);
 
 function sourceJson(s: Gathered): unknown {
   const { crs } = s.facts;
   return {
     path: s.path,
     format: s.format.id,
-    crs: { id: crs?.id ?? null, name: crs?.name ?? null, origin: crs ? 'declared' : 'none' },
-    units: s.facts.unit?.name ?? (crs?.kind === 'projected' ? crs.unit.name : crs ? 'degree' : null),
+    crs: crsJson(crs),
+    units: s.facts.unit?.name ?? unitsOf(crs),
     layers: s.layers.map((layer) => ({
       name: layer.name,
       count: layer.count,

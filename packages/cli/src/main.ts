@@ -2,6 +2,7 @@ import { fileURLToPath } from 'node:url';
 import { type Command, CommanderError } from 'commander';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
+import { registerNodeImageEngine } from '@pontrel/host-node/image-engine';
 import { gridFolders, registerGrids } from '@pontrel/host-node/grid-folders';
 import { program } from './program';
 import { type Result, Usage } from './result';
@@ -15,6 +16,7 @@ const HELP = new Set(['commander.help', 'commander.helpDisplayed', 'commander.ve
 async function run(work: () => Result | Promise<Result>, noGrids: boolean): Promise<void> {
   if (!noGrids) registerGrids(gridFolders(fileURLToPath(new URL('./grids/', import.meta.url)), null));
   registerNodeCodePages();
+  registerNodeImageEngine();
   const result = await work();
   console.log(json ? JSON.stringify(result.json) : result.text);
   if (!json) for (const note of result.notes ?? []) console.error(note);

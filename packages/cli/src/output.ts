@@ -4,6 +4,7 @@ import { type CrossingSource, runDeliverable, type RunReport } from '@pontrel/co
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { folderAt } from '@pontrel/host-node/files';
 import { progressBar } from './progress';
+import { BY } from './said-by';
 import { removedAtEnd } from './temporary';
 
 export interface Written {
@@ -95,14 +96,6 @@ export function resultOf(
     exit: status === 'failed' ? 1 : 0,
   };
 }
-
-const BY: Record<string, string> = {
-  you: 'left out by you',
-  reader: 'not read',
-  rule: 'used up by a rule',
-  format: 'not held by the format',
-  system: 'outside the system',
-};
 
 function textOf({ report: { prepared, proof, account }, files }: Written): string[] {
   const { crs } = prepared.target;

@@ -1,5 +1,6 @@
 import { Command } from 'commander';
-import { convert, type ConvertOptions } from './convert';
+import { convert } from './convert';
+import type { ConvertOptions } from './convert-options';
 import { type CrsOptions, find, identifyFile, show, transform } from './crs';
 import { formats } from './formats';
 import { inspect } from './inspect';
@@ -17,13 +18,14 @@ Examples:
   pontrel inspect quay-design.dxf
   pontrel inspect roads.shp parcels.gpkg --json`,
   convert: `
-OUTPUT is a file (roads.shp: one set a geometry kind; plan.dxf: one drawing) or, with --format, a folder (one set a layer and kind). What
+OUTPUT is a file (roads.shp: one set a geometry kind; plan.dxf: one drawing; site.tif: one picture of all those given, the first on top) or, with --format, a folder (one set a layer and kind). What
 was written is read back and proved against the inputs before it is put in its place.
 ${CRS_WORDS}
 
 Examples:
   pontrel convert quay-design.dxf quay.gpkg --from EPSG:2193 --unit millimetre --where "color <> '#ff0000'"
-  pontrel convert survey.dxf handed-over/ --recipe council.json`,
+  pontrel convert survey.dxf handed-over/ --recipe council.json
+  pontrel convert tile-1.tif tile-2.tif site.jpg --to EPSG:2193 --bounds 1463700,5101000,1464400,5102000 --pixel-size 0.2 --quality 80`,
   formats: `
 Examples:
   pontrel formats
@@ -84,6 +86,12 @@ export function program(run: (work: () => Result | Promise<Result>, noGrids: boo
       .option('--format <id>', 'the format, where the extension of the output does not say it (see: pontrel formats)')
       .option('--option <name=value>', 'an option of the format; may be said several times', collect)
       .option('--bounds <minx,miny,maxx,maxy>', "only what touches this box, in the output's system")
+      .option('--pixel-size <x[,y]>', 'of a picture, in units of the output; such that none is lost when absent')
+      .option(
+        '--resample <way>',
+        'how values between pixels are worked out: nearest, bilinear (when nothing is said), cubic, average or mode',
+      )
+      .option('--quality <n>', 'of what is packed as JPEG, 1 to 100')
       .option('--append', 'add to an output that is there, and keep a copy of it as it was')
       .option('--recipe <file>', 'run the rules of a crossing on the inputs; the output is a folder')
       .option('--source <name=file...>', 'with --recipe: the input that takes the place of a source of the recipe'),

@@ -1,4 +1,5 @@
 import { rmSync } from 'node:fs';
+import { unpackedFolders } from '@pontrel/host-node/image-engine';
 
 /** Folders that are gone when the command is, however it ends. */
 const folders = new Set<string>();
@@ -15,7 +16,7 @@ const SIGNALS = { SIGINT: 130, SIGTERM: 143 } as const;
 export function clearAwayOnSignals(): void {
   for (const [signal, status] of Object.entries(SIGNALS))
     process.on(signal, () => {
-      for (const folder of folders) rmSync(folder, { recursive: true, force: true });
+      for (const folder of [...folders, ...unpackedFolders()]) rmSync(folder, { recursive: true, force: true });
       process.exit(status);
     });
 }

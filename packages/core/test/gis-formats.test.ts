@@ -9,7 +9,7 @@ import { describe, expect, it } from 'vitest';
 import { lookupCrs } from '../src/crs/registry/registry';
 import { flatgeobuf } from '../src/formats/flatgeobuf/index';
 import { indexBytes } from '../src/formats/flatgeobuf/layout';
-import type { Format, TargetSet } from '../src/formats/format';
+import type { FeatureFormat, TargetSet } from '../src/formats/format';
 import { geojson } from '../src/formats/geojson/index';
 import { gml } from '../src/formats/gml/index';
 import { dateOfSerial, isDateFormat, serialOfDate } from '../src/formats/spreadsheet/dates';
@@ -33,7 +33,7 @@ interface Read {
 }
 
 async function read(
-  format: Format,
+  format: FeatureFormat,
   name: string,
   content: string | Uint8Array,
   siblings: Record<string, string> = {},
@@ -392,7 +392,7 @@ describe('FlatGeobuf', () => {
 });
 
 /** Some batches of one layer as a file of their own. */
-async function written(format: Format, batches: readonly FeatureBatch[]): Promise<Uint8Array> {
+async function written(format: FeatureFormat, batches: readonly FeatureBatch[]): Promise<Uint8Array> {
   const profiler = new Profiler();
   batches.forEach((b) => profiler.add(b));
   const [group] = profiler.layers()[0]!.groups;

@@ -1,6 +1,6 @@
 import { strToU8, zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
-import type { Format } from '../src/formats/format';
+import type { FeatureFormat } from '../src/formats/format';
 import { csv } from '../src/formats/csv/index';
 import { geojson } from '../src/formats/geojson/index';
 import { gml } from '../src/formats/gml/index';
@@ -14,7 +14,7 @@ import { Findings } from '../src/model/finding';
 import { Problem } from '../src/model/problem';
 import { memorySource } from './memory-files';
 
-async function read(format: Format, source: ByteSource): Promise<number> {
+async function read(format: FeatureFormat, source: ByteSource): Promise<number> {
   const open = await format.features.open(source);
   let records = 0;
   for await (const batch of open.read(new Findings(), UNWATCHED)) records += batch.count;

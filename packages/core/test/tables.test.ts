@@ -4,7 +4,7 @@ import { coordinateOf, hasComma, numberOf, placeColumns } from '../src/formats/t
 import { csv } from '../src/formats/csv/index';
 import { quotedValue, RowCutter, separatorOf } from '../src/formats/csv/rows';
 import { gpx } from '../src/formats/gpx/index';
-import type { Format } from '../src/formats/format';
+import type { FeatureFormat } from '../src/formats/format';
 import type { Reading } from '../src/model/reading';
 import { UNWATCHED } from '../src/io/bytes';
 import { Findings } from '../src/model/finding';
@@ -12,7 +12,7 @@ import { plain, type PlainRecord } from './drawing';
 import { memorySource } from './memory-files';
 
 async function read(
-  format: Format,
+  format: FeatureFormat,
   name: string,
   text: string | Uint8Array,
   chunk?: number,

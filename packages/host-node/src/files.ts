@@ -25,6 +25,7 @@ export async function fileSource(
   return {
     name,
     size,
+    path: file,
     stream: () => createReadStream(file, { highWaterMark: CHUNK }),
     async read(offset, length) {
       // numbers of a damaged file may lead anywhere

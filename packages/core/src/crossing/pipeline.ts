@@ -7,7 +7,7 @@ import { type ProofFeed, proveDeliverable } from '../content/features/prove';
 import { sourceTransform } from '../content/features/transform-batch';
 import { type Feed, writeDeliverable, type WriteTarget } from '../content/features/write';
 import { type Crs, type LinearUnit, northUp } from '../crs/crs';
-import type { Format, OpenSource } from '../formats/format';
+import type { FeatureFormat, OpenSource } from '../formats/format';
 import { formatById } from '../formats/index';
 import { optionFault } from '../formats/option-fault';
 import { formatOptions } from '../formats/options';
@@ -70,7 +70,7 @@ export interface CrossingSource extends SourceSummary {
 
 /** A deliverable worked out: what goes where, and what becomes of it. */
 export interface Prepared {
-  format: Format;
+  format: FeatureFormat;
   target: WriteTarget;
   plan: Plan;
   forecast: Forecast;

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { LayerRule } from '../operations/layer-rule';
 import { Reading } from '../model/reading';
 import { Placement } from '../placement/placement';
+import { RESAMPLINGS } from '../raster/resample';
 
 const XY = z.tuple([z.number(), z.number()]);
 
@@ -17,6 +18,14 @@ export type AreaOfInterest = z.infer<typeof AreaOfInterest>;
 /** The source that an area of interest is taken from; null where it stands for itself. */
 export const sourceOfArea = (area: AreaOfInterest): string | null => ('source' in area ? area.source : null);
 
+/** How a picture is worked out. */
+export const ImageSettings = z.object({
+  /** Along the axes, in units of the target; the native one when absent. */
+  pixelSize: z.tuple([z.number().positive(), z.number().positive()]).optional(),
+  resampling: z.enum(RESAMPLINGS),
+});
+export type ImageSettings = z.infer<typeof ImageSettings>;
+
 export const Deliverable = z.object({
   id: z.string(),
   name: z.string().min(1).max(80),
@@ -30,6 +39,8 @@ export const Deliverable = z.object({
   area: AreaOfInterest.optional(),
   /** The source whose file it is added to, where its format can; that file stays as it is. */
   into: z.string().optional(),
+  /** How pictures are worked out, for a format that holds such. */
+  image: ImageSettings.optional(),
   /** What is chosen of the options of its format; the first choice where nothing is said. */
   options: z.record(z.string(), z.union([z.string().max(2000), z.number()])).optional(),
 });

@@ -5,7 +5,7 @@ import { Findings } from '../model/finding';
 import { FreeNames } from '../model/free-names';
 import { Problem } from '../model/problem';
 import type { Value } from '../model/value';
-import type { Format, OpenSource } from './format';
+import type { FeatureFormat, OpenSource } from './format';
 
 /** Different fields of one layer; more are the mark of names made of data. A container's table has 2,000 at most, a drawing some hundred. */
 const MOST_FIELDS = 5000;
@@ -22,7 +22,7 @@ const LONGEST_MESSAGE = 600;
 const shortened = (text: string, most: number): string => (text.length <= most ? text : `${text.slice(0, most - 1)}…`);
 
 /** A format whose files are read within limits that no sound file comes near, so that none can take all memory or time by its names. */
-export const withBudgets = (format: Format): Format => ({
+export const withBudgets = (format: FeatureFormat): FeatureFormat => ({
   ...format,
   features: {
     ...format.features,

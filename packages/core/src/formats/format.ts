@@ -5,6 +5,8 @@ import type { FieldDeclaration, FieldType } from '../model/field';
 import type { SymbolLibrary } from '../symbology/library';
 import type { PlacementParameters } from '../placement/placement-transform';
 import type { Finding, Findings } from '../model/finding';
+import type { FormatOption, OptionValues } from './format-option';
+import type { ImageFace } from './image-face';
 import type { CarriedSymbology } from '../symbology/carried';
 import type { LayerStyle } from '../symbology/layer-style';
 import type { SymbologyCount } from '../symbology/style-rules';
@@ -50,25 +52,6 @@ export interface TargetSet {
   /** The colour of most of its records, "#rrggbb"; null where they state none. */
   color: string | null;
 }
-
-/** A choice that a format offers for a deliverable. The first choice is taken when nothing is said. */
-export type FormatOption = {
-  id: string;
-  label: string;
-  /** Whether it has a meaning beside the others; always when absent. */
-  when?: (values: OptionValues) => boolean;
-} & (
-  | { kind: 'choice'; choices: readonly { value: string; label: string }[] }
-  | { kind: 'length'; initial_m: number }
-  | {
-      kind: 'text';
-      hint: string;
-      /** What its text is: a template that names a field, a text that may, the name of a field, a colour, or any words. */
-      asks: 'template' | 'text' | 'field' | 'color' | 'words';
-    }
-);
-
-export type OptionValues = Readonly<Record<string, string | number>>;
 
 /** What a writer works with besides the sets. */
 export interface WriteContext {
@@ -244,5 +227,13 @@ export interface Format {
   /** @throws Problem for a file that its first bytes show not to be readable, before any of it is taken in */
   refuse?(source: ByteSource): Promise<void>;
   /** Records with positions and values. */
-  features: FeatureFace;
+  features?: FeatureFace;
+  /** Pictures. */
+  images?: ImageFace;
 }
+
+/** A format that holds records. */
+export type FeatureFormat = Format & { features: FeatureFace };
+
+/** A format that holds pictures. */
+export type ImageFormat = Format & { images: ImageFace };

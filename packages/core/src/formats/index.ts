@@ -5,7 +5,8 @@ import { csv } from './csv/index';
 import { dbf } from './dbf/index';
 import { dxf } from './dxf/index';
 import { flatgeobuf } from './flatgeobuf/index';
-import type { Format } from './format';
+import { extensionOf } from './extension';
+import type { FeatureFormat } from './format';
 import { geojson } from './geojson/index';
 import { geopackage } from './geopackage/index';
 import { gml } from './gml/index';
@@ -17,7 +18,7 @@ import { topojson } from './topojson/index';
 import { unreadKind } from './unread-kinds';
 
 /** Every format. Adding one is its folder and a place here. */
-export const FORMATS: readonly Format[] = [
+export const FORMATS: readonly FeatureFormat[] = [
   dxf,
   shapefile,
   geopackage,
@@ -33,19 +34,15 @@ export const FORMATS: readonly Format[] = [
   dbf,
 ].map(withBudgets);
 
-export function formatById(id: string): Format | undefined {
+export function formatById(id: string): FeatureFormat | undefined {
   return FORMATS.find((f) => f.id === id);
-}
-
-export function extensionOf(name: string): string {
-  return /\.[^.\\/]+$/.exec(name)?.[0].toLowerCase() ?? '';
 }
 
 /**
  * The format of a file, by its content first and its name second.
  * @throws Problem `file-empty`; `format-unread` for a kind that is known and not read; `format-unknown` with what can be read
  */
-export async function recogniseFormat(source: ByteSource): Promise<Format> {
+export async function recogniseFormat(source: ByteSource): Promise<FeatureFormat> {
   const head = await source.read(0, 4096);
   const extension = extensionOf(source.name);
   if (head.length === 0) throw new Problem('file-empty', `${source.name} is empty. Ask for it again.`, { file: source.name });

@@ -1,6 +1,6 @@
 import { isKnownField } from '../filter/evaluate';
 import { parseTemplate } from '../filter/template';
-import type { FormatOption } from './format';
+import type { FormatOption } from './format-option';
 
 /** Fields that are offered in one sentence. */
 const OFFERED = 12;

@@ -1,28 +1,46 @@
-import type { Format, FormatOption, OptionValues } from './format';
-
-export type { OptionValues } from './format';
+import type { FeatureFormat, Format } from './format';
+import type { FormatOption, OptionValues } from './format-option';
 
 export function initialOf(option: FormatOption): string | number {
-  return option.kind === 'choice' ? option.choices[0]!.value : option.kind === 'length' ? option.initial_m : '';
+  switch (option.kind) {
+    case 'choice':
+      return option.choices[0]!.value;
+    case 'length':
+      return option.initial_m;
+    case 'number':
+      return option.initial;
+    case 'text':
+      return '';
+  }
 }
+
+/** What may be chosen when a file of the format is written. */
+export const writeOptions = (format: Format): readonly FormatOption[] => (format.features ?? format.images)?.write?.options ?? [];
 
 /** Every option of a format with the value that is chosen, or its first one; what is no value of an option is passed over. */
 export function formatOptions(format: Format, chosen: Readonly<Record<string, unknown>> = {}): OptionValues {
   const out: Record<string, string | number> = {};
-  for (const option of format.features.write?.options ?? []) {
+  for (const option of writeOptions(format)) {
     const value = chosen[option.id];
-    const good =
-      option.kind === 'choice'
-        ? option.choices.some((c) => c.value === value)
-        : option.kind === 'length'
-          ? typeof value === 'number' && value > 0
-          : typeof value === 'string';
-    out[option.id] = good ? (value as string | number) : initialOf(option);
+    out[option.id] = isValueOf(option, value) ? (value as string | number) : initialOf(option);
   }
   return out;
 }
 
+function isValueOf(option: FormatOption, value: unknown): boolean {
+  switch (option.kind) {
+    case 'choice':
+      return option.choices.some((c) => c.value === value);
+    case 'length':
+      return typeof value === 'number' && value > 0;
+    case 'number':
+      return typeof value === 'number' && value >= option.least && value <= option.most;
+    case 'text':
+      return typeof value === 'string';
+  }
+}
+
 /** The one system that a format, with these options, may be written in; null where any will do. */
-export function prescribedCrs(format: Format, chosen: Readonly<Record<string, unknown>> = {}): string | null {
+export function prescribedCrs(format: FeatureFormat, chosen: Readonly<Record<string, unknown>> = {}): string | null {
   return format.features.write?.prescribedCrs?.(formatOptions(format, chosen)) ?? null;
 }

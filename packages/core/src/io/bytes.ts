@@ -6,6 +6,8 @@ export interface ByteSource {
   readonly name: string;
   /** Bytes. */
   readonly size: number;
+  /** Where it lies for the host, where it is a file by itself; for engines of the host, and for nobody else. */
+  readonly path?: string;
   /** The whole file, in order, in chunks that the caller may not keep. */
   stream(): AsyncIterable<Uint8Array>;
   /** `length` bytes from `offset`; fewer at the end of the file. */

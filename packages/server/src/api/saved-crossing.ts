@@ -3,7 +3,7 @@ import { mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import yazl from 'yazl';
 import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
-import { extensionOf } from '@pontrel/core/formats/index';
+import { extensionOf } from '@pontrel/core/formats/extension';
 import { entrySource, zipEntries } from '@pontrel/core/formats/zip/read';
 import { Problem } from '@pontrel/core/model/problem';
 import { fileSource } from '@pontrel/host-node/files';

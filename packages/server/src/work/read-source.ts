@@ -6,8 +6,9 @@ import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
 import { identify, identifyCrs } from '@pontrel/core/crs/registry/identify';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
-import type { Format } from '@pontrel/core/formats/format';
-import { extensionOf, formatById, recogniseFormat } from '@pontrel/core/formats/index';
+import type { FeatureFormat } from '@pontrel/core/formats/format';
+import { extensionOf } from '@pontrel/core/formats/extension';
+import { formatById, recogniseFormat } from '@pontrel/core/formats/index';
 import type { Reading } from '@pontrel/core/model/reading';
 import type { ByteSource } from '@pontrel/core/io/bytes';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
@@ -44,7 +45,7 @@ export function safeExtension(name: string): string {
 }
 
 /** The extension that the file of a source is stored with. */
-export const storedExtension = (name: string, format: Format): string => safeExtension(name) || format.extensions[0]!;
+export const storedExtension = (name: string, format: FeatureFormat): string => safeExtension(name) || format.extensions[0]!;
 
 /** The files of a source that was read into `folder` as a file of that format. */
 export function storedFiles(folder: string, name: string, formatId: string, reading: Reading | undefined): StoredFiles {

@@ -2,7 +2,7 @@ import { Box, Grid } from '@chakra-ui/react';
 import type { Deliverable } from '@pontrel/core/crossing/recipe';
 import { formatById } from '@pontrel/core/formats/index';
 import { formatOptions } from '@pontrel/core/formats/options';
-import type { FormatOption } from '@pontrel/core/formats/format';
+import type { FormatOption } from '@pontrel/core/formats/format-option';
 import { optionFault } from '@pontrel/core/formats/option-fault';
 import { useCrossing } from '../crossing/use-crossing';
 import { Choice, Muted, Select } from '../components/parts';

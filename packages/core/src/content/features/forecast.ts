@@ -2,7 +2,7 @@ import { operationFindings } from '../../placement/operation-advice';
 import { isTaken } from '../../operations/layer-rule';
 import { type Crs, verticalOf } from '../../crs/crs';
 import type { Step } from '../../crs/transform';
-import type { Format } from '../../formats/format';
+import type { FeatureFormat } from '../../formats/format';
 import type { Kind } from '../../model/batch';
 import type { Finding } from '../../model/finding';
 import { messageOf } from '../../model/problem';
@@ -95,7 +95,7 @@ const KIND_WORDS: Record<Kind, readonly [string, string]> = {
 
 /** Works out, from what the format says it carries and what the layers hold, what a deliverable will change or leave behind. */
 export function forecast(
-  format: Format,
+  format: FeatureFormat,
   plan: Plan,
   layers: readonly PlannedLayer[],
   sources: readonly ForecastSource[],
@@ -239,7 +239,7 @@ function coarseCurves(layer: PlannedLayer, unit_m: number, chord_m: number): Fin
 
 /** What becomes of heights that a system is stated for, there or here. */
 function heightFindings(
-  format: Format,
+  format: FeatureFormat,
   taken: readonly PlannedLayer[],
   ways: ReadonlyMap<string, { route: Route | null }>,
   target: Crs,
@@ -268,7 +268,7 @@ function keptGroups(layer: PlannedLayer): GroupProfile[] {
   return layer.profile.groups.filter((g) => !layer.rule.leftOut?.includes(g.entity));
 }
 
-function rowOf(format: Format, layer: PlannedLayer, source: ForecastSource, chord_m: number, held: CarriedSymbology): ForecastRow {
+function rowOf(format: FeatureFormat, layer: PlannedLayer, source: ForecastSource, chord_m: number, held: CarriedSymbology): ForecastRow {
   const { carries } = format.features;
   const effects: Effect[] = [];
   let changed = 0;
@@ -467,7 +467,7 @@ function routeOf(source: string, placed: PlacedIn | null, target: Crs): { route:
   }
 }
 
-function sizeFindings(format: Format, plan: Plan, files: { name: string; bytes: number }[]): Finding[] {
+function sizeFindings(format: FeatureFormat, plan: Plan, files: { name: string; bytes: number }[]): Finding[] {
   const findings: Finding[] = [];
   for (const file of files) {
     if (file.bytes > format.features.carries.maxBytes)
@@ -502,7 +502,7 @@ function sizeFindings(format: Format, plan: Plan, files: { name: string; bytes: 
 }
 
 /** Records whose data may not have room all together. */
-function dataFindings({ features: { carries } }: Format, plan: Plan): Finding[] {
+function dataFindings({ features: { carries } }: FeatureFormat, plan: Plan): Finding[] {
   const { recordBytes } = carries;
   if (recordBytes === undefined) return [];
   return plan.sets.flatMap((set) => {

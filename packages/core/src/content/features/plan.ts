@@ -1,7 +1,7 @@
 import { type Reason, REASONS } from '../../model/reason';
 import { isTaken, type LayerRule } from '../../operations/layer-rule';
 import { SYMBOLOGY_FIELDS } from '../../model/symbology-fields';
-import type { Format, TargetField, TargetSet } from '../../formats/format';
+import type { FeatureFormat, TargetField, TargetSet } from '../../formats/format';
 import type { Kind } from '../../model/batch';
 import type { FieldType } from '../../model/field';
 import { type FieldProfile, type GroupProfile, joinFields, type LayerProfile, measuresProfile } from './profile';
@@ -74,7 +74,7 @@ export function chordsFor(load: number, unit_m: number, chord_m: number): number
 }
 
 /** Works out the sets that a format makes of the layers: their kinds, names, fields and sizes. */
-export function makePlan(format: Format, layers: readonly PlannedLayer[], options: PlanOptions): Plan {
+export function makePlan(format: FeatureFormat, layers: readonly PlannedLayer[], options: PlanOptions): Plan {
   const { carries } = format.features;
   const buckets = new Map<
     string,
@@ -145,7 +145,7 @@ const routeKey = (source: string, layer: string, entity: string, kind: Kind, to 
   `${source}\n${layer}\n${entity}\n${kind}\n${to}`;
 
 function planSet(
-  format: Format,
+  format: FeatureFormat,
   name: string,
   kind: TargetSet['kind'],
   groups: { layer: PlannedLayer; group: GroupProfile }[],
@@ -253,7 +253,7 @@ function nameOfMeasures(layers: readonly PlannedLayer[]): string {
 }
 
 function planFields(
-  format: Format,
+  format: FeatureFormat,
   groups: { layer: PlannedLayer; group: GroupProfile }[],
   kind: TargetSet['kind'],
   measuresField: string,
@@ -325,7 +325,7 @@ const TYPE_WORDS: Record<FieldType, string> = {
   bytes: 'bytes',
 };
 
-function planField(format: Format, profile: FieldProfile, given: string | undefined): PlannedField {
+function planField(format: FeatureFormat, profile: FieldProfile, given: string | undefined): PlannedField {
   const { carries } = format.features;
   const changes: FieldChange[] = [];
   let type: FieldType = profile.type;
@@ -388,7 +388,7 @@ function planField(format: Format, profile: FieldProfile, given: string | undefi
 }
 
 /** Names typed by hand stand and are checked; the others are made valid and unique around them. */
-function settleNames(format: Format, fields: PlannedField[], given: (from: string) => string | undefined): void {
+function settleNames(format: FeatureFormat, fields: PlannedField[], given: (from: string) => string | undefined): void {
   const rules = format.features.carries.fieldNames;
   const fold = (name: string): string => (rules.caseMatters ? name : name.toLowerCase());
   const taken = new Map<string, PlannedField>();

@@ -1,5 +1,5 @@
 import { isPlane } from '../../crs/crs';
-import type { Format } from '../../formats/format';
+import type { FeatureFormat } from '../../formats/format';
 import { cutAtAntimeridian } from '../../geometry/cut-meridian';
 import type { FolderSource, Watch } from '../../io/bytes';
 import { type FeatureBatch, KINDS, vertexRange } from '../../model/batch';
@@ -51,7 +51,7 @@ export interface ProofFeed extends Omit<Feed, 'read'> {
  * @param onReadBack gets every batch as it was read, and at the end what the records of a file are drawn with, for showing them
  */
 export async function proveDeliverable(
-  format: Format,
+  format: FeatureFormat,
   plan: Plan,
   feeds: readonly ProofFeed[],
   lost: readonly ReadonlySet<number>[],

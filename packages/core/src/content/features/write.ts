@@ -1,7 +1,8 @@
 import { type Crs, positionsOf } from '../../crs/crs';
-import type { Format } from '../../formats/format';
+import type { FeatureFormat } from '../../formats/format';
 import { cutAtAntimeridian } from '../../geometry/cut-meridian';
-import { formatOptions, type OptionValues } from '../../formats/options';
+import { formatOptions } from '../../formats/options';
+import type { OptionValues } from '../../formats/format-option';
 import type { ByteSource, FolderSink, Watch } from '../../io/bytes';
 import { closingAfterFailure } from '../../io/open-files';
 import type { FeatureBatch } from '../../model/batch';
@@ -48,14 +49,14 @@ export interface WriteTarget {
 }
 
 /** The system as a file of the format states it: without that of heights where it cannot. */
-export const statedIn = ({ features: { carries } }: Format, crs: Crs): Crs => (carries.verticalSystem ? crs : positionsOf(crs));
+export const statedIn = ({ features: { carries } }: FeatureFormat, crs: Crs): Crs => (carries.verticalSystem ? crs : positionsOf(crs));
 
 /**
  * Writes a deliverable's sets into `folder`. When that fails no file is left open.
  * @param total the number of records to expect, for the progress
  */
 export async function writeDeliverable(
-  format: Format,
+  format: FeatureFormat,
   plan: Plan,
   feeds: readonly Feed[],
   target: WriteTarget,
@@ -73,7 +74,7 @@ export async function writeDeliverable(
 }
 
 async function writeSets(
-  format: Format,
+  format: FeatureFormat,
   plan: Plan,
   feeds: readonly Feed[],
   target: WriteTarget,

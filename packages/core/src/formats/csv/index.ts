@@ -1,11 +1,11 @@
-import type { Format, TargetSet } from '../format';
+import type { FeatureFormat, TargetSet } from '../format';
 import { lettersOf } from '../../io/letters';
 import { openCsv, refuseProse } from './read';
 import { GEOMETRY, PLACES, PLACES_OPTION } from '../table/places';
 import { createCsv, layoutOf } from './write';
 
 /** Tables of text, with places in columns or as well-known text. Source: RFC 4180; OGC 06-103r4 for geometries. */
-export const csv: Format = {
+export const csv: FeatureFormat = {
   id: 'csv',
   name: 'CSV table',
   extensions: ['.csv', '.tsv', '.txt'],

@@ -2,13 +2,13 @@ import type { ByteSource, Watch } from '../../io/bytes';
 import { type FeatureBatch, NO_GEOMETRY } from '../../model/batch';
 import { BATCH_RECORDS, BatchBuilder } from '../../model/batch-builder';
 import type { Findings } from '../../model/finding';
-import type { Format, OpenSource, SourceFacts } from '../format';
+import type { FeatureFormat, OpenSource, SourceFacts } from '../format';
 import { textOf } from '../prj';
 import type { Reading } from '../../model/reading';
 import { DbfReader } from '../shapefile/dbf-read';
 
 /** A table of a shapefile without its shapes, or a table that never had any; it is only read. Source: dBASE III. */
-export const dbf: Format = {
+export const dbf: FeatureFormat = {
   id: 'dbf',
   name: 'DBF table',
   extensions: ['.dbf'],

@@ -1,7 +1,7 @@
 import type { ByteSource } from '../../io/bytes';
 import type { Finding } from '../../model/finding';
 import { DRAWN_SYMBOLS } from '../../symbology/drawn-symbols';
-import type { Format, OpenSource, SourceFacts, TargetSet } from '../format';
+import type { FeatureFormat, OpenSource, SourceFacts, TargetSet } from '../format';
 import { prjBeside } from '../prj';
 import { type DrawingFacts, readDxf, type ReadOptions, refuseOtherKinds } from './read';
 import { LABEL_PLACES } from './write/labels';
@@ -16,7 +16,7 @@ import { DRAWING_UNITS } from './units';
 import { VERSIONS } from './header';
 
 /** Drawing exchange format, ASCII and binary. Source: DXF Reference, as published for R12 to R2018. */
-export const dxf: Format = {
+export const dxf: FeatureFormat = {
   id: 'dxf',
   name: 'DXF drawing',
   extensions: ['.dxf', '.dwg'], // a DWG is taken in only to be told what to do instead

@@ -1,10 +1,10 @@
-import type { Format, TargetSet } from '../format';
+import type { FeatureFormat, TargetSet } from '../format';
 import { MAGIC } from './layout';
 import { openFlatGeobuf } from './read';
 import { createFlatGeobuf } from './write';
 
 /** FlatGeobuf. Source: FlatGeobuf specification, version 3. */
-export const flatgeobuf: Format = {
+export const flatgeobuf: FeatureFormat = {
   id: 'flatgeobuf',
   name: 'FlatGeobuf',
   extensions: ['.fgb'],

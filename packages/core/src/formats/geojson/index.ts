@@ -1,13 +1,14 @@
 import { isOnEarth } from '../../crs/crs';
-import type { Format, OptionValues, TargetSet } from '../format';
+import type { FeatureFormat, TargetSet } from '../format';
+import type { OptionValues } from '../format-option';
 import { lettersOf } from '../../io/letters';
 import { NO_SYMBOLOGY } from '../../symbology/carried';
 import { WGS84 } from '../globe';
 import { openGeoJson } from './read';
 import { createGeoJson, fileNameOf, formOf } from './write';
 
-/** GeoJSON. Source: RFC 7946; RFC 8142 for features one after the other; "The GeoJSON Format Specification", 2008, for a named system. */
-export const geojson: Format = {
+/** GeoJSON. Source: RFC 7946; RFC 8142 for features one after the other; "The GeoJSON FeatureFormat Specification", 2008, for a named system. */
+export const geojson: FeatureFormat = {
   id: 'geojson',
   name: 'GeoJSON',
   extensions: ['.geojson', '.json', '.geojsonl', '.ndjson', '.geojsons'],

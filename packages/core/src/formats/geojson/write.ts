@@ -3,7 +3,8 @@ import { METRES_PER_DEGREE, isPlane, metresPerUnit, type Crs } from '../../crs/c
 import { polygonsOf } from '../../geometry/nesting';
 import type { FolderSink } from '../../io/bytes';
 import { type FeatureBatch, LINE, POLYGON, NO_GEOMETRY, partRanges } from '../../model/batch';
-import type { DeliverableWriter, OptionValues, TargetSet, WriteContext } from '../format';
+import type { DeliverableWriter, TargetSet, WriteContext } from '../format';
+import type { OptionValues } from '../format-option';
 import { HEIGHT_DECIMALS } from '../globe';
 import { plainDecimal } from '../../io/plain-decimal';
 import { TextSink } from '../../io/text-sink';

@@ -1,4 +1,4 @@
-import type { Format, TargetSet } from '../format';
+import type { FeatureFormat, TargetSet } from '../format';
 import { lettersOf } from '../../io/letters';
 import { sheetFindings, SLD_LOOKS } from '../styles';
 import { openEachTable, openGeoPackage } from './read';
@@ -6,7 +6,7 @@ import { GEOMETRY, KEY } from './schema';
 import { createGeoPackage } from './write';
 
 /** GeoPackage, features. Source: OGC 12-128r18. */
-export const geopackage: Format = {
+export const geopackage: FeatureFormat = {
   id: 'geopackage',
   name: 'GeoPackage',
   extensions: ['.gpkg'],

@@ -1,4 +1,4 @@
-import type { Format, TargetSet } from '../format';
+import type { FeatureFormat, TargetSet } from '../format';
 import { lettersOf } from '../../io/letters';
 import { openGml } from './read';
 import { GEOMETRY } from './schema';
@@ -10,7 +10,7 @@ const LETTER = /[\p{L}\p{Nd}_.-]/u,
   FIRST = /^[\p{L}_]/u;
 
 /** GML. Source: OGC 07-036 (3.2.1); OGC 10-100r3 (simple features profile) for what is written; OGC 02-069 and 03-105r1 for older files. */
-export const gml: Format = {
+export const gml: FeatureFormat = {
   id: 'gml',
   name: 'GML',
   extensions: ['.gml'],

@@ -1,11 +1,11 @@
-import type { Format, TargetSet } from '../format';
+import type { FeatureFormat, TargetSet } from '../format';
 import { lettersOf } from '../../io/letters';
 import { WGS84 } from '../globe';
 import { openGpx } from './read';
 import { createGpx, fileNameOf } from './write';
 
 /** GPX 1.1. Source: the GPX 1.1 schema, 2004. */
-export const gpx: Format = {
+export const gpx: FeatureFormat = {
   id: 'gpx',
   name: 'GPX',
   extensions: ['.gpx'],

@@ -1,6 +1,7 @@
 import type { ByteSource, FolderSource } from '../../io/bytes';
 import { DRAWN_SYMBOLS } from '../../symbology/drawn-symbols';
-import type { Format, OpenSource, OptionValues, ReadBack, TargetSet } from '../format';
+import type { FeatureFormat, OpenSource, ReadBack, TargetSet } from '../format';
+import type { OptionValues } from '../format-option';
 import { lettersOf } from '../../io/letters';
 import { entrySource, zipEntries } from '../zip/read';
 import { piecesSource } from './pieces-source';
@@ -10,7 +11,7 @@ import { setOrder } from './folders';
 import { createKml, DOCUMENT_END, fileNameOf, folderEnd, folderMark, FOLDERS, liftOf } from './write';
 
 /** KML 2.2 and KMZ. Source: OGC 07-147r2. */
-export const kml: Format = {
+export const kml: FeatureFormat = {
   id: 'kml',
   name: 'KML',
   extensions: ['.kml', '.kmz'],

@@ -1,7 +1,7 @@
 import { HEADER_BYTES, RECORD_HEADER_BYTES } from './shapes';
 import type { FolderSource } from '../../io/bytes';
 import type { Finding } from '../../model/finding';
-import type { Format, OpenSource, TargetSet } from '../format';
+import type { FeatureFormat, OpenSource, TargetSet } from '../format';
 import { createShapefiles, vertexBytes, MOST_BYTES, partName } from './write';
 import { openShapefile } from './read';
 import { chained } from './chained';
@@ -9,7 +9,7 @@ import { hasSheet, sheetFindings, SLD_LOOKS, STYLE } from '../styles';
 import { SIDECAR } from './sidecar';
 
 /** Shapefile sets. Source: "Shapefile Technical Description", 1998; limits of the table: dBASE III. */
-export const shapefile: Format = {
+export const shapefile: FeatureFormat = {
   id: 'shapefile',
   name: 'Shapefile',
   extensions: ['.shp'],

@@ -1,5 +1,6 @@
 import type { Finding } from '../../model/finding';
-import type { Format, OptionValues, TargetSet } from '../format';
+import type { FeatureFormat, TargetSet } from '../format';
+import type { OptionValues } from '../format-option';
 import { lettersOf } from '../../io/letters';
 import { GEOMETRY, PLACES, PLACES_OPTION, placesOf } from '../table/places';
 import { openSpreadsheet } from './read';
@@ -12,8 +13,8 @@ const MOST_ROWS = 1_048_576,
 /** Characters that a vertex takes in well-known text, at most for systems in metres. */
 const VERTEX_CHARACTERS = 40;
 
-/** Workbooks, each sheet a table. Source: ECMA-376 (Office Open XML); "Open Document Format for Office Applications" 1.3. */
-export const spreadsheet: Format = {
+/** Workbooks, each sheet a table. Source: ECMA-376 (Office Open XML); "Open Document FeatureFormat for Office Applications" 1.3. */
+export const spreadsheet: FeatureFormat = {
   id: 'spreadsheet',
   name: 'Spreadsheet',
   extensions: ['.xlsx', '.ods'],

@@ -1,4 +1,5 @@
-import type { OptionValues, TargetSet } from '../format';
+import type { TargetSet } from '../format';
+import type { OptionValues } from '../format-option';
 import type { PlaceColumns } from './columns';
 
 /** Columns with places, which come first. */

@@ -1,9 +1,9 @@
-import type { Format } from '../format';
+import type { FeatureFormat } from '../format';
 import { lettersOf } from '../../io/letters';
 import { openTopoJson } from './read';
 
-/** TopoJSON, which is only read. Source: "The TopoJSON Format Specification", 1.0. */
-export const topojson: Format = {
+/** TopoJSON, which is only read. Source: "The TopoJSON FeatureFormat Specification", 1.0. */
+export const topojson: FeatureFormat = {
   id: 'topojson',
   name: 'TopoJSON',
   extensions: ['.topojson'],

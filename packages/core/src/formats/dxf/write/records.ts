@@ -3,7 +3,8 @@ import { eachPart, type FeatureBatch, LINE, partRanges, POLYGON, TEXT, vertexRan
 import type { Findings } from '../../../model/finding';
 import { ocs } from '../../../geometry/ocs';
 import { ringDepths } from '../../../geometry/nesting';
-import type { OptionValues, TargetSet } from '../../format';
+import type { TargetSet } from '../../format';
+import type { OptionValues } from '../../format-option';
 import { labelText } from '../../label-text';
 import { parseTemplate, type Template } from '../../../filter/template';
 import { CSS_PIXEL_MM, PLAIN_MARK_MM, SHEET_MM_PER_M } from '../../../symbology/symbolizer';

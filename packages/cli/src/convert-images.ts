@@ -1,0 +1,228 @@
+import { mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
+import path from 'node:path';
+import { fileStem } from '@pontrel/core/content/features/plan';
+import { runImageDeliverable, type ImageReport } from '@pontrel/core/crossing/image-pipeline';
+import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
+import type { Crs } from '@pontrel/core/crs/crs';
+import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
+import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
+import { LOCAL, localPlane, METRE } from '@pontrel/core/crs/local-plane';
+import { IMAGE_FORMATS } from '@pontrel/core/formats/images';
+import { Problem } from '@pontrel/core/model/problem';
+import { RESAMPLINGS, type Resampling } from '@pontrel/core/raster/resample';
+import { fileSource, folderAt } from '@pontrel/host-node/files';
+import type { ConvertOptions } from './convert-options';
+import { type Box, boundsOf, goalOf } from './goal';
+import { imageFormatOf, type KnownImage, knownImage, rasterJson } from './images';
+import { progressBar } from './progress';
+import { type Result, Usage } from './result';
+import { BY } from './said-by';
+import { removedAtEnd } from './temporary';
+
+/** Formats in which pictures are written. */
+const WRITTEN = IMAGE_FORMATS.filter((f) => f.images.write);
+
+/** Options that pictures do not have. */
+const OF_RECORDS = ['layer', 'where', 'chord', 'append', 'unit'] as const;
+
+/** Whether all inputs are pictures. @throws Usage when some are and some are not */
+export async function areImages(inputs: readonly string[]): Promise<boolean> {
+  const formats = await Promise.all(inputs.map(imageFormatOf));
+  if (formats.every((f) => f === undefined)) return false;
+  const other = formats.indexOf(undefined);
+  if (other >= 0)
+    throw new Usage(
+      `${inputs[other]} is no picture, and ${inputs[formats.findIndex((f) => f !== undefined)]} is one: convert them one after the other.`,
+    );
+  return true;
+}
+
+/** Makes one picture of some, the first of them on top, and proves it. */
+export async function convertImages(inputs: readonly string[], output: string, options: ConvertOptions): Promise<Result> {
+  for (const name of OF_RECORDS)
+    if (options[name] !== undefined) throw new Usage(`--${name} is for records, and ${inputs[0]} is a picture: leave it out.`);
+  const goal = await goalOf(output, options, WRITTEN);
+  const known: KnownImage[] = [];
+  for (const input of inputs) known.push(await knownImage(input, (await imageFormatOf(input))!));
+  const names = known.map(({ name }, k) => (known.findIndex((o) => o.name === name) === k ? name : `${name} (${k + 1})`));
+  const from = options.from === undefined ? null : systemNamed(options.from, '--from');
+  const systems = known.map((image) => systemOf(image, from));
+  const target = options.to === undefined ? systems[0]! : systemNamed(options.to, '--to');
+  const box = boundsOf(options.bounds);
+  const pixelSize = sizeOf(options.pixelSize);
+  const deliverable: Deliverable = {
+    id: 'convert',
+    name: goal.single ?? fileStem(names[0]!.replace(/\.[^.]*$/, '')),
+    ...(goal.single === null ? {} : { stem: goal.single }),
+    format: goal.format.id,
+    crs: definitionOf(target),
+    grouping: 'kind',
+    options: { ...goal.options, ...qualityOf(options.quality) },
+    image: { resampling: resamplingOf(options.resample), ...(pixelSize ? { pixelSize } : {}) },
+    ...(box ? { area: { kind: 'box', box: box as Box } } : {}),
+  };
+  const recipe: Recipe = {
+    ...EMPTY_RECIPE,
+    frame: { crs: definitionOf(target) },
+    sources: Object.fromEntries(
+      known.map(({ where: { pairs } }, k) => [
+        names[k]!,
+        {
+          placement: {
+            crs: definitionOf(systems[k]!),
+            unit_m: null,
+            ...(pairs
+              ? {
+                  fit: {
+                    kind: 'affine' as const,
+                    pairs: pairs.map((p) => ({ from: [...p.from] as [number, number], to: [...p.to] as [number, number] })),
+                  },
+                }
+              : {}),
+          },
+          layers: {},
+        },
+      ]),
+    ),
+    deliverables: [deliverable],
+  };
+  const report = await writeProved(recipe, deliverable, known, names, goal.folder);
+  return resultOf(report, goal.folder, known);
+}
+
+/** Runs the deliverable beside its folder, and puts its files in their place only when they could be read back. */
+async function writeProved(
+  recipe: Recipe,
+  deliverable: Deliverable,
+  known: readonly KnownImage[],
+  names: readonly string[],
+  folder: string,
+): Promise<ImageReport> {
+  await mkdir(folder, { recursive: true });
+  const partial = await mkdtemp(path.join(folder, '.pontrel-'));
+  const done = removedAtEnd(partial);
+  const bars = { writing: progressBar(`Writing ${deliverable.name}`), proving: progressBar(`Proving ${deliverable.name}`) };
+  try {
+    const report = await runImageDeliverable(
+      recipe,
+      deliverable,
+      known.map(({ path: file, format }, k) => ({
+        name: names[k]!,
+        open: async (findings) => format.images.open(await fileSource(file), findings),
+      })),
+      folderAt(partial),
+      { writing: bars.writing.watch, proving: bars.proving.watch },
+    );
+    if (report.proof.status !== 'failed') for (const name of report.files) await rename(path.join(partial, name), path.join(folder, name));
+    return report;
+  } finally {
+    bars.writing.stop();
+    bars.proving.stop();
+    await rm(partial, { recursive: true, force: true });
+    done();
+  }
+}
+
+function systemNamed(text: string, option: string): Crs {
+  return text.trim().toLowerCase() === LOCAL ? localPlane(METRE) : readPositions(text, option);
+}
+
+function systemOf({ name, where }: KnownImage, from: Crs | null): Crs {
+  if (!where.grid && !where.pairs)
+    throw new Problem(
+      'image-unplaced',
+      `${name} does not say where it lies. Put its world file beside it (${name.replace(/\.[^.]*$/, '')} with .tfw, .jgw or .pgw), or fit it to control points in Place.`,
+      { file: name },
+    );
+  const crs = from ?? where.crs;
+  if (!crs)
+    throw new Problem(
+      'crs-not-stated',
+      `${name} states no coordinate system. Say with --from which one its numbers are in, for example --from EPSG:2193, or --from local for those of a site grid.`,
+      { file: name },
+    );
+  return crs;
+}
+
+function sizeOf(text: string | undefined): [number, number] | null {
+  if (text === undefined) return null;
+  const [x, y = x, ...more] = text.split(',').map(Number);
+  if (more.length > 0 || !(x! > 0) || !(y! > 0))
+    throw new Usage(`--pixel-size wants a size in units of the output, or two for x and y; "${text}" is none.`);
+  return [x!, y!];
+}
+
+function resamplingOf(text: string | undefined): Resampling {
+  const found = RESAMPLINGS.find((r) => r === (text ?? 'bilinear'));
+  if (!found) throw new Usage(`--resample takes ${RESAMPLINGS.join(', ')}; "${text}" is none of them.`);
+  return found;
+}
+
+function qualityOf(text: string | undefined): { quality?: number } {
+  if (text === undefined) return {};
+  const quality = Number(text);
+  if (!(quality >= 1 && quality <= 100)) throw new Usage(`--quality wants a number from 1 to 100; "${text}" is none.`);
+  return { quality };
+}
+
+function resultOf({ plan, proof, files, findings }: ImageReport, folder: string, known: readonly KnownImage[]): Result {
+  const { target } = plan;
+  const written = proof.status !== 'failed';
+  const { registration, values } = proof;
+  const all = [...known.flatMap((k) => k.findings), ...findings];
+  return {
+    json: {
+      outputs: written
+        ? [
+            {
+              path: path.join(folder, files[0]!),
+              files: files.map((f) => path.join(folder, f)),
+              format: plan.format.id,
+              layers: [],
+              raster: rasterJson({
+                info: target.info,
+                grid: target.grid,
+                where: { grid: target.grid, pairs: null, crs: target.crs, crsText: null },
+              }),
+            },
+          ]
+        : [],
+      proof: {
+        status: proof.status,
+        records: { in: 0, out: 0 },
+        maxDeviation_m: proof.maxDeviation_m,
+        differences: proof.differences,
+        pixels: values,
+        registration: { places: registration.places.length, rms_px: registration.rms_px, largest_px: registration.largest_px },
+        corners: proof.corners,
+      },
+      account: proof.account.map(({ source, layer, read, crossed, left, changed, missing }) => ({
+        source,
+        layer,
+        read,
+        crossed,
+        left: left.map(({ reason, by, count, locations }) => ({ reason, by, count, locations })),
+        changed,
+        missing,
+      })),
+      findings: all,
+    },
+    text: [
+      ...(written ? files.map((f) => `wrote ${path.join(folder, f)}`) : []),
+      `${target.crs.id ?? target.crs.name}; proof: ${proof.status}, ${target.info.width} by ${target.info.height} pixels, ${
+        registration.rms_px === null
+          ? 'too little texture to measure its registration'
+          : `${registration.rms_px.toFixed(3)} pixels off its sources (RMS of ${registration.places.filter((p) => p.shift).length} places)`
+      }`,
+      ...proof.differences.map((d) => `  ${d.expected ? 'as forecast' : 'differs'}: ${d.message}`),
+      ...proof.account
+        .filter((row) => row.left.length > 0)
+        .map(
+          (row) =>
+            `  ${row.source}: ${row.crossed} of ${row.read} pixels crossed; ${row.left.map((l) => `${l.message} (${BY[l.by]})`).join('; ')}`,
+        ),
+      ...all.filter((f) => f.severity !== 'info').map((f) => `  ${f.severity}: ${f.count} × ${f.message}`),
+    ].join('\n'),
+    exit: proof.status === 'failed' ? 1 : 0,
+  };
+}

@@ -1,0 +1,189 @@
+import type { Watch } from '../../io/bytes';
+import type { PixelWindow } from '../../model/raster';
+import { MOST_OFF_PX, sourcePositions } from '../../raster/approximate';
+import { inverseMap, type PixelGrid, through, toGround } from '../../raster/pixel-grid';
+import type { ImageReader } from '../../raster/warp';
+import type { AccountRow, LeftBehind } from '../account';
+import type { ImagePlan, PlacedImage } from './plan';
+
+/** Pixels along a side that are looked at at once. */
+const PIECE = 512;
+
+/** What becomes of a pixel of a source. */
+type Fate = 'kept' | 'covered' | 'outside' | 'nodata' | 'no-image' | 'edge' | 'lost';
+
+const LEFT: Record<Exclude<Fate, 'kept' | 'lost'>, { by: LeftBehind['by']; said(n: string): string }> = {
+  covered: { by: 'rule', said: (n) => `${n} pixels that another picture covers` },
+  outside: { by: 'you', said: (n) => `${n} pixels outside the wanted area` },
+  nodata: { by: 'reader', said: (n) => `${n} pixels without a value` },
+  'no-image': { by: 'system', said: (n) => `${n} pixels where the target system has no coordinates` },
+  edge: { by: 'rule', said: (n) => `${n} pixels at an edge, in a pixel of the target whose centre lies beyond it` },
+};
+
+const grouped = (n: number): string => String(n).replace(/\B(?=(\d{3})+$)/g, ' ');
+
+/**
+ * What became of every pixel of every source: kept, covered by another picture, outside, without a value. A pixel is only kept where the
+ * written picture, read back, has a value at its centre; one that should have and has not is lost.
+ *
+ * @param shown the written picture
+ */
+export async function pixelAccount(plan: ImagePlan, shown: ImageReader, watch: Watch): Promise<AccountRow[]> {
+  const rows: AccountRow[] = [];
+  for (const [k, source] of plan.sources.entries()) {
+    const { info } = source.image;
+    const counts: Record<Fate, number> = { kept: 0, covered: 0, outside: 0, nodata: 0, 'no-image': 0, edge: 0, lost: 0 };
+    for (let y = 0; y < info.height; y += PIECE)
+      for (let x = 0; x < info.width; x += PIECE) {
+        watch.check();
+        const window = { x, y, width: Math.min(PIECE, info.width - x), height: Math.min(PIECE, info.height - y) };
+        for (const fate of await fatesOf(plan, source, plan.sources.slice(0, k), shown, window)) counts[fate]++;
+      }
+    const left = (Object.keys(LEFT) as (keyof typeof LEFT)[])
+      .filter((fate) => counts[fate] > 0)
+      .map((fate): LeftBehind => {
+        const { by, said } = LEFT[fate];
+        return { reason: fate, by, count: counts[fate], message: said(grouped(counts[fate])), locations: [] };
+      });
+    rows.push({
+      source: source.name,
+      layer: 'image',
+      read: info.width * info.height,
+      crossed: counts.kept,
+      left,
+      changed: [],
+      missing: counts.lost,
+    });
+  }
+  return rows;
+}
+
+async function fatesOf(
+  plan: ImagePlan,
+  source: PlacedImage,
+  above: readonly PlacedImage[],
+  shown: ImageReader,
+  window: PixelWindow,
+): Promise<Fate[]> {
+  const { grid } = plan.target;
+  const n = window.width * window.height;
+  const raster = await source.image.read(window);
+  const toTarget = (points: Float64Array): void => {
+    toGround(source.grid, points);
+    source.toTarget(points);
+    through(inverseMap(grid.map), points);
+  };
+  const places = sourcePositions(toTarget, window.x, window.y, window.width, window.height);
+  const fates: Fate[] = Array.from({ length: n });
+  const open: number[] = [];
+  // where all was wanted, nothing but what rounding leaves at the edge may lie outside
+  const outside = (u: number, v: number): Fate =>
+    plan.bounded ? 'outside' : u > -1 && v > -1 && u < grid.width + 1 && v < grid.height + 1 ? 'edge' : 'lost';
+  for (let i = 0; i < n; i++) {
+    const u = places[2 * i]!,
+      v = places[2 * i + 1]!;
+    if (raster.valid && !raster.valid[i]) fates[i] = 'nodata';
+    else if (Number.isNaN(u + v)) fates[i] = 'no-image';
+    else if (!(u >= 0 && v >= 0 && u < grid.width && v < grid.height)) fates[i] = outside(u, v);
+    else open.push(i);
+  }
+  if (open.length === 0) return fates;
+  const covered = await coveredBy(above, grid, places, open);
+  const seen = await validAt(shown, places, open);
+  for (const [k, i] of open.entries()) fates[i] = covered[k] ? 'covered' : seen[k] ? 'kept' : 'lost';
+  const lost = open.filter((i) => fates[i] === 'lost');
+  if (lost.length > 0) await settleEdges(source, grid, places, lost, fates);
+  return fates;
+}
+
+/** Which of some places of the target, by their numbers, have a value in pictures that lie above. */
+async function coveredBy(
+  above: readonly PlacedImage[],
+  grid: PixelGrid,
+  places: Float64Array,
+  open: readonly number[],
+): Promise<boolean[]> {
+  const covered = open.map(() => false);
+  for (const other of above) {
+    const p = new Float64Array(2 * open.length);
+    open.forEach((i, k) => p.set([places[2 * i]!, places[2 * i + 1]!], 2 * k));
+    toGround(grid, p);
+    other.toSource(p);
+    through(inverseMap(other.grid.map), p);
+    const valid = await validAt(
+      other.image,
+      p,
+      open.map((_, k) => k),
+    );
+    valid.forEach((v, k) => {
+      if (v) covered[k] = true;
+    });
+  }
+  return covered;
+}
+
+/** Whether a picture has a value at positions in it. */
+async function validAt(image: ImageReader, places: Float64Array, which: readonly number[]): Promise<boolean[]> {
+  const { width, height } = image.info;
+  let [x0, y0, x1, y1] = [Infinity, Infinity, -1, -1];
+  for (const i of which) {
+    const c = Math.floor(places[2 * i]!),
+      r = Math.floor(places[2 * i + 1]!);
+    if (!(c >= 0 && r >= 0 && c < width && r < height)) continue;
+    x0 = Math.min(x0, c);
+    y0 = Math.min(y0, r);
+    x1 = Math.max(x1, c);
+    y1 = Math.max(y1, r);
+  }
+  if (x1 < x0) return which.map(() => false);
+  // a picture that is shrunk far or lies across is read in pieces
+  if ((x1 - x0 + 1) * (y1 - y0 + 1) > 1 << 24 && which.length > 1) {
+    const half = which.length >> 1;
+    return [...(await validAt(image, places, which.slice(0, half))), ...(await validAt(image, places, which.slice(half)))];
+  }
+  const window = { x: x0, y: y0, width: x1 - x0 + 1, height: y1 - y0 + 1 };
+  const { valid } = await image.read(window);
+  return which.map((i) => {
+    const c = Math.floor(places[2 * i]!),
+      r = Math.floor(places[2 * i + 1]!);
+    if (!(c >= 0 && r >= 0 && c < width && r < height)) return false;
+    return valid === null || valid[(r - y0) * window.width + c - x0] === 1;
+  });
+}
+
+/**
+ * A pixel of the target whose centre lies beyond the source, or so near to its edge that an approximated position may lie there, has no value
+ * for good reason.
+ */
+async function settleEdges(
+  source: PlacedImage,
+  grid: PixelGrid,
+  places: Float64Array,
+  lost: readonly number[],
+  fates: Fate[],
+): Promise<void> {
+  const p = new Float64Array(2 * lost.length);
+  lost.forEach((i, k) => p.set([Math.floor(places[2 * i]!) + 0.5, Math.floor(places[2 * i + 1]!) + 0.5], 2 * k));
+  toGround(grid, p);
+  source.toSource(p);
+  through(inverseMap(source.grid.map), p);
+  for (const [du, dv] of NEAR) {
+    const near = p.map((v, k) => v + (k % 2 === 0 ? du : dv));
+    const has = await validAt(
+      source.image,
+      near,
+      lost.map((_, k) => k),
+    );
+    lost.forEach((i, k) => {
+      if (!has[k]) fates[i] = 'edge';
+    });
+  }
+}
+
+/** Steps to the corners of what an approximated position may be. */
+const NEAR = [
+  [-MOST_OFF_PX, -MOST_OFF_PX],
+  [MOST_OFF_PX, -MOST_OFF_PX],
+  [-MOST_OFF_PX, MOST_OFF_PX],
+  [MOST_OFF_PX, MOST_OFF_PX],
+] as const;

@@ -1,0 +1,194 @@
+import type { Crs } from '../../crs/crs';
+import type { ImageFormat } from '../../formats/format';
+import type { OptionValues } from '../../formats/format-option';
+import type { ImageCarries, TargetImage } from '../../formats/image-face';
+import type { Bounds } from '../../geometry/bounds';
+import { type Finding, Findings } from '../../model/finding';
+import { type ImageInfo, SAMPLE_KINDS } from '../../model/raster';
+import { coversAll } from '../../raster/coverage';
+import { type Outlined, extentInTarget, targetGrid } from '../../raster/target-grid';
+import { extentOfGrid, inverseMap, isNorthUp, type PixelGrid, through } from '../../raster/pixel-grid';
+import type { Resampling } from '../../raster/resample';
+import { type ImageReader, pixelsToSource, type WarpSource } from '../../raster/warp';
+import { asLike, type Like } from './like';
+
+/** A picture of the crossing with its ways into the target and back. */
+export interface PlacedImage extends Outlined, WarpSource {
+  name: string;
+  image: ImageReader;
+}
+
+/** What is asked of a picture that is written. */
+export interface ImageWish {
+  /** In units of the target; the native one when absent. */
+  pixelSize?: readonly [number, number] | undefined;
+  /** In the target; all that there is when absent. */
+  bounds?: Bounds | undefined;
+  resampling: Resampling;
+}
+
+/** A picture worked out: where its pixels lie, what they are, and what becomes of those of its sources. */
+export interface ImagePlan {
+  format: ImageFormat;
+  target: TargetImage;
+  like: Like;
+  resampling: Resampling;
+  /** In the order in which they cover each other, all of one kind. */
+  sources: PlacedImage[];
+  /** Whether an area was asked for. */
+  bounded: boolean;
+  /** Whether all pixels are those of the sources, and none is worked out from several. */
+  samePixels: boolean;
+  findings: Finding[];
+  /** Why it cannot be written; empty when it can. */
+  blocked: string[];
+}
+
+/** Share of a pixel within which a pixel's centre counts as that of another. */
+const SAME_CENTRE = 1e-3;
+
+/**
+ * Plans a picture from pictures that are placed. @param same whether all of them are in the system of the target
+ */
+export function planImage(
+  format: ImageFormat,
+  pictures: readonly PlacedImage[],
+  wish: ImageWish,
+  place: { crs: Crs; stem: string; options: OptionValues; same: boolean },
+): ImagePlan {
+  const findings = new Findings();
+  const blocked: string[] = [];
+  const tell = (code: string, severity: Finding['severity'], message: string, count = 1): void =>
+    findings.add({ code, severity, message, count });
+  const square = place.crs.kind !== 'geographic';
+  const grid: PixelGrid = targetGrid(pictures, { same: place.same, square, size: wish.pixelSize, bounds: wish.bounds }) ?? {
+    map: [0, 1, 0, 0, 0, -1],
+    width: 1,
+    height: 1,
+  };
+  if (!pictures.some((p) => touches(extentInTarget(p), extentOfGrid(grid)))) blocked.push('No picture has a pixel in the wanted area.');
+  const [first] = pictures as [PlacedImage];
+  for (const p of pictures.slice(1)) {
+    const difference = differenceOf(first.image.info, p.image.info);
+    if (difference) blocked.push(`${p.name} ${difference}, unlike ${first.name}: pictures of two kinds do not make one.`);
+  }
+  const carries = format.images.carries(place.options);
+  const gaps = mayHaveGaps(pictures, grid);
+  const like = likeOf(
+    pictures.map((p) => p.image.info),
+    { carries, name: format.name },
+    gaps,
+    tell,
+  );
+  if (!carries.sampleTypes.includes(like.sampleType))
+    blocked.push(
+      `${format.name} holds ${carries.sampleTypes.join(' or ')}, and the samples are ${like.sampleType}. Choose a format that holds them, such as GeoTIFF.`,
+    );
+  const colours = like.bands - Number(like.alpha);
+  if (carries.bands && !carries.bands.includes(colours))
+    blocked.push(
+      `${format.name} holds ${carries.bands.join(' or ')} bands, and there are ${colours}. Choose a format that holds them, such as GeoTIFF.`,
+    );
+  if (Math.max(grid.width, grid.height) > carries.longest)
+    blocked.push(
+      `${format.name} holds ${carries.longest} pixels along a side, and these are ${grid.width} by ${grid.height}. Choose larger pixels or a smaller area.`,
+    );
+  let { resampling } = wish;
+  if (like.palette && resampling !== 'nearest' && resampling !== 'mode') {
+    tell('palette-nearest', 'caution', 'Values that are indexes into a palette have nothing between them: the nearest pixel is taken.');
+    resampling = 'nearest';
+  }
+  const samePixels = place.same && pictures.every((p) => onCentres(p.grid, grid));
+  if (!carries.lossless)
+    tell('values-packed', 'info', `Values change: they are packed as JPEG of quality ${place.options.quality}.`, grid.width * grid.height);
+  if (!samePixels && resampling !== 'nearest' && resampling !== 'mode')
+    tell('values-resampled', 'info', `Values are worked out anew between pixels (${resampling}).`, grid.width * grid.height);
+  const stated = like.nodata !== null || like.alpha;
+  if (gaps && !stated)
+    tell('empty-white', 'caution', 'Pixels that no source covers become white: the format cannot say that there is nothing.');
+  if (!isNorthUp(grid)) tell('grid-rotated', 'info', 'Its rows do not run to the east: some programs show it as if they did.');
+  return {
+    format,
+    target: {
+      info: { ...like, masked: false, width: grid.width, height: grid.height },
+      grid,
+      crs: place.crs,
+      stem: place.stem,
+      options: place.options,
+    },
+    like,
+    resampling,
+    sources: pictures.map((p) => ({ ...p, image: asLike(p.image, like) })),
+    bounded: wish.bounds !== undefined,
+    samePixels,
+    findings: findings.list(),
+    blocked,
+  };
+}
+
+const touches = (a: Bounds | null, b: Bounds): boolean => a !== null && a[0] < b[2] && b[0] < a[2] && a[1] < b[3] && b[1] < a[3];
+
+/** Why two pictures cannot be one; null where they can. */
+function differenceOf(a: ImageInfo, b: ImageInfo): string | null {
+  if (a.sampleType !== b.sampleType) return `has samples of ${b.sampleType} and not ${a.sampleType}`;
+  const colours = (i: ImageInfo): number => i.bands - Number(i.alpha);
+  const pictorial = (i: ImageInfo): boolean => i.colour !== 'data' && i.sampleType === 'uint8';
+  if (colours(a) !== colours(b) && !(pictorial(a) && pictorial(b))) return `has ${colours(b)} bands and not ${colours(a)}`;
+  return null;
+}
+
+/** What the pictures are brought to, so that nothing of them is lost where the format has room for it. */
+function likeOf(
+  infos: readonly ImageInfo[],
+  { carries, name }: { carries: ImageCarries; name: string },
+  gaps: boolean,
+  tell: (code: string, severity: Finding['severity'], message: string) => void,
+): Like {
+  const [first] = infos as [ImageInfo];
+  const samePalette = first.palette !== null && infos.every((i) => i.palette !== null && sameBytes(i.palette, first.palette!));
+  const nodata = infos.every((i) => i.nodata === first.nodata || (Number.isNaN(i.nodata) && Number.isNaN(first.nodata)))
+    ? first.nodata
+    : null;
+  const keepPalette = samePalette && carries.palette && (!gaps || nodata !== null);
+  if (first.palette && !keepPalette) tell('palette-expanded', 'info', `The palette becomes red, green and blue, which ${name} holds.`);
+  const colour = keepPalette ? 'palette' : infos.some((i) => i.colour === 'palette' || i.colour === 'rgb') ? 'rgb' : first.colour;
+  const colours = colour === 'rgb' ? 3 : colour === 'palette' ? 1 : first.bands - Number(first.alpha);
+  const { real } = SAMPLE_KINDS[first.sampleType];
+  const room = carries.nodata && (colour === 'data' || colour === 'palette' || nodata !== null);
+  const none = room ? (nodata ?? (gaps && real ? NaN : null)) : null;
+  const alpha =
+    carries.alpha && (infos.some((i) => i.alpha) || (none === null && (gaps || infos.some((i) => i.nodata !== null || i.masked))));
+  if (!carries.alpha && infos.some((i) => i.alpha)) tell('alpha-lost', 'caution', `${name} does not hold how opaque a pixel is.`);
+  if (alpha && !infos.every((i) => i.alpha)) tell('alpha-added', 'info', 'A band is added that says where there is nothing.');
+  return {
+    bands: colours + Number(alpha),
+    sampleType: first.sampleType,
+    colour,
+    alpha,
+    nodata: none,
+    palette: keepPalette ? first.palette : null,
+  };
+}
+
+const sameBytes = (a: Uint8Array, b: Uint8Array): boolean => a.length === b.length && a.every((v, k) => v === b[k]);
+
+/** Whether some pixels of the target have no source, or one that may have none there. */
+function mayHaveGaps(pictures: readonly PlacedImage[], grid: PixelGrid): boolean {
+  const whole = pictures.filter(({ image: { info } }) => info.nodata === null && !info.alpha && !info.masked);
+  const covering = whole.map((p) => ({ width: p.grid.width, height: p.grid.height, toPixels: pixelsToSource(grid, p) }));
+  return !coversAll(covering, 0, 0, grid.width, grid.height);
+}
+
+/** Whether every pixel centre of the target is a pixel centre of a picture of the same plane. */
+function onCentres(own: PixelGrid, target: PixelGrid): boolean {
+  const back = inverseMap(own.map);
+  const { width: w, height: h } = target;
+  const p = Float64Array.of(0.5, 0.5, w - 0.5, 0.5, 0.5, h - 0.5);
+  through(target.map, p);
+  through(back, p);
+  return (
+    p.every((v) => Math.abs(v - 0.5 - Math.round(v - 0.5)) < SAME_CENTRE) &&
+    Math.abs(p[2]! - p[0]! - (w - 1)) < SAME_CENTRE &&
+    Math.abs(p[5]! - p[1]! - (h - 1)) < SAME_CENTRE
+  );
+}

@@ -1,0 +1,308 @@
+import { type Crs, isOnEarth } from '../../crs/crs';
+import { sameSystem } from '../../crs/registry/identify';
+import type { FolderSource, Watch } from '../../io/bytes';
+import type { OpenImage } from '../../formats/image-face';
+import { Findings } from '../../model/finding';
+import { Cancelled, messageOf } from '../../model/problem';
+import { emptyRaster, type PixelWindow, type Raster } from '../../model/raster';
+import { corners, pixelSize, through } from '../../raster/pixel-grid';
+import { shiftBetween } from '../../raster/registration';
+import { footprintOf, reach, resampleInto } from '../../raster/resample';
+import { pixelsToSource } from '../../raster/warp';
+import { asLike, keepApart, type Like, stateEmpty } from './like';
+import { pixelAccount } from './pixel-account';
+import type { ImagePlan } from './plan';
+import type { ImageDifference, ImageProof, RegistrationPlace } from './proof';
+import { expectedWindow, PIECE, piecesOf } from './write';
+
+/** Places along the longer side at which registration is measured, and pixels of such a place. */
+const PLACES = 6,
+  PLACE = 48;
+
+/** Pixels by which the picture may lie off its sources: on the whole, and anywhere. */
+const MOST_RMS_PX = 0.25,
+  MOST_PX = 0.5;
+
+/** Share of a pixel by which corners that a file states may be off. */
+const MOST_CORNER_PX = 0.01;
+
+/** Values of a sample by which what is packed as JPEG may differ on the mean of a piece, for each step below the best quality. */
+const packedAllowance = (quality: number): number => 4 + (100 - quality) / 4;
+
+/** How far a value may be off what it is exactly: the share of what lies around it that a position off by a tenth of a pixel explains. */
+const OFF_SHARE = 0.25;
+
+/**
+ * Compares what was written with its sources, which are read once more: size, samples, place and system as the file states them; every
+ * pixel with what it should be; pixels at chosen places with what they are without any approximation; the registration there; and what
+ * became of every pixel of every source.
+ * @param metresPerUnit of the target
+ */
+export async function proveImage(plan: ImagePlan, folder: FolderSource, metresPerUnit: number, watch: Watch): Promise<ImageProof> {
+  const { target } = plan;
+  const findings = new Findings();
+  const differences: ImageDifference[] = [];
+  const differs = (code: ImageDifference['code'], message: string, count = 1, expected = false): void =>
+    void differences.push({ code, message, count, expected });
+  const failed = (message: string): ImageProof => ({
+    status: 'failed',
+    size: { width: target.info.width, height: target.info.height, bands: target.info.bands },
+    maxDeviation_m: 0,
+    corners: [],
+    values: { compared: 0, different: 0, meanDifference: 0, exact: { compared: 0, beyond: 0 } },
+    registration: { places: [], rms_px: null, largest_px: null },
+    differences: [{ code: 'unreadable', message, count: 1, expected: false }],
+    findings: findings.list(),
+    account: [],
+  });
+  let shown: OpenImage;
+  try {
+    shown = await plan.format.images.write!.readBack(folder, target, findings);
+  } catch (error) {
+    if (error instanceof Cancelled) throw error;
+    return failed(`What was written could not be read back: ${messageOf(error)}`);
+  }
+  try {
+    const { info } = shown;
+    if (info.width !== target.info.width || info.height !== target.info.height) {
+      differs('size', `It is ${info.width} by ${info.height} pixels where it should be ${target.info.width} by ${target.info.height}.`);
+      return { ...failed(''), differences };
+    }
+    const lossy = !plan.format.images.carries(target.options).lossless;
+    if (info.bands !== plan.like.bands || info.sampleType !== plan.like.sampleType || info.alpha !== plan.like.alpha)
+      differs('samples', `It has ${said(info)} where it should have ${said(plan.like)}.`);
+    const off = cornersOff(shown, plan);
+    if (off === null || off > MOST_CORNER_PX)
+      differs(
+        'georeferencing',
+        off === null ? 'The file does not say where it lies.' : `Its corners lie ${off.toPrecision(2)} pixels off.`,
+      );
+    if (!states(shown.where.crs, target.crs))
+      differs('crs', `The file states ${shown.where.crs?.name ?? 'no system'} where it should state ${target.crs.name}.`);
+    if (differences.some((d) => d.code === 'samples')) return { ...failed(''), status: 'differs', differences };
+    const { values, worst } = await compareAll(plan, shown, lossy, watch);
+    if (!lossy && values.different > 0)
+      differs('values', `${values.different} pixels read back with other values than they should have.`, values.different);
+    if (lossy && worst > packedAllowance(Number(target.options.quality)))
+      differs('values', `A piece of the picture differs by ${worst.toPrecision(3)} on the mean, more than its packing explains.`);
+    const { places, exact } = await comparePlaces(plan, shown, lossy, watch);
+    if (exact.beyond > 0)
+      differs(
+        'values',
+        `${exact.beyond} of ${exact.compared} pixels are further off their exact values than a tenth of a pixel explains.`,
+        exact.beyond,
+      );
+    const registration = summed(places);
+    if ((registration.rms_px ?? 0) > MOST_RMS_PX || (registration.largest_px ?? 0) > MOST_PX)
+      differs('registration', `It lies up to ${registration.largest_px!.toPrecision(2)} pixels off its sources.`);
+    const account = await pixelAccount(plan, lossy || !statesNothing(plan.like) ? whole(shown) : shown, watch);
+    const missing = account.reduce((n, row) => n + row.missing, 0);
+    if (missing > 0) differs('pixels', `${missing} pixels that should have a value have none.`, missing);
+    return {
+      status: differences.every((d) => d.expected) ? 'match' : 'differs',
+      size: { width: info.width, height: info.height, bands: info.bands },
+      maxDeviation_m: (off ?? 0) * Math.max(...pixelSize(target.grid)) * metresPerUnit,
+      corners: cornersOf(plan),
+      values: { ...values, exact },
+      registration: { places, ...registration },
+      differences,
+      findings: findings.list(),
+      account,
+    };
+  } catch (error) {
+    if (error instanceof Cancelled) throw error;
+    return failed(`What was written could not be read back: ${messageOf(error)}`);
+  } finally {
+    await shown.close();
+  }
+}
+
+/** Whether a file states the system that it should; a plane of its own by its unit. */
+const states = (stated: Crs | null, wanted: Crs): boolean =>
+  stated !== null &&
+  (isOnEarth(wanted) ? sameSystem(stated, wanted) : !isOnEarth(stated) && Math.abs(stated.unit.metres / wanted.unit.metres - 1) < 1e-9);
+
+const said = ({ bands, sampleType, alpha }: Pick<Like, 'bands' | 'sampleType' | 'alpha'>): string =>
+  `${bands} ${bands === 1 ? 'band' : 'bands'} of ${sampleType}${alpha ? ' with alpha' : ''}`;
+
+const statesNothing = (like: Like): boolean => like.nodata !== null || like.alpha;
+
+/** A picture that cannot say that there is nothing has a value everywhere. */
+const whole = (image: OpenImage): OpenImage => ({ ...image, read: async (window) => ({ ...(await image.read(window)), valid: null }) });
+
+/** Pixels by which the corners that a file states lie off where they should; null where it states none. */
+function cornersOff({ where, info }: OpenImage, { target }: ImagePlan): number | null {
+  if (!where.grid) return null;
+  const stated = corners({ ...where.grid, width: info.width, height: info.height }),
+    wanted = corners(target.grid);
+  const [dx, dy] = pixelSize(target.grid);
+  let off = 0;
+  for (let k = 0; k < 8; k++) off = Math.max(off, Math.abs(stated[k]! - wanted[k]!) / (k % 2 === 0 ? dx : dy));
+  return off;
+}
+
+function cornersOf({ target, sources }: ImagePlan): ImageProof['corners'] {
+  const own = corners(target.grid),
+    there = own.slice();
+  sources[0]!.toSource(there);
+  return [0, 2, 4, 6].map((k) => ({
+    target: [own[k]!, own[k + 1]!],
+    source: Number.isNaN(there[k]! + there[k + 1]!) ? null : [there[k]!, there[k + 1]!],
+  }));
+}
+
+/** All pixels, worked out once more. @returns the largest mean difference of a piece as well */
+async function compareAll(
+  plan: ImagePlan,
+  shown: OpenImage,
+  lossy: boolean,
+  watch: Watch,
+): Promise<{ values: Omit<ImageProof['values'], 'exact'>; worst: number }> {
+  const { info } = plan.target;
+  let different = 0,
+    sum = 0,
+    worst = 0;
+  for (let y = 0; y < info.height; y += PIECE)
+    for (const piece of piecesOf(info.width, y, Math.min(PIECE, info.height - y))) {
+      watch.check();
+      const { raster: expected } = await expectedWindow(plan, piece);
+      const got = await shown.read(piece);
+      let own = 0;
+      const n = piece.width * piece.height;
+      for (let i = 0; i < n; i++) {
+        let off = 0;
+        for (let b = 0; b < info.bands; b++) off += apart(expected.data[i * info.bands + b]!, got.data[i * info.bands + b]!);
+        const empty = (r: Raster): boolean => r.valid !== null && !r.valid[i];
+        if (off > 0 || (!lossy && statesNothing(plan.like) && empty(expected) !== empty(got))) different++;
+        own += off / info.bands;
+      }
+      sum += own;
+      worst = Math.max(worst, own / n);
+      watch.progress(y * info.width + piece.x, info.width * info.height);
+    }
+  const compared = info.width * info.height;
+  return { values: { compared, different, meanDifference: sum / compared }, worst };
+}
+
+/** Difference of two values; what is not a number equals itself. */
+const apart = (a: number, b: number): number => (a === b || (Number.isNaN(a) && Number.isNaN(b)) ? 0 : Math.abs(a - b) || Infinity);
+
+/** Windows spread over the picture, in each of which pixels are worked out exactly and the registration is measured. */
+async function comparePlaces(
+  plan: ImagePlan,
+  shown: OpenImage,
+  lossy: boolean,
+  watch: Watch,
+): Promise<{ places: RegistrationPlace[]; exact: { compared: number; beyond: number } }> {
+  const { grid, info } = plan.target;
+  const places: RegistrationPlace[] = [];
+  const exact = { compared: 0, beyond: 0 };
+  const longest = Math.max(info.width, info.height);
+  const count = (side: number): number => Math.max(1, Math.round((PLACES * side) / longest));
+  const [nx, ny] = [count(info.width), count(info.height)];
+  for (let j = 0; j < ny; j++)
+    for (let k = 0; k < nx; k++) {
+      watch.check();
+      const window = placeAt((k + 0.5) / nx, (j + 0.5) / ny, info);
+      const [expected, got] = [await exactWindow(plan, window), await shown.read(window)];
+      if (!lossy) {
+        const { compared, beyond } = beyondIn(expected, got, plan);
+        exact.compared += compared;
+        exact.beyond += beyond;
+      }
+      const at = Float64Array.of(window.x + window.width / 2, window.y + window.height / 2);
+      through(grid.map, at);
+      const covered = expected.valid!.every((v) => v === 1);
+      places.push({
+        x: at[0]!,
+        y: at[1]!,
+        shift: covered && !plan.like.palette ? shiftBetween({ ...expected, valid: null }, { ...got, valid: null }) : null,
+      });
+    }
+  return { places, exact };
+}
+
+function placeAt(s: number, t: number, { width, height }: { width: number; height: number }): PixelWindow {
+  const [w, h] = [Math.min(PLACE, width), Math.min(PLACE, height)];
+  const start = (share: number, side: number, own: number): number => Math.min(side - own, Math.max(0, Math.round(share * side - own / 2)));
+  return { x: start(s, width, w), y: start(t, height, h), width: w, height: h };
+}
+
+/** A window worked out with every position exact, from sources opened as they are. */
+async function exactWindow(plan: ImagePlan, window: PixelWindow): Promise<Raster> {
+  const { target, like, resampling } = plan;
+  const out = emptyRaster(like.sampleType, window.width, window.height, like.bands);
+  const n = window.width * window.height;
+  for (const source of plan.sources) {
+    const positions = new Float64Array(2 * n);
+    for (let i = 0; i < n; i++) {
+      positions[2 * i] = window.x + (i % window.width) + 0.5;
+      positions[2 * i + 1] = window.y + Math.floor(i / window.width) + 0.5;
+    }
+    pixelsToSource(target.grid, source)(positions);
+    const image = asLike(source.image, like);
+    const footprint = footprintOf(positions, window.width, window.height);
+    const needed = around(positions, reach(resampling, footprint), image.info);
+    if (!needed) continue;
+    resampleInto(out, positions, { window: needed, raster: await image.read(needed) }, resampling, footprint, image.info);
+  }
+  stateEmpty(out, like);
+  keepApart(out, like);
+  return out;
+}
+
+function around(
+  positions: Float64Array,
+  [rx, ry]: [number, number],
+  { width, height }: { width: number; height: number },
+): PixelWindow | null {
+  let [x0, y0, x1, y1] = [Infinity, Infinity, -1, -1];
+  for (let k = 0; k < positions.length; k += 2) {
+    const c = Math.floor(positions[k]!),
+      r = Math.floor(positions[k + 1]!);
+    if (!(c >= 0 && r >= 0 && c < width && r < height)) continue;
+    x0 = Math.min(x0, c);
+    y0 = Math.min(y0, r);
+    x1 = Math.max(x1, c);
+    y1 = Math.max(y1, r);
+  }
+  if (x1 < x0) return null;
+  const x = Math.max(0, x0 - rx),
+    y = Math.max(0, y0 - ry);
+  return { x, y, width: Math.min(width, x1 + rx + 1) - x, height: Math.min(height, y1 + ry + 1) - y };
+}
+
+/** Pixels that are further off than what lies within a pixel of them explains. Where the nearest pixel is taken, it must be one of these. */
+function beyondIn(expected: Raster, got: Raster, { like, resampling }: ImagePlan): { compared: number; beyond: number } {
+  const { width, height, bands, data, valid } = expected;
+  const nearest = resampling === 'nearest' || resampling === 'mode';
+  const rounding = like.sampleType.startsWith('float') ? 0 : 1;
+  let compared = 0,
+    beyond = 0;
+  for (let r = 1; r + 1 < height; r++)
+    for (let c = 1; c + 1 < width; c++) {
+      const i = r * width + c;
+      const ring = [i - width - 1, i - width, i - width + 1, i - 1, i, i + 1, i + width - 1, i + width, i + width + 1];
+      if (ring.some((k) => !valid![k])) continue;
+      compared++;
+      for (let b = 0; b < bands; b++) {
+        const value = got.data[i * bands + b]!;
+        const values = ring.map((k) => data[k * bands + b]!);
+        const low = Math.min(...values),
+          high = Math.max(...values);
+        const own = data[i * bands + b]!;
+        const allowed = nearest ? high - low : OFF_SHARE * (high - low) + rounding + 1e-6 * Math.abs(own);
+        if (!(Math.abs(value - own) <= allowed)) {
+          beyond++;
+          break;
+        }
+      }
+    }
+  return { compared, beyond };
+}
+
+function summed(places: readonly RegistrationPlace[]): { rms_px: number | null; largest_px: number | null } {
+  const lengths = places.flatMap(({ shift }) => (shift ? [Math.hypot(shift.dx, shift.dy)] : []));
+  if (lengths.length === 0) return { rms_px: null, largest_px: null };
+  return { rms_px: Math.sqrt(lengths.reduce((n, d) => n + d * d, 0) / lengths.length), largest_px: Math.max(...lengths) };
+}

@@ -1,0 +1,60 @@
+import type { FolderSink, Watch } from '../../io/bytes';
+import { closingAfterFailure } from '../../io/open-files';
+import type { Finding } from '../../model/finding';
+import { emptyRaster, type PixelWindow, type Raster } from '../../model/raster';
+import { put, warpWindow } from '../../raster/warp';
+import { keepApart, stateEmpty } from './like';
+import type { ImagePlan } from './plan';
+
+/** Columns and rows that are worked out at once. */
+export const PIECE = 512;
+
+/** A window of the picture as it is to be, with what says that there is nothing where there is nothing. */
+export async function expectedWindow(plan: ImagePlan, window: PixelWindow): Promise<{ raster: Raster; keptApart: number }> {
+  const raster = await warpWindow(plan.target.grid, plan.sources, plan.like, plan.resampling, window);
+  stateEmpty(raster, plan.like);
+  return { raster, keptApart: keepApart(raster, plan.like) };
+}
+
+/** The windows of a row of pieces. */
+export function* piecesOf(width: number, y: number, height: number): Generator<PixelWindow> {
+  for (let x = 0; x < width; x += PIECE) yield { x, y, width: Math.min(PIECE, width - x), height };
+}
+
+/** Writes a picture into `folder`. When that fails no file is left open. @returns what could be told only while writing */
+export async function writeImage(plan: ImagePlan, folder: FolderSink, watch: Watch): Promise<Finding[]> {
+  const files = closingAfterFailure(folder);
+  try {
+    const { info } = plan.target;
+    let keptApart = 0;
+    const writer = await plan.format.images.write!.create(files, plan.target);
+    for (let y = 0; y < info.height; y += writer.rows) {
+      const height = Math.min(writer.rows, info.height - y);
+      const strip = { x: 0, y, width: info.width, height };
+      const rows = emptyRaster(info.sampleType, info.width, height, info.bands);
+      for (const piece of piecesOf(info.width, y, height)) {
+        watch.check();
+        const { raster, keptApart: apart } = await expectedWindow(plan, piece);
+        keptApart += apart;
+        put(rows, strip, raster, piece);
+        watch.progress((y + 1) * info.width + piece.x, info.width * info.height);
+      }
+      await writer.append(rows);
+    }
+    await writer.close();
+    watch.progress(info.width * info.height, info.width * info.height);
+    return keptApart === 0
+      ? []
+      : [
+          {
+            code: 'values-kept-apart',
+            severity: 'info',
+            message: `Values came out as ${plan.like.nodata}, which stands for none; they are written as the next one.`,
+            count: keptApart,
+          },
+        ];
+  } catch (e) {
+    await files.closeAll();
+    throw e;
+  }
+}

@@ -1,0 +1,85 @@
+import type { Crs } from '../crs/crs';
+import type { ByteSource, FolderSink, FolderSource } from '../io/bytes';
+import type { Findings } from '../model/finding';
+import type { ImageInfo, Raster, SampleType } from '../model/raster';
+import type { ControlPair } from '../placement/fit';
+import type { PixelGrid } from '../raster/pixel-grid';
+import type { ImageReader } from '../raster/warp';
+import type { FormatOption, OptionValues } from './format-option';
+
+/** What a picture says of where it lies. */
+export interface Georeference {
+  /** Null where the file does not say. */
+  grid: PixelGrid | null;
+  /** Points of the picture (column, and row with its sign reversed) in the system, where it is tied by such. */
+  pairs: readonly ControlPair[] | null;
+  crs: Crs | null;
+  /** The text that states the system; null where there is none. */
+  crsText: string | null;
+}
+
+/** A picture opened: its pixels can be had by windows until it is closed. */
+export interface OpenImage extends ImageReader {
+  info: ImageInfo;
+  where: Georeference;
+  /** How it is packed, in the format's own words. */
+  version: string;
+  close(): Promise<void>;
+}
+
+/** A picture as it is to be written. */
+export interface TargetImage {
+  info: ImageInfo;
+  grid: PixelGrid;
+  crs: Crs;
+  stem: string;
+  options: OptionValues;
+}
+
+/** Takes the pixels of a picture: bands of rows from the top, all of them. */
+export interface ImageWriter {
+  /** Rows that are wanted at once; the last time there may be fewer. */
+  rows: number;
+  append(rows: Raster): Promise<void>;
+  close(): Promise<void>;
+}
+
+/** What a format can hold of a picture. The forecast compares a picture with this. */
+export interface ImageCarries {
+  sampleTypes: readonly SampleType[];
+  /** Bands beside alpha; any number where absent. */
+  bands?: readonly number[];
+  alpha: boolean;
+  nodata: boolean;
+  palette: boolean;
+  /** Values arrive as they are, and not nearly so. */
+  lossless: boolean;
+  /** Pixels along a side. */
+  longest: number;
+}
+
+/** What a format is to pictures. */
+export interface ImageFace {
+  carries(options: OptionValues): ImageCarries;
+  open(source: ByteSource, findings: Findings): Promise<OpenImage>;
+  /** Absent where the format is only read. */
+  write?: {
+    options: readonly FormatOption[];
+    /** Names of the files, the picture's first. */
+    files(stem: string, options: OptionValues): string[];
+    create(folder: FolderSink, image: TargetImage): Promise<ImageWriter>;
+    /** Opens what was written with the reader that everything else is read with. */
+    readBack(folder: FolderSource, image: Pick<TargetImage, 'stem' | 'options'>, findings: Findings): Promise<OpenImage>;
+  };
+}
+
+/** What baseline JPEG holds, wherever it is used. */
+export const JPEG_CARRIES: ImageCarries = {
+  sampleTypes: ['uint8'],
+  bands: [1, 3],
+  alpha: false,
+  nodata: false,
+  palette: false,
+  lossless: false,
+  longest: 65_500,
+};

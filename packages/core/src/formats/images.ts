@@ -1,0 +1,17 @@
+import type { ByteSource } from '../io/bytes';
+import type { ImageFormat } from './format';
+import { geotiff } from './geotiff/index';
+import { jpeg, png } from './picture/index';
+
+/** Every format that holds pictures. Adding one is its folder and a place here. */
+export const IMAGE_FORMATS: readonly ImageFormat[] = [geotiff, jpeg, png];
+
+export function imageFormatById(id: string): ImageFormat | undefined {
+  return IMAGE_FORMATS.find((f) => f.id === id);
+}
+
+/** The format of a picture, by its content; undefined for what is none. */
+export async function recogniseImage(source: ByteSource): Promise<ImageFormat | undefined> {
+  const head = await source.read(0, 4096);
+  return IMAGE_FORMATS.find((f) => f.sniff(head, source.name));
+}

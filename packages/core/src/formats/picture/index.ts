@@ -1,0 +1,103 @@
+import { writePrj } from '../../crs/definitions/wkt1';
+import type { FolderSink, Scratch } from '../../io/bytes';
+import { imageEngine, type PictureKind } from '../../io/image-engine';
+import type { ImageFormat } from '../format';
+import type { FormatOption } from '../format-option';
+import { createTiff } from '../geotiff/write';
+import { type ImageCarries, type ImageWriter, JPEG_CARRIES, type TargetImage } from '../image-face';
+import { putText } from '../prj';
+import { openPicture } from './read';
+import { qualityOption } from './quality';
+import { putWorldFile, worldSuffixes } from './world-file';
+
+interface Kind {
+  id: PictureKind;
+  name: string;
+  extensions: readonly string[];
+  sniff: ImageFormat['sniff'];
+  carries: ImageCarries;
+  options: readonly FormatOption[];
+}
+
+/** A picture whose place stands beside it: in a world file, and its system in a .prj. */
+function picture({ id, name, extensions, sniff, carries, options }: Kind): ImageFormat {
+  const [extension] = extensions as [string];
+  const [world] = worldSuffixes(extension) as [string];
+  return {
+    id,
+    name,
+    extensions,
+    companions: [...new Set([...extensions.flatMap(worldSuffixes), '.prj'])],
+    sniff,
+    images: {
+      carries: () => carries,
+      open: openPicture,
+      write: {
+        options,
+        files: (stem) => [stem + extension, stem + world, `${stem}.prj`],
+        create: (folder, image) => writePicture(folder, image, id, extension, world),
+        readBack: async (folder, { stem }, findings) => openPicture(await folder.open(stem + extension), findings),
+      },
+    },
+  };
+}
+
+/** The engine packs whole files, so the pixels go into an unpacked one first. */
+async function writePicture(
+  folder: FolderSink,
+  image: TargetImage,
+  kind: PictureKind,
+  extension: string,
+  world: string,
+): Promise<ImageWriter> {
+  const { stem, grid, crs, options } = image;
+  await putWorldFile(folder, stem + world, grid.map);
+  await putText(folder, `${stem}.prj`, writePrj(crs));
+  const scratch: Scratch = await folder.scratch();
+  const unpacked = await createTiff(scratch, image, { packing: 'none', quality: 100, overviews: false, georeferenced: false });
+  return {
+    rows: unpacked.rows,
+    append: (rows) => unpacked.append(rows),
+    async close() {
+      await unpacked.close();
+      try {
+        await imageEngine().pack(scratch, folder, stem + extension, kind, Number(options.quality ?? 100));
+      } finally {
+        await scratch.remove();
+      }
+    },
+  };
+}
+
+const begins =
+  (...bytes: number[]): ImageFormat['sniff'] =>
+  (head) =>
+    bytes.every((b, k) => head[k] === b);
+
+/** ITU-T T.81; written as its baseline process, never progressive. */
+export const jpeg: ImageFormat = picture({
+  id: 'jpeg',
+  name: 'JPEG with world file',
+  extensions: ['.jpg', '.jpeg'],
+  sniff: begins(0xff, 0xd8, 0xff),
+  carries: JPEG_CARRIES,
+  options: [qualityOption()],
+});
+
+/** W3C Portable Network Graphics (third edition). */
+export const png: ImageFormat = picture({
+  id: 'png',
+  name: 'PNG with world file',
+  extensions: ['.png'],
+  sniff: begins(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a),
+  carries: {
+    sampleTypes: ['uint8', 'uint16'],
+    bands: [1, 3],
+    alpha: true,
+    nodata: false,
+    palette: false,
+    lossless: true,
+    longest: 2 ** 31 - 1,
+  },
+  options: [],
+});

@@ -1,0 +1,127 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { createWriteStream } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { promisify } from 'node:util';
+import zlib from 'node:zlib';
+import sharp from 'sharp';
+import type { ByteSource } from '@pontrel/core/io/bytes';
+import { registerImageEngine } from '@pontrel/core/io/image-engine';
+import { messageOf, Problem } from '@pontrel/core/model/problem';
+import { fileSource } from './files';
+
+const deflate = promisify(zlib.deflate);
+const inflate = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.inflate);
+
+/** Pixels of a packed picture that is unpacked beside its file, and bytes that they may take there. */
+const MOST_PIXELS = 2 ** 31,
+  MOST_BYTES = 8 * 2 ** 30;
+
+/** The engine's names for grey and for colours, by the bits of a sample. */
+const SPACES = { uchar: ['b-w', 'srgb'], ushort: ['grey16', 'rgb16'] } as const;
+
+/** Tiles of what is unpacked. */
+const TILE = 256;
+
+const folders = new Set<string>();
+
+/** Folders of pictures that are unpacked at present, for whoever clears away when a process is stopped. */
+export const unpackedFolders = (): readonly string[] => [...folders];
+
+/** Native code for what is packed as pictures: libvips by sharp, and zlib. */
+export function registerNodeImageEngine(): void {
+  // blocks are asked for once and kept by those who ask
+  sharp.cache(false);
+  registerImageEngine({
+    deflate: async (bytes) => deflate(bytes, { level: 6 }),
+    async inflate(bytes, most) {
+      return inflate(bytes, { maxOutputLength: most });
+    },
+    async jpeg(pixels, width, height, bands, quality) {
+      return sharp(pixels, { raw: { width, height, channels: bands } })
+        .jpeg({ quality, progressive: false, chromaSubsampling: '4:2:0', optimiseCoding: true })
+        .toBuffer();
+    },
+    unpacked,
+    async pack(from, folder, name, kind, quality) {
+      const source = await from.source();
+      await withFile(source, async (file) => {
+        const picture = sharp(file, { limitInputPixels: MOST_PIXELS, sequentialRead: true });
+        const packed =
+          kind === 'jpeg'
+            ? picture.jpeg({ quality, progressive: false, chromaSubsampling: quality >= 90 ? '4:4:4' : '4:2:0' })
+            : picture.png({ compressionLevel: 6, palette: false });
+        const sink = await folder.create(name);
+        try {
+          for await (const chunk of packed as unknown as AsyncIterable<Buffer>) await sink.write(chunk);
+        } finally {
+          await sink.close();
+        }
+      });
+    },
+  });
+}
+
+async function unpacked(source: ByteSource): Promise<{ source: ByteSource; remove(): Promise<void> }> {
+  const folder = await mkdtemp(path.join(tmpdir(), 'pontrel-image-'));
+  folders.add(folder);
+  const remove = async (): Promise<void> => {
+    await rm(folder, { recursive: true, force: true });
+    folders.delete(folder);
+  };
+  try {
+    const out = path.join(folder, 'unpacked.tif');
+    await withFile(source, async (file) => {
+      const picture = sharp(file, { limitInputPixels: MOST_PIXELS, sequentialRead: true, failOn: 'error' });
+      const {
+        width = 0,
+        height = 0,
+        channels = 3,
+        depth,
+      } = await picture.metadata().catch((error: unknown) => {
+        throw damaged(source, error);
+      });
+      const bytes = width * height * channels * (depth === 'ushort' ? 2 : depth === 'float' ? 4 : 1);
+      if (bytes > MOST_BYTES || width * height > MOST_PIXELS)
+        throw new Problem(
+          'image-too-large',
+          `${source.name} says that it is ${width} by ${height} pixels: too many for a picture that has to be unpacked as a whole. Save it as a tiled GeoTIFF packed with deflate or LZW.`,
+          { file: source.name },
+        );
+      await picture
+        // as many bands and bits as there are
+        .toColourspace(SPACES[depth === 'ushort' ? 'ushort' : 'uchar'][channels <= 2 ? 0 : 1])
+        .tiff({ compression: 'none', tile: true, tileWidth: TILE, tileHeight: TILE, bigtiff: bytes > 3.9e9 })
+        .toFile(out)
+        .catch((error: unknown) => {
+          throw damaged(source, error);
+        });
+    });
+    return { source: await fileSource(out, source.name), remove };
+  } catch (error) {
+    await remove();
+    throw error;
+  }
+}
+
+function damaged(source: ByteSource, error: unknown): Problem {
+  const what = messageOf(error).split('\n')[0]!.replace(/\.$/, '');
+  return new Problem('image-damaged', `${source.name} cannot be unpacked as a picture (${what}). Ask for it again.`, { file: source.name });
+}
+
+/** The engine reads files; what is not one by itself is copied into one first. */
+async function withFile<T>(source: ByteSource, use: (file: string) => Promise<T>): Promise<T> {
+  if (source.path !== undefined) return use(source.path);
+  const folder = await mkdtemp(path.join(tmpdir(), 'pontrel-image-'));
+  folders.add(folder);
+  try {
+    const file = path.join(folder, 'picture');
+    await pipeline(Readable.from(source.stream()), createWriteStream(file));
+    return await use(file);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+    folders.delete(folder);
+  }
+}

@@ -1,0 +1,36 @@
+"""What others say of written pictures: libtiff's tools of their structure, listgeo of their place, Pillow of their values."""
+import json, re, subprocess, sys
+import numpy as np
+from PIL import Image
+
+Image.MAX_IMAGE_PIXELS = None
+job = json.load(sys.stdin)
+facts = {}
+for file in job["files"]:
+    own = facts[file] = {}
+    if file.endswith(".tif"):
+        info = subprocess.run(["tiffinfo", file], capture_output=True, text=True)
+        own["tiffinfo"] = info.stdout
+        # tags of other standards are unknown to it, and nothing else may be
+        own["complaints"] = [l for l in info.stderr.splitlines() if l and not re.search(r"Unknown field with tag (33550|33922|34264|34735|34736|34737|42113) ", l)]
+        geo = subprocess.run(["listgeo", "-d", file], capture_output=True, text=True)
+        own["listgeo"] = geo.stdout
+        own["corners"] = {m[1]: [float(m[2]), float(m[3])] for m in re.finditer(r"(Upper Left|Lower Left|Upper Right|Lower Right)\s*\(\s*([-\d.]+),\s*([-\d.]+)\)", geo.stdout)}
+        own["pcs"] = (re.search(r"^PCS = (\d+)", geo.stdout, re.M) or [None, None])[1]
+        own["gcs"] = (re.search(r"^GCS: (\d+)", geo.stdout, re.M) or [None, None])[1]
+        plain = file + ".plain.tif"
+        done = subprocess.run(["tiffcp", "-c", "none", "-s", "-L", file + ",0", plain], capture_output=True, text=True)
+        own["tiffcp"] = [l for l in done.stderr.splitlines() if l and "Unknown field" not in l]
+        subprocess.run(["listgeo", "-tfw", file], capture_output=True)
+    if file.endswith(".jpg"):
+        data = open(file, "rb").read()
+        # markers up to the start of the scan, ITU-T T.81 annex B
+        at, markers = 2, []
+        while data[at] == 0xFF and data[at + 1] != 0xDA:
+            markers.append(data[at + 1])
+            at += 2 + int.from_bytes(data[at + 2 : at + 4], "big")
+        own["markers"] = markers
+        own["scans"] = data.count(b"\xff\xda")
+    if job.get("values") and not file.endswith(".tif"):
+        own["values"] = np.asarray(Image.open(file)).tolist()
+print(json.dumps(facts))
