@@ -21,9 +21,11 @@ for own in job["pictures"]:
     valid = ~np.isnan(values[..., 0])
     # pixels that take part of their value from beyond the edge are left out
     inside = valid.copy()
-    inside[1:-1, 1:-1] = valid[1:-1, 1:-1] & valid[:-2, 1:-1] & valid[2:, 1:-1] & valid[1:-1, :-2] & valid[1:-1, 2:]
-    inside[[0, -1], :] = False
-    inside[:, [0, -1]] = False
+    for _ in range(own.get("edge", 3)):
+        near = inside.copy()
+        near[1:-1, 1:-1] = inside[1:-1, 1:-1] & inside[:-2, 1:-1] & inside[2:, 1:-1] & inside[1:-1, :-2] & inside[1:-1, 2:]
+        near[[0, -1], :] = near[:, [0, -1]] = False
+        inside = near
     off = np.hypot((values[..., 0] - sx) / own["pixel"][0], (values[..., 1] - sy) / own["pixel"][1])[inside]
     out.append({"pixels": int(inside.sum()), "valid": float(valid.mean()), "rms": float(np.sqrt((off**2).mean())), "largest": float(off.max())})
 print(json.dumps(out))

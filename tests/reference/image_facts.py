@@ -1,9 +1,14 @@
 """What others say of written pictures: libtiff's tools of their structure, listgeo of their place, Pillow of their values."""
-import json, re, subprocess, sys
+import json, os, re, subprocess, sys
 import numpy as np
 from PIL import Image
 
 Image.MAX_IMAGE_PIXELS = None
+
+def numbers(text):
+    return [float(v) for v in text.split()]
+
+
 job = json.load(sys.stdin)
 facts = {}
 for file in job["files"]:
@@ -18,10 +23,18 @@ for file in job["files"]:
         own["corners"] = {m[1]: [float(m[2]), float(m[3])] for m in re.finditer(r"(Upper Left|Lower Left|Upper Right|Lower Right)\s*\(\s*([-\d.]+),\s*([-\d.]+)\)", geo.stdout)}
         own["pcs"] = (re.search(r"^PCS = (\d+)", geo.stdout, re.M) or [None, None])[1]
         own["gcs"] = (re.search(r"^GCS: (\d+)", geo.stdout, re.M) or [None, None])[1]
-        plain = file + ".plain.tif"
-        done = subprocess.run(["tiffcp", "-c", "none", "-s", "-L", file + ",0", plain], capture_output=True, text=True)
-        own["tiffcp"] = [l for l in done.stderr.splitlines() if l and "Unknown field" not in l]
+        # the world file that listgeo makes of the tags
+        world = file[:-4] + ".tfw"
+        ours = open(world).read() if os.path.exists(world) else None
         subprocess.run(["listgeo", "-tfw", file], capture_output=True)
+        own["world"] = {"listgeo": numbers(open(world).read()), "ours": ours and numbers(ours)}
+        if "against" in job:
+            plain = file + ".plain.tif"
+            done = subprocess.run(["tiffcp", "-c", "none", "-s", "-L", "-r", "100000", file + ",0", plain], capture_output=True, text=True)
+            own["complaints"] += [l for l in done.stderr.splitlines() if l and "Unknown field" not in l]
+            strips = subprocess.run(["tiffinfo", "-s", plain], capture_output=True, text=True).stdout
+            offset, size = map(int, re.search(r"0: \[\s*(\d+),\s*(\d+)\]", strips).groups())
+            own["same"] = open(plain, "rb").read()[offset : offset + size] == open(job["against"], "rb").read()
     if file.endswith(".jpg"):
         data = open(file, "rb").read()
         # markers up to the start of the scan, ITU-T T.81 annex B
@@ -31,6 +44,7 @@ for file in job["files"]:
             at += 2 + int.from_bytes(data[at + 2 : at + 4], "big")
         own["markers"] = markers
         own["scans"] = data.count(b"\xff\xda")
-    if job.get("values") and not file.endswith(".tif"):
-        own["values"] = np.asarray(Image.open(file)).tolist()
+    if "against" in job and file.endswith(".png"):
+        picture = np.asarray(Image.open(file))
+        own["same"] = picture.astype(job["type"]).tobytes() == open(job["against"], "rb").read()
 print(json.dumps(facts))

@@ -22,6 +22,9 @@ const MOST_PIXELS = 2 ** 31,
 /** The engine's names for grey and for colours, by the bits of a sample. */
 const SPACES = { uchar: ['b-w', 'srgb'], ushort: ['grey16', 'rgb16'] } as const;
 
+const spaceOf = ({ depth, channels = 3 }: { depth?: string | undefined; channels?: number | undefined }): string =>
+  SPACES[depth === 'ushort' ? 'ushort' : 'uchar'][channels <= 2 ? 0 : 1];
+
 /** Tiles of what is unpacked. */
 const TILE = 256;
 
@@ -48,7 +51,8 @@ export function registerNodeImageEngine(): void {
     async pack(from, folder, name, kind, quality) {
       const source = await from.source();
       await withFile(source, async (file) => {
-        const picture = sharp(file, { limitInputPixels: MOST_PIXELS, sequentialRead: true });
+        const opened = sharp(file, { limitInputPixels: MOST_PIXELS, sequentialRead: true });
+        const picture = opened.toColourspace(spaceOf(await opened.metadata()));
         const packed =
           kind === 'jpeg'
             ? picture.jpeg({ quality, progressive: false, chromaSubsampling: quality >= 90 ? '4:4:4' : '4:2:0' })
@@ -92,7 +96,7 @@ async function unpacked(source: ByteSource): Promise<{ source: ByteSource; remov
         );
       await picture
         // as many bands and bits as there are
-        .toColourspace(SPACES[depth === 'ushort' ? 'ushort' : 'uchar'][channels <= 2 ? 0 : 1])
+        .toColourspace(spaceOf({ depth, channels }))
         .tiff({ compression: 'none', tile: true, tileWidth: TILE, tileHeight: TILE, bigtiff: bytes > 3.9e9 })
         .toFile(out)
         .catch((error: unknown) => {

@@ -1,13 +1,12 @@
 import type { ImageInfo, Samples } from '../model/raster';
 
-/** Whether the pixel whose samples begin at `at` has no value: all its bands have the value for none, or nothing of it can be seen. */
+/** Whether one value stands for none: it is the one that does, or no number at all. */
+export const isNoValue = (value: number, nodata: number | null): boolean => value === nodata || Number.isNaN(value);
+
+/** Whether the pixel whose samples begin at `at` has no value: none of its bands has one, or nothing of it can be seen. */
 export function isNone({ bands, alpha, nodata }: Pick<ImageInfo, 'bands' | 'alpha' | 'nodata'>, data: Samples, at: number): boolean {
   const colours = alpha ? bands - 1 : bands;
   if (alpha && data[at + colours] === 0) return true;
-  if (nodata === null) return false;
-  for (let b = 0; b < colours; b++) {
-    const value = data[at + b]!;
-    if (value !== nodata && !(Number.isNaN(nodata) && Number.isNaN(value))) return false;
-  }
+  for (let b = 0; b < colours; b++) if (!isNoValue(data[at + b]!, nodata)) return false;
   return true;
 }

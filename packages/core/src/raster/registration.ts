@@ -10,8 +10,12 @@ export interface Shift {
 const ROUNDS = 20,
   FARTHEST = 8;
 
-/** Grey levels a pixel by which a place has to change in every direction, so that a shift of it can be seen. */
-const LEAST_TEXTURE = 1.5;
+/**
+ * Share of its spread by which a place has to change from pixel to pixel in every direction, so that a shift of it can be seen; and how much
+ * less it may change in one direction than in another: along a straight edge nothing can be told.
+ */
+const LEAST_TEXTURE = 0.02,
+  LEAST_RATIO = 0.02;
 
 /**
  * The shift of `shown` against `expected`, which are of one size, to a small part of a pixel: the one under which they differ least, found
@@ -41,9 +45,9 @@ export function shiftBetween(expected: Raster, shown: Raster): Shift | null {
           v = r + dy;
         if (u < 1 || v < 1 || u >= w - 2 || v >= h - 2) continue;
         const i = r * w + c;
-        const gx = (a.values[i + 1]! - a.values[i - 1]!) / 2,
-          gy = (a.values[i + w]! - a.values[i - w]!) / 2;
-        const e = between(b.values, w, u, v) - a.values[i]!;
+        const gx = (a[i + 1]! - a[i - 1]!) / 2,
+          gy = (a[i + w]! - a[i - w]!) / 2;
+        const e = between(b, w, u, v) - a[i]!;
         xx += gx * gx;
         xy += gx * gy;
         yy += gy * gy;
@@ -52,8 +56,10 @@ export function shiftBetween(expected: Raster, shown: Raster): Shift | null {
         n++;
       }
     const det = xx * yy - xy * xy;
-    const least = (xx + yy) / 2 - Math.sqrt(((xx - yy) / 2) ** 2 + xy * xy);
-    if (n === 0 || Math.sqrt(Math.max(0, least / n)) * a.spread < LEAST_TEXTURE) return null;
+    // the eigenvalues of the sums of gradients
+    const half = Math.sqrt(((xx - yy) / 2) ** 2 + xy * xy);
+    const [least, most] = [(xx + yy) / 2 - half, (xx + yy) / 2 + half];
+    if (n === 0 || !(Math.sqrt(Math.max(0, least / n)) >= LEAST_TEXTURE) || least < LEAST_RATIO * most) return null;
     const sx = -(yy * ex - xy * ey) / det,
       sy = -(xx * ey - xy * ex) / det;
     dx += sx;
@@ -65,7 +71,7 @@ export function shiftBetween(expected: Raster, shown: Raster): Shift | null {
 }
 
 /** The mean of the bands, less its own mean, in units of its spread; null where it is all one. */
-function normalised({ width, height, bands, data }: Raster): { values: Float64Array; spread: number } | null {
+function normalised({ width, height, bands, data }: Raster): Float64Array | null {
   const n = width * height;
   const values = new Float64Array(n);
   let sum = 0;
@@ -81,7 +87,7 @@ function normalised({ width, height, bands, data }: Raster): { values: Float64Ar
   const spread = Math.sqrt(squares / n);
   if (!(spread > 0)) return null;
   for (let i = 0; i < n; i++) values[i] = (values[i]! - mean) / spread;
-  return { values, spread };
+  return values;
 }
 
 function between(values: Float64Array, width: number, u: number, v: number): number {

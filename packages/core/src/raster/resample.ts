@@ -1,3 +1,4 @@
+import { isNoValue } from './none';
 import { type ImageInfo, type PixelWindow, type Raster, SAMPLE_KINDS } from '../model/raster';
 
 /** How a value between pixels is worked out. */
@@ -88,7 +89,11 @@ export function resampleInto(
     // NaN compares false
     if (!(c >= 0 && r >= 0 && c < raster.width && r < raster.height)) continue;
     const at = r * raster.width + c;
-    if (valid && !valid[at]) continue;
+    if (valid && !valid[at]) {
+      // what cannot be seen keeps its colour, unless another picture has something there
+      if (info.alpha) for (let b = 0; b < bands; b++) out.data[i * bands + b] = data[at * bands + b]!;
+      continue;
+    }
     done[i] = 1;
     if (sampler === null) {
       for (let b = 0; b < bands; b++) out.data[i * bands + b] = data[at * bands + b]!;
@@ -109,6 +114,7 @@ class Sampler {
   private readonly sums: Float64Array;
   private readonly alpha: boolean;
   private readonly nodata: number | null;
+  private readonly mayLack: boolean;
   private wx = new Float64Array(8);
   private wy = new Float64Array(8);
   private readonly kernel: Kernel | undefined;
@@ -120,8 +126,9 @@ class Sampler {
     private readonly raster: Raster,
     private readonly kind: Resampling,
     { sx, sy }: Footprint,
-    { alpha, nodata }: Pick<ImageInfo, 'alpha' | 'nodata'>,
+    { alpha, nodata, sampleType }: Pick<ImageInfo, 'alpha' | 'nodata' | 'sampleType'>,
   ) {
+    this.mayLack = nodata !== null || SAMPLE_KINDS[sampleType].real;
     this.alpha = alpha;
     this.nodata = nodata;
     this.values = new Float64Array(raster.bands);
@@ -188,20 +195,16 @@ class Sampler {
         opaque += seen;
         for (let b = 0; b < colours; b++) {
           const value = data[from + b]!;
-          if (nodata !== null && this.isNone(value)) continue;
+          if (this.mayLack && isNoValue(value, nodata)) continue;
           values[b] = values[b]! + seen * value;
           sums[b] = sums[b]! + seen;
         }
       }
     }
     for (let b = 0; b < colours; b++)
-      values[b] = nodata !== null && this.isNone(data[centre * bands + b]!) ? nodata : values[b]! / sums[b]!;
+      values[b] = this.mayLack && isNoValue(data[centre * bands + b]!, nodata) ? (nodata ?? NaN) : values[b]! / sums[b]!;
     if (alpha) values[colours] = opaque / sum;
     return values;
-  }
-
-  private isNone(value: number): boolean {
-    return value === this.nodata || (Number.isNaN(value) && Number.isNaN(this.nodata));
   }
 
   /** The value that covers most of the footprint; the lowest of several. */

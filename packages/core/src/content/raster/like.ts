@@ -48,10 +48,11 @@ export function stateEmpty(raster: Raster, like: Like): void {
   if (!valid) return;
   const { bands, alpha, nodata, sampleType } = like;
   const { highest, real } = SAMPLE_KINDS[sampleType];
-  const fill = nodata ?? (alpha ? 0 : real ? 0 : highest);
+  const fill = nodata ?? (real ? NaN : highest);
   for (let i = 0; i < valid.length; i++) {
     if (valid[i]) continue;
-    for (let b = 0; b < bands; b++) data[i * bands + b] = alpha && b === bands - 1 ? 0 : fill;
+    if (alpha) data[(i + 1) * bands - 1] = 0;
+    else for (let b = 0; b < bands; b++) data[i * bands + b] = fill;
   }
 }
 

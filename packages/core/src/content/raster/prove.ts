@@ -4,7 +4,7 @@ import type { FolderSource, Watch } from '../../io/bytes';
 import type { OpenImage } from '../../formats/image-face';
 import { Findings } from '../../model/finding';
 import { Cancelled, messageOf } from '../../model/problem';
-import { emptyRaster, type PixelWindow, type Raster } from '../../model/raster';
+import { emptyRaster, type PixelWindow, type Raster, SAMPLE_KINDS } from '../../model/raster';
 import { corners, pixelSize, through } from '../../raster/pixel-grid';
 import { shiftBetween } from '../../raster/registration';
 import { footprintOf, reach, resampleInto } from '../../raster/resample';
@@ -125,7 +125,8 @@ const states = (stated: Crs | null, wanted: Crs): boolean =>
 const said = ({ bands, sampleType, alpha }: Pick<Like, 'bands' | 'sampleType' | 'alpha'>): string =>
   `${bands} ${bands === 1 ? 'band' : 'bands'} of ${sampleType}${alpha ? ' with alpha' : ''}`;
 
-const statesNothing = (like: Like): boolean => like.nodata !== null || like.alpha;
+/** Whether a pixel can say that there is nothing. */
+const statesNothing = ({ nodata, alpha, sampleType }: Like): boolean => nodata !== null || alpha || SAMPLE_KINDS[sampleType].real;
 
 /** A picture that cannot say that there is nothing has a value everywhere. */
 const whole = (image: OpenImage): OpenImage => ({ ...image, read: async (window) => ({ ...(await image.read(window)), valid: null }) });
@@ -287,12 +288,12 @@ function beyondIn(expected: Raster, got: Raster, { like, resampling }: ImagePlan
       compared++;
       for (let b = 0; b < bands; b++) {
         const value = got.data[i * bands + b]!;
-        const values = ring.map((k) => data[k * bands + b]!);
+        const values = ring.map((k) => data[k * bands + b]!).filter((v) => !Number.isNaN(v));
         const low = Math.min(...values),
           high = Math.max(...values);
         const own = data[i * bands + b]!;
-        const allowed = nearest ? high - low : OFF_SHARE * (high - low) + rounding + 1e-6 * Math.abs(own);
-        if (!(Math.abs(value - own) <= allowed)) {
+        const allowed = nearest ? high - low : OFF_SHARE * (high - low) + rounding + 1e-6 * Math.abs(own || 0);
+        if (!(apart(value, own) <= allowed)) {
           beyond++;
           break;
         }

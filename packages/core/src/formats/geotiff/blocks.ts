@@ -56,8 +56,8 @@ export class Blocks {
 
   private validity(data: Samples, n: number): Uint8Array | null {
     const { info } = this.layout;
-    const { bands, nodata, alpha } = info;
-    if (nodata === null && !alpha) return null;
+    const { bands, nodata, alpha, sampleType } = info;
+    if (nodata === null && !alpha && !SAMPLE_KINDS[sampleType].real) return null;
     const valid = new Uint8Array(n);
     let all = true;
     for (let i = 0; i < n; i++) {

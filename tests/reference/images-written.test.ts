@@ -1,0 +1,178 @@
+import { spawnSync } from 'node:child_process';
+import { copyFileSync, existsSync, readdirSync, writeFileSync } from 'node:fs';
+import { describe, expect, it } from 'vitest';
+import { temporaryFolder } from '../server/client';
+import { pontrel, python } from './python';
+
+/**
+ * What the command line writes of pictures, by others: tiffinfo and tiffcp (libtiff) for structure and values, listgeo (libgeotiff) for the
+ * place and the world file, Pillow for PNG, the markers of ITU-T T.81 for JPEG; and the real pictures of Debian's r-cran-stars.
+ */
+interface Facts {
+  tiffinfo: string;
+  complaints: string[];
+  listgeo: string;
+  corners: Record<string, [number, number]>;
+  pcs: string | null;
+  gcs: string | null;
+  world: { listgeo: number[]; ours: number[] | null };
+  same?: boolean;
+  markers?: number[];
+  scans?: number;
+}
+
+const { folder } = temporaryFolder();
+python('make_images.py', { folder });
+const [W, H] = [201, 133];
+const WORLD = '0.5\n0\n0\n-0.5\n1463000.25\n5101999.75\n';
+/** The types of numpy of the kinds that are made. */
+const KINDS = {
+  rgb: 'u1',
+  grey: 'u1',
+  grey16: '<u2',
+  rgb16: '<u2',
+  signed16: '<i2',
+  long: '<u4',
+  float: '<f4',
+  double: '<f8',
+  five: 'u1',
+  palette: 'u1',
+  rgba: 'u1',
+};
+for (const kind of Object.keys(KINDS)) writeFileSync(`${folder}/${kind}.tfw`, WORLD);
+
+const facts = (file: string, more: object = {}): Facts =>
+  python<Record<string, Facts>>('image_facts.py', { files: [file], ...more })[file]!;
+const convert = (...args: string[]) => {
+  const report = pontrel('convert', ...args).json as {
+    error?: { message: string };
+    outputs: { files: string[]; raster: { width: number; height: number; extent: number[] } }[];
+    proof: { status: string; registration: { rms_px: number | null } };
+    account: { read: number; crossed: number; missing: number; left: { reason: string; count: number }[] }[];
+    findings: { code: string }[];
+  };
+  expect(report.error?.message).toBe(undefined);
+  return report;
+};
+
+const cases = Object.keys(KINDS).flatMap((kind) => ['deflate', 'lzw', 'none'].map((packing) => [kind, packing] as const));
+
+describe('a GeoTIFF', () => {
+  it.each(cases)('of %s, packed by %s, is sound, lies where it should and holds the values', (kind, packing) => {
+    const out = `${folder}/out-${kind}-${packing}.tif`;
+    const args = ['--from', 'EPSG:2193', '--option', `packing=${packing}`, '--option', 'world=yes'];
+    expect(convert(`${folder}/${kind}.tif`, out, ...args).proof.status).toBe('match');
+    const own = facts(out, { against: `${folder}/${kind}.bin` });
+    expect(own.complaints).toEqual([]);
+    expect(own.same).toBe(true);
+    expect(own.pcs).toBe('2193');
+    expect(own.corners).toMatchObject({
+      'Upper Left': [1463000, 5102000],
+      'Lower Right': [1463000 + W / 2, 5102000 - H / 2],
+    });
+    expect(own.tiffinfo).toContain({ deflate: 'AdobeDeflate', lzw: 'LZW', none: 'None' }[packing]);
+    // the six lines mean the centre of the first pixel
+    own.world.ours!.forEach((v, k) => expect(v).toBeCloseTo(own.world.listgeo[k]!, 6));
+  });
+
+  it('states a system of its own by its parameters, and one in degrees, feet and a turned grid as they are', () => {
+    const own = '+proj=tmerc +lat_0=-44.2 +lon_0=171.3 +k=0.9998 +x_0=40000 +y_0=80000 +ellps=GRS80 +units=m';
+    const [a, b, c] = ['own', 'degrees', 'feet'].map((n) => `${folder}/${n}.tif`) as [string, string, string];
+    expect(convert(`${folder}/rgb.tif`, a, '--from', own).proof.status).toBe('match');
+    const said = facts(a).listgeo;
+    expect(said).toContain('CT_TransverseMercator');
+    expect(said).toMatch(/ProjScaleAtNatOriginGeoKey[^\n]*0\.9998/);
+    expect(said).toMatch(/ProjNatOriginLongGeoKey[^\n]*171\.3/);
+    expect(said).toMatch(/ProjFalseNorthingGeoKey[^\n]*80000/);
+    expect(convert(`${folder}/rgb.tif`, b, '--from', 'EPSG:2193', '--to', 'EPSG:4167').proof.status).toBe('match');
+    expect(facts(b)).toMatchObject({ gcs: '4167', complaints: [] });
+    writeFileSync(`${folder}/turned.tfw`, '0.3\n0.4\n0.4\n-0.3\n6489000\n1842000\n');
+    copyFileSync(`${folder}/rgb.tif`, `${folder}/turned.tif`);
+    expect(convert(`${folder}/turned.tif`, c, '--from', 'EPSG:2229').proof.status).toBe('match');
+    const turned = facts(c, { against: `${folder}/rgb.bin` });
+    expect(turned).toMatchObject({ pcs: '2229', same: true, complaints: [] });
+    // centres: 6489000, and half a pixel along rows and columns before it the corner
+    const [x, y] = turned.corners['Upper Left']!;
+    expect([x, y]).toEqual([6489000 - 0.35, 1842000 - 0.05].map((v) => expect.closeTo(v, 3)));
+    expect(convert(`${folder}/rgb.tif`, `${folder}/site.tif`, '--from', 'local').proof.status).toBe('match');
+  });
+});
+
+describe('a JPEG and a PNG', () => {
+  it('is baseline, in one scan, with a world file that says where its pixels lie', () => {
+    const out = `${folder}/card.jpg`;
+    const report = convert(`${folder}/rgb.tif`, out, '--from', 'EPSG:2193', '--quality', '80');
+    expect(report.proof.status).toBe('match');
+    expect(report.proof.registration.rms_px).toBeLessThan(0.1);
+    expect(report.outputs[0]!.files.map((f) => f.slice(folder.length + 1))).toEqual(['card.jpg', 'card.jgw', 'card.prj']);
+    const { markers, scans } = facts(out);
+    expect(markers).toContain(0xc0);
+    expect(markers!.filter((m) => m > 0xc0 && m <= 0xcf && m !== 0xc4)).toEqual([]);
+    expect(scans).toBe(1);
+  });
+
+  it.each(['rgb', 'grey', 'rgba', 'grey16'] as const)('holds %s as it is', (kind) => {
+    const out = `${folder}/${kind}-out.png`;
+    expect(convert(`${folder}/${kind}.tif`, out, '--from', 'EPSG:2193').proof.status).toBe('match');
+    expect(facts(out, { against: `${folder}/${kind}.bin`, type: KINDS[kind] }).same).toBe(true);
+  });
+});
+
+describe('pieces', () => {
+  it('of a picture, joined, are the picture again, and every pixel has its account', () => {
+    const source = `${folder}/rgb.tif`;
+    const piece = (k: number, ...box: number[]): string => {
+      const file = `${folder}/piece${k}.tif`;
+      expect(convert(source, file, '--from', 'EPSG:2193', '--bounds', box.join(',')).proof.status).toBe('match');
+      return file;
+    };
+    const [x0, x1, y1, y0] = [1463000, 1463000 + W / 2, 5102000, 5102000 - H / 2];
+    const pieces = [
+      piece(1, x0, 5101970, 1463060, y1),
+      piece(2, 1463050, 5101970, x1, y1),
+      piece(3, x0, y0, 1463040, 5101975),
+      piece(4, 1463040, y0, x1, 5101980),
+    ];
+    const out = `${folder}/joined.tif`;
+    const report = convert(...pieces, out);
+    expect(report.proof.status).toBe('match');
+    expect(facts(out, { against: `${folder}/rgb.bin` }).same).toBe(true);
+    for (const row of report.account) {
+      expect(row.missing).toBe(0);
+      expect(row.crossed + row.left.reduce((n, l) => n + l.count, 0)).toBe(row.read);
+    }
+    expect(report.account.reduce((n, row) => n + row.crossed, 0)).toBe(W * H);
+    expect(report.account[1]!.left).toMatchObject([{ reason: 'covered', count: 20 * 60 }]);
+  });
+
+  it('of two kinds do not make one picture', () => {
+    const report = pontrel('convert', `${folder}/rgb.tif`, `${folder}/five.tif`, `${folder}/no.tif`, '--from', 'EPSG:2193').json as {
+      error: { code: string; message: string };
+    };
+    expect(report.error.code).toBe('deliverable-blocked');
+    expect(report.error.message).toContain('five.tif has 5 bands and not 3');
+    expect(existsSync(`${folder}/no.tif`)).toBe(false);
+  });
+});
+
+describe('real pictures', () => {
+  const STARS = '/usr/lib/R/site-library/stars/tif';
+  const files = readdirSync(STARS).filter((f) => f.endsWith('.tif'));
+
+  it.each(files)('%s is copied as it is and warped into degrees', (name) => {
+    const source = `${STARS}/${name}`;
+    const known = pontrel('inspect', source).json as { sources: { crs: { id: string | null }; raster: { extent: number[] | null } }[] };
+    const { crs, raster } = known.sources[0]!;
+    const [copy, warped] = [`${folder}/copy-${name}`, `${folder}/warped-${name}`];
+    const from = crs.id ? [] : ['--from', 'EPSG:32618'];
+    expect(raster.extent ?? 'tied').toBeTruthy();
+    expect(convert(source, copy, ...from).proof.status).toBe('match');
+    // libgeotiff reads the same corners from both
+    if (crs.id) {
+      const [a, b] = [facts(source), facts(copy)];
+      for (const [corner, at] of Object.entries(a.corners)) expect(b.corners[corner]).toEqual(at.map((v) => expect.closeTo(v, 2)));
+    }
+    expect(convert(source, warped, ...from, '--to', 'EPSG:4326').proof.status).toBe('match');
+    expect(spawnSync('tiffinfo', [warped]).status).toBe(0);
+  });
+});
