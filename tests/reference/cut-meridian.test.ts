@@ -42,7 +42,7 @@ describe('what goes over the antimeridian', () => {
         b.endPart();
       }
       b.endFeature(POLYGON, 'Polygon', 1);
-      const cut = cutAtAntimeridian(b.take());
+      const cut = cutAtAntimeridian(b.take(), new Set());
       const sides = [0, 0];
       partRanges(cut, 0).forEach(([s, e]) => {
         for (let v = s; v < e; v++) {
@@ -98,7 +98,7 @@ describe('what goes over the antimeridian', () => {
       b.endFeature(LINE, 'LINE', 1);
     }
     const batch = b.take();
-    const cut = cutAtAntimeridian(batch);
+    const cut = cutAtAntimeridian(batch, new Set());
     expect(partRanges(cut, 0).map(([s, e]) => [...cut.coords.subarray(3 * s, 3 * e)])).toEqual([
       [170, 45, NaN, 180, 45, NaN],
       [-180, 45, NaN, -170, 45, NaN],

@@ -374,13 +374,15 @@ function announcedBy({ rows }: Forecast, sources: readonly SourceSummary[]): Ann
       if (e.effect === 'left') counts.set(key, (counts.get(key) ?? 0) + e.count);
     }
   }
-  // layers without a record have no row
+  // layers without a record have no row; several things of one code may stay behind of them
+  const unread = new Map<string, number>();
   for (const { name, findings } of sources) {
     for (const f of findings) {
       const key = keyOf(name, f.location ?? '', f.code);
-      if (f.left && !counts.has(key)) counts.set(key, f.count);
+      if (f.left && !counts.has(key)) unread.set(key, (unread.get(key) ?? 0) + f.count);
     }
   }
+  for (const [key, count] of unread) counts.set(key, count);
   return (source, layer, reason) => counts.get(keyOf(source, layer, reason)) ?? 0;
 }
 

@@ -6,6 +6,7 @@ import { FreeNames } from '../model/free-names';
 import { Problem } from '../model/problem';
 import type { Value } from '../model/value';
 import type { FeatureFormat, OpenSource } from './format';
+import { withoutShortRings } from './short-rings';
 
 /** Different fields of one layer; more are the mark of names made of data. A container's table has 2,000 at most, a drawing some hundred. */
 const MOST_FIELDS = 5000;
@@ -37,7 +38,7 @@ function withinLimits(source: ByteSource, open: OpenSource): OpenSource {
       const names = new Bounds(findings, source);
       const found = new Findings();
       try {
-        for await (const batch of open.read(found, watch)) yield names.within(batch);
+        for await (const batch of open.read(found, watch)) yield withoutShortRings(names.within(batch), found);
       } finally {
         for (const f of found.list())
           findings.add({
@@ -90,6 +91,17 @@ class Bounds {
   private lookThrough(name: string, column: Value[], layer: string): void {
     for (let i = 0; i < column.length; i++) {
       const value = column[i]!;
+      if (typeof value === 'number' && !Number.isFinite(value)) {
+        column[i] = null;
+        this.findings.add({
+          code: 'number-unreadable',
+          severity: 'caution',
+          message: `Values of ${shortened(name, 40)} are no numbers, though they are said to be, or are too large to be held: they are left empty.`,
+          count: 1,
+          location: layer,
+        });
+        continue;
+      }
       if (typeof value !== 'string' && !(value instanceof Uint8Array)) continue;
       this.letters += value.length;
       if (value.length <= LONGEST_VALUE) continue;

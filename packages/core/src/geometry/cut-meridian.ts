@@ -20,16 +20,18 @@ function crosses(batch: FeatureBatch, i: number): boolean {
  * Cuts lines and areas that go over the antimeridian into parts on either side of it, in degrees with the longitude first. Areas
  * around a pole stay as they are.
  * Source: RFC 7946, section 3.1.9.
+ * @param lost records that have no position, which nobody writes and whose numbers may lie any number of turns round the earth
  * @returns the batch itself where nothing is cut; arcs must be chords before
  */
-export function cutAtAntimeridian(batch: FeatureBatch): FeatureBatch {
+export function cutAtAntimeridian(batch: FeatureBatch, lost: ReadonlySet<number>): FeatureBatch {
+  const isCut = (i: number): boolean => (batch.kinds[i] === LINE || batch.kinds[i] === POLYGON) && !lost.has(i) && crosses(batch, i);
   let any = false;
-  for (let i = 0; i < batch.count && !any; i++) any = (batch.kinds[i] === LINE || batch.kinds[i] === POLYGON) && crosses(batch, i);
+  for (let i = 0; i < batch.count && !any; i++) any = isCut(i);
   if (!any) return batch;
   const out = new BatchBuilder(batch.layer, batch.to);
   for (let i = 0; i < batch.count; i++) {
     const kind = batch.kinds[i]!;
-    const cut = (kind === LINE || kind === POLYGON) && crosses(batch, i) ? (kind === LINE ? cutLine(batch, i) : cutArea(batch, i)) : null;
+    const cut = isCut(i) ? (kind === LINE ? cutLine(batch, i) : cutArea(batch, i)) : null;
     for (const part of cut ?? partRanges(batch, i).map((range) => verticesOf(batch, range))) {
       for (const [x, y, z] of part) out.vertex(x, y, z);
       out.endPart();

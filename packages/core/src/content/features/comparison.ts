@@ -385,14 +385,23 @@ export class Comparison {
 
 /**
  * Where each ring of record `i` begins among the vertices that were read back. Rings may come in another order: each is
- * looked for by its length and its first vertex. Null where there is none such.
+ * looked for by its length and its vertices. Null where there is none such.
  */
 function ringPlaces(placed: FeatureBatch, i: number, { batch, back, row }: Cursor): number[] | null {
   const wanted = partRanges(placed, i),
     found = partRanges(batch!, row);
   if (wanted.length !== found.length) return null;
-  const distance = ([s]: [number, number], [t]: [number, number]): number =>
-    Math.hypot(placed.coords[3 * s]! - back[3 * t]!, placed.coords[3 * s + 1]! - back[3 * t + 1]!);
+  const apart = (v: number, w: number): number =>
+    Math.hypot(placed.coords[3 * v]! - back[3 * w]!, placed.coords[3 * v + 1]! - back[3 * w + 1]!);
+  // rings may begin at one vertex, and even go on to the same one: all of their vertices tell them apart, run through either way
+  const distance = ([s, e]: [number, number], [t, end]: [number, number]): number => {
+    let [along, against] = [0, 0];
+    for (let v = s; v < e; v++) {
+      along = Math.max(along, apart(v, t + v - s));
+      against = Math.max(against, apart(v, end - 1 - (v - s)));
+    }
+    return Math.min(along, against);
+  };
   const byLength = new Map<number, [number, number][]>();
   for (const ring of found) {
     const known = byLength.get(ring[1] - ring[0]);

@@ -175,8 +175,8 @@ function isCurved(batch: FeatureBatch, i: number): boolean {
 
 /** A placed batch with what goes over the antimeridian in the parts that it is written in. */
 function cutAsWritten(placed: FeatureBatch, transform: Transform, inverse: Transform): FeatureBatch {
-  const { batch } = transformBatch(placed, transform);
-  const cut = cutAtAntimeridian(batch);
+  const { batch, lost } = transformBatch(placed, transform);
+  const cut = cutAtAntimeridian(batch, lost);
   if (cut === batch) return placed;
   const coords = Float64Array.from(cut.coords);
   inverse.apply(coords, 0, coords.length / 3, 3);

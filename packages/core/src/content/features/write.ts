@@ -108,7 +108,7 @@ async function writeSets(
       watch.check();
       const placed = measuresInColumn(resizeBatch(placeBatch(batch, feed.transform, target.chord_m), feed.transform), plan);
       const { batch: moved, lost } = transformBatch(placed, feed.transform.transform);
-      const full = columnsAsWritten(computeColumns(cuts ? cutAtAntimeridian(moved) : moved, plan, target.crs), plan);
+      const full = columnsAsWritten(computeColumns(cuts ? cutAtAntimeridian(moved, lost) : moved, plan, target.crs), plan);
       for (const { set, rows, n } of routeBatch(full, feed.transform.source, plan, lost)) {
         await writer.append(set, full, rows, n, feed.transform.source);
         written[set]! += n;

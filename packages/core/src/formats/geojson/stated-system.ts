@@ -10,8 +10,8 @@ export interface Stated {
   text: string | null;
 }
 
-/** Whether a position is none of degrees. */
-export const noDegrees = (x: number, y: number): boolean => Math.abs(x) > 360 || Math.abs(y) > 90.000001;
+/** Whether a position is none of degrees: beyond a pole, or more than ten times round the earth, as what is written is held to. */
+export const noDegrees = (x: number, y: number): boolean => Math.abs(x) > 3600 || Math.abs(y) > 90.000001;
 
 /**
  * The system that a file states by the older member, or by the rule that there is but one.
