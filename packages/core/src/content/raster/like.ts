@@ -29,6 +29,14 @@ function converted(raster: Raster, own: ImageInfo, like: Like, { width, height }
   const opaque = SAMPLE_KINDS[like.sampleType].real ? 1 : SAMPLE_KINDS[like.sampleType].highest;
   const { palette } = own;
   const expand = palette !== null && like.palette === null;
+  if (!raster.valid && !expand && !own.alpha && ownColours === colours) {
+    // only a band is added
+    for (let i = 0; i < n; i++) {
+      for (let b = 0; b < colours; b++) out.data[i * like.bands + b] = raster.data[i * colours + b]!;
+      if (like.alpha) out.data[i * like.bands + colours] = opaque;
+    }
+    return { ...out, valid: null };
+  }
   for (let i = 0; i < n; i++) {
     const from = i * own.bands,
       to = i * like.bands;

@@ -9,8 +9,18 @@ import type { ImagePlan, PlacedImage } from './plan';
 /** Pixels along a side that are looked at at once. */
 const PIECE = 512;
 
-/** What becomes of a pixel of a source. */
-type Fate = 'kept' | 'covered' | 'outside' | 'nodata' | 'no-image' | 'edge' | 'lost';
+/** What becomes of a pixel of a source; a number of this list stands for it. */
+const FATES = ['kept', 'covered', 'outside', 'nodata', 'no-image', 'edge', 'lost'] as const;
+type Fate = (typeof FATES)[number];
+const [KEPT, COVERED, OUTSIDE, NODATA, NO_IMAGE, EDGE, LOST] = FATES.map((_, k) => k) as [
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+];
 
 const LEFT: Record<Exclude<Fate, 'kept' | 'lost'>, { by: LeftBehind['by']; said(n: string): string }> = {
   covered: { by: 'rule', said: (n) => `${n} pixels that another picture covers` },
@@ -32,27 +42,28 @@ export async function pixelAccount(plan: ImagePlan, shown: ImageReader, watch: W
   const rows: AccountRow[] = [];
   for (const [k, source] of plan.sources.entries()) {
     const { info } = source.image;
-    const counts: Record<Fate, number> = { kept: 0, covered: 0, outside: 0, nodata: 0, 'no-image': 0, edge: 0, lost: 0 };
+    const counts = new Float64Array(FATES.length);
+    const count = (fate: Fate): number => counts[FATES.indexOf(fate)]!;
     for (let y = 0; y < info.height; y += PIECE)
       for (let x = 0; x < info.width; x += PIECE) {
         watch.check();
         const window = { x, y, width: Math.min(PIECE, info.width - x), height: Math.min(PIECE, info.height - y) };
-        for (const fate of await fatesOf(plan, source, plan.sources.slice(0, k), shown, window)) counts[fate]++;
+        for (const fate of await fatesOf(plan, source, plan.sources.slice(0, k), shown, window)) counts[fate] = counts[fate]! + 1;
       }
     const left = (Object.keys(LEFT) as (keyof typeof LEFT)[])
-      .filter((fate) => counts[fate] > 0)
+      .filter((fate) => count(fate) > 0)
       .map((fate): LeftBehind => {
         const { by, said } = LEFT[fate];
-        return { reason: fate, by, count: counts[fate], message: said(grouped(counts[fate])), locations: [] };
+        return { reason: fate, by, count: count(fate), message: said(grouped(count(fate))), locations: [] };
       });
     rows.push({
       source: source.name,
       layer: 'image',
       read: info.width * info.height,
-      crossed: counts.kept,
+      crossed: count('kept'),
       left,
       changed: [],
-      missing: counts.lost,
+      missing: count('lost'),
     });
   }
   return rows;
@@ -64,7 +75,7 @@ async function fatesOf(
   above: readonly PlacedImage[],
   shown: ImageReader,
   window: PixelWindow,
-): Promise<Fate[]> {
+): Promise<Uint8Array> {
   const { grid } = plan.target;
   const n = window.width * window.height;
   const raster = await source.image.read(window);
@@ -74,24 +85,24 @@ async function fatesOf(
     through(inverseMap(grid.map), points);
   };
   const places = sourcePositions(toTarget, window.x, window.y, window.width, window.height);
-  const fates: Fate[] = Array.from({ length: n });
+  const fates = new Uint8Array(n);
   const open: number[] = [];
   // where all was wanted, nothing but what rounding leaves at the edge may lie outside
-  const outside = (u: number, v: number): Fate =>
-    plan.bounded ? 'outside' : u > -1 && v > -1 && u < grid.width + 1 && v < grid.height + 1 ? 'edge' : 'lost';
+  const outside = (u: number, v: number): number =>
+    plan.bounded ? OUTSIDE : u > -1 && v > -1 && u < grid.width + 1 && v < grid.height + 1 ? EDGE : LOST;
   for (let i = 0; i < n; i++) {
     const u = places[2 * i]!,
       v = places[2 * i + 1]!;
-    if (raster.valid && !raster.valid[i]) fates[i] = 'nodata';
-    else if (Number.isNaN(u + v)) fates[i] = 'no-image';
+    if (raster.valid && !raster.valid[i]) fates[i] = NODATA;
+    else if (Number.isNaN(u + v)) fates[i] = NO_IMAGE;
     else if (!(u >= 0 && v >= 0 && u < grid.width && v < grid.height)) fates[i] = outside(u, v);
     else open.push(i);
   }
   if (open.length === 0) return fates;
   const covered = await coveredBy(above, grid, places, open);
   const seen = await validAt(shown, places, open);
-  for (const [k, i] of open.entries()) fates[i] = covered[k] ? 'covered' : seen[k] ? 'kept' : 'lost';
-  const lost = open.filter((i) => fates[i] === 'lost');
+  for (const [k, i] of open.entries()) fates[i] = covered?.[k] ? COVERED : seen[k] ? KEPT : LOST;
+  const lost = open.filter((i) => fates[i] === LOST);
   if (lost.length > 0) await settleEdges(source, grid, places, lost, fates);
   return fates;
 }
@@ -102,8 +113,9 @@ async function coveredBy(
   grid: PixelGrid,
   places: Float64Array,
   open: readonly number[],
-): Promise<boolean[]> {
-  const covered = open.map(() => false);
+): Promise<Uint8Array | null> {
+  if (above.length === 0) return null;
+  const covered = new Uint8Array(open.length);
   for (const other of above) {
     const p = new Float64Array(2 * open.length);
     open.forEach((i, k) => p.set([places[2 * i]!, places[2 * i + 1]!], 2 * k));
@@ -116,39 +128,42 @@ async function coveredBy(
       open.map((_, k) => k),
     );
     valid.forEach((v, k) => {
-      if (v) covered[k] = true;
+      if (v) covered[k] = 1;
     });
   }
   return covered;
 }
 
-/** Whether a picture has a value at positions in it. */
-async function validAt(image: ImageReader, places: Float64Array, which: readonly number[]): Promise<boolean[]> {
+/** Whether a picture has a value at positions in it: one for each of them that has. */
+async function validAt(image: ImageReader, places: Float64Array, which: readonly number[]): Promise<Uint8Array> {
   const { width, height } = image.info;
+  const out = new Uint8Array(which.length);
   let [x0, y0, x1, y1] = [Infinity, Infinity, -1, -1];
   for (const i of which) {
     const c = Math.floor(places[2 * i]!),
       r = Math.floor(places[2 * i + 1]!);
     if (!(c >= 0 && r >= 0 && c < width && r < height)) continue;
-    x0 = Math.min(x0, c);
-    y0 = Math.min(y0, r);
-    x1 = Math.max(x1, c);
-    y1 = Math.max(y1, r);
+    if (c < x0) x0 = c;
+    if (r < y0) y0 = r;
+    if (c > x1) x1 = c;
+    if (r > y1) y1 = r;
   }
-  if (x1 < x0) return which.map(() => false);
+  if (x1 < x0) return out;
   // a picture that is shrunk far or lies across is read in pieces
   if ((x1 - x0 + 1) * (y1 - y0 + 1) > 1 << 24 && which.length > 1) {
     const half = which.length >> 1;
-    return [...(await validAt(image, places, which.slice(0, half))), ...(await validAt(image, places, which.slice(half)))];
+    out.set(await validAt(image, places, which.slice(0, half)));
+    out.set(await validAt(image, places, which.slice(half)), half);
+    return out;
   }
   const window = { x: x0, y: y0, width: x1 - x0 + 1, height: y1 - y0 + 1 };
   const { valid } = await image.read(window);
-  return which.map((i) => {
+  which.forEach((i, k) => {
     const c = Math.floor(places[2 * i]!),
       r = Math.floor(places[2 * i + 1]!);
-    if (!(c >= 0 && r >= 0 && c < width && r < height)) return false;
-    return valid === null || valid[(r - y0) * window.width + c - x0] === 1;
+    if (c >= 0 && r >= 0 && c < width && r < height) out[k] = valid === null ? 1 : valid[(r - y0) * window.width + c - x0]!;
   });
+  return out;
 }
 
 /**
@@ -160,7 +175,7 @@ async function settleEdges(
   grid: PixelGrid,
   places: Float64Array,
   lost: readonly number[],
-  fates: Fate[],
+  fates: Uint8Array,
 ): Promise<void> {
   const p = new Float64Array(2 * lost.length);
   lost.forEach((i, k) => p.set([Math.floor(places[2 * i]!) + 0.5, Math.floor(places[2 * i + 1]!) + 0.5], 2 * k));
@@ -175,7 +190,7 @@ async function settleEdges(
       lost.map((_, k) => k),
     );
     lost.forEach((i, k) => {
-      if (!has[k]) fates[i] = 'edge';
+      if (!has[k]) fates[i] = EDGE;
     });
   }
 }
