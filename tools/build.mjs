@@ -1,5 +1,5 @@
 // Builds what runs: the server, its worker and the command line (esbuild) and the page (Vite), into dist/.
-import { cpSync, readFileSync } from 'node:fs';
+import { cpSync, existsSync, readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import esbuild from 'esbuild';
 
@@ -12,13 +12,21 @@ const ENTRIES = {
   demo: 'packages/demo/src/main.ts',
 };
 
-/** Packages of node_modules stay outside the bundle; ours go in. */
+/**
+ * Packages of node_modules stay outside the bundle; ours go in. What runs looks for them from dist/, so a version that only one workspace has
+ * beside itself would not be the one that runs: that is an error.
+ */
 const external = {
   name: 'external',
   setup: (b) =>
-    b.onResolve({ filter: /^[^./]/ }, (a) =>
-      a.path.startsWith('@pontrel/') || a.kind === 'entry-point' ? null : { path: a.path, external: true },
-    ),
+    b.onResolve({ filter: /^[^./]/ }, (a) => {
+      if (a.path.startsWith('@pontrel/') || a.kind === 'entry-point') return null;
+      const name = a.path.split('/', a.path.startsWith('@') ? 2 : 1).join('/');
+      const nested = /^(.*\/packages\/[^/]+)\//.exec(a.importer.replaceAll('\\', '/'))?.[1];
+      if (nested && existsSync(`${nested}/node_modules/${name}`))
+        return { errors: [{ text: `${name} lies in ${nested}/node_modules, where dist/ does not look: give the root the same version.` }] };
+      return { path: a.path, external: true };
+    }),
 };
 
 /** The esbuild options for everything that Node runs; `npm run dev` watches with the same. */
