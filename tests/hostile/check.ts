@@ -32,7 +32,7 @@ export function checkAll(title: string, files: readonly HostileFile[]): void {
       const input = path.join(own, Object.keys(made)[0]!);
       const from = what.startsWith('filter') ? 'EPSG:4326' : 'EPSG:2193';
       const { status, signal, out, err, seconds, peak_MB } = await measured(
-        ['convert', input, path.join(own, 'out.gpkg'), '--json', '--from', from, ...(file.args ?? [])],
+        ['convert', input, path.join(own, file.output ?? 'out.gpkg'), '--json', '--from', from, ...(file.args ?? [])],
         2 * MOST_S,
       );
       rmSync(own, { recursive: true });

@@ -1,10 +1,12 @@
 import { convert } from '../../packages/cli/src/convert';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
+import { registerNodeImageEngine } from '@pontrel/host-node/image-engine';
 import type { FuzzAnswer, FuzzQuestion } from './fuzz-process';
 
 // Converts the files that it is asked to, one after the other, as the command line does.
 registerNodeCodePages();
+registerNodeImageEngine();
 process.on('message', ({ input, output }: FuzzQuestion) => {
   convert([input, output], { from: 'EPSG:4326', to: 'EPSG:4326' })
     .then(

@@ -6,7 +6,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { randomOf } from '../faults/random';
 import { temporaryFolder } from '../server/client';
 import { FuzzProcess } from './fuzz-process';
-import { soundFiles } from './harmed';
+import { isPicture, soundFiles } from './harmed';
 import { mutated } from './mutate';
 
 /** Inputs of each kind; the nightly run has ten thousand. */
@@ -74,7 +74,7 @@ describe('files changed at random', () => {
         const victim = random() < 0.7 ? names[0]! : names[Math.floor(random() * names.length)]!;
         for (const name of names) writeFileSync(path.join(own, name), name === victim ? mutated(files[name]!, random) : files[name]!);
         const input = path.join(own, names[0]!);
-        const answer = await child.ask({ input, output: path.join(own, 'out.geojson') }, MOST_MS);
+        const answer = await child.ask({ input, output: path.join(own, isPicture(extension) ? 'out.tif' : 'out.geojson') }, MOST_MS);
         told.most_MB = Math.max(told.most_MB, answer.rss_MB ?? 0);
         const say = (what: string): void => void faults.push(`${extension} ${n} (${victim}): ${what}`);
         if (answer.fault) say(answer.fault);

@@ -4,6 +4,7 @@ import { FORMATS } from '@pontrel/core/formats/index';
 import { featuresOf } from '../odd/files';
 import { pontrel } from '../reference/python';
 import type { HostileFile } from './hostile';
+import { soundPicture } from './images';
 
 /** A sound file of each kind: all that belongs to it, by name, the one to hand in first. */
 export interface Sound {
@@ -31,6 +32,24 @@ export function soundFiles(folder: string): Sound[] {
   mkdirSync(folder, { recursive: true });
   const input = path.join(folder, 'sound.geojson');
   writeFileSync(input, SOUND);
+  return [...soundRecords(folder, input), ...soundPictures(folder)];
+}
+
+function soundPictures(folder: string): Sound[] {
+  const input = path.join(folder, 'picture.tif');
+  writeFileSync(input, soundPicture());
+  return ['.tif', '.png', '.jpg'].map((extension) => {
+    const own = path.join(folder, extension.slice(1));
+    mkdirSync(own);
+    // what is packed shows that it was changed, and what is not lets changes through
+    const options = extension === '.tif' ? ['--option', 'packing=none'] : [];
+    pontrel('convert', input, path.join(own, `sound${extension}`), '--from', 'EPSG:4326', ...options);
+    const names = readdirSync(own).sort((a, b) => Number(b.endsWith(extension)) - Number(a.endsWith(extension)));
+    return { extension, files: Object.fromEntries(names.map((f) => [f, new Uint8Array(readFileSync(path.join(own, f)))])) };
+  });
+}
+
+function soundRecords(folder: string, input: string): Sound[] {
   const kinds = [...FORMATS.filter((f) => f.features.write).map((f) => f.extensions[0]!), '.ods', '.kmz', '.geojsonl', '.dbf'];
   return kinds.flatMap((extension) => {
     const own = path.join(folder, extension.slice(1));
@@ -46,6 +65,8 @@ export function soundFiles(folder: string): Sound[] {
     return [{ extension, files: Object.fromEntries([first, ...others].map((f) => [f, new Uint8Array(readFileSync(path.join(own, f)))])) }];
   });
 }
+
+export const isPicture = (extension: string): boolean => ['.tif', '.png', '.jpg'].includes(extension);
 
 const HARMS: readonly [string, (bytes: Uint8Array, at: number) => Uint8Array][] = [
   ['cut off', (bytes, at) => bytes.slice(0, at)],
@@ -71,6 +92,7 @@ export const harmed = (sound: readonly Sound[]): HostileFile[] =>
       // each harm at some of the places, all places with some harm
       PLACES.filter((_, p) => (p + h) % 2 === 0).map((share) => ({
         what: `${extension}: ${harm} at ${share * 100} %`,
+        ...(isPicture(extension) ? { output: 'out.tif' } : {}),
         make: () => {
           const [first] = Object.keys(files);
           const bytes = files[first!]!;

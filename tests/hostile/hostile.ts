@@ -6,6 +6,8 @@ export interface HostileFile {
   make(): Record<string, Uint8Array | string>;
   /** Options of the command line beside `--from`. */
   args?: string[];
+  /** What it is converted into; a container when absent. */
+  output?: string;
 }
 
 /** Hostile files of one extension: what each does, and what is in it. */

@@ -8,7 +8,7 @@ import { promisify } from 'node:util';
 import zlib from 'node:zlib';
 import sharp from 'sharp';
 import type { ByteSource } from '@pontrel/core/io/bytes';
-import { registerImageEngine } from '@pontrel/core/io/image-engine';
+import { registerImageEngine, type UnpackedImage } from '@pontrel/core/io/image-engine';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { fileSource } from './files';
 
@@ -68,7 +68,7 @@ export function registerNodeImageEngine(): void {
   });
 }
 
-async function unpacked(source: ByteSource): Promise<{ source: ByteSource; remove(): Promise<void> }> {
+async function unpacked(source: ByteSource): Promise<UnpackedImage> {
   const folder = await mkdtemp(path.join(tmpdir(), 'pontrel-image-'));
   folders.add(folder);
   const remove = async (): Promise<void> => {
@@ -77,41 +77,52 @@ async function unpacked(source: ByteSource): Promise<{ source: ByteSource; remov
   };
   try {
     const out = path.join(folder, 'unpacked.tif');
-    await withFile(source, async (file) => {
-      const picture = sharp(file, { limitInputPixels: MOST_PIXELS, sequentialRead: true, failOn: 'error' });
-      const {
-        width = 0,
-        height = 0,
-        channels = 3,
-        depth,
-      } = await picture.metadata().catch((error: unknown) => {
-        throw damaged(source, error);
-      });
-      const bytes = width * height * channels * (depth === 'ushort' ? 2 : depth === 'float' ? 4 : 1);
-      if (bytes > MOST_BYTES || width * height > MOST_PIXELS)
-        throw new Problem(
-          'image-too-large',
-          `${source.name} says that it is ${width} by ${height} pixels: too many for a picture that has to be unpacked as a whole. Save it as a tiled GeoTIFF packed with deflate or LZW.`,
-          { file: source.name },
-        );
-      await picture
-        // as many bands and bits as there are
-        .toColourspace(spaceOf({ depth, channels }))
-        .tiff({ compression: 'none', tile: true, tileWidth: TILE, tileHeight: TILE, bigtiff: bytes > 3.9e9 })
-        .toFile(out)
-        .catch((error: unknown) => {
-          throw damaged(source, error);
-        });
+    const damage = await withFile(source, async (file) => {
+      try {
+        await unpackInto(out, file, source, 'warning');
+        return null;
+      } catch (error) {
+        // what a stricter reader stumbles over may have pixels all the same
+        if (!(error instanceof Problem) || error.code !== 'image-damaged') throw error;
+        await unpackInto(out, file, source, 'error');
+        return error.message;
+      }
     });
-    return { source: await fileSource(out, source.name), remove };
+    return { source: await fileSource(out, source.name), damage, remove };
   } catch (error) {
     await remove();
     throw error;
   }
 }
 
+async function unpackInto(out: string, file: string, source: ByteSource, failOn: 'warning' | 'error'): Promise<void> {
+  const picture = sharp(file, { limitInputPixels: MOST_PIXELS, sequentialRead: true, failOn });
+  const told = (error: unknown): never => {
+    throw damaged(source, error);
+  };
+  const { width = 0, height = 0, channels = 3, depth } = await picture.metadata().catch(told);
+  const bytes = width * height * channels * (depth === 'ushort' ? 2 : depth === 'float' ? 4 : 1);
+  if (bytes > MOST_BYTES || width * height > MOST_PIXELS) throw tooLarge(source, `${width} by ${height} pixels`);
+  await picture
+    // as many bands and bits as there are
+    .toColourspace(spaceOf({ depth, channels }))
+    .tiff({ compression: 'none', tile: true, tileWidth: TILE, tileHeight: TILE, bigtiff: bytes > 3.9e9 })
+    .toFile(out)
+    .catch(told);
+}
+
+const tooLarge = (source: ByteSource, pixels: string): Problem =>
+  new Problem(
+    'image-too-large',
+    `${source.name} says that it has ${pixels}, and it has to be unpacked as a whole. Save it as a tiled GeoTIFF packed with deflate or LZW.`,
+    { file: source.name },
+  );
+
 function damaged(source: ByteSource, error: unknown): Problem {
-  const what = messageOf(error).split('\n')[0]!.replace(/\.$/, '');
+  const what = messageOf(error)
+    .split('\n')[0]!
+    .replace(/[.:]+$/, '');
+  if (/pixel limit/.test(what)) return tooLarge(source, 'more pixels than can be unpacked');
   return new Problem('image-damaged', `${source.name} cannot be unpacked as a picture (${what}). Ask for it again.`, { file: source.name });
 }
 

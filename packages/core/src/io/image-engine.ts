@@ -3,6 +3,12 @@ import type { ByteSource, FolderSink, Scratch } from './bytes';
 /** How a picture is packed into its file. */
 export type PictureKind = 'jpeg' | 'png';
 
+export interface UnpackedImage {
+  source: ByteSource;
+  damage: string | null;
+  remove(): Promise<void>;
+}
+
 /** What a host can do with pictures that the core cannot: its engine is native code. */
 export interface ImageEngine {
   /** Packs bytes as zlib does (RFC 1950). */
@@ -13,9 +19,10 @@ export interface ImageEngine {
   jpeg(pixels: Uint8Array, width: number, height: number, bands: 1 | 3, quality: number): Promise<Uint8Array>;
   /**
    * A picture of any kind that the engine reads, as an uncompressed tiled TIFF in a temporary file.
+   * @returns `damage` is what is wrong with a picture that can be unpacked all the same; null where nothing is
    * @throws Problem `image-damaged`, `image-too-large`
    */
-  unpacked(source: ByteSource): Promise<{ source: ByteSource; remove(): Promise<void> }>;
+  unpacked(source: ByteSource): Promise<UnpackedImage>;
   /** Writes a picture from a TIFF that was written before. */
   pack(from: Scratch, folder: FolderSink, name: string, kind: PictureKind, quality: number): Promise<void>;
 }

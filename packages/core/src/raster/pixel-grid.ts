@@ -29,7 +29,7 @@ export function inverseMap(a: GridMap): GridMap {
   if (!Number.isFinite(det) || det === 0)
     throw new Problem(
       'grid-flat',
-      'The georeferencing gives its pixels no area: width or height is zero. Correct the world file or the header.',
+      'The georeferencing gives its pixels no area, or one beyond all numbers. Correct the world file or the tags.',
     );
   return [(a[2] * a[3] - a[5] * a[0]) / det, a[5] / det, -a[2] / det, (a[4] * a[0] - a[1] * a[3]) / det, -a[4] / det, a[1] / det];
 }

@@ -66,6 +66,8 @@ export function planImage(
     width: 1,
     height: 1,
   };
+  const many = tooMany(grid, pictures[0]!.image.info);
+  if (many !== null) blocked.push(many);
   if (!pictures.some((p) => touches(extentInTarget(p), extentOfGrid(grid)))) blocked.push('No picture has a pixel in the wanted area.');
   const [first] = pictures as [PlacedImage];
   for (const p of pictures.slice(1)) {
@@ -73,7 +75,7 @@ export function planImage(
     if (difference) blocked.push(`${p.name} ${difference}, unlike ${first.name}: pictures of two kinds do not make one.`);
   }
   const carries = format.images.carries(place.options);
-  const gaps = mayHaveGaps(pictures, grid);
+  const gaps = many !== null || mayHaveGaps(pictures, grid);
   const like = likeOf(
     pictures.map((p) => p.image.info),
     { carries, name: format.name },
@@ -124,6 +126,16 @@ export function planImage(
     findings: findings.list(),
     blocked,
   };
+}
+
+/** Pixels of a picture, and bytes of a row of its tiles, that are written: beyond that the pixel size is a slip. */
+const MOST_PIXELS = 2 ** 36,
+  MOST_ROW_BYTES = 2 ** 30;
+
+function tooMany({ width, height }: PixelGrid, { bands, sampleType }: ImageInfo): string | null {
+  const row = width * 512 * (bands + 1) * SAMPLE_KINDS[sampleType].bytes;
+  if (width * height <= MOST_PIXELS && row <= MOST_ROW_BYTES) return null;
+  return `It would be ${width} by ${height} pixels, which is too many for one picture. Choose larger pixels or a smaller area.`;
 }
 
 const touches = (a: Bounds | null, b: Bounds): boolean => a !== null && a[0] < b[2] && b[0] < a[2] && a[1] < b[3] && b[1] < a[3];

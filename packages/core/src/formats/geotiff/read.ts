@@ -1,12 +1,13 @@
 import type { Crs } from '../../crs/crs';
 import type { ByteSource } from '../../io/bytes';
 import { imageEngine } from '../../io/image-engine';
-import type { Findings } from '../../model/finding';
+import { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { PixelWindow, Raster } from '../../model/raster';
 import type { GridMap } from '../../raster/pixel-grid';
 import { extensionOf } from '../extension';
 import type { Georeference, OpenImage } from '../image-face';
+import { tellDamage } from '../picture/damage';
 import { worldFileBeside } from '../picture/world-file';
 import { prjBeside } from '../prj';
 import { Blocks } from './blocks';
@@ -41,7 +42,7 @@ export async function openTiff(source: ByteSource, findings: Findings): Promise<
       count: 1,
     });
   const where = await georeference(source, first, findings);
-  const own = await pixelsOf(source, first, file.littleEndian);
+  const own = await pixelsOf(source, first, file.littleEndian, findings);
   const bits = first.number(TAG.bitsPerSample) ?? 1;
   if (bits < 8 && !own.layout.info.palette)
     findings.add({
@@ -71,12 +72,13 @@ interface Pixels {
   close(): Promise<void>;
 }
 
-async function pixelsOf(source: ByteSource, directory: Directory, littleEndian: boolean): Promise<Pixels> {
+async function pixelsOf(source: ByteSource, directory: Directory, littleEndian: boolean, findings: Findings): Promise<Pixels> {
   if (!needsEngine(directory)) {
     const layout = layoutOf(directory, source);
     return { layout, blocks: new Blocks(source, layout, littleEndian), close: async () => {} };
   }
   const unpacked = await imageEngine().unpacked(source);
+  tellDamage(unpacked.damage, findings);
   try {
     const inside = await readDirectories(unpacked.source);
     const layout = layoutOf(inside.directories[0]!, unpacked.source);
@@ -98,7 +100,7 @@ async function pixelsOf(source: ByteSource, directory: Directory, littleEndian: 
 
 async function maskOf(source: ByteSource, directory: Directory, { info }: Layout, littleEndian: boolean): Promise<Blocks | null> {
   const same = directory.number(TAG.width) === info.width && directory.number(TAG.height) === info.height;
-  return same ? (await pixelsOf(source, directory, littleEndian)).blocks : null;
+  return same ? (await pixelsOf(source, directory, littleEndian, new Findings())).blocks : null;
 }
 
 async function both(raster: Raster, mask: Blocks, window: PixelWindow): Promise<Uint8Array> {

@@ -9,8 +9,15 @@ import { writeGeoKeys } from './geo-keys';
 import { lzw } from './lzw';
 import { TAG } from './structure';
 
-/** Pixels along a side of a tile. */
-export const TILE = 512;
+/** Pixels along a side of a tile; sides are multiples of 16 (TIFF 6.0, section 15), and no longer than the picture needs. */
+const TILE = 512;
+
+const sideOf = (pixels: number): number => Math.min(TILE, 16 * Math.ceil(pixels / 16));
+
+interface Tile {
+  width: number;
+  height: number;
+}
 
 /** Bytes beyond which a file may not be one that counts them in 32 bits. */
 const MOST_IN_32_BITS = 3.9e9;
@@ -59,7 +66,8 @@ export async function createTiffIn(folder: FolderSink, name: string, image: Targ
 }
 
 class TiffWriter implements ImageWriter {
-  readonly rows = TILE;
+  readonly rows: number;
+  private readonly tile: Tile;
   private readonly levels: Level[];
   private readonly big: boolean;
   private at = 0;
@@ -71,10 +79,12 @@ class TiffWriter implements ImageWriter {
   ) {
     const { width, height, bands, sampleType } = image.info;
     this.big = 1.34 * width * height * bands * SAMPLE_KINDS[sampleType].bytes > MOST_IN_32_BITS;
-    this.levels = [levelOf(width, height)];
+    this.tile = { width: sideOf(width), height: sideOf(height) };
+    this.rows = this.tile.height;
+    this.levels = [levelOf(width, height, this.tile)];
     if (options.overviews)
       for (let last = this.levels[0]!; Math.max(last.width, last.height) > TILE; last = this.levels.at(-1)!)
-        this.levels.push(levelOf((last.width + 1) >> 1, (last.height + 1) >> 1));
+        this.levels.push(levelOf((last.width + 1) >> 1, (last.height + 1) >> 1, this.tile));
   }
 
   /** Room for the header and the directories, whose sizes do not depend on the pixels. */
@@ -97,7 +107,7 @@ class TiffWriter implements ImageWriter {
     const level = this.levels[number]!;
     level.waiting.push(rows);
     level.rows += rows.height;
-    const last = Math.min(TILE, level.height - level.tileRow * TILE);
+    const last = Math.min(this.tile.height, level.height - level.tileRow * this.tile.height);
     if (level.rows < last) return;
     const strip = level.waiting.length === 1 ? level.waiting[0]! : stacked(level.waiting);
     level.waiting = [];
@@ -108,7 +118,9 @@ class TiffWriter implements ImageWriter {
   }
 
   private async writeTiles(level: Level, strip: Raster): Promise<void> {
-    const packed = await Promise.all(Array.from({ length: level.across }, (_, c) => this.packed(tileOf(strip, c, this.image.info))));
+    const packed = await Promise.all(
+      Array.from({ length: level.across }, (_, c) => this.packed(tileOf(strip, c, this.image.info, this.tile))),
+    );
     for (const [c, bytes] of packed.entries()) {
       const index = level.tileRow * level.across + c;
       level.offsets[index] = this.at;
@@ -121,11 +133,12 @@ class TiffWriter implements ImageWriter {
   private async packed(tile: Samples): Promise<Uint8Array> {
     const { bands, sampleType } = this.image.info;
     const { packing, quality } = this.options;
-    if (packing === 'jpeg') return imageEngine().jpeg(tile as Uint8Array, TILE, TILE, bands as 1 | 3, quality);
-    if (packing !== 'none') predict(tile, bands, SAMPLE_KINDS[sampleType].real);
+    const { width, height } = this.tile;
+    if (packing === 'jpeg') return imageEngine().jpeg(tile as Uint8Array, width, height, bands as 1 | 3, quality);
+    if (packing !== 'none') predict(tile, bands, width, SAMPLE_KINDS[sampleType].real);
     const bytes = new Uint8Array(tile.buffer, tile.byteOffset, tile.byteLength);
     if (packing === 'none') return bytes;
-    const own = SAMPLE_KINDS[sampleType].real ? bySignificance(bytes, bands, SAMPLE_KINDS[sampleType].bytes) : bytes;
+    const own = SAMPLE_KINDS[sampleType].real ? bySignificance(bytes, bands, width, SAMPLE_KINDS[sampleType].bytes) : bytes;
     return packing === 'lzw' ? lzw(own) : imageEngine().deflate(own);
   }
 
@@ -171,8 +184,8 @@ class TiffWriter implements ImageWriter {
       ...(packing === 'lzw' || packing === 'deflate' ? [{ tag: TAG.predictor, type: 3 as const, values: [kind.real ? 3 : 2] }] : []),
       ...(packing === 'jpeg' && bands === 3 ? [{ tag: TAG.ycbcrSubsampling, type: 3 as const, values: [2, 2] }] : []),
       ...(palette ? [{ tag: TAG.colorMap, type: 3 as const, values: colorMap(palette, 1 << (8 * kind.bytes)) }] : []),
-      { tag: TAG.tileWidth, type: 4, values: [TILE] },
-      { tag: TAG.tileHeight, type: 4, values: [TILE] },
+      { tag: TAG.tileWidth, type: 4, values: [this.tile.width] },
+      { tag: TAG.tileHeight, type: 4, values: [this.tile.height] },
       { tag: TAG.tileOffsets, type: long, values: level.offsets },
       { tag: TAG.tileByteCounts, type: long, values: level.byteCounts },
       ...(extra.length > 0 ? [{ tag: TAG.extraSamples, type: 3 as const, values: extra }] : []),
@@ -200,9 +213,9 @@ class TiffWriter implements ImageWriter {
   }
 }
 
-function levelOf(width: number, height: number): Level {
-  const across = Math.ceil(width / TILE),
-    down = Math.ceil(height / TILE);
+function levelOf(width: number, height: number, tile: Tile): Level {
+  const across = Math.ceil(width / tile.width),
+    down = Math.ceil(height / tile.height);
   return {
     width,
     height,
@@ -229,33 +242,33 @@ function stacked(parts: readonly Raster[]): Raster {
 }
 
 /** A tile of a row of tiles; beyond the picture its last row and column are repeated, which packs well and shows nothing strange. */
-function tileOf(strip: Raster, c: number, { bands, sampleType }: ImageInfo): Samples {
-  const tile = SAMPLE_KINDS[sampleType].make(TILE * TILE * bands);
-  const x = c * TILE,
-    width = Math.min(TILE, strip.width - x);
-  for (let r = 0; r < TILE; r++) {
+function tileOf(strip: Raster, c: number, { bands, sampleType }: ImageInfo, size: Tile): Samples {
+  const tile = SAMPLE_KINDS[sampleType].make(size.width * size.height * bands);
+  const x = c * size.width,
+    width = Math.min(size.width, strip.width - x);
+  for (let r = 0; r < size.height; r++) {
     const row = Math.min(r, strip.height - 1);
-    const to = r * TILE * bands;
+    const to = r * size.width * bands;
     tile.set(strip.data.subarray((row * strip.width + x) * bands, (row * strip.width + x + width) * bands), to);
-    for (let k = width * bands; k < TILE * bands; k++) tile[to + k] = tile[to + k - bands]!;
+    for (let k = width * bands; k < size.width * bands; k++) tile[to + k] = tile[to + k - bands]!;
   }
   return tile;
 }
 
 /** Whole numbers become differences from the pixel to the left. Source: TIFF 6.0, section 14. */
-function predict(tile: Samples, bands: number, real: boolean): void {
+function predict(tile: Samples, bands: number, width: number, real: boolean): void {
   if (real) return;
-  const perRow = TILE * bands;
-  for (let r = 0; r < TILE; r++) for (let k = (r + 1) * perRow - 1; k >= r * perRow + bands; k--) tile[k] = tile[k]! - tile[k - bands]!;
+  const perRow = width * bands;
+  for (let end = tile.length; end > 0; end -= perRow)
+    for (let k = end - 1; k >= end - perRow + bands; k--) tile[k] = tile[k]! - tile[k - bands]!;
 }
 
 /** Numbers with a fraction become their bytes by significance, each less the one before. Source: Adobe Photoshop TIFF Technical Note 3. */
-function bySignificance(bytes: Uint8Array, bands: number, size: number): Uint8Array {
-  const perRow = TILE * bands,
+function bySignificance(bytes: Uint8Array, bands: number, width: number, size: number): Uint8Array {
+  const perRow = width * bands,
     rowBytes = perRow * size;
   const out = new Uint8Array(bytes.length);
-  for (let r = 0; r < TILE; r++) {
-    const from = r * rowBytes;
+  for (let from = 0; from < bytes.length; from += rowBytes) {
     for (let k = 0; k < perRow; k++) for (let b = 0; b < size; b++) out[from + b * perRow + k] = bytes[from + k * size + (size - 1 - b)]!;
     for (let k = rowBytes - 1; k >= bands; k--) out[from + k] = out[from + k]! - out[from + k - bands]!;
   }

@@ -7,6 +7,7 @@ import { readDirectories } from '../geotiff/structure';
 import { extensionOf } from '../extension';
 import type { OpenImage } from '../image-face';
 import { prjBeside } from '../prj';
+import { tellDamage } from './damage';
 import { worldFileBeside } from './world-file';
 
 /**
@@ -18,6 +19,7 @@ export async function openPicture(source: ByteSource, findings: Findings): Promi
   const prj = await prjBeside(source);
   if (prj.error !== null) findings.add({ code: 'crs-not-understood', severity: 'caution', message: prj.error, count: 1 });
   const unpacked = await imageEngine().unpacked(source);
+  tellDamage(unpacked.damage, findings);
   try {
     const { littleEndian, directories } = await readDirectories(unpacked.source);
     const layout = layoutOf(directories[0]!, unpacked.source);

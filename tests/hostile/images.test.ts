@@ -1,0 +1,4 @@
+import { checkAll } from './check';
+import { IMAGES } from './images';
+
+checkAll('a hostile picture', IMAGES);
