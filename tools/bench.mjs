@@ -127,6 +127,36 @@ try {
   );
   rmSync(huge);
 
+  const { affineSpeed, writePicture } = await import('../bench/pictures.mjs');
+  for (const side of [6000, 20_000]) {
+    const picture = path.join(folder, 'picture.tif');
+    await writePicture(picture, side);
+    const start = performance.now();
+    const { stdout, stderr } = run(process.execPath, [
+      '--import',
+      peak,
+      'dist/cli.mjs',
+      'convert',
+      picture,
+      path.join(folder, 'warped.tif'),
+      '--from',
+      'EPSG:2193',
+      '--to',
+      'EPSG:2126',
+      '--json',
+    ]);
+    const took = (performance.now() - start) / 1000;
+    const { proof } = JSON.parse(stdout);
+    if (proof.status !== 'match') throw new Error('The picture was not proved; its speed means nothing.');
+    const affine = await affineSpeed(picture, path.join(folder, 'affine.tif'), side);
+    const own = side ** 2 / 1e6 / took;
+    console.log(
+      `A picture of ${side} by ${side} pixels in three bands from EPSG:2193 into EPSG:2126, bilinear, written with overviews and proved: ${took.toFixed(0)} s, ${own.toFixed(1)} megapixels a second, at most ${(Number(/peak (\d+)/.exec(stderr)[1]) / 1024).toFixed(0)} MB of memory`,
+    );
+    console.log(`  sharp's affine, not proved: ${affine.toFixed(1)} megapixels a second; ratio ${(own / affine).toFixed(2)}\n`);
+    for (const name of ['picture.tif', 'warped.tif', 'affine.tif']) rmSync(path.join(folder, name), { force: true });
+  }
+
   const built = path.join(folder, 'projection.mjs');
   await esbuild.build({
     ...nodeOptions,

@@ -11,7 +11,7 @@ const begins = (head: Uint8Array, ...bytes: number[]): boolean => bytes.every((b
 const isNamed = (name: string, pattern: RegExp): boolean => pattern.test(name);
 
 const PICTURE =
-  'Only records are read here so far. If it shows a plan, give the drawing that it was made of; its world file alone is of no use.';
+  'Records are read here; pictures are converted on the command line so far (pontrel convert). If it shows a plan, give the drawing that it was made of.';
 
 /**
  * What a file is known by that nothing here reads. Sources: the first bytes as the published descriptions of each have them (PNG, JFIF, TIFF 6.0,
