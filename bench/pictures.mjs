@@ -13,6 +13,7 @@ export async function writePicture(file, side) {
     .toBuffer();
   await sharp({ create: { width: side, height: side, channels: 3, background: 'grey' }, limitInputPixels: false })
     .composite([{ input: tile, tile: true }])
+    .removeAlpha()
     .tiff({ compression: 'none', tile: true, tileWidth: 512, tileHeight: 512 })
     .toFile(file);
   writeFileSync(`${file.slice(0, -path.extname(file).length)}.tfw`, '0.1\n0\n0\n-0.1\n1463000.05\n5101999.95\n');

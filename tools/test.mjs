@@ -9,6 +9,7 @@ const PYTHON = ['/usr/bin/python3', ['-c', 'import ezdxf, shapefile, pyproj, num
 const DEBIAN = [
   { packages: ['poppler-utils'], there: () => existsSync('/usr/bin/pdftotext') },
   { packages: ['geotiff-bin'], there: () => existsSync('/usr/bin/listgeo') },
+  { packages: ['libopenjp2-tools'], there: () => existsSync('/usr/bin/opj_dump') },
   { packages: ['libtiff-tools'], there: () => existsSync('/usr/bin/tiffcp') },
   { packages: ['r-cran-stars'], there: () => existsSync('/usr/lib/R/site-library/stars/tif/L7_ETMs.tif') },
   { packages: ['chromium'], there: () => existsSync('/usr/bin/chromium') },

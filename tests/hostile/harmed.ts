@@ -38,7 +38,7 @@ export function soundFiles(folder: string): Sound[] {
 function soundPictures(folder: string): Sound[] {
   const input = path.join(folder, 'picture.tif');
   writeFileSync(input, soundPicture());
-  return ['.tif', '.png', '.jpg'].map((extension) => {
+  return ['.tif', '.png', '.jpg', '.jp2'].map((extension) => {
     const own = path.join(folder, extension.slice(1));
     mkdirSync(own);
     // what is packed shows that it was changed, and what is not lets changes through
@@ -66,7 +66,7 @@ function soundRecords(folder: string, input: string): Sound[] {
   });
 }
 
-export const isPicture = (extension: string): boolean => ['.tif', '.png', '.jpg'].includes(extension);
+export const isPicture = (extension: string): boolean => ['.tif', '.png', '.jpg', '.jp2'].includes(extension);
 
 const HARMS: readonly [string, (bytes: Uint8Array, at: number) => Uint8Array][] = [
   ['cut off', (bytes, at) => bytes.slice(0, at)],

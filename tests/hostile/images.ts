@@ -246,6 +246,22 @@ const made: Record<string, () => Record<string, Uint8Array | string>> = {
   'a picture of 60,000 by 60,000 zeros in a few bytes': () => ({ 'a.png': png(60_000, 60_000, zeros(60_001 * 3000)), 'a.pgw': WORLD }),
   'a PNG that ends within its pixels': () => ({ 'a.png': png(4000, 4000, zeros(1000)), 'a.pgw': WORLD }),
   'a PNG of noise': () => ({ 'a.png': Buffer.concat([png(9, 9, zeros(90)).subarray(0, 40), Buffer.alloc(500, 0x5a)]), 'a.pgw': WORLD }),
+  'a JPEG 2000 of 60,000 by 60,000 pixels in a few bytes': () => {
+    const siz = Buffer.alloc(51);
+    siz.set([0xff, 0x4f, 0xff, 0x51, 0, 47]);
+    for (const at of [8, 12, 24, 28]) siz.writeUInt32BE(60_000, at);
+    siz.writeUInt16BE(3, 40);
+    return { 'a.j2k': siz, 'a.j2w': WORLD };
+  },
+  'a JPEG 2000 that ends within its header': () => ({ 'a.j2k': Uint8Array.of(0xff, 0x4f, 0xff, 0x51, 0, 47, 0, 0), 'a.j2w': WORLD }),
+  'a JPEG 2000 of boxes that lead nowhere': () => ({
+    'a.jp2': Buffer.concat([
+      Buffer.from([0, 0, 0, 12, 0x6a, 0x50, 0x20, 0x20, 0x0d, 0x0a, 0x87, 0x0a]),
+      Buffer.from([0, 0, 0, 1, 0x75, 0x75, 0x69, 0x64]),
+      Buffer.alloc(64, 0xff),
+    ]),
+    'a.j2w': WORLD,
+  }),
   'a JPEG of three bytes': () => ({ 'a.jpg': Uint8Array.of(0xff, 0xd8, 0xff), 'a.jgw': WORLD }),
   'a JPEG of noise': () => ({ 'a.jpg': Buffer.concat([Buffer.from([0xff, 0xd8, 0xff, 0xe0]), Buffer.alloc(4000, 0x41)]), 'a.jgw': WORLD }),
 };

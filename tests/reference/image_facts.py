@@ -35,6 +35,14 @@ for file in job["files"]:
             strips = subprocess.run(["tiffinfo", "-s", plain], capture_output=True, text=True).stdout
             offset, size = map(int, re.search(r"0: \[\s*(\d+),\s*(\d+)\]", strips).groups())
             own["same"] = open(plain, "rb").read()[offset : offset + size] == open(job["against"], "rb").read()
+    if file.endswith(".jp2"):
+        own["dump"] = subprocess.run(["opj_dump", "-i", file], capture_output=True, text=True).stdout
+        plain = file + ".rawl"
+        subprocess.run(["opj_decompress", "-i", file, "-o", plain], capture_output=True)
+        kind = np.dtype(job["type"])
+        bands = job["bands"]
+        planes = np.frombuffer(open(plain, "rb").read(), kind).reshape(bands, -1)
+        own["same"] = planes.T.tobytes() == open(job["against"], "rb").read()
     if file.endswith(".jpg"):
         data = open(file, "rb").read()
         # markers up to the start of the scan, ITU-T T.81 annex B

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { imageFormatById } from '@pontrel/core/formats/images';
+import { recogniseImage } from '@pontrel/core/formats/images';
 import { Findings } from '@pontrel/core/model/finding';
 import { SAMPLE_KINDS, type SampleType } from '@pontrel/core/model/raster';
 import { registerNodeImageEngine } from '@pontrel/host-node/image-engine';
@@ -9,7 +9,7 @@ import { temporaryFolder } from '../server/client';
 import { python } from './python';
 
 /**
- * Every kind of TIFF that libtiff's tools (raw2tiff, tiffcp; Debian: libtiff-tools) and Pillow write, against the values that they were given.
+ * Every kind of TIFF and BMP that libtiff's tools (raw2tiff, tiffcp; Debian: libtiff-tools) and Pillow write, against the values that they were given.
  */
 interface Made {
   width: number;
@@ -36,16 +36,16 @@ const TYPES: Record<string, [SampleType, number]> = {
 registerNodeImageEngine();
 const { folder } = temporaryFolder();
 const { width, height, made } = python('make_images.py', { folder }) as Made;
-const tiff = imageFormatById('geotiff')!;
 
-describe('TIFF', () => {
+describe('a picture', () => {
   it.each(made.map((m) => [`${m.kind}, ${m.way}`, m] as const))('reads %s', async (_name, { kind, file, lossless }) => {
     const [sampleType, bands] = TYPES[kind]!;
     const bytes = readFileSync(`${folder}/${kind}.bin`);
     // grey of one bit takes the whole range of a byte
     if (kind === 'bits') bytes.forEach((v, k) => (bytes[k] = 255 * v));
     const wanted = SAMPLE_KINDS[sampleType].view(new Uint8Array(bytes).buffer, 0, width * height * bands);
-    const image = await tiff.images.open(await fileSource(`${folder}/${file}`), new Findings());
+    const source = await fileSource(`${folder}/${file}`);
+    const image = await (await recogniseImage(source))!.images.open(source, new Findings());
     try {
       expect(image.info).toMatchObject({ width, height, bands, sampleType, alpha: kind === 'rgba' });
       // windows that cut blocks, and the whole

@@ -1,12 +1,12 @@
 import { spawnSync } from 'node:child_process';
-import { copyFileSync, existsSync, readdirSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { temporaryFolder } from '../server/client';
 import { pontrel, python } from './python';
 
 /**
  * What the command line writes of pictures, by others: tiffinfo and tiffcp (libtiff) for structure and values, listgeo (libgeotiff) for the
- * place and the world file, Pillow for PNG, the markers of ITU-T T.81 for JPEG; and the real pictures of Debian's r-cran-stars.
+ * place and the world file, Pillow for PNG, OpenJPEG's own tools for JPEG 2000, the markers of ITU-T T.81 for JPEG; and the real pictures of Debian's r-cran-stars.
  */
 interface Facts {
   tiffinfo: string;
@@ -19,6 +19,7 @@ interface Facts {
   same?: boolean;
   markers?: number[];
   scans?: number;
+  dump?: string;
 }
 
 const { folder } = temporaryFolder();
@@ -115,6 +116,44 @@ describe('a JPEG and a PNG', () => {
     const out = `${folder}/${kind}-out.png`;
     expect(convert(`${folder}/${kind}.tif`, out, '--from', 'EPSG:2193').proof.status).toBe('match');
     expect(facts(out, { against: `${folder}/${kind}.bin`, type: KINDS[kind] }).same).toBe(true);
+  });
+});
+
+describe('a JPEG 2000', () => {
+  it.each([
+    ['rgb', 3, 8],
+    ['grey', 1, 8],
+    ['grey16', 1, 16],
+  ] as const)('without loss holds %s as it is, as OpenJPEG reads it', (kind, bands, bits) => {
+    const out = `${folder}/${kind}.jp2`;
+    expect(convert(`${folder}/${kind}.tif`, out, '--from', 'EPSG:2193').proof.status).toBe('match');
+    const { same, dump } = facts(out, { against: `${folder}/${kind}.bin`, type: KINDS[kind], bands });
+    expect(same).toBe(true);
+    expect(dump).toContain(`numcomps=${bands}`);
+    expect(dump).toContain(`prec=${bits}`);
+    // its box says where it lies, and so do the files beside it
+    for (const beside of [true, false]) {
+      if (!beside) for (const end of ['.j2w', '.prj']) rmSync(`${folder}/${kind}${end}`);
+      const known = pontrel('inspect', out).json as { sources: { crs: { id: string }; raster: { extent: number[] } }[] };
+      expect(known.sources[0]!.crs.id).toBe('EPSG:2193');
+      expect(known.sources[0]!.raster.extent).toEqual([1463000, 5102000 - H / 2, 1463000 + W / 2, 5102000]);
+    }
+  });
+
+  it('is as many times smaller as is wanted, which the proof tells and takes', () => {
+    const out = `${folder}/smaller.jp2`;
+    const report = convert(`${folder}/rgb.tif`, out, '--from', 'EPSG:2193', '--option', 'packing=smaller', '--option', 'ratio=8');
+    expect(report.proof.status).toBe('match');
+    expect(report.findings.map((f) => f.code)).toContain('values-packed');
+    expect((W * H * 3) / statSync(out).size).toBeGreaterThan(7);
+  });
+
+  it('of another program lies where the world file beside it says', () => {
+    spawnSync('opj_compress', ['-i', `${folder}/rgb.tif`, '-o', `${folder}/other.jp2`]);
+    writeFileSync(`${folder}/other.j2w`, WORLD);
+    const out = `${folder}/other-out.tif`;
+    expect(convert(`${folder}/other.jp2`, out, '--from', 'EPSG:2193').proof.status).toBe('match');
+    expect(facts(out, { against: `${folder}/rgb.bin` })).toMatchObject({ same: true, pcs: '2193' });
   });
 });
 

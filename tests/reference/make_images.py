@@ -90,4 +90,9 @@ for kind, array in planar.items():
 for kind in ["rgb", "grey"]:
     run("tiffcp", "-c", "jpeg:95", "-t", "-w", "64", "-l", "64", f"{kind}.tif", f"{kind}-jpeg.tif")
     made.append({"kind": kind, "way": "jpeg", "file": f"{kind}-jpeg.tif", "lossless": False})
+Image.fromarray(rgb).save(f"{folder}/rgb-bmp.bmp")
+Image.fromarray(rgba[..., :3]).convert("RGBA").save(f"{folder}/rgb-bmp32.bmp")
+palette.save(f"{folder}/palette-bmp.bmp")
+for kind, file in [("rgb", "rgb-bmp.bmp"), ("rgb", "rgb-bmp32.bmp"), ("palette", "palette-bmp.bmp")]:
+    made.append({"kind": kind, "way": file, "file": file, "lossless": True})
 print(json.dumps({"width": W, "height": H, "made": made}))

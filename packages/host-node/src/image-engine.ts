@@ -11,6 +11,7 @@ import type { ByteSource } from '@pontrel/core/io/bytes';
 import { registerImageEngine, type UnpackedImage } from '@pontrel/core/io/image-engine';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { fileSource } from './files';
+import { encodeJpeg2000, isJpeg2000, unpackJpeg2000 } from './jpeg2000';
 
 const deflate = promisify(zlib.deflate);
 const inflate = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.inflate);
@@ -48,6 +49,7 @@ export function registerNodeImageEngine(): void {
         .toBuffer();
     },
     unpacked,
+    jpeg2000: encodeJpeg2000,
     async pack(from, folder, name, kind, quality) {
       const source = await from.source();
       await withFile(source, async (file) => {
@@ -77,6 +79,10 @@ async function unpacked(source: ByteSource): Promise<UnpackedImage> {
   };
   try {
     const out = path.join(folder, 'unpacked.tif');
+    if (isJpeg2000(await source.read(0, 12))) {
+      await unpackJpeg2000(source, out);
+      return { source: await fileSource(out, source.name), damage: null, remove };
+    }
     const damage = await withFile(source, async (file) => {
       try {
         await unpackInto(out, file, source, 'warning');

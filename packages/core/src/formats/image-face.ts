@@ -52,8 +52,8 @@ export interface ImageCarries {
   alpha: boolean;
   nodata: boolean;
   palette: boolean;
-  /** Values arrive as they are, and not nearly so. */
-  lossless: boolean;
+  /** Values of a sample by which a piece may differ on the mean through its packing; null where values arrive as they are. */
+  packed: number | null;
   /** Pixels along a side. */
   longest: number;
 }
@@ -73,13 +73,14 @@ export interface ImageFace {
   };
 }
 
-/** What baseline JPEG holds, wherever it is used. */
-export const JPEG_CARRIES: ImageCarries = {
+/** What baseline JPEG of a quality, 1 to 100, holds, wherever it is used. */
+export const jpegCarries = (quality: number): ImageCarries => ({
   sampleTypes: ['uint8'],
   bands: [1, 3],
   alpha: false,
   nodata: false,
   palette: false,
-  lossless: false,
+  // the coarsest steps of the usual tables leave about thirty values; common practice, no source
+  packed: 4 + (100 - quality) / 4,
   longest: 65_500,
-};
+});

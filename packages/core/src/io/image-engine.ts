@@ -1,3 +1,4 @@
+import type { Raster } from '../model/raster';
 import type { ByteSource, FolderSink, Scratch } from './bytes';
 
 /** How a picture is packed into its file. */
@@ -17,6 +18,11 @@ export interface ImageEngine {
   inflate(bytes: Uint8Array, most: number): Promise<Uint8Array>;
   /** Samples of a small picture, three or one a pixel, as a baseline JPEG. @param quality 1 to 100 */
   jpeg(pixels: Uint8Array, width: number, height: number, bands: 1 | 3, quality: number): Promise<Uint8Array>;
+  /**
+   * A picture as a JPEG 2000 codestream.
+   * @param ratio how many times smaller it is to be; null where no value may change
+   */
+  jpeg2000(raster: Raster, ratio: number | null): Promise<Uint8Array>;
   /**
    * A picture of any kind that the engine reads, as an uncompressed tiled TIFF in a temporary file.
    * @returns `damage` is what is wrong with a picture that can be unpacked all the same; null where nothing is

@@ -101,8 +101,13 @@ export function planImage(
     resampling = 'nearest';
   }
   const samePixels = place.same && pictures.every((p) => onCentres(p.grid, grid));
-  if (!carries.lossless)
-    tell('values-packed', 'info', `Values change: they are packed as JPEG of quality ${place.options.quality}.`, grid.width * grid.height);
+  if (carries.packed !== null)
+    tell(
+      'values-packed',
+      'info',
+      `Values change: ${format.name} is packed with loss (${lossOf(place.options)}).`,
+      grid.width * grid.height,
+    );
   if (!samePixels && resampling !== 'nearest' && resampling !== 'mode')
     tell('values-resampled', 'info', `Values are worked out anew between pixels (${resampling}).`, grid.width * grid.height);
   const stated = like.nodata !== null || like.alpha;
@@ -137,6 +142,9 @@ function tooMany({ width, height }: PixelGrid, { bands, sampleType }: ImageInfo)
   if (width * height <= MOST_PIXELS && row <= MOST_ROW_BYTES) return null;
   return `It would be ${width} by ${height} pixels, which is too many for one picture. Choose larger pixels or a smaller area.`;
 }
+
+/** What was chosen of how much is lost, for people. */
+const lossOf = ({ quality, ratio }: OptionValues): string => (ratio !== undefined ? `${ratio} times smaller` : `quality ${quality}`);
 
 const touches = (a: Bounds | null, b: Bounds): boolean => a !== null && a[0] < b[2] && b[0] < a[2] && a[1] < b[3] && b[1] < a[3];
 

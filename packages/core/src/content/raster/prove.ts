@@ -26,9 +26,6 @@ const MOST_RMS_PX = 0.25,
 /** Share of a pixel by which corners that a file states may be off. */
 const MOST_CORNER_PX = 0.01;
 
-/** Values of a sample by which what is packed as JPEG may differ on the mean of a piece, for each step below the best quality. */
-const packedAllowance = (quality: number): number => 4 + (100 - quality) / 4;
-
 /** How far a value may be off what it is exactly: the share of what lies around it that a position off by a tenth of a pixel explains. */
 const OFF_SHARE = 0.25;
 
@@ -68,7 +65,8 @@ export async function proveImage(plan: ImagePlan, folder: FolderSource, metresPe
       differs('size', `It is ${info.width} by ${info.height} pixels where it should be ${target.info.width} by ${target.info.height}.`);
       return { ...failed(''), differences };
     }
-    const lossy = !plan.format.images.carries(target.options).lossless;
+    const { packed } = plan.format.images.carries(target.options);
+    const lossy = packed !== null;
     if (info.bands !== plan.like.bands || info.sampleType !== plan.like.sampleType || info.alpha !== plan.like.alpha)
       differs('samples', `It has ${said(info)} where it should have ${said(plan.like)}.`);
     const off = cornersOff(shown, plan);
@@ -83,7 +81,7 @@ export async function proveImage(plan: ImagePlan, folder: FolderSource, metresPe
     const { values, worst } = await compareAll(plan, shown, lossy, watch);
     if (!lossy && values.different > 0)
       differs('values', `${values.different} pixels read back with other values than they should have.`, values.different);
-    if (lossy && worst > packedAllowance(Number(target.options.quality)))
+    if (packed !== null && worst > packed)
       differs('values', `A piece of the picture differs by ${worst.toPrecision(3)} on the mean, more than its packing explains.`);
     const { places, exact } = await comparePlaces(plan, shown, lossy, watch);
     if (exact.beyond > 0)

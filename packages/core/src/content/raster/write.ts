@@ -24,6 +24,8 @@ export function* piecesOf(width: number, y: number, height: number): Generator<P
 /** Writes a picture into `folder`. When that fails no file is left open. @returns what could be told only while writing */
 export async function writeImage(plan: ImagePlan, folder: FolderSink, watch: Watch): Promise<Finding[]> {
   const files = closingAfterFailure(folder);
+  // a strip is packed while the next one is worked out
+  let packing: Promise<void> = Promise.resolve();
   try {
     const { info } = plan.target;
     let keptApart = 0;
@@ -39,8 +41,12 @@ export async function writeImage(plan: ImagePlan, folder: FolderSink, watch: Wat
         put(rows, strip, raster, piece);
         watch.progress((y + 1) * info.width + piece.x, info.width * info.height);
       }
-      await writer.append(rows);
+      await packing;
+      packing = writer.append(rows);
+      // its failure is met where it is waited for
+      packing.catch(() => undefined);
     }
+    await packing;
     await writer.close();
     watch.progress(info.width * info.height, info.width * info.height);
     return keptApart === 0
@@ -54,6 +60,7 @@ export async function writeImage(plan: ImagePlan, folder: FolderSink, watch: Wat
           },
         ];
   } catch (e) {
+    await packing.catch(() => undefined);
     await files.closeAll();
     throw e;
   }

@@ -1,5 +1,5 @@
 import type { ImageFormat } from '../format';
-import { type ImageCarries, JPEG_CARRIES } from '../image-face';
+import { type ImageCarries, jpegCarries } from '../image-face';
 import { qualityOption } from '../picture/quality';
 import { putWorldFile } from '../picture/world-file';
 import { putText } from '../prj';
@@ -11,7 +11,7 @@ import { createTiffIn, type WrittenPacking } from './write';
 
 const LONGEST = 2 ** 31 - 1;
 
-const CARRIES: ImageCarries = { sampleTypes: SAMPLE_TYPES, alpha: true, nodata: true, palette: true, lossless: true, longest: LONGEST };
+const CARRIES: ImageCarries = { sampleTypes: SAMPLE_TYPES, alpha: true, nodata: true, palette: true, packed: null, longest: LONGEST };
 
 /**
  * TIFF 6.0 and BigTIFF with the tags of GeoTIFF (OGC 19-008r4), or with a world file.
@@ -25,7 +25,7 @@ export const geotiff: ImageFormat = {
     (head[0] === 0x49 && head[1] === 0x49 && (head[2] === 42 || head[2] === 43) && head[3] === 0) ||
     (head[0] === 0x4d && head[1] === 0x4d && head[2] === 0 && (head[3] === 42 || head[3] === 43)),
   images: {
-    carries: ({ packing }) => (packing === 'jpeg' ? { ...JPEG_CARRIES, longest: LONGEST } : CARRIES),
+    carries: ({ packing, quality }) => (packing === 'jpeg' ? { ...jpegCarries(Number(quality)), longest: LONGEST } : CARRIES),
     open: openTiff,
     write: {
       options: [

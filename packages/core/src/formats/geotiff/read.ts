@@ -119,7 +119,7 @@ function versionOf(directory: Directory, big: boolean, { blockWidth, blockHeight
 }
 
 /** What the tags say of where it lies, and where they do not, a world file and a .prj beside it. */
-async function georeference(source: ByteSource, directory: Directory, findings: Findings): Promise<Georeference> {
+export async function georeference(source: ByteSource, directory: Directory, findings: Findings): Promise<Georeference> {
   const keys = readGeoKeys(directory);
   const tagged = mapOf(directory, keys.pixelIsPoint);
   const beside = await worldFileBeside(source, extensionOf(source.name) || '.tif');

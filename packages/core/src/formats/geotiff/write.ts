@@ -1,8 +1,9 @@
+import type { Crs } from '../../crs/crs';
 import type { ByteSink, FolderSink } from '../../io/bytes';
 import { imageEngine } from '../../io/image-engine';
 import { type ImageInfo, type Raster, SAMPLE_KINDS, type Samples } from '../../model/raster';
 import { halve } from '../../raster/halve';
-import { isNorthUp } from '../../raster/pixel-grid';
+import { isNorthUp, type PixelGrid } from '../../raster/pixel-grid';
 import type { ImageWriter, TargetImage } from '../image-face';
 import { directoryBytes, type TagValue } from './directory-writer';
 import { writeGeoKeys } from './geo-keys';
@@ -191,26 +192,26 @@ class TiffWriter implements ImageWriter {
       ...(extra.length > 0 ? [{ tag: TAG.extraSamples, type: 3 as const, values: extra }] : []),
       { tag: TAG.sampleFormat, type: 3, values: each(format) },
       ...(nodata !== null ? [{ tag: TAG.nodata, type: 2 as const, values: Number.isNaN(nodata) ? 'nan' : String(nodata) }] : []),
-      ...(number === 0 && this.options.georeferenced ? this.placeTags() : []),
+      ...(number === 0 && this.options.georeferenced ? placeTags(this.image.grid, this.image.crs) : []),
     ];
   }
+}
 
-  private placeTags(): TagValue[] {
-    const { grid, crs } = this.image;
-    const { map: a } = grid;
-    const keys = writeGeoKeys(crs, false);
-    return [
-      ...(isNorthUp(grid)
-        ? [
-            { tag: TAG.pixelScale, type: 12 as const, values: [a[1], -a[5], 0] },
-            { tag: TAG.tiePoints, type: 12 as const, values: [0, 0, 0, a[0], a[3], 0] },
-          ]
-        : [{ tag: TAG.transformation, type: 12 as const, values: [a[1], a[2], 0, a[0], a[4], a[5], 0, a[3], 0, 0, 0, 0, 0, 0, 0, 1] }]),
-      { tag: TAG.geoKeys, type: 3, values: keys.directory },
-      ...(keys.doubles.length > 0 ? [{ tag: TAG.geoDoubles, type: 12 as const, values: keys.doubles }] : []),
-      { tag: TAG.geoAscii, type: 2, values: keys.ascii },
-    ];
-  }
+/** The tags that say where a picture lies. Source: OGC 19-008r4, section 7 and annex B. */
+export function placeTags(grid: PixelGrid, crs: Crs): TagValue[] {
+  const { map: a } = grid;
+  const keys = writeGeoKeys(crs, false);
+  return [
+    ...(isNorthUp(grid)
+      ? [
+          { tag: TAG.pixelScale, type: 12 as const, values: [a[1], -a[5], 0] },
+          { tag: TAG.tiePoints, type: 12 as const, values: [0, 0, 0, a[0], a[3], 0] },
+        ]
+      : [{ tag: TAG.transformation, type: 12 as const, values: [a[1], a[2], 0, a[0], a[4], a[5], 0, a[3], 0, 0, 0, 0, 0, 0, 0, 1] }]),
+    { tag: TAG.geoKeys, type: 3, values: keys.directory },
+    ...(keys.doubles.length > 0 ? [{ tag: TAG.geoDoubles, type: 12 as const, values: keys.doubles }] : []),
+    { tag: TAG.geoAscii, type: 2, values: keys.ascii },
+  ];
 }
 
 function levelOf(width: number, height: number, tile: Tile): Level {

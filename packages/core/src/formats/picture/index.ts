@@ -2,9 +2,9 @@ import { writePrj } from '../../crs/definitions/wkt1';
 import type { FolderSink, Scratch } from '../../io/bytes';
 import { imageEngine, type PictureKind } from '../../io/image-engine';
 import type { ImageFormat } from '../format';
-import type { FormatOption } from '../format-option';
+import type { FormatOption, OptionValues } from '../format-option';
 import { createTiff } from '../geotiff/write';
-import { type ImageCarries, type ImageWriter, JPEG_CARRIES, type TargetImage } from '../image-face';
+import { type ImageCarries, type ImageWriter, jpegCarries, type TargetImage } from '../image-face';
 import { putText } from '../prj';
 import { openPicture } from './read';
 import { qualityOption } from './quality';
@@ -15,7 +15,7 @@ interface Kind {
   name: string;
   extensions: readonly string[];
   sniff: ImageFormat['sniff'];
-  carries: ImageCarries;
+  carries: (options: OptionValues) => ImageCarries;
   options: readonly FormatOption[];
 }
 
@@ -30,7 +30,7 @@ function picture({ id, name, extensions, sniff, carries, options }: Kind): Image
     companions: [...new Set([...extensions.flatMap(worldSuffixes), '.prj'])],
     sniff,
     images: {
-      carries: () => carries,
+      carries,
       open: openPicture,
       write: {
         options,
@@ -80,7 +80,7 @@ export const jpeg: ImageFormat = picture({
   name: 'JPEG with world file',
   extensions: ['.jpg', '.jpeg'],
   sniff: begins(0xff, 0xd8, 0xff),
-  carries: JPEG_CARRIES,
+  carries: ({ quality }) => jpegCarries(Number(quality)),
   options: [qualityOption()],
 });
 
@@ -90,14 +90,14 @@ export const png: ImageFormat = picture({
   name: 'PNG with world file',
   extensions: ['.png'],
   sniff: begins(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a),
-  carries: {
+  carries: () => ({
     sampleTypes: ['uint8', 'uint16'],
     bands: [1, 3],
     alpha: true,
     nodata: false,
     palette: false,
-    lossless: true,
+    packed: null,
     longest: 2 ** 31 - 1,
-  },
+  }),
   options: [],
 });

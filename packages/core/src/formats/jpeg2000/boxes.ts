@@ -1,0 +1,75 @@
+import type { ByteSource } from '../../io/bytes';
+
+/** Bytes of a box that is looked into; pixels are not. */
+const MOST_BYTES = 1 << 24;
+
+/** UUID of the box that holds a GeoTIFF without pixels. Source: the GeoJP2 encoding specification, 1.03, section 2. */
+const GEO_UUID = [0xb1, 0x4b, 0xf8, 0xbd, 0x08, 0x3d, 0x4b, 0x43, 0xa5, 0xae, 0x8c, 0xd7, 0xd5, 0xa6, 0xce, 0x03];
+
+/** First bytes of a file of boxes, and of a bare codestream. Source: ISO/IEC 15444-1, annexes I and A. */
+export const SIGNATURE = [0, 0, 0, 12, 0x6a, 0x50, 0x20, 0x20, 0x0d, 0x0a, 0x87, 0x0a];
+export const CODESTREAM = [0xff, 0x4f, 0xff, 0x51];
+
+/** The GeoTIFF in a file's box for it; null where there is none. */
+export async function geoBox(source: ByteSource): Promise<Uint8Array | null> {
+  for (let at = 0; at + 8 <= source.size;) {
+    const head = await source.read(at, 32);
+    const view = new DataView(head.buffer, head.byteOffset, head.byteLength);
+    if (head.length < 8) return null;
+    const type = new TextDecoder('latin1').decode(head.subarray(4, 8));
+    let length = view.getUint32(0),
+      begin = 8;
+    if (length === 1 && head.length >= 16) [length, begin] = [Number(view.getBigUint64(8)), 16];
+    // the last box goes on to the end
+    if (length === 0) length = source.size - at;
+    if (length < begin) return null;
+    if (type === 'uuid' && GEO_UUID.every((b, k) => head[begin + k] === b) && length <= MOST_BYTES)
+      return source.read(at + begin + 16, length - begin - 16);
+    at += length;
+  }
+  return null;
+}
+
+function box(type: string, ...content: Uint8Array[]): Uint8Array {
+  const length = 8 + content.reduce((n, c) => n + c.length, 0);
+  const bytes = new Uint8Array(length);
+  new DataView(bytes.buffer).setUint32(0, length);
+  bytes.set(new TextEncoder().encode(type), 4);
+  let at = 8;
+  for (const c of content) {
+    bytes.set(c, at);
+    at += c.length;
+  }
+  return bytes;
+}
+
+/**
+ * What stands before the pixels of a file: its kind, its size and colours, and the GeoTIFF that says where it lies. Source: ISO/IEC 15444-1,
+ * annex I.
+ * @param bands one is grey, three are red, green and blue
+ * @param length bytes of the codestream that follows
+ */
+export function headBoxes(
+  { width, height, bands, bits }: { width: number; height: number; bands: number; bits: number },
+  geotiff: Uint8Array,
+  length: number,
+): Uint8Array[] {
+  const ihdr = new Uint8Array(14);
+  const view = new DataView(ihdr.buffer);
+  view.setUint32(0, height);
+  view.setUint32(4, width);
+  view.setUint16(8, bands);
+  ihdr[10] = bits - 1;
+  ihdr[11] = 7;
+  const colr = Uint8Array.of(1, 0, 0, 0, 0, 0, bands === 3 ? 16 : 17);
+  const start = new Uint8Array(8);
+  new DataView(start.buffer).setUint32(0, length + 8);
+  start.set(new TextEncoder().encode('jp2c'), 4);
+  return [
+    Uint8Array.from(SIGNATURE),
+    box('ftyp', new TextEncoder().encode('jp2 '), new Uint8Array(4), new TextEncoder().encode('jp2 ')),
+    box('jp2h', box('ihdr', ihdr), box('colr', colr)),
+    box('uuid', Uint8Array.from(GEO_UUID), geotiff),
+    start,
+  ];
+}
