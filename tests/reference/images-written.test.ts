@@ -157,6 +157,35 @@ describe('a JPEG 2000', () => {
   });
 });
 
+describe('a picture on the ground of a globe', () => {
+  it('lies in the box that it states, in degrees, and its archive holds it', () => {
+    const out = `${folder}/globe.kmz`;
+    const report = convert(`${folder}/rgb.tif`, out, '--from', 'EPSG:2193');
+    expect(report.proof.status).toBe('match');
+    const { raster } = report.outputs[0]!;
+    const read = python<{ first: string; box: number[]; size: number[]; href: string; bands: number }>('read_overlay.py', { file: out });
+    expect(read.first).toBe('doc.kml');
+    expect(read.size).toEqual([raster.width, raster.height]);
+    expect(read.bands).toBe(4);
+    read.box.forEach((v, k) => expect(v).toBeCloseTo(raster.extent[k]!, 12));
+  });
+
+  it('that is turned about its middle is read as it would be seen', () => {
+    const file = `${folder}/turned.kmz`;
+    const { corners } = python<{ corners: [number, number][] }>('read_overlay.py', {
+      make: file,
+      box: [171, -44.5, 171.4, -44.3],
+      rotation: 30,
+    });
+    const { sources } = pontrel('inspect', file).json as { sources: { format: string; raster: { extent: number[] } }[] };
+    expect(sources[0]!.format).toBe('ground-overlay');
+    const [xs, ys] = [corners.map((c) => c[0]), corners.map((c) => c[1])];
+    [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)].forEach((v, k) =>
+      expect(sources[0]!.raster.extent[k]).toBeCloseTo(v, 9),
+    );
+  });
+});
+
 describe('pieces', () => {
   it('of a picture, joined, are the picture again, and every pixel has its account', () => {
     const source = `${folder}/rgb.tif`;

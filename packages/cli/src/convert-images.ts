@@ -47,7 +47,11 @@ export async function convertImages(inputs: readonly string[], output: string, o
   const names = known.map(({ name }, k) => (known.findIndex((o) => o.name === name) === k ? name : `${name} (${k + 1})`));
   const from = options.from === undefined ? null : systemNamed(options.from, '--from');
   const systems = known.map((image) => systemOf(image, from));
-  const target = options.to === undefined ? systems[0]! : systemNamed(options.to, '--to');
+  const prescribed = goal.format.images.write!.prescribedCrs;
+  const asked = options.to === undefined ? null : systemNamed(options.to, '--to');
+  if (prescribed !== undefined && asked && asked.id !== prescribed)
+    throw new Usage(`${goal.format.name} is written in ${prescribed} only: leave --to out, or give it that.`);
+  const target = asked ?? (prescribed === undefined ? systems[0]! : readPositions(prescribed, '--to'));
   const box = boundsOf(options.bounds);
   const pixelSize = sizeOf(options.pixelSize);
   const deliverable: Deliverable = {

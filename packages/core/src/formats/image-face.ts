@@ -61,10 +61,14 @@ export interface ImageCarries {
 /** What a format is to pictures. */
 export interface ImageFace {
   carries(options: OptionValues): ImageCarries;
+  /** Whether a file of its kind is a picture, where it may be something else as well; it is one when absent. */
+  holds?(source: ByteSource): Promise<boolean>;
   open(source: ByteSource, findings: Findings): Promise<OpenImage>;
   /** Absent where the format is only read. */
   write?: {
     options: readonly FormatOption[];
+    /** The code of the one system that it may be written in; any will do when absent. */
+    prescribedCrs?: string;
     /** Names of the files, the picture's first. */
     files(stem: string, options: OptionValues): string[];
     create(folder: FolderSink, image: TargetImage): Promise<ImageWriter>;

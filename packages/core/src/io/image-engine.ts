@@ -30,7 +30,7 @@ export interface ImageEngine {
    */
   unpacked(source: ByteSource): Promise<UnpackedImage>;
   /** Writes a picture from a TIFF that was written before. */
-  pack(from: Scratch, folder: FolderSink, name: string, kind: PictureKind, quality: number): Promise<void>;
+  pack(from: Scratch, folder: Pick<FolderSink, 'create'>, name: string, kind: PictureKind, quality: number): Promise<void>;
 }
 
 let engine: ImageEngine | null = null;
