@@ -281,8 +281,10 @@ describe('pontrel formats', () => {
     const { status, json } = pontrel('formats');
     expect(status).toBe(0);
     const by = new Map<string, any>(json.formats.map((f: { id: string }) => [f.id, f]));
-    expect([...by.values()].filter((f) => f.writes).map((f) => f.id)).toHaveLength(10);
-    expect([...by.values()].filter((f) => !f.writes).map((f) => f.id)).toEqual(['topojson', 'dbf']);
+    const pictures = [...by.values()].filter((f) => f.carries.sampleTypes);
+    expect(pictures.map((f) => f.id)).toEqual(['geotiff', 'jpeg', 'png', 'jpeg2000', 'bmp', 'ground-overlay']);
+    expect([...by.values()].filter((f) => f.writes && !pictures.includes(f))).toHaveLength(10);
+    expect([...by.values()].filter((f) => !f.writes).map((f) => f.id)).toEqual(['topojson', 'dbf', 'bmp']);
     expect([...by.values()].filter((f) => f.carries.measures && f.writes).map((f) => f.id)).toEqual([
       'shapefile',
       'geopackage',

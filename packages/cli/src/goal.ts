@@ -35,7 +35,7 @@ export async function goalOf<F extends Format>(
   const format = written.find((f) => (id === undefined ? f.extensions.includes(extension) : f.id === id));
   const names = written.map((f) => `${f.id} (${f.extensions[0]})`).join(', ');
   if (!format) {
-    const what = id === undefined ? `${output} is of no format in which this can be written` : `This cannot be written as "${id}"`;
+    const what = id === undefined ? `The format of ${output} is not known, or cannot hold this` : `This cannot be written as "${id}"`;
     throw new Usage(`${what}. Give the output another extension, or --format. What can be written: ${names}.`);
   }
   const options = { ...(format as Partial<FeatureFormat>).features?.write?.optionsOf?.(extension), ...optionsOf(format, option ?? []) };
