@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { copyFileSync, existsSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdtempSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { temporaryFolder } from '../server/client';
 import { pontrel, python } from './python';
@@ -154,6 +154,39 @@ describe('a JPEG 2000', () => {
     const out = `${folder}/other-out.tif`;
     expect(convert(`${folder}/other.jp2`, out, '--from', 'EPSG:2193').proof.status).toBe('match');
     expect(facts(out, { against: `${folder}/rgb.bin` })).toMatchObject({ same: true, pcs: '2193' });
+  });
+});
+
+describe('a drawing with a picture', () => {
+  const LINES = { jpeg: '.jpg', png: '.png', tiff: '.tif' };
+  it.each([
+    ['jpeg', 'R2010', false],
+    ['png', 'R2018', true],
+    ['tiff', 'R2000', true],
+    ['png', 'R2000', false],
+  ] as const)('of %s in %s, turned: %s, shows it in its place, as ezdxf reads it', (picture, version, turned) => {
+    const source = `${folder}/${turned ? 'turned-too' : 'rgb'}.tif`;
+    if (turned) {
+      copyFileSync(`${folder}/rgb.tif`, source);
+      writeFileSync(`${folder}/turned-too.tfw`, '0.3\n-0.4\n-0.4\n-0.3\n1463000\n5102000\n');
+    }
+    const own = mkdtempSync(`${folder}/drawing-`);
+    const out = `${own}/site.dxf`;
+    const args = ['--from', 'EPSG:2193', '--option', `picture=${picture}`, '--option', `version=${version}`, '--quality', '90'];
+    expect(convert(source, out, ...args).proof.status).toBe('match');
+    const read = python<{ errors: string[]; images: { file: string; size: number[]; corners: [number, number][] }[] }>('read_images.py', {
+      file: out,
+    });
+    expect(read.errors).toEqual([]);
+    const [shown] = read.images;
+    expect(shown).toMatchObject({ file: `site${LINES[picture]}`, size: [W, H] });
+    expect(existsSync(`${own}/${shown!.file}`)).toBe(true);
+    // the lower left corner and those after it, counter-clockwise, of pixels whose centres the world file tells
+    const at = turned
+      ? (c: number, r: number) => [1463000 + 0.3 * (c - 0.5) - 0.4 * (r - 0.5), 5102000 - 0.4 * (c - 0.5) - 0.3 * (r - 0.5)]
+      : (c: number, r: number) => [1463000 + 0.5 * c, 5102000 - 0.5 * r];
+    const wanted = [at(0, H), at(W, H), at(W, 0), at(0, 0)];
+    shown!.corners.forEach((c, k) => c.forEach((v, j) => expect(v).toBeCloseTo(wanted[k]![j]!, 6)));
   });
 });
 

@@ -1,13 +1,14 @@
 import type { ByteSource } from '../io/bytes';
 import type { ImageFormat } from './format';
 import { bmp } from './bmp/index';
+import { drawingWithPicture } from './dxf/drawing-with-picture';
 import { geotiff } from './geotiff/index';
 import { groundOverlay } from './ground-overlay/index';
 import { jpeg2000 } from './jpeg2000/index';
 import { jpeg, png } from './picture/index';
 
 /** Every format that holds pictures. Adding one is its folder and a place here. */
-export const IMAGE_FORMATS: readonly ImageFormat[] = [geotiff, jpeg, png, jpeg2000, bmp, groundOverlay];
+export const IMAGE_FORMATS: readonly ImageFormat[] = [geotiff, jpeg, png, jpeg2000, bmp, groundOverlay, drawingWithPicture];
 
 export function imageFormatById(id: string): ImageFormat | undefined {
   return IMAGE_FORMATS.find((f) => f.id === id);

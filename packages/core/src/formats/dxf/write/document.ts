@@ -7,13 +7,19 @@ import { EntityWriter } from './geometry';
 import { drawingUnitOf, putGeoData } from './geo-data';
 import type { GroupWriter } from './groups';
 import { type Pen, putColor } from './symbology';
+import { putDefinitions, putPictureClasses, type ShownPicture } from './picture';
 import { type SymbolTables, uniqueIn, validName } from './symbol-tables';
 
 /** What stands around the objects: header, tables, block definitions before them, and what hangs on them behind. */
 export interface Frame {
   model: EntityWriter;
   /** Fills in what is known only now, and ends the file. */
-  finish(extent: Bounds, z: readonly [number, number], groups: ReadonlyMap<string, readonly string[]>): Promise<void>;
+  finish(
+    extent: Bounds,
+    z: readonly [number, number],
+    groups: ReadonlyMap<string, readonly string[]>,
+    pictures?: readonly ShownPicture[],
+  ): Promise<void>;
 }
 
 export interface LayerEntry {
@@ -21,8 +27,17 @@ export interface LayerEntry {
   color: string | null;
 }
 
-/** Opens a drawing up to the first object of the model. Source: DXF Reference, "Organization of the DXF file". */
-export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[], tables: SymbolTables, crs: Crs): Promise<Frame> {
+/**
+ * Opens a drawing up to the first object of the model. Source: DXF Reference, "Organization of the DXF file".
+ * @param withPictures whether it will show any
+ */
+export async function openDrawing(
+  out: GroupWriter,
+  layers: readonly LayerEntry[],
+  tables: SymbolTables,
+  crs: Crs,
+  withPictures = false,
+): Promise<Frame> {
   const { version } = out;
   const modern = version.modern;
   const [model, paper] = [out.handle(), out.handle()];
@@ -50,6 +65,7 @@ export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[
   out.put(0, 'ENDSEC');
   if (modern) {
     section('CLASSES');
+    if (withPictures) putPictureClasses(out);
     out.put(0, 'ENDSEC');
   }
   section('TABLES');
@@ -70,7 +86,7 @@ export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[
   section('ENTITIES');
   return {
     model: new EntityWriter(out, modern ? model : null),
-    async finish(extent, z, members) {
+    async finish(extent, z, members, pictures = []) {
       const box: Bounds = isEmpty(extent) ? [0, 0, 1, 1] : extent;
       out.put(0, 'ENDSEC');
       if (modern) {
@@ -86,10 +102,20 @@ export async function openDrawing(out: GroupWriter, layers: readonly LayerEntry[
             out.put(350, entry);
           }
         };
+        const pictureList = pictures.length > 0 ? out.handle() : null;
         dictionary(root!, '0', [
           ['ACAD_GROUP', groups!],
+          ...(pictureList === null ? [] : [['ACAD_IMAGE_DICT', pictureList] as [string, string]]),
           ['ACAD_LAYOUT', layoutList!],
         ]);
+        if (pictureList !== null) {
+          dictionary(
+            pictureList,
+            root!,
+            pictures.map(({ file, definition }) => [validName(file.replace(/\.[^.]*$/, ''), version), definition]),
+          );
+          putDefinitions(out, pictureList, pictures);
+        }
         const taken = new Set<string>();
         const named = [...members].map(([name, handles]) => ({
           name: uniqueIn(taken, validName(name, version), version),
