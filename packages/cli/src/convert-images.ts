@@ -41,7 +41,7 @@ export async function areImages(inputs: readonly string[]): Promise<boolean> {
 export async function convertImages(inputs: readonly string[], output: string, options: ConvertOptions): Promise<Result> {
   for (const name of OF_RECORDS)
     if (options[name] !== undefined) throw new Usage(`--${name} is for records, and ${inputs[0]} is a picture: leave it out.`);
-  const goal = await goalOf(output, options, WRITTEN);
+  const goal = await goalOf(output, options, WRITTEN, { name: path.basename(inputs[0]!), is: 'a picture' });
   const known: KnownImage[] = [];
   for (const input of inputs) known.push(await knownImage(input, (await imageFormatOf(input))!));
   const names = known.map(({ name }, k) => (known.findIndex((o) => o.name === name) === k ? name : `${name} (${k + 1})`));

@@ -69,7 +69,7 @@ async function convertInto(inputs: readonly string[], output: string, options: C
       throw new Usage(
         `--${name.replace(/[A-Z]/g, (c) => `-${c.toLowerCase()}`)} is for pictures, and ${inputs[0]} holds records: leave it out.`,
       );
-  const goal = await goalOf(output, options, WRITTEN);
+  const goal = await goalOf(output, options, WRITTEN, { name: path.basename(inputs[0]!), is: 'no picture' });
   const prescribed = prescribedCrs(goal.format, goal.options);
   const to =
     options.to === undefined

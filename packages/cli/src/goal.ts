@@ -4,6 +4,9 @@ import { extensionOf } from '@pontrel/core/formats/extension';
 import type { FeatureFormat, Format } from '@pontrel/core/formats/format';
 import type { FormatOption, OptionValues } from '@pontrel/core/formats/format-option';
 import { writeOptions } from '@pontrel/core/formats/options';
+import { FORMATS } from '@pontrel/core/formats/index';
+import { IMAGE_FORMATS } from '@pontrel/core/formats/images';
+import { Problem } from '@pontrel/core/model/problem';
 import { Usage } from './result';
 
 /** What an output is to be, as far as its name and the options say. */
@@ -18,12 +21,14 @@ export interface Goal<F extends Format> {
 /**
  * The format and folder of an output, and the stem of its files when it names one file.
  * @param written the formats that it may be of
- * @throws Usage when it is of none of them
+ * @param input the first input, and what it is
+ * @throws Usage when it is of none of them; Problem `other-content` when it is of one that holds something else
  */
 export async function goalOf<F extends Format>(
   output: string,
   { format: id, option }: { format?: string; option?: string[] },
   written: readonly F[],
+  input: { name: string; is: 'a picture' | 'no picture' },
 ): Promise<Goal<F>> {
   const extension = extensionOf(output);
   const isFolder =
@@ -35,8 +40,16 @@ export async function goalOf<F extends Format>(
   const format = written.find((f) => (id === undefined ? f.extensions.includes(extension) : f.id === id));
   const names = written.map((f) => `${f.id} (${f.extensions[0]})`).join(', ');
   if (!format) {
+    const other = [...FORMATS, ...IMAGE_FORMATS].find((f) => (id === undefined ? f.extensions.includes(extension) : f.id === id));
+    const writes = `What can be written: ${names}.`;
+    if (other && !(other.features ?? other.images)?.write) throw new Usage(`${other.name} is only read, not written. ${writes}`);
+    if (other)
+      throw new Problem(
+        'other-content',
+        `${input.name} is ${input.is}, and ${other.name} holds ${input.is === 'a picture' ? 'records' : 'pictures'}. ${writes}`,
+      );
     const what = id === undefined ? `The format of ${output} is not known, or cannot hold this` : `This cannot be written as "${id}"`;
-    throw new Usage(`${what}. Give the output another extension, or --format. What can be written: ${names}.`);
+    throw new Usage(`${what}. Give the output another extension, or --format. ${writes}`);
   }
   const options = { ...(format as Partial<FeatureFormat>).features?.write?.optionsOf?.(extension), ...optionsOf(format, option ?? []) };
   if (isFolder || !format.extensions.includes(extension)) return { format, folder: output, single: null, options };
