@@ -35,6 +35,7 @@ const KEY = {
   meridianLongitude: 2061,
   projected: 3072,
   projectedCitation: 3073,
+  projection: 3074,
   transformation: 3075,
   linearUnit: 3076,
   linearUnitSize: 3077,
@@ -105,11 +106,12 @@ function systemOf(values: Values, number: (key: number) => number | null): Crs |
   const base = geographicOf(values, number);
   if (!base) return null;
   if (model !== MODEL.projected) return identified(base);
-  const kind = PROJECTIONS.find((p) => p.transformation === number(KEY.transformation));
+  const zone = zoneOf(number(KEY.projection));
+  const kind = PROJECTIONS.find((p) => p.transformation === (zone ? 1 : number(KEY.transformation)));
   if (!kind) return null;
   const unit = unitOf(number);
-  const parameters: Record<number, number> = {};
-  for (const [parameter, keys] of Object.entries(kind.keys)) {
+  const parameters: Record<number, number> = { ...zone };
+  for (const [parameter, keys] of zone ? [] : Object.entries(kind.keys)) {
     const value = keys.map(number).find((v) => v !== null) ?? (RATIOS.has(+parameter) ? 1 : 0);
     parameters[+parameter] = ANGLES.has(+parameter) ? value * angleOf(number) : RATIOS.has(+parameter) ? value : value * unit.metres;
   }
@@ -125,6 +127,17 @@ function systemOf(values: Values, number: (key: number) => number | null): Crs |
     axes: kind.method === 9808 ? { ...EAST_NORTH, x: 'west', y: 'south' } : EAST_NORTH,
   };
   return identified(crs);
+}
+
+/**
+ * The parameters of a zone of the Universal Transverse Mercator by the code of its conversion: 16001 to 16060 north, 16101 to 16160 south of the
+ * equator. Source: EPSG registry, coordinate operations.
+ */
+function zoneOf(code: number | null): Record<number, number> | null {
+  const zone = code === null ? 0 : code % 100;
+  const south = code !== null && Math.floor(code / 100) === 161;
+  if (!(zone >= 1 && zone <= 60) || !(south || Math.floor(code! / 100) === 160)) return null;
+  return { 8801: 0, 8802: 6 * zone - 183, 8805: 0.9996, 8806: 500_000, 8807: south ? 10_000_000 : 0 };
 }
 
 /** What a person would call it: the first part of a citation, which may have more after bars. */
@@ -250,7 +263,7 @@ export function writeGeoKeys(crs: Crs, pixelIsPoint: boolean): WrittenKeys {
       put(KEY.projected, USER_DEFINED);
       put(KEY.projectedCitation, horizontal.name);
       if (kind) {
-        put(3074, USER_DEFINED);
+        put(KEY.projection, USER_DEFINED);
         put(KEY.transformation, kind.transformation);
         for (const [parameter, [key]] of Object.entries(kind.keys)) {
           const value = horizontal.parameters[+parameter];
