@@ -29,7 +29,15 @@ export default defineConfig({
       },
       {
         extends: true,
-        test: { name: 'browser', include: ['e2e/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 120_000, fileParallelism: false },
+        test: {
+          name: 'browser',
+          include: ['e2e/**/*.test.ts'],
+          testTimeout: 120_000,
+          hookTimeout: 120_000,
+          fileParallelism: false,
+          // what the page waits for may take as long here as what Playwright waits for
+          expect: { poll: { timeout: 15_000 } },
+        },
       },
     ],
   },

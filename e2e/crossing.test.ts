@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { QUAY, SURVEY } from '../tests/server/client';
 import { python } from '../tests/reference/python';
@@ -347,8 +348,11 @@ describe('by keyboard only', () => {
   });
   afterAll(() => desk.close());
 
-  /** Moves the focus on until it is on what is wanted. */
-  async function tabTo(role: string, name: RegExp): Promise<void> {
+  /** Moves the focus on until it is on what is wanted, which is there and can be used before. */
+  async function tabTo(role: Parameters<Page['getByRole']>[0], name: RegExp): Promise<void> {
+    const wanted = desk.page.getByRole(role, { name }).first();
+    await wanted.waitFor();
+    await expect.poll(() => wanted.isEnabled()).toBe(true);
     for (let i = 0; i < 120; i++) {
       const hit = await desk.page.evaluate(() => {
         const e = document.activeElement as HTMLElement;
@@ -399,11 +403,16 @@ describe('by keyboard only', () => {
 
     // the map: move, zoom, take what is in the middle
     await tabTo('application', /^Map/);
-    // it shows all of the drawing first, once that is in its place
-    await page.waitForLoadState('networkidle');
-    const scale = await page.getByTestId('scale').textContent();
+    // it shows all of the drawing first, once the server has put that in its place
+    await desk.server.until(desk.id, (s) => s.frameExtent !== null);
+    const shown = page.getByTestId('scale');
+    let scale = null;
+    for (let now = await shown.textContent(); now !== scale; now = await shown.textContent()) {
+      scale = now;
+      await page.waitForTimeout(500);
+    }
     await page.keyboard.press('+');
-    await expect.poll(() => page.getByTestId('scale').textContent()).not.toBe(scale);
+    await expect.poll(() => shown.textContent()).not.toBe(scale);
     await page.keyboard.press('f');
 
     await page.keyboard.press('4');

@@ -72,7 +72,8 @@ describe('Place', () => {
     await page.getByText('as it would lie').waitFor();
     await page.getByRole('button', { name: 'Place as EPSG:2126' }).click();
     await page.getByText('Placed as EPSG:2126, numbers in metres.').waitFor();
-    const state = await desk.server.state(desk.id);
+    // the page shows a change before the server has it
+    const state = await desk.server.until(desk.id, (s) => s.frameExtent !== null);
     expect(state.frame!.id).toBe('EPSG:2126');
     expect(state.frameExtent![0]).toBeGreaterThan(418_000);
     expect(desk.errors).toEqual([]);
@@ -113,7 +114,7 @@ describe('Place', () => {
     await page.getByRole('table', { name: 'Control points' }).getByText('0.707 m').waitFor();
     await page.getByRole('button', { name: 'Place by 3 control points' }).click();
     await page.getByText('Placed in EPSG:2193 by 3 control points, similarity.').waitFor();
-    const { frameExtent } = await desk.server.state(desk.id);
+    const { frameExtent } = await desk.server.until(desk.id, (s) => s.frameExtent !== null);
     const corners = CORNERS.map(there);
     // the box of a turned drawing's own box
     expect(frameExtent![0]).toBeLessThanOrEqual(Math.min(...corners.map((c) => c[0])));
@@ -255,7 +256,7 @@ describe('Place', () => {
       .click();
     await page.getByRole('button', { name: 'Place it as stated' }).click();
     await page.getByText('Placed as EPSG:2193.').waitFor();
-    expect((await desk.server.state(desk.id)).frame!.id).toBe('EPSG:2193');
+    expect((await desk.server.until(desk.id, (s) => s.frame !== null)).frame!.id).toBe('EPSG:2193');
     expect(desk.errors).toEqual([]);
   });
 
