@@ -19,6 +19,11 @@ const run = (command, args) => {
   return result;
 };
 
+/** The built command line, which says at its end how much memory it held. */
+const PEAK = 'data:text/javascript,process.on("exit",()=>console.error("peak",process.resourceUsage().maxRSS))';
+const pontrel = (...args) => run(process.execPath, ['--import', PEAK, 'dist/cli.mjs', ...args, '--json']);
+const peakMB = (stderr) => Number(/peak (\d+)/.exec(stderr)[1]) / 1024;
+
 try {
   console.log(`${cpus()[0].model.trim()}, ${cpus().length} cores, Node.js ${process.version}\n`);
   const LINES = 500_000;
@@ -27,26 +32,13 @@ try {
   const megabytes = statSync(drawing).size / 1e6;
 
   console.log(`A drawing of ${LINES} lines (${megabytes.toFixed(0)} MB) from EPSG:2193 into a shapefile in EPSG:2126`);
-  const peak = 'data:text/javascript,process.on("exit",()=>console.error("peak",process.resourceUsage().maxRSS))';
   let ours = Infinity,
     memory = 0;
   for (let k = 0; k < 3; k++) {
     const start = performance.now();
-    const { stdout, stderr } = run(process.execPath, [
-      '--import',
-      peak,
-      'dist/cli.mjs',
-      'convert',
-      drawing,
-      path.join(folder, 'ours.shp'),
-      '--from',
-      'EPSG:2193',
-      '--to',
-      'EPSG:2126',
-      '--json',
-    ]);
+    const { stdout, stderr } = pontrel('convert', drawing, path.join(folder, 'ours.shp'), '--from', 'EPSG:2193', '--to', 'EPSG:2126');
     ours = Math.min(ours, (performance.now() - start) / 1000);
-    memory = Math.max(memory, Number(/peak (\d+)/.exec(stderr)[1]) / 1024);
+    memory = Math.max(memory, peakMB(stderr));
     const { proof } = JSON.parse(stdout);
     if (proof.status !== 'match' || proof.records.out !== LINES) throw new Error('The crossing was not proved; its speed means nothing.');
   }
@@ -66,24 +58,14 @@ try {
   run(PYTHON, ['bench/reference_parcels.py', 'make', county, String(PARCELS)]);
   console.log(`${PARCELS} parcels (${(PARCELS * 8) / 1e6} million vertices) from a shapefile into a GeoPackage`);
   const begun = performance.now();
-  const crossed = run(process.execPath, [
-    '--import',
-    peak,
-    'dist/cli.mjs',
-    'convert',
-    `${county}.shp`,
-    path.join(folder, 'county.gpkg'),
-    '--from',
-    'EPSG:2193',
-    '--json',
-  ]);
+  const crossed = pontrel('convert', `${county}.shp`, path.join(folder, 'county.gpkg'), '--from', 'EPSG:2193');
   const seconds = (performance.now() - begun) / 1000;
   const parcels = JSON.parse(crossed.stdout).proof;
   if (parcels.status !== 'match' || parcels.records.out !== PARCELS)
     throw new Error('The crossing was not proved; its speed means nothing.');
   const plain = JSON.parse(run(PYTHON, ['bench/reference_parcels.py', 'cross', county, path.join(folder, 'theirs.sqlite')]).stdout).cross;
   console.log(
-    `  Pontrel, with index, read back and proved  ${seconds.toFixed(1)} s, at most ${(Number(/peak (\d+)/.exec(crossed.stderr)[1]) / 1024).toFixed(0)} MB of memory`,
+    `  Pontrel, with index, read back and proved  ${seconds.toFixed(1)} s, at most ${peakMB(crossed.stderr).toFixed(0)} MB of memory`,
   );
   console.log(`  pyshp + sqlite3, no index, not proved      ${plain.toFixed(1)} s; ratio ${(plain / seconds).toFixed(1)}\n`);
 
@@ -119,11 +101,11 @@ try {
   const huge = path.join(folder, 'huge.dxf');
   await writeManyLines(huge, HUGE);
   const before = performance.now();
-  const { stdout: seen, stderr: told } = run(process.execPath, ['--import', peak, 'dist/cli.mjs', 'inspect', huge, '--json']);
+  const { stdout: seen, stderr: told } = pontrel('inspect', huge);
   const counted = JSON.parse(seen).sources[0].layers.reduce((n, l) => n + l.count, 0);
   if (counted !== HUGE) throw new Error(`Only ${counted} of ${HUGE} lines were read.`);
   console.log(
-    `A drawing of ${(statSync(huge).size / 1e6).toFixed(0)} MB with ${HUGE} objects: inspected in ${((performance.now() - before) / 1000).toFixed(1)} s, at most ${(Number(/peak (\d+)/.exec(told)[1]) / 1024).toFixed(0)} MB of memory\n`,
+    `A drawing of ${(statSync(huge).size / 1e6).toFixed(0)} MB with ${HUGE} objects: inspected in ${((performance.now() - before) / 1000).toFixed(1)} s, at most ${peakMB(told).toFixed(0)} MB of memory\n`,
   );
   rmSync(huge);
 
@@ -132,26 +114,14 @@ try {
     const picture = path.join(folder, 'picture.tif');
     await writePicture(picture, side);
     const start = performance.now();
-    const { stdout, stderr } = run(process.execPath, [
-      '--import',
-      peak,
-      'dist/cli.mjs',
-      'convert',
-      picture,
-      path.join(folder, 'warped.tif'),
-      '--from',
-      'EPSG:2193',
-      '--to',
-      'EPSG:2126',
-      '--json',
-    ]);
+    const { stdout, stderr } = pontrel('convert', picture, path.join(folder, 'warped.tif'), '--from', 'EPSG:2193', '--to', 'EPSG:2126');
     const took = (performance.now() - start) / 1000;
     const { proof } = JSON.parse(stdout);
     if (proof.status !== 'match') throw new Error('The picture was not proved; its speed means nothing.');
     const affine = await affineSpeed(picture, path.join(folder, 'affine.tif'), side);
     const own = side ** 2 / 1e6 / took;
     console.log(
-      `A picture of ${side} by ${side} pixels in three bands from EPSG:2193 into EPSG:2126, bilinear, written with overviews and proved: ${took.toFixed(0)} s, ${own.toFixed(1)} megapixels a second, at most ${(Number(/peak (\d+)/.exec(stderr)[1]) / 1024).toFixed(0)} MB of memory`,
+      `A picture of ${side} by ${side} pixels in three bands from EPSG:2193 into EPSG:2126, bilinear, written with overviews and proved: ${took.toFixed(0)} s, ${own.toFixed(1)} megapixels a second, at most ${peakMB(stderr).toFixed(0)} MB of memory`,
     );
     console.log(`  sharp's affine, not proved: ${affine.toFixed(1)} megapixels a second; ratio ${(own / affine).toFixed(2)}\n`);
     for (const name of ['picture.tif', 'warped.tif', 'affine.tif']) rmSync(path.join(folder, name), { force: true });

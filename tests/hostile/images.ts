@@ -93,6 +93,17 @@ function png(width: number, height: number, packed: Buffer): Buffer {
 
 const WORLD = '1\n0\n0\n-1\n1463000.5\n5101999.5\n';
 const small = (): Buffer => grey(16, 16, [], new Uint8Array(256).fill(7));
+/** A picture that does not say where it lies. */
+const unplaced = (): Buffer =>
+  grey(
+    16,
+    16,
+    [
+      [33550, 12, []],
+      [33922, 12, []],
+    ],
+    new Uint8Array(512),
+  );
 /** Zeros of so many bytes, packed a thousand to one. */
 const zeros = (bytes: number): Buffer => deflateSync(Buffer.alloc(bytes));
 
@@ -197,51 +208,19 @@ const made: Record<string, () => Record<string, Uint8Array | string>> = {
     ),
   }),
   'a world file of five lines': () => ({
-    'a.tif': grey(
-      16,
-      16,
-      [
-        [33550, 12, []],
-        [33922, 12, []],
-      ],
-      new Uint8Array(512),
-    ),
+    'a.tif': unplaced(),
     'a.tfw': '1\n0\n0\n-1\n5\n',
   }),
   'a world file of words': () => ({
-    'a.tif': grey(
-      16,
-      16,
-      [
-        [33550, 12, []],
-        [33922, 12, []],
-      ],
-      new Uint8Array(512),
-    ),
+    'a.tif': unplaced(),
     'a.tfw': 'one\ntwo\n3\n4\n5\n6',
   }),
   'a world file of zeros': () => ({
-    'a.tif': grey(
-      16,
-      16,
-      [
-        [33550, 12, []],
-        [33922, 12, []],
-      ],
-      new Uint8Array(512),
-    ),
+    'a.tif': unplaced(),
     'a.tfw': '0\n0\n0\n0\n0\n0\n',
   }),
   'no place at all': () => ({
-    'a.tif': grey(
-      16,
-      16,
-      [
-        [33550, 12, []],
-        [33922, 12, []],
-      ],
-      new Uint8Array(512),
-    ),
+    'a.tif': unplaced(),
   }),
   'a picture of 60,000 by 60,000 zeros in a few bytes': () => ({ 'a.png': png(60_000, 60_000, zeros(60_001 * 3000)), 'a.pgw': WORLD }),
   'a PNG that ends within its pixels': () => ({ 'a.png': png(4000, 4000, zeros(1000)), 'a.pgw': WORLD }),

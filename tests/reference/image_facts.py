@@ -4,6 +4,8 @@ import numpy as np
 from PIL import Image
 
 Image.MAX_IMAGE_PIXELS = None
+UNKNOWN = re.compile(r"Unknown field with tag (33550|33922|34264|34735|34736|34737|42113) ")
+CORNER = re.compile(r"(Upper Left|Lower Left|Upper Right|Lower Right)\s*\(\s*([-\d.]+),\s*([-\d.]+)\)")
 
 def numbers(text):
     return [float(v) for v in text.split()]
@@ -17,10 +19,10 @@ for file in job["files"]:
         info = subprocess.run(["tiffinfo", file], capture_output=True, text=True)
         own["tiffinfo"] = info.stdout
         # tags of other standards are unknown to it, and nothing else may be
-        own["complaints"] = [l for l in info.stderr.splitlines() if l and not re.search(r"Unknown field with tag (33550|33922|34264|34735|34736|34737|42113) ", l)]
+        own["complaints"] = [l for l in info.stderr.splitlines() if l and not UNKNOWN.search(l)]
         geo = subprocess.run(["listgeo", "-d", file], capture_output=True, text=True)
         own["listgeo"] = geo.stdout
-        own["corners"] = {m[1]: [float(m[2]), float(m[3])] for m in re.finditer(r"(Upper Left|Lower Left|Upper Right|Lower Right)\s*\(\s*([-\d.]+),\s*([-\d.]+)\)", geo.stdout)}
+        own["corners"] = {m[1]: [float(m[2]), float(m[3])] for m in CORNER.finditer(geo.stdout)}
         own["pcs"] = (re.search(r"^PCS = (\d+)", geo.stdout, re.M) or [None, None])[1]
         own["gcs"] = (re.search(r"^GCS: (\d+)", geo.stdout, re.M) or [None, None])[1]
         # the world file that listgeo makes of the tags

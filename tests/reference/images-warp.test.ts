@@ -1,9 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { spawnSync } from 'node:child_process';
 import path from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { temporaryFolder } from '../server/client';
-import { python } from './python';
+import { pontrel, python } from './python';
 
 /**
  * A picture whose values are the positions of its own pixels, warped by the command line from one system into another; pyproj (PROJ) says what
@@ -48,7 +46,6 @@ const PAIRS: Pair[] = [
   degrees('EPSG:4326', 'EPSG:3995', -30, 75, 0.01),
 ];
 
-const cli = fileURLToPath(new URL('../../packages/cli/bin/pontrel.mjs', import.meta.url));
 const SIZE: [number, number] = [310, 270];
 
 describe('a warped picture', () => {
@@ -62,14 +59,7 @@ describe('a warped picture', () => {
     '%s lies within a tenth of a pixel of where PROJ says',
     (_name, pair, k) => {
       const out = `${stems[k]}-out.tif`;
-      const { stdout } = spawnSync(
-        process.execPath,
-        [cli, 'convert', `${stems[k]}.tif`, out, '--from', pair.from, '--to', pair.to, '--json'],
-        {
-          encoding: 'utf8',
-        },
-      );
-      const report = JSON.parse(stdout);
+      const { json: report } = pontrel('convert', `${stems[k]}.tif`, out, '--from', pair.from, '--to', pair.to);
       expect(report.error).toBe(undefined);
       expect(report.proof.status).toBe('match');
       const { raster } = report.outputs[0];

@@ -6,7 +6,8 @@ import { pontrel, python } from './python';
 
 /**
  * What the command line writes of pictures, by others: tiffinfo and tiffcp (libtiff) for structure and values, listgeo (libgeotiff) for the
- * place and the world file, Pillow for PNG, OpenJPEG's own tools for JPEG 2000, the markers of ITU-T T.81 for JPEG; and the real pictures of Debian's r-cran-stars.
+ * place and the world file, Pillow for PNG, OpenJPEG's own tools for JPEG 2000, the markers of ITU-T T.81 for JPEG; and the real pictures of
+ * Debian's r-cran-stars.
  */
 interface Facts {
   tiffinfo: string;
@@ -50,7 +51,7 @@ const convert = (...args: string[]) => {
     outputs: { files: string[]; raster: { width: number; height: number; extent: number[] } }[];
     proof: { status: string; registration: { rms_px: number | null } };
     account: { read: number; crossed: number; missing: number; left: { reason: string; count: number }[] }[];
-    findings: { code: string }[];
+    findings: { code: string; count: number }[];
   };
   expect(report.error?.message).toBe(undefined);
   return report;
@@ -96,6 +97,23 @@ describe('a GeoTIFF', () => {
     const [x, y] = turned.corners['Upper Left']!;
     expect([x, y]).toEqual([6489000 - 0.35, 1842000 - 0.05].map((v) => expect.closeTo(v, 3)));
     expect(convert(`${folder}/rgb.tif`, `${folder}/site.tif`, '--from', 'local').proof.status).toBe('match');
+  });
+});
+
+describe('what stands beside a picture', () => {
+  it('is put in its place with it: a .prj where keys cannot state the system', () => {
+    const out = `${folder}/own-method.tif`;
+    const own = '+proj=aeqd +lat_0=-44 +lon_0=171 +x_0=0 +y_0=0 +ellps=GRS80';
+    const report = convert(`${folder}/rgb.tif`, out, '--from', own);
+    expect(report.outputs[0]!.files).toEqual([out, `${folder}/own-method.prj`]);
+    const { sources } = pontrel('inspect', out).json as { sources: { crs: { name: string | null } }[] };
+    expect(sources[0]!.crs.name).toContain('Azimuthal_Equidistant');
+  });
+
+  it('and what was found in a source is told once', () => {
+    writeFileSync(`${folder}/bits.tfw`, WORLD);
+    const { findings } = convert(`${folder}/bits.tif`, `${folder}/bits-out.tif`, '--from', 'EPSG:2193');
+    expect(findings.filter((f) => f.code === 'bits-stretched')).toEqual([expect.objectContaining({ count: 1 })]);
   });
 });
 

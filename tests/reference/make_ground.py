@@ -18,7 +18,8 @@ for own in job["pictures"]:
     if own["kind"] == "ground":
         bands = np.dstack([x0 + x * dx, y0 - y * dy])
         bands.astype(np.float64).tofile(stem + ".raw")
-        done = subprocess.run(["raw2tiff", "-w", str(w), "-l", str(h), "-b", "2", "-d", "double", "-c", "none", "-p", "minisblack", stem + ".raw", stem + ".tif"], capture_output=True, text=True)
+        shape = ["-w", str(w), "-l", str(h), "-b", "2", "-d", "double", "-c", "none", "-p", "minisblack"]
+        done = subprocess.run(["raw2tiff", *shape, stem + ".raw", stem + ".tif"], capture_output=True, text=True)
         assert done.returncode == 0, done.stderr
     else:
         rng = np.random.default_rng(own.get("seed", 7))

@@ -1,23 +1,24 @@
-import { mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { fileStem } from '@pontrel/core/content/features/plan';
-import { runImageDeliverable, type ImageReport } from '@pontrel/core/crossing/image-pipeline';
+import { type CrossingImage, type ImageReport, runImageDeliverable } from '@pontrel/core/crossing/image-pipeline';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { LOCAL, localPlane, METRE } from '@pontrel/core/crs/local-plane';
+import type { ImageFormat } from '@pontrel/core/formats/format';
 import { IMAGE_FORMATS } from '@pontrel/core/formats/images';
+import { FreeNames } from '@pontrel/core/model/free-names';
 import { Problem } from '@pontrel/core/model/problem';
 import { RESAMPLINGS, type Resampling } from '@pontrel/core/raster/resample';
-import { fileSource, folderAt } from '@pontrel/host-node/files';
+import { fileSource } from '@pontrel/host-node/files';
+import { accountJson, findingText } from './account-json';
 import type { ConvertOptions } from './convert-options';
-import { type Box, boundsOf, goalOf } from './goal';
+import { boundsOf, goalOf } from './goal';
+import { runInPlace } from './in-place';
 import { imageFormatOf, type KnownImage, knownImage, rasterJson } from './images';
-import { progressBar } from './progress';
 import { type Result, Usage } from './result';
 import { BY } from './said-by';
-import { removedAtEnd } from './temporary';
 
 /** Formats in which pictures are written. */
 const WRITTEN = IMAGE_FORMATS.filter((f) => f.images.write);
@@ -25,26 +26,32 @@ const WRITTEN = IMAGE_FORMATS.filter((f) => f.images.write);
 /** Options that pictures do not have. */
 const OF_RECORDS = ['layer', 'where', 'chord', 'append', 'unit'] as const;
 
-/** Whether all inputs are pictures. @throws Usage when some are and some are not */
-export async function areImages(inputs: readonly string[]): Promise<boolean> {
+/** The formats of the inputs where all are pictures; null where none is. @throws Usage when some are and some are not */
+export async function imageFormatsOf(inputs: readonly string[]): Promise<ImageFormat[] | null> {
   const formats = await Promise.all(inputs.map(imageFormatOf));
-  if (formats.every((f) => f === undefined)) return false;
-  const other = formats.indexOf(undefined);
-  if (other >= 0)
-    throw new Usage(
-      `${inputs[other]} is no picture, and ${inputs[formats.findIndex((f) => f !== undefined)]} is one: convert them one after the other.`,
-    );
-  return true;
+  const images = formats.filter((f) => f !== undefined);
+  if (images.length === 0) return null;
+  if (images.length < formats.length) {
+    const [other, picture] = [formats.indexOf(undefined), formats.findIndex((f) => f !== undefined)];
+    throw new Usage(`${inputs[other]} is no picture, and ${inputs[picture]} is one: convert them one after the other.`);
+  }
+  return images;
 }
 
 /** Makes one picture of some, the first of them on top, and proves it. */
-export async function convertImages(inputs: readonly string[], output: string, options: ConvertOptions): Promise<Result> {
+export async function convertImages(
+  inputs: readonly string[],
+  formats: readonly ImageFormat[],
+  output: string,
+  options: ConvertOptions,
+): Promise<Result> {
   for (const name of OF_RECORDS)
     if (options[name] !== undefined) throw new Usage(`--${name} is for records, and ${inputs[0]} is a picture: leave it out.`);
   const goal = await goalOf(output, options, WRITTEN, { name: path.basename(inputs[0]!), is: 'a picture' });
   const known: KnownImage[] = [];
-  for (const input of inputs) known.push(await knownImage(input, (await imageFormatOf(input))!));
-  const names = known.map(({ name }, k) => (known.findIndex((o) => o.name === name) === k ? name : `${name} (${k + 1})`));
+  for (const [k, input] of inputs.entries()) known.push(await knownImage(input, formats[k]!));
+  const free = new FreeNames([], (name, n) => `${name} (${n})`);
+  const names = known.map(({ name }) => free.take(name));
   const from = options.from === undefined ? null : systemNamed(options.from, '--from');
   const systems = known.map((image) => systemOf(image, from));
   const prescribed = goal.format.images.write!.prescribedCrs;
@@ -63,7 +70,7 @@ export async function convertImages(inputs: readonly string[], output: string, o
     grouping: 'kind',
     options: { ...goal.options, ...qualityOf(options.quality) },
     image: { resampling: resamplingOf(options.resample), ...(pixelSize ? { pixelSize } : {}) },
-    ...(box ? { area: { kind: 'box', box: box as Box } } : {}),
+    ...(box ? { area: { kind: 'box', box } } : {}),
   };
   const recipe: Recipe = {
     ...EMPTY_RECIPE,
@@ -90,41 +97,22 @@ export async function convertImages(inputs: readonly string[], output: string, o
     ),
     deliverables: [deliverable],
   };
-  const report = await writeProved(recipe, deliverable, known, names, goal.folder);
-  return resultOf(report, goal.folder, known);
+  const sources = known.map(({ path: file, format }, k): CrossingImage => ({
+    name: names[k]!,
+    open: async (findings) => format.images.open(await fileSource(file), findings),
+  }));
+  const { report, names: files } = await runInPlace(deliverable.name, goal.folder, (partial, watches) =>
+    runImageDeliverable(recipe, deliverable, sources, partial, watches),
+  );
+  return resultOf(
+    report,
+    inOrder(report, files).map((f) => path.join(goal.folder, f)),
+  );
 }
 
-/** Runs the deliverable beside its folder, and puts its files in their place only when they could be read back. */
-async function writeProved(
-  recipe: Recipe,
-  deliverable: Deliverable,
-  known: readonly KnownImage[],
-  names: readonly string[],
-  folder: string,
-): Promise<ImageReport> {
-  await mkdir(folder, { recursive: true });
-  const partial = await mkdtemp(path.join(folder, '.pontrel-'));
-  const done = removedAtEnd(partial);
-  const bars = { writing: progressBar(`Writing ${deliverable.name}`), proving: progressBar(`Proving ${deliverable.name}`) };
-  try {
-    const report = await runImageDeliverable(
-      recipe,
-      deliverable,
-      known.map(({ path: file, format }, k) => ({
-        name: names[k]!,
-        open: async (findings) => format.images.open(await fileSource(file), findings),
-      })),
-      folderAt(partial),
-      { writing: bars.writing.watch, proving: bars.proving.watch },
-    );
-    if (report.proof.status !== 'failed') for (const name of report.files) await rename(path.join(partial, name), path.join(folder, name));
-    return report;
-  } finally {
-    bars.writing.stop();
-    bars.proving.stop();
-    await rm(partial, { recursive: true, force: true });
-    done();
-  }
+/** The files that were written, those that the format names first. */
+function inOrder({ files }: ImageReport, names: readonly string[]): string[] {
+  return [...files.filter((f) => names.includes(f)), ...names.filter((n) => !files.includes(n))];
 }
 
 function systemNamed(text: string, option: string): Crs {
@@ -135,14 +123,20 @@ function systemOf({ name, where }: KnownImage, from: Crs | null): Crs {
   if (!where.grid && !where.pairs)
     throw new Problem(
       'image-unplaced',
-      `${name} does not say where it lies. Put its world file beside it (${name.replace(/\.[^.]*$/, '')} with .tfw, .jgw or .pgw), or fit it to control points in Place.`,
+      [
+        `${name} does not say where it lies.`,
+        `Put its world file beside it (${name.replace(/\.[^.]*$/, '')} with .tfw, .jgw or .pgw), or fit it to control points in Place.`,
+      ].join(' '),
       { file: name },
     );
   const crs = from ?? where.crs;
   if (!crs)
     throw new Problem(
       'crs-not-stated',
-      `${name} states no coordinate system. Say with --from which one its numbers are in, for example --from EPSG:2193, or --from local for those of a site grid.`,
+      [
+        `${name} states no coordinate system. Say with --from which one its numbers are in,`,
+        'for example --from EPSG:2193, or --from local for those of a site grid.',
+      ].join(' '),
       { file: name },
     );
   return crs;
@@ -169,18 +163,16 @@ function qualityOf(text: string | undefined): { quality?: number } {
   return { quality };
 }
 
-function resultOf({ plan, proof, files, findings }: ImageReport, folder: string, known: readonly KnownImage[]): Result {
+function resultOf({ plan, proof, findings }: ImageReport, files: readonly string[]): Result {
   const { target } = plan;
-  const written = proof.status !== 'failed';
   const { registration, values } = proof;
-  const all = [...known.flatMap((k) => k.findings), ...findings];
   return {
     json: {
-      outputs: written
+      outputs: files[0]
         ? [
             {
-              path: path.join(folder, files[0]!),
-              files: files.map((f) => path.join(folder, f)),
+              path: files[0],
+              files,
               format: plan.format.id,
               layers: [],
               raster: rasterJson({
@@ -200,19 +192,11 @@ function resultOf({ plan, proof, files, findings }: ImageReport, folder: string,
         registration: { places: registration.places.length, rms_px: registration.rms_px, largest_px: registration.largest_px },
         corners: proof.corners,
       },
-      account: proof.account.map(({ source, layer, read, crossed, left, changed, missing }) => ({
-        source,
-        layer,
-        read,
-        crossed,
-        left: left.map(({ reason, by, count, locations }) => ({ reason, by, count, locations })),
-        changed,
-        missing,
-      })),
-      findings: all,
+      account: proof.account.map((row) => ({ ...(accountJson(row) as object), missing: row.missing })),
+      findings,
     },
     text: [
-      ...(written ? files.map((f) => `wrote ${path.join(folder, f)}`) : []),
+      ...files.map((f) => `wrote ${f}`),
       `${target.crs.id ?? target.crs.name}; proof: ${proof.status}, ${target.info.width} by ${target.info.height} pixels, ${
         registration.rms_px === null
           ? 'too little texture to measure its registration'
@@ -225,7 +209,7 @@ function resultOf({ plan, proof, files, findings }: ImageReport, folder: string,
           (row) =>
             `  ${row.source}: ${row.crossed} of ${row.read} pixels crossed; ${row.left.map((l) => `${l.message} (${BY[l.by]})`).join('; ')}`,
         ),
-      ...all.filter((f) => f.severity !== 'info').map((f) => `  ${f.severity}: ${f.count} × ${f.message}`),
+      ...findings.filter((f) => f.severity !== 'info').map(findingText),
     ].join('\n'),
     exit: proof.status === 'failed' ? 1 : 0,
   };

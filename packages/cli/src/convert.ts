@@ -25,7 +25,7 @@ import { proposedUnit } from '@pontrel/core/placement/unit-question';
 import { MISTAKEN_UNITS, unitOfLength } from '@pontrel/core/placement/ratio';
 import { crsOf } from '@pontrel/core/placement/route';
 import { fileSource } from '@pontrel/host-node/files';
-import { areImages, convertImages } from './convert-images';
+import { convertImages, imageFormatsOf } from './convert-images';
 import { gatherAll, type GatheredSource } from './gathered';
 import type { ConvertOptions } from './convert-options';
 import { type Box, boundsOf, goalOf } from './goal';
@@ -43,10 +43,9 @@ export async function convert(files: readonly string[], options: ConvertOptions)
   const inputs = files.slice(0, -1),
     output = files.at(-1)!;
   await refuseSource(inputs, output);
-  if (options.recipe === undefined && (await areImages(inputs))) return convertImages(inputs, output, options);
-  return options.recipe === undefined
-    ? convertInto(inputs, output, options)
-    : runRecipe(inputs, output, options.recipe, options.source ?? []);
+  if (options.recipe !== undefined) return runRecipe(inputs, output, options.recipe, options.source ?? []);
+  const images = await imageFormatsOf(inputs);
+  return images ? convertImages(inputs, images, output, options) : convertInto(inputs, output, options);
 }
 
 /** @throws Usage when the output is one of the inputs, by another path, link or case of letters as well: it would replace its own source */

@@ -7,6 +7,7 @@ import { recogniseFormat } from '@pontrel/core/formats/index';
 import type { ByteSource, Watch } from '@pontrel/core/io/bytes';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
 import { Findings } from '@pontrel/core/model/finding';
+import { FreeNames } from '@pontrel/core/model/free-names';
 import { Problem } from '@pontrel/core/model/problem';
 import type { Reading } from '@pontrel/core/model/reading';
 import type { LayerStyle } from '@pontrel/core/symbology/layer-style';
@@ -86,23 +87,18 @@ export async function gatherAll<T>(
   const spools: Spool[] = [];
   try {
     const sources: GatheredSource[] = [];
+    // two files of one name in two folders are two sources
+    const names = new FreeNames([], (name, n) => `${name} (${n})`);
     for (const file of files) {
       const spool = await Spool.create();
       removedAtEnd(spool.folder);
       spools.push(spool);
       const gathered = await gather(file, (batch) => spool.add(batch), readingOf(file));
       await spool.finish();
-      sources.push({ ...gathered, name: uniqueName(gathered.name, sources), records: () => spool.batches() });
+      sources.push({ ...gathered, name: names.take(gathered.name), records: () => spool.batches() });
     }
     return await use(sources);
   } finally {
     for (const spool of spools) await spool.remove();
   }
-}
-
-/** Two files of one name in two folders are two sources. */
-function uniqueName(name: string, sources: readonly { name: string }[]): string {
-  let unique = name;
-  for (let n = 2; sources.some((s) => s.name === unique); n++) unique = `${name} (${n})`;
-  return unique;
 }

@@ -71,7 +71,9 @@ export function rasterText({ info, where, grid, version }: KnownImage): string {
       ? `, tied to ${where.pairs.length} points`
       : ', does not say where it lies';
   const nodata = info.nodata === null ? '' : `, ${info.nodata} stands for none`;
-  return `  ${info.width} by ${info.height} pixels, ${info.bands} ${info.bands === 1 ? 'band' : 'bands'} of ${info.sampleType} (${info.colour}${info.alpha ? ' with alpha' : ''})${nodata}${place}; ${version}`;
+  const bands = `${info.bands} ${info.bands === 1 ? 'band' : 'bands'} of ${info.sampleType}`;
+  const colour = `${info.colour}${info.alpha ? ' with alpha' : ''}`;
+  return `  ${info.width} by ${info.height} pixels, ${bands} (${colour})${nodata}${place}; ${version}`;
 }
 
 /** What a picture's numbers are in, as JSON. */

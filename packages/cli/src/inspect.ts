@@ -1,6 +1,7 @@
 import { joinFields, type LayerProfile } from '@pontrel/core/content/features/profile';
 import { KINDS } from '@pontrel/core/model/batch';
 import { type Crs, isPlane } from '@pontrel/core/crs/crs';
+import { findingText } from './account-json';
 import { gather, type Gathered } from './gathered';
 import { crsJson, imageFormatOf, type KnownImage, knownImage, rasterJson, rasterText } from './images';
 import type { Result } from './result';
@@ -35,7 +36,7 @@ function imageSaid(image: KnownImage): { json: unknown; text: string } {
     text: [
       `${path}: ${format.name}, ${crs ? `${crs.id ?? ''} ${crs.name}` : 'no CRS stated'}`,
       rasterText(image),
-      ...findings.map((f) => `  ${f.severity}: ${f.count} × ${f.message}`),
+      ...findings.map(findingText),
     ].join('\n'),
   };
 }
@@ -76,6 +77,6 @@ function sourceText(s: Gathered): string {
       .join(', ');
     lines.push(`  ${layer.name.padEnd(width)}  ${String(layer.count).padStart(8)}  ${kinds}`);
   }
-  for (const f of s.findings) lines.push(`  ${f.severity}: ${f.count} × ${f.message}${f.location ? ` (${f.location})` : ''}`);
+  lines.push(...s.findings.map(findingText));
   return lines.join('\n');
 }

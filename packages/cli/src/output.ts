@@ -1,55 +1,34 @@
-import { cp, mkdir, mkdtemp, readdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { type CrossingSource, runDeliverable, type RunReport } from '@pontrel/core/crossing/pipeline';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
-import { folderAt } from '@pontrel/host-node/files';
-import { progressBar } from './progress';
+import { accountJson, findingText } from './account-json';
+import { runInPlace } from './in-place';
 import { BY } from './said-by';
-import { removedAtEnd } from './temporary';
 
 export interface Written {
   report: RunReport;
   files: { path: string; sets: number[] }[];
 }
 
-/**
- * Runs a deliverable beside its folder, and puts its files in their place only when they could be read back, over older ones of the
- * same names.
- */
+/** Runs a deliverable, and puts its files in their place. */
 export async function writeProved(
   recipe: Recipe,
   deliverable: Deliverable,
   sources: readonly CrossingSource[],
   folder: string,
 ): Promise<Written> {
-  await mkdir(folder, { recursive: true });
-  const partial = await mkdtemp(path.join(folder, '.pontrel-'));
-  const done = removedAtEnd(partial);
-  const bars = { writing: progressBar(`Writing ${deliverable.name}`), proving: progressBar(`Proving ${deliverable.name}`) };
-  try {
-    const report = await runDeliverable(recipe, deliverable, sources, folderAt(partial), {
-      writing: bars.writing.watch,
-      proving: bars.proving.watch,
-    });
-    const { format, plan, target } = report.prepared;
-    const files = format.features.write!.files(plan.sets, { stem: target.stem, options: target.options });
-    // a set may be in more files than were forecast
-    if (report.proof.status !== 'failed')
-      for (const name of await readdir(partial))
-        await rename(path.join(partial, name), path.join(folder, name)).catch(() => cp(path.join(partial, name), path.join(folder, name)));
-    return {
-      report,
-      files:
-        report.proof.status === 'failed'
-          ? []
-          : files.filter((f) => f.sets.length > 0).map((f) => ({ path: path.join(folder, f.name), sets: f.sets })),
-    };
-  } finally {
-    bars.writing.stop();
-    bars.proving.stop();
-    await rm(partial, { recursive: true, force: true });
-    done();
-  }
+  const { report } = await runInPlace(deliverable.name, folder, (partial, watches) =>
+    runDeliverable(recipe, deliverable, sources, partial, watches),
+  );
+  const { format, plan, target } = report.prepared;
+  const files = format.features.write!.files(plan.sets, { stem: target.stem, options: target.options });
+  return {
+    report,
+    files:
+      report.proof.status === 'failed'
+        ? []
+        : files.filter((f) => f.sets.length > 0).map((f) => ({ path: path.join(folder, f.name), sets: f.sets })),
+  };
 }
 
 /** What --json prints of some written deliverables, and what a person reads. */
@@ -77,22 +56,10 @@ export function resultOf(
         differences: proofs.flatMap((p) => p.differences),
         ways: proofs.flatMap((p) => p.ways ?? []),
       },
-      account: account.map(({ source, layer, read, crossed, left, changed }) => ({
-        source,
-        layer,
-        read,
-        crossed,
-        left: left.map(({ reason, by, count, locations }) => ({ reason, by, count, locations })),
-        changed,
-      })),
+      account: account.map(accountJson),
       findings,
     },
-    text: [
-      ...written.flatMap(textOf),
-      ...findings
-        .filter((f) => f.severity !== 'info')
-        .map((f) => `  ${f.severity}: ${f.count} × ${f.message}${f.location ? ` (${f.location})` : ''}`),
-    ].join('\n'),
+    text: [...written.flatMap(textOf), ...findings.filter((f) => f.severity !== 'info').map(findingText)].join('\n'),
     exit: status === 'failed' ? 1 : 0,
   };
 }

@@ -18,8 +18,8 @@ Examples:
   pontrel inspect quay-design.dxf
   pontrel inspect roads.shp parcels.gpkg --json`,
   convert: `
-OUTPUT is a file (roads.shp: one set a geometry kind; plan.dxf: one drawing; site.tif: one picture of all those given, the first on top) or, with --format, a folder (one set a layer and kind). What
-was written is read back and proved against the inputs before it is put in its place.
+OUTPUT is a file (roads.shp: one set a geometry kind; plan.dxf: one drawing; site.tif: one picture of all those given, the first on
+top) or, with --format, a folder (one set a layer and kind). What was written is read back and proved against the inputs before it is put in its place.
 ${CRS_WORDS}
 
 Examples:

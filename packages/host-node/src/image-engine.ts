@@ -11,7 +11,8 @@ import type { ByteSource } from '@pontrel/core/io/bytes';
 import { registerImageEngine, type UnpackedImage } from '@pontrel/core/io/image-engine';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { fileSource } from './files';
-import { encodeJpeg2000, isJpeg2000, unpackJpeg2000 } from './jpeg2000';
+import { isJpeg2000 } from '@pontrel/core/formats/jpeg2000/boxes';
+import { encodeJpeg2000, unpackJpeg2000 } from './jpeg2000';
 
 const deflate = promisify(zlib.deflate);
 const inflate = promisify<zlib.InputType, zlib.ZlibOptions, Buffer>(zlib.inflate);

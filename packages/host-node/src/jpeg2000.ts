@@ -3,7 +3,8 @@ import { createRequire } from 'node:module';
 import makeOpenJpeg, { type OpenJpeg } from '@cornerstonejs/codec-openjpeg/wasmjs';
 import type { ByteSource } from '@pontrel/core/io/bytes';
 import { createTiff } from '@pontrel/core/formats/geotiff/write';
-import { CODESTREAM, SIGNATURE } from '@pontrel/core/formats/jpeg2000/boxes';
+import { beginsWith } from '@pontrel/core/formats/begins';
+import { CODESTREAM } from '@pontrel/core/formats/jpeg2000/boxes';
 import { METRE, localPlane } from '@pontrel/core/crs/local-plane';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { type Raster, SAMPLE_KINDS, type SampleType } from '@pontrel/core/model/raster';
@@ -14,10 +15,6 @@ const MOST_PACKED = 2 ** 29,
 
 /** Samples for each packed byte; a picture of one colour has some thousand. */
 const MOST_FOR_A_BYTE = 20_000;
-
-const begins = (head: Uint8Array, bytes: readonly number[]): boolean => bytes.every((b, k) => head[k] === b);
-
-export const isJpeg2000 = (head: Uint8Array): boolean => begins(head, SIGNATURE) || begins(head, CODESTREAM);
 
 let made: Promise<OpenJpeg> | undefined;
 
@@ -32,7 +29,7 @@ function openJpeg(): Promise<OpenJpeg> {
 function statedSize(bytes: Uint8Array): { width: number; height: number; bands: number } | null {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   for (let at = 0; at + 42 < bytes.length; at++)
-    if (begins(bytes.subarray(at, at + 4), CODESTREAM))
+    if (beginsWith(bytes.subarray(at, at + 4), CODESTREAM))
       return {
         width: view.getUint32(at + 8) - view.getUint32(at + 16),
         height: view.getUint32(at + 12) - view.getUint32(at + 20),
@@ -52,7 +49,10 @@ export async function unpackJpeg2000(source: ByteSource, out: string): Promise<v
   if (!bytes || samples > Math.min(MOST_SAMPLES, MOST_FOR_A_BYTE * bytes.length))
     throw new Problem(
       'image-too-large',
-      `${source.name} is too large for a picture that has to be unpacked as a whole${size ? `: ${size.width} by ${size.height} pixels` : ''}. Save it as a tiled GeoTIFF.`,
+      [
+        `${source.name} is too large for a picture that has to be unpacked as a whole${size ? `: ${size.width} by ${size.height} pixels` : ''}.`,
+        'Save it as a tiled GeoTIFF.',
+      ].join(' '),
       { file: source.name },
     );
   const { J2KDecoder } = await openJpeg();

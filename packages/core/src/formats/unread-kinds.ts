@@ -1,4 +1,5 @@
 import { lettersOf } from '../io/letters';
+import { beginsWith } from './begins';
 
 /** A kind of file that people hand in and that is not read here. */
 interface UnreadKind {
@@ -7,7 +8,7 @@ interface UnreadKind {
   answer: string;
 }
 
-const begins = (head: Uint8Array, ...bytes: number[]): boolean => bytes.every((b, k) => head[k] === b);
+const begins = (head: Uint8Array, ...bytes: number[]): boolean => beginsWith(head, bytes);
 const isNamed = (name: string, pattern: RegExp): boolean => pattern.test(name);
 
 const PICTURE =

@@ -26,6 +26,13 @@ export function sourcePositions(exact: MapPoints, x: number, y: number, width: n
   return out;
 }
 
+/** The same, every position worked out by itself. */
+export function exactPositions(exact: MapPoints, x: number, y: number, width: number, height: number): Float64Array {
+  const out = new Float64Array(2 * width * height);
+  fillExactly(exact, x, y, { c0: 0, r0: 0, c1: width - 1, r1: height - 1 }, width, out);
+  return out;
+}
+
 interface Cell {
   c0: number;
   r0: number;

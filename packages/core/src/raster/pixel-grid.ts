@@ -47,6 +47,21 @@ export function corners(grid: PixelGrid): Float64Array {
   return points;
 }
 
+/** The grid of a picture of so many pixels whose outer corners lie so, beginning at that of the first pixel. */
+export function gridFromCorners(
+  [x0, y0]: readonly [number, number],
+  [rightX, rightY]: readonly [number, number],
+  [downX, downY]: readonly [number, number],
+  width: number,
+  height: number,
+): PixelGrid {
+  return {
+    map: [x0, (rightX - x0) / width, (downX - x0) / height, y0, (rightY - y0) / width, (downY - y0) / height],
+    width,
+    height,
+  };
+}
+
 /** The bounds of the outer edges. */
 export function extentOfGrid(grid: PixelGrid): Bounds {
   const p = corners(grid);

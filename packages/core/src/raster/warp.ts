@@ -36,6 +36,7 @@ export function pixelsToSource(target: PixelGrid, { grid, toSource }: Pick<WarpS
  * A window of the target, from several sources: of those that have a value at a place, the first one gives it.
  *
  * @param like bands and samples of the target, which are those of all sources
+ * @param positionsIn how positions in a source are worked out
  * @returns its pixels; `valid` says where there are any
  */
 export async function warpWindow(
@@ -44,18 +45,26 @@ export async function warpWindow(
   like: Pick<ImageInfo, 'bands' | 'sampleType'>,
   resampling: Resampling,
   window: PixelWindow,
+  positionsIn: typeof sourcePositions = sourcePositions,
 ): Promise<Raster> {
   const out = emptyRaster(like.sampleType, window.width, window.height, like.bands);
   for (const source of sources) {
     if (out.valid!.every((v) => v === 1)) break;
-    await fillFrom(out, window, target, source, resampling);
+    await fillFrom(out, window, target, source, resampling, positionsIn);
   }
   return out;
 }
 
-async function fillFrom(out: Raster, window: PixelWindow, target: PixelGrid, source: WarpSource, resampling: Resampling): Promise<void> {
+async function fillFrom(
+  out: Raster,
+  window: PixelWindow,
+  target: PixelGrid,
+  source: WarpSource,
+  resampling: Resampling,
+  positionsIn: typeof sourcePositions,
+): Promise<void> {
   const { image } = source;
-  const positions = sourcePositions(pixelsToSource(target, source), window.x, window.y, window.width, window.height);
+  const positions = positionsIn(pixelsToSource(target, source), window.x, window.y, window.width, window.height);
   const footprint = footprintOf(positions, window.width, window.height);
   const [rx, ry] = reach(resampling, footprint);
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
@@ -80,7 +89,7 @@ async function fillFrom(out: Raster, window: PixelWindow, target: PixelGrid, sou
   if (needed.width * needed.height > MOST_PIXELS && window.width * window.height > 1) {
     for (const part of halves(window)) {
       const own = cut(out, window, part);
-      await fillFrom(own, part, target, source, resampling);
+      await fillFrom(own, part, target, source, resampling, positionsIn);
       put(out, window, own, part);
     }
     return;

@@ -5,6 +5,7 @@ import type { Events } from '../jobs/events';
 import type { Jobs } from '../jobs/jobs';
 import type { Catalog } from '../store/catalog';
 import type { DataFolder } from '../store/data-folder';
+import type { BinnedSource } from '../store/records';
 import { freeSourceName, type SourceReader } from './source-reader';
 
 /** Crossings and sources that were deleted: they keep their files and rules until somebody deletes them for good. */
@@ -56,17 +57,17 @@ export class Bin {
 
   /** Takes a crossing or a source out of the bin. @throws Problem `crossing-unknown` when neither is there */
   restore(id: string): void {
-    const source = this.catalog.binnedSources().find((s) => s.source.id === id);
-    if (source) return this.restoreSource(source.source.crossing, id);
+    const source = this.catalog.binnedSource(id);
+    if (source) return this.restoreSource(source);
     this.catalog.checkKnown(id);
     this.catalog.binCrossing(id, null);
     this.events.emit({ type: 'crossing', id });
   }
 
   /** A source comes back with its rules; under another name where a source of its crossing has its own by now. */
-  private restoreSource(crossing: string, id: string): void {
+  private restoreSource({ source, rules, layout }: BinnedSource): void {
+    const { crossing } = source;
     const { recipe, revision } = this.catalog.crossing(crossing);
-    const { source, rules, layout } = this.catalog.binnedSources().find((s) => s.source.id === id)!;
     const name = freeSourceName(
       this.catalog.sources(crossing).map((s) => s.name),
       source.name,
@@ -83,7 +84,7 @@ export class Bin {
 
   /** Deletes for good what lies in the bin. @throws Problem `not-binned`, `crossing-unknown` */
   async delete(id: string): Promise<void> {
-    const source = this.catalog.binnedSources().find((s) => s.source.id === id);
+    const source = this.catalog.binnedSource(id);
     if (source) {
       this.catalog.deleteBinnedSource(id);
       await this.folder.remove(this.folder.source(source.source.crossing, id));

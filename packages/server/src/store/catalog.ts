@@ -411,6 +411,12 @@ export class Catalog {
     return this.db.prepare<[], Raw>('SELECT * FROM binned_sources').all().map(binnedOf);
   }
 
+  /** Null for one that is not there. */
+  binnedSource(id: string): BinnedSource | null {
+    const row = this.db.prepare<[string], Raw>('SELECT * FROM binned_sources WHERE id = ?').get(id);
+    return row ? binnedOf(row) : null;
+  }
+
   deleteBinnedSource(id: string): void {
     this.db.prepare('DELETE FROM binned_sources WHERE id = ?').run(id);
   }

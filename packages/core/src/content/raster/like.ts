@@ -5,6 +5,9 @@ import type { ImageReader } from '../../raster/warp';
 /** What all pictures of a deliverable are brought to: its bands, its samples, and how a pixel without a value is told. */
 export type Like = Pick<ImageInfo, 'bands' | 'sampleType' | 'colour' | 'alpha' | 'nodata' | 'palette'>;
 
+/** Whether two values for none are one; what is no number equals itself. */
+export const sameNodata = (a: number | null, b: number | null): boolean => a === b || (Number.isNaN(a) && Number.isNaN(b));
+
 /**
  * A picture as one of the wanted kind: palettes become colours and grey becomes three colours where that is wanted, an alpha band is added,
  * and pixels without a value get what says so there.
@@ -16,7 +19,7 @@ export function asLike(image: ImageReader, like: Like): ImageReader {
     own.bands === like.bands &&
     own.alpha === like.alpha &&
     (own.palette === null) === (like.palette === null) &&
-    (own.nodata === like.nodata || (own.nodata !== null && Number.isNaN(own.nodata) && like.nodata !== null && Number.isNaN(like.nodata)));
+    sameNodata(own.nodata, like.nodata);
   if (same) return image;
   return { info, read: async (window) => converted(await image.read(window), own, like, window) };
 }

@@ -10,7 +10,7 @@ import { type Outlined, extentInTarget, targetGrid } from '../../raster/target-g
 import { extentOfGrid, inverseMap, isNorthUp, type PixelGrid, through } from '../../raster/pixel-grid';
 import type { Resampling } from '../../raster/resample';
 import { type ImageReader, pixelsToSource, type WarpSource } from '../../raster/warp';
-import { asLike, type Like } from './like';
+import { asLike, type Like, sameNodata } from './like';
 
 /** A picture of the crossing with its ways into the target and back. */
 export interface PlacedImage extends Outlined, WarpSource {
@@ -166,9 +166,7 @@ function likeOf(
 ): Like {
   const [first] = infos as [ImageInfo];
   const samePalette = first.palette !== null && infos.every((i) => i.palette !== null && sameBytes(i.palette, first.palette!));
-  const nodata = infos.every((i) => i.nodata === first.nodata || (Number.isNaN(i.nodata) && Number.isNaN(first.nodata)))
-    ? first.nodata
-    : null;
+  const nodata = infos.every((i) => sameNodata(i.nodata, first.nodata)) ? first.nodata : null;
   const keepPalette = samePalette && carries.palette && (!gaps || nodata !== null);
   if (first.palette && !keepPalette) tell('palette-expanded', 'info', `The palette becomes red, green and blue, which ${name} holds.`);
   const colour = keepPalette ? 'palette' : infos.some((i) => i.colour === 'palette' || i.colour === 'rgb') ? 'rgb' : first.colour;

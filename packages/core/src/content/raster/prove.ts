@@ -4,12 +4,11 @@ import type { FolderSource, Watch } from '../../io/bytes';
 import type { OpenImage } from '../../formats/image-face';
 import { Findings } from '../../model/finding';
 import { Cancelled, messageOf } from '../../model/problem';
-import { emptyRaster, type PixelWindow, type Raster, SAMPLE_KINDS, type Samples } from '../../model/raster';
+import { type PixelWindow, type Raster, SAMPLE_KINDS, type Samples } from '../../model/raster';
+import { exactPositions } from '../../raster/approximate';
 import { corners, pixelSize, through } from '../../raster/pixel-grid';
 import { shiftBetween } from '../../raster/registration';
-import { footprintOf, reach, resampleInto } from '../../raster/resample';
-import { pixelsToSource } from '../../raster/warp';
-import { asLike, keepApart, type Like, stateEmpty } from './like';
+import type { Like } from './like';
 import { pixelAccount } from './pixel-account';
 import type { ImagePlan } from './plan';
 import type { ImageDifference, ImageProof, RegistrationPlace } from './proof';
@@ -81,7 +80,7 @@ export async function proveImage(plan: ImagePlan, folder: FolderSource, metresPe
     const { values, off: cells } = await compareAll(plan, shown, lossy, watch);
     if (!lossy && values.different > 0)
       differs('values', `${values.different} pixels read back with other values than they should have.`, values.different);
-    const worst = Math.max(0, ...cells);
+    const worst = cells.reduce((most, off) => Math.max(most, off), 0);
     if (packed !== null && worst > allowedOf(packed, cells))
       differs('values', `A piece of the picture differs by ${worst.toPrecision(3)} on the mean, more than its packing explains.`);
     const { places, exact } = await comparePlaces(plan, shown, lossy, watch);
@@ -271,7 +270,8 @@ async function comparePlaces(
     for (let k = 0; k < nx; k++) {
       watch.check();
       const window = placeAt((k + 0.5) / nx, (j + 0.5) / ny, info);
-      const [expected, got] = [await exactWindow(plan, window), await shown.read(window)];
+      const { raster: expected } = await expectedWindow(plan, window, exactPositions);
+      const got = await shown.read(window);
       if (!lossy) {
         const { compared, beyond } = beyondIn(expected, got, plan);
         exact.compared += compared;
@@ -293,50 +293,6 @@ function placeAt(s: number, t: number, { width, height }: { width: number; heigh
   const [w, h] = [Math.min(PLACE, width), Math.min(PLACE, height)];
   const start = (share: number, side: number, own: number): number => Math.min(side - own, Math.max(0, Math.round(share * side - own / 2)));
   return { x: start(s, width, w), y: start(t, height, h), width: w, height: h };
-}
-
-/** A window worked out with every position exact, from sources opened as they are. */
-async function exactWindow(plan: ImagePlan, window: PixelWindow): Promise<Raster> {
-  const { target, like, resampling } = plan;
-  const out = emptyRaster(like.sampleType, window.width, window.height, like.bands);
-  const n = window.width * window.height;
-  for (const source of plan.sources) {
-    const positions = new Float64Array(2 * n);
-    for (let i = 0; i < n; i++) {
-      positions[2 * i] = window.x + (i % window.width) + 0.5;
-      positions[2 * i + 1] = window.y + Math.floor(i / window.width) + 0.5;
-    }
-    pixelsToSource(target.grid, source)(positions);
-    const image = asLike(source.image, like);
-    const footprint = footprintOf(positions, window.width, window.height);
-    const needed = around(positions, reach(resampling, footprint), image.info);
-    if (!needed) continue;
-    resampleInto(out, positions, { window: needed, raster: await image.read(needed) }, resampling, footprint, image.info);
-  }
-  stateEmpty(out, like);
-  keepApart(out, like);
-  return out;
-}
-
-function around(
-  positions: Float64Array,
-  [rx, ry]: [number, number],
-  { width, height }: { width: number; height: number },
-): PixelWindow | null {
-  let [x0, y0, x1, y1] = [Infinity, Infinity, -1, -1];
-  for (let k = 0; k < positions.length; k += 2) {
-    const c = Math.floor(positions[k]!),
-      r = Math.floor(positions[k + 1]!);
-    if (!(c >= 0 && r >= 0 && c < width && r < height)) continue;
-    x0 = Math.min(x0, c);
-    y0 = Math.min(y0, r);
-    x1 = Math.max(x1, c);
-    y1 = Math.max(y1, r);
-  }
-  if (x1 < x0) return null;
-  const x = Math.max(0, x0 - rx),
-    y = Math.max(0, y0 - ry);
-  return { x, y, width: Math.min(width, x1 + rx + 1) - x, height: Math.min(height, y1 + ry + 1) - y };
 }
 
 /** Pixels that are further off than what lies within a pixel of them explains. Where the nearest pixel is taken, it must be one of these. */

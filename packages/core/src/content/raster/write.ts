@@ -2,6 +2,7 @@ import type { FolderSink, Watch } from '../../io/bytes';
 import { closingAfterFailure } from '../../io/open-files';
 import type { Finding } from '../../model/finding';
 import { emptyRaster, type PixelWindow, type Raster } from '../../model/raster';
+import { sourcePositions } from '../../raster/approximate';
 import { put, warpWindow } from '../../raster/warp';
 import { keepApart, stateEmpty } from './like';
 import type { ImagePlan } from './plan';
@@ -10,8 +11,12 @@ import type { ImagePlan } from './plan';
 export const PIECE = 512;
 
 /** A window of the picture as it is to be, with what says that there is nothing where there is nothing. */
-export async function expectedWindow(plan: ImagePlan, window: PixelWindow): Promise<{ raster: Raster; keptApart: number }> {
-  const raster = await warpWindow(plan.target.grid, plan.sources, plan.like, plan.resampling, window);
+export async function expectedWindow(
+  plan: ImagePlan,
+  window: PixelWindow,
+  positionsIn = sourcePositions,
+): Promise<{ raster: Raster; keptApart: number }> {
+  const raster = await warpWindow(plan.target.grid, plan.sources, plan.like, plan.resampling, window, positionsIn);
   stateEmpty(raster, plan.like);
   return { raster, keptApart: keepApart(raster, plan.like) };
 }

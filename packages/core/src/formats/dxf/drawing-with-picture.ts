@@ -3,7 +3,7 @@ import { UNWATCHED } from '../../io/bytes';
 import { emptyBounds, join } from '../../geometry/bounds';
 import { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
-import { extentOfGrid, type PixelGrid } from '../../raster/pixel-grid';
+import { extentOfGrid, gridFromCorners } from '../../raster/pixel-grid';
 import type { ImageFormat } from '../format';
 import type { OptionValues } from '../format-option';
 import { geotiff } from '../geotiff/index';
@@ -111,25 +111,19 @@ async function readDrawing(
   for await (const batch of drawing.read(new Findings(), UNWATCHED))
     for (let i = 0; i < batch.count; i++) {
       const file = batch.columns.get('image')?.[i];
-      // one ring of four corners and the first again
-      if (typeof file === 'string') frames.push({ file, corners: [...batch.coords.subarray(0, 15)] });
+      // one ring, from the upper left corner to the right and round
+      if (typeof file === 'string') frames.push({ file, corners: [...batch.coords.subarray(0, 12)] });
     }
   const [frame, ...others] = frames;
   if (!frame || others.length > 0) throw new Problem('image-missing', `${stem}.dxf shows ${frames.length} pictures and not one.`);
   if (!(await folder.has(frame.file))) throw new Problem('image-missing', `${stem}.dxf shows ${frame.file}, which is not beside it.`);
   const image = await writing(options).readBack(folder, { stem, options: ownOptions(options) }, findings);
   const { width, height } = image.info;
+  const { corners: c } = frame;
   // a version that cannot state a system leaves that to the file beside the drawing, which is the picture's as well
   const crs = drawing.facts().crs ?? (versionOf(options).located ? null : image.where.crs);
-  return { ...image, where: { ...image.where, grid: gridOf(frame.corners, width, height), crs } };
-}
-
-/** From the corners of a frame, the upper left one first and going round to the right. */
-function gridOf(c: readonly number[], width: number, height: number): PixelGrid {
-  const [x0, y0, x1, y1, x3, y3] = [c[0]!, c[1]!, c[3]!, c[4]!, c[9]!, c[10]!];
   return {
-    map: [x0, (x1 - x0) / width, (x3 - x0) / height, y0, (y1 - y0) / width, (y3 - y0) / height],
-    width,
-    height,
+    ...image,
+    where: { ...image.where, grid: gridFromCorners([c[0]!, c[1]!], [c[3]!, c[4]!], [c[9]!, c[10]!], width, height), crs },
   };
 }

@@ -7,7 +7,7 @@ import { writePrj } from '../../crs/definitions/wkt1';
 import { SAMPLE_TYPES } from '../../model/raster';
 import { writeGeoKeys } from './geo-keys';
 import { openTiff } from './read';
-import { createTiffIn, type WrittenPacking } from './write';
+import { createTiff, type WrittenPacking } from './write';
 
 const LONGEST = 2 ** 31 - 1;
 
@@ -67,7 +67,7 @@ export const geotiff: ImageFormat = {
         if (beside) await putWorldFile(folder, `${stem}.tfw`, grid.map);
         // what keys cannot state has to stand beside
         if (beside || !writeGeoKeys(crs, false).complete) await putText(folder, `${stem}.prj`, writePrj(crs));
-        return createTiffIn(folder, `${stem}.tif`, image, {
+        return createTiff(await folder.create(`${stem}.tif`), image, {
           packing: options.packing as WrittenPacking,
           quality: Number(options.quality),
           overviews: options.overviews === 'yes',

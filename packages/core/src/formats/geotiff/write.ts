@@ -1,5 +1,5 @@
 import type { Crs } from '../../crs/crs';
-import type { ByteSink, FolderSink } from '../../io/bytes';
+import type { ByteSink } from '../../io/bytes';
 import { imageEngine } from '../../io/image-engine';
 import { type ImageInfo, type Raster, SAMPLE_KINDS, type Samples } from '../../model/raster';
 import { halve } from '../../raster/halve';
@@ -59,11 +59,6 @@ export async function createTiff(sink: ByteSink, image: TargetImage, options: Ti
   const writer = new TiffWriter(sink, image, options);
   await writer.begin();
   return writer;
-}
-
-/** The same into a file of a folder. */
-export async function createTiffIn(folder: FolderSink, name: string, image: TargetImage, options: TiffOptions): Promise<ImageWriter> {
-  return createTiff(await folder.create(name), image, options);
 }
 
 class TiffWriter implements ImageWriter {

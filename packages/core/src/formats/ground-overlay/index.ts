@@ -75,7 +75,9 @@ async function writeOverlay(folder: FolderSink, image: TargetImage): Promise<Ima
 
 function document({ stem, grid }: TargetImage, picture: string): string {
   const [west, north, , , east, south] = [...corners(grid)].map((v) => plainDecimal(v));
+  const sides = `<north>${north}</north><south>${south}</south><east>${east}</east><west>${west}</west>`;
+  const overlay = `<name>${escaped(stem)}</name><Icon><href>${picture}</href></Icon><LatLonBox>${sides}</LatLonBox>`;
   return `<?xml version="1.0" encoding="UTF-8"?>
-<kml xmlns="http://www.opengis.net/kml/2.2"><Document><name>${escaped(stem)}</name><GroundOverlay><name>${escaped(stem)}</name><Icon><href>${picture}</href></Icon><LatLonBox><north>${north}</north><south>${south}</south><east>${east}</east><west>${west}</west></LatLonBox></GroundOverlay></Document></kml>
+<kml xmlns="http://www.opengis.net/kml/2.2"><Document><name>${escaped(stem)}</name><GroundOverlay>${overlay}</GroundOverlay></Document></kml>
 `;
 }

@@ -3,9 +3,10 @@ import type { ByteSource } from '../../io/bytes';
 import { childrenOf, childOf, childText, readXml, type XmlNode } from '../../io/xml';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
-import type { GridMap } from '../../raster/pixel-grid';
+import { gridFromCorners } from '../../raster/pixel-grid';
 import { WGS84 } from '../globe';
 import type { OpenImage } from '../image-face';
+import { cornersOfBox, latLonBox } from '../kml/lat-lon-box';
 import { openUnpacked } from '../picture/read';
 import { entrySource, type ZipEntry, zipEntries } from '../zip/read';
 
@@ -60,39 +61,21 @@ export async function openOverlay(source: ByteSource, findings: Findings): Promi
   const href = childText(childOf(overlay, 'Icon'), 'href')?.trim() ?? '';
   const entry = inside.entries.find((e) => e.name.toLowerCase() === href.replace(/^\.\//, '').toLowerCase());
   if (!entry) throw unread(href === '' ? 'does not name its picture' : `shows a picture that is not in it (${href.slice(0, 100)})`);
-  const turned = mapOf(overlay);
-  if (!turned) throw unread('does not say where its picture lies');
+  const corners = placed(overlay);
+  if (!corners) throw unread('does not say where its picture lies');
   const image = await openUnpacked(entrySource(source, entry), findings, () =>
     Promise.resolve({ grid: null, pairs: null, crs: lookupCrs(WGS84)!, crsText: WGS84 }),
   );
   const { width, height } = image.info;
-  return { ...image, where: { ...image.where, grid: { map: turned(width, height), width, height } } };
+  const [bottomLeft, , topRight, topLeft] = corners as [[number, number], [number, number], [number, number], [number, number]];
+  return { ...image, where: { ...image.where, grid: gridFromCorners(topLeft, topRight, bottomLeft, width, height) } };
 }
 
-/**
- * Where the pixels of a picture lie, by its size; turned about its middle as it would be seen there, where a degree of longitude is shorter.
- * Null where it is not told. Source: OGC 07-147r2, section 11.3 (LatLonBox).
- */
-function mapOf(overlay: XmlNode): ((width: number, height: number) => GridMap) | null {
-  const box = childOf(overlay, 'LatLonBox');
-  const [n, s, e, w, turn] = ['north', 'south', 'east', 'west', 'rotation'].map((side) =>
-    Number(childText(box, side) ?? (side === 'rotation' ? 0 : NaN)),
-  ) as [number, number, number, number, number];
-  const east = e < w ? e + 360 : e;
-  if (![n, s, east, w, turn].every(Number.isFinite) || !(n > s && east > w)) return null;
-  const [cx, cy] = [(east + w) / 2, (n + s) / 2],
-    stretch = Math.cos((cy * Math.PI) / 180) || 1;
-  const [cos, sin] = turn === 0 ? [1, 0] : [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)];
-  return (width, height) => {
-    const dx = (east - w) / width,
-      dy = (n - s) / height;
-    return [
-      cx + (w - cx) * cos - ((n - cy) * sin) / stretch,
-      dx * cos,
-      (dy * sin) / stretch,
-      cy + (w - cx) * stretch * sin + (n - cy) * cos,
-      dx * stretch * sin,
-      -dy * cos,
-    ];
-  };
+/** Its corners, from the lower left one counter-clockwise; null where it does not say where it lies. */
+function placed(overlay: XmlNode): [number, number][] | null {
+  const box = latLonBox(overlay);
+  // one that goes over the antimeridian ends beyond it
+  const east = box.east < box.west ? box.east + 360 : box.east;
+  const whole = [box.north, box.south, east, box.west, box.rotation].every(Number.isFinite);
+  return whole && box.north > box.south && east > box.west ? cornersOfBox({ ...box, east }) : null;
 }

@@ -1,4 +1,5 @@
 import type { ByteSource } from '../../io/bytes';
+import { beginsWith } from '../begins';
 
 /** Bytes of a box that is looked into; pixels are not. */
 const MOST_BYTES = 1 << 24;
@@ -7,8 +8,10 @@ const MOST_BYTES = 1 << 24;
 const GEO_UUID = [0xb1, 0x4b, 0xf8, 0xbd, 0x08, 0x3d, 0x4b, 0x43, 0xa5, 0xae, 0x8c, 0xd7, 0xd5, 0xa6, 0xce, 0x03];
 
 /** First bytes of a file of boxes, and of a bare codestream. Source: ISO/IEC 15444-1, annexes I and A. */
-export const SIGNATURE = [0, 0, 0, 12, 0x6a, 0x50, 0x20, 0x20, 0x0d, 0x0a, 0x87, 0x0a];
+const SIGNATURE = [0, 0, 0, 12, 0x6a, 0x50, 0x20, 0x20, 0x0d, 0x0a, 0x87, 0x0a];
 export const CODESTREAM = [0xff, 0x4f, 0xff, 0x51];
+
+export const isJpeg2000 = (head: Uint8Array): boolean => beginsWith(head, SIGNATURE) || beginsWith(head, CODESTREAM);
 
 /** The GeoTIFF in a file's box for it; null where there is none. */
 export async function geoBox(source: ByteSource): Promise<Uint8Array | null> {
@@ -23,7 +26,7 @@ export async function geoBox(source: ByteSource): Promise<Uint8Array | null> {
     // the last box goes on to the end
     if (length === 0) length = source.size - at;
     if (length < begin) return null;
-    if (type === 'uuid' && GEO_UUID.every((b, k) => head[begin + k] === b) && length <= MOST_BYTES)
+    if (type === 'uuid' && beginsWith(head.subarray(begin), GEO_UUID) && length <= MOST_BYTES)
       return source.read(at + begin + 16, length - begin - 16);
     at += length;
   }

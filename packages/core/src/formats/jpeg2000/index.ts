@@ -13,12 +13,10 @@ import type { ImageWriter, OpenImage, TargetImage } from '../image-face';
 import { openUnpacked } from '../picture/read';
 import { putWorldFile } from '../picture/world-file';
 import { putText } from '../prj';
-import { CODESTREAM, geoBox, headBoxes, SIGNATURE } from './boxes';
+import { geoBox, headBoxes, isJpeg2000 } from './boxes';
 
 /** Samples of a picture that is packed as a whole. */
 const MOST_SAMPLES = 2 ** 28;
-
-const begins = (head: Uint8Array, bytes: readonly number[]): boolean => bytes.every((b, k) => head[k] === b);
 
 /** ISO/IEC 15444-1 (JPEG 2000, part 1), with the box of a GeoTIFF (GeoJP2) or a world file. */
 export const jpeg2000: ImageFormat = {
@@ -26,7 +24,7 @@ export const jpeg2000: ImageFormat = {
   name: 'JPEG 2000',
   extensions: ['.jp2', '.j2k', '.jpf'],
   companions: ['.j2w', '.jp2w', '.wld', '.prj'],
-  sniff: (head) => begins(head, SIGNATURE) || begins(head, CODESTREAM),
+  sniff: isJpeg2000,
   images: {
     // samples of 16 bits lose more in the same room
     carries: ({ packing, ratio }) => ({
@@ -85,7 +83,10 @@ async function writeJpeg2000(folder: FolderSink, image: TargetImage): Promise<Im
   if (info.width * info.height * info.bands > MOST_SAMPLES)
     throw new Problem(
       'image-too-large',
-      `${stem}.jp2 would be ${info.width} by ${info.height} pixels: JPEG 2000 is packed as a whole, and that is too many. Choose larger pixels, a smaller area or GeoTIFF.`,
+      [
+        `${stem}.jp2 would be ${info.width} by ${info.height} pixels: JPEG 2000 is packed as a whole, and that is too many.`,
+        'Choose larger pixels, a smaller area or GeoTIFF.',
+      ].join(' '),
     );
   await putWorldFile(folder, `${stem}.j2w`, grid.map);
   await putText(folder, `${stem}.prj`, writePrj(crs));

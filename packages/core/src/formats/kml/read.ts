@@ -1,3 +1,4 @@
+import { cornersOfBox, latLonBox } from './lat-lon-box';
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
@@ -296,30 +297,11 @@ class FeatureReader {
   /** The frame of a picture on the ground. Source: OGC 07-147r2, sections 11.2 and 11.3. */
   private overlay(node: XmlNode): void {
     this.features++;
-    const box = childOf(node, 'LatLonBox'),
-      quad = childText(childOf(node, 'LatLonQuad'), 'coordinates');
-    const [n, s, e, w, turn] = ['north', 'south', 'east', 'west', 'rotation'].map((side) =>
-      Number(childText(box, side) ?? (side === 'rotation' ? 0 : NaN)),
-    ) as [number, number, number, number, number];
-    let corners: [number, number][];
-    if (quad !== null) corners = quad.split(/\s+/).map((p) => p.split(',').map(Number).slice(0, 2) as [number, number]);
-    else {
-      const [cx, cy] = [(e + w) / 2, (n + s) / 2],
-        a = (turn * Math.PI) / 180,
-        stretch = Math.cos((cy * Math.PI) / 180) || 1;
-      // turned about its middle, as it would be seen there
-      corners = (
-        [
-          [w, s],
-          [e, s],
-          [e, n],
-          [w, n],
-        ] as [number, number][]
-      ).map(([x, y]) => {
-        const [dx, dy] = [(x - cx) * stretch, y - cy];
-        return [cx + (dx * Math.cos(a) - dy * Math.sin(a)) / stretch, cy + dx * Math.sin(a) + dy * Math.cos(a)];
-      });
-    }
+    const quad = childText(childOf(node, 'LatLonQuad'), 'coordinates');
+    const corners =
+      quad === null
+        ? cornersOfBox(latLonBox(node))
+        : quad.split(/\s+/).map((p) => p.split(',').map(Number).slice(0, 2) as [number, number]);
     if (corners.length !== 4 || corners.some((c) => !c.every(Number.isFinite))) {
       this.findings.add({
         code: 'kml-overlay-unplaced',

@@ -1,6 +1,7 @@
 import { writePrj } from '../../crs/definitions/wkt1';
 import type { FolderSink, Scratch } from '../../io/bytes';
 import { imageEngine, type PictureKind } from '../../io/image-engine';
+import { beginsWith } from '../begins';
 import type { ImageFormat } from '../format';
 import type { FormatOption, OptionValues } from '../format-option';
 import { createTiff } from '../geotiff/write';
@@ -72,7 +73,7 @@ async function writePicture(
 const begins =
   (...bytes: number[]): ImageFormat['sniff'] =>
   (head) =>
-    bytes.every((b, k) => head[k] === b);
+    beginsWith(head, bytes);
 
 /** ITU-T T.81; written as its baseline process, never progressive. */
 export const jpeg: ImageFormat = picture({
