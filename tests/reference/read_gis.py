@@ -1,6 +1,7 @@
 """What the standard library and shapely find in written GeoJSON and GeoPackage files: {"files": [...]} to one object a file.
 
-Source: RFC 7946 (sections 3.1.6 and 7), OGC 12-128r18 (sections 1.1.1, 2.1.3, requirements as numbered there), OGC 07-147r2 (annex B: the order of elements)."""
+Source: RFC 7946 (sections 3.1.6 and 7), OGC 12-128r18 (sections 1.1.1, 2.1.3, requirements as numbered there),
+OGC 07-147r2 (annex B: the order of elements)."""
 import json, os, sqlite3, struct, sys, warnings, zipfile, zlib
 from xml.etree import ElementTree
 
@@ -32,7 +33,8 @@ def turns(g):
 
 def told(g, properties):
     if g is None: return {'type': None, 'parts': [], 'properties': properties}
-    return {'type': g.geom_type, 'valid': explain_validity(g), 'ccw': turns(g), 'area': g.area, 'length': g.length, 'parts': coordinates(g), 'z': g.has_z, 'properties': properties}
+    shape = {'type': g.geom_type, 'valid': explain_validity(g), 'ccw': turns(g), 'area': g.area, 'length': g.length}
+    return {**shape, 'parts': coordinates(g), 'z': g.has_z, 'properties': properties}
 
 
 def geojson(name):
@@ -61,7 +63,10 @@ def ods(name):
         if kind is None: return None
         if kind == 'string': return '\n'.join(''.join(p.itertext()) for p in c.iter(n('text', 'p')))
         return {'float': float, 'boolean': lambda v: v == 'true', 'date': str}[kind](c.get(n('office', {'float': 'value'}.get(kind, kind + '-value'))))
-    return {'head': head, 'layers': {t.get(n('table', 'name')): [[cell(c) for c in r.iter(n('table', 'table-cell'))] for r in t.iter(n('table', 'table-row'))] for t in root.iter(n('table', 'table'))}}
+    layers = {}
+    for t in root.iter(n('table', 'table')):
+        layers[t.get(n('table', 'name'))] = [[cell(c) for c in r.iter(n('table', 'table-cell'))] for r in t.iter(n('table', 'table-row'))]
+    return {'head': head, 'layers': layers}
 
 
 GML = '{http://www.opengis.net/gml/3.2}'
@@ -81,7 +86,8 @@ def gml(name):
         if tag == 'Point': return {'type': 'Point', 'coordinates': runs(g.find(GML + 'pos'), width)[0]}
         if tag == 'LineString': return {'type': 'LineString', 'coordinates': runs(g.find(GML + 'posList'), width)}
         if tag == 'Polygon': return {'type': 'Polygon', 'coordinates': [runs(r, width) for r in g.iter(GML + 'posList')]}
-        return {'type': {'MultiSurface': 'MultiPolygon', 'MultiCurve': 'MultiLineString'}.get(tag, tag), 'coordinates': [geometry(m[0], width)['coordinates'] for m in g]}
+        kind = {'MultiSurface': 'MultiPolygon', 'MultiCurve': 'MultiLineString'}.get(tag, tag)
+        return {'type': kind, 'coordinates': [geometry(m[0], width)['coordinates'] for m in g]}
     rows = []
     for member in root:
         feature = member[0]
@@ -92,7 +98,8 @@ def gml(name):
         rows.append(told(shape(g), properties) if g else {'properties': properties})
     xs = '{http://www.w3.org/2001/XMLSchema}'
     schema = ElementTree.parse(name[:-4] + '.xsd').getroot()
-    names = [e.get('name') for t in schema.iter(xs + 'complexType') if t.get('name', '').startswith(os.path.basename(name)[:-4]) for e in t.iter(xs + 'element')]
+    types = [t for t in schema.iter(xs + 'complexType') if t.get('name', '').startswith(os.path.basename(name)[:-4])]
+    names = [e.get('name') for t in types for e in t.iter(xs + 'element')]
     for member in root:
         told_names = [c.tag.split('}')[1] for c in member[0]]
         if told_names != [x for x in names if x in told_names]: head['faults'].append('elements stand in another order than the schema has')
@@ -110,7 +117,8 @@ def geopackage(name):
         'faults': [],
     }
     fault = head['faults'].append
-    head['attributes'] = {c['table_name']: [dict(r) for r in db.execute(f'SELECT * FROM "{c["table_name"]}"')] for c in db.execute("SELECT table_name FROM gpkg_contents WHERE data_type = 'attributes'").fetchall()}
+    tables = [c['table_name'] for c in db.execute("SELECT table_name FROM gpkg_contents WHERE data_type = 'attributes'").fetchall()]
+    head['attributes'] = {table: [dict(r) for r in db.execute(f'SELECT * FROM "{table}"')] for table in tables}
     layers = {}
     for c in db.execute("SELECT * FROM gpkg_contents WHERE data_type = 'features'").fetchall():
         table = c['table_name']
@@ -138,7 +146,9 @@ def geopackage(name):
                 fault(f'{table}: the index does not hold record {row["fid"]}')
             bounds = [min(bounds[0], box[0]), min(bounds[1], box[1]), max(bounds[2], box[2]), max(bounds[3], box[3])]
             types = {n: r['type'] for n, r in info.items()}
-            rows.append(told(geometry, {k: (bool(row[k]) if types[k] == 'BOOLEAN' and row[k] is not None else row[k]) for k in row.keys() if k not in ('fid', g['column_name'])}))
+            fields = [k for k in row.keys() if k not in ('fid', g['column_name'])]
+            values = {k: bool(row[k]) if types[k] == 'BOOLEAN' and row[k] is not None else row[k] for k in fields}
+            rows.append(told(geometry, values))
         if [c['min_x'], c['min_y'], c['max_x'], c['max_y']] != bounds:
             fault(f'{table}: the extent of its contents is not that of its records')
         if one("SELECT count(*) FROM gpkg_extensions WHERE table_name = ? AND extension_name = 'gpkg_rtree_index'", table) != 1:
@@ -149,15 +159,21 @@ def geopackage(name):
     return {'head': head, 'layers': layers}
 
 
+OF_FEATURES = ['name', 'visibility', 'open', 'author', 'link', 'address', 'phoneNumber', 'Snippet', 'description', 'LookAt']
 # the order in which the schema has the elements of some types
 ORDERS = {
-    'Document': ['name', 'visibility', 'open', 'author', 'link', 'address', 'phoneNumber', 'Snippet', 'description', 'LookAt', 'Style', 'StyleMap', 'Region', 'ExtendedData', 'Schema', 'Folder', 'Placemark'],
+    'Document': [*OF_FEATURES, 'Style', 'StyleMap', 'Region', 'ExtendedData', 'Schema', 'Folder', 'Placemark'],
     'Folder': ['name', 'description', 'Region', 'Folder', 'Placemark'], 'Region': ['LatLonAltBox', 'Lod'],
-    'Placemark': ['name', 'visibility', 'open', 'author', 'link', 'address', 'phoneNumber', 'Snippet', 'description', 'LookAt', 'TimeStamp', 'styleUrl', 'Style', 'Region', 'ExtendedData', 'Point', 'LineString', 'LinearRing', 'Polygon', 'MultiGeometry'],
+    'Placemark': [
+        *OF_FEATURES, 'TimeStamp', 'styleUrl', 'Style', 'Region', 'ExtendedData',
+        'Point', 'LineString', 'LinearRing', 'Polygon', 'MultiGeometry',
+    ],
     'Point': ['extrude', 'altitudeMode', 'coordinates'], 'LineString': ['extrude', 'tessellate', 'altitudeMode', 'coordinates'],
     'Polygon': ['extrude', 'tessellate', 'altitudeMode', 'outerBoundaryIs', 'innerBoundaryIs'],
     'Style': ['IconStyle', 'LabelStyle', 'LineStyle', 'PolyStyle', 'BalloonStyle', 'ListStyle'],
-    'IconStyle': ['color', 'colorMode', 'scale', 'heading', 'Icon', 'hotSpot'], 'LineStyle': ['color', 'colorMode', 'width', 'physicalWidth'], 'PolyStyle': ['color', 'colorMode', 'fill', 'outline'],
+    'IconStyle': ['color', 'colorMode', 'scale', 'heading', 'Icon', 'hotSpot'],
+    'LineStyle': ['color', 'colorMode', 'width', 'physicalWidth'],
+    'PolyStyle': ['color', 'colorMode', 'fill', 'outline'],
 }
 
 
@@ -199,7 +215,10 @@ def kml(name):
             if inner and type(inner[0]).__name__ == 'Folder': yield from folders(f, name)
             else: yield name, f
     for name, folder in folders(list(document.features())[0], ''):
-        layers[name] = [{**told(p.geometry if p._geometry else None, {d['name']: d['value'] for s in (p.extended_data.elements if p.extended_data else []) for d in s.data}), 'name': p.name} for p in folder.features()]
+        layers[name] = []
+        for p in folder.features():
+            values = {d['name']: d['value'] for s in (p.extended_data.elements if p.extended_data else []) for d in s.data}
+            layers[name].append({**told(p.geometry if p._geometry else None, values), 'name': p.name})
     modes = {local(e) + ' ' + (e.text or '') for e in root.iter() if local(e) in ('altitudeMode', 'extrude', 'tessellate', 'physicalWidth')}
     head['modes'] = sorted(modes)
     head['regions'] = [{local(c): float(c.text) for c in box} for box in root.iter() if local(box) == 'LatLonAltBox']
