@@ -25,5 +25,5 @@ export const PACKAGES = {
   cli: ['core', 'host-node'],
   server: ['core', 'contract', 'host-node'],
   web: ['core', 'contract'],
-  demo: ['core'],
+  demo: ['core', 'host-node'],
 };

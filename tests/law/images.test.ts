@@ -43,6 +43,7 @@ async function proofOf(format: ImageFormat, options: OptionValues, crs: string):
   };
   const tiff = imageFormatById('geotiff')!;
   const sources = names.map((name) => ({
+    source: name,
     name,
     open: async (findings: Parameters<typeof tiff.images.open>[1]) => tiff.images.open(await fileSource(path.join(folder, name)), findings),
   }));

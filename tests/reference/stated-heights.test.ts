@@ -1,3 +1,4 @@
+import type { Proof } from '@pontrel/core/content/features/proof';
 import { copyFileSync, readFileSync, writeFileSync } from 'node:fs';
 import Database from 'better-sqlite3';
 import { generic } from 'flatgeobuf';
@@ -156,7 +157,7 @@ describe('systems for heights beside those for positions, as files state them', 
       expect((await server.call('PUT', `api/crossings/${id}/recipe`, { recipe, revision })).status).toBe(200);
       await server.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
       const [run] = (await server.until(id, (s) => s.runs.length > 0)).runs;
-      const { proof } = (await server.call<RunProof>('GET', `api/runs/${run!.id}`)).body;
+      const proof = (await server.call<RunProof>('GET', `api/runs/${run!.id}`)).body.proof as Proof;
       expect([run!.status, proof.sets[0]!.crs]).toEqual(['match', 'EPSG:2193+7839']);
     } finally {
       await server.stop();

@@ -1,3 +1,4 @@
+import type { Proof } from '@pontrel/core/content/features/proof';
 import { readFileSync } from 'node:fs';
 import { unzipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -80,7 +81,7 @@ describe('records that are chosen', () => {
     });
     await server.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
     const [run] = (await server.until(id, (s) => s.runs.length === 1)).runs;
-    const { proof } = (await server.call<RunProof>('GET', `api/runs/${run!.id}`)).body;
+    const proof = (await server.call<RunProof>('GET', `api/runs/${run!.id}`)).body.proof as Proof;
     expect([proof.status, proof.records.out]).toEqual(['match', taken.total]);
     expect(taken.total).toBeGreaterThan(3);
     const kept = await change((r) => void (r.sources['parcels.shp']!.layers.parcels!.selections = [{ name: 'leased lots', where }]));

@@ -83,7 +83,7 @@ describe('placing', () => {
       ballpark: true,
       problem: expect.stringMatching(/No datum change from Sibun Gorge 1922 .* tens of metres/),
     });
-    expect((await get<DeliverableForecast[]>(`api/crossings/${state.id}/forecasts`))[0]!.forecast.blocked).toEqual([
+    expect((await get<DeliverableForecast[]>(`api/crossings/${state.id}/forecasts`))[0]!.forecast!.blocked).toEqual([
       expect.stringMatching(/No datum change/),
     ]);
     await place(refused, 'EPSG:4326', { ...placement, ballpark: true });
@@ -91,8 +91,8 @@ describe('placing', () => {
     expect(path2).toMatchObject({ ballpark: true, problem: null, accuracy_m: null });
     expect(path2.steps.map((s) => s.name)).toContain('Numbers taken over: no change of datum is known');
     const [{ forecast }] = (await get<DeliverableForecast[]>(`api/crossings/${state.id}/forecasts`)) as [DeliverableForecast];
-    expect(forecast.blocked).toEqual([]);
-    expect(forecast.findings).toContainEqual(expect.objectContaining({ code: 'datum-ballpark', location: 'sibun.dxf' }));
+    expect(forecast!.blocked).toEqual([]);
+    expect(forecast!.findings).toContainEqual(expect.objectContaining({ code: 'datum-ballpark', location: 'sibun.dxf' }));
   });
 
   it('the operations between two datums are offered, the best first, and another one can be taken', async () => {

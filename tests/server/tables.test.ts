@@ -111,8 +111,8 @@ describe('tables in a crossing', () => {
       r.deliverables = [{ id: 'd', name: 'Lots', format: 'geopackage', crs: 'EPSG:2193', grouping: 'layer' }];
     });
     const [{ forecast }] = (await server.call<DeliverableForecast[]>('GET', `api/crossings/${id}/forecasts`)).body as [DeliverableForecast];
-    expect(forecast.blocked).toEqual([]);
-    expect(forecast.rows.find((r) => r.layer === 'corners')!.report!.join).toEqual({
+    expect(forecast!.blocked).toEqual([]);
+    expect(forecast!.rows.find((r) => r.layer === 'corners')!.report!.join).toEqual({
       joined: 1,
       unmatched: 1,
       unmatchedKeys: ['2'],

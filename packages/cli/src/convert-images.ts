@@ -98,6 +98,7 @@ export async function convertImages(
     deliverables: [deliverable],
   };
   const sources = known.map(({ path: file, format }, k): CrossingImage => ({
+    source: names[k]!,
     name: names[k]!,
     open: async (findings) => format.images.open(await fileSource(file), findings),
   }));

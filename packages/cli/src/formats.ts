@@ -1,16 +1,13 @@
 import type { Format } from '@pontrel/core/formats/format';
 import type { FormatOption } from '@pontrel/core/formats/format-option';
-import { IMAGE_FORMATS } from '@pontrel/core/formats/images';
-import { FORMATS } from '@pontrel/core/formats/index';
+import { EVERY_FORMAT } from '@pontrel/core/formats/every-format';
 import { formatOptions, initialOf, writeOptions } from '@pontrel/core/formats/options';
 import { type Result, Usage } from './result';
 
-const ALL: readonly Format[] = [...FORMATS, ...IMAGE_FORMATS];
-
 /** Says what is read and written, with the options of each format. */
 export function formats(id: string | undefined): Result {
-  const wanted = id === undefined ? ALL : ALL.filter((f) => f.id === id);
-  if (wanted.length === 0) throw new Usage(`There is no format "${id}". There are: ${ALL.map((f) => f.id).join(', ')}.`);
+  const wanted = id === undefined ? EVERY_FORMAT : EVERY_FORMAT.filter((f) => f.id === id);
+  if (wanted.length === 0) throw new Usage(`There is no format "${id}". There are: ${EVERY_FORMAT.map((f) => f.id).join(', ')}.`);
   return {
     json: { formats: wanted.map(formatJson) },
     text: wanted.map((f) => (id === undefined ? line(f) : [line(f), ...writeOptions(f).map(optionLine)].join('\n'))).join('\n'),

@@ -4,8 +4,7 @@ import { extensionOf } from '@pontrel/core/formats/extension';
 import type { FeatureFormat, Format } from '@pontrel/core/formats/format';
 import type { FormatOption, OptionValues } from '@pontrel/core/formats/format-option';
 import { writeOptions } from '@pontrel/core/formats/options';
-import { FORMATS } from '@pontrel/core/formats/index';
-import { IMAGE_FORMATS } from '@pontrel/core/formats/images';
+import { EVERY_FORMAT } from '@pontrel/core/formats/every-format';
 import { Problem } from '@pontrel/core/model/problem';
 import { Usage } from './result';
 
@@ -40,7 +39,7 @@ export async function goalOf<F extends Format>(
   const format = written.find((f) => (id === undefined ? f.extensions.includes(extension) : f.id === id));
   const names = written.map((f) => `${f.id} (${f.extensions[0]})`).join(', ');
   if (!format) {
-    const other = [...FORMATS, ...IMAGE_FORMATS].find((f) => (id === undefined ? f.extensions.includes(extension) : f.id === id));
+    const other = EVERY_FORMAT.find((f) => (id === undefined ? f.extensions.includes(extension) : f.id === id));
     const writes = `What can be written: ${names}.`;
     if (other && !(other.features ?? other.images)?.write) throw new Usage(`${other.name} is only read, not written. ${writes}`);
     if (other)

@@ -6,8 +6,12 @@ import type { Forecast } from '@pontrel/core/content/features/forecast';
 import type { Proof } from '@pontrel/core/content/features/proof';
 import type { Finding } from '@pontrel/core/model/finding';
 import type { LayerProfile } from '@pontrel/core/content/features/profile';
+import type { ImageForecast } from '@pontrel/core/content/raster/forecast';
+import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
+import type { ImageProfile } from '@pontrel/core/content/raster/profile';
 import type { LayerStyle } from '@pontrel/core/symbology/layer-style';
 import { Job } from './job';
+import { PlacedPictures, RegistrationView } from './pictures';
 
 /** A small plan of a layer: outlines in a box of its own, one path a colour. */
 export const Thumbnail = z.object({
@@ -59,6 +63,8 @@ export const SourceState = z.object({
   columns: z.array(z.string()),
   places: Reading.shape.places.nullable(),
   layers: z.array(SourceLayer),
+  /** Its pictures; null where it holds none. */
+  images: z.custom<ImageProfile>((v) => typeof v === 'object').nullable(),
   findings: z.array(z.custom<Finding>((v) => typeof v === 'object' && v !== null)),
 });
 export type SourceState = z.infer<typeof SourceState>;
@@ -78,6 +84,8 @@ export const RunSummary = z.object({
   account: z.object({ read: z.number(), crossed: z.number(), byYou: z.number(), notCarried: z.number(), missing: z.number() }).nullable(),
   maxDeviation_m: z.number(),
   differences: z.number(),
+  /** The picture that it wrote; null where it wrote records. */
+  picture: z.object({ width: z.number(), height: z.number(), worst_px: z.number().nullable() }).nullable(),
   seconds: z.number(),
   /** Kept however many come after it. */
   pinned: z.boolean(),
@@ -111,6 +119,8 @@ export const CrossingState = z.object({
   frameExtent: z.tuple([z.number(), z.number(), z.number(), z.number()]).nullable(),
   /** The same of each layer that is placed, by source and layer name. */
   layerExtents: z.record(z.string(), z.record(z.string(), z.tuple([z.number(), z.number(), z.number(), z.number()]))),
+  /** The pictures that lie in the frame, those on top first. */
+  pictures: z.array(PlacedPictures),
   sources: z.array(SourceState),
   runs: z.array(RunSummary),
   jobs: z.array(Job),
@@ -146,16 +156,26 @@ export const CrossingRow = z.object({
 });
 export type CrossingRow = z.infer<typeof CrossingRow>;
 
+const made = (v: unknown): boolean => typeof v === 'object' && v !== null;
+
+/** What will become of a deliverable: of records, or a picture; neither where a problem stands in the way of saying so. */
 export const DeliverableForecast = z.object({
   deliverable: z.string(),
-  forecast: z.custom<Forecast>((v) => typeof v === 'object' && v !== null),
+  forecast: z.custom<Forecast>(made).optional(),
+  picture: z.custom<ImageForecast>(made).optional(),
+  problem: z.string().optional(),
 });
 export type DeliverableForecast = z.infer<typeof DeliverableForecast>;
 
 /** The forecast of a shapefile in the frame, shown in Shape while there is no deliverable. */
 export const PREVIEW = 'preview';
 
-export const RunProof = z.object({ run: RunSummary, proof: z.custom<Proof>((v) => typeof v === 'object' && v !== null) });
+export const RunProof = z.object({
+  run: RunSummary,
+  /** Where the registration of a picture was measured, in the frame as the map has it. */
+  places: z.array(RegistrationView).optional(),
+  proof: z.custom<Proof | ImageRunProof>(made),
+});
 export type RunProof = z.infer<typeof RunProof>;
 
 export const RecordView = z.object({

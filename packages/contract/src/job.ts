@@ -14,7 +14,7 @@ export const Job = z.object({
   phase: z.string(),
   done: z.number(),
   total: z.number(),
-  unit: z.enum(['bytes', 'records']),
+  unit: z.enum(['bytes', 'records', 'pixels']),
   message: z.string().nullable(),
   started: z.string(),
   ended: z.string().nullable(),

@@ -5,7 +5,10 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { addGrids } from '@pontrel/core/crs/datum/grid-registry';
 import { coastPath, parcelFiles, parcels, zones } from './atlas';
+import { folderAt } from '@pontrel/host-node/files';
+import { registerNodeImageEngine } from '@pontrel/host-node/image-engine';
 import { oldMains } from './mains';
+import { writePictures } from './pictures';
 import { seedDemo } from './seed';
 import { sitePlan } from './site-plan';
 import { surveyDrawing } from './survey';
@@ -33,6 +36,8 @@ async function write(folder: string, size: number): Promise<void> {
   for (const [name, text] of files) await writeFile(path.join(folder, name), text);
   for (const [extension, bytes] of Object.entries(parcelFiles(parcels(SEED, size))))
     await writeFile(path.join(folder, `parcels${extension}`), bytes);
+  registerNodeImageEngine();
+  await writePictures(folderAt(folder), SEED);
 }
 
 const [command, folder, last] = process.argv.slice(2);

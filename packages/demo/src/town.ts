@@ -83,3 +83,14 @@ export const QUAY = {
     [120, 178],
   ],
 } as const;
+
+/** Where in the town a position lies: metres inland from the shore, and along it. */
+export function townAt([x, y]: Point): [number, number] {
+  const [dx, dy] = [x - CORNER[0] - ORIGIN[0], y - CORNER[1] - ORIGIN[1]];
+  const v = dx * ALONG[0] + dy * ALONG[1];
+  const inland = dx * INLAND[0] + dy * INLAND[1];
+  // the bay bends what is near the shore most; a few steps find where
+  let u = inland;
+  for (let k = 0; k < 24; k++) u = inland - bay(v) * Math.exp(-Math.max(u, 0) / 420);
+  return [u, v];
+}

@@ -45,9 +45,13 @@ export function registerNodeImageEngine(): void {
       return inflate(bytes, { maxOutputLength: most });
     },
     async jpeg(pixels, width, height, bands, quality) {
-      return sharp(pixels, { raw: { width, height, channels: bands } })
-        .jpeg({ quality, progressive: false, chromaSubsampling: '4:2:0', optimiseCoding: true })
-        .toBuffer();
+      return (
+        sharp(pixels, { raw: { width, height, channels: bands } })
+          // one band would become three otherwise
+          .toColourspace(bands === 1 ? 'b-w' : 'srgb')
+          .jpeg({ quality, progressive: false, chromaSubsampling: '4:2:0', optimiseCoding: true })
+          .toBuffer()
+      );
     },
     unpacked,
     jpeg2000: encodeJpeg2000,

@@ -5,7 +5,6 @@ import type { ByteSource } from '@pontrel/core/io/bytes';
 import { createTiff } from '@pontrel/core/formats/geotiff/write';
 import { beginsWith } from '@pontrel/core/formats/begins';
 import { CODESTREAM } from '@pontrel/core/formats/jpeg2000/boxes';
-import { METRE, localPlane } from '@pontrel/core/crs/local-plane';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { type Raster, SAMPLE_KINDS, type SampleType } from '@pontrel/core/model/raster';
 
@@ -106,23 +105,17 @@ async function writeTiff(out: string, raster: Raster, sampleType: SampleType): P
       close: () => handle.close(),
     },
     {
-      info: {
-        width,
-        height,
-        bands,
-        sampleType,
-        colour: colours === 3 ? 'rgb' : colours === 1 ? 'grey' : 'data',
-        alpha: colours < bands,
-        nodata: null,
-        masked: false,
-        palette: null,
-      },
-      grid: { map: [0, 1, 0, 0, 0, -1], width, height },
-      crs: localPlane(METRE),
-      stem: '',
-      options: {},
+      width,
+      height,
+      bands,
+      sampleType,
+      colour: colours === 3 ? 'rgb' : colours === 1 ? 'grey' : 'data',
+      alpha: colours < bands,
+      nodata: null,
+      masked: false,
+      palette: null,
     },
-    { packing: 'none', quality: 100, overviews: false, georeferenced: false },
+    { packing: 'none', quality: 100, overviews: false, place: null },
   );
   for (let y = 0; y < height; y += writer.rows) {
     const rows = Math.min(writer.rows, height - y);

@@ -12,6 +12,8 @@ import { Problem } from '@pontrel/core/model/problem';
 import { SourceReader } from './api/source-reader';
 import { Bin } from './api/bin';
 import { CrossingService } from './api/crossing-service';
+import { addPictureRoutes } from './api/picture-routes';
+import { PictureService } from './api/picture-service';
 import { PlaceService } from './api/place-service';
 import { ReportService } from './api/report-service';
 import { guard } from './api/guard';
@@ -97,9 +99,10 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   const events = new Events();
   const jobs = new Jobs(catalog, processes, events);
   const reader = new SourceReader(catalog, folder, jobs, events);
-  const service = new CrossingService(catalog, folder, jobs, reader, lookUps, events);
-  const bin = new Bin(catalog, folder, jobs, reader, events);
   const places = new PlaceService(catalog, folder, lookUps, grids);
+  const pictures = new PictureService(catalog, folder, lookUps, places);
+  const service = new CrossingService(catalog, folder, jobs, reader, lookUps, pictures, events);
+  const bin = new Bin(catalog, folder, jobs, reader, events);
   const reports = new ReportService(catalog, folder, lookUps, own.version);
 
   // a filter that names thousands of records goes in the address
@@ -129,6 +132,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
     });
   });
   addRoutes(app, service, bin, places, reports, jobs, events, uploads);
+  addPictureRoutes(app, pictures);
   if (options.page !== null) {
     await app.register(fastifyStatic, {
       root: options.page,

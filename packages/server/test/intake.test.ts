@@ -6,7 +6,7 @@ import { zipSync } from 'fflate';
 import type { MultipartFile } from '@fastify/multipart';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { drawing, groups } from '../../core/test/drawing';
-import { type Intake, takeIn } from '../src/api/intake';
+import { type FileIntake, type Taken, takeIn as take } from '../src/api/intake';
 
 let folder: string;
 beforeEach(() => {
@@ -26,7 +26,13 @@ async function* parts(...files: [string, Buffer | string, boolean?][]): AsyncGen
   }
 }
 
-const summary = (intakes: Intake[]): string[] =>
+/** The same where files of records are handed in. */
+async function takeIn(...given: Parameters<typeof take>): Promise<Omit<Taken, 'intakes'> & { intakes: FileIntake[] }> {
+  const taken = await take(...given);
+  return { ...taken, intakes: taken.intakes as FileIntake[] };
+}
+
+const summary = (intakes: FileIntake[]): string[] =>
   intakes.map((i) => `${i.name} ${[i.extension, ...i.companions.map((c) => c.extension)].join('')}`);
 
 describe('taking files in', () => {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Report } from '../src/report/content';
+import type { Report } from '../src/report/blocks';
 import { reportHtml } from '../src/report/report-html';
 import { reportPdf } from '../src/report/report-pdf';
 

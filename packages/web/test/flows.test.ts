@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import type { CrossingState, DeliverableForecast } from '@pontrel/contract/crossing';
+import type { CrossingState } from '@pontrel/contract/crossing';
+import type { RecordsForecast } from '../src/deliver/fates';
 import { flowsOf } from '../src/span/flows';
 
 const layer = (name: string, count: number): unknown => ({
@@ -34,7 +35,7 @@ const crossing = {
 const forecasts = ['a', 'b'].map((deliverable) => ({
   deliverable,
   forecast: { rows: [row('EDGE', 7, 3, 0), row('COPING', 3, 0, 1)] },
-})) as unknown as DeliverableForecast[];
+})) as unknown as RecordsForecast[];
 
 describe('the span', () => {
   const { layers, ends, bands } = flowsOf(crossing, forecasts);

@@ -17,6 +17,7 @@ const crossing: CrossingState = {
   tileStamp: 'a',
   frameExtent: null,
   layerExtents: {},
+  pictures: [],
   sources: [],
   runs: [],
   jobs: [],

@@ -30,6 +30,7 @@ const source: SourceState = {
   readings: [],
   reading: null,
   columns: [],
+  images: null,
   layers: [layer('WATER-MAIN', 330), layer('VALVE', 83)],
   findings: [],
 };
@@ -49,6 +50,7 @@ const run: RunSummary = {
   records: { in: 3, out: 3 },
   maxDeviation_m: 0,
   differences: 0,
+  picture: null,
   seconds: 1,
 };
 
@@ -58,6 +60,7 @@ const crossing = (change: Partial<CrossingState> = {}): CrossingState => ({
   revision: 4,
   created: '',
   opened: '',
+  pictures: [],
   recipe: EMPTY_RECIPE,
   frame: null,
   tileStamp: '',

@@ -1,27 +1,39 @@
-import { type ImageProof } from '../content/raster/proof';
+import type { AccountRow } from '../content/account';
+import { fileStem } from '../content/features/plan';
+import { adjusted } from '../content/raster/adjusted';
 import { type ImagePlan, planImage, type PlacedImage } from '../content/raster/plan';
+import { OWN_PIXELS } from '../content/raster/profile';
+import { type ImageProof } from '../content/raster/proof';
 import { proveImage } from '../content/raster/prove';
 import { writeImage } from '../content/raster/write';
-import { fileStem } from '../content/features/plan';
-import { type Crs, METRES_PER_DEGREE } from '../crs/crs';
-import type { ImageFormat } from '../formats/format';
+import { type Crs, METRES_PER_DEGREE, metresPerUnit, northUp } from '../crs/crs';
 import type { OpenImage } from '../formats/image-face';
 import { imageFormatById } from '../formats/images';
 import { formatOptions } from '../formats/options';
+import { type Bounds, emptyBounds, join } from '../geometry/bounds';
+import type { Region } from '../geometry/within';
 import type { FolderSink, FolderSource } from '../io/bytes';
 import { UNWATCHED } from '../io/bytes';
 import { type Finding, Findings } from '../model/finding';
 import { Problem } from '../model/problem';
-import { crsOf, placedBy, type PlacedIn, routeTo } from '../placement/route';
-import { lengthUnit } from '../symbology/sizes';
+import { crsOf, placedBy, pointMaps, type Route, routeTo } from '../placement/route';
 import { extentOfGrid, type PixelGrid } from '../raster/pixel-grid';
-import type { RunOptions } from './pipeline';
+import { extentInTarget } from '../raster/target-grid';
+import { lengthUnit } from '../symbology/sizes';
+import { regionOf } from './area-of-interest';
+import { chosenImages, type ImageName } from './chosen-images';
+import { imageArea } from './image-area';
+import type { CrossingSource, RunOptions } from './pipeline';
 import type { Deliverable, Recipe } from './recipe';
 
 /** A picture of a crossing. It is opened as often as needed, and closed by whoever did. */
-export interface CrossingImage {
-  name: string;
+export interface CrossingImage extends ImageName {
   open(findings: Findings): Promise<OpenImage>;
+}
+
+/** A picture of a crossing with what is known of it, and the way to its pixels. */
+export interface NamedImage extends ImageName {
+  image: Pick<OpenImage, 'info' | 'where' | 'read'>;
 }
 
 /** What a run of a deliverable that is a picture reports. */
@@ -33,30 +45,34 @@ export interface ImageReport {
   findings: Finding[];
 }
 
-/** Pictures without a place lie in the plane of their own pixels, rows downwards. */
-const OWN_PIXELS: PixelGrid['map'] = [0, 1, 0, 0, 0, -1];
-
-/**
- * Where the pixels of a picture lie in its own numbers: where its file says, or in the plane of its pixels, which control points place.
- */
-export function ownGrid({ info, where }: Pick<OpenImage, 'info' | 'where'>): PixelGrid {
-  return { map: where.grid?.map ?? OWN_PIXELS, width: info.width, height: info.height };
+/** What watches a run, and what its area may be made of. */
+export interface ImageRunOptions extends Pick<RunOptions, 'writing' | 'proving'> {
+  /** Sources of records that an area may be taken from. */
+  records?: readonly CrossingSource[];
 }
+
+/** Where the pixels of a picture lie in its own numbers: where its file says, or in the plane of its pixels, which control points place. */
+export const ownGrid = ({ info, where }: Pick<OpenImage, 'info' | 'where'>): PixelGrid => ({
+  map: where.grid?.map ?? OWN_PIXELS,
+  width: info.width,
+  height: info.height,
+});
 
 /**
  * Runs a deliverable that is a picture: opens its sources, plans, writes into `folder`, opens the sources once more and proves.
- * @param sources in the order in which they cover each other
+ * @param images of all sources of the crossing, as they come
  * @throws Problem when a picture has no place, and when the forecast says that it cannot run
  */
 export async function runImageDeliverable(
   recipe: Recipe,
   deliverable: Deliverable,
-  sources: readonly CrossingImage[],
+  images: readonly CrossingImage[],
   folder: FolderSink & FolderSource,
-  { writing = UNWATCHED, proving = UNWATCHED }: Pick<RunOptions, 'writing' | 'proving'> = {},
+  { writing = UNWATCHED, proving = UNWATCHED, records = [] }: ImageRunOptions = {},
 ): Promise<ImageReport> {
   const findings = new Findings();
-  const written = await withPlan(recipe, deliverable, sources, findings, async (plan) => {
+  const { taken, left } = chosenImages(recipe, deliverable, images);
+  const written = await withImagePlan(recipe, deliverable, taken, records, findings, async (plan) => {
     if (plan.blocked.length > 0)
       throw new Problem('deliverable-blocked', `${deliverable.name} cannot be written. ${plan.blocked.join(' ')}`);
     for (const finding of plan.findings) findings.add(finding);
@@ -64,89 +80,158 @@ export async function runImageDeliverable(
     return plan;
   });
   const { crs, stem, options } = written.target;
-  const proof = await withPlan(recipe, deliverable, sources, new Findings(), (plan) => proveImage(plan, folder, groundUnit(crs), proving));
+  const proof = await withImagePlan(recipe, deliverable, taken, records, new Findings(), (plan) =>
+    proveImage(plan, folder, groundUnit(crs), proving),
+  );
+  for (const image of left) proof.account.push(await leftOut(image));
   for (const finding of proof.findings) findings.add(finding);
   return { plan: written, proof, files: written.format.images.write!.files(stem, options), findings: findings.list() };
 }
 
-async function withPlan<T>(
+/** The account of a picture that a person left out. */
+async function leftOut({ source, name, open }: CrossingImage): Promise<AccountRow> {
+  const image = await open(new Findings());
+  const count = image.info.width * image.info.height;
+  await image.close();
+  return {
+    source,
+    layer: name === source ? 'image' : name,
+    read: count,
+    crossed: 0,
+    left: [{ reason: 'image-not-taken', by: 'you', count, message: 'The picture is not taken', locations: [] }],
+    changed: [],
+    missing: 0,
+  };
+}
+
+/** Opens the pictures of a deliverable, plans it, and closes them when `use` is done with the plan. @param taken from the top */
+export async function withImagePlan<T>(
   recipe: Recipe,
   deliverable: Deliverable,
-  sources: readonly CrossingImage[],
+  taken: readonly CrossingImage[],
+  records: readonly CrossingSource[],
   findings: Findings,
   use: (plan: ImagePlan) => Promise<T>,
 ): Promise<T> {
-  const opened: OpenImage[] = [];
+  const opened: (ImageName & { image: OpenImage })[] = [];
   try {
-    for (const source of sources) opened.push(await source.open(findings));
-    return await use(
-      prepareImage(
-        recipe,
-        deliverable,
-        sources.map(({ name }, k) => ({ name, image: opened[k]! })),
-      ),
-    );
+    for (const { source, name, open } of taken) opened.push({ source, name, image: await open(findings) });
+    return await use(prepareImage(recipe, deliverable, opened, await imageRegion(recipe, deliverable, opened, records)));
   } finally {
-    for (const image of opened) await image.close();
+    for (const { image } of opened) await image.close();
   }
+}
+
+/** The area of interest of a deliverable in the frame; null where there is none. */
+export async function imageRegion(
+  recipe: Recipe,
+  { area }: Deliverable,
+  images: readonly NamedImage[],
+  records: readonly CrossingSource[],
+): Promise<Region | null> {
+  if (!area) return null;
+  const own = area.kind === 'source' ? images.filter((i) => i.source === area.source) : [];
+  if (area.kind === 'source' && own.length > 0) return coveredBy(recipe, own, area.plus_m);
+  return regionOf(recipe, area, (name) => {
+    const found = records.find((s) => s.name === name);
+    if (found) return found;
+    throw new Problem(
+      'area-missing',
+      `The area of interest is that of ${name}, which is not in this crossing any more. Choose another one.`,
+    );
+  });
+}
+
+/** What pictures cover in the frame, and some more. */
+function coveredBy(recipe: Recipe, images: readonly NamedImage[], plus_m: number): Region {
+  const frame = recipe.frame && crsOf(recipe.frame.crs);
+  if (!frame) throw new Problem('frame-missing', 'An area of interest needs a reference frame. Choose it in Place.');
+  const box = emptyBounds();
+  for (const { placed } of placedImages(recipe, images, northUp(frame))) {
+    const own = extentInTarget(placed);
+    if (own) join(box, own);
+  }
+  const plus = plus_m / metresPerUnit(frame, null);
+  return { box: [box[0] - plus, box[1] - plus, box[2] + plus, box[3] + plus], rings: [] };
 }
 
 /**
  * Plans a deliverable that is a picture.
- * @throws Problem `format-unknown`, `crs-unknown`, `image-unplaced`, and those of the way into the target
+ * @param images from the top; nothing of them is read but what is known of them as a whole
+ * @param region its area of interest in the frame
+ * @throws Problem `format-unknown`, `crs-unknown`, `image-unplaced`, `image-none`, and those of the way into the target
  */
-export function prepareImage(recipe: Recipe, deliverable: Deliverable, opened: readonly { name: string; image: OpenImage }[]): ImagePlan {
+export function prepareImage(recipe: Recipe, deliverable: Deliverable, images: readonly NamedImage[], region: Region | null): ImagePlan {
   const format = imageFormatById(deliverable.format);
   if (!format?.images.write)
     throw new Problem('format-unknown', `${deliverable.name}: "${deliverable.format}" is not a format in which pictures are written here.`);
   const target = crsOf(deliverable.crs);
   if (!target)
     throw new Problem('crs-unknown', `${deliverable.name}: ${deliverable.crs} is not in the registry. Choose another target system.`);
-  const { area, image = { resampling: 'bilinear' as const } } = deliverable;
-  if (area && area.kind !== 'box')
-    throw new Problem('area-kind', `${deliverable.name}: a picture is cut to a box so far. Choose a box as its area of interest.`);
-  const placed = opened.map(({ name, image: own }) => placedImage(recipe, name, own, target));
+  if (images.length === 0)
+    throw new Problem('image-none', `${deliverable.name} has no picture to be made of. Take one in Gather, or choose one for it.`);
+  const { image = { resampling: 'bilinear' as const } } = deliverable;
+  const placed = placedImages(recipe, images, target);
+  const area = region && imageArea(recipe, deliverable, region, target);
   return planImage(
     format,
-    placed.map((p) => p.image),
-    { pixelSize: image.pixelSize, bounds: area?.box, resampling: image.resampling },
+    placed.map((p) => p.placed),
+    {
+      pixelSize: image.pixelSize,
+      resampling: image.resampling,
+      aligned: image.aligned,
+      ...(area ? { bounds: area.bounds, rings: area.rings } : {}),
+    },
     {
       crs: target,
       stem: deliverable.stem ?? fileStem(deliverable.name),
-      options: formatOptions(format as ImageFormat, deliverable.options),
+      options: formatOptions(format, deliverable.options),
       same: placed.every((p) => p.same),
     },
   );
 }
 
-function placedImage(recipe: Recipe, name: string, image: OpenImage, target: Crs): { image: PlacedImage; same: boolean } {
-  const grid = ownGrid(image);
-  const placement = recipe.sources[name]?.placement;
-  const placed: PlacedIn | null = placement ? placedBy(placement, extentOfGrid(grid)) : null;
-  if (!placed || (!image.where.grid && !placed.parameters.fit))
-    throw new Problem(
-      'image-unplaced',
-      `${name} does not say where it lies. Put its world file or the one with its tie points beside it, or fit it to control points in Place.`,
-      { file: name },
-    );
-  const route = routeTo(placed, target);
-  const back = route.transform.inverse();
-  return {
-    image: {
-      name,
-      image,
-      grid,
-      toTarget(points) {
-        route.placement.forward(points, 0, points.length / 2, 2);
-        route.transform.apply(points, 0, points.length / 2, 2);
+/** The bounds of the pictures of each source in its own numbers: one change of datum is good for all of them. */
+function extentsOf(images: readonly NamedImage[]): Map<string, Bounds> {
+  const extents = new Map<string, Bounds>();
+  for (const { source, image } of images) {
+    const own = extents.get(source) ?? emptyBounds();
+    join(own, extentOfGrid(ownGrid(image)));
+    extents.set(source, own);
+  }
+  return extents;
+}
+
+/**
+ * Pictures with their ways into a target and back, and whether they lie in its very plane.
+ * @throws Problem `image-unplaced`, and those of the way
+ */
+export function placedImages(recipe: Recipe, images: readonly NamedImage[], target: Crs): { placed: PlacedImage; same: boolean }[] {
+  const extents = extentsOf(images);
+  const routes = new Map<string, Route>();
+  return images.map(({ source, name, image }) => {
+    const { placement, image: rule } = recipe.sources[source] ?? {};
+    const placedIn = placement ? placedBy(placement, extents.get(source)!) : null;
+    if (!placedIn || (!image.where.grid && !placedIn.parameters.fit))
+      throw new Problem(
+        'image-unplaced',
+        `${name} does not say where it lies. Put its world file or the one with its tie points beside it, or fit it to control points in Place.`,
+        { file: name },
+      );
+    const route = routes.get(source) ?? routeTo(placedIn, target);
+    routes.set(source, route);
+    const plus = rule?.adjust?.[name];
+    return {
+      placed: {
+        source,
+        name,
+        image: plus ? adjusted(image, plus) : image,
+        grid: ownGrid(image),
+        ...pointMaps(route),
       },
-      toSource(points) {
-        back.apply(points, 0, points.length / 2, 2);
-        route.placement.inverse(points, 0, points.length / 2, 2);
-      },
-    },
-    same: route.placement.same && route.transform.steps.length === 0,
-  };
+      same: route.placement.same && route.transform.steps.length === 0,
+    };
+  });
 }
 
 /** Metres on the ground in a unit of a system, nearly for degrees. */

@@ -1,11 +1,15 @@
 import type { Recipe } from './recipe';
 
 /** All that a deliverable is made by, as one text: the same text means the same files. Order of members does not matter, nor do selections that are only kept, nor rules that say nothing. */
-export function recipeFingerprint({ frame, chord_m, sources, deliverables }: Recipe, deliverable: string): string {
+export function recipeFingerprint({ frame, chord_m, sources, images, deliverables }: Recipe, deliverable: string): string {
+  const own = deliverables.find((d) => d.id === deliverable) ?? null;
+  // what becomes of images, and in which order they lie, is nothing to records
+  const ofImages = own?.image !== undefined;
   const used = Object.entries(sources).map(([name, source]) => [
     name,
     {
       ...source,
+      image: ofImages && source.image ? { ...source.image, shown: undefined } : undefined,
       layers: Object.fromEntries(
         Object.entries(source.layers).flatMap(([layer, { selections: _kept, ...rule }]) =>
           Object.keys(rule).length > 0 ? [[layer, rule]] : [],
@@ -16,8 +20,9 @@ export function recipeFingerprint({ frame, chord_m, sources, deliverables }: Rec
   return canonical({
     frame,
     chord_m,
+    images: ofImages ? images : undefined,
     sources: Object.fromEntries(used),
-    deliverable: deliverables.find((d) => d.id === deliverable) ?? null,
+    deliverable: own,
   });
 }
 

@@ -3,6 +3,7 @@ import { LayerRule } from '../operations/layer-rule';
 import { Reading } from '../model/reading';
 import { Placement } from '../placement/placement';
 import { RESAMPLINGS } from '../raster/resample';
+import { ImageRule } from './image-rule';
 
 const XY = z.tuple([z.number(), z.number()]);
 
@@ -23,6 +24,14 @@ export const ImageSettings = z.object({
   /** Along the axes, in units of the target; the native one when absent. */
   pixelSize: z.tuple([z.number().positive(), z.number().positive()]).optional(),
   resampling: z.enum(RESAMPLINGS),
+  /** The sources whose pictures it is made of; all that are taken when absent. */
+  sources: z.array(z.string()).optional(),
+  /** What becomes of pixels beyond an area that is no box: they are left out when absent. */
+  outside: z.enum(['nothing', 'stays']).optional(),
+  /** Whether its edges lie at multiples of its pixels, or on the pixels of its sources; they lie where the area ends when absent. */
+  aligned: z.boolean().optional(),
+  /** Bytes that its files are to stay under: the quality is chosen by them. */
+  under_bytes: z.number().positive().optional(),
 });
 export type ImageSettings = z.infer<typeof ImageSettings>;
 
@@ -54,13 +63,23 @@ export const Recipe = z.object({
   chord_m: z.number().positive(),
   sources: z.record(
     z.string(),
-    z.object({ placement: Placement.nullable(), layers: z.record(z.string(), LayerRule), reading: Reading.optional() }),
+    z.object({
+      placement: Placement.nullable(),
+      layers: z.record(z.string(), LayerRule),
+      reading: Reading.optional(),
+      image: ImageRule.optional(),
+    }),
   ),
+  /** Sources that are pictures in the order in which they cover each other, the first on top; those that are not named lie below. */
+  images: z.array(z.string()).optional(),
   deliverables: z.array(Deliverable),
 });
 export type Recipe = z.infer<typeof Recipe>;
 
 export const EMPTY_RECIPE: Recipe = { version: 2, frame: null, chord_m: 0.005, sources: {}, deliverables: [] };
+
+/** What becomes of the pictures of a source. */
+export const imageRule = (recipe: Recipe, source: string): ImageRule => recipe.sources[source]?.image ?? {};
 
 export function layerRule(recipe: Recipe, source: string, layer: string): LayerRule {
   return recipe.sources[source]?.layers[layer] ?? {};

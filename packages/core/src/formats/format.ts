@@ -218,6 +218,8 @@ export interface FeatureFace {
 export interface Format {
   id: string;
   name: string;
+  /** What it is called where there is little room; its name when absent. */
+  brief?: string;
   /** With the dot, lower case; the first one names it. */
   extensions: readonly string[];
   /** Extensions of files that belong to it but are not opened themselves. */

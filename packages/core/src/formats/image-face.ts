@@ -24,6 +24,8 @@ export interface OpenImage extends ImageReader {
   where: Georeference;
   /** How it is packed, in the format's own words. */
   version: string;
+  /** Whether its pixels were unpacked as a whole into a temporary file, which takes time with each opening. */
+  unpacked: boolean;
   close(): Promise<void>;
 }
 
@@ -63,6 +65,8 @@ export interface ImageFace {
   carries(options: OptionValues): ImageCarries;
   /** Whether a file of its kind is a picture, where it may be something else as well; it is one when absent. */
   holds?(source: ByteSource): Promise<boolean>;
+  /** Where it lies, found without unpacking it; absent where that stands among what is packed. */
+  locate?(source: ByteSource, findings: Findings): Promise<Georeference>;
   open(source: ByteSource, findings: Findings): Promise<OpenImage>;
   /** Absent where the format is only read. */
   write?: {

@@ -55,15 +55,3 @@ export async function recogniseFormat(source: ByteSource): Promise<FeatureFormat
   const known = FORMATS.map((f) => `${f.name} (${f.extensions[0]})`).join(', ');
   throw new Problem('format-unknown', `${source.name} is of no kind that is read here. What is read: ${known}.`, { file: source.name });
 }
-
-/** Whether a name is one of a file that is read, of one that goes with it, or of an archive of such. */
-export function isKnownName(name: string): boolean {
-  const extension = extensionOf(name);
-  return extension === '.zip' || FORMATS.some((f) => f.extensions.includes(extension) || f.companions.includes(extension));
-}
-
-/** True for a file that only goes with another one (.dbf, .prj ...). */
-export function isCompanion(name: string): boolean {
-  const extension = extensionOf(name);
-  return FORMATS.some((f) => f.companions.includes(extension));
-}

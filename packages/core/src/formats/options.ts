@@ -1,4 +1,4 @@
-import type { FeatureFormat, Format } from './format';
+import type { Format } from './format';
 import type { FormatOption, OptionValues } from './format-option';
 
 export function initialOf(option: FormatOption): string | number {
@@ -41,6 +41,7 @@ function isValueOf(option: FormatOption, value: unknown): boolean {
 }
 
 /** The one system that a format, with these options, may be written in; null where any will do. */
-export function prescribedCrs(format: FeatureFormat, chosen: Readonly<Record<string, unknown>> = {}): string | null {
-  return format.features.write?.prescribedCrs?.(formatOptions(format, chosen)) ?? null;
+export function prescribedCrs(format: Format, chosen: Readonly<Record<string, unknown>> = {}): string | null {
+  if (format.images && !format.features) return format.images.write?.prescribedCrs ?? null;
+  return format.features?.write?.prescribedCrs?.(formatOptions(format, chosen)) ?? null;
 }

@@ -11,8 +11,7 @@ interface UnreadKind {
 const begins = (head: Uint8Array, ...bytes: number[]): boolean => beginsWith(head, bytes);
 const isNamed = (name: string, pattern: RegExp): boolean => pattern.test(name);
 
-const PICTURE =
-  'Records are read here; pictures are converted on the command line so far (pontrel convert). If it shows a plan, give the drawing that it was made of.';
+const PICTURE = 'It holds no records: give pictures by themselves. If it shows a plan, give the drawing that it was made of.';
 
 /**
  * What a file is known by that nothing here reads. Sources: the first bytes as the published descriptions of each have them (PNG, JFIF, TIFF 6.0,
@@ -28,10 +27,13 @@ const KINDS: readonly UnreadKind[] = [
       begins(head, 0x4d, 0x4d, 0, 0x2a) ||
       begins(head, 0x4d, 0x4d, 0, 0x2b) ||
       (begins(head, 0x42, 0x4d) && [6, 7, 8, 9].every((k) => head[k] === 0)) ||
-      begins(head, 0x47, 0x49, 0x46, 0x38) ||
       begins(head, 0xff, 0x4f, 0xff, 0x51) ||
       (begins(head, 0, 0, 0, 0x0c, 0x6a, 0x50) && head.length > 12),
     answer: `is a picture. ${PICTURE}`,
+  },
+  {
+    is: (head) => begins(head, 0x47, 0x49, 0x46, 0x38),
+    answer: 'is a picture of a kind that is not read here. Save it as PNG or TIFF.',
   },
   {
     is: (_head, name) => isNamed(name, /\.([jtp]gw|[jtp]fw|tifw|pngw|jpgw|wld|bpw)$/i),

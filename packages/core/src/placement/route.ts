@@ -67,6 +67,21 @@ export function routeTo(placed: PlacedIn, target: Crs): Route {
   return { placement: plane, transform, steps: [...(fitted ? [fitted] : numbersSteps(placed)), ...transform.steps], accuracy_m };
 }
 
+/** Ways between the numbers of a source and the plane of the target, for positions by twos, in place; NaN where there is no image. */
+export function pointMaps({ placement, transform }: Route): Record<'toTarget' | 'toSource', (points: Float64Array) => void> {
+  const back = transform.inverse();
+  return {
+    toTarget(points) {
+      placement.forward(points, 0, points.length / 2, 2);
+      transform.apply(points, 0, points.length / 2, 2);
+    },
+    toSource(points) {
+      back.apply(points, 0, points.length / 2, 2);
+      placement.inverse(points, 0, points.length / 2, 2);
+    },
+  };
+}
+
 /** Whether part of a box of a source, in its own numbers, lies outside the area of use of the target. */
 export function leavesArea({ placement: plane, transform }: Route, target: Crs, [minx, miny, maxx, maxy]: Bounds): boolean {
   const p = Float64Array.of(minx, miny, maxx, miny, maxx, maxy, minx, maxy, (minx + maxx) / 2, (miny + maxy) / 2);

@@ -67,6 +67,7 @@ export function nativePixelSize({ grid, toTarget }: Outlined, square: boolean): 
  * @param same whether the pictures' numbers are those of the target
  * @param size wanted pixel size; the native one of the first picture when absent
  * @param bounds what is wanted of the plane; all that the pictures cover when absent
+ * @param aligned whether the edges of the bounds are moved outwards, onto the pixels of the pictures or to multiples of the size
  * @returns null where none of them has an image in the target
  */
 export function targetGrid(
@@ -76,13 +77,20 @@ export function targetGrid(
     square,
     size,
     bounds,
-  }: { same: boolean; square: boolean; size?: readonly [number, number] | undefined; bounds?: Bounds | undefined },
+    aligned,
+  }: {
+    same: boolean;
+    square: boolean;
+    size?: readonly [number, number] | undefined;
+    bounds?: Bounds | undefined;
+    aligned?: boolean | undefined;
+  },
 ): PixelGrid | null {
   const [first] = pictures as [Outlined];
   if (same && !size && !bounds && pictures.length === 1) return first.grid;
   const common = same && pictures.every((p) => isNorthUp(p.grid) && onGridOf(first.grid, p.grid));
   const wanted = size ?? (common ? pixelSize(first.grid) : nativePixelSize(first, square));
-  if (bounds) return gridOver(bounds, wanted);
+  if (bounds) return gridOver(aligned ? outwards(bounds, wanted, common && !size ? first.grid.map : null) : bounds, wanted);
   const box = emptyBounds();
   for (const picture of pictures) {
     const own = extentInTarget(picture);
@@ -99,4 +107,12 @@ function onGridOf({ map: a }: PixelGrid, { map: b }: PixelGrid): boolean {
   const near = (v: number, size: number): boolean => Math.abs(v / size - Math.round(v / size)) < SAME;
   const equal = (m: number, n: number): boolean => Math.abs(m - n) < 1e-9 * Math.abs(m);
   return equal(a[1], b[1]) && equal(a[5], b[5]) && near(b[0] - a[0], a[1]) && near(b[3] - a[3], a[5]);
+}
+
+/** A box grown to whole pixels, counted from the corner of a grid, or from the origin of the plane. */
+function outwards(box: Bounds, [dx, dy]: readonly [number, number], from: PixelGrid['map'] | null): Bounds {
+  const [x, y] = from ? [from[0], from[3]] : [0, 0];
+  const down = (value: number, size: number, origin: number): number => origin + Math.floor((value - origin) / size + SAME) * size;
+  const up = (value: number, size: number, origin: number): number => origin + Math.ceil((value - origin) / size - SAME) * size;
+  return [down(box[0], dx, x), down(box[1], dy, y), up(box[2], dx, x), up(box[3], dy, y)];
 }

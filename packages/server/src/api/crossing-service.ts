@@ -1,4 +1,3 @@
-import { placementOf } from '@pontrel/core/crossing/placement-of';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { rename, rm } from 'node:fs/promises';
 import path from 'node:path';
@@ -12,6 +11,7 @@ import type {
   RecordIds,
   RecordPage,
   RecordView,
+  RunProof,
   RunSummary,
 } from '@pontrel/contract/crossing';
 import { PREVIEW } from '@pontrel/contract/crossing';
@@ -22,9 +22,10 @@ import { needsShaping, prepare, shapedBy, type SourceSummary, withShapes } from 
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import type { LookUps } from '../work/look-ups';
 import type { StoredSource } from '../work/stored-source';
-import { type Deliverable, EMPTY_RECIPE, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
+import { type Deliverable, EMPTY_RECIPE, imageRule, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
 import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { underNamesOfNow } from '@pontrel/core/crossing/rename-source';
+import { imageFormatById } from '@pontrel/core/formats/images';
 import { Problem } from '@pontrel/core/model/problem';
 import { hasGeometry } from '@pontrel/core/content/features/profile';
 import type { Jobs } from '../jobs/jobs';
@@ -40,11 +41,13 @@ import type { ShapeRequest } from '../work/shape-source';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import { STORE_FILE, storedFiles } from '../work/read-source';
 import { readBackSource } from './read-back';
-import { type RunRequest, type RunResult } from '../work/run-deliverable';
+import type { JobTask } from '../work/job';
+import { type RunRequest } from '../work/run-records';
 import { frameName } from './crs-names';
-import { frameExtent, frameOf, layerExtents, placedSources } from './frame';
+import { frameExtent, frameOf, isPlaced, layerExtents, placedSources, tileSources } from './frame';
 import { discardTaken, type Taken } from './intake';
 import { openSaved, savedCrossing } from './saved-crossing';
+import type { PictureService } from './picture-service';
 import type { SourceReader } from './source-reader';
 import { isCurrent, rulesMark, runSummary, sameReading, sourceState, stampOf, summaryOf } from './views';
 
@@ -59,6 +62,7 @@ export class CrossingService {
     private readonly jobs: Jobs,
     private readonly reader: SourceReader,
     private readonly lookUps: LookUps,
+    private readonly pictures: PictureService,
     private readonly events: Events,
   ) {}
 
@@ -74,7 +78,7 @@ export class CrossingService {
   state(id: string): CrossingState {
     const crossing = this.catalog.crossing(id);
     const sources = this.catalog.sources(id);
-    const placed = this.tileSources(crossing, sources);
+    const placed = placedSources(crossing.recipe, sources);
     const frame = frameOf(crossing.recipe);
     return {
       id,
@@ -84,9 +88,10 @@ export class CrossingService {
       opened: crossing.opened,
       recipe: crossing.recipe,
       frame: frameName(crossing.recipe),
-      tileStamp: stampOf(frame, placed),
+      tileStamp: stampOf(frame, this.tileSources(crossing, sources)),
       frameExtent: frame ? frameExtent(frame, sources, placed) : null,
       layerExtents: frame ? layerExtents(frame, sources, placed) : {},
+      pictures: this.pictures.placed(crossing, sources),
       sources: sources.map(sourceState),
       runs: this.catalog.lastRuns(id).map((r) => runSummary(r, crossing, sources)),
       jobs: this.catalog.jobs(id),
@@ -261,7 +266,27 @@ export class CrossingService {
       deliverables.length > 0 || !frame
         ? deliverables
         : [{ id: PREVIEW, name: 'preview', format: 'shapefile', crs: frame.crs, grouping: 'layer' }];
-    return Promise.all(asked.map(async (d) => ({ deliverable: d.id, forecast: await this.forecast(crossing, d) })));
+    return Promise.all(
+      asked.map(async (d): Promise<DeliverableForecast> =>
+        imageFormatById(d.format)
+          ? { deliverable: d.id, ...(await this.pictureForecast(crossing, d)) }
+          : { deliverable: d.id, forecast: await this.forecast(crossing, d) },
+      ),
+    );
+  }
+
+  private async pictureForecast(crossing: CrossingRecord, d: Deliverable): Promise<Pick<DeliverableForecast, 'picture' | 'problem'>> {
+    try {
+      return { picture: await this.pictures.forecast(crossing, d) };
+    } catch (error) {
+      if (!(error instanceof Problem)) throw error;
+      return { problem: error.message };
+    }
+  }
+
+  /** The sources of a crossing that hold records. */
+  private recordSources(id: string): SourceRecord[] {
+    return this.catalog.sources(id).filter((s) => !s.facts.images);
   }
 
   private async forecast(crossing: CrossingRecord, d: Deliverable): Promise<Forecast> {
@@ -270,7 +295,7 @@ export class CrossingService {
     } catch (error) {
       if (!(error instanceof Problem)) throw error;
       // an area or a rule that cannot be worked out stands in the way; the rest is told as if there were none
-      const { forecast } = prepare(crossing.recipe, d, this.catalog.sources(crossing.id).map(summaryOf));
+      const { forecast } = prepare(crossing.recipe, d, this.recordSources(crossing.id).map(summaryOf));
       return { ...forecast, blocked: [error.message, ...forecast.blocked] };
     }
   }
@@ -279,7 +304,7 @@ export class CrossingService {
   private async shapedSources(crossing: CrossingRecord, deliverable: Deliverable): Promise<SourceSummary[]> {
     const { recipe } = crossing;
     const { area, crs } = deliverable;
-    const records = this.catalog.sources(crossing.id);
+    const records = this.recordSources(crossing.id);
     const placed = new Map(this.tileSources(crossing, records).map((s) => [s.name, s]));
     const frame = frameOf(recipe);
     return Promise.all(
@@ -320,9 +345,8 @@ export class CrossingService {
     const deliverable = crossing.recipe.deliverables.find((d) => d.id === deliverableId);
     if (!deliverable) throw new Problem('deliverable-unknown', 'This deliverable is not in the crossing any more.');
     const sources = this.catalog.sources(id);
-    const plan = prepare(crossing.recipe, deliverable, await this.shapedSources(crossing, deliverable));
-    if (plan.forecast.blocked.length > 0)
-      throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${plan.forecast.blocked.join(' ')}`);
+    const { task, unit, total, blocked, ...work } = await this.workOf(crossing, deliverable);
+    if (blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${blocked.join(' ')}`);
     const runId = newId();
     const final = this.folder.run(id, runId);
     const partial = this.folder.partial(final);
@@ -331,16 +355,16 @@ export class CrossingService {
       recipe: crossing.recipe,
       deliverable,
       folder: partial,
-      sources: sources.map((s) => this.stored(s)),
+      ...work,
     };
-    return this.jobs.start<RunResult>({
+    return this.jobs.start<Pick<RunRecord, 'files' | 'proof'>>({
       crossing: id,
       kind: 'run',
       subject: deliverable.name,
       subjectId: deliverable.id,
-      unit: 'records',
-      total: plan.total,
-      task: 'run',
+      unit,
+      total,
+      task,
       input: { request },
       finish: async ({ files, proof }) => {
         const run: RunRecord = {
@@ -368,6 +392,21 @@ export class CrossingService {
     });
   }
 
+  /** What the process of a run is asked for. */
+  private async workOf(
+    crossing: CrossingRecord,
+    deliverable: Deliverable,
+  ): Promise<{ task: JobTask; unit: Job['unit']; total: number; blocked: string[] } & Pick<RunRequest, 'sources' | 'pictures'>> {
+    if (imageFormatById(deliverable.format)) {
+      const { info, blocked } = await this.pictures.forecast(crossing, deliverable);
+      const { sources, pictures } = this.pictures.request(crossing, deliverable);
+      return { task: 'pictures', unit: 'pixels', total: info.width * info.height, blocked, sources, pictures };
+    }
+    const { total, forecast } = prepare(crossing.recipe, deliverable, await this.shapedSources(crossing, deliverable));
+    const sources = this.recordSources(crossing.id).map((s) => this.stored(s));
+    return { task: 'run', unit: 'records', total, blocked: forecast.blocked, sources, pictures: [] };
+  }
+
   /** A crossing as one archive. */
   saved(id: string): ReturnType<typeof savedCrossing> & { called: string } {
     return Object.assign(savedCrossing(this.catalog, this.folder, id), { called: this.catalog.crossing(id).name });
@@ -393,9 +432,11 @@ export class CrossingService {
     return recipe.data;
   }
 
-  runProof(runId: string): { run: RunSummary; proof: RunRecord['proof'] } {
+  runProof(runId: string): RunProof {
     const run = this.catalog.run(runId);
-    return { run: runSummary(run, this.catalog.crossing(run.crossing), this.catalog.sources(run.crossing)), proof: run.proof };
+    const crossing = this.catalog.crossing(run.crossing);
+    const places = this.pictures.measuredAt(crossing, run);
+    return { run: runSummary(run, crossing, this.catalog.sources(run.crossing)), proof: run.proof, ...(places ? { places } : {}) };
   }
 
   runRecord(runId: string): RunRecord & { folder: string } {
@@ -455,12 +496,14 @@ export class CrossingService {
   }
 
   private tileSources(crossing: CrossingRecord, sources: SourceRecord[]): TileSource[] {
-    return placedSources(crossing.recipe, sources, (s) => path.join(this.folder.source(crossing.id, s.id), STORE_FILE));
+    const placed = placedSources(crossing.recipe, sources);
+    return tileSources(crossing.recipe, sources, placed, (s) => path.join(this.folder.source(crossing.id, s.id), STORE_FILE));
   }
 
   private rowOf(c: CrossingRecord): CrossingRow {
     const sources = this.catalog.sources(c.id);
     const layers = sources.flatMap((s) => s.layers.map((l) => ({ l, taken: isTaken(layerRule(c.recipe, s.name, l.profile.name)) })));
+    const pictures = sources.filter((s) => s.facts.images);
     const runs = this.catalog.lastRuns(c.id).filter((r) => c.recipe.deliverables.some((d) => d.id === r.deliverable));
     const largest = layers
       .filter((l) => l.taken)
@@ -474,9 +517,9 @@ export class CrossingService {
       sources: sources.map((s) => s.name),
       records: layers.filter((l) => l.taken).reduce((n, { l }) => n + l.profile.count, 0),
       deliverables: c.recipe.deliverables.length,
-      placed: sources.filter((s) => placementOf(c.recipe, summaryOf(s)) !== null || !hasGeometry(s.layers.map((l) => l.profile))).length,
-      taken: layers.filter((l) => l.taken).length,
-      layers: layers.length,
+      placed: sources.filter((s) => isPlaced(c.recipe, s) || (!s.facts.images && !hasGeometry(s.layers.map((l) => l.profile)))).length,
+      taken: layers.filter((l) => l.taken).length + pictures.filter((s) => imageRule(c.recipe, s.name).taken !== false).length,
+      layers: layers.length + pictures.length,
       runs: {
         match: runs.filter((r) => r.proof.status === 'match').length,
         differs: runs.filter((r) => r.proof.status !== 'match').length,

@@ -7,8 +7,8 @@ import { styleBy } from '@pontrel/core/symbology/layer-style';
 import { type Bounds, emptyBounds, isEmpty, join } from '@pontrel/core/geometry/bounds';
 import { Problem } from '@pontrel/core/model/problem';
 import type { SourceRecord } from '../store/records';
-import { summaryOf } from './views';
-import { carrierOf, storeExtent, type TileSource } from '../tiles/cut-tile';
+import { extentOfSource, summaryOf } from './views';
+import { type Carried, carrierOf, storeExtent, type TileSource } from '../tiles/cut-tile';
 
 /** The frame as it is drawn, north up: what tiles, bounds and places on the map are in. */
 export function frameOf(recipe: Recipe): Crs | null {
@@ -16,14 +16,21 @@ export function frameOf(recipe: Recipe): Crs | null {
   return crs && northUp(crs);
 }
 
+/** Whether a recipe places a source: pictures that do not say where they lie are placed by a fit only. */
+export function isPlaced(recipe: Recipe, source: SourceRecord): boolean {
+  const { placement } = recipe.sources[source.name] ?? {};
+  const unplaced = source.facts.images?.members.some((m) => m.unfit === null && m.map === null) ?? false;
+  return placementOf(recipe, summaryOf(source)) !== null && (!unplaced || placement?.fit !== undefined);
+}
+
 /** The sources that can be drawn: placed, and with a way into the frame. */
-export function placedSources(recipe: Recipe, sources: readonly SourceRecord[], storeOf: (source: SourceRecord) => string): TileSource[] {
+export function placedSources(recipe: Recipe, sources: readonly SourceRecord[]): Carried[] {
   const frame = frameOf(recipe);
   if (!frame) return [];
-  return sources.flatMap((s): TileSource[] => {
+  return sources.flatMap((s): Carried[] => {
     const { name, extent } = summaryOf(s);
-    if (!placementOf(recipe, { name, extent })) return [];
-    const source: TileSource = { file: storeOf(s), name, extent, placement: recipe.sources[name]!.placement!, ...labelsOf(recipe, s) };
+    if (!isPlaced(recipe, s)) return [];
+    const source: Carried = { name, extent, placement: recipe.sources[name]!.placement! };
     try {
       carrierOf(source, frame);
     } catch (error) {
@@ -31,6 +38,19 @@ export function placedSources(recipe: Recipe, sources: readonly SourceRecord[], 
       throw error;
     }
     return [source];
+  });
+}
+
+/** Those of the placed sources that have records, with their stores. */
+export function tileSources(
+  recipe: Recipe,
+  sources: readonly SourceRecord[],
+  placed: readonly Carried[],
+  storeOf: (source: SourceRecord) => string,
+): TileSource[] {
+  return placed.flatMap((p): TileSource[] => {
+    const source = sources.find((s) => s.name === p.name)!;
+    return source.facts.images ? [] : [{ ...p, file: storeOf(source), ...labelsOf(recipe, source) }];
   });
 }
 
@@ -45,13 +65,10 @@ function labelsOf(recipe: Recipe, { name, layers, facts }: SourceRecord): Pick<T
 
 /** Bounds of a source's records, in its own numbers, without those that lie far from the rest. */
 export function sourceExtent(source: SourceRecord): Bounds | null {
-  if (source.facts.core) return source.facts.core;
-  const extent = emptyBounds();
-  for (const { profile } of source.layers) if (profile.extent) join(extent, profile.extent);
-  return isEmpty(extent) ? null : extent;
+  return source.facts.core ?? extentOfSource(source);
 }
 
-export function frameExtent(frame: Crs, sources: readonly SourceRecord[], placed: readonly TileSource[]): Bounds | null {
+export function frameExtent(frame: Crs, sources: readonly SourceRecord[], placed: readonly Carried[]): Bounds | null {
   const all = emptyBounds();
   for (const tileSource of placed) {
     const extent = sourceExtent(sources.find((s) => s.name === tileSource.name)!);
@@ -63,7 +80,7 @@ export function frameExtent(frame: Crs, sources: readonly SourceRecord[], placed
 export function layerExtents(
   frame: Crs,
   sources: readonly SourceRecord[],
-  placed: readonly TileSource[],
+  placed: readonly Carried[],
 ): Record<string, Record<string, Bounds>> {
   return Object.fromEntries(
     placed.map((p) => {

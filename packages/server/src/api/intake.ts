@@ -1,12 +1,14 @@
 import { randomBytes } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
-import { mkdir, rm, stat } from 'node:fs/promises';
+import { copyFile, mkdir, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { MultipartFile } from '@fastify/multipart';
 import type { IntakeEntry } from '@pontrel/contract/crossing';
-import { FORMATS, isCompanion, isKnownName, recogniseFormat } from '@pontrel/core/formats/index';
+import { EVERY_FORMAT, isCompanion, isKnownName, recogniseAny } from '@pontrel/core/formats/every-format';
+import type { Format } from '@pontrel/core/formats/format';
+import { Findings } from '@pontrel/core/model/finding';
 import { safeExtension, storedExtension } from '../work/read-source';
 import { entrySource, type ZipEntry, zipEntries } from '@pontrel/core/formats/zip/read';
 import type { ByteSource } from '@pontrel/core/io/bytes';
@@ -14,8 +16,19 @@ import { Problem } from '@pontrel/core/model/problem';
 import { CONTENTS } from './saved-contents';
 import { fileSource } from '@pontrel/host-node/files';
 
+/** What was handed in and becomes one source: a file of records, or pictures that are one mosaic. */
+export type Intake = FileIntake | ImageIntake;
+
+/** Pictures that were handed in and belong together. */
+export interface ImageIntake {
+  images: FileIntake[];
+  /** As the person knows it: the picture's name, or the pattern of the names. */
+  name: string;
+  bytes: number;
+}
+
 /** A file that was handed in, with those that belong to it, under names made here. */
-export interface Intake {
+export interface FileIntake {
   /** As the person knows it. */
   name: string;
   extension: string;
@@ -45,11 +58,13 @@ const ARCHIVE = '.zip';
 
 /**
  * Takes uploaded files into `folder`: unpacks archives, puts companions (.dbf, .prj) to the file that they belong to, and
- * refuses what is of no known kind. One bad file does not stop the others.
+ * refuses what is of no known kind. One bad file does not stop the others. Pictures that lie somewhere and whose names differ by their numbers
+ * only become one source.
+ * @param together whether all pictures that lie in one system become one source, whatever their names
  * @throws Problem when nothing at all can be taken; then nothing was kept
  */
-export async function takeIn(parts: AsyncIterable<MultipartFile>, folder: string): Promise<Taken> {
-  const intake = new IntakeRun(folder);
+export async function takeIn(parts: AsyncIterable<MultipartFile>, folder: string, together = false): Promise<Taken> {
+  const intake = new IntakeRun(folder, together);
   try {
     await mkdir(folder, { recursive: true });
     for await (const part of parts) await intake.receive(part);
@@ -64,7 +79,7 @@ export async function takeIn(parts: AsyncIterable<MultipartFile>, folder: string
 
 const filesOf = ({ intakes, saved }: Omit<Taken, 'log'>): string[] => [
   ...saved,
-  ...intakes.flatMap((i) => [i.file, ...i.companions.map((c) => c.file)]),
+  ...intakes.flatMap((i) => ('images' in i ? i.images : [i])).flatMap((i) => [i.file, ...i.companions.map((c) => c.file)]),
 ];
 
 /** Deletes what was taken in and is not wanted. */
@@ -86,7 +101,10 @@ class IntakeRun {
   private first: Problem | null = null;
   private came = false;
 
-  constructor(private readonly folder: string) {}
+  constructor(
+    private readonly folder: string,
+    private readonly together: boolean,
+  ) {}
 
   private newFile(): string {
     const file = path.join(this.folder, randomBytes(8).toString('hex'));
@@ -159,9 +177,11 @@ class IntakeRun {
     const { received } = this;
     const stem = (r: Received): string => `${r.folder}\n${r.name.slice(0, r.name.length - r.extension.length).toLowerCase()}`;
     const intakes: Intake[] = [];
+    const images: (FileIntake & { key: string | null })[] = [];
     const used = new Set<Received>();
     // what only goes with another file comes after: alone it may be a source of its own, as a table without its shapes is
-    const alone = (r: Received): boolean => !used.has(r) && isCompanion(r.name) && FORMATS.some((f) => f.extensions.includes(r.extension));
+    const alone = (r: Received): boolean =>
+      !used.has(r) && isCompanion(r.name) && EVERY_FORMAT.some((f) => f.extensions.includes(r.extension));
     const mains = [...received.filter((r) => !isCompanion(r.name)), ...received.filter((r) => isCompanion(r.name))];
     for (const main of mains) {
       if (isCompanion(main.name) && !alone(main)) continue;
@@ -169,17 +189,18 @@ class IntakeRun {
       try {
         // refuses a DWG or a stranger before anything is made of it
         const source = await fileSource(main.file, main.name, () => Promise.resolve(null));
-        const format = await recogniseFormat(source);
+        const format = await recogniseAny(source);
         await format.refuse?.(source);
         const companions = received.filter((r) => isCompanion(r.name) && stem(r) === stem(main) && format.companions.includes(r.extension));
-        for (const c of companions) used.add(c);
-        intakes.push({
+        const own: FileIntake = {
           name: main.name,
           extension: storedExtension(main.name, format),
           file: main.file,
           bytes: main.bytes,
-          companions: companions.map((c) => ({ extension: c.extension, file: c.file })),
-        });
+          companions: await Promise.all(companions.map(async (c) => ({ extension: c.extension, file: await this.forOne(c, used) }))),
+        };
+        if (format.images && !format.features) images.push({ ...own, key: await this.mosaicKey(own, format, main.folder) });
+        else intakes.push(own);
         this.log.push({
           name: main.name,
           outcome: 'taken',
@@ -191,8 +212,9 @@ class IntakeRun {
         for (const r of received) if (isCompanion(r.name) && stem(r) === stem(main)) used.add(r);
       }
     }
+    intakes.push(...mosaics(images));
     for (const lonely of received.filter((r) => !used.has(r))) {
-      const wanted = FORMATS.find((f) => f.companions.includes(lonely.extension))!;
+      const wanted = EVERY_FORMAT.find((f) => f.companions.includes(lonely.extension))!;
       this.refuse(
         lonely.name,
         new Problem(
@@ -210,6 +232,28 @@ class IntakeRun {
             this.came ? 'Nothing that was handed in is read here.' : 'No file came along. Choose or drop at least one.',
           );
     return { intakes, log: this.log, saved: this.saved };
+  }
+
+  /** The file of a companion; one that goes with several files is copied for each but the first. */
+  private async forOne(companion: Received, used: Set<Received>): Promise<string> {
+    if (!used.has(companion)) {
+      used.add(companion);
+      return companion.file;
+    }
+    const copy = this.newFile();
+    await copyFile(companion.file, copy);
+    return copy;
+  }
+
+  /** What pictures of one mosaic have in common; null for one that does not say where it lies, or only once it is unpacked. */
+  private async mosaicKey({ file, name, companions }: FileIntake, { id, images }: Format, folder: string): Promise<string | null> {
+    const source = await fileSource(file, name, async (extension) => {
+      const found = companions.find((c) => c.extension === extension);
+      return found ? fileSource(found.file, name + extension, () => Promise.resolve(null)) : null;
+    });
+    const where = await images!.locate?.(source, new Findings());
+    if (!where?.grid) return null;
+    return JSON.stringify([where.crs?.id ?? where.crs?.name ?? where.crsText, ...(this.together ? [] : [folder, id, patternOf(name)])]);
   }
 
   /** All refusals in one, with the code of the first. */
@@ -239,4 +283,40 @@ function plainName(name: string): string {
       .replace(/[\u0000-\u001f]/g, '')
       .slice(0, 200) || 'unnamed'
   );
+}
+
+/** A name with its numbers taken out. */
+const patternOf = (name: string): string => name.toLowerCase().replace(/\d+/g, '#');
+
+/** Pictures as sources: those of one key are the tiles of one mosaic. */
+function mosaics(images: readonly (FileIntake & { key: string | null })[]): ImageIntake[] {
+  const groups = new Map<string, FileIntake[]>();
+  for (const { key, ...image } of images) {
+    const own = key ?? image.file;
+    groups.set(own, [...(groups.get(own) ?? []), image]);
+  }
+  return [...groups.values()].map((group) => {
+    const sorted = [...group].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+    return { images: sorted, name: mosaicName(sorted.map((i) => i.name)), bytes: sorted.reduce((n, i) => n + i.bytes, 0) };
+  });
+}
+
+/** What names have in common, with what differs between the first and the last: ortho_{1..4}.tif. */
+export function mosaicName(names: readonly string[]): string {
+  const [first, last] = [names[0]!, names.at(-1)!];
+  if (names.length === 1) return first;
+  const shared = (at: (name: string, k: number) => string | undefined): number => {
+    let k = 0;
+    while (at(first, k) !== undefined && names.every((n) => at(n, k) === at(first, k))) k++;
+    return k;
+  };
+  let begin = shared((n, k) => n[k]);
+  // a number is not cut in two
+  while (begin > 0 && /\d/.test(first[begin - 1]!)) begin--;
+  let end = Math.min(
+    shared((n, k) => n[n.length - 1 - k]),
+    Math.min(first.length, last.length) - begin,
+  );
+  while (end > 0 && /\d/.test(first[first.length - end]!)) end--;
+  return `${first.slice(0, begin)}{${first.slice(begin, first.length - end)}..${last.slice(begin, last.length - end)}}${first.slice(first.length - end)}`;
 }

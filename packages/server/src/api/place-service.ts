@@ -33,7 +33,7 @@ import type { LookUps } from '../work/look-ups';
 import { STORE_FILE } from '../work/read-source';
 import { crsName } from './crs-names';
 import { summaryOf } from './views';
-import { frameExtent, frameOf, placedSources, sourceExtent } from './frame';
+import { frameExtent, frameOf, isPlaced, placedSources, sourceExtent } from './frame';
 
 const LISTED = 12;
 /** Ways that a choice shows; beyond these they differ by nothing that a person could weigh. */
@@ -115,11 +115,7 @@ export class PlaceService {
   /** The middle of what a crossing has placed, besides one source, as longitude and latitude in degrees. */
   private middleOf({ id, recipe }: CrossingRecord, frame: EarthCrs, besides: string): [number, number] | null {
     const sources = this.catalog.sources(id).filter((s) => s.id !== besides);
-    const extent = frameExtent(
-      frame,
-      sources,
-      placedSources(recipe, sources, (s) => this.store(id, s)),
-    );
+    const extent = frameExtent(frame, sources, placedSources(recipe, sources));
     if (!extent) return null;
     const middle = Float64Array.of((extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2);
     toGreenwich(frame, middle, 1, 2);
@@ -132,7 +128,7 @@ export class PlaceService {
     const source = this.source(id, sourceId);
     const { recipe } = this.catalog.crossing(id);
     const frame = recipe.frame && crsOf(recipe.frame.crs);
-    const placed = placementOf(recipe, summaryOf(source));
+    const placed = isPlaced(recipe, source) ? placementOf(recipe, summaryOf(source)) : null;
     const extent = sourceExtent(source);
     const none: PathView = {
       problem: null,
@@ -236,21 +232,24 @@ export class PlaceService {
     }
   }
 
+  /** A placement that is looked at. @throws Problem `preview-unknown` */
+  previewOf(id: string, stamp: string): { placement: Placement; frame: string } {
+    const placement = this.previews.get(stamp);
+    if (!placement) throw new Problem('preview-unknown', 'This preview is not kept any more. Choose the candidate again.');
+    return { placement, frame: this.frameFor(id, placement) };
+  }
+
   /** A vector tile of one source alone, as it would lie if it were placed so. */
   async previewTile(id: string, sourceId: string, stamp: string, z: number, x: number, y: number): Promise<Uint8Array> {
     const source = this.source(id, sourceId);
-    const placement = this.previews.get(stamp);
-    if (!placement) throw new Problem('preview-unknown', 'This preview is not kept any more. Choose the candidate again.');
-    const frame = this.frameFor(id, placement);
+    const { placement, frame } = this.previewOf(id, stamp);
     return this.lookUps.ask('tile', { sources: [this.previewSource(id, source, placement)], frame, z, x, y });
   }
 
   /** The vertex of a source, placed so, that is nearest to a place in the frame. */
   async previewVertex(id: string, sourceId: string, stamp: string, x: number, y: number, reach: number): Promise<[number, number] | null> {
     const source = this.source(id, sourceId);
-    const placement = this.previews.get(stamp);
-    if (!placement) throw new Problem('preview-unknown', 'This preview is not kept any more. Choose the candidate again.');
-    const frame = this.frameFor(id, placement);
+    const { placement, frame } = this.previewOf(id, stamp);
     return this.lookUps.ask('nearest', { sources: [this.previewSource(id, source, placement)], frame, x, y, reach });
   }
 

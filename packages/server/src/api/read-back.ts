@@ -3,7 +3,7 @@ import type { Bounds } from '@pontrel/core/geometry/bounds';
 import { FeatureStore } from '@pontrel/host-node/store/feature-store';
 import { Recent } from '../store/recent';
 import type { TileSource } from '../tiles/cut-tile';
-import { READ_BACK_FILE } from '../work/run-deliverable';
+import { READ_BACK_FILE } from '../work/run-records';
 
 /** Bounds of what runs read back as, by store: a run never changes. */
 const extents = new Recent<Bounds | null>(64);

@@ -8,9 +8,11 @@ import { crsOf, routeTo } from '@pontrel/core/placement/route';
 import { layerRule } from '@pontrel/core/crossing/recipe';
 import { label } from '@pontrel/core/crs/transform';
 import { REGISTRY_VERSION } from '@pontrel/core/crs/registry/registry';
-import { formatById } from '@pontrel/core/formats/index';
+import { isImageProof } from '@pontrel/core/content/raster/proof';
+import { anyFormatById } from '@pontrel/core/formats/every-format';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
-import { PICTURE, type Report, type ReportFacts, reportOf } from '../report/content';
+import { PICTURE, type Report } from '../report/blocks';
+import { type ReportFacts, reportOf } from '../report/content';
 import { reportHtml } from '../report/report-html';
 import { reportPdf } from '../report/report-pdf';
 import type { Catalog } from '../store/catalog';
@@ -18,12 +20,13 @@ import type { SourceRecord } from '../store/records';
 import type { DataFolder } from '../store/data-folder';
 import type { Picture, PictureRequest } from '../tiles/sample-picture';
 import type { LookUps } from '../work/look-ups';
+import { memberFile, storedImages } from '../work/image-files';
 import { mainFile, STORE_FILE, storedFiles } from '../work/read-source';
-import { FILES_FOLDER } from '../work/run-deliverable';
+import { FILES_FOLDER } from '../work/run-records';
 import { readBackSource } from './read-back';
 import { isCurrent, summaryOf } from './views';
 import { frameName } from './crs-names';
-import { placedSources, sourceExtent } from './frame';
+import { placedSources, sourceExtent, tileSources } from './frame';
 
 /** The report of a run, to be handed over with its files. */
 export class ReportService {
@@ -57,7 +60,7 @@ export class ReportService {
       crossing: { name: crossing.name, frame: frameName(recipe) },
       deliverable: {
         name: run.name,
-        format: formatById(deliverable?.format ?? '')?.name ?? 'not in the rules any more',
+        format: anyFormatById(deliverable?.format ?? '')?.name ?? 'not in the rules any more',
         crs: { id: label(target), name: target.name },
       },
       finished: run.finished,
@@ -66,16 +69,16 @@ export class ReportService {
       stale: !isCurrent(run, crossing, sources),
       files: await Promise.all(run.files.map(async (f) => ({ ...f, sha256: await sha256(path.join(folder, FILES_FOLDER, f.name)) }))),
       sources: await Promise.all(
-        sources.map(async (s) => ({
-          name: s.name,
-          format: formatById(s.format)?.name ?? s.format,
-          bytes: s.bytes,
+        this.filesOf(run.crossing, sources).map(async ({ source: s, name, file, bytes }) => ({
+          name,
+          format: anyFormatById(s.format)?.name ?? s.format,
+          bytes,
           records: s.layers.reduce((n, l) => n + l.profile.count, 0),
-          sha256: await sha256(mainFile(storedFiles(this.folder.source(run.crossing, s.id), s.name, s.format, undefined))),
+          sha256: await sha256(file),
           placed: recipe.sources[s.name]?.placement?.crs.split('\n')[0]!.slice(0, 60) ?? 'not placed',
         })),
       ),
-      picture: recipe.frame ? await this.picture(run.crossing, run.id, run.name, run.target) : null,
+      picture: recipe.frame && !isImageProof(run.proof) ? await this.picture(run.crossing, run.id, run.name, run.target) : null,
       way: sources.flatMap((s) => this.wayOf(s, run.crossing, run.target)),
       versions: [
         ['Pontrel', this.version],
@@ -84,6 +87,27 @@ export class ReportService {
       ],
     };
     return reportOf(facts);
+  }
+
+  /** The files of sources: of a mosaic, each picture. */
+  private filesOf(
+    crossing: string,
+    sources: readonly SourceRecord[],
+  ): { source: SourceRecord; name: string; file: string; bytes: number }[] {
+    return sources.flatMap((source) => {
+      const folder = this.folder.source(crossing, source.id);
+      const { images } = source.facts;
+      if (!images) {
+        const file = mainFile(storedFiles(folder, source.name, source.format, undefined));
+        return [{ source, name: source.name, file, bytes: source.bytes }];
+      }
+      return storedImages(folder, source.name, images.members).members.map(({ name, extension }, k) => ({
+        source,
+        name,
+        file: memberFile(folder, k, extension),
+        bytes: images.members[k]!.bytes,
+      }));
+    });
   }
 
   private async picture(crossing: string, run: string, name: string, target: string): Promise<Picture> {
@@ -96,7 +120,12 @@ export class ReportService {
       ...PICTURE,
       frame: recipe.frame!.crs,
       sheets: [
-        { sources: placedSources(recipe, sources, (s) => path.join(this.folder.source(crossing, s.id), STORE_FILE)), layers: taken },
+        {
+          sources: tileSources(recipe, sources, placedSources(recipe, sources), (s) =>
+            path.join(this.folder.source(crossing, s.id), STORE_FILE),
+          ),
+          layers: taken,
+        },
         {
           sources: [readBackSource({ name, target }, this.folder.run(crossing, run))],
           layers: null,

@@ -40,7 +40,7 @@ import { allCrs, REGISTRY_VERSION } from '@pontrel/core/crs/registry/registry';
 import type { Crs } from '@pontrel/core/crs/crs';
 import type { Events } from '../jobs/events';
 import type { Jobs } from '../jobs/jobs';
-import { FILES_FOLDER } from '../work/run-deliverable';
+import { FILES_FOLDER } from '../work/run-records';
 import type { Bin } from './bin';
 import type { CrossingService } from './crossing-service';
 import type { PlaceService } from './place-service';
@@ -55,6 +55,8 @@ const TileAt = z.object({
   x: z.coerce.number().int(),
   y: z.coerce.number().int(),
 });
+/** Whether pictures that are handed in become one source, whatever their names. */
+const Together = z.object({ together: z.literal('yes').optional() });
 const Done = z.object({ done: z.literal(true) });
 const DONE = { done: true } as const;
 /** Two numbers with a comma between. */
@@ -82,8 +84,13 @@ export function addRoutes(
   }));
 
   api.get('/api/crossings', { schema: { response: { 200: z.array(CrossingRow) } } }, () => service.rows());
-  api.post('/api/crossings', { schema: { response: { 200: Created } } }, async (request) =>
-    service.create(request.isMultipart() ? await takeIn(request.files(), uploads) : { intakes: [], log: [], saved: [] }, uploads),
+  api.post('/api/crossings', { schema: { querystring: Together, response: { 200: Created } } }, async (request) =>
+    service.create(
+      request.isMultipart()
+        ? await takeIn(request.files(), uploads, request.query.together === 'yes')
+        : { intakes: [], log: [], saved: [] },
+      uploads,
+    ),
   );
   api.get('/api/crossings/:id', { schema: { params: Id, response: { 200: CrossingState } } }, ({ params }) => service.state(params.id));
   api.post('/api/crossings/:id/opened', { schema: { params: Id, response: { 200: Done } } }, ({ params }) => {
@@ -113,11 +120,11 @@ export function addRoutes(
     ({ params, body }) => service.saveRecipe(params.id, body.recipe, body.revision),
   );
 
-  api.post('/api/crossings/:id/sources', { schema: { params: Id, response: { 200: Added } } }, async (request) =>
-    service.addSources(request.params.id, await takeIn(request.files(), uploads)),
+  api.post('/api/crossings/:id/sources', { schema: { params: Id, querystring: Together, response: { 200: Added } } }, async (request) =>
+    service.addSources(request.params.id, await takeIn(request.files(), uploads, request.query.together === 'yes')),
   );
   api.put('/api/crossings/:id/sources/:source/file', { schema: { params: SourceId, response: { 200: Added } } }, async (request) =>
-    service.replaceSource(request.params.id, request.params.source, await takeIn(request.files(), uploads)),
+    service.replaceSource(request.params.id, request.params.source, await takeIn(request.files(), uploads, true)),
   );
   api.delete('/api/crossings/:id/sources/:source', { schema: { params: SourceId, response: { 200: Done } } }, ({ params }) => {
     bin.putSource(params.id, params.source);

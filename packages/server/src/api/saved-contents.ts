@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { Proof } from '@pontrel/core/content/features/proof';
+import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import type { ZipEntry } from '@pontrel/core/formats/zip/read';
 import { Problem } from '@pontrel/core/model/problem';
 
@@ -23,6 +24,8 @@ const Contents = z.object({
         replaces: z.object({ names: z.array(z.string()), at: z.string() }).optional(),
         /** Where its files lie in the archive, the one that is opened first. */
         files: z.array(z.string()).min(1),
+        /** Its pictures, where it holds such, each with its files. */
+        images: z.array(z.object({ name: Name, files: z.array(z.string()).min(1) })).optional(),
       }),
     )
     .max(5000),
@@ -38,14 +41,16 @@ const Contents = z.object({
         seconds: z.number(),
         pinned: z.boolean(),
         recipe: z.unknown(),
-        proof: z.custom<Proof>(
+        proof: z.custom<Proof | ImageRunProof>(
           (v) =>
             z
               .object({
                 status: z.enum(['match', 'differs', 'failed']),
-                records: z.object({ in: z.number(), out: z.number() }),
                 differences: z.array(z.object({})),
               })
+              .and(
+                z.union([z.object({ records: z.object({ in: z.number(), out: z.number() }) }), z.object({ content: z.literal('images') })]),
+              )
               .safeParse(v).success,
         ),
         files: z.array(z.object({ name: Name, bytes: z.number() })),

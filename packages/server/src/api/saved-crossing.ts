@@ -3,6 +3,7 @@ import { mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import yazl from 'yazl';
 import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
+import { isImageProof } from '@pontrel/core/content/raster/proof';
 import { extensionOf } from '@pontrel/core/formats/extension';
 import { entrySource, zipEntries } from '@pontrel/core/formats/zip/read';
 import { Problem } from '@pontrel/core/model/problem';
@@ -12,9 +13,10 @@ import type { Catalog } from '../store/catalog';
 import type { DataFolder } from '../store/data-folder';
 import { newId } from '../store/id';
 import type { RunRecord } from '../store/records';
+import { memberFile, pyramidFile, storedImages } from '../work/image-files';
 import { mainFile, safeExtension, storedFiles } from '../work/read-source';
-import { FILES_FOLDER, READ_BACK_FILE } from '../work/run-deliverable';
-import { discardTaken, type Intake, unpackTo } from './intake';
+import { FILES_FOLDER, READ_BACK_FILE } from '../work/run-records';
+import { discardTaken, type FileIntake, type Intake, unpackTo } from './intake';
 import { CONTENTS, type Contents, contentsOf, damaged, KIND, parsedContents } from './saved-contents';
 
 /** A source of a saved crossing, to be read again from its file under the name and the time that it had. */
@@ -28,12 +30,24 @@ export function savedCrossing(catalog: Catalog, folder: DataFolder, id: string):
   const crossing = catalog.crossing(id);
   const zip = new yazl.ZipFile();
   const sources = catalog.sources(id).map((s, k): Contents['sources'][number] => {
+    const told = { name: s.name, added: s.added, replaces: s.facts.replaces };
+    const own = `sources/${k + 1}`;
+    if (s.facts.images) {
+      const stored = storedImages(folder.source(id, s.id), s.name, s.facts.images.members);
+      const images = stored.members.map(({ name, extension, companions }, n) => {
+        const stem = name.slice(0, name.length - extensionOf(name).length);
+        const files = [name, ...companions.map((e) => stem + e)].map((file) => `${own}/${n + 1}/${file}`);
+        [extension, ...companions].forEach((e, f) => zip.addFile(memberFile(stored.folder, n, e), files[f]!));
+        return { name, files };
+      });
+      return { ...told, files: images.flatMap((i) => i.files), images };
+    }
     const stored = storedFiles(folder.source(id, s.id), s.name, s.format, s.facts.reading);
     const stem = s.name.slice(0, s.name.length - extensionOf(s.name).length);
-    const files = [s.name, ...stored.companions.map((e) => stem + e)].map((name) => `sources/${k + 1}/${name}`);
+    const files = [s.name, ...stored.companions.map((e) => stem + e)].map((name) => `${own}/${name}`);
     zip.addFile(mainFile(stored), files[0]!);
     stored.companions.forEach((e, c) => zip.addFile(path.join(stored.folder, `source${e}`), files[c + 1]!));
-    return { name: s.name, added: s.added, replaces: s.facts.replaces, files };
+    return { ...told, files };
   });
   // the oldest first, as they are added again
   const runs = catalog
@@ -42,8 +56,8 @@ export function savedCrossing(catalog: Catalog, folder: DataFolder, id: string):
     .map(({ id: run, crossing: _crossing, ...known }, k): Contents['runs'][number] => {
       const own = `runs/${k + 1}`;
       for (const { name } of known.files) zip.addFile(path.join(folder.run(id, run), FILES_FOLDER, name), `${own}/${FILES_FOLDER}/${name}`);
-      const back = path.join(folder.run(id, run), READ_BACK_FILE);
-      if (existsSync(back)) zip.addFile(back, `${own}/${READ_BACK_FILE}`);
+      const back = readBackFile(folder.run(id, run), known);
+      if (existsSync(back)) zip.addFile(back, `${own}/${path.basename(back)}`);
       return { ...known, folder: own };
     });
   const contents: Contents = { kind: KIND, version: 1, name: crossing.name, recipe: crossing.recipe, sources, runs };
@@ -82,17 +96,20 @@ export async function openSaved(
     catalog.addCrossing(id, contents.name, now);
     catalog.saveRecipe(id, recipe.data, 1);
     await mkdir(uploads, { recursive: true });
-    for (const { name, added, replaces, files } of contents.sources) {
+    const unpacked = async (name: string, files: readonly string[]): Promise<FileIntake> => {
       const made: { extension: string; file: string; bytes: number }[] = [];
       for (const inside of files) {
         const to = path.join(uploads, newId());
         made.push({ extension: safeExtension(inside), file: to, bytes: await extract(inside, to) });
       }
       const [main, ...companions] = made;
-      sources.push({
-        intake: { name, extension: main!.extension || safeExtension(name), file: main!.file, bytes: main!.bytes, companions },
-        kept: { added, replaces },
-      });
+      return { name, extension: main!.extension || safeExtension(name), file: main!.file, bytes: main!.bytes, companions };
+    };
+    for (const { name, added, replaces, files, images } of contents.sources) {
+      const pictures: FileIntake[] = [];
+      for (const image of images ?? []) pictures.push(await unpacked(image.name, image.files));
+      const intake = images ? { name, images: pictures, bytes: pictures.reduce((n, p) => n + p.bytes, 0) } : await unpacked(name, files);
+      sources.push({ intake, kept: { added, replaces } });
     }
     for (const { folder: own, recipe: rules, ...run } of contents.runs) {
       const record: RunRecord = { ...run, id: newId(), crossing: id, recipe: (rules ?? null) as RunRecord['recipe'] };
@@ -109,6 +126,10 @@ export async function openSaved(
   }
 }
 
+/** What a run read back as: a store of records, or the smaller pictures of a picture. @param folder that of the run */
+const readBackFile = (folder: string, { proof }: Pick<RunRecord, 'proof'>): string =>
+  isImageProof(proof) ? pyramidFile(folder, 0) : path.join(folder, READ_BACK_FILE);
+
 /** @returns why a run could not be taken; null where it was */
 async function takeRun(folder: DataFolder, run: RunRecord, extract: (name: string, to: string) => Promise<number>): Promise<string | null> {
   const final = folder.run(run.crossing, run.id);
@@ -119,8 +140,9 @@ async function takeRun(folder: DataFolder, run: RunRecord, extract: (name: strin
       if (name !== path.basename(name) || name.startsWith('.')) return 'a name in it is no plain name';
       if ((await extract(`${FILES_FOLDER}/${name}`, path.join(partial, FILES_FOLDER, name))) !== bytes) return `${name} is of another size`;
     }
-    await extract(READ_BACK_FILE, path.join(partial, READ_BACK_FILE));
-    if (!makeForeignStoreSafe(path.join(partial, READ_BACK_FILE))) return 'what it read back as is no store of this version';
+    const back = readBackFile(partial, run);
+    await extract(path.basename(back), back);
+    if (!isImageProof(run.proof) && !makeForeignStoreSafe(back)) return 'what it read back as is no store of this version';
     await rename(partial, final);
     return null;
   } catch (error) {

@@ -1,8 +1,7 @@
-import { link, mkdir, rename, rm } from 'node:fs/promises';
-import path from 'node:path';
+import { mkdir, rename, rm } from 'node:fs/promises';
 import type { Job } from '@pontrel/contract/job';
 import { placeExternals } from '@pontrel/core/crossing/externals';
-import { extentOf } from '@pontrel/core/crossing/placement-of';
+import type { ImageProfile } from '@pontrel/core/content/raster/profile';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { renameSource } from '@pontrel/core/crossing/rename-source';
 import type { Reading } from '@pontrel/core/model/reading';
@@ -12,12 +11,13 @@ import type { Catalog } from '../store/catalog';
 import type { SourceRecord } from '../store/records';
 import type { DataFolder } from '../store/data-folder';
 import { newId } from '../store/id';
-import { type ReadResult, storedFiles } from '../work/read-source';
+import type { ReadResult } from '../work/read-source';
+import { readingAgain, readingOf } from '../work/reading-work';
 import { FreeNames } from '@pontrel/core/model/free-names';
 import type { Intake } from './intake';
 import type { SavedSource } from './saved-crossing';
 import { statedPlacement } from './stated-placement';
-import { sameReading } from './views';
+import { extentOfSource, sameReading } from './views';
 
 /** Reads files into sources: new ones, those that take the place of others, and files that are read in another way. */
 export class SourceReader {
@@ -39,7 +39,7 @@ export class SourceReader {
     const name = this.freeName(id, intake.name, replaced);
     const ruled = replaced ?? (kept ? intake.name : undefined);
     const reading = ruled === undefined ? undefined : this.catalog.crossing(id).recipe.sources[ruled]?.reading;
-    const files = { folder: partial, name, extension: intake.extension, companions: intake.companions.map((c) => c.extension), reading };
+    const { task, input, bring } = readingOf(intake, partial, name, reading);
     return this.jobs.start<ReadResult>({
       crossing: id,
       kind: 'read',
@@ -47,12 +47,11 @@ export class SourceReader {
       subjectId: sourceId,
       unit: 'bytes',
       total: intake.bytes,
-      task: 'read',
-      input: { files },
+      task,
+      input,
       prepare: async () => {
         await mkdir(partial, { recursive: true });
-        await rename(intake.file, path.join(partial, `source${intake.extension}`));
-        for (const c of intake.companions) await rename(c.file, path.join(partial, `source${c.extension}`));
+        await bring();
       },
       finish: async (result) => {
         // another file of this name may have come in while this one was read
@@ -103,8 +102,7 @@ export class SourceReader {
     const sourceId = newId();
     const final = this.folder.source(id, sourceId);
     const partial = this.folder.partial(final);
-    const stored = storedFiles(before, source.name, source.format, reading);
-    const files = { ...stored, folder: partial };
+    const { task, input, bring } = readingAgain(source, before, partial, reading);
     this.jobs.start<ReadResult>({
       crossing: id,
       kind: 'read',
@@ -112,12 +110,11 @@ export class SourceReader {
       subjectId: sourceId,
       unit: 'bytes',
       total: source.bytes,
-      task: 'read',
-      input: { files },
+      task,
+      input,
       prepare: async () => {
         await mkdir(partial, { recursive: true });
-        for (const e of [stored.extension, ...stored.companions])
-          await link(path.join(before, `source${e}`), path.join(partial, `source${e}`));
+        await bring();
       },
       finish: async (result) => {
         const wanted = this.catalog.crossing(id).recipe.sources[source.name]?.reading;
@@ -164,18 +161,31 @@ export class SourceReader {
 
   /** A source that states its system is placed by it, if its numbers can be those of that system, and gives the crossing its frame when there is none. */
   private adoptStated(id: string, name: string, result: ReadResult): void {
-    const placement = statedPlacement(result.facts, extentOf(result.layers.map((l) => l.profile)));
-    const crossing = this.catalog.crossing(id);
-    if (!placement || crossing.recipe.sources[name]) return;
+    const placement = statedPlacement(result.facts, extentOfSource(result));
+    const { images } = result.facts;
+    if (images) this.putAmongImages(id, name, images);
+    // where pixels without a position lie, a fit has to say
+    const nowhere = images?.members.some((m) => m.unfit === null && m.map === null) && !result.facts.fit;
+    const { recipe: known, revision } = this.catalog.crossing(id);
+    if (!placement || nowhere || known.sources[name]) return;
     const recipe: Recipe = {
-      ...crossing.recipe,
-      frame: crossing.recipe.frame ?? { crs: placement.crs },
+      ...known,
+      frame: known.frame ?? { crs: placement.crs },
       sources: {
-        ...crossing.recipe.sources,
+        ...known.sources,
         [name]: { placement, layers: {} },
       },
     };
-    this.catalog.saveRecipe(id, recipe, crossing.revision);
+    this.catalog.saveRecipe(id, recipe, revision);
+  }
+
+  /** New images lie over those that there are; values such as heights under all that is to be looked at. */
+  private putAmongImages(id: string, name: string, { members }: ImageProfile): void {
+    const { recipe, revision } = this.catalog.crossing(id);
+    const order = recipe.images ?? [];
+    if (order.includes(name)) return;
+    const values = members[0]!.info.sampleType !== 'uint8';
+    this.catalog.saveRecipe(id, { ...recipe, images: values ? [...order, name] : [name, ...order] }, revision);
   }
 
   private freeName(id: string, name: string, replaced?: string): string {

@@ -1,12 +1,15 @@
 import { createHash } from 'node:crypto';
-import { accountTotals } from '@pontrel/core/content/account';
+import { type AccountRow, accountTotals } from '@pontrel/core/content/account';
 import type { RunSummary, SourceState } from '@pontrel/contract/crossing';
 import type { Crs } from '@pontrel/core/crs/crs';
 import type { SourceSummary } from '@pontrel/core/crossing/pipeline';
 import { extentOf } from '@pontrel/core/crossing/placement-of';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { recipeFingerprint } from '@pontrel/core/crossing/recipe-fingerprint';
-import { formatById } from '@pontrel/core/formats/index';
+import { imagesExtent } from '@pontrel/core/content/raster/profile';
+import { isImageProof } from '@pontrel/core/content/raster/proof';
+import { anyFormatById } from '@pontrel/core/formats/every-format';
+import type { Bounds } from '@pontrel/core/geometry/bounds';
 import type { Reading } from '@pontrel/core/model/reading';
 import { symbolKey } from '@pontrel/core/symbology/library';
 import { statedDoubt } from '@pontrel/core/placement/stated-system';
@@ -14,13 +17,18 @@ import { statedPlace } from './stated-placement';
 import type { CrossingRecord, RunRecord, SourceRecord } from '../store/records';
 import type { TileSource } from '../tiles/cut-tile';
 
+/** Bounds of all that a source holds in its own numbers; null where nothing of it lies anywhere. */
+export function extentOfSource({ layers, facts }: Pick<SourceRecord, 'layers' | 'facts'>): Bounds | null {
+  return facts.images ? imagesExtent(facts.images.members) : extentOf(layers.map((l) => l.profile));
+}
+
 /** A source as plans and forecasts know it. */
 export function summaryOf(s: SourceRecord): SourceSummary & { layers: SourceRecord['layers'][number]['profile'][] } {
   const layers = s.layers.map((l) => l.profile);
   return {
     name: s.name,
     layers,
-    extent: extentOf(layers),
+    extent: extentOfSource(s),
     unit: s.facts.unit,
     findings: s.findings,
     ...(s.facts.patterns ? { patterns: s.facts.patterns } : {}),
@@ -29,7 +37,7 @@ export function summaryOf(s: SourceRecord): SourceSummary & { layers: SourceReco
 }
 
 function doubtView(s: SourceRecord): SourceState['doubt'] {
-  const doubt = statedDoubt(statedPlace(s.facts), extentOf(s.layers.map((l) => l.profile)));
+  const doubt = statedDoubt(statedPlace(s.facts), extentOfSource(s));
   return doubt && { code: doubt.code, message: doubt.message };
 }
 
@@ -39,7 +47,7 @@ export function sourceState(s: SourceRecord): SourceState {
     id: s.id,
     name: s.name,
     format: s.format,
-    formatName: formatById(s.format)?.name ?? s.format,
+    formatName: anyFormatById(s.format)?.name ?? s.format,
     bytes: s.bytes,
     added: s.added,
     replaces: s.facts.replaces?.names ?? [],
@@ -54,8 +62,9 @@ export function sourceState(s: SourceRecord): SourceState {
       const style = s.facts.styles?.[symbolKey(l.profile.name)];
       return style ? { ...l, style } : l;
     }),
-    readings: [...(formatById(s.format)?.features.readings ?? [])],
+    readings: [...(anyFormatById(s.format)?.features?.readings ?? [])],
     reading: s.facts.reading ?? null,
+    images: s.facts.images ?? null,
     columns: s.facts.table?.columns ?? [],
     places: s.facts.table?.places ?? null,
     findings: s.findings,
@@ -79,6 +88,9 @@ export function isCurrent(run: RunRecord, crossing: CrossingRecord, sources: rea
   return run.rules === '' ? run.revision === crossing.revision : run.rules === rulesMark(crossing.recipe, run.deliverable, sources);
 }
 
+/** A pixel without a value has nothing that could be carried. */
+const valuesOnly = (row: AccountRow): AccountRow => ({ ...row, left: row.left.filter((l) => l.reason !== 'nodata') });
+
 /** A run as the page knows it. */
 export function runSummary(r: RunRecord, crossing: CrossingRecord, sources: readonly SourceRecord[]): RunSummary {
   return {
@@ -90,8 +102,11 @@ export function runSummary(r: RunRecord, crossing: CrossingRecord, sources: read
     files: r.files,
     bytes: r.files.reduce((n, f) => n + f.bytes, 0),
     status: r.proof.status,
-    records: r.proof.records,
-    account: r.proof.account ? accountTotals(r.proof.account) : null,
+    records: isImageProof(r.proof) ? { in: 0, out: 0 } : r.proof.records,
+    picture: isImageProof(r.proof)
+      ? { width: r.proof.size.width, height: r.proof.size.height, worst_px: r.proof.registration.largest_px }
+      : null,
+    account: r.proof.account ? accountTotals(r.proof.account.map(valuesOnly)) : null,
     maxDeviation_m: r.proof.maxDeviation_m,
     differences: r.proof.differences.filter((d) => !d.expected).length,
     seconds: r.seconds,

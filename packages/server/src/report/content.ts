@@ -1,15 +1,17 @@
 import type { CrossingState } from '@pontrel/contract/crossing';
-import { type AccountRow, accountTotals } from '@pontrel/core/content/account';
 import type { Proof } from '@pontrel/core/content/features/proof';
-import type { Cause } from '@pontrel/core/model/reason';
+import { type ImageRunProof, isImageProof } from '@pontrel/core/content/raster/proof';
 import type { Picture } from '../tiles/sample-picture';
+import { accountSection, crossedOf } from './account-section';
+import { type Block, bytes, coordinate, metres, number, PICTURE, plural, type Report, type ReportPart, table } from './blocks';
+import { picturePart } from './picture-content';
 
 export interface ReportFacts {
   crossing: Pick<CrossingState, 'name' | 'frame'>;
   deliverable: { name: string; format: string; crs: { id: string; name: string } };
   finished: string;
   seconds: number;
-  proof: Proof;
+  proof: Proof | ImageRunProof;
   files: { name: string; bytes: number; sha256: string }[];
   sources: { name: string; format: string; bytes: number; records: number; sha256: string; placed: string }[];
   picture: Picture | null;
@@ -19,62 +21,16 @@ export interface ReportFacts {
   stale: boolean;
 }
 
-export const PICTURE = { width: 680, height: 400 };
-
-/** A value of a table: words, a number, or letters that only a program reads. */
-export type Cell = string | { n: string } | { code: string };
-
-/** What a report is made of, whatever it is shown as. */
-export type Block =
-  | { kind: 'text'; text: string; small?: true }
-  | { kind: 'heading'; text: string }
-  | { kind: 'table'; head: readonly string[]; rows: readonly (readonly Cell[])[] }
-  /** Counts with a bar each, 0 to 1; `far` where it is beyond what is allowed. */
-  | { kind: 'bars'; head: readonly [string, string]; rows: readonly { name: string; count: string; share: number; far: boolean }[] }
-  | { kind: 'picture'; picture: Picture; bar: { px: number; name: string }; caption: string };
-
-export interface Report {
-  title: string;
-  of: string;
-  verdict: { good: boolean; title: string; text: string };
-  sections: { title: string; blocks: Block[] }[];
-  /** Names and versions of what made it. */
-  made: readonly (readonly [string, string])[];
-}
-
-const number = (n: number): string => n.toLocaleString('en-GB', { maximumFractionDigits: 6 }).replaceAll(',', '\u202f');
-const bytes = (n: number): string => (n < 1000 ? `${n} B` : n < 1e6 ? `${(n / 1000).toFixed(1)} kB` : `${(n / 1e6).toFixed(1)} MB`);
-const metres = (m: number): string =>
-  m === 0
-    ? '0 mm'
-    : m < 1e-6
-      ? `${Number((m * 1e9).toPrecision(2))} nm`
-      : m < 1e-3
-        ? `${Number((m * 1e6).toPrecision(3))} µm`
-        : m < 1
-          ? `${Number((m * 1e3).toPrecision(3))} mm`
-          : `${Number(m.toPrecision(4))} m`;
-const plural = (n: number, one: string): string => `${number(n)} ${n === 1 ? one : `${one}s`}`;
-const coordinate = (v: number): string => (Math.abs(v) <= 360 ? v.toFixed(9) : v.toFixed(4));
-const table = (head: readonly string[], rows: readonly (readonly Cell[])[]): Block => ({ kind: 'table', head, rows });
+const STALE = ' The rules or the sources have been changed since: what would be written now may differ.';
 
 /** What is said of a run. */
 export function reportOf(f: ReportFacts): Report {
-  const { proof } = f;
-  const unforeseen = proof.differences.filter((d) => !d.expected),
-    foreseen = proof.differences.filter((d) => d.expected);
-  const good = proof.status === 'match';
+  const { verdict, sections } = isImageProof(f.proof) ? picturePart(f.proof) : recordsPart(f.proof);
   return {
     title: f.deliverable.name,
     of: f.crossing.name,
     made: f.versions,
-    verdict: {
-      good,
-      title: good
-        ? 'Match: nothing was lost that was not forecast'
-        : `${plural(unforeseen.length, 'difference')} that the forecast did not announce`,
-      text: `${proof.account ? `${crossedOf(proof.account)} ` : ''}${number(proof.records.out)} of ${plural(proof.records.in, 'record')} read back; positions within ${metres(proof.maxDeviation_m)} of where they were, ${metres(proof.tolerance_m)} allowed.${f.stale ? ' The rules or the sources have been changed since: what would be written now may differ.' : ''}`,
-    },
+    verdict: { good: f.proof.status === 'match', title: verdict.title, text: verdict.text + (f.stale ? STALE : '') },
     sections: [
       {
         title: 'What was handed over',
@@ -128,7 +84,38 @@ export function reportOf(f: ReportFacts): Report {
           },
         ],
       },
-      ...(proof.account ? [accountSection(proof.account)] : []),
+      ...sections,
+      ...(f.proof.findings.length > 0
+        ? [
+            {
+              title: 'Findings',
+              blocks: [
+                table(
+                  ['Count', 'Where', 'What'],
+                  f.proof.findings.map((x) => [{ n: number(x.count) }, x.location ?? '', x.message]),
+                ),
+              ],
+            },
+          ]
+        : []),
+    ],
+  };
+}
+
+/** What is said of records that were written. */
+function recordsPart(proof: Proof): ReportPart {
+  const unforeseen = proof.differences.filter((d) => !d.expected),
+    foreseen = proof.differences.filter((d) => d.expected);
+  return {
+    verdict: {
+      title:
+        proof.status === 'match'
+          ? 'Match: nothing was lost that was not forecast'
+          : `${plural(unforeseen.length, 'difference')} that the forecast did not announce`,
+      text: `${proof.account ? `${crossedOf(proof.account)} ` : ''}${number(proof.records.out)} of ${plural(proof.records.in, 'record')} read back; positions within ${metres(proof.maxDeviation_m)} of where they were, ${metres(proof.tolerance_m)} allowed.`,
+    },
+    sections: [
+      ...(proof.account ? [accountSection(proof.account, 'Account of records', COUNTED)] : []),
       {
         title: 'Records and positions',
         blocks: [
@@ -166,69 +153,12 @@ export function reportOf(f: ReportFacts): Report {
           ...(proof.differences.length === 0 ? [{ kind: 'text' as const, text: 'None.' }] : []),
         ],
       },
-      ...(proof.findings.length > 0
-        ? [
-            {
-              title: 'Findings',
-              blocks: [
-                table(
-                  ['Count', 'Where', 'What'],
-                  proof.findings.map((x) => [{ n: number(x.count) }, x.location ?? '', x.message]),
-                ),
-              ],
-            },
-          ]
-        : []),
     ],
   };
 }
 
-const CAUSES: Record<Cause, string> = {
-  you: 'left out by choice',
-  rule: 'used up by a rule',
-  reader: 'not read',
-  format: 'not held by the format',
-  system: 'outside the coordinate system',
-};
-
-/** What became of everything that the sources hold: a row a layer, and one a reason. */
-/** What of all that was read crossed, and who caused the rest to stay. */
-function crossedOf(account: readonly AccountRow[]): string {
-  const { read, crossed, byYou, notCarried } = accountTotals(account);
-  const rest = [byYou > 0 && `${number(byYou)} left out by choice`, notCarried > 0 && `${number(notCarried)} not carried`].filter(Boolean);
-  return `${number(crossed)} of ${plural(read, 'record')} that the sources hold crossed${rest.length > 0 ? `, ${rest.join(', ')}` : ''}.`;
-}
-
-function accountSection(account: readonly AccountRow[]): Report['sections'][number] {
-  const rows = account.map((r): readonly Cell[] => [
-    r.source,
-    r.layer,
-    { n: number(r.read) },
-    { n: number(r.crossed) },
-    { n: number(r.left.reduce((n, l) => n + l.count, 0) + r.missing) },
-  ]);
-  const reasons = account.flatMap((r) =>
-    r.left.map((l): readonly Cell[] => [
-      `${r.source}, ${r.layer}`,
-      { n: number(l.count) },
-      l.message,
-      CAUSES[l.by],
-      l.locations.slice(0, 8).map(number).join(', '),
-    ]),
-  );
-  return {
-    title: 'Account of records',
-    blocks: [
-      {
-        kind: 'text',
-        small: true,
-        text: 'The sources were read again for this: of each layer, what was read is what crossed and what was left, together. Features, entities and rows are counted as the file holds them.',
-      },
-      table(['Source', 'Layer', 'Read', 'Crossed', 'Left'], rows),
-      ...(reasons.length > 0 ? [table(['Layer', 'Left', 'Why', 'By', 'Where in the source'], reasons)] : []),
-    ],
-  };
-}
+const COUNTED =
+  'The sources were read again for this: of each layer, what was read is what crossed and what was left, together. Features, entities and rows are counted as the file holds them.';
 
 function differences(title: string, list: Proof['differences']): Block[] {
   if (list.length === 0) return [];

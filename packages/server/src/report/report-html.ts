@@ -1,6 +1,6 @@
 import { DAY } from '@pontrel/contract/palette';
 import { escaped } from '@pontrel/core/io/xml';
-import { type Block, PICTURE, type Report } from './content';
+import { type Block, PICTURE, type Report } from './blocks';
 
 const h = (value: unknown): string => escaped(String(value));
 

@@ -3,7 +3,7 @@ import { createRequire } from 'node:module';
 import path from 'node:path';
 import PDFDocument from 'pdfkit';
 import { DAY } from '@pontrel/contract/palette';
-import { type Block, type Cell, PICTURE, type Report } from './content';
+import { type Block, type Cell, PICTURE, type Report } from './blocks';
 
 /** A4 in points, and its margins. */
 const WIDTH = 595.28,

@@ -1,7 +1,9 @@
 import type { SourceLayer } from '@pontrel/contract/crossing';
 import type { Proof } from '@pontrel/core/content/features/proof';
+import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import type { External, SourceFacts } from '@pontrel/core/formats/format';
+import type { ImageProfile } from '@pontrel/core/content/raster/profile';
 import type { Bounds } from '@pontrel/core/geometry/bounds';
 import type { Finding } from '@pontrel/core/model/finding';
 import type { Reading } from '@pontrel/core/model/reading';
@@ -54,6 +56,8 @@ export interface StoredFacts {
   /** Names of the sources in whose place it was put, and when it last was. */
   replaces?: { names: string[]; at: string };
   version: string | null;
+  /** Its pictures, where it holds such. */
+  images?: ImageProfile;
   outliers: { count: number; records: { id: number; layer: string; entity: string; at: [number, number] }[] };
   /** Bounds without the outliers, in the source's numbers; null when there are none. */
   core: Bounds | null;
@@ -94,7 +98,7 @@ export interface RunRecord {
   rules: string;
   files: { name: string; bytes: number }[];
   target: string;
-  proof: Proof;
+  proof: Proof | ImageRunProof;
   seconds: number;
   /** Kept until somebody says otherwise, however many come after it. */
   pinned: boolean;

@@ -18,13 +18,17 @@ import { FeatureStore } from '@pontrel/host-node/store/feature-store';
 import type { PointMap } from '@pontrel/core/placement/fit';
 import { encodeTile, MVT_EXTENT, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeature } from './mvt';
 
-/** A store of records to draw, and how its coordinates get into the frame. */
-export interface TileSource {
-  file: string;
+/** A source, and how its coordinates get into the frame. */
+export interface Carried {
   name: string;
-  /** Bounds of its records in its own numbers. */
+  /** Bounds of all that it holds in its own numbers. */
   extent: Bounds | null;
   placement: Placement;
+}
+
+/** A store of records to draw. */
+export interface TileSource extends Carried {
+  file: string;
   /** The field that the records of a layer are labelled with, by layer. */
   labels?: Readonly<Record<string, string>>;
 }
@@ -254,7 +258,7 @@ const carriers = new Map<string, SourceTransform>();
 const MOST_CARRIERS = 64;
 
 /** How a source gets into the frame; kept, since every tile asks. */
-export function carrierOf({ name, placement, extent }: TileSource, frame: Crs): SourceTransform {
+export function carrierOf({ name, placement, extent }: Carried, frame: Crs): SourceTransform {
   const key = JSON.stringify([name, placement, extent, frame.id ?? frame, gridRegistryVersion()]);
   let carrier = carriers.get(key);
   if (!carrier) {
@@ -399,7 +403,7 @@ function dotOf(parts: readonly number[][]): [number, number] | null {
 }
 
 /** Bounds of everything in a store, in the frame. */
-export function storeExtent(source: TileSource, extent: Bounds, frame: Crs): Bounds {
+export function storeExtent(source: Carried, extent: Bounds, frame: Crs): Bounds {
   const { placement: plane, transform } = carrierOf(source, frame);
   return boundsBack(extent, (p, start, count, stride) => {
     plane.forward(p, start, count, stride);

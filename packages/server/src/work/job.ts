@@ -1,9 +1,13 @@
 import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
+import { registerNodeImageEngine } from '@pontrel/host-node/image-engine';
 import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders';
 import { sentenceOf } from '../store/faults';
 import { type Outcome, told } from './outcome';
+import type { ImageFiles } from './image-files';
+import { readImages } from './read-images';
 import { readSource, type StoredFiles } from './read-source';
-import { runDeliverable, type RunRequest } from './run-deliverable';
+import { runRecords, type RunRequest } from './run-records';
+import { runPictures } from './run-pictures';
 import type { Progress } from './watch';
 
 /** What a job is, as its process is told of it. */
@@ -18,7 +22,9 @@ export type Said = { progress: Progress } | { outcome: Outcome<unknown> };
 
 const TASKS = {
   read: (input: Record<string, unknown>, report: (p: Progress) => void) => readSource(input.files as StoredFiles, report),
-  run: (input: Record<string, unknown>, report: (p: Progress) => void) => runDeliverable(input.request as RunRequest, report),
+  images: (input: Record<string, unknown>, report: (p: Progress) => void) => readImages(input.files as ImageFiles, report),
+  run: (input: Record<string, unknown>, report: (p: Progress) => void) => runRecords(input.request as RunRequest, report),
+  pictures: (input: Record<string, unknown>, report: (p: Progress) => void) => runPictures(input.request as RunRequest, report),
 };
 export type JobTask = keyof typeof TASKS;
 
@@ -31,6 +37,7 @@ const say = (said: Said): void =>
   });
 
 registerNodeCodePages();
+registerNodeImageEngine();
 process.on('message', ({ task, input, grids }: Order) => {
   registerGrids(grids);
   told<unknown>(() => TASKS[task](input, (progress) => say({ progress })))

@@ -1,12 +1,12 @@
 import { existsSync } from 'node:fs';
 import path from 'node:path';
 import type { SourceLayer } from '@pontrel/contract/crossing';
-import { metresPerUnit } from '@pontrel/core/crs/crs';
+import { type Crs, metresPerUnit } from '@pontrel/core/crs/crs';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
 import { identify, identifyCrs } from '@pontrel/core/crs/registry/identify';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
-import type { FeatureFormat } from '@pontrel/core/formats/format';
+import type { Format } from '@pontrel/core/formats/format';
 import { extensionOf } from '@pontrel/core/formats/extension';
 import { formatById, recogniseFormat } from '@pontrel/core/formats/index';
 import type { Reading } from '@pontrel/core/model/reading';
@@ -45,7 +45,7 @@ export function safeExtension(name: string): string {
 }
 
 /** The extension that the file of a source is stored with. */
-export const storedExtension = (name: string, format: FeatureFormat): string => safeExtension(name) || format.extensions[0]!;
+export const storedExtension = (name: string, format: Format): string => safeExtension(name) || format.extensions[0]!;
 
 /** The files of a source that was read into `folder` as a file of that format. */
 export function storedFiles(folder: string, name: string, formatId: string, reading: Reading | undefined): StoredFiles {
@@ -88,6 +88,13 @@ function understood(text: string | null): string | null {
     throw error;
   }
 }
+
+/** What a file states of its system, as it is kept. */
+export const statedFacts = (crs: Crs | null, crsText: string | null): Pick<StoredFacts, 'crs' | 'crsText' | 'understood'> => ({
+  crs: crs && { id: crs.id, name: crs.name, text: crs.id ?? writeWkt2(crs) },
+  crsText,
+  understood: understood(crsText),
+});
 
 /** Patterns of lines that are kept for showing. */
 const MOST_PATTERNS = 200;
@@ -164,9 +171,7 @@ export async function readSource(files: StoredFiles, report: (progress: Progress
           : {}),
         outliers,
         core: outliers.count > 0 ? bounds : null,
-        crs: facts.crs ? { id: facts.crs.id, name: facts.crs.name, text: facts.crs.id ?? writeWkt2(facts.crs) } : null,
-        understood: understood(facts.crsText),
-        crsText: facts.crsText,
+        ...statedFacts(facts.crs, facts.crsText),
         unit: facts.unit,
         ...(facts.externals ? { externals: facts.externals } : {}),
         ...(facts.table ? { table: facts.table } : {}),

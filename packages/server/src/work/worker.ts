@@ -1,14 +1,17 @@
 import { workerData } from 'piscina';
 import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
+import { registerNodeImageEngine } from '@pontrel/host-node/image-engine';
 import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders';
 import type { Extended } from '@pontrel/core/crossing/placement-of';
 import { intoFrame } from '@pontrel/core/crossing/area-of-interest';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import type { RecordOrder } from '@pontrel/host-node/store/feature-store';
 import { cutTile, storeAt } from '../tiles/cut-tile';
+import { imageTile, overview, pixelValues } from '../tiles/image-tile';
 import { nearestVertex } from '../tiles/nearest-vertex';
 import { samplePicture } from '../tiles/sample-picture';
 import { type Outcome, told } from './outcome';
+import { pictureForecast as forecastOf, picturePiece as pieceOf, pictureSizes as sizesOf } from './picture-look-ups';
 import { sampleTexts } from './sample-texts';
 import { shapeSource } from './shape-source';
 
@@ -17,6 +20,7 @@ const FRESH = 2000;
 let looked = 0;
 
 registerNodeCodePages();
+registerNodeImageEngine();
 
 /** A task of the threads: the work itself, with the grid files at hand. */
 const task =
@@ -43,5 +47,11 @@ export const values = task(({ store, layer, field, begin }: { store: string; lay
 export const shape = task(shapeSource);
 export const texts = task(sampleTexts);
 export const tile = task(cutTile);
+export const pictureTile = task(imageTile);
+export const pixels = task(pixelValues);
+export const pictureOverview = task(overview);
+export const pictureForecast = task(forecastOf);
+export const pictureSizes = task(sizesOf);
+export const picturePiece = task(pieceOf);
 export const nearest = task(nearestVertex);
 export const picture = task(samplePicture);

@@ -1,28 +1,28 @@
 import { useCallback } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { isKnownName } from '@pontrel/core/formats/index';
+import { isKnownName } from '@pontrel/core/formats/every-format';
 import { messageOfError, useAddSourcesMutation, useCreateMutation } from '../state/api';
 import { useAppDispatch } from '../state/store';
 import { intakeLogged, jobsKnown, noticeGiven } from '../state/ui';
 
-/** Takes files in: into the crossing that is open, or into a new one. */
-export function useTakeFiles(): (files: File[]) => Promise<void> {
+/** Takes files in: into the crossing that is open, or into a new one; images as one mosaic where they are to be together. */
+export function useTakeFiles(): (files: File[], together?: boolean) => Promise<void> {
   const { id } = useParams();
   const [create] = useCreateMutation();
   const [add] = useAddSourcesMutation();
   const navigate = useNavigate();
   const dispatch = useAppDispatch();
   return useCallback(
-    async (files) => {
+    async (files, together = false) => {
       if (files.length === 0) return;
       try {
         if (id) {
-          const added = await add({ id, files }).unwrap();
+          const added = await add({ id, files, together }).unwrap();
           dispatch(jobsKnown(added.jobs));
           dispatch(intakeLogged(added.log));
           void navigate(`/crossings/${id}/gather`);
         } else {
-          const created = await create(files).unwrap();
+          const created = await create({ files, together }).unwrap();
           dispatch(jobsKnown(created.jobs));
           dispatch(intakeLogged(created.log));
           void navigate(`/crossings/${created.id}/gather`);
@@ -63,12 +63,18 @@ async function filesWithin(entry: FileSystemEntry): Promise<File[]> {
 }
 
 /** Opens the system's own way of choosing files. */
-export function chooseFiles(take: (files: File[]) => void): void {
+export const chooseFiles = (take: (files: File[]) => void): void => choose('Files', take);
+
+/** Opens the system's own way of choosing a folder, and gives all files in it. */
+export const chooseFolder = (take: (files: File[]) => void): void => choose('Folder', take, (input) => (input.webkitdirectory = true));
+
+function choose(label: string, take: (files: File[]) => void, set?: (input: HTMLInputElement) => void): void {
   const input = document.createElement('input');
   input.type = 'file';
   input.multiple = true;
   input.style.display = 'none';
-  input.setAttribute('aria-label', 'Files');
+  input.setAttribute('aria-label', label);
+  set?.(input);
   input.onchange = () => {
     take([...(input.files ?? [])]);
     input.remove();

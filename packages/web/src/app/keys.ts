@@ -17,6 +17,7 @@ export const KEYS: readonly { keys: string[]; does: string; where: string }[] = 
   { keys: ['+', '−'], does: 'Zoom the map', where: 'Map' },
   { keys: ['F'], does: 'Fit everything on the map', where: 'Map' },
   { keys: ['M'], does: 'Measure a distance', where: 'Map' },
+  { keys: ['I'], does: 'List the images: order, opacity, shown or hidden', where: 'Map' },
   {
     keys: ['Enter'],
     does: 'Take the point in the middle of the map: its record, or the next point of a measurement',

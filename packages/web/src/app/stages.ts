@@ -1,6 +1,6 @@
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import type { CrossingState } from '@pontrel/contract/crossing';
-import { layerRule } from '@pontrel/core/crossing/recipe';
+import { imageRule, layerRule } from '@pontrel/core/crossing/recipe';
 import { liesSomewhere } from '../components/lies-somewhere';
 import { plural } from '../components/numbers';
 
@@ -21,6 +21,9 @@ export interface StageView {
 /** Where a crossing stands, stage by stage. */
 export function stagesOf(c: CrossingState): StageView[] {
   const layers = c.sources.flatMap((s) => s.layers.map((l) => ({ source: s.name, layer: l.profile.name, records: l.profile.count })));
+  const images = c.sources.filter((s) => s.images);
+  const takenImages = images.filter((s) => imageRule(c.recipe, s.name).taken !== false).length;
+  const all = layers.length + images.length;
   const taken = layers.filter((l) => isTaken(layerRule(c.recipe, l.source, l.layer)));
   const placed = c.sources.filter((s) => c.recipe.sources[s.name]?.placement || !liesSomewhere(s)).length;
   const runs = c.runs.filter((r) => c.recipe.deliverables.some((d) => d.id === r.deliverable));
@@ -31,7 +34,10 @@ export function stagesOf(c: CrossingState): StageView[] {
     {
       stage: 'gather',
       state: c.sources.length > 0 ? 'done' : 'todo',
-      figure: c.sources.length === 0 ? 'no source yet' : `${plural(c.sources.length, 'source')} · ${plural(layers.length, 'layer')}`,
+      figure:
+        c.sources.length === 0
+          ? 'no source yet'
+          : `${plural(c.sources.length, 'source')} · ${layers.length > 0 || images.length === 0 ? plural(layers.length, 'layer') : plural(images.length, 'image')}`,
     },
     {
       stage: 'place',
@@ -44,8 +50,13 @@ export function stagesOf(c: CrossingState): StageView[] {
     },
     {
       stage: 'shape',
-      state: taken.length > 0 && deliverables.length > 0 ? 'done' : 'todo',
-      figure: layers.length === 0 ? 'nothing to shape' : `${taken.length} of ${layers.length} layers cross`,
+      state: taken.length + takenImages > 0 && deliverables.length > 0 ? 'done' : 'todo',
+      figure:
+        all === 0
+          ? 'nothing to shape'
+          : layers.length === 0
+            ? `${takenImages} of ${plural(images.length, 'image')} cross`
+            : `${taken.length} of ${layers.length} layers cross`,
     },
     {
       stage: 'deliver',

@@ -122,11 +122,11 @@ export function Section({
     <Box as="section" px="14px" pt="11px" pb="12px" borderTopWidth="1px" borderColor="hairline" _first={{ borderTopWidth: 0 }} {...rest}>
       {title !== undefined && (
         <Flex justify="space-between" align="baseline" gap="8px" mb="6px">
-          <Text as="h2" textStyle="section">
+          <Text as="h2" textStyle="section" flex="none" maxW="100%">
             {title}
           </Text>
           {aside !== undefined && (
-            <Text as="div" textStyle="small" color="muted" textAlign="right">
+            <Text as="div" textStyle="small" color="muted" textAlign="right" minW="0">
               {aside}
             </Text>
           )}

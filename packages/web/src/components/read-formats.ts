@@ -1,4 +1,6 @@
-import { FORMATS } from '@pontrel/core/formats/index';
+import { EVERY_FORMAT } from '@pontrel/core/formats/every-format';
 
 /** The formats that are read, for a sentence. */
-export const READ = FORMATS.map((f) => f.name).join(', ');
+export const READ = EVERY_FORMAT.filter((f) => f.features || f.images?.locate)
+  .map((f) => f.name)
+  .join(', ');

@@ -32,3 +32,20 @@ export function takeLayer(draft: Recipe, source: string, layer: string, taken: b
 export function layerRules(draft: Recipe, source: string, layer: string): Recipe['sources'][string]['layers'][string] {
   return (sourceRules(draft, source).layers[layer] ??= {});
 }
+
+/** The rule of a source's images in a draft, made when it is not there. */
+export function imageRules(draft: Recipe, source: string): NonNullable<Recipe['sources'][string]['image']> {
+  return (sourceRules(draft, source).image ??= {});
+}
+
+/** How a source's images are shown, in a draft. */
+export function shownRules(draft: Recipe, source: string): NonNullable<NonNullable<Recipe['sources'][string]['image']>['shown']> {
+  return (imageRules(draft, source).shown ??= {});
+}
+
+/** Takes or leaves the images of a source. Taken is what a rule says by saying nothing. */
+export function takeImages(draft: Recipe, source: string, taken: boolean): void {
+  const rule = imageRules(draft, source);
+  if (taken) delete rule.taken;
+  else rule.taken = false;
+}

@@ -1,5 +1,5 @@
 import { Button, Flex } from '@chakra-ui/react';
-import type { CrossingState } from '@pontrel/contract/crossing';
+import type { CrossingState, SourceState } from '@pontrel/contract/crossing';
 import type { AreaOfInterest } from '@pontrel/core/crossing/recipe';
 import { plural } from '../components/numbers';
 import { Mono, Muted, Select } from '../components/parts';
@@ -8,11 +8,14 @@ import { TypedLength, TypedText } from '../components/Typed';
 const PLUS_M = 50;
 
 /** The choices in a list: everything, what each source covers, the areas of each layer that has some, a box. */
-function choices(crossing: CrossingState): { value: string; label: string; area: AreaOfInterest | null }[] {
+function choices(
+  crossing: CrossingState,
+  sources: readonly SourceState[],
+): { value: string; label: string; area: AreaOfInterest | null }[] {
   const box = crossing.frameExtent ? (crossing.frameExtent.map((v) => Math.round(v)) as [number, number, number, number]) : null;
   return [
     { value: 'all', label: 'Everything', area: null },
-    ...crossing.sources.map((s) => ({
+    ...sources.map((s) => ({
       value: `source\n${s.name}`,
       label: `What ${s.name} covers`,
       area: { kind: 'source' as const, source: s.name, plus_m: PLUS_M },
@@ -57,16 +60,19 @@ function readBox(text: string): [number, number, number, number] | null {
 /** Which part of the sources a deliverable is about. */
 export function AreaChoice({
   crossing,
+  sources,
   area,
   onChange,
   onDraw,
 }: {
   crossing: CrossingState;
+  /** Sources whose cover may be the area. */
+  sources: readonly SourceState[];
   area: AreaOfInterest | undefined;
   onChange(area: AreaOfInterest | null): void;
   onDraw(): void;
 }) {
-  const options = choices(crossing);
+  const options = choices(crossing, sources);
   return (
     <Flex align="center" gap="8px" minW="0">
       <Select

@@ -1,26 +1,36 @@
 import { excludedIn } from './fates';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { FileDown, Plus } from 'lucide-react';
 import { Link } from 'react-router';
 import { fileStem } from '@pontrel/core/content/features/plan';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
+import { anyFormatById } from '@pontrel/core/formats/every-format';
+import type { Format } from '@pontrel/core/formats/format';
+import { IMAGE_FORMATS } from '@pontrel/core/formats/images';
 import { FORMATS } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { useChange, useCrossing } from '../crossing/use-crossing';
 import { crsLabel } from '../components/crs-label';
-import { plural } from '../components/numbers';
-import { Chip, Empty, FateBar, ICON, Muted, Scroll, Side, ToneIcon } from '../components/parts';
-import { useForecastsQuery } from '../state/api';
+import { grouped, plural } from '../components/numbers';
+import { Chip, Empty, FateBar, ICON, Muted, Note, Scroll, Side, ToneIcon } from '../components/parts';
+import { useForecastsQuery, usePictureSizesQuery } from '../state/api';
 import { AreaSheet } from './AreaSheet';
 import { DeliverableOptions } from './DeliverableOptions';
 import { ForecastTable } from './ForecastTable';
+import { ImageOptions, PLAIN } from './ImageOptions';
+import { ImageRunPanel } from './ImageRunPanel';
+import { PieceSheet } from './PieceSheet';
 import { RunPanel } from './RunPanel';
+import { qualityUnder } from './SizeCurve';
 
-const WRITTEN = FORMATS.filter((f) => f.features.write);
+const RECORDS = FORMATS.filter((f) => f.features.write);
+const IMAGES = IMAGE_FORMATS.filter((f) => f.images.write);
 
 /** A name within a sentence: abbreviations keep their capitals. */
 const inSentence = (name: string): string => (/^[A-Z][a-z]+\b/.test(name) ? name[0]!.toLowerCase() + name.slice(1) : name);
+
+const pixelsText = (n: number): string => (n >= 1e6 ? `${(n / 1e6).toFixed(1)} million px` : `${grouped(n)} px`);
 
 /** Hands the rules over as a file. */
 function saveRecipe(name: string, recipe: Recipe): void {
@@ -41,8 +51,14 @@ export function Deliver() {
   const [selected, setSelected] = useState<string | null>(null);
   const [drawing, setDrawing] = useState(false);
   const current = deliverables.find((d) => d.id === selected) ?? deliverables[0];
-  const forecast = forecasts?.find((f) => f.deliverable === current?.id)?.forecast;
-  const add = (format: (typeof WRITTEN)[number]): void => {
+  const { forecast, picture, problem } = forecasts?.find((f) => f.deliverable === current?.id) ?? {};
+  const images = crossing.sources.filter((s) => s.images);
+  const hasRecords = crossing.sources.some((s) => !s.images);
+  const offered: { of: string; formats: readonly Format[] }[] = [
+    ...(images.length > 0 ? [{ of: 'Images', formats: IMAGES }] : []),
+    ...(hasRecords || images.length === 0 ? [{ of: 'Records', formats: RECORDS }] : []),
+  ];
+  const add = (format: Format): void => {
     const id = Math.random().toString(36).slice(2, 10);
     const same = deliverables.filter((d) => d.format === format.id).length;
     const made: Deliverable = {
@@ -51,10 +67,30 @@ export function Deliver() {
       format: format.id,
       crs: prescribedCrs(format) ?? frame!.crs,
       grouping: 'layer',
+      // several images are of one kind only where somebody says so
+      ...(format.images && !format.features ? { image: { ...PLAIN, sources: [crossing.pictures[0]?.source ?? images[0]!.name] } } : {}),
     };
     change(`add ${made.name}`, (draft) => void draft.deliverables.push(made));
     setSelected(id);
   };
+  const isImage = current !== undefined && IMAGES.some((f) => f.id === current.format);
+  const { currentData: sizes } = usePictureSizesQuery(
+    { id: crossing.id, deliverable: current?.id ?? '', key: `${crossing.revision}` },
+    { skip: !isImage || !picture || picture.blocked.length > 0 },
+  );
+  const limit = current?.image?.under_bytes;
+  const wanted = sizes && limit !== undefined && sizes.curve.length > 1 ? qualityUnder(sizes, limit) : undefined;
+  const waiting = limit !== undefined && (wanted === undefined || wanted !== current?.options?.quality);
+  const currentId = current?.id;
+  // the quality follows the size that is asked for
+  useEffect(() => {
+    if (typeof wanted === 'number' && waiting && currentId)
+      change(`quality ${wanted}`, (draft) => {
+        const d = draft.deliverables.find((x) => x.id === currentId)!;
+        d.options = { ...d.options, quality: wanted };
+      });
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- a change of the quality is made once for each answer
+  }, [wanted, waiting, currentId]);
   if (crossing.sources.length === 0)
     return (
       <Empty
@@ -93,9 +129,10 @@ export function Deliver() {
         <Scroll px="14px">
           <Flex direction="column" gap="8px" pb="8px">
             {deliverables.map((d) => {
-              const f = forecasts?.find((x) => x.deliverable === d.id)?.forecast;
+              const own = forecasts?.find((x) => x.deliverable === d.id);
+              const f = own?.forecast;
               const run = crossing.runs.find((r) => r.deliverable === d.id);
-              const format = FORMATS.find((x) => x.id === d.format);
+              const format = anyFormatById(d.format);
               return (
                 <Box
                   asChild
@@ -127,11 +164,12 @@ export function Deliver() {
                     </Flex>
                     <Muted textStyle="small" display="block">
                       {format?.name}
-                      {f ? `, ${plural(f.sets.length, format?.features.carries.oneFile ? 'layer' : 'set')}` : ''}
+                      {f ? `, ${plural(f.sets.length, format?.features?.carries.oneFile ? 'layer' : 'set')}` : ''}
                     </Muted>
                     <Flex gap="6px" my="6px">
                       <Chip mono>{crsLabel(d.crs)}</Chip>
                       {f && <Chip mono>{plural(f.totals.records - f.totals.left, 'record')}</Chip>}
+                      {own?.picture && <Chip mono>{pixelsText(own.picture.info.width * own.picture.info.height)}</Chip>}
                     </Flex>
                     {f && <FateBar {...f.totals} excluded={excludedIn(f)} left={f.totals.left - excludedIn(f)} height={6} />}
                   </button>
@@ -141,21 +179,31 @@ export function Deliver() {
             <Muted textStyle="small" mt={deliverables.length > 0 ? '4px' : '0'}>
               {deliverables.length === 0 ? 'What is it handed over as?' : 'Add another one'}
             </Muted>
-            <Grid templateColumns="1fr 1fr" gap="6px">
-              {WRITTEN.map((format) => (
-                <Button
-                  key={format.id}
-                  size="sm"
-                  px="8px"
-                  justifyContent="flex-start"
-                  aria-label={`Add ${inSentence(format.name)}`}
-                  onClick={() => add(format)}
-                >
-                  <Plus {...ICON} size={14} />
-                  {format.name}
-                </Button>
-              ))}
-            </Grid>
+            {offered.map(({ of, formats }) => (
+              <Box key={of}>
+                {offered.length > 1 && (
+                  <Text textStyle="small" fontWeight={650} mb="4px">
+                    {of}
+                  </Text>
+                )}
+                <Grid templateColumns="1fr 1fr" gap="6px">
+                  {formats.map((format) => (
+                    <Button
+                      key={format.id}
+                      size="sm"
+                      px="8px"
+                      justifyContent="flex-start"
+                      aria-label={`Add ${inSentence(format.name)}`}
+                      title={format.name}
+                      onClick={() => add(format)}
+                    >
+                      <Plus {...ICON} size={14} />
+                      {format.brief ?? format.name}
+                    </Button>
+                  ))}
+                </Grid>
+              </Box>
+            ))}
           </Flex>
         </Scroll>
         <Box px="14px" pb="8px">
@@ -209,6 +257,23 @@ export function Deliver() {
               setDrawing(false);
             }}
           />
+        ) : current && isImage ? (
+          <>
+            <ImageOptions
+              key={current.id}
+              deliverable={current}
+              forecast={picture}
+              quality={limit === undefined ? undefined : wanted}
+              onDraw={() => setDrawing(true)}
+            />
+            {problem ? (
+              <Box p="16px">
+                <Note tone="wrong">{problem}</Note>
+              </Box>
+            ) : (
+              picture && picture.blocked.length === 0 && <PieceSheet key={current.id} deliverable={current} forecast={picture} />
+            )}
+          </>
         ) : current ? (
           <>
             <DeliverableOptions key={current.id} deliverable={current} onDraw={() => setDrawing(true)} />
@@ -221,7 +286,9 @@ export function Deliver() {
         )}
       </Flex>
       <Side side="right" label="Files to be written">
-        {current && forecast ? (
+        {current && picture ? (
+          <ImageRunPanel deliverable={current} forecast={picture} sizes={sizes} waiting={waiting} />
+        ) : current && forecast ? (
           <RunPanel deliverable={current} forecast={forecast} />
         ) : (
           <Empty title="No files yet">The files of a deliverable are listed here with their estimated sizes.</Empty>

@@ -1,100 +1,28 @@
-import { useState } from 'react';
-import { Box, Button, chakra, Flex, Grid, Input } from '@chakra-ui/react';
-import { Trash2 } from 'lucide-react';
+import { Box, Grid } from '@chakra-ui/react';
 import type { Deliverable } from '@pontrel/core/crossing/recipe';
 import { formatById } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
-import { useChange, useCrossing } from '../crossing/use-crossing';
-import { crsLabel } from '../components/crs-label';
-import { CrsSearch } from '../components/CrsSearch';
-import { Choice, ICON, Mono, Muted, Select } from '../components/parts';
-import { useCrsQuery } from '../state/api';
+import { useCrossing } from '../crossing/use-crossing';
+import { Choice, Muted, Select } from '../components/parts';
 import { AreaChoice } from './AreaChoice';
+import { DeliverableName, TargetSystem, useEditDeliverable } from './DeliverableHead';
 import { FormatOptions } from './FormatOptions';
 
 /** Name, target system and grouping of a deliverable. */
 export function DeliverableOptions({ deliverable: d, onDraw }: { deliverable: Deliverable; onDraw(): void }) {
   const crossing = useCrossing();
-  const change = useChange();
-  const { data: crs } = useCrsQuery(d.crs);
   const format = formatById(d.format);
   const hosts = crossing.sources.filter((s) => s.format === d.format).map((s) => s.name);
-  const prescribed = format ? prescribedCrs(format, d.options) : null;
-  const [name, setName] = useState<string | null>(null);
-  const [choosing, setChoosing] = useState(false);
-  const edit = (label: string, how: (draft: Deliverable) => void): void =>
-    change(label, (draft) => how(draft.deliverables.find((x) => x.id === d.id)!));
-  const save = (): void => {
-    if (name !== null && name.trim() !== '' && name.trim() !== d.name)
-      edit(`name of ${d.name}`, (x) => void (x.name = name.trim().slice(0, 80)));
-    setName(null);
-  };
+  const edit = useEditDeliverable(d);
   return (
     <Box px="16px" pt="10px" pb="12px" borderBottomWidth="1px" borderColor="hairline" flex="none">
-      <Flex align="center" gap="10px" mb="8px">
-        <Input
-          w="320px"
-          fontWeight={650}
-          aria-label="Name of the deliverable"
-          value={name ?? d.name}
-          onChange={(e) => setName(e.target.value)}
-          onBlur={save}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter') e.currentTarget.blur();
-          }}
-        />
-        <Muted>{format?.name}</Muted>
-        <Box flex="1" />
-        <Button
-          size="sm"
-          variant="ghost"
-          color="muted"
-          onClick={() => change(`remove ${d.name}`, (draft) => void (draft.deliverables = draft.deliverables.filter((x) => x.id !== d.id)))}
-        >
-          <Trash2 {...ICON} size={14} />
-          Remove
-        </Button>
-      </Flex>
+      <DeliverableName deliverable={d} edit={edit} />
       <Grid templateColumns="110px minmax(0, 1fr)" rowGap="6px" alignItems="center">
-        <Muted>Target system</Muted>
-        <Flex align="center" gap="10px" minW="0">
-          <Mono fontWeight={600}>{crsLabel(d.crs)}</Mono>
-          <Box truncate>{crs?.name}</Box>
-          {d.crs === crossing.frame?.id && <Muted textStyle="small">the frame</Muted>}
-          {prescribed === d.crs ? (
-            <Muted textStyle="small">as the format prescribes</Muted>
-          ) : (
-            <chakra.button
-              type="button"
-              minH="24px"
-              cursor="pointer"
-              color="verdigrisInk"
-              fontWeight={550}
-              textDecoration="underline"
-              onClick={() => setChoosing(!choosing)}
-            >
-              {choosing ? 'keep it' : 'change'}
-            </chakra.button>
-          )}
-        </Flex>
-        {choosing && (
-          <>
-            <span />
-            <Box maxW="420px">
-              <CrsSearch
-                autoFocus
-                label="Find a target system"
-                onChoose={(c) => {
-                  edit(`target system ${c.id}`, (x) => void (x.crs = c.id));
-                  setChoosing(false);
-                }}
-              />
-            </Box>
-          </>
-        )}
+        <TargetSystem deliverable={d} edit={edit} />
         <Muted>Area</Muted>
         <AreaChoice
           crossing={crossing}
+          sources={crossing.sources.filter((s) => !s.images)}
           area={d.area}
           onDraw={onDraw}
           onChange={(area) =>

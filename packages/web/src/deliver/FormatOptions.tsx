@@ -1,7 +1,7 @@
 import { Box, Grid } from '@chakra-ui/react';
 import type { Deliverable } from '@pontrel/core/crossing/recipe';
-import { formatById } from '@pontrel/core/formats/index';
-import { formatOptions } from '@pontrel/core/formats/options';
+import { anyFormatById } from '@pontrel/core/formats/every-format';
+import { formatOptions, writeOptions } from '@pontrel/core/formats/options';
 import type { FormatOption } from '@pontrel/core/formats/format-option';
 import { optionFault } from '@pontrel/core/formats/option-fault';
 import { useCrossing } from '../crossing/use-crossing';
@@ -15,16 +15,19 @@ const SIDE_BY_SIDE = 4;
 /** What the format of a deliverable lets one choose. */
 export function FormatOptions({
   deliverable: d,
+  besides = [],
   onChange,
 }: {
   deliverable: Deliverable;
+  /** Ids of options that are chosen elsewhere. */
+  besides?: readonly string[];
   onChange(id: string, label: string, value: string | number): void;
 }) {
   const { id } = useCrossing();
   const { data: forecasts } = useForecastsQuery(id);
-  const fields = forecasts?.find((f) => f.deliverable === d.id)?.forecast.fieldNames ?? null;
-  const format = formatById(d.format);
-  const options = format?.features.write?.options ?? [];
+  const fields = forecasts?.find((f) => f.deliverable === d.id)?.forecast?.fieldNames ?? null;
+  const format = anyFormatById(d.format);
+  const options = format ? writeOptions(format).filter((o) => !besides.includes(o.id)) : [];
   if (!format || options.length === 0) return null;
   const values = formatOptions(format, d.options);
   const shown = options.filter((o) => !o.when || o.when(values));
@@ -66,6 +69,17 @@ function OptionRow({
           ) : (
             <Select label={o.label} value={String(value)} width="100%" options={o.choices} onChange={onChange} />
           ))}
+        {o.kind === 'number' && (
+          <TypedText
+            label={o.label}
+            value={String(value)}
+            width="92px"
+            fault={(text) =>
+              Number(text) >= o.least && Number(text) <= o.most ? null : `A number from ${o.least} to ${o.most} is wanted.`
+            }
+            onChange={(text) => onChange(Number(text))}
+          />
+        )}
         {o.kind === 'length' && (
           <TypedLength
             label={o.label}

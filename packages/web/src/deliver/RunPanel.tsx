@@ -1,26 +1,13 @@
-import { Box, Button, Flex, Text } from '@chakra-ui/react';
-import { Download, FileText, Play } from 'lucide-react';
-import { Link } from 'react-router';
+import { Box, Flex, Text } from '@chakra-ui/react';
+import { FileText } from 'lucide-react';
 import type { Deliverable } from '@pontrel/core/crossing/recipe';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
-import { useCrossing } from '../crossing/use-crossing';
-import { isLive, JobRow, useJobs } from '../app/JobRow';
-import { bytes, plural } from '../components/numbers';
-import { ICON, Mono, Muted, Note, Scroll } from '../components/parts';
-import { messageOfError, useRunMutation } from '../state/api';
-import { allSaved } from '../state/recipe';
-import { useAppDispatch } from '../state/store';
-import { jobsKnown, noticeGiven } from '../state/ui';
+import { bytes } from '../components/numbers';
+import { ICON, Mono, Muted, Scroll } from '../components/parts';
+import { RunControls } from './RunControls';
 
 /** The files that a run will write, and the run. */
 export function RunPanel({ deliverable, forecast }: { deliverable: Deliverable; forecast: Forecast }) {
-  const crossing = useCrossing();
-  const dispatch = useAppDispatch();
-  const [start] = useRunMutation();
-  const jobs = useJobs(crossing.id, 'run').filter((j) => j.subjectId === deliverable.id);
-  const running = jobs.some(isLive);
-  const run = crossing.runs.find((r) => r.deliverable === deliverable.id);
-  const stale = run !== undefined && !run.current;
   const groups = new Map<string, { name: string; bytes: number; more: number }>();
   for (const file of forecast.files) {
     const stem = file.name.replace(/\.[^.]+$/, '');
@@ -30,15 +17,6 @@ export function RunPanel({ deliverable, forecast }: { deliverable: Deliverable; 
       known.more++;
     } else groups.set(stem, { name: file.name, bytes: file.bytes, more: 0 });
   }
-  const go = async (): Promise<void> => {
-    try {
-      // what runs is what the page shows, even when it was changed a moment ago
-      await allSaved(crossing.id);
-      dispatch(jobsKnown([await start({ id: crossing.id, deliverable: deliverable.id }).unwrap()]));
-    } catch (error) {
-      dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(error) }));
-    }
-  };
   return (
     <>
       <Flex justify="space-between" align="baseline" px="14px" pt="12px" pb="6px">
@@ -64,50 +42,7 @@ export function RunPanel({ deliverable, forecast }: { deliverable: Deliverable; 
         ))}
         {groups.size === 0 && <Muted>No file would be written: no record crosses.</Muted>}
       </Scroll>
-      <Flex direction="column" gap="8px" p="14px" borderTopWidth="1px" borderColor="hairline">
-        {jobs.map((job) => (
-          <JobRow key={job.id} job={job} />
-        ))}
-        {run && !running && (
-          <Note tone={stale || run.status !== 'match' ? 'caution' : 'good'}>
-            {stale ? (
-              'The rules have changed since this was last written.'
-            ) : run.status === 'match' ? (
-              <>
-                <b>Match.</b> {plural(run.records.out, 'record')} read back as they went in, {plural(run.files.length, 'file')},{' '}
-                {run.seconds.toFixed(1)} s.
-              </>
-            ) : (
-              <>
-                <b>Differs.</b> {plural(run.differences, 'difference')} that the forecast did not announce.
-              </>
-            )}
-          </Note>
-        )}
-        {run && !stale && !running ? (
-          <>
-            <Button asChild variant="solid">
-              <a href={`/api/runs/${run.id}/zip`} download>
-                <Download {...ICON} />
-                Download zip
-              </a>
-            </Button>
-            <Flex gap="8px">
-              <Button asChild flex="1">
-                <Link to={`/crossings/${crossing.id}/prove`}>See the proof</Link>
-              </Button>
-              <Button flex="1" onClick={() => void go()}>
-                Run again
-              </Button>
-            </Flex>
-          </>
-        ) : (
-          <Button variant="solid" disabled={running || forecast.blocked.length > 0 || groups.size === 0} onClick={() => void go()}>
-            <Play {...ICON} />
-            {running ? 'Running' : stale ? 'Run again' : 'Run and prove'}
-          </Button>
-        )}
-      </Flex>
+      <RunControls deliverable={deliverable} blocked={forecast.blocked.length > 0 || groups.size === 0} />
     </>
   );
 }

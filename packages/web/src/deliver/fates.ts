@@ -1,3 +1,4 @@
+import type { DeliverableForecast } from '@pontrel/contract/crossing';
 import type { Forecast, ForecastRow } from '@pontrel/core/content/features/forecast';
 
 /** Records of a layer that a person left out: excluded, and not lost. */
@@ -6,3 +7,10 @@ export const excludedOf = (row: Pick<ForecastRow, 'effects'>): number =>
 
 /** The same of all layers of a deliverable. */
 export const excludedIn = ({ rows }: Pick<Forecast, 'rows'>): number => rows.reduce((n, row) => n + excludedOf(row), 0);
+
+/** A forecast of records. */
+export type RecordsForecast = DeliverableForecast & { forecast: Forecast };
+
+/** The forecasts that are of records. */
+export const ofRecords = (forecasts: readonly DeliverableForecast[]): RecordsForecast[] =>
+  forecasts.filter((f): f is RecordsForecast => f.forecast !== undefined);

@@ -2,25 +2,32 @@ import { keyOf, type LayerAt, worst } from './layer-at';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { useMemo, useState } from 'react';
 import { Box, Button, chakra, Flex, Grid, Input, Text } from '@chakra-ui/react';
-import { ArrowRight, Download, Search, Table } from 'lucide-react';
+import { ArrowRight, Download, Images, Search, Table } from 'lucide-react';
 import { Link } from 'react-router';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { layerRule } from '@pontrel/core/crossing/recipe';
 import type { Kind } from '@pontrel/core/model/batch';
-import { takeLayer, useChange, useCrossing } from '../crossing/use-crossing';
+import { takeImages, takeLayer, useChange, useCrossing } from '../crossing/use-crossing';
 import { chooseFiles, useTakeFiles } from '../app/files';
 import { isLive, JobRow, useJobs } from '../app/JobRow';
 import { plural } from '../components/numbers';
 import { Choice, Empty, ICON, Mono, Muted, Scroll, Side, Tick } from '../components/parts';
 import { READ } from '../components/read-formats';
+import { AddImages } from './AddImages';
+import { type ImageAt, imageKey, imagesOf, worstOf } from './image-at';
+import { ImageCard } from './ImageCard';
+import { ImageInspector } from './ImageInspector';
 import { LayerCard } from './LayerCard';
 import { LayerInspector } from './LayerInspector';
 import { PasteTable } from './PasteTable';
 import { TakeRecipe } from './TakeRecipe';
 import { SourceCard } from './SourceCard';
 
-const KINDS: { value: Kind | 'all'; name: string }[] = [
+type Shown = Kind | 'all' | 'image';
+
+const KINDS: { value: Shown; name: string }[] = [
   { value: 'all', name: 'All' },
+  { value: 'image', name: 'Images' },
   { value: 'line', name: 'Lines' },
   { value: 'polygon', name: 'Areas' },
   { value: 'point', name: 'Points' },
@@ -35,7 +42,7 @@ export function Gather() {
   const take = useTakeFiles();
   const jobs = useJobs(crossing.id, 'read');
   const [text, setText] = useState('');
-  const [kind, setKind] = useState<Kind | 'all'>('all');
+  const [kind, setKind] = useState<Shown>('all');
   const [selected, setSelected] = useState<string | null>(null);
   const all = useMemo(
     () =>
@@ -48,11 +55,19 @@ export function Gather() {
       ),
     [crossing],
   );
-  const matches = (at: LayerAt, k: Kind | 'all'): boolean =>
-    (k === 'all' || at.layer.profile.groups.some((g) => g.kind === k)) &&
-    at.layer.profile.name.toLowerCase().includes(text.trim().toLowerCase());
+  const images = useMemo(() => imagesOf(crossing.sources, crossing.recipe), [crossing]);
+  const named = (name: string): boolean => name.toLowerCase().includes(text.trim().toLowerCase());
+  const matches = (at: LayerAt, k: Shown): boolean =>
+    (k === 'all' || at.layer.profile.groups.some((g) => g.kind === k)) && named(at.layer.profile.name);
   const shown = all.filter((at) => matches(at, kind));
-  const current = all.find((at) => keyOf(at) === selected) ?? shown.find((at) => worst(at) !== null) ?? shown[0] ?? null;
+  const shownImages = kind === 'all' || kind === 'image' ? images.filter((at) => named(at.source.name)) : [];
+  const image =
+    images.find((at) => imageKey(at) === selected) ??
+    (all.some((at) => keyOf(at) === selected) ? null : (shownImages.find((at) => worstOf(at) !== null) ?? shownImages[0] ?? null));
+  const current = image ? null : (all.find((at) => keyOf(at) === selected) ?? shown.find((at) => worst(at) !== null) ?? shown[0] ?? null);
+  const takeImage = (at: ImageAt, taken: boolean): void =>
+    change(`${taken ? 'take' : 'leave'} ${at.source.name}`, (draft) => takeImages(draft, at.source.name, taken));
+  const [adding, setAdding] = useState(false);
   const setTaken = (at: LayerAt, taken: boolean): void =>
     change(`${taken ? 'take' : 'leave'} ${at.layer.profile.name}`, (draft) =>
       takeLayer(draft, at.source.name, at.layer.profile.name, taken),
@@ -70,7 +85,8 @@ export function Gather() {
     setSelected(keyOf(arrived));
   }
   const choose = (): void => chooseFiles((files) => void take(files));
-  const takenCount = all.filter((a) => a.taken).length;
+  const count = all.length + images.length;
+  const takenCount = all.filter((a) => a.taken).length + images.filter((a) => a.taken).length;
   return (
     <Grid templateColumns="272px minmax(0, 1fr) 276px" minH="0">
       <Side side="left" label="Sources">
@@ -89,8 +105,8 @@ export function Gather() {
               <SourceCard
                 key={s.id}
                 source={s}
-                current={current?.source === s}
-                onSelect={() => setSelected(`${s.name}\n${s.layers[0]!.profile.name}`)}
+                current={(image ?? current)?.source === s}
+                onSelect={() => setSelected(`${s.name}\n${s.layers[0]?.profile.name ?? ''}`)}
               />
             ))}
             <Flex
@@ -112,11 +128,26 @@ export function Gather() {
                 <Box>
                   <Text fontWeight={600}>Drop more sources here</Text>
                   <Text textStyle="small" color="muted">
-                    or choose files
+                    or choose files; tiles are one source
                   </Text>
                 </Box>
               </button>
             </Flex>
+            <chakra.button
+              type="button"
+              display="flex"
+              alignItems="center"
+              gap="10px"
+              px="11px"
+              minH="30px"
+              cursor="pointer"
+              color="muted"
+              textAlign="left"
+              _hover={{ color: 'ink' }}
+              onClick={() => setAdding(true)}
+            >
+              <Images {...ICON} />A folder of images
+            </chakra.button>
             <chakra.button
               type="button"
               display="flex"
@@ -149,7 +180,7 @@ export function Gather() {
           borderColor="hairline"
           flex="none"
         >
-          <Flex position="relative" align="center" w="140px">
+          <Flex position="relative" align="center" w="112px">
             <Box position="absolute" left="8px" color="muted" pointerEvents="none" zIndex="1">
               <Search {...ICON} size={14} />
             </Box>
@@ -163,19 +194,22 @@ export function Gather() {
             />
           </Flex>
           <Box order={{ base: 1, xl: 0 }} flexBasis={{ base: '100%', xl: 'auto' }}>
-            <Choice<Kind | 'all'>
+            <Choice<Shown>
               label="Kind of object"
               value={kind}
               onChange={setKind}
-              options={KINDS.map((k) => {
-                const n = all.filter((at) => matches(at, k.value)).length;
-                return { value: k.value, label: k.value === 'all' ? k.name : `${k.name} ${n}`, disabled: n === 0 && k.value !== 'all' };
+              options={KINDS.flatMap((k) => {
+                const n = k.value === 'image' ? images.length : all.filter((at) => matches(at, k.value)).length;
+                // a kind that there is none of has no place among the others
+                return n === 0 && k.value !== 'all' && k.value !== kind
+                  ? []
+                  : [{ value: k.value, label: k.value === 'all' ? k.name : `${k.name} ${n}` }];
               })}
             />
           </Box>
           <Box flex="1" />
           <Text fontWeight={650} whiteSpace="nowrap">
-            {takenCount} of {all.length} taken
+            {takenCount} of {count} taken
           </Text>
           <Button asChild variant="solid" disabled={takenCount === 0}>
             <Link to={`/crossings/${crossing.id}/place`}>
@@ -185,7 +219,7 @@ export function Gather() {
           </Button>
         </Flex>
         <Scroll px="16px" pb="16px">
-          {all.length === 0 &&
+          {count === 0 &&
             (jobs.some(isLive) ? (
               <Empty title="Reading">The layers appear here as soon as the file is read.</Empty>
             ) : (
@@ -193,7 +227,7 @@ export function Gather() {
                 Drop drawings or map files anywhere on this page: {READ}.
               </Empty>
             ))}
-          {all.length > 0 && shown.length === 0 && (
+          {count > 0 && shown.length + shownImages.length === 0 && (
             <Empty
               title="No layer found"
               action={
@@ -209,6 +243,37 @@ export function Gather() {
             >
               No layer has this kind of object and “{text}” in its name.
             </Empty>
+          )}
+          {shownImages.length > 0 && (
+            <Box as="section" aria-label="Images">
+              <Flex align="center" gap="8px" h="36px">
+                <Tick
+                  label="Take all images"
+                  checked={shownImages.every((at) => at.taken)}
+                  some={shownImages.some((at) => at.taken)}
+                  onChange={(on) =>
+                    change(`${on ? 'take' : 'leave'} all images`, (draft) => {
+                      for (const at of shownImages) takeImages(draft, at.source.name, on);
+                    })
+                  }
+                />
+                <Text fontWeight={650}>Images</Text>
+                <Muted>
+                  {shownImages.filter((at) => at.taken).length} of {shownImages.length} taken
+                </Muted>
+              </Flex>
+              <Grid templateColumns="repeat(auto-fill, minmax(206px, 1fr))" gap="10px" role="list">
+                {shownImages.map((at) => (
+                  <ImageCard
+                    key={imageKey(at)}
+                    at={at}
+                    current={at === image}
+                    onSelect={() => setSelected(imageKey(at))}
+                    onTake={(on) => takeImage(at, on)}
+                  />
+                ))}
+              </Grid>
+            </Box>
           )}
           {crossing.sources.map((source) => {
             const own = shown.filter((at) => at.source === source);
@@ -245,8 +310,11 @@ export function Gather() {
         </Scroll>
       </Flex>
       <PasteTable others={crossing.sources.map((s) => s.name)} open={pasting} onClose={() => setPasting(false)} onTaken={setAwaited} />
-      <Side side="right" label="Layer">
-        {current ? (
+      <AddImages open={adding} onClose={() => setAdding(false)} />
+      <Side side="right" label={image ? 'Image' : 'Layer'}>
+        {image ? (
+          <ImageInspector key={imageKey(image)} at={image} onTake={(on) => takeImage(image, on)} />
+        ) : current ? (
           <LayerInspector key={keyOf(current)} at={current} onTake={(on) => setTaken(current, on)} />
         ) : (
           <Empty title="No layer chosen">Choose a layer to see its objects, its attributes and what was found.</Empty>

@@ -13,6 +13,8 @@ import { intakeLogged, jobsKnown, noticeGiven } from '../state/ui';
 import { chooseFiles } from '../app/files';
 import { RecipeFaults } from './RecipeFaults';
 
+const tilesText = (n: number): string => (n === 1 ? 'image' : `mosaic of ${plural(n, 'tile')}`);
+
 export function SourceCard({ source, current, onSelect }: { source: SourceState; current: boolean; onSelect(): void }) {
   const { id, recipe } = useCrossing();
   const [remove] = useRemoveSourceMutation();
@@ -94,11 +96,11 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
       </Flex>
       <Text textStyle="small" color="muted">
         {source.formatName}
-        {source.version ? ` ${source.version}` : ''}
+        {source.version && !source.images ? ` ${source.version}` : ''}
         {source.unit ? ` in ${source.unit.name}s` : ''}
       </Text>
       <Text textStyle="small" color="muted">
-        {bytes(source.bytes)} · {plural(source.layers.length, 'layer')}
+        {bytes(source.bytes)} · {source.images ? tilesText(source.images.members.length) : plural(source.layers.length, 'layer')}
       </Text>
       {source.replaces.length > 0 && (
         <Text textStyle="small" color="muted" overflowWrap="anywhere">
@@ -114,6 +116,10 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
           <Chip mono>{source.crs.id ?? source.crs.name} stated</Chip>
         ) : placement ? (
           <Chip mono>{crsLabel(placement.crs)} assigned</Chip>
+        ) : source.images && source.images.members[0]!.map === null ? (
+          <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>
+            no position
+          </Chip>
         ) : !liesSomewhere(source) ? (
           <Chip>no places</Chip>
         ) : (

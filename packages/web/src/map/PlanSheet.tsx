@@ -9,7 +9,9 @@ import { useKeys } from '../app/keys';
 import { useAppSelector } from '../state/store';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
 import { frameProjection, frameUnit } from './frame-map';
+import { useCrossing } from '../crossing/use-crossing';
 import { Footer, type FooterHandle } from './Footer';
+import { ImagesPanel } from './ImagesPanel';
 import { boxDrag, markDrag } from './map-drags';
 import { type MapTool, measureWith, pickRecord, takePoint, type Taking, tellCoordinates, type XY } from './map-tool';
 import { Marks, type Mark, type Vector } from './Marks';
@@ -67,6 +69,8 @@ export function PlanSheet(props: PlanSheetProps) {
   const projection = useMemo(() => frameProjection(frame), [frame]);
   const measure = useMeasure(props.crossing, frame);
   const [telling, setTelling] = useState(false);
+  const [listing, setListing] = useState(false);
+  const hasImages = useCrossing().pictures.length > 0;
   const [told, setTold] = useState<XY | null>(null);
   const [gone, setGone] = useState<{ x: number; y: number } | null>(null);
   const { taking = null, onDrag, marks = [] } = props;
@@ -199,6 +203,7 @@ export function PlanSheet(props: PlanSheetProps) {
     f: fit,
     m: () => measure.toggle(),
     c: () => setTelling(!telling),
+    i: () => hasImages && setListing(!listing),
     escape: () => (taking ? taking.cancel() : measure.on ? measure.toggle() : telling ? setTelling(false) : onPick(null)),
   });
 
@@ -208,7 +213,9 @@ export function PlanSheet(props: PlanSheetProps) {
         measuring={measure.on}
         telling={telling}
         onMeasure={measure.toggle}
+        listing={hasImages ? listing : null}
         onTell={() => setTelling(!telling)}
+        onList={() => setListing(!listing)}
         onZoom={zoomBy}
         onFit={fit}
       >
@@ -284,6 +291,7 @@ export function PlanSheet(props: PlanSheetProps) {
                 }}
               />
             )}
+            {listing && hasImages && <ImagesPanel onClose={() => setListing(false)} />}
             {measure.on && <MeasureCard measure={measure} frame={frame} />}
             {props.card && (
               <Box position="absolute" left="8px" bottom="8px" maxW="320px" maxH="calc(100% - 16px)">

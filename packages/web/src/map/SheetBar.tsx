@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react';
 import { Button, chakra, Flex } from '@chakra-ui/react';
-import { Crosshair, type LucideIcon, Maximize, Minus, Plus, Ruler } from 'lucide-react';
+import { Crosshair, Images, type LucideIcon, Maximize, Minus, Plus, Ruler } from 'lucide-react';
 import { ICON } from '../components/parts';
 
 /** What stands above the map: what the page puts there, its two tools, and how it is looked at. */
@@ -8,16 +8,21 @@ export function SheetBar({
   children,
   measuring,
   telling,
+  listing,
   onMeasure,
   onTell,
+  onList,
   onZoom,
   onFit,
 }: {
   children: ReactNode;
   measuring: boolean;
   telling: boolean;
+  /** Whether the images are listed; null where there are none. */
+  listing: boolean | null;
   onMeasure(): void;
   onTell(): void;
+  onList(): void;
   onZoom(steps: number): void;
   onFit(): void;
 }) {
@@ -26,6 +31,7 @@ export function SheetBar({
       <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">
         {children}
       </Flex>
+      {listing !== null && <ToolButton name="Images" shortcut="i" icon={Images} on={listing} onClick={onList} />}
       <ToolButton name="Measure" shortcut="m" icon={Ruler} on={measuring} onClick={onMeasure} />
       <ToolButton name="Coordinates" shortcut="c" icon={Crosshair} on={telling} onClick={onTell} />
       <Flex>

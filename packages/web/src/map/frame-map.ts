@@ -1,7 +1,9 @@
 import MVT from 'ol/format/MVT';
+import TileLayer from 'ol/layer/Tile';
 import type VectorTileLayer from 'ol/layer/VectorTile';
 import { Projection } from 'ol/proj';
 import { PacedTileLayer } from './paced-tiles';
+import TileImage from 'ol/source/TileImage';
 import VectorTileSource from 'ol/source/VectorTile';
 import TileGrid from 'ol/tilegrid/TileGrid';
 import { MAX_ZOOM, resolutionAt, TILE_PIXELS } from '@pontrel/contract/tile-grid';
@@ -49,6 +51,25 @@ export function tileLayer(frame: Crs, projection: Projection, address: string, c
       tileGrid: tileGrid(frameUnit(frame)),
       wrapX: false,
       transition: 0,
+      tileUrlFunction: ([z, x, y]) => `${address}/${z}/${x}/${y}`,
+    }),
+  });
+}
+
+/**
+ * A layer of pictures warped into the frame, or of one in the plane of its own pixels. `address` is followed by /z/x/y.
+ * @param unit_m metres in a unit of that plane; null for degrees
+ */
+export function pictureLayer(projection: Projection, unit_m: number | null, address: string, className: string): TileLayer<TileImage> {
+  return new TileLayer({
+    className,
+    // tiles of the zoom before stand in until those of this one are there
+    preload: 1,
+    source: new TileImage({
+      projection,
+      tileGrid: tileGrid(unit_m),
+      wrapX: false,
+      transition: 120,
       tileUrlFunction: ([z, x, y]) => `${address}/${z}/${x}/${y}`,
     }),
   });

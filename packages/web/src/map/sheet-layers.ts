@@ -1,30 +1,48 @@
 import type { RefObject } from 'react';
 import type BaseLayer from 'ol/layer/Base';
+import type TileLayer from 'ol/layer/Tile';
 import type VectorTileLayer from 'ol/layer/VectorTile';
+import type TileImage from 'ol/source/TileImage';
 import type OlMap from 'ol/Map';
 import type Projection from 'ol/proj/Projection';
 import { type Crs, metresPerUnit } from '@pontrel/core/crs/crs';
 import type { Palette } from '@pontrel/contract/palette';
-import { tileLayer } from './frame-map';
+import { frameUnit, pictureLayer, tileLayer } from './frame-map';
 import { type Look, type Picked, recordStyle } from './styles';
 
-export interface SheetLayer {
+interface Tiled {
   key: string;
   /** Where its tiles are, without /z/x/y. */
   address: string;
-  look(source: string): Look;
-  visible(source: string, layer: string): boolean;
   /** Which side of the swipe it is on. */
   side?: 'left' | 'right';
+}
+
+/** Pictures under the records. */
+export interface PictureSheetLayer extends Tiled {
+  /** 0 to 1. */
+  opacity: number;
+}
+
+/** Records as vector tiles. */
+export interface RecordSheetLayer extends Tiled {
+  look(source: string): Look;
+  visible(source: string, layer: string): boolean;
   /** Whether some of its records have labels. */
   labelled?: boolean;
   /** Whether its records can be picked. */
   pickable?: boolean;
 }
 
+export type SheetLayer = RecordSheetLayer | PictureSheetLayer;
+
+const isPicture = (layer: SheetLayer): layer is PictureSheetLayer => 'opacity' in layer;
+
+type Made = { address: string } & ({ kind: 'records'; layer: VectorTileLayer } | { kind: 'pictures'; layer: TileLayer<TileImage> });
+
 /** The layers of tiles that a sheet's map has, by their keys. */
 export class SheetLayers {
-  private readonly made = new Map<string, { layer: VectorTileLayer; address: string }>();
+  private readonly made = new Map<string, Made>();
 
   /** To be called with each new map. */
   clear(): void {
@@ -51,25 +69,30 @@ export class SheetLayers {
     wanted.forEach((one, i) => {
       let entry = this.made.get(one.key);
       if (!entry) {
-        const layer = tileLayer(frame, projection, one.address, `sheet-${one.key}`, one.labelled === true);
-        entry = { layer, address: one.address };
+        const { address } = one;
+        const name = `sheet-${one.key.replace(/[^\w-]/g, '_')}`;
+        entry = isPicture(one)
+          ? { kind: 'pictures', layer: pictureLayer(projection, frameUnit(frame), address, name), address }
+          : { kind: 'records', layer: tileLayer(frame, projection, address, name, one.labelled === true), address };
         this.made.set(one.key, entry);
-        map.addLayer(layer);
-        if (one.side) clipTo(layer, one.side, map, swipeAt);
+        map.addLayer(entry.layer);
+        if (one.side) clipTo(entry.layer, one.side, map, swipeAt);
       }
       entry.layer.setZIndex(i);
-      entry.layer.setStyle(recordStyle(palette, metresPerUnit(frame, null), one.look, one.visible, () => picked));
+      if (isPicture(one)) entry.layer.setOpacity(one.opacity);
+      else if (entry.kind === 'records')
+        entry.layer.setStyle(recordStyle(palette, metresPerUnit(frame, null), one.look, one.visible, () => picked));
     });
   }
 
   /** Whether records of a layer of the map can be picked. */
   isPickable(layer: BaseLayer, wanted: readonly SheetLayer[]): boolean {
-    return wanted.find((l) => this.made.get(l.key)?.layer === layer)?.pickable === true;
+    return wanted.some((l) => !isPicture(l) && l.pickable === true && this.made.get(l.key)?.layer === layer);
   }
 }
 
 /** Draws a layer on one side of the swipe only. */
-function clipTo(layer: VectorTileLayer, side: 'left' | 'right', map: OlMap, at: RefObject<number>): void {
+function clipTo(layer: Made['layer'], side: 'left' | 'right', map: OlMap, at: RefObject<number>): void {
   layer.on('prerender', (e) => {
     const context = e.context as CanvasRenderingContext2D;
     const [width, height] = map.getSize() ?? [0, 0];

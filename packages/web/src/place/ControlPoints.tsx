@@ -54,6 +54,7 @@ export function ControlPoints({
   onWant(placement: Placement | null): void;
 }) {
   const crossing = useCrossing();
+  const what = source.images ? 'image' : 'drawing';
   const held = crossing.recipe.sources[source.name]?.placement?.fit;
   const [kind, setKind] = useState<FitKind>(held?.kind ?? 'similarity');
   const [rows, setRows] = useState<Row[]>(held ? held.pairs.map(rowOf) : []);
@@ -97,13 +98,13 @@ export function ControlPoints({
   if (!frame || !frameId)
     return (
       <Section title="Control points">
-        <Note tone="caution">Choose a reference frame first, above: control points lead from the drawing into it.</Note>
+        <Note tone="caution">Choose a reference frame first, above: control points lead from the {what} into it.</Note>
       </Section>
     );
   const metres = metresPerUnit(frame, null);
   const set = (i: number, change: Partial<Row>): void => setRows((old) => old.map((r, k) => (k === i ? { ...r, ...change } : r)));
   const add = async (): Promise<void> => {
-    const from = await map.take(`Mark ${rows.length + 1}: click it in the drawing`, 'drawing');
+    const from = await map.take(`Mark ${rows.length + 1}: click it in the ${what}`, 'drawing');
     if (!from) return;
     const row: Row = { ...EMPTY, from: [String(from[0]), String(from[1])] };
     setRows((old) => [...old, row]);
@@ -125,7 +126,8 @@ export function ControlPoints({
   const middle = whole[0]?.to;
   const gridScale = middle ? gridScaleAt(frame, middle[0], middle[1]) : null;
   const taken_m = unit_m ?? metres;
-  const smell = fit && kind !== 'rigid' ? smellOf((fit.scale * metres) / taken_m, taken_m, fit.scaleSpread, gridScale) : null;
+  const smell =
+    fit && !source.images && kind !== 'rigid' ? smellOf((fit.scale * metres) / taken_m, taken_m, fit.scaleSpread, gridScale) : null;
   return (
     <Section title="Control points" aside={`into ${crossing.frame!.label}`}>
       <Select
@@ -145,9 +147,12 @@ export function ControlPoints({
         <Box mb="9px">
           <Grid templateColumns="1fr auto" rowGap="2px" aria-label="Result of the fit" role="group">
             <Muted>RMS of the residuals</Muted>
-            <Mono fontWeight={600}>{fit.spare === 0 ? 'not checked' : length(fit.rms * metres)}</Mono>
-            <Muted>scale</Muted>
-            <Mono>{fit.scale.toPrecision(9)}</Mono>
+            <Mono fontWeight={600}>
+              {fit.spare === 0 ? 'not checked' : length(fit.rms * metres)}
+              {fit.spare > 0 && source.images && ` · ${(fit.rms / fit.scale).toFixed(2)} px`}
+            </Mono>
+            <Muted>{source.images ? 'pixel on the ground' : 'scale'}</Muted>
+            <Mono>{source.images ? length(fit.scale * metres) : fit.scale.toPrecision(9)}</Mono>
             <Muted>turned by</Muted>
             <Mono>{fit.rotation.toFixed(5)}°</Mono>
           </Grid>
@@ -183,7 +188,7 @@ export function ControlPoints({
           <Grid role="row" templateColumns="34px 1fr 1fr 52px 22px" columnGap="4px" mb="2px">
             <span role="columnheader" />
             <Muted role="columnheader" textStyle="small">
-              in the drawing
+              in the {what}
             </Muted>
             <Muted role="columnheader" textStyle="small">
               in the frame
@@ -243,6 +248,11 @@ export function ControlPoints({
                   color={residual && fit && fit.spare > 0 && residual.d > 2.5 * fit.rms ? 'madderInk' : 'ink'}
                 >
                   {residual ? (residual.d * metres < 5e-7 ? '0' : length(residual.d * metres)) : '–'}
+                  {residual && fit && source.images && (
+                    <Muted display="block" fontSize="10.5px">
+                      {(residual.d / fit.scale).toFixed(2)} px
+                    </Muted>
+                  )}
                 </Mono>
                 <Box role="cell">
                   <chakra.button
@@ -264,7 +274,7 @@ export function ControlPoints({
           })}
         </Box>
       )}
-      {rows.length === 0 && <Text mb="6px">A mark is a place that you know in both: click it in the drawing, then where it is.</Text>}
+      {rows.length === 0 && <Text mb="6px">A mark is a place that you know in both: click it in the {what}, then where it is.</Text>}
       <Flex gap="6px" mt="7px">
         {map.taking ? (
           <Button size="sm" onClick={map.stopTaking}>

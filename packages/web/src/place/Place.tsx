@@ -100,7 +100,7 @@ export function Place() {
           )}
         </Section>
         {sources.length > 1 && (
-          <Box px="10px" py="8px" borderTopWidth="1px" borderColor="hairline" maxH="150px" overflowY="auto" flex="none">
+          <Box px="10px" py="8px" borderTopWidth="1px" borderColor="hairline" maxH="190px" overflowY="auto" flex="none">
             {sources.map((s) => (
               <Flex
                 asChild
@@ -172,7 +172,7 @@ export function Place() {
                 </Mono>
                 <Muted truncate>
                   {inOwnNumbers
-                    ? `the drawing alone, in its own numbers${placementOf(current) ? '' : ': it has no place yet'}`
+                    ? `${current.images ? 'the image alone, in its own pixels' : 'the drawing alone, in its own numbers'}${placementOf(current) ? '' : ': it has no place yet'}`
                     : map.previewed
                       ? `as it would lie${placed.length > 0 ? ', over what is placed' : ''}`
                       : several

@@ -25,6 +25,9 @@ const MEANS: { value: Means; label: string }[] = [
   { value: 'distance', label: 'Known distance' },
 ];
 
+/** Ways that look at the numbers of a source, or at lengths in them. */
+const BY_NUMBERS: readonly Means[] = ['find', 'distance'];
+
 /** What a source states, and the three ways to place it when that is not enough. */
 export function SourcePlacement({
   source,
@@ -40,7 +43,9 @@ export function SourcePlacement({
   const crossing = useCrossing();
   const change = useChange();
   const placement = crossing.recipe.sources[source.name]?.placement ?? null;
-  const [means, setMeans] = useState<Means>(placement || source.doubt ? 'stated' : 'find');
+  // an image that does not say where it lies has no numbers by which it could be found
+  const unplaced = source.images?.members.some((m) => m.unfit === null && m.map === null && m.pairs === null) ?? false;
+  const [means, setMeans] = useState<Means>(placement || source.doubt ? 'stated' : unplaced ? 'points' : 'find');
   const [wanted, setWanted] = useState<Placement | null>(null);
   // undefined until it is settled by hand: then each system gets the unit that is proposed for it
   const [unit_m, setUnit] = useState<number | null | undefined>(placement?.unit_m);
@@ -72,7 +77,13 @@ export function SourcePlacement({
   return (
     <>
       <Flex direction="column" px="14px" pt="9px" borderTopWidth="1px" borderColor="hairline" flex="none">
-        <Choice label="How it is placed" value={means} options={MEANS} onChange={go} small />
+        <Choice
+          label="How it is placed"
+          value={means}
+          options={unplaced ? MEANS.filter((m) => !BY_NUMBERS.includes(m.value)) : MEANS}
+          onChange={go}
+          small
+        />
       </Flex>
       <Scroll>
         {means === 'stated' && (

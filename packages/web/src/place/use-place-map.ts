@@ -8,7 +8,7 @@ import type { Mark, Vector } from '../map/Marks';
 import { nearestVertex } from '../map/Measure';
 import type { Taking } from '../map/map-tool';
 import type { SheetLayer } from '../map/sheet-layers';
-import { sourceTiles, useFrame } from '../map/use-frame';
+import { pictureTiles, sourceTiles, useFrame } from '../map/use-frame';
 import { isLocalPlane } from '../components/crs-label';
 import { planePlacement } from './plane-placement';
 import { useCrsQuery, usePreviewQuery } from '../state/api';
@@ -75,9 +75,19 @@ export function usePlaceMap(crossing: CrossingState, source: SourceState | undef
   const name = source?.name;
   const layers = useMemo((): SheetLayer[] => {
     const shown: SheetLayer[] = [];
-    if (!own && frame && (!plane || crossing.frame?.kind === 'local'))
+    if (!own && frame && (!plane || crossing.frame?.kind === 'local')) {
+      shown.push(
+        ...pictureTiles(crossing, several || asked !== null ? 0.35 : 0).filter((l) => asked === null || l.key !== `picture-${source?.id}`),
+      );
       shown.push(sourceTiles(crossing, (s) => ({ color: null, ghost: asked !== null || (several && s !== name) }), true));
-    if (asked && preview && !preview.problem && source) {
+    }
+    if (asked && preview && !preview.problem && source?.images) {
+      shown.push({
+        key: 'preview',
+        address: `/api/crossings/${crossing.id}/sources/${source.id}/previews/${preview.stamp}/picture-tiles`,
+        opacity: own ? 1 : 0.75,
+      });
+    } else if (asked && preview && !preview.problem && source) {
       shown.push({
         key: 'preview',
         address: `/api/crossings/${crossing.id}/sources/${source.id}/previews/${preview.stamp}`,
@@ -109,13 +119,15 @@ export function usePlaceMap(crossing: CrossingState, source: SourceState | undef
       taking && {
         ...taking,
         snap: async (x, y, reach) => {
-          if (asked && source && stamp) {
+          if (asked && source && stamp && !source.images) {
             const response = await fetch(
               `/api/crossings/${crossing.id}/sources/${source.id}/previews/${stamp}/vertex?x=${x}&y=${y}&reach=${reach}`,
             );
             const found = response.ok ? ((await response.json()) as { vertex: XY | null }).vertex : null;
             if (found || own) return found;
           }
+          // a picture has no vertices to catch
+          if (own) return null;
           return nearestVertex(crossing.id, x, y, reach);
         },
         take: (x, y, caught) => taking.take(sx * x, sy * y, caught),

@@ -3,6 +3,8 @@ import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
 import { Download, FileText } from 'lucide-react';
 import { Link } from 'react-router';
 import type { RunSummary } from '@pontrel/contract/crossing';
+import type { RegistrationView } from '@pontrel/contract/pictures';
+import { type ImageRunProof, isImageProof } from '@pontrel/core/content/raster/proof';
 import { useCrossing } from '../crossing/use-crossing';
 import { useJobs, JobRow } from '../app/JobRow';
 import type { Mark } from '../map/Marks';
@@ -10,7 +12,7 @@ import { PlanSheet } from '../map/PlanSheet';
 import type { SheetLayer } from '../map/sheet-layers';
 import { RecordCard } from '../map/RecordCard';
 import type { Picked } from '../map/styles';
-import { sourceTiles, useFrame } from '../map/use-frame';
+import { pictureTiles, sourceTiles, useFrame } from '../map/use-frame';
 import { useAppDispatch, useAppSelector } from '../state/store';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
 import { clock, day, deviation, grouped, plural } from '../components/numbers';
@@ -18,7 +20,10 @@ import { Chip, Empty, ICON, Mono, Muted, Scroll, Side, ToneIcon } from '../compo
 import { messageOfError, useLazyRunRecipeQuery, useProofQuery, useRunsQuery } from '../state/api';
 import { changeRecipe } from '../state/recipe';
 import { noticeGiven } from '../state/ui';
+import { Dim } from '../components/Dim';
 import { checksOf } from './checks';
+import { imageChecksOf, pixels } from './image-checks';
+import { ImageFigures } from './ImageFigures';
 import { EarlierRuns } from './EarlierRuns';
 import { ProofFigures } from './ProofFigures';
 
@@ -37,8 +42,21 @@ export function Prove() {
   const [picked, setPicked] = useState<Picked | null>(null);
   const [goTo, setGoTo] = useState<{ x: number; y: number } | null>(null);
   const runId = run?.id;
+  const isImage = proof !== undefined && isImageProof(proof);
+  const [dim, setDim] = useState(0);
   const layers = useMemo((): SheetLayer[] => {
     if (!runId) return [];
+    if (isImage)
+      return [
+        ...pictureTiles(crossing, dim).map((l): SheetLayer => ({ ...l, key: `left-${l.key}`, side: 'left' })),
+        {
+          key: `right-${runId}`,
+          address: `/api/runs/${runId}/picture-tiles/${crossing.tileStamp}`,
+          opacity: 1 - dim,
+          side: 'right',
+        },
+        { ...sourceTiles(crossing, () => ({ color: null })), key: 'over' },
+      ];
     return [
       { ...sourceTiles(crossing, () => ({ color: palette.oxide })), key: 'left', side: 'left' },
       {
@@ -49,7 +67,7 @@ export function Prove() {
         side: 'right',
       },
     ];
-  }, [crossing, runId, palette]);
+  }, [crossing, runId, palette, isImage, dim]);
   if (!run) {
     return (
       <Empty
@@ -73,8 +91,17 @@ export function Prove() {
     );
   }
   const stale = !run.current;
-  const marks: Mark[] = (proof?.differences ?? []).flatMap((d) =>
-    d.samples.flatMap((s): Mark[] => (s.x === null || s.y === null ? [] : [{ x: s.x, y: s.y, tone: d.expected ? 'amber' : 'madder' }])),
+  const records = proof && !isImageProof(proof) ? proof : undefined;
+  const image = proof && isImageProof(proof) ? proof : undefined;
+  const places = data?.places ?? [];
+  const marks: Mark[] = records
+    ? records.differences.flatMap((d) =>
+        d.samples.flatMap((s): Mark[] => (s.x === null || s.y === null ? [] : [{ x: s.x, y: s.y, tone: d.expected ? 'amber' : 'madder' }])),
+      )
+    : places.map(({ at, off }): Mark => ({ x: at[0], y: at[1], tone: off === null ? 'amber' : off.px > 0.5 ? 'madder' : 'verdigris' }));
+  const exaggeration = image ? arrowScale(places, crossing.frameExtent) : 1;
+  const vectors = places.flatMap(({ at, off }) =>
+    off ? [{ x: at[0], y: at[1], dx: exaggeration * off.dx, dy: exaggeration * off.dy }] : [],
   );
   return (
     <Grid templateRows="46px minmax(0, 1fr)" minH="0">
@@ -95,7 +122,7 @@ export function Prove() {
           <Muted>
             {run.account ? (
               <>
-                <b>{grouped(run.account.crossed)}</b> of <b>{grouped(run.account.read)}</b> crossed
+                <b>{grouped(run.account.crossed)}</b> of <b>{grouped(run.account.read)}</b> {run.picture ? 'pixels crossed' : 'crossed'}
                 {run.account.byYou > 0 && `, ${grouped(run.account.byYou)} left out by you`}
                 {run.account.notCarried > 0 && `, ${grouped(run.account.notCarried)} not carried`}
               </>
@@ -107,11 +134,11 @@ export function Prove() {
           </Muted>
           <Divider />
           <Muted>
-            Worst deviation{' '}
+            {run.picture ? 'Worst registration ' : 'Worst deviation '}
             <Mono color="ink" fontWeight={600}>
-              {deviation(run.maxDeviation_m)}
+              {run.picture ? pixels(run.picture.worst_px) : deviation(run.maxDeviation_m)}
             </Mono>
-            {proof && ` of ${deviation(proof.tolerance_m)} allowed`}
+            {run.picture ? ' of 0.50 px allowed' : records && ` of ${deviation(records.tolerance_m)} allowed`}
           </Muted>
           <Divider />
           <Muted title={`${day(run.finished)} ${clock(run.finished)}`}>
@@ -160,15 +187,17 @@ export function Prove() {
                         {r.name}
                       </Text>
                       <Muted textStyle="small">
-                        {plural(r.files.length, 'file')}, {plural(r.records.out, 'record')}
+                        {plural(r.files.length, 'file')},{' '}
+                        {r.picture ? `${grouped(r.picture.width)} × ${grouped(r.picture.height)} pixels` : plural(r.records.out, 'record')}
                       </Muted>
                     </Box>
                     <Chip tone={r.status === 'match' ? 'good' : 'caution'}>{r.status}</Chip>
                   </button>
                 </Flex>
+                {r.deliverable === run.deliverable && image && <ImageChecks proof={image} />}
                 {r.deliverable === run.deliverable &&
-                  proof &&
-                  checksOf(proof).map((c) => (
+                  records &&
+                  checksOf(records).map((c) => (
                     <Box
                       key={c.name}
                       px="14px"
@@ -235,26 +264,72 @@ export function Prove() {
               picked={picked}
               onPick={setPicked}
               marks={marks}
+              vectors={vectors}
               goTo={goTo}
               swipeNames={['Source', 'Read back']}
-              head={<Muted truncate>Drag the divider: source to its left, the written files to its right</Muted>}
+              head={
+                image ? (
+                  <Dim dim={dim} onChange={setDim} />
+                ) : (
+                  <Muted truncate>Drag the divider: source to its left, the written files to its right</Muted>
+                )
+              }
               card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />}
             />
           )}
         </Box>
         <Side side="right" label="Figures">
-          {proof && (
+          {image && (
+            <Scroll>
+              <ImageFigures
+                proof={image}
+                places={places}
+                target={crossing.recipe.deliverables.find((d) => d.id === run.deliverable)?.crs ?? ''}
+                files={run.files.map((f) => f.name)}
+                onGo={([x, y]) => setGoTo({ x, y })}
+              />
+            </Scroll>
+          )}
+          {records && (
             <ProofFigures
-              proof={proof}
-              onWorst={() =>
-                proof.worst && proof.worst.x !== null && proof.worst.y !== null && setGoTo({ x: proof.worst.x, y: proof.worst.y })
-              }
+              proof={records}
+              onWorst={() => {
+                const { worst } = records;
+                if (worst && worst.x !== null && worst.y !== null) setGoTo({ x: worst.x, y: worst.y });
+              }}
             />
           )}
         </Side>
       </Grid>
     </Grid>
   );
+}
+
+/** Times by which shifts are drawn larger, so that the largest can be seen beside the others. */
+function arrowScale(places: readonly RegistrationView[], extent: readonly [number, number, number, number] | null): number {
+  const most = Math.max(0, ...places.map((p) => (p.off ? Math.hypot(p.off.dx, p.off.dy) : 0)));
+  if (most === 0 || !extent) return 1;
+  return (Math.max(extent[2] - extent[0], extent[3] - extent[1]) / 30 / most) | 0 || 1;
+}
+
+/** The checks of an image, one a line. */
+function ImageChecks({ proof }: { proof: ImageRunProof }) {
+  return imageChecksOf(proof).map((c) => (
+    <Box key={c.name} px="14px" py="5px" pl="38px" bg={c.tone === 'good' ? undefined : c.tone === 'caution' ? 'amberTint' : 'madderTint'}>
+      <Flex align="center" gap="8px" ml="-24px">
+        <ToneIcon tone={c.tone} />
+        <Text flex="1" fontWeight={c.tone === 'good' ? 400 : 600}>
+          {c.name}
+        </Text>
+        <Mono color="muted">{c.figure}</Mono>
+      </Flex>
+      {c.differences.map((d) => (
+        <Text key={d.message} mt="3px" textStyle="small">
+          {d.message} {d.expected && <Muted>As forecast.</Muted>}
+        </Text>
+      ))}
+    </Box>
+  ));
 }
 
 /** Puts the rules back that a run was made by; what has come into the crossing since stays, and so can be undone. */

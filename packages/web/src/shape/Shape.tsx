@@ -12,6 +12,7 @@ import type { Picked } from '../map/styles';
 import { sourceTiles, useFrame } from '../map/use-frame';
 import { grouped } from '../components/numbers';
 import { Chip, Empty, ICON, Mono, Muted, Scroll, Side, Tick, ToneIcon } from '../components/parts';
+import { ofRecords } from '../deliver/fates';
 import { useForecastsQuery } from '../state/api';
 import { useAppSelector } from '../state/store';
 import { onPaper } from '../theme/on-paper';
@@ -68,7 +69,8 @@ export function Shape() {
         Gather a source first. Here you decide which of its objects and data cross, and how.
       </Empty>
     );
-  const forecast = forecasts?.find((f) => f.deliverable === deliverable) ?? forecasts?.[0];
+  const known = ofRecords(forecasts ?? []);
+  const forecast = known.find((f) => f.deliverable === deliverable) ?? known[0];
   const report = forecast?.forecast.rows.find((r) => r.source === current.source.name && r.layer === current.layer.profile.name)?.report;
   const unmatched = (report?.textTransfer?.unmatched ?? []).map((t): Mark => ({ x: t.x, y: t.y, tone: 'amber' }));
   const faults = new Set(

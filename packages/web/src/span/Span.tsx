@@ -5,6 +5,7 @@ import type { RunSummary } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
 import { grouped, plural } from '../components/numbers';
 import { Empty, Muted, Scroll, Side } from '../components/parts';
+import { ofRecords } from '../deliver/fates';
 import { useForecastsQuery } from '../state/api';
 import { BandRecords } from './BandRecords';
 import { type Band, bandPath, flowsOf } from './flows';
@@ -34,7 +35,7 @@ export function Span() {
     () =>
       flowsOf(
         crossing,
-        (forecasts ?? []).filter((f) => deliverables.some((d) => d.id === f.deliverable)),
+        ofRecords(forecasts ?? []).filter((f) => deliverables.some((d) => d.id === f.deliverable)),
       ),
     [crossing, forecasts, deliverables],
   );

@@ -1,5 +1,6 @@
 import { isTaken } from '@pontrel/core/operations/layer-rule';
-import type { CrossingState, DeliverableForecast } from '@pontrel/contract/crossing';
+import type { CrossingState } from '@pontrel/contract/crossing';
+import type { RecordsForecast } from '../deliver/fates';
 import { layerRule } from '@pontrel/core/crossing/recipe';
 
 /** What becomes of the records of one layer on their way to one deliverable, or instead of it. */
@@ -62,7 +63,7 @@ const THINNEST = { unchanged: 1.5, changed: 1.5, excluded: 1.5, left: 3 } as con
 const LEFT_IN_GATHER = 'left in Gather';
 
 /** Works out blocks and bands: layers at the left, deliverables and reasons at the right. */
-export function flowsOf(crossing: CrossingState, forecasts: readonly DeliverableForecast[]): Flows {
+export function flowsOf(crossing: CrossingState, forecasts: readonly RecordsForecast[]): Flows {
   const layers: LayerBlock[] = [];
   const numberOf = new Map<string, number>();
   for (const source of crossing.sources) {

@@ -22,6 +22,7 @@ import type {
   RunSummary,
 } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
+import type { PictureSizes, PieceView, PixelValues } from '@pontrel/contract/pictures';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { cameLate, told } from './unsaved';
@@ -31,6 +32,9 @@ const form = (files: readonly File[]): FormData => {
   for (const file of files) data.append('file', file, file.name);
   return data;
 };
+
+/** Whether images become one source, as the address says it. */
+const joined = (together: boolean): string => (together ? '?together=yes' : '');
 
 /** The HTTP API, with what is kept of it. */
 export const api = createApi({
@@ -48,8 +52,12 @@ export const api = createApi({
         if (cameLate(id)) dispatch(api.util.invalidateTags([{ type: 'Crossing', id }]));
       },
     }),
-    create: build.mutation<Created, File[]>({
-      query: (files) => ({ url: 'crossings', method: 'POST', ...(files.length > 0 ? { body: form(files) } : {}) }),
+    create: build.mutation<Created, { files: File[]; together: boolean }>({
+      query: ({ files, together }) => ({
+        url: `crossings${joined(together)}`,
+        method: 'POST',
+        ...(files.length > 0 ? { body: form(files) } : {}),
+      }),
       invalidatesTags: ['Crossings'],
     }),
     opened: build.mutation<unknown, string>({
@@ -72,8 +80,8 @@ export const api = createApi({
       query: (id) => ({ url: `bin/${id}`, method: 'DELETE' }),
       invalidatesTags: ['Bin'],
     }),
-    addSources: build.mutation<Added, { id: string; files: File[] }>({
-      query: ({ id, files }) => ({ url: `crossings/${id}/sources`, method: 'POST', body: form(files) }),
+    addSources: build.mutation<Added, { id: string; files: File[]; together: boolean }>({
+      query: ({ id, files, together }) => ({ url: `crossings/${id}/sources${joined(together)}`, method: 'POST', body: form(files) }),
     }),
     replaceSource: build.mutation<Added, { id: string; source: string; files: File[] }>({
       query: ({ id, source, files }) => ({ url: `crossings/${id}/sources/${source}/file`, method: 'PUT', body: form(files) }),
@@ -149,6 +157,21 @@ export const api = createApi({
     }),
     runRecipe: build.query<Recipe, string>({ query: (run) => `runs/${run}/recipe` }),
     proof: build.query<RunProof, string>({ query: (run) => `runs/${run}` }),
+    pixels: build.query<PixelValues, { id: string; x: number; y: number; stamp: string }>({
+      query: ({ id, x, y }) => ({ url: `crossings/${id}/pixels`, params: { x, y } }),
+    }),
+    pictureSizes: build.query<PictureSizes, { id: string; deliverable: string; key: string }>({
+      query: ({ id, deliverable }) => `crossings/${id}/deliverables/${deliverable}/size`,
+    }),
+    overview: build.query<{ image: string }, { id: string; deliverable: string; key: string }>({
+      query: ({ id, deliverable }) => `crossings/${id}/deliverables/${deliverable}/overview`,
+    }),
+    piece: build.query<
+      PieceView,
+      { id: string; deliverable: string; key: string; x: number; y: number; width: number; height: number; quality?: number }
+    >({
+      query: ({ id, deliverable, key: _key, ...params }) => ({ url: `crossings/${id}/deliverables/${deliverable}/piece`, params }),
+    }),
     cancelJob: build.mutation<unknown, string>({ query: (id) => ({ url: `jobs/${id}/cancel`, method: 'POST' }) }),
     dismissJob: build.mutation<unknown, string>({ query: (id) => ({ url: `jobs/${id}`, method: 'DELETE' }) }),
     searchCrs: build.query<CrsName[], string>({ query: (q) => ({ url: 'crs', params: { q } }), keepUnusedDataFor: 600 }),
@@ -185,6 +208,10 @@ export const {
   useForecastsQuery,
   useRunMutation,
   useProofQuery,
+  usePixelsQuery,
+  usePictureSizesQuery,
+  useOverviewQuery,
+  usePieceQuery,
   useCancelJobMutation,
   useDismissJobMutation,
   useSearchCrsQuery,

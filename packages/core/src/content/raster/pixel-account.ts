@@ -57,8 +57,8 @@ export async function pixelAccount(plan: ImagePlan, shown: ImageReader, watch: W
         return { reason: fate, by, count: count(fate), message: said(grouped(count(fate))), locations: [] };
       });
     rows.push({
-      source: source.name,
-      layer: 'image',
+      source: source.source,
+      layer: source.name === source.source ? 'image' : source.name,
       read: info.width * info.height,
       crossed: count('kept'),
       left,
@@ -86,7 +86,7 @@ async function fatesOf(
   };
   const places = sourcePositions(toTarget, window.x, window.y, window.width, window.height);
   const fates = new Uint8Array(n);
-  const open: number[] = [];
+  let open: number[] = [];
   // where all was wanted, nothing but what rounding leaves at the edge may lie outside
   const outside = (u: number, v: number): number =>
     plan.bounded ? OUTSIDE : u > -1 && v > -1 && u < grid.width + 1 && v < grid.height + 1 ? EDGE : LOST;
@@ -99,6 +99,13 @@ async function fatesOf(
     else open.push(i);
   }
   if (open.length === 0) return fates;
+  if (plan.within) {
+    const inside = await validAt(masked(plan, plan.within), places, open);
+    open.forEach((i, k) => {
+      if (!inside[k]) fates[i] = OUTSIDE;
+    });
+    open = open.filter((_, k) => inside[k]);
+  }
   const covered = await coveredBy(above, grid, places, open);
   const seen = await validAt(shown, places, open);
   for (const [k, i] of open.entries()) fates[i] = covered?.[k] ? COVERED : seen[k] ? KEPT : LOST;
@@ -106,6 +113,12 @@ async function fatesOf(
   if (lost.length > 0) await settleEdges(source, grid, places, lost, fates);
   return fates;
 }
+
+/** The area of a picture as a picture whose pixels have a value within it. */
+const masked = ({ target: { info } }: ImagePlan, within: NonNullable<ImagePlan['within']>): ImageReader => ({
+  info,
+  read: (window) => Promise.resolve({ ...window, bands: 0, data: new Uint8Array(0), valid: within(window) }),
+});
 
 /** Which of some places of the target, by their numbers, have a value in pictures that lie above. */
 async function coveredBy(

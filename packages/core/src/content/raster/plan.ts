@@ -4,16 +4,19 @@ import type { OptionValues } from '../../formats/format-option';
 import type { ImageCarries, TargetImage } from '../../formats/image-face';
 import type { Bounds } from '../../geometry/bounds';
 import { type Finding, Findings } from '../../model/finding';
-import { type ImageInfo, SAMPLE_KINDS } from '../../model/raster';
+import { type ImageInfo, type PixelWindow, SAMPLE_KINDS } from '../../model/raster';
 import { coversAll } from '../../raster/coverage';
 import { type Outlined, extentInTarget, targetGrid } from '../../raster/target-grid';
 import { extentOfGrid, inverseMap, isNorthUp, type PixelGrid, through } from '../../raster/pixel-grid';
+import { maskOver } from '../../raster/mask';
 import type { Resampling } from '../../raster/resample';
 import { type ImageReader, pixelsToSource, type WarpSource } from '../../raster/warp';
 import { asLike, type Like, sameNodata } from './like';
 
 /** A picture of the crossing with its ways into the target and back. */
 export interface PlacedImage extends Outlined, WarpSource {
+  source: string;
+  /** Its own name; that of its source where it is the only one. */
   name: string;
   image: ImageReader;
 }
@@ -24,6 +27,10 @@ export interface ImageWish {
   pixelSize?: readonly [number, number] | undefined;
   /** In the target; all that there is when absent. */
   bounds?: Bounds | undefined;
+  /** Whether the edges of the bounds are moved outwards to whole pixels. */
+  aligned?: boolean | undefined;
+  /** In the target: rings beyond which there is nothing, by the even-odd rule. */
+  rings?: readonly (readonly number[])[] | undefined;
   resampling: Resampling;
 }
 
@@ -37,6 +44,8 @@ export interface ImagePlan {
   sources: PlacedImage[];
   /** Whether an area was asked for. */
   bounded: boolean;
+  /** Which pixels of a window lie within the area; null where all do. */
+  within: ((window: PixelWindow) => Uint8Array) | null;
   /** Whether all pixels are those of the sources, and none is worked out from several. */
   samePixels: boolean;
   findings: Finding[];
@@ -61,7 +70,13 @@ export function planImage(
   const tell = (code: string, severity: Finding['severity'], message: string, count = 1): void =>
     findings.add({ code, severity, message, count });
   const square = place.crs.kind !== 'geographic';
-  const grid: PixelGrid = targetGrid(pictures, { same: place.same, square, size: wish.pixelSize, bounds: wish.bounds }) ?? {
+  const grid: PixelGrid = targetGrid(pictures, {
+    same: place.same,
+    square,
+    size: wish.pixelSize,
+    bounds: wish.bounds,
+    aligned: wish.aligned,
+  }) ?? {
     map: [0, 1, 0, 0, 0, -1],
     width: 1,
     height: 1,
@@ -75,7 +90,7 @@ export function planImage(
     if (difference) blocked.push(`${p.name} ${difference}, unlike ${first.name}: pictures of two kinds do not make one.`);
   }
   const carries = format.images.carries(place.options);
-  const gaps = many !== null || mayHaveGaps(pictures, grid);
+  const gaps = many !== null || wish.rings !== undefined || mayHaveGaps(pictures, grid);
   const like = likeOf(
     pictures.map((p) => p.image.info),
     { carries, name: format.name },
@@ -127,6 +142,7 @@ export function planImage(
     resampling,
     sources: pictures.map((p) => ({ ...p, image: asLike(p.image, like) })),
     bounded: wish.bounds !== undefined,
+    within: wish.rings ? maskOver(grid, wish.rings) : null,
     samePixels,
     findings: findings.list(),
     blocked,
@@ -149,7 +165,7 @@ const lossOf = ({ quality, ratio }: OptionValues): string => (ratio !== undefine
 const touches = (a: Bounds | null, b: Bounds): boolean => a !== null && a[0] < b[2] && b[0] < a[2] && a[1] < b[3] && b[1] < a[3];
 
 /** Why two pictures cannot be one; null where they can. */
-function differenceOf(a: ImageInfo, b: ImageInfo): string | null {
+export function differenceOf(a: ImageInfo, b: ImageInfo): string | null {
   if (a.sampleType !== b.sampleType) return `has samples of ${b.sampleType} and not ${a.sampleType}`;
   const colours = (i: ImageInfo): number => i.bands - Number(i.alpha);
   const pictorial = (i: ImageInfo): boolean => i.colour !== 'data' && i.sampleType === 'uint8';

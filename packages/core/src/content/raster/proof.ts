@@ -1,5 +1,7 @@
 import type { Finding } from '../../model/finding';
 import type { AccountRow } from '../account';
+import type { Proof } from '../features/proof';
+import type { ImageMember } from './profile';
 
 /** Something of a picture that does not read back as it should. */
 export interface ImageDifference {
@@ -21,6 +23,7 @@ export interface RegistrationPlace {
 
 /** What a comparison of a written picture with its sources says. */
 export interface ImageProof {
+  content: 'images';
   status: 'match' | 'differs' | 'failed';
   /** Pixels of the picture. */
   size: { width: number; height: number; bands: number };
@@ -42,3 +45,11 @@ export interface ImageProof {
   findings: Finding[];
   account: AccountRow[];
 }
+
+/** The proof of a run as it is kept, with the picture as it was read back. */
+export interface ImageRunProof extends ImageProof {
+  shown: ImageMember;
+}
+
+/** Whether a proof is one of pictures; that of records does not say so. */
+export const isImageProof = <P extends ImageProof>(proof: Proof | P): proof is P => 'content' in proof;

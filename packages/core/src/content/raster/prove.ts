@@ -41,6 +41,7 @@ export async function proveImage(plan: ImagePlan, folder: FolderSource, metresPe
   const differs = (code: ImageDifference['code'], message: string, count = 1, expected = false): void =>
     void differences.push({ code, message, count, expected });
   const failed = (message: string): ImageProof => ({
+    content: 'images',
     status: 'failed',
     size: { width: target.info.width, height: target.info.height, bands: target.info.bands },
     maxDeviation_m: 0,
@@ -97,6 +98,7 @@ export async function proveImage(plan: ImagePlan, folder: FolderSource, metresPe
     const missing = account.reduce((n, row) => n + row.missing, 0);
     if (missing > 0) differs('pixels', `${missing} pixels that should have a value have none.`, missing);
     return {
+      content: 'images',
       status: differences.every((d) => d.expected) ? 'match' : 'differs',
       size: { width: info.width, height: info.height, bands: info.bands },
       maxDeviation_m: (off ?? 0) * Math.max(...pixelSize(target.grid)) * metresPerUnit,

@@ -17,6 +17,9 @@ export async function expectedWindow(
   positionsIn = sourcePositions,
 ): Promise<{ raster: Raster; keptApart: number }> {
   const raster = await warpWindow(plan.target.grid, plan.sources, plan.like, plan.resampling, window, positionsIn);
+  plan.within?.(window).forEach((inside, i) => {
+    if (!inside) raster.valid![i] = 0;
+  });
   stateEmpty(raster, plan.like);
   return { raster, keptApart: keepApart(raster, plan.like) };
 }

@@ -39,6 +39,7 @@ export const bmp: ImageFormat = {
       packed: null,
       longest: 2 ** 31 - 1,
     }),
+    locate: placeBeside,
     open: openBitmap,
   },
 };
@@ -62,6 +63,7 @@ async function openBitmap(source: ByteSource, findings: Findings): Promise<OpenI
     info,
     where: { ...where, grid: where.grid && { map: where.grid.map, width, height } },
     version: `${bits} bits a pixel`,
+    unpacked: false,
     read: (window) => readRows(source, bitmap, info.bands, window),
     close: () => Promise.resolve(),
   };

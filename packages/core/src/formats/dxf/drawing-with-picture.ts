@@ -39,6 +39,7 @@ const versionOf = (options: OptionValues): Version => VERSIONS.find((v) => v.id 
 export const drawingWithPicture: ImageFormat = {
   id: 'dxf-picture',
   name: 'DXF drawing with a picture',
+  brief: 'DXF, in place',
   extensions: ['.dxf'],
   companions: [],
   // a drawing is read as records

@@ -6,7 +6,7 @@ import { putText } from '../prj';
 import { writePrj } from '../../crs/definitions/wkt1';
 import { SAMPLE_TYPES } from '../../model/raster';
 import { writeGeoKeys } from './geo-keys';
-import { openTiff } from './read';
+import { locateTiff, openTiff } from './read';
 import { createTiff, type WrittenPacking } from './write';
 
 const LONGEST = 2 ** 31 - 1;
@@ -26,6 +26,7 @@ export const geotiff: ImageFormat = {
     (head[0] === 0x4d && head[1] === 0x4d && head[2] === 0 && (head[3] === 42 || head[3] === 43)),
   images: {
     carries: ({ packing, quality }) => (packing === 'jpeg' ? { ...jpegCarries(Number(quality)), longest: LONGEST } : CARRIES),
+    locate: locateTiff,
     open: openTiff,
     write: {
       options: [
@@ -67,11 +68,11 @@ export const geotiff: ImageFormat = {
         if (beside) await putWorldFile(folder, `${stem}.tfw`, grid.map);
         // what keys cannot state has to stand beside
         if (beside || !writeGeoKeys(crs, false).complete) await putText(folder, `${stem}.prj`, writePrj(crs));
-        return createTiff(await folder.create(`${stem}.tif`), image, {
+        return createTiff(await folder.create(`${stem}.tif`), image.info, {
           packing: options.packing as WrittenPacking,
           quality: Number(options.quality),
           overviews: options.overviews === 'yes',
-          georeferenced: true,
+          place: image,
         });
       },
       readBack: async (folder, { stem }, findings) => openTiff(await folder.open(`${stem}.tif`), findings),

@@ -58,6 +58,7 @@ export async function openTiff(source: ByteSource, findings: Findings): Promise<
     info: { ...layout.info, masked: mask !== null },
     where: where.grid ? { ...where, grid: { ...where.grid, width: layout.info.width, height: layout.info.height } } : where,
     version: versionOf(first, file.big, layout),
+    unpacked: needsEngine(first),
     read: async (window) => {
       const raster = await own.blocks.read(window);
       return mask ? { ...raster, valid: await both(raster, mask, window) } : raster;
@@ -116,6 +117,12 @@ function versionOf(directory: Directory, big: boolean, { blockWidth, blockHeight
     ? `tiles of ${blockWidth} by ${blockHeight}`
     : `strips of ${Math.min(blockHeight, info.height)} rows`;
   return `${big ? 'BigTIFF, ' : ''}${packing === 'none' ? 'not packed' : packing}, ${tiled}`;
+}
+
+/** Where a TIFF lies. @throws Problem `tiff-damaged`, `world-file-damaged` */
+export async function locateTiff(source: ByteSource, findings: Findings): Promise<Georeference> {
+  const { directories } = await readDirectories(source);
+  return georeference(source, directories[0]!, findings);
 }
 
 /** What the tags say of where it lies, and where they do not, a world file and a .prj beside it. */

@@ -33,8 +33,8 @@ export interface TiffOptions {
   quality: number;
   /** Whether smaller pictures of it stand in the file as well. */
   overviews: boolean;
-  /** Whether the file says where it lies. */
-  georeferenced: boolean;
+  /** Where it lies, for the file to say; null where that stands beside it, or nowhere. */
+  place: Pick<TargetImage, 'grid' | 'crs'> | null;
 }
 
 /** One picture of the file: the whole, or a smaller one of it. */
@@ -55,8 +55,8 @@ interface Level {
  * Writes a tiled TIFF from the top to the bottom. The directories stand at the beginning of the file, the whole picture's first. Source:
  * TIFF 6.0; OGC 19-008r4; OGC 21-026 (cloud-optimised layout: tiles and reduced pictures).
  */
-export async function createTiff(sink: ByteSink, image: TargetImage, options: TiffOptions): Promise<ImageWriter> {
-  const writer = new TiffWriter(sink, image, options);
+export async function createTiff(sink: ByteSink, info: ImageInfo, options: TiffOptions): Promise<ImageWriter> {
+  const writer = new TiffWriter(sink, info, options);
   await writer.begin();
   return writer;
 }
@@ -70,10 +70,10 @@ class TiffWriter implements ImageWriter {
 
   constructor(
     private readonly sink: ByteSink,
-    private readonly image: TargetImage,
+    private readonly info: ImageInfo,
     private readonly options: TiffOptions,
   ) {
-    const { width, height, bands, sampleType } = image.info;
+    const { width, height, bands, sampleType } = info;
     this.big = 1.34 * width * height * bands * SAMPLE_KINDS[sampleType].bytes > MOST_IN_32_BITS;
     this.tile = { width: sideOf(width), height: sideOf(height) };
     this.rows = this.tile.height;
@@ -110,13 +110,11 @@ class TiffWriter implements ImageWriter {
     level.rows = 0;
     await this.writeTiles(level, strip);
     level.tileRow++;
-    if (number + 1 < this.levels.length) await this.take(number + 1, halve(strip, this.image.info));
+    if (number + 1 < this.levels.length) await this.take(number + 1, halve(strip, this.info));
   }
 
   private async writeTiles(level: Level, strip: Raster): Promise<void> {
-    const packed = await Promise.all(
-      Array.from({ length: level.across }, (_, c) => this.packed(tileOf(strip, c, this.image.info, this.tile))),
-    );
+    const packed = await Promise.all(Array.from({ length: level.across }, (_, c) => this.packed(tileOf(strip, c, this.info, this.tile))));
     for (const [c, bytes] of packed.entries()) {
       const index = level.tileRow * level.across + c;
       level.offsets[index] = this.at;
@@ -127,7 +125,7 @@ class TiffWriter implements ImageWriter {
   }
 
   private async packed(tile: Samples): Promise<Uint8Array> {
-    const { bands, sampleType } = this.image.info;
+    const { bands, sampleType } = this.info;
     const { packing, quality } = this.options;
     const { width, height } = this.tile;
     if (packing === 'jpeg') return imageEngine().jpeg(tile as Uint8Array, width, height, bands as 1 | 3, quality);
@@ -158,9 +156,8 @@ class TiffWriter implements ImageWriter {
   }
 
   private tags(level: Level, number: number): TagValue[] {
-    const { info } = this.image;
-    const { bands, sampleType, alpha, nodata, palette, colour } = info;
-    const { packing } = this.options;
+    const { bands, sampleType, alpha, nodata, palette, colour } = this.info;
+    const { packing, place } = this.options;
     const kind = SAMPLE_KINDS[sampleType];
     const long = this.big ? 16 : 4;
     const each = (value: number): number[] => Array.from({ length: bands }, () => value);
@@ -187,7 +184,7 @@ class TiffWriter implements ImageWriter {
       ...(extra.length > 0 ? [{ tag: TAG.extraSamples, type: 3 as const, values: extra }] : []),
       { tag: TAG.sampleFormat, type: 3, values: each(format) },
       ...(nodata !== null ? [{ tag: TAG.nodata, type: 2 as const, values: Number.isNaN(nodata) ? 'nan' : String(nodata) }] : []),
-      ...(number === 0 && this.options.georeferenced ? placeTags(this.image.grid, this.image.crs) : []),
+      ...(number === 0 && place ? placeTags(place.grid, place.crs) : []),
     ];
   }
 }

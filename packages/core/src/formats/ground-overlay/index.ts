@@ -16,6 +16,7 @@ import { holdsOverlay, openOverlay } from './read';
 export const groundOverlay: ImageFormat = {
   id: 'ground-overlay',
   name: 'KMZ ground overlay',
+  brief: 'KMZ overlay',
   extensions: ['.kmz'],
   companions: [],
   sniff: (head, name) => lettersOf(head).startsWith('PK\x03\x04') && /\.kmz$/i.test(name),
@@ -51,7 +52,7 @@ async function writeOverlay(folder: FolderSink, image: TargetImage): Promise<Ima
   const { stem, options } = image;
   const kind = options.picture === 'jpeg' ? 'jpeg' : 'png';
   const pixels = await folder.scratch();
-  const unpacked = await createTiff(pixels, image, { packing: 'none', quality: 100, overviews: false, georeferenced: false });
+  const unpacked = await createTiff(pixels, image.info, { packing: 'none', quality: 100, overviews: false, place: null });
   return {
     rows: unpacked.rows,
     append: (rows) => unpacked.append(rows),

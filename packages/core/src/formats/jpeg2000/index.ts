@@ -9,7 +9,8 @@ import type { ImageFormat } from '../format';
 import { placeOnly } from '../geotiff/place-only';
 import { georeference } from '../geotiff/read';
 import { Directory, readDirectories } from '../geotiff/structure';
-import type { ImageWriter, OpenImage, TargetImage } from '../image-face';
+import type { Findings } from '../../model/finding';
+import type { Georeference, ImageWriter, OpenImage, TargetImage } from '../image-face';
 import { openUnpacked } from '../picture/read';
 import { putWorldFile } from '../picture/world-file';
 import { putText } from '../prj';
@@ -36,12 +37,8 @@ export const jpeg2000: ImageFormat = {
       packed: packing === 'smaller' ? 2 + Number(ratio) / 2 : null,
       longest: 2 ** 31 - 1,
     }),
-    open: (source, findings) =>
-      openUnpacked(source, findings, async () => {
-        const inside = await geoBox(source);
-        const [file, directory] = inside ? await placeIn(inside, source) : [source, new Directory()];
-        return georeference(file, directory, findings);
-      }),
+    locate,
+    open: (source, findings) => openUnpacked(source, findings, () => locate(source, findings)),
     write: {
       options: [
         {
@@ -69,6 +66,12 @@ export const jpeg2000: ImageFormat = {
     },
   },
 };
+
+async function locate(source: ByteSource, findings: Findings): Promise<Georeference> {
+  const inside = await geoBox(source);
+  const [file, directory] = inside ? await placeIn(inside, source) : [source, new Directory()];
+  return georeference(file, directory, findings);
+}
 
 /** The GeoTIFF of a box; the files beside the picture are beside it as well. */
 async function placeIn(bytes: Uint8Array, source: ByteSource): Promise<[ByteSource, Directory]> {

@@ -7,13 +7,14 @@ import type { FormatOption, OptionValues } from '../format-option';
 import { createTiff } from '../geotiff/write';
 import { type ImageCarries, type ImageWriter, jpegCarries, type TargetImage } from '../image-face';
 import { putText } from '../prj';
-import { openPicture } from './read';
+import { openPicture, placeBeside } from './read';
 import { qualityOption } from './quality';
 import { putWorldFile, worldSuffixes } from './world-file';
 
 interface Kind {
   id: PictureKind;
   name: string;
+  brief: string;
   extensions: readonly string[];
   sniff: ImageFormat['sniff'];
   carries: (options: OptionValues) => ImageCarries;
@@ -21,17 +22,19 @@ interface Kind {
 }
 
 /** A picture whose place stands beside it: in a world file, and its system in a .prj. */
-function picture({ id, name, extensions, sniff, carries, options }: Kind): ImageFormat {
+function picture({ id, name, brief, extensions, sniff, carries, options }: Kind): ImageFormat {
   const [extension] = extensions as [string];
   const [world] = worldSuffixes(extension) as [string];
   return {
     id,
     name,
+    brief,
     extensions,
     companions: [...new Set([...extensions.flatMap(worldSuffixes), '.prj'])],
     sniff,
     images: {
       carries,
+      locate: placeBeside,
       open: openPicture,
       write: {
         options,
@@ -55,7 +58,7 @@ async function writePicture(
   await putWorldFile(folder, stem + world, grid.map);
   await putText(folder, `${stem}.prj`, writePrj(crs));
   const scratch: Scratch = await folder.scratch();
-  const unpacked = await createTiff(scratch, image, { packing: 'none', quality: 100, overviews: false, georeferenced: false });
+  const unpacked = await createTiff(scratch, image.info, { packing: 'none', quality: 100, overviews: false, place: null });
   return {
     rows: unpacked.rows,
     append: (rows) => unpacked.append(rows),
@@ -79,6 +82,7 @@ const begins =
 export const jpeg: ImageFormat = picture({
   id: 'jpeg',
   name: 'JPEG with world file',
+  brief: 'JPEG',
   extensions: ['.jpg', '.jpeg'],
   sniff: begins(0xff, 0xd8, 0xff),
   carries: ({ quality }) => jpegCarries(Number(quality)),
@@ -89,6 +93,7 @@ export const jpeg: ImageFormat = picture({
 export const png: ImageFormat = picture({
   id: 'png',
   name: 'PNG with world file',
+  brief: 'PNG',
   extensions: ['.png'],
   sniff: begins(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a),
   carries: () => ({

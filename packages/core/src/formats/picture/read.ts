@@ -42,6 +42,7 @@ export async function openUnpacked(source: ByteSource, findings: Findings, place
       info,
       where: { ...where, grid: where.grid && { map: where.grid.map, width: info.width, height: info.height } },
       version: `${info.bands} ${info.bands === 1 ? 'band' : 'bands'} of ${info.sampleType}`,
+      unpacked: true,
       read: (window) => blocks.read(window),
       close: unpacked.remove,
     };

@@ -8,13 +8,14 @@ import type { Finding } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
 import { folderAt } from '@pontrel/host-node/files';
 import { FeatureStoreWriter } from '@pontrel/host-node/store/feature-store';
-import { type StoredSource, withSources } from './stored-source';
+import { type StoredPictures, type StoredSource, withSources } from './stored-source';
 import { type Progress, watchOver } from './watch';
 
 export interface RunRequest {
   recipe: Recipe;
   deliverable: Deliverable;
   sources: StoredSource[];
+  pictures: StoredPictures[];
   /** An empty folder of the run's own. */
   folder: string;
 }
@@ -30,7 +31,7 @@ export const FILES_FOLDER = 'files';
 export const READ_BACK_FILE = 'readback.sqlite';
 
 /** Writes a deliverable's files and proves them; nothing outside the given folder is touched. */
-export async function runDeliverable(
+export async function runRecords(
   { recipe, deliverable, sources, folder }: RunRequest,
   report: (progress: Progress) => void,
 ): Promise<RunResult> {
@@ -72,7 +73,7 @@ export async function runDeliverable(
   }
 }
 
-async function sizesOf(folder: string): Promise<{ name: string; bytes: number }[]> {
+export async function sizesOf(folder: string): Promise<{ name: string; bytes: number }[]> {
   const names = (await readdir(folder)).sort();
   return Promise.all(names.map(async (name) => ({ name, bytes: (await stat(path.join(folder, name))).size })));
 }

@@ -1,0 +1,86 @@
+import { createReadStream } from 'node:fs';
+import type { FastifyInstance, FastifyReply } from 'fastify';
+import type { ZodTypeProvider } from 'fastify-type-provider-zod';
+import { z } from 'zod';
+import { PictureSizes, PieceView, PixelValues } from '@pontrel/contract/pictures';
+import type { PictureService } from './picture-service';
+
+const Id = z.object({ id: z.string() });
+const SourceId = Id.extend({ source: z.string() });
+const DeliverableId = Id.extend({ deliverable: z.string() });
+const At = { z: z.coerce.number().int().min(0).max(30), x: z.coerce.number().int(), y: z.coerce.number().int() };
+
+/** Pictures on the map, and what will become of them. */
+export function addPictureRoutes(app: FastifyInstance, pictures: PictureService): void {
+  const api = app.withTypeProvider<ZodTypeProvider>();
+  const source = '/api/crossings/:id/sources/:source';
+  api.get(`${source}/thumbnail/:stamp`, { schema: { params: SourceId.extend({ stamp: z.string() }) } }, ({ params }, reply) =>
+    kept(reply).send(createReadStream(pictures.thumbnail(params.id, params.source))),
+  );
+  api.get(
+    `${source}/picture-tiles/:stamp/:z/:x/:y`,
+    { schema: { params: SourceId.extend({ stamp: z.string(), ...At }) } },
+    async ({ params }, reply) => sendTile(reply, await pictures.tile(params.id, params.source, params.z, params.x, params.y)),
+  );
+  api.get(
+    `${source}/own-tiles/:stamp/:z/:x/:y`,
+    { schema: { params: SourceId.extend({ stamp: z.string(), ...At }) } },
+    async ({ params }, reply) => sendTile(reply, await pictures.ownTile(params.id, params.source, params.z, params.x, params.y)),
+  );
+  api.get(
+    `${source}/previews/:stamp/picture-tiles/:z/:x/:y`,
+    { schema: { params: SourceId.extend({ stamp: z.string(), ...At }) } },
+    async ({ params }, reply) =>
+      sendTile(reply, await pictures.previewTile(params.id, params.source, params.stamp, params.z, params.x, params.y)),
+  );
+  api.get(
+    '/api/runs/:id/picture-tiles/:stamp/:z/:x/:y',
+    { schema: { params: Id.extend({ stamp: z.string(), ...At }) } },
+    async ({ params }, reply) => sendTile(reply, await pictures.readBackTile(params.id, params.z, params.x, params.y)),
+  );
+  api.get(
+    '/api/crossings/:id/pixels',
+    {
+      schema: { params: Id, querystring: z.object({ x: z.coerce.number(), y: z.coerce.number() }), response: { 200: PixelValues } },
+    },
+    ({ params, query }) => pictures.values(params.id, query.x, query.y),
+  );
+  api.get(
+    '/api/crossings/:id/deliverables/:deliverable/size',
+    { schema: { params: DeliverableId, response: { 200: PictureSizes } } },
+    ({ params }) => pictures.size(params.id, params.deliverable),
+  );
+  api.get(
+    '/api/crossings/:id/deliverables/:deliverable/overview',
+    { schema: { params: DeliverableId, response: { 200: z.object({ image: z.string() }) } } },
+    ({ params }) => pictures.overview(params.id, params.deliverable),
+  );
+  api.get(
+    '/api/crossings/:id/deliverables/:deliverable/piece',
+    {
+      schema: {
+        params: DeliverableId,
+        querystring: z.object({
+          x: z.coerce.number().int(),
+          y: z.coerce.number().int(),
+          width: z.coerce.number().int().min(1).max(1600),
+          height: z.coerce.number().int().min(1).max(1200),
+          quality: z.coerce.number().int().min(1).max(100).optional(),
+        }),
+        response: { 200: PieceView },
+      },
+    },
+    ({ params, query: { quality, ...window } }) =>
+      pictures.piece(params.id, params.deliverable, window, quality === undefined ? {} : { quality }),
+  );
+}
+
+/** The address holds a stamp of all that it was made from, so it never changes. */
+const kept = (reply: FastifyReply): FastifyReply =>
+  reply.header('cache-control', 'private, max-age=31536000, immutable').type('image/webp');
+
+/** A tile; nothing where no picture lies. */
+function sendTile(reply: FastifyReply, bytes: Uint8Array): FastifyReply {
+  if (bytes.length === 0) return reply.header('cache-control', 'private, max-age=31536000, immutable').status(204).send();
+  return kept(reply).send(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength));
+}

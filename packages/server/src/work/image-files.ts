@@ -1,0 +1,60 @@
+import { existsSync } from 'node:fs';
+import path from 'node:path';
+import type { ImageMember } from '@pontrel/core/content/raster/profile';
+import { anyFormatById } from '@pontrel/core/formats/every-format';
+import { extensionOf } from '@pontrel/core/formats/extension';
+import type { ByteSource } from '@pontrel/core/io/bytes';
+import { fileSource } from '@pontrel/host-node/files';
+import { storedExtension } from './read-source';
+
+/** A picture of a source as its files lie: under names made here, by its number. */
+export interface StoredMember {
+  /** What people call it. */
+  name: string;
+  extension: string;
+  companions: string[];
+}
+
+/** Where the pictures of a source lie. */
+export interface ImageFiles {
+  folder: string;
+  /** What people call the source. */
+  name: string;
+  members: StoredMember[];
+}
+
+const stemOf = (k: number): string => `image-${k + 1}`;
+
+/** A file of the picture with that number, by its extension. */
+export const memberFile = (folder: string, k: number, extension: string): string => path.join(folder, stemOf(k) + extension);
+
+/** The smaller pictures of it. */
+export const pyramidFile = (folder: string, k: number): string => path.join(folder, `${stemOf(k)}.pyramid`);
+
+/** How all pictures of a source look together, for cards. */
+export const THUMBNAIL_FILE = 'thumbnail.webp';
+
+/** The files of a source of pictures that was read into `folder`. */
+export function storedImages(folder: string, name: string, members: readonly Pick<ImageMember, 'name' | 'format'>[]): ImageFiles {
+  return {
+    folder,
+    name,
+    members: members.map((m, k) => {
+      const format = anyFormatById(m.format)!;
+      return {
+        name: m.name,
+        extension: storedExtension(m.name, format),
+        companions: format.companions.filter((c) => existsSync(memberFile(folder, k, c))),
+      };
+    }),
+  };
+}
+
+/** The picture with that number, with the files that belong to it. */
+export function openMember({ folder, members }: ImageFiles, k: number): Promise<ByteSource> {
+  const { name, extension, companions } = members[k]!;
+  const stem = name.slice(0, name.length - extensionOf(name).length);
+  return fileSource(memberFile(folder, k, extension), name, async (wanted) =>
+    companions.includes(wanted) ? fileSource(memberFile(folder, k, wanted), stem + wanted) : null,
+  );
+}

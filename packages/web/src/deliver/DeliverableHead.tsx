@@ -1,0 +1,105 @@
+import { useState } from 'react';
+import { Box, Button, chakra, Flex, Input } from '@chakra-ui/react';
+import { Trash2 } from 'lucide-react';
+import type { Deliverable } from '@pontrel/core/crossing/recipe';
+import { anyFormatById } from '@pontrel/core/formats/every-format';
+import { prescribedCrs } from '@pontrel/core/formats/options';
+import { useChange, useCrossing } from '../crossing/use-crossing';
+import { crsLabel } from '../components/crs-label';
+import { CrsSearch } from '../components/CrsSearch';
+import { ICON, Mono, Muted } from '../components/parts';
+import { useCrsQuery } from '../state/api';
+
+/** Changes a deliverable; the label is what undo calls it. */
+export type EditDeliverable = (label: string, how: (draft: Deliverable) => void) => void;
+
+export function useEditDeliverable({ id }: Deliverable): EditDeliverable {
+  const change = useChange();
+  return (label, how) => change(label, (draft) => how(draft.deliverables.find((x) => x.id === id)!));
+}
+
+/** The name of a deliverable, to be changed in place, and the way to take it away. */
+export function DeliverableName({ deliverable: d, edit }: { deliverable: Deliverable; edit: EditDeliverable }) {
+  const change = useChange();
+  const [name, setName] = useState<string | null>(null);
+  const save = (): void => {
+    if (name !== null && name.trim() !== '' && name.trim() !== d.name)
+      edit(`name of ${d.name}`, (x) => void (x.name = name.trim().slice(0, 80)));
+    setName(null);
+  };
+  return (
+    <Flex align="center" gap="10px" mb="8px">
+      <Input
+        w="320px"
+        fontWeight={650}
+        aria-label="Name of the deliverable"
+        value={name ?? d.name}
+        onChange={(e) => setName(e.target.value)}
+        onBlur={save}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter') e.currentTarget.blur();
+        }}
+      />
+      <Muted>{anyFormatById(d.format)?.name}</Muted>
+      <Box flex="1" />
+      <Button
+        size="sm"
+        variant="ghost"
+        color="muted"
+        onClick={() => change(`remove ${d.name}`, (draft) => void (draft.deliverables = draft.deliverables.filter((x) => x.id !== d.id)))}
+      >
+        <Trash2 {...ICON} size={14} />
+        Remove
+      </Button>
+    </Flex>
+  );
+}
+
+/** The target system of a deliverable, in two cells of a grid of names and values. */
+export function TargetSystem({ deliverable: d, edit }: { deliverable: Deliverable; edit: EditDeliverable }) {
+  const crossing = useCrossing();
+  const { data: crs } = useCrsQuery(d.crs);
+  const format = anyFormatById(d.format);
+  const prescribed = format ? prescribedCrs(format, d.options) : null;
+  const [choosing, setChoosing] = useState(false);
+  return (
+    <>
+      <Muted>Target system</Muted>
+      <Flex align="center" gap="10px" minW="0">
+        <Mono fontWeight={600}>{crsLabel(d.crs)}</Mono>
+        <Box truncate>{crs?.name}</Box>
+        {d.crs === crossing.frame?.id && <Muted textStyle="small">the frame</Muted>}
+        {prescribed === d.crs ? (
+          <Muted textStyle="small">as the format prescribes</Muted>
+        ) : (
+          <chakra.button
+            type="button"
+            minH="24px"
+            cursor="pointer"
+            color="verdigrisInk"
+            fontWeight={550}
+            textDecoration="underline"
+            onClick={() => setChoosing(!choosing)}
+          >
+            {choosing ? 'keep it' : 'change'}
+          </chakra.button>
+        )}
+      </Flex>
+      {choosing && (
+        <>
+          <span />
+          <Box maxW="420px">
+            <CrsSearch
+              autoFocus
+              label="Find a target system"
+              onChoose={(c) => {
+                edit(`target system ${c.id}`, (x) => void (x.crs = c.id));
+                setChoosing(false);
+              }}
+            />
+          </Box>
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,317 @@
+import { useState } from 'react';
+import { Box, Flex, Grid, Input } from '@chakra-ui/react';
+import type { ImageForecast } from '@pontrel/core/content/raster/forecast';
+import type { Deliverable, ImageSettings } from '@pontrel/core/crossing/recipe';
+import { type Crs, isPlane, unitSymbol } from '@pontrel/core/crs/crs';
+import { anyFormatById } from '@pontrel/core/formats/every-format';
+import { formatOptions, writeOptions } from '@pontrel/core/formats/options';
+import type { Resampling } from '@pontrel/core/raster/resample';
+import { useCrossing } from '../crossing/use-crossing';
+import { bytes, parseLength } from '../components/numbers';
+import { Choice, Mono, Muted, Select, Tick } from '../components/parts';
+import { TypedText } from '../components/Typed';
+import { useCrsQuery } from '../state/api';
+import { AreaChoice } from './AreaChoice';
+import { DeliverableName, TargetSystem, useEditDeliverable } from './DeliverableHead';
+import { FormatOptions } from './FormatOptions';
+
+const RESAMPLINGS: { value: Resampling; label: string }[] = [
+  { value: 'bilinear', label: 'Bilinear' },
+  { value: 'cubic', label: 'Cubic' },
+  { value: 'nearest', label: 'Nearest pixel' },
+  { value: 'average', label: 'Average, for shrinking' },
+  { value: 'mode', label: 'Most frequent, for classes' },
+];
+
+/** Settings of a deliverable that has none yet. */
+export const PLAIN: ImageSettings = { resampling: 'bilinear', aligned: true };
+
+/** What an image is made of, where it lies, how large its pixels are, and how it is packed. */
+export function ImageOptions({
+  deliverable: d,
+  forecast,
+  quality,
+  onDraw,
+}: {
+  deliverable: Deliverable;
+  forecast: ImageForecast | undefined;
+  /** The quality that keeps the files under the size that is asked for; null where none does. */
+  quality: number | null | undefined;
+  onDraw(): void;
+}) {
+  const crossing = useCrossing();
+  const edit = useEditDeliverable(d);
+  const { data: crs } = useCrsQuery(d.crs);
+  const image = d.image ?? PLAIN;
+  const images = crossing.sources.filter((s) => s.images);
+  const format = anyFormatById(d.format)!;
+  const values = formatOptions(format, d.options);
+  const hasQuality = writeOptions(format).some((o) => o.id === 'quality' && (!o.when || o.when(values)));
+  const set = (label: string, how: (settings: ImageSettings) => void): void =>
+    edit(label, (x) => {
+      x.image ??= { ...PLAIN };
+      how(x.image);
+    });
+  const chosen = image.sources ?? images.map((s) => s.name);
+  const polygons = d.area?.kind === 'drawn' || d.area?.kind === 'layer';
+  return (
+    <Box px="16px" pt="10px" pb="10px" borderBottomWidth="1px" borderColor="hairline" flex="none">
+      <DeliverableName deliverable={d} edit={edit} />
+      <Grid templateColumns="110px minmax(0, 1fr)" rowGap="6px" alignItems="center">
+        <TargetSystem deliverable={d} edit={edit} />
+        {images.length > 1 && (
+          <>
+            <Muted>Made of</Muted>
+            <Flex gap="14px" wrap="wrap" role="group" aria-label="Images that it is made of">
+              {images.map((s) => (
+                <Flex as="label" key={s.id} align="center" gap="6px" cursor="pointer">
+                  <Tick
+                    label={`Made of ${s.name}`}
+                    checked={chosen.includes(s.name)}
+                    onChange={(on) =>
+                      set(`images of ${d.name}`, (x) => {
+                        x.sources = images.map((i) => i.name).filter((n) => (n === s.name ? on : chosen.includes(n)));
+                      })
+                    }
+                  />
+                  <Mono fontSize="11.5px">{s.name}</Mono>
+                </Flex>
+              ))}
+            </Flex>
+          </>
+        )}
+        <Muted>Area</Muted>
+        <Flex align="center" gap="8px" minW="0" wrap="wrap">
+          <AreaChoice
+            crossing={crossing}
+            sources={crossing.sources}
+            area={d.area}
+            onDraw={onDraw}
+            onChange={(area) =>
+              edit(`area of ${d.name}`, (x) => {
+                if (area) x.area = area;
+                else delete x.area;
+              })
+            }
+          />
+          {polygons && (
+            <Choice<'nothing' | 'stays'>
+              small
+              label="Beyond the area"
+              value={image.outside ?? 'nothing'}
+              onChange={(outside) => set(`what lies beyond the area of ${d.name}`, (x) => void (x.outside = outside))}
+              options={[
+                { value: 'nothing', label: 'Cut to it' },
+                { value: 'stays', label: 'Its box' },
+              ]}
+            />
+          )}
+        </Flex>
+        <Muted>Pixel</Muted>
+        <PixelSize
+          key={d.id}
+          size={image.pixelSize}
+          crs={crs}
+          native={forecast?.pixelSize}
+          onChange={(size) =>
+            set(`pixel size of ${d.name}`, (x) => {
+              if (size) x.pixelSize = size;
+              else delete x.pixelSize;
+            })
+          }
+        />
+        <Muted>Resampling</Muted>
+        <Flex align="center" gap="10px">
+          <Select
+            label="Resampling"
+            width="200px"
+            value={image.resampling}
+            options={RESAMPLINGS}
+            onChange={(resampling) => set(`resampling of ${d.name}`, (x) => void (x.resampling = resampling))}
+          />
+          {forecast && <Muted truncate>{aboutPixels(forecast)}</Muted>}
+        </Flex>
+        {hasQuality && (
+          <>
+            <Muted>Quality</Muted>
+            <Flex align="center" gap="10px">
+              <Choice<'fixed' | 'under'>
+                small
+                label="How the quality is chosen"
+                value={image.under_bytes === undefined ? 'fixed' : 'under'}
+                onChange={(how) =>
+                  set(`quality of ${d.name}`, (x) => {
+                    if (how === 'under') x.under_bytes = 20e6;
+                    else delete x.under_bytes;
+                  })
+                }
+                options={[
+                  { value: 'fixed', label: 'Fixed' },
+                  { value: 'under', label: 'Under a size' },
+                ]}
+              />
+              {image.under_bytes === undefined ? (
+                <TypedText
+                  label="Quality"
+                  value={String(values.quality)}
+                  width="64px"
+                  fault={(text) => (Number(text) >= 1 && Number(text) <= 100 ? null : '1 to 100')}
+                  onChange={(text) =>
+                    edit(`quality of ${d.name}`, (x) => void (x.options = { ...x.options, quality: Math.round(Number(text)) }))
+                  }
+                />
+              ) : (
+                <>
+                  <TypedText
+                    label="Largest size"
+                    value={bytes(image.under_bytes)}
+                    width="86px"
+                    fault={(text) => (bytesOf(text) === null ? 'A size is wanted, such as 20 MB.' : null)}
+                    onChange={(text) => set(`largest size of ${d.name}`, (x) => void (x.under_bytes = bytesOf(text)!))}
+                  />
+                  <Muted>
+                    {quality === undefined
+                      ? 'working it out'
+                      : quality === null
+                        ? 'no quality is small enough: take larger pixels'
+                        : 'gives quality '}
+                    {typeof quality === 'number' && <b>{quality}</b>}
+                  </Muted>
+                </>
+              )}
+            </Flex>
+          </>
+        )}
+      </Grid>
+      <FormatOptions
+        deliverable={d}
+        besides={['quality']}
+        onChange={(id, label, value) => edit(label, (x) => void (x.options = { ...x.options, [id]: value }))}
+      />
+    </Box>
+  );
+}
+
+/** Bytes from "20 MB" or "800 kB"; a bare number is megabytes. Null when it is none. */
+function bytesOf(text: string): number | null {
+  const match = /^\s*([0-9]*[.,]?[0-9]+)\s*(b|kb|mb|gb)?\s*$/i.exec(text);
+  if (!match) return null;
+  const value =
+    Number(match[1]!.replace(',', '.')) * { b: 1, kb: 1e3, mb: 1e6, gb: 1e9 }[(match[2] ?? 'mb').toLowerCase() as 'b' | 'kb' | 'mb' | 'gb'];
+  return value > 0 ? value : null;
+}
+
+/** What becomes of pixels on the way, in a line. */
+const aboutPixels = ({ samePixels, turned }: ImageForecast): string =>
+  samePixels
+    ? 'not needed: pixels stay as they are'
+    : Math.abs(turned) >= 0.001
+      ? `turned by ${turned.toFixed(3)}° between the systems`
+      : 'pixels are worked out anew';
+
+type Way = 'native' | 'ground' | 'scale';
+
+/** How large a pixel is: as in the source, in units of the target, or by a scale and the dots of a printer. */
+function PixelSize({
+  size,
+  crs,
+  native,
+  onChange,
+}: {
+  size: [number, number] | undefined;
+  crs: Crs | undefined;
+  native: [number, number] | undefined;
+  onChange(size: [number, number] | null): void;
+}) {
+  const [way, setWay] = useState<Way>(size ? 'ground' : 'native');
+  const [scale, setScale] = useState('1000');
+  const [dpi, setDpi] = useState('200');
+  const metres = crs && isPlane(crs) ? crs.unit.metres : null;
+  const unit = crs ? unitSymbol(crs) : '';
+  const shown = size ?? native;
+  const byScale = (s: string, d: string): void => {
+    const [denominator, dots] = [Number(s.replace(/^1\s*:\s*/, '').replace(/\s/g, '')), Number(d)];
+    if (metres !== null && denominator > 0 && dots > 0) {
+      const pixel = Number(((denominator * 0.0254) / dots / metres).toPrecision(6));
+      onChange([pixel, pixel]);
+    }
+  };
+  const read = (text: string): number | null => {
+    if (metres === null) return Number(text) > 0 ? Number(text) : null;
+    const length = parseLength(text, 'm');
+    return length === null ? null : /[a-z]/i.test(text) ? length / metres : Number(text.replace(',', '.'));
+  };
+  return (
+    <Flex align="center" gap="10px">
+      <Choice<Way>
+        small
+        label="How large a pixel is"
+        value={way}
+        onChange={(w) => {
+          setWay(w);
+          if (w === 'native') onChange(null);
+          if (w === 'ground' && shown) onChange([rounded(shown[0]), rounded(shown[1])]);
+          if (w === 'scale') byScale(scale, dpi);
+        }}
+        options={[
+          { value: 'native', label: 'As in the source' },
+          { value: 'ground', label: 'On the ground' },
+          { value: 'scale', label: 'Scale and dpi', disabled: metres === null },
+        ]}
+      />
+      {way === 'ground' && (
+        <TypedText
+          label="Pixel on the ground"
+          width="104px"
+          value={shown ? `${shown[0]} ${unit}` : ''}
+          fault={(text) => (read(text.replace(/[°]/g, '')) === null ? `A size in ${unit} is wanted.` : null)}
+          onChange={(text) => {
+            const value = read(text.replace(/[°]/g, ''))!;
+            onChange([value, value]);
+          }}
+        />
+      )}
+      {way === 'scale' && (
+        <>
+          <Flex align="center" gap="4px">
+            1:
+            <Input
+              h="26px"
+              w="72px"
+              fontFamily="mono"
+              fontSize="12px"
+              aria-label="Scale"
+              value={scale}
+              onChange={(e) => setScale(e.target.value)}
+              onBlur={() => byScale(scale, dpi)}
+            />
+          </Flex>
+          <Flex align="center" gap="4px">
+            <Input
+              h="26px"
+              w="56px"
+              fontFamily="mono"
+              fontSize="12px"
+              aria-label="Dots per inch"
+              value={dpi}
+              onChange={(e) => setDpi(e.target.value)}
+              onBlur={() => byScale(scale, dpi)}
+            />
+            dpi
+          </Flex>
+        </>
+      )}
+      {way !== 'ground' && shown && (
+        <Muted>
+          {way === 'scale' ? '= ' : ''}
+          <Mono>
+            {rounded(shown[0])} {unit}
+          </Mono>
+        </Muted>
+      )}
+      {way === 'ground' && shown && metres !== null && <Muted truncate>= 1:1 000 at {Math.round(25.4 / (shown[0] * metres))} dpi</Muted>}
+    </Flex>
+  );
+}
+
+const rounded = (v: number): number => Number(v.toPrecision(6));

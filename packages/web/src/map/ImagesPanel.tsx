@@ -1,0 +1,169 @@
+import { Box, Button, chakra, Flex, Slider, Text } from '@chakra-ui/react';
+import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
+import { arrayMove, SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
+import { CSS } from '@dnd-kit/utilities';
+import { Eye, EyeOff, GripVertical, X } from 'lucide-react';
+import { imageRule } from '@pontrel/core/crossing/recipe';
+import { ICON, Mono, Muted } from '../components/parts';
+import { shownRules, useChange, useCrossing } from '../crossing/use-crossing';
+
+/** The images of the map from the top: shown or hidden, how opaque, and their order. */
+export function ImagesPanel({ onClose }: { onClose(): void }) {
+  const { pictures, recipe } = useCrossing();
+  const change = useChange();
+  const names = pictures.map((p) => p.source);
+  const hidden = (name: string): boolean => imageRule(recipe, name).shown?.hidden === true;
+  const allHidden = names.every(hidden);
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const hide = (which: readonly string[], on: boolean): void =>
+    change(`${on ? 'hide' : 'show'} ${which.length === 1 ? which[0] : 'all images'}`, (draft) => {
+      for (const name of which) {
+        const shown = shownRules(draft, name);
+        if (on) shown.hidden = true;
+        else delete shown.hidden;
+      }
+    });
+  const drop = ({ active, over }: DragEndEvent): void => {
+    if (over && active.id !== over.id)
+      change(
+        'order of the images',
+        (draft) => void (draft.images = arrayMove(names, names.indexOf(String(active.id)), names.indexOf(String(over.id)))),
+      );
+  };
+  return (
+    <Box
+      position="absolute"
+      right="8px"
+      top="8px"
+      w="268px"
+      bg="surface"
+      borderWidth="1px"
+      borderColor="ink"
+      borderRadius="sheet"
+      role="region"
+      aria-label="Images on the map"
+    >
+      <Flex align="center" gap="8px" px="10px" h="36px">
+        <Text fontWeight={650}>Images</Text>
+        <Muted textStyle="small">the first lies on top</Muted>
+        <Box flex="1" />
+        <Eyes label="All images" on={!allHidden} onChange={(on) => hide(names, !on)} />
+        <Button size="sm" variant="ghost" px="0" minW="24px" h="24px" aria-label="Close the list of images" onClick={onClose}>
+          <X {...ICON} size={14} />
+        </Button>
+      </Flex>
+      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
+        <SortableContext items={names} strategy={verticalListSortingStrategy}>
+          <Box role="list" maxH="280px" overflowY="auto" pb="4px">
+            {names.map((name) => (
+              <Row
+                key={name}
+                name={name}
+                hidden={hidden(name)}
+                opacity={imageRule(recipe, name).shown?.opacity ?? 1}
+                onHide={(on) => hide([name], on)}
+                onOpacity={(opacity) =>
+                  change(`opacity of ${name}`, (draft) => {
+                    const shown = shownRules(draft, name);
+                    if (opacity < 1) shown.opacity = opacity;
+                    else delete shown.opacity;
+                  })
+                }
+              />
+            ))}
+          </Box>
+        </SortableContext>
+      </DndContext>
+    </Box>
+  );
+}
+
+function Row({
+  name,
+  hidden,
+  opacity,
+  onHide,
+  onOpacity,
+}: {
+  name: string;
+  hidden: boolean;
+  opacity: number;
+  onHide(hidden: boolean): void;
+  onOpacity(opacity: number): void;
+}) {
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: name });
+  return (
+    <Flex
+      ref={setNodeRef}
+      role="listitem"
+      align="center"
+      gap="6px"
+      h="34px"
+      px="8px"
+      borderTopWidth="1px"
+      borderColor="hairline"
+      bg={isDragging ? 'verdigrisTint' : 'surface'}
+      position="relative"
+      zIndex={isDragging ? 1 : 0}
+      style={{ transform: CSS.Transform.toString(transform), transition }}
+    >
+      <chakra.button
+        type="button"
+        cursor="grab"
+        color="ghost"
+        minW="18px"
+        h="24px"
+        touchAction="none"
+        {...attributes}
+        {...listeners}
+        aria-label={`Move ${name}`}
+      >
+        <GripVertical {...ICON} size={13} />
+      </chakra.button>
+      <Mono flex="1" minW="0" fontSize="11.5px" truncate color={hidden ? 'muted' : 'ink'} title={name}>
+        {name}
+      </Mono>
+      <Slider.Root
+        size="sm"
+        w="66px"
+        min={10}
+        max={100}
+        step={10}
+        defaultValue={[Math.round(opacity * 100)]}
+        aria-label={[`Opacity of ${name}`]}
+        disabled={hidden}
+        onValueChangeEnd={({ value }) => onOpacity((value[0] ?? 100) / 100)}
+      >
+        <Slider.Control>
+          <Slider.Track bg="hairline" h="2px">
+            <Slider.Range bg="verdigris" />
+          </Slider.Track>
+          <Slider.Thumb index={0} bg="surface" borderColor="verdigris" borderWidth="1.5px" boxSize="12px" boxShadow="none" />
+        </Slider.Control>
+      </Slider.Root>
+      <Eyes label={name} on={!hidden} onChange={(on) => onHide(!on)} />
+    </Flex>
+  );
+}
+
+function Eyes({ label, on, onChange }: { label: string; on: boolean; onChange(on: boolean): void }) {
+  const Icon = on ? Eye : EyeOff;
+  return (
+    <Button
+      size="sm"
+      variant="ghost"
+      px="0"
+      minW="24px"
+      h="24px"
+      aria-pressed={on}
+      aria-label={`Show ${label}`}
+      color={on ? 'ink' : 'muted'}
+      onClick={() => onChange(!on)}
+    >
+      <Icon {...ICON} size={14} />
+    </Button>
+  );
+}

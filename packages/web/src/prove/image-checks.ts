@@ -1,0 +1,41 @@
+import { accountTotals } from '@pontrel/core/content/account';
+import type { ImageDifference, ImageProof } from '@pontrel/core/content/raster/proof';
+import { deviation, grouped } from '../components/numbers';
+import type { Tone } from '../components/parts';
+
+export interface ImageCheck {
+  name: string;
+  figure: string;
+  tone: Exclude<Tone, 'plain'>;
+  differences: ImageDifference[];
+}
+
+/** A distance in pixels. */
+export const pixels = (px: number | null): string => (px === null ? 'no texture' : px < 0.005 ? '0.00 px' : `${px.toFixed(2)} px`);
+
+/** The proof of an image as a list of checks, in the order in which people would make them by eye. */
+export function imageChecksOf(proof: ImageProof): ImageCheck[] {
+  const of = (...codes: ImageDifference['code'][]): ImageDifference[] => proof.differences.filter((d) => codes.includes(d.code));
+  const check = (name: string, figure: string, differences: ImageDifference[]): ImageCheck => ({
+    name,
+    figure,
+    differences,
+    tone: differences.some((d) => !d.expected) ? 'wrong' : differences.length > 0 ? 'caution' : 'good',
+  });
+  const { size, values, registration } = proof;
+  const measured = registration.places.filter((p) => p.shift).length;
+  const { missing } = accountTotals(proof.account);
+  return [
+    check('Size of the image', `${grouped(size.width)} × ${grouped(size.height)}`, of('size', 'unreadable')),
+    check('Bands and samples', String(size.bands), of('samples')),
+    check('Corners, as the file states them', deviation(proof.maxDeviation_m), of('georeferencing')),
+    check('Coordinate system', 'as asked', of('crs')),
+    check(`Registration, ${measured} places`, pixels(registration.largest_px), of('registration')),
+    check(
+      'Values, pixel by pixel',
+      values.different === 0 ? `${grouped(values.compared)} equal` : `${values.meanDifference.toFixed(2)} on the mean`,
+      of('values'),
+    ),
+    check('Account of pixels', missing === 0 ? 'closes' : `${grouped(missing)} missing`, of('pixels')),
+  ];
+}
