@@ -3,13 +3,17 @@ import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSe
 import { arrayMove, SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { Eye, EyeOff, GripVertical, X } from 'lucide-react';
+import type { PixelValues } from '@pontrel/contract/pictures';
 import { imageRule } from '@pontrel/core/crossing/recipe';
 import { ICON, Mono, Muted } from '../components/parts';
 import { shownRules, useChange, useCrossing } from '../crossing/use-crossing';
+import { usePixelsQuery } from '../state/api';
 
-/** The images of the map from the top: shown or hidden, how opaque, and their order. */
-export function ImagesPanel({ onClose }: { onClose(): void }) {
-  const { pictures, recipe } = useCrossing();
+/** The images of the map from the top: shown or hidden, how opaque, their order, and their values under the pointer. */
+export function ImagesPanel({ under, onClose }: { under: readonly [number, number] | null; onClose(): void }) {
+  const { id, pictures, recipe } = useCrossing();
+  const stamp = pictures.map((p) => p.stamp).join();
+  const { currentData: values } = usePixelsQuery({ id, x: under?.[0] ?? 0, y: under?.[1] ?? 0, stamp }, { skip: !under });
   const change = useChange();
   const names = pictures.map((p) => p.source);
   const hidden = (name: string): boolean => imageRule(recipe, name).shown?.hidden === true;
@@ -36,9 +40,9 @@ export function ImagesPanel({ onClose }: { onClose(): void }) {
   return (
     <Box
       position="absolute"
-      right="8px"
+      right="40px"
       top="8px"
-      w="268px"
+      w="300px"
       bg="surface"
       borderWidth="1px"
       borderColor="ink"
@@ -62,6 +66,7 @@ export function ImagesPanel({ onClose }: { onClose(): void }) {
               <Row
                 key={name}
                 name={name}
+                value={valueAt(values?.find((v) => v.source === name))}
                 hidden={hidden(name)}
                 opacity={imageRule(recipe, name).shown?.opacity ?? 1}
                 onHide={(on) => hide([name], on)}
@@ -81,14 +86,24 @@ export function ImagesPanel({ onClose }: { onClose(): void }) {
   );
 }
 
+/** Values at a pixel as one reads them. */
+function valueAt(found: PixelValues[number] | undefined): string | null {
+  if (!found) return null;
+  const said = found.values === null ? 'no value' : found.values.map((v) => Number(v.toPrecision(7))).join(' ');
+  return `${said}  at ${found.pixel.join(', ')}`;
+}
+
 function Row({
   name,
+  value,
   hidden,
   opacity,
   onHide,
   onOpacity,
 }: {
   name: string;
+  /** What it has under the pointer; null where it has no pixel there. */
+  value: string | null;
   hidden: boolean;
   opacity: number;
   onHide(hidden: boolean): void;
@@ -101,7 +116,7 @@ function Row({
       role="listitem"
       align="center"
       gap="6px"
-      h="34px"
+      h="42px"
       px="8px"
       borderTopWidth="1px"
       borderColor="hairline"
@@ -123,9 +138,14 @@ function Row({
       >
         <GripVertical {...ICON} size={13} />
       </chakra.button>
-      <Mono flex="1" minW="0" fontSize="11.5px" truncate color={hidden ? 'muted' : 'ink'} title={name}>
-        {name}
-      </Mono>
+      <Box flex="1" minW="0">
+        <Mono display="block" fontSize="11.5px" truncate color={hidden ? 'muted' : 'ink'} title={name}>
+          {name}
+        </Mono>
+        <Mono display="block" fontSize="10.5px" lineHeight="14px" color="muted" truncate title={value ?? undefined} whiteSpace="pre">
+          {value ?? '–'}
+        </Mono>
+      </Box>
       <Slider.Root
         size="sm"
         w="66px"

@@ -12,6 +12,7 @@ import { frameProjection, frameUnit } from './frame-map';
 import { useCrossing } from '../crossing/use-crossing';
 import { Footer, type FooterHandle } from './Footer';
 import { ImagesPanel } from './ImagesPanel';
+import { Loupe, type LoupeHandle } from './Loupe';
 import { boxDrag, markDrag } from './map-drags';
 import { type MapTool, measureWith, pickRecord, takePoint, type Taking, tellCoordinates, type XY } from './map-tool';
 import { Marks, type Mark, type Vector } from './Marks';
@@ -64,6 +65,9 @@ export function PlanSheet(props: PlanSheetProps) {
   const [shown] = useState(() => new SheetLayers());
   const swipeAt = useRef(0.5);
   const footer = useRef<FooterHandle>(null);
+  const loupe = useRef<LoupeHandle>(null);
+  const [box, setBox] = useState<HTMLDivElement | null>(null);
+  const [under, setUnder] = useState<XY | null>(null);
   const palette = useAppSelector((s) => s.ui.night) ? NIGHT : DAY;
   const [views] = useState(() => new SheetViews());
   const projection = useMemo(() => frameProjection(frame), [frame]);
@@ -86,9 +90,11 @@ export function PlanSheet(props: PlanSheetProps) {
             onPick,
           );
   // the map is made once, and asks what is so now
-  const latest = useRef({ tool, onDrag, marks });
+  const enlarging = taking !== null && layers.some((l) => 'opacity' in l);
+  const latest = useRef({ tool, onDrag, marks, enlarging, listing });
   useEffect(() => {
-    latest.current = { tool, onDrag, marks };
+    latest.current = { tool, onDrag, marks, enlarging, listing };
+    if (!enlarging) loupe.current?.show(null);
   });
 
   const fit = useCallback(() => {
@@ -123,6 +129,12 @@ export function PlanSheet(props: PlanSheetProps) {
     });
     mapRef.current = map;
     shown.clear();
+    let resting: ReturnType<typeof setTimeout> | undefined;
+    // what lies under the pointer is asked for when it comes to rest
+    const rested = (at: XY): void => {
+      clearTimeout(resting);
+      resting = setTimeout(() => setUnder(at), 160);
+    };
     let asked = false;
     const read = (): void => {
       asked = false;
@@ -141,6 +153,8 @@ export function PlanSheet(props: PlanSheetProps) {
     map.on('pointermove', (e) => {
       footer.current?.cursor(e.coordinate as [number, number], e.pixel as [number, number]);
       latest.current.tool.hover?.(e.coordinate as [number, number]);
+      if (latest.current.enlarging) loupe.current?.show(e.pixel as [number, number]);
+      if (latest.current.listing) rested([e.coordinate[0]!, e.coordinate[1]!]);
     });
     map.on('click', (e) => clickAt(e.pixel));
     map.addInteraction(boxDrag(() => latest.current.tool));
@@ -151,8 +165,12 @@ export function PlanSheet(props: PlanSheetProps) {
         () => latest.current.onDrag,
       ),
     );
-    holder.current!.addEventListener('pointerleave', () => footer.current?.cursor(null, null));
+    holder.current!.addEventListener('pointerleave', () => {
+      footer.current?.cursor(null, null);
+      loupe.current?.show(null);
+    });
     return () => {
+      clearTimeout(resting);
       map.setTarget(undefined);
       mapRef.current = null;
       shown.clear();
@@ -225,7 +243,10 @@ export function PlanSheet(props: PlanSheetProps) {
         <Box position="relative" flex="1" minH="0">
           <Box position="absolute" inset={`${MARGIN}px`} bg="map" borderWidth="1px" borderColor="ink">
             <Box
-              ref={holder}
+              ref={(el: HTMLDivElement | null) => {
+                holder.current = el;
+                setBox(el);
+              }}
               tabIndex={0}
               role="application"
               aria-label="Map. Arrow keys move it, plus and minus zoom, Enter takes the point in the middle."
@@ -291,7 +312,8 @@ export function PlanSheet(props: PlanSheetProps) {
                 }}
               />
             )}
-            {listing && hasImages && <ImagesPanel onClose={() => setListing(false)} />}
+            <Loupe holder={box} ref={loupe} />
+            {listing && hasImages && <ImagesPanel under={under} onClose={() => setListing(false)} />}
             {measure.on && <MeasureCard measure={measure} frame={frame} />}
             {props.card && (
               <Box position="absolute" left="8px" bottom="8px" maxW="320px" maxH="calc(100% - 16px)">

@@ -106,7 +106,9 @@ export function ControlPoints({
   const add = async (): Promise<void> => {
     const from = await map.take(`Mark ${rows.length + 1}: click it in the ${what}`, 'drawing');
     if (!from) return;
-    const row: Row = { ...EMPTY, from: [String(from[0]), String(from[1])] };
+    // a pixel is not known to more than its hundredth; a vertex that was caught is
+    const said = (v: number): string => (source.images ? v.toFixed(2) : String(v));
+    const row: Row = { ...EMPTY, from: [said(from[0]), said(from[1])] };
     setRows((old) => [...old, row]);
     // with nothing in the frame there is nothing to click on: its position is typed
     if (!crossing.frameExtent) return;

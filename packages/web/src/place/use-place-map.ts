@@ -50,7 +50,7 @@ const NOTHING: Overlay = { marks: [], vectors: [] };
 export function usePlaceMap(crossing: CrossingState, source: SourceState | undefined, several: boolean) {
   const frame = useFrame(crossing);
   const [wanted, setWanted] = useState<Placement | null>(null);
-  const [alone, setAlone] = useState(false);
+  const [takenOf, setTakenOf] = useState<'drawing' | 'map' | null>(null);
   const [taking, setTaking] = useState<Taking | null>(null);
   const [overlay, setOverlay] = useState<Overlay>(NOTHING);
   const placement = useDeferredValue(wanted);
@@ -60,8 +60,8 @@ export function usePlaceMap(crossing: CrossingState, source: SourceState | undef
     source !== undefined &&
     crossing.recipe.sources[source.name]?.placement !== null &&
     crossing.recipe.sources[source.name]?.placement !== undefined;
-  // until something is tried, what has no place yet is shown in its own numbers; and while a mark in the drawing is asked for
-  const own = source !== undefined && (alone || (!isPlaced && !placement));
+  // until something is tried, what has no place yet is shown in its own numbers, but not while a place on the map is asked for
+  const own = source !== undefined && (takenOf === 'drawing' || (takenOf !== 'map' && !isPlaced && !placement));
   // numbers that look like degrees need a scale at which they can be seen
   const unit_m = source?.doubt?.code === 'system-degrees' ? DEGREE_M : (source?.unit?.metres ?? null);
   const asked = useMemo((): Placement | null => (own ? planePlacement(unit_m) : placement), [own, unit_m, placement]);
@@ -106,10 +106,10 @@ export function usePlaceMap(crossing: CrossingState, source: SourceState | undef
       new Promise((resolve) => {
         const done = (at: XY | null): void => {
           setTaking(null);
-          setAlone(false);
+          setTakenOf(null);
           resolve(at);
         };
-        setAlone(of === 'drawing');
+        setTakenOf(of);
         setTaking({ prompt, snap: async () => null, take: (x, y) => done([x, y]), cancel: () => done(null) });
       }),
     [],
