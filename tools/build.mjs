@@ -10,6 +10,7 @@ const ENTRIES = {
   worker: 'packages/server/src/work/worker.ts',
   job: 'packages/server/src/work/job.ts',
   demo: 'packages/demo/src/main.ts',
+  standins: 'packages/standins/src/main.ts',
 };
 
 /**

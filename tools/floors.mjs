@@ -26,4 +26,5 @@ export const PACKAGES = {
   server: ['core', 'contract', 'host-node'],
   web: ['core', 'contract'],
   demo: ['core', 'host-node'],
+  standins: [],
 };

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { CardProfile } from '@pontrel/core/crossing/card';
 
 const XY = z.tuple([z.number(), z.number()]);
 const Box = z.tuple([z.number(), z.number(), z.number(), z.number()]);
@@ -59,3 +60,11 @@ export const RegistrationView = z.object({
   off: z.object({ dx: z.number(), dy: z.number(), px: z.number() }).nullable(),
 });
 export type RegistrationView = z.infer<typeof RegistrationView>;
+
+/** A card of a field controller that is in the reader. */
+export const Card = z.object({ name: z.string(), profile: CardProfile });
+export type Card = z.infer<typeof Card>;
+
+/** What was put on a card, in its folders. */
+export const OnCard = z.object({ files: z.array(z.string()) });
+export type OnCard = z.infer<typeof OnCard>;

@@ -44,8 +44,8 @@ export async function seedDemo(address: string, folder: string): Promise<void> {
     for (const file of files) form.append('file', new Blob([await readFile(path.join(folder, file))]), file);
     const { id } = await call<{ id: string }>('POST', 'api/crossings', form);
     await call('PATCH', `api/crossings/${id}`, { name });
-    // companions belong to their main file
-    const sources = files.filter((f) => !/\.(shx|dbf|prj|cpg)$/.test(f)).length;
+    // companions belong to their main file, and tiles are one source
+    const sources = new Set(files.filter((f) => !/\.(shx|dbf|prj|cpg|jgw)$/.test(f)).map((f) => f.replace(/_\d\.tif$/, '.tif'))).size;
     return { id, state: await until(id, (s) => s.sources.length === sources) };
   };
   if ((await call<unknown[]>('GET', 'api/crossings')).length > 0) return;
@@ -110,6 +110,52 @@ export async function seedDemo(address: string, folder: string): Promise<void> {
   });
   for (const deliverable of ['globe', 'archive', 'page']) await call('POST', `api/crossings/${atlas.id}/runs`, { deliverable });
   await until(atlas.id, (s) => s.runs.length === 3);
+
+  const imagery = await gather(
+    'Images for the field',
+    'ortho_2025_1.tif',
+    'ortho_2025_2.tif',
+    'ortho_2025_3.tif',
+    'ortho_2025_4.tif',
+    'aerial_1962.jpg',
+    'aerial_1962.jgw',
+    'quay_plan_1938.tif',
+    'elevation_2m.tif',
+    'parcels.shp',
+    'parcels.shx',
+    'parcels.dbf',
+    'parcels.prj',
+    'parcels.cpg',
+    'quay-design.dxf',
+  );
+  // the scan is left to be fitted to the marks of the quay
+  await call('PUT', `api/crossings/${imagery.id}/recipe`, {
+    revision: imagery.state.revision,
+    recipe: {
+      ...imagery.state.recipe,
+      frame: { crs: FRAME },
+      sources: {
+        ...imagery.state.recipe.sources,
+        'quay-design.dxf': { placement: { crs: FRAME, unit_m: 0.001 }, layers: {} },
+        'aerial_1962.jpg': { placement: { crs: 'EPSG:27200', unit_m: null }, layers: {}, image: { shown: { hidden: true } } },
+      },
+      deliverables: [
+        {
+          id: 'card',
+          name: 'Field controller card',
+          stem: 'averil_quay',
+          format: 'jpeg',
+          crs: 'EPSG:2126',
+          grouping: 'kind',
+          area: { kind: 'box', box: [1_464_080, 5_101_300, 1_464_400, 5_101_680] },
+          options: { quality: 88 },
+          image: { resampling: 'bilinear', aligned: true, sources: ['ortho_2025_{1..4}.tif'], pixelSize: [0.25, 0.25], card: 'CARD-A' },
+        },
+      ],
+    },
+  });
+  await call('POST', `api/crossings/${imagery.id}/runs`, { deliverable: 'card' });
+  await until(imagery.id, (s) => s.runs.length === 1);
 
   const quay = await gather('Ferry quay rebuild', 'quay-design.dxf');
   const saved = await call<State>('PUT', `api/crossings/${quay.id}/recipe`, {

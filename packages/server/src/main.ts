@@ -36,6 +36,7 @@ const { app, told, lock } = await makeServer({
   worker: path.join(here, 'worker.mjs'),
   job: path.join(here, 'job.mjs'),
   grids: path.join(here, 'grids'),
+  cards: [path.join(data, 'cards'), ...(process.env.PONTREL_CARDS ? [path.resolve(process.env.PONTREL_CARDS)] : [])],
   maxUploadBytes: megabytes * 1024 * 1024,
   key,
 }).catch(refused);

@@ -11,6 +11,7 @@ import { searchCrs } from '@pontrel/core/crs/registry/search';
 import { Problem } from '@pontrel/core/model/problem';
 import { SourceReader } from './api/source-reader';
 import { Bin } from './api/bin';
+import { Cards } from './api/cards';
 import { CrossingService } from './api/crossing-service';
 import { addPictureRoutes } from './api/picture-routes';
 import { PictureService } from './api/picture-service';
@@ -41,6 +42,8 @@ export interface ServerOptions {
   maxUploadBytes: number;
   /** What a browser on another machine has to show; null where only this machine is listened to. */
   key: string | null;
+  /** Folders in which the cards of field controllers appear, each as a folder. */
+  cards: readonly string[];
   /** Folder of the grid files that ship with the program. */
   grids: string;
 }
@@ -60,6 +63,7 @@ const STATUS: Record<string, number> = {
   'crossing-damaged': 409,
   'upload-too-large': 413,
   'took-too-long': 503,
+  stopping: 503,
 };
 
 /**
@@ -132,7 +136,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
     });
   });
   addRoutes(app, service, bin, places, reports, jobs, events, uploads);
-  addPictureRoutes(app, pictures);
+  addPictureRoutes(app, pictures, new Cards(catalog, folder, options.cards));
   if (options.page !== null) {
     await app.register(fastifyStatic, {
       root: options.page,
@@ -152,7 +156,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   app.addHook('onClose', async () => {
     await jobs.close();
     processes.close();
-    await threads.destroy();
+    await lookUps.close();
     backups.stop();
     catalog.close();
     lock.release();

@@ -30,6 +30,8 @@ export const ImageSettings = z.object({
   outside: z.enum(['nothing', 'stays']).optional(),
   /** Whether its edges lie at multiples of its pixels, or on the pixels of its sources; they lie where the area ends when absent. */
   aligned: z.boolean().optional(),
+  /** The card of a field controller that it is put on, by the name of its folder. */
+  card: z.string().max(200).optional(),
   /** Bytes that its files are to stay under: the quality is chosen by them. */
   under_bytes: z.number().positive().optional(),
 });

@@ -25,6 +25,7 @@ import type { StoredSource } from '../work/stored-source';
 import { type Deliverable, EMPTY_RECIPE, imageRule, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
 import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { underNamesOfNow } from '@pontrel/core/crossing/rename-source';
+import { isImageProof } from '@pontrel/core/content/raster/proof';
 import { imageFormatById } from '@pontrel/core/formats/images';
 import { Problem } from '@pontrel/core/model/problem';
 import { hasGeometry } from '@pontrel/core/content/features/profile';
@@ -464,7 +465,7 @@ export class CrossingService {
   async readBackTile(runId: string, z: number, x: number, y: number): Promise<Uint8Array> {
     const run = this.runRecord(runId);
     const { frame } = this.catalog.crossing(run.crossing).recipe;
-    if (!frame) return new Uint8Array(0);
+    if (!frame || isImageProof(run.proof)) return new Uint8Array(0);
     return this.lookUps.ask('tile', { sources: [readBackSource(run, run.folder)], frame: frame.crs, z, x, y });
   }
 

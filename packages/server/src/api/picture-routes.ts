@@ -2,7 +2,8 @@ import { createReadStream } from 'node:fs';
 import type { FastifyInstance, FastifyReply } from 'fastify';
 import type { ZodTypeProvider } from 'fastify-type-provider-zod';
 import { z } from 'zod';
-import { PictureSizes, PieceView, PixelValues } from '@pontrel/contract/pictures';
+import { Card, OnCard, PictureSizes, PieceView, PixelValues } from '@pontrel/contract/pictures';
+import type { Cards } from './cards';
 import type { PictureService } from './picture-service';
 
 const Id = z.object({ id: z.string() });
@@ -11,8 +12,14 @@ const DeliverableId = Id.extend({ deliverable: z.string() });
 const At = { z: z.coerce.number().int().min(0).max(30), x: z.coerce.number().int(), y: z.coerce.number().int() };
 
 /** Pictures on the map, and what will become of them. */
-export function addPictureRoutes(app: FastifyInstance, pictures: PictureService): void {
+export function addPictureRoutes(app: FastifyInstance, pictures: PictureService, cards: Cards): void {
   const api = app.withTypeProvider<ZodTypeProvider>();
+  api.get('/api/cards', { schema: { response: { 200: z.array(Card) } } }, () => cards.list());
+  api.post(
+    '/api/runs/:id/card',
+    { schema: { params: Id, body: z.object({ card: z.string().max(200) }), response: { 200: OnCard } } },
+    ({ params, body }) => cards.put(params.id, body.card),
+  );
   const source = '/api/crossings/:id/sources/:source';
   api.get(`${source}/thumbnail/:stamp`, { schema: { params: SourceId.extend({ stamp: z.string() }) } }, ({ params }, reply) =>
     kept(reply).send(createReadStream(pictures.thumbnail(params.id, params.source))),

@@ -11,7 +11,15 @@ type Answer<N extends keyof Tasks> = Awaited<ReturnType<Tasks[N]>>;
 
 /** Short work for somebody who waits for the answer: tiles, lists, counts. It is done in threads that can be ended. */
 export class LookUps {
+  private closing = false;
+
   constructor(private readonly pool: Piscina) {}
+
+  /** Ends the threads; what is still asked for gets no answer. */
+  async close(): Promise<void> {
+    this.closing = true;
+    await this.pool.destroy();
+  }
 
   /** @throws Problem that the work told, or `took-too-long` */
   async ask<N extends keyof Tasks>(name: N, request: Parameters<Tasks[N]>[0]): Promise<Told<Answer<N>>> {
@@ -19,6 +27,7 @@ export class LookUps {
     try {
       return unwrapped((await this.pool.run(request, { name, signal })) as Outcome<Told<Answer<N>>>);
     } catch (error) {
+      if (this.closing) throw new Problem('stopping', 'Pontrel is being stopped.');
       if (!signal.aborted) throw error;
       throw new Problem(
         'took-too-long',

@@ -271,7 +271,7 @@ export function Deliver() {
                 <Note tone="wrong">{problem}</Note>
               </Box>
             ) : (
-              picture && picture.blocked.length === 0 && <PieceSheet key={current.id} deliverable={current} forecast={picture} />
+              picture && picture.blocked.length === 0 && <PieceSheet key={`piece ${current.id}`} deliverable={current} forecast={picture} />
             )}
           </>
         ) : current ? (

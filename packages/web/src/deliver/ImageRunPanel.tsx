@@ -7,7 +7,8 @@ import { anyFormatById } from '@pontrel/core/formats/every-format';
 import { formatOptions } from '@pontrel/core/formats/options';
 import { bytes, grouped, plural } from '../components/numbers';
 import { Mono, Muted, Note, Scroll, Section } from '../components/parts';
-import { useCrsQuery } from '../state/api';
+import { useCardsQuery, useCrsQuery } from '../state/api';
+import { CardSection, checksFor } from './CardSection';
 import { RunControls } from './RunControls';
 import { SizeCurve, UNCERTAIN } from './SizeCurve';
 import { WorldFile } from './WorldFile';
@@ -31,6 +32,9 @@ export function ImageRunPanel({
   const { quality } = formatOptions(anyFormatById(d.format)!, d.options);
   const world = files.find((f) => /w$/.test(f) && !f.endsWith('.dxf'));
   const limit = d.image?.under_bytes;
+  const { data: cards = [] } = useCardsQuery();
+  const card = cards.find((c) => c.name === d.image?.card);
+  const refused = checksFor(card, d, forecast, sizes).some((c) => c.how !== null);
   return (
     <>
       <Scroll>
@@ -73,6 +77,7 @@ export function ImageRunPanel({
           ))}
         </Section>
         {world && <WorldFile name={world} map={forecast.map} unit={unit} />}
+        <CardSection deliverable={d} forecast={forecast} sizes={sizes} />
         <Section title="Files to be written">
           {files.map((f) => (
             <Box key={f} py="2px">
@@ -108,7 +113,7 @@ export function ImageRunPanel({
           )}
         </Section>
       </Scroll>
-      <RunControls deliverable={d} blocked={blocked.length > 0 || waiting} />
+      <RunControls deliverable={d} blocked={blocked.length > 0 || waiting || refused} card={card?.name} />
     </>
   );
 }

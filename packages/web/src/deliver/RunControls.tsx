@@ -1,5 +1,5 @@
 import { Button, Flex } from '@chakra-ui/react';
-import { Download, Play } from 'lucide-react';
+import { Download, MemoryStick as SdCard, Play } from 'lucide-react';
 import { Link } from 'react-router';
 import type { RunSummary } from '@pontrel/contract/crossing';
 import type { Deliverable } from '@pontrel/core/crossing/recipe';
@@ -7,7 +7,7 @@ import { useCrossing } from '../crossing/use-crossing';
 import { isLive, JobRow, useJobs } from '../app/JobRow';
 import { grouped, plural } from '../components/numbers';
 import { ICON, Note } from '../components/parts';
-import { messageOfError, useRunMutation } from '../state/api';
+import { messageOfError, usePutOnCardMutation, useRunMutation } from '../state/api';
 import { allSaved } from '../state/recipe';
 import { useAppDispatch } from '../state/store';
 import { jobsKnown, noticeGiven } from '../state/ui';
@@ -18,11 +18,16 @@ const matched = (run: RunSummary): string =>
     ? `${grouped(run.picture.width)} × ${grouped(run.picture.height)} pixels read back as they should be`
     : `${plural(run.records.out, 'record')} read back as they went in`;
 
-/** Runs a deliverable, and tells what came of it the last time. @param blocked whether it cannot run as it is */
-export function RunControls({ deliverable, blocked }: { deliverable: Deliverable; blocked: boolean }) {
+/**
+ * Runs a deliverable, and tells what came of it the last time.
+ * @param blocked whether it cannot run as it is
+ * @param card the card that its files are put on
+ */
+export function RunControls({ deliverable, blocked, card }: { deliverable: Deliverable; blocked: boolean; card?: string | undefined }) {
   const crossing = useCrossing();
   const dispatch = useAppDispatch();
   const [start] = useRunMutation();
+  const [put, putting] = usePutOnCardMutation();
   const jobs = useJobs(crossing.id, 'run').filter((j) => j.subjectId === deliverable.id);
   const running = jobs.some(isLive);
   const run = crossing.runs.find((r) => r.deliverable === deliverable.id);
@@ -32,6 +37,14 @@ export function RunControls({ deliverable, blocked }: { deliverable: Deliverable
       // what runs is what the page shows, even when it was changed a moment ago
       await allSaved(crossing.id);
       dispatch(jobsKnown([await start({ id: crossing.id, deliverable: deliverable.id }).unwrap()]));
+    } catch (error) {
+      dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(error) }));
+    }
+  };
+  const onCard = async (runId: string): Promise<void> => {
+    try {
+      const { files } = await put({ run: runId, card: card! }).unwrap();
+      dispatch(noticeGiven({ tone: 'good', message: `On the card ${card}: ${files.join(', ')}. It can be taken out.` }));
     } catch (error) {
       dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(error) }));
     }
@@ -58,7 +71,13 @@ export function RunControls({ deliverable, blocked }: { deliverable: Deliverable
       )}
       {run && !stale && !running ? (
         <>
-          <Button asChild variant="solid">
+          {card !== undefined && (
+            <Button variant="solid" disabled={putting.isLoading} onClick={() => void onCard(run.id)}>
+              <SdCard {...ICON} />
+              Put on the card
+            </Button>
+          )}
+          <Button asChild {...(card === undefined ? { variant: 'solid' as const } : {})}>
             <a href={`/api/runs/${run.id}/zip`} download>
               <Download {...ICON} />
               Download zip

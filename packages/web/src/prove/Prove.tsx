@@ -42,7 +42,7 @@ export function Prove() {
   const [picked, setPicked] = useState<Picked | null>(null);
   const [goTo, setGoTo] = useState<{ x: number; y: number } | null>(null);
   const runId = run?.id;
-  const isImage = proof !== undefined && isImageProof(proof);
+  const isImage = run?.picture !== null && run?.picture !== undefined;
   const [dim, setDim] = useState(0);
   const layers = useMemo((): SheetLayer[] => {
     if (!runId) return [];

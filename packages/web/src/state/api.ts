@@ -22,7 +22,7 @@ import type {
   RunSummary,
 } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
-import type { PictureSizes, PieceView, PixelValues } from '@pontrel/contract/pictures';
+import type { Card, OnCard, PictureSizes, PieceView, PixelValues } from '@pontrel/contract/pictures';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { cameLate, told } from './unsaved';
@@ -157,6 +157,10 @@ export const api = createApi({
     }),
     runRecipe: build.query<Recipe, string>({ query: (run) => `runs/${run}/recipe` }),
     proof: build.query<RunProof, string>({ query: (run) => `runs/${run}` }),
+    cards: build.query<Card[], void>({ query: () => 'cards', keepUnusedDataFor: 0 }),
+    putOnCard: build.mutation<OnCard, { run: string; card: string }>({
+      query: ({ run, card }) => ({ url: `runs/${run}/card`, method: 'POST', body: { card } }),
+    }),
     pixels: build.query<PixelValues, { id: string; x: number; y: number; stamp: string }>({
       query: ({ id, x, y }) => ({ url: `crossings/${id}/pixels`, params: { x, y } }),
     }),
@@ -209,6 +213,8 @@ export const {
   useRunMutation,
   useProofQuery,
   usePixelsQuery,
+  useCardsQuery,
+  usePutOnCardMutation,
   usePictureSizesQuery,
   useOverviewQuery,
   usePieceQuery,
