@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { copyFileSync, existsSync, mkdtempSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { temporaryFolder } from '../server/client';
 import { pontrel, python } from './python';
@@ -262,6 +262,58 @@ describe('pieces', () => {
     }
     expect(report.account.reduce((n, row) => n + row.crossed, 0)).toBe(W * H);
     expect(report.account[1]!.left).toMatchObject([{ reason: 'covered', count: 20 * 60 }]);
+  });
+
+  it.each([
+    ['2x3', 6, 'tiles_r2_c3.tif', 'row-column'],
+    ['64 px', 12, 'tiles_12.tif', 'number'],
+    ['30x40 m', 8, 'tiles_8.tif', 'number'],
+  ])('that a picture is split into by %s are each sound, and together the picture again', (into, count, last, names) => {
+    const tiles = `${folder}/split ${into}`;
+    mkdirSync(tiles);
+    const options = ['--option', `split=${into}`, '--option', 'overlap=5', '--option', `names=${names}`];
+    const report = convert(
+      `${folder}/rgb.tif`,
+      tiles,
+      '--format',
+      'geotiff',
+      '--from',
+      'EPSG:2193',
+      '--option',
+      'overviews=no',
+      ...options,
+    );
+    expect(report.proof.status).toBe('match');
+    expect(report.account[0]).toMatchObject({ read: W * H, crossed: W * H, missing: 0 });
+    const files = readdirSync(tiles).sort();
+    expect(files.length).toBe(count);
+    expect(files.at(-1)!.replace(/^rgb/, 'tiles')).toBe(last);
+    for (const file of files) expect(facts(`${tiles}/${file}`)).toMatchObject({ complaints: [], pcs: '2193' });
+    const out = `${folder}/rejoined ${into}.tif`;
+    expect(convert(...files.map((f) => `${tiles}/${f}`), out).proof.status).toBe('match');
+    expect(facts(out, { against: `${folder}/rgb.bin` }).same).toBe(true);
+  });
+
+  it('of a picture that is cut to an outline lie within it by their centres, as shapely has it', () => {
+    const ring = [
+      [1463010.2, 5101990.7],
+      [1463090.1, 5101980.3],
+      [1463070.6, 5101940.9],
+      [1463031.3, 5101960.2],
+      [1463010.2, 5101990.7],
+    ];
+    const outline = `${folder}/outline.geojson`;
+    const properties = { name: 'site' };
+    const crs = { type: 'name', properties: { name: 'urn:ogc:def:crs:EPSG::2193' } };
+    const feature = { type: 'Feature', properties, geometry: { type: 'Polygon', coordinates: [ring] } };
+    writeFileSync(outline, JSON.stringify({ type: 'FeatureCollection', crs, features: [feature] }));
+    const out = `${folder}/cut.tif`;
+    const report = convert(`${folder}/rgb.tif`, out, '--from', 'EPSG:2193', '--option', `outline=${outline}`);
+    expect(report.proof.status).toBe('match');
+    const held = python<number>('pixels_within.py', { ring, west: 1463000, north: 5102000, pixel: 0.5, width: W, height: H });
+    expect(held).toBeGreaterThan(1000);
+    expect(report.account[0]!.crossed).toBe(held);
+    expect(report.account[0]!.left).toEqual([expect.objectContaining({ reason: 'outside', count: W * H - held })]);
   });
 
   it('of two kinds do not make one picture', () => {

@@ -14,7 +14,9 @@ import { RESAMPLINGS, type Resampling } from '@pontrel/core/raster/resample';
 import { fileSource } from '@pontrel/host-node/files';
 import { accountJson, findingText } from './account-json';
 import type { ConvertOptions } from './convert-options';
+import { gatherAll, type GatheredSource } from './gathered';
 import { boundsOf, goalOf } from './goal';
+import { imageSettingsOf } from './image-settings';
 import { runInPlace } from './in-place';
 import { imageFormatOf, type KnownImage, knownImage, rasterJson } from './images';
 import { type Result, Usage } from './result';
@@ -47,7 +49,10 @@ export async function convertImages(
 ): Promise<Result> {
   for (const name of OF_RECORDS)
     if (options[name] !== undefined) throw new Usage(`--${name} is for records, and ${inputs[0]} is a picture: leave it out.`);
-  const goal = await goalOf(output, options, WRITTEN, { name: path.basename(inputs[0]!), is: 'a picture' });
+  const { settings, outline, rest } = imageSettingsOf(options.option ?? []);
+  if (outline !== null && options.bounds !== undefined)
+    throw new Usage('--bounds and --option outline both say what is wanted: leave one of them out.');
+  const goal = await goalOf(output, { ...options, option: rest }, WRITTEN, { name: path.basename(inputs[0]!), is: 'a picture' });
   const known: KnownImage[] = [];
   for (const [k, input] of inputs.entries()) known.push(await knownImage(input, formats[k]!));
   const free = new FreeNames([], (name, n) => `${name} (${n})`);
@@ -69,7 +74,7 @@ export async function convertImages(
     crs: definitionOf(target),
     grouping: 'kind',
     options: { ...goal.options, ...qualityOf(options.quality) },
-    image: { resampling: resamplingOf(options.resample), ...(pixelSize ? { pixelSize } : {}) },
+    image: { resampling: resamplingOf(options.resample), ...settings, ...(pixelSize ? { pixelSize } : {}) },
     ...(box ? { area: { kind: 'box', box } } : {}),
   };
   const recipe: Recipe = {
@@ -102,13 +107,48 @@ export async function convertImages(
     name: names[k]!,
     open: async (findings) => format.images.open(await fileSource(file), findings),
   }));
-  const { report, names: files } = await runInPlace(deliverable.name, goal.folder, (partial, watches) =>
-    runImageDeliverable(recipe, deliverable, sources, partial, watches),
-  );
-  return resultOf(
-    report,
-    inOrder(report, files).map((f) => path.join(goal.folder, f)),
-  );
+  const run = async (own: Recipe, records: readonly GatheredSource[]): Promise<Result> => {
+    const [wanted] = own.deliverables as [Deliverable];
+    const { report, names: files } = await runInPlace(wanted.name, goal.folder, (partial, watches) =>
+      runImageDeliverable(own, wanted, sources, partial, { ...watches, records }),
+    );
+    return resultOf(
+      report,
+      inOrder(report, files).map((f) => path.join(goal.folder, f)),
+    );
+  };
+  if (outline === null) return run(recipe, []);
+  return gatherAll([outline], ([areas]) => run(cutTo(recipe, areas!, from), [areas!]));
+}
+
+/** The recipe of an image that is cut to the areas of a file, in the first of its layers that has some. */
+function cutTo(recipe: Recipe, areas: GatheredSource, from: Crs | null): Recipe {
+  const layer = areas.layers.find((l) => l.groups.some((g) => g.kind === 'polygon'));
+  if (!layer)
+    throw new Problem('outline-empty', `${areas.name} holds no areas to cut to. Give a file with the outline as an area.`, {
+      file: areas.name,
+    });
+  const crs = areas.facts.crs ?? from;
+  if (!crs)
+    throw new Problem('crs-not-stated', `${areas.name} states no coordinate system. Say with --from which one its numbers are in.`, {
+      file: areas.name,
+    });
+  const [deliverable] = recipe.deliverables as [Deliverable];
+  return {
+    ...recipe,
+    sources: {
+      ...recipe.sources,
+      [areas.name]: { placement: { crs: definitionOf(crs), unit_m: areas.facts.unit?.metres ?? null }, layers: {} },
+    },
+    // an outline has no pixels of its own: the edges lie on those of the pictures
+    deliverables: [
+      {
+        ...deliverable,
+        image: { ...deliverable.image!, aligned: true },
+        area: { kind: 'layer', source: areas.name, layer: layer.name },
+      },
+    ],
+  };
 }
 
 /** The files that were written, those that the format names first. */

@@ -2,6 +2,7 @@ import type { Format } from '@pontrel/core/formats/format';
 import type { FormatOption } from '@pontrel/core/formats/format-option';
 import { EVERY_FORMAT } from '@pontrel/core/formats/every-format';
 import { formatOptions, initialOf, writeOptions } from '@pontrel/core/formats/options';
+import { IMAGE_OPTIONS } from './image-settings';
 import { type Result, Usage } from './result';
 
 /** Says what is read and written, with the options of each format. */
@@ -10,7 +11,9 @@ export function formats(id: string | undefined): Result {
   if (wanted.length === 0) throw new Usage(`There is no format "${id}". There are: ${EVERY_FORMAT.map((f) => f.id).join(', ')}.`);
   return {
     json: { formats: wanted.map(formatJson) },
-    text: wanted.map((f) => (id === undefined ? line(f) : [line(f), ...writeOptions(f).map(optionLine)].join('\n'))).join('\n'),
+    text: wanted
+      .map((f) => (id === undefined ? line(f) : [line(f), ...writeOptions(f).map(optionLine), ...imageLines(f)].join('\n')))
+      .join('\n'),
     exit: 0,
   };
 }
@@ -54,3 +57,6 @@ function optionLine(o: FormatOption): string {
   const takes = o.kind === 'choice' ? o.choices.map((c) => c.value).join('|') : TAKES[o.kind];
   return `  --option ${o.id}=${takes}  ${o.label}${initialOf(o) === '' ? '' : ` (${initialOf(o)} when nothing is said)`}`;
 }
+
+/** What may be said of any image that is written. */
+const imageLines = (f: Format): string[] => (f.images?.write ? IMAGE_OPTIONS.map((o) => `  --option ${o.id}=TEXT  ${o.says}`) : []);

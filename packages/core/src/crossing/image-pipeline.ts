@@ -23,6 +23,7 @@ import { lengthUnit } from '../symbology/sizes';
 import { regionOf } from './area-of-interest';
 import { chosenImages, type ImageName } from './chosen-images';
 import { imageArea } from './image-area';
+import { splitOf } from './split-text';
 import type { CrossingSource, RunOptions } from './pipeline';
 import type { Deliverable, Recipe } from './recipe';
 
@@ -180,6 +181,7 @@ export function prepareImage(recipe: Recipe, deliverable: Deliverable, images: r
       pixelSize: image.pixelSize,
       resampling: image.resampling,
       aligned: image.aligned,
+      split: image.split && splitOf(image.split, groundUnit(target)),
       ...(area ? { bounds: area.bounds, rings: area.rings } : {}),
     },
     {

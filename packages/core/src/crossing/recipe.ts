@@ -30,6 +30,16 @@ export const ImageSettings = z.object({
   outside: z.enum(['nothing', 'stays']).optional(),
   /** Whether its edges lie at multiples of its pixels, or on the pixels of its sources; they lie where the area ends when absent. */
   aligned: z.boolean().optional(),
+  /** How it is split into files. */
+  split: z
+    .object({
+      /** Rows by columns ("2x3"), or the size of a tile in pixels ("1000 px") or on the ground ("500 m"). */
+      into: z.string().max(40),
+      /** Pixels by which each tile reaches over into the next ones. */
+      overlap: z.number().int().min(0).max(4096).optional(),
+      names: z.enum(['number', 'row-column']).optional(),
+    })
+    .optional(),
   /** The card of a field controller that it is put on, by the name of its folder. */
   card: z.string().max(200).optional(),
   /** Bytes that its files are to stay under: the quality is chosen by them. */

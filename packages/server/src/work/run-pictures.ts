@@ -4,7 +4,6 @@ import { type ImageMember, storedInfo } from '@pontrel/core/content/raster/profi
 import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import { writePyramid } from '@pontrel/core/content/raster/pyramid';
 import { type ImageReport, runImageDeliverable } from '@pontrel/core/crossing/image-pipeline';
-import { imageFormatById } from '@pontrel/core/formats/images';
 import { type Finding, Findings } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
 import { folderAt } from '@pontrel/host-node/files';
@@ -38,7 +37,7 @@ export async function runPictures(
 
 async function readBack({ plan }: ImageReport, folder: string, files: string, report: (progress: Progress) => void): Promise<ImageMember> {
   const { target, format } = plan;
-  const image = await imageFormatById(format.id)!.images.write!.readBack(folderAt(files), target, new Findings());
+  const image = await format.images.write!.readBack(folderAt(files), target, new Findings());
   try {
     // a pyramid that begins at the picture itself can be shown without the files
     const sink = await folderAt(folder).create(path.basename(pyramidFile(folder, 0)));

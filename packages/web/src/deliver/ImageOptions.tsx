@@ -7,7 +7,7 @@ import { anyFormatById } from '@pontrel/core/formats/every-format';
 import { formatOptions, writeOptions } from '@pontrel/core/formats/options';
 import type { Resampling } from '@pontrel/core/raster/resample';
 import { useCrossing } from '../crossing/use-crossing';
-import { bytes, parseLength } from '../components/numbers';
+import { bytes, parseLength, plural } from '../components/numbers';
 import { Choice, Mono, Muted, Select, Tick } from '../components/parts';
 import { TypedText } from '../components/Typed';
 import { useCrsQuery } from '../state/api';
@@ -22,6 +22,9 @@ const RESAMPLINGS: { value: Resampling; label: string }[] = [
   { value: 'average', label: 'Average, for shrinking' },
   { value: 'mode', label: 'Most frequent, for classes' },
 ];
+
+/** How a split may be said. */
+const SPLIT = /^\s*\d+(\.\d+)?\s*([x×]\s*\d+(\.\d+)?\s*(px|m|km)?|(px|m|km))\s*$/i;
 
 /** Settings of a deliverable that has none yet. */
 export const PLAIN: ImageSettings = { resampling: 'bilinear', aligned: true };
@@ -120,6 +123,54 @@ export function ImageOptions({
             })
           }
         />
+        <Muted>Files</Muted>
+        <Flex align="center" gap="10px">
+          <Choice<'one' | 'tiles'>
+            small
+            label="One file or tiles"
+            value={image.split ? 'tiles' : 'one'}
+            onChange={(how) =>
+              set(`files of ${d.name}`, (x) => {
+                if (how === 'tiles') x.split = { into: '2x2' };
+                else delete x.split;
+              })
+            }
+            options={[
+              { value: 'one', label: 'One' },
+              { value: 'tiles', label: 'Tiles' },
+            ]}
+          />
+          {image.split && (
+            <>
+              <TypedText
+                label="How it is split"
+                value={image.split.into}
+                width="112px"
+                fault={(text) => (SPLIT.test(text) ? null : 'Rows by columns (2x3), or a size: 1000 px, 500 m.')}
+                onChange={(into) => set(`tiles of ${d.name}`, (x) => void (x.split = { ...x.split, into }))}
+              />
+              <Muted>overlap</Muted>
+              <TypedText
+                label="Overlap of the tiles, pixels"
+                value={String(image.split.overlap ?? 0)}
+                width="58px"
+                fault={(text) => (/^\d{1,4}$/.test(text) && Number(text) <= 4096 ? null : 'Pixels, 0 to 4096.')}
+                onChange={(text) => set(`overlap of ${d.name}`, (x) => void (x.split!.overlap = Number(text)))}
+              />
+              <Select
+                label="How tiles are named"
+                value={image.split.names ?? 'number'}
+                width="124px"
+                options={[
+                  { value: 'number', label: 'numbered' },
+                  { value: 'row-column', label: 'row, column' },
+                ]}
+                onChange={(names) => set(`names of the tiles of ${d.name}`, (x) => void (x.split!.names = names))}
+              />
+              {forecast && <Muted truncate>{plural(forecast.tiles, 'tile')}</Muted>}
+            </>
+          )}
+        </Flex>
         <Muted>Resampling</Muted>
         <Flex align="center" gap="10px">
           <Select

@@ -13,6 +13,9 @@ import { RunControls } from './RunControls';
 import { SizeCurve, UNCERTAIN } from './SizeCurve';
 import { WorldFile } from './WorldFile';
 
+/** Files that are listed by name. */
+const LISTED = 24;
+
 /** What will become of an image, how large its files will be, and the run. */
 export function ImageRunPanel({
   deliverable: d,
@@ -78,8 +81,8 @@ export function ImageRunPanel({
         </Section>
         {world && <WorldFile name={world} map={forecast.map} unit={unit} />}
         <CardSection deliverable={d} forecast={forecast} sizes={sizes} />
-        <Section title="Files to be written">
-          {files.map((f) => (
+        <Section title="Files to be written" aside={files.length > LISTED ? `${grouped(files.length)}, the first of them` : undefined}>
+          {files.slice(0, LISTED).map((f) => (
             <Box key={f} py="2px">
               <Mono truncate display="block" title={f}>
                 {f}

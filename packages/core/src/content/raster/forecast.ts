@@ -23,6 +23,8 @@ export interface ImageForecast {
   /** Values by which a piece may differ on the mean through its packing; null where values arrive as they are worked out. */
   packed: number | null;
   files: string[];
+  /** Pictures that it is split into; one where it is not. */
+  tiles: number;
   findings: Finding[];
   blocked: string[];
 }
@@ -41,6 +43,7 @@ export function imageForecast(plan: ImagePlan): ImageForecast {
     turned: turnOf(plan),
     packed: format.images.carries(target.options).packed,
     files: format.images.write!.files(target.stem, target.options),
+    tiles: plan.tiles,
     findings: plan.findings,
     blocked: plan.blocked,
   };

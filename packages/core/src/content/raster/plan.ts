@@ -12,6 +12,7 @@ import { maskOver } from '../../raster/mask';
 import type { Resampling } from '../../raster/resample';
 import { type ImageReader, pixelsToSource, type WarpSource } from '../../raster/warp';
 import { asLike, type Like, sameNodata } from './like';
+import { type Split, splitFormat, splitTiles } from './split';
 
 /** A picture of the crossing with its ways into the target and back. */
 export interface PlacedImage extends Outlined, WarpSource {
@@ -32,11 +33,17 @@ export interface ImageWish {
   /** In the target: rings beyond which there is nothing, by the even-odd rule. */
   rings?: readonly (readonly number[])[] | undefined;
   resampling: Resampling;
+  /** How it is split into files; one file when absent. */
+  split?: Split | undefined;
 }
 
 /** A picture worked out: where its pixels lie, what they are, and what becomes of those of its sources. */
 export interface ImagePlan {
+  /** What writes it; where it is split, as the tiles that it is split into. */
   format: ImageFormat;
+  /** What writes one picture by itself, and how many it is written as. */
+  single: ImageFormat;
+  tiles: number;
   target: TargetImage;
   like: Like;
   resampling: Resampling;
@@ -106,7 +113,11 @@ export function planImage(
     blocked.push(
       `${format.name} holds ${carries.bands.join(' or ')} bands, and there are ${colours}. Choose a format that holds them, such as GeoTIFF.`,
     );
-  if (Math.max(grid.width, grid.height) > carries.longest)
+  const covered = pictures.map(extentInTarget).filter((box) => box !== null);
+  const tiles = wish.split && many === null ? splitTiles(wish.split, grid, place.stem, covered) : null;
+  if (tiles && tiles.length === 0) blocked.push('No tile would have a pixel in it.');
+  const longest = tiles ? Math.max(0, ...tiles.map((t) => Math.max(t.window.width, t.window.height))) : Math.max(grid.width, grid.height);
+  if (longest > carries.longest)
     blocked.push(
       `${format.name} holds ${carries.longest} pixels along a side, and these are ${grid.width} by ${grid.height}. Choose larger pixels or a smaller area.`,
     );
@@ -130,7 +141,9 @@ export function planImage(
     tell('empty-white', 'caution', 'Pixels that no source covers become white: the format cannot say that there is nothing.');
   if (!isNorthUp(grid)) tell('grid-rotated', 'info', 'Its rows do not run to the east: some programs show it as if they did.');
   return {
-    format,
+    format: tiles && tiles.length > 0 ? splitFormat(format, tiles, grid, like) : format,
+    single: format,
+    tiles: tiles?.length ?? 1,
     target: {
       info: { ...like, masked: false, width: grid.width, height: grid.height },
       grid,

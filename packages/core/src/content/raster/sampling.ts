@@ -40,8 +40,8 @@ async function writePiece(
   folder: FolderSink & FolderSource,
   stem: string,
 ): Promise<number> {
-  const { target, format } = plan;
-  const { write } = format.images;
+  const { target, single } = plan;
+  const { write } = single.images;
   const info = { ...target.info, width: piece.width, height: piece.height };
   const writer = await write!.create(folder, { ...target, info, grid: { ...target.grid, ...info }, stem, options });
   for (let y = 0; y < piece.height; y += writer.rows) {
@@ -80,7 +80,7 @@ export async function pieceAsWritten(
 ): Promise<{ expected: Raster; written: Raster; bytes: number }> {
   const { raster: expected } = await expectedWindow(plan, window);
   const bytes = await writePiece(plan, { ...expected, valid: null }, options, folder, 'piece');
-  const shown = await plan.format.images.write!.readBack(folder, { stem: 'piece', options }, new Findings());
+  const shown = await plan.single.images.write!.readBack(folder, { stem: 'piece', options }, new Findings());
   try {
     const written = await shown.read({ x: 0, y: 0, width: window.width, height: window.height });
     return { expected, written, bytes };

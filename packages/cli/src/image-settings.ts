@@ -1,0 +1,51 @@
+import type { ImageSettings } from '@pontrel/core/crossing/recipe';
+import { Usage } from './result';
+
+/** What may be said of an image with --option besides the options of its format. */
+export const IMAGE_OPTIONS: readonly { id: string; says: string }[] = [
+  { id: 'outline', says: 'a file whose areas it is cut to' },
+  { id: 'beyond', says: 'nothing (first), stays: what becomes of pixels beyond the outline' },
+  { id: 'split', says: 'rows by columns (2x3), or the size of a tile (1000 px, 500 m)' },
+  { id: 'overlap', says: 'pixels by which tiles reach over each other' },
+  { id: 'names', says: 'number (first), row-column: how tiles are named' },
+];
+
+export interface SaidOfImage {
+  settings: Pick<ImageSettings, 'split' | 'outside'>;
+  /** The file whose areas it is cut to. */
+  outline: string | null;
+  /** The pairs that are about the format. */
+  rest: string[];
+}
+
+/** Takes what is said of an image out of the pairs NAME=VALUE. @throws Usage */
+export function imageSettingsOf(pairs: readonly string[]): SaidOfImage {
+  const said = new Map<string, string>();
+  const rest: string[] = [];
+  for (const pair of pairs) {
+    const [, name, value] = /^([^=]+)=(.*)$/s.exec(pair) ?? [];
+    if (name !== undefined && IMAGE_OPTIONS.some((o) => o.id === name)) said.set(name, value!);
+    else rest.push(pair);
+  }
+  const one = <T extends string>(name: string, choices: readonly T[]): T | undefined => {
+    const value = said.get(name);
+    if (value === undefined || (choices as readonly string[]).includes(value)) return value as T | undefined;
+    throw new Usage(`--option ${name} takes ${choices.join(', ')}; "${value}" is none of them.`);
+  };
+  const overlap = Number(said.get('overlap') ?? 0);
+  if (!Number.isInteger(overlap) || overlap < 0 || overlap > 4096)
+    throw new Usage(`--option overlap wants a number of pixels from 0 to 4096; "${said.get('overlap')}" is none.`);
+  const names = one('names', ['number', 'row-column']);
+  const outside = one('beyond', ['nothing', 'stays']);
+  const into = said.get('split');
+  if (into === undefined && (said.has('overlap') || names))
+    throw new Usage('--option overlap and names are for tiles: say with split how it is split.');
+  return {
+    settings: {
+      ...(into === undefined ? {} : { split: { into, overlap, ...(names ? { names } : {}) } }),
+      ...(outside ? { outside } : {}),
+    },
+    outline: said.get('outline') ?? null,
+    rest,
+  };
+}
