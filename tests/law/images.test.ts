@@ -30,11 +30,19 @@ python('make_ground.py', {
 let runs = 0;
 
 /** Joins the two pictures in a format, in the system of the sources or in another one. */
-async function proofOf(format: ImageFormat, options: OptionValues, crs: string): Promise<ImageProof> {
+async function proofOf(format: ImageFormat, options: OptionValues, crs: string, split?: string): Promise<ImageProof> {
   const own = path.join(folder, `run${runs++}`);
   mkdirSync(own);
   const names = ['left.tif', 'right.tif'];
-  const deliverable = { id: 'd', name: 'joined', format: format.id, crs, grouping: 'kind' as const, options };
+  const deliverable = {
+    id: 'd',
+    name: 'joined',
+    format: format.id,
+    crs,
+    grouping: 'kind' as const,
+    options,
+    image: { resampling: 'bilinear' as const, ...(split ? { split: { into: split, overlap: 7 } } : {}) },
+  };
   const recipe: Recipe = {
     ...EMPTY_RECIPE,
     frame: { crs },
@@ -124,10 +132,13 @@ const FINE: Record<string, Fault> = {
   },
 };
 
-async function withFault<T>(format: ImageFormat, fault: Fault, work: () => Promise<T>): Promise<T> {
+/** @param of which of the pictures that are written one after the other it is; all when absent */
+async function withFault<T>(format: ImageFormat, fault: Fault, work: () => Promise<T>, of?: number): Promise<T> {
   const write = format.images.write!;
   const { create } = write;
+  let count = 0;
   write.create = async (to, image): Promise<ImageWriter> => {
+    if (of !== undefined && count++ !== of) return create(to, image);
     const writer = await create(to, fault.image?.(image) ?? image);
     let first = 0;
     return {
@@ -183,5 +194,37 @@ describe.each(CASES.map((c) => [c.said, c] as const))('a picture in %s', (_said,
     // a format of one system cannot state another
     const cannot = fault === GROSS['states another system'] && prescribed !== undefined;
     expect(status === 'match').toBe(cannot);
+  });
+});
+
+describe('a picture in tiles', () => {
+  const format = imageFormatById('geotiff')!;
+  const faults: Record<string, Fault> = { ...GROSS, ...FINE };
+  // a tile has other columns and rows than the whole
+  faults['changes one pixel by one'] = {
+    rows: changed(
+      (c, r) => c === 33 && r === 22,
+      (v) => (v > 100 ? v - 1 : v + 1),
+    ),
+  };
+  faults['leaves a block of pixels grey'] = {
+    rows: changed(
+      (c, r) => c < 40 && r < 40,
+      () => 128,
+    ),
+  };
+
+  it('matches when all are as they should be', async () => {
+    const proof = await proofOf(format, {}, 'EPSG:2126', '3x2');
+    expect([proof.status, proof.differences]).toEqual(['match', []]);
+  });
+
+  it.each(Object.entries(faults))('is not taken for a match when the writer of one of them %s', async (_fault, fault) => {
+    expect((await withFault(format, fault, () => proofOf(format, {}, NZTM, '3x2'), 4)).status).not.toBe('match');
+  });
+
+  it('is not taken for a match when one of them is missing', async () => {
+    const drops: Fault = { image: (image) => ({ ...image, stem: `${image.stem}_elsewhere` }) };
+    expect((await withFault(format, drops, () => proofOf(format, {}, NZTM, '3x2'), 2)).status).toBe('failed');
   });
 });
