@@ -53,6 +53,12 @@ export function registerNodeImageEngine(): void {
           .toBuffer()
       );
     },
+    async png(pixels, width, height) {
+      return sharp(pixels, { raw: { width, height, channels: 4 } })
+        .png({ compressionLevel: 6, palette: false })
+        .toBuffer();
+    },
+    unpackedSmall,
     unpacked,
     jpeg2000: encodeJpeg2000,
     async pack(from, folder, name, kind, quality) {
@@ -73,6 +79,19 @@ export function registerNodeImageEngine(): void {
       });
     },
   });
+}
+
+async function unpackedSmall(bytes: Uint8Array, width: number, height: number): Promise<Uint8Array | null> {
+  try {
+    const { data, info } = await sharp(bytes, { limitInputPixels: width * height })
+      .toColourspace('srgb')
+      .ensureAlpha()
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    return info.width === width && info.height === height && info.channels === 4 ? data : null;
+  } catch {
+    return null;
+  }
 }
 
 async function unpacked(source: ByteSource): Promise<UnpackedImage> {

@@ -54,6 +54,8 @@ export interface ImageCarries {
   alpha: boolean;
   nodata: boolean;
   palette: boolean;
+  /** True where a pixel is red, green, blue and how opaque it is, whatever it was. */
+  opaque?: true;
   /** Values of a sample by which a piece may differ on the mean through its packing; null where values arrive as they are. */
   packed: number | null;
   /** Pixels along a side. */
@@ -71,6 +73,8 @@ export interface ImageFace {
   /** Absent where the format is only read. */
   write?: {
     options: readonly FormatOption[];
+    /** The grid that the format can hold nearest to a wanted one; any north-up or turned one where absent. */
+    gridFor?(wanted: PixelGrid): PixelGrid;
     /** The code of the one system that it may be written in; any will do when absent. */
     prescribedCrs?: string;
     /** Names of the files, the picture's first. */

@@ -4,11 +4,23 @@ import { bmp } from './bmp/index';
 import { drawingWithPicture } from './dxf/drawing-with-picture';
 import { geotiff } from './geotiff/index';
 import { groundOverlay } from './ground-overlay/index';
+import { geopackageTiles } from './tiles/geopackage-tiles';
+import { mbtiles } from './tiles/mbtiles';
 import { jpeg2000 } from './jpeg2000/index';
 import { jpeg, png } from './picture/index';
 
 /** Every format that holds pictures. Adding one is its folder and a place here. */
-export const IMAGE_FORMATS: readonly ImageFormat[] = [geotiff, jpeg, png, jpeg2000, bmp, groundOverlay, drawingWithPicture];
+export const IMAGE_FORMATS: readonly ImageFormat[] = [
+  geotiff,
+  jpeg,
+  png,
+  jpeg2000,
+  bmp,
+  groundOverlay,
+  geopackageTiles,
+  mbtiles,
+  drawingWithPicture,
+];
 
 export function imageFormatById(id: string): ImageFormat | undefined {
   return IMAGE_FORMATS.find((f) => f.id === id);

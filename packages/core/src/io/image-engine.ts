@@ -18,6 +18,10 @@ export interface ImageEngine {
   inflate(bytes: Uint8Array, most: number): Promise<Uint8Array>;
   /** Samples of a small picture, three or one a pixel, as a baseline JPEG. @param quality 1 to 100 */
   jpeg(pixels: Uint8Array, width: number, height: number, bands: 1 | 3, quality: number): Promise<Uint8Array>;
+  /** Red, green, blue and alpha of a small picture as a PNG. */
+  png(pixels: Uint8Array, width: number, height: number): Promise<Uint8Array>;
+  /** Red, green, blue and alpha of a packed picture of just that size; null for what is no such picture. */
+  unpackedSmall(bytes: Uint8Array, width: number, height: number): Promise<Uint8Array | null>;
   /**
    * A picture as a JPEG 2000 codestream.
    * @param ratio how many times smaller it is to be; null where no value may change

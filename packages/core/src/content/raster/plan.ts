@@ -7,7 +7,7 @@ import { type Finding, Findings } from '../../model/finding';
 import { type ImageInfo, type PixelWindow, SAMPLE_KINDS } from '../../model/raster';
 import { coversAll } from '../../raster/coverage';
 import { type Outlined, extentInTarget, targetGrid } from '../../raster/target-grid';
-import { extentOfGrid, inverseMap, isNorthUp, type PixelGrid, through } from '../../raster/pixel-grid';
+import { extentOfGrid, inverseMap, isNorthUp, type PixelGrid, pixelSize, through } from '../../raster/pixel-grid';
 import { maskOver } from '../../raster/mask';
 import type { Resampling } from '../../raster/resample';
 import { type ImageReader, pixelsToSource, type WarpSource } from '../../raster/warp';
@@ -77,7 +77,7 @@ export function planImage(
   const tell = (code: string, severity: Finding['severity'], message: string, count = 1): void =>
     findings.add({ code, severity, message, count });
   const square = place.crs.kind !== 'geographic';
-  const grid: PixelGrid = targetGrid(pictures, {
+  const wanted: PixelGrid = targetGrid(pictures, {
     same: place.same,
     square,
     size: wish.pixelSize,
@@ -88,6 +88,10 @@ export function planImage(
     width: 1,
     height: 1,
   };
+  const grid = format.images.write!.gridFor?.(wanted) ?? wanted;
+  const [own] = pixelSize(grid);
+  if (Math.abs(own / pixelSize(wanted)[0] - 1) > 1e-6)
+    tell('pixel-by-format', 'info', `Pixels are ${Number(own.toPrecision(7))}: ${format.name} has sizes of its own.`);
   const many = tooMany(grid, pictures[0]!.image.info);
   if (many !== null) blocked.push(many);
   if (!pictures.some((p) => touches(extentInTarget(p), extentOfGrid(grid)))) blocked.push('No picture has a pixel in the wanted area.');
@@ -104,12 +108,13 @@ export function planImage(
     gaps,
     tell,
   );
-  if (!carries.sampleTypes.includes(like.sampleType))
+  const { sampleType } = first.image.info;
+  if (!carries.sampleTypes.includes(sampleType))
     blocked.push(
-      `${format.name} holds ${carries.sampleTypes.join(' or ')}, and the samples are ${like.sampleType}. Choose a format that holds them, such as GeoTIFF.`,
+      `${format.name} holds ${carries.sampleTypes.join(' or ')}, and the samples are ${sampleType}. Choose a format that holds them, such as GeoTIFF.`,
     );
-  const colours = like.bands - Number(like.alpha);
-  if (carries.bands && !carries.bands.includes(colours))
+  const colours = carries.opaque ? coloursOf(first.image.info) : like.bands - Number(like.alpha);
+  if (carries.bands && !carries.bands.includes(colours) && !(carries.opaque && colours === 1))
     blocked.push(
       `${format.name} holds ${carries.bands.join(' or ')} bands, and there are ${colours}. Choose a format that holds them, such as GeoTIFF.`,
     );
@@ -194,6 +199,7 @@ function likeOf(
   tell: (code: string, severity: Finding['severity'], message: string) => void,
 ): Like {
   const [first] = infos as [ImageInfo];
+  if (carries.opaque) return OPAQUE;
   const samePalette = first.palette !== null && infos.every((i) => i.palette !== null && sameBytes(i.palette, first.palette!));
   const nodata = infos.every((i) => sameNodata(i.nodata, first.nodata)) ? first.nodata : null;
   const keepPalette = samePalette && carries.palette && (!gaps || nodata !== null);
@@ -216,6 +222,12 @@ function likeOf(
     palette: keepPalette ? first.palette : null,
   };
 }
+
+/** Bands of a picture that are to be seen. */
+const coloursOf = ({ bands, alpha, palette }: ImageInfo): number => (palette ? 3 : bands - Number(alpha));
+
+/** Red, green, blue and how opaque each pixel is. */
+const OPAQUE: Like = { bands: 4, sampleType: 'uint8', colour: 'rgb', alpha: true, nodata: null, palette: null };
 
 const sameBytes = (a: Uint8Array, b: Uint8Array): boolean => a.length === b.length && a.every((v, k) => v === b[k]);
 

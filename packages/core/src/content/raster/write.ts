@@ -1,3 +1,4 @@
+import type { ImageWriter } from '../../formats/image-face';
 import type { FolderSink, Watch } from '../../io/bytes';
 import { closingAfterFailure } from '../../io/open-files';
 import type { Finding } from '../../model/finding';
@@ -29,6 +30,16 @@ export function* piecesOf(width: number, y: number, height: number): Generator<P
   for (let x = 0; x < width; x += PIECE) yield { x, y, width: Math.min(PIECE, width - x), height };
 }
 
+/** Hands rows on, as many at once as a writer wants. */
+async function appendAll(writer: ImageWriter, rows: Raster): Promise<void> {
+  const { width, height, bands } = rows;
+  for (let y = 0; y < height; y += writer.rows) {
+    const own = Math.min(writer.rows, height - y);
+    const data = own === height ? rows.data : rows.data.slice(y * width * bands, (y + own) * width * bands);
+    await writer.append({ ...rows, height: own, data });
+  }
+}
+
 /** Writes a picture into `folder`. When that fails no file is left open. @returns what could be told only while writing */
 export async function writeImage(plan: ImagePlan, folder: FolderSink, watch: Watch): Promise<Finding[]> {
   const files = closingAfterFailure(folder);
@@ -38,8 +49,9 @@ export async function writeImage(plan: ImagePlan, folder: FolderSink, watch: Wat
     const { info } = plan.target;
     let keptApart = 0;
     const writer = await plan.format.images.write!.create(files, plan.target);
-    for (let y = 0; y < info.height; y += writer.rows) {
-      const height = Math.min(writer.rows, info.height - y);
+    // positions are approximated over a piece: the proof works them out over the same ones
+    for (let y = 0; y < info.height; y += PIECE) {
+      const height = Math.min(PIECE, info.height - y);
       const strip = { x: 0, y, width: info.width, height };
       const rows = emptyRaster(info.sampleType, info.width, height, info.bands);
       for (const piece of piecesOf(info.width, y, height)) {
@@ -50,7 +62,7 @@ export async function writeImage(plan: ImagePlan, folder: FolderSink, watch: Wat
         watch.progress((y + 1) * info.width + piece.x, info.width * info.height);
       }
       await packing;
-      packing = writer.append(rows);
+      packing = appendAll(writer, rows);
       // its failure is met where it is waited for
       packing.catch(() => undefined);
     }

@@ -2,9 +2,7 @@ import type { Declarations, FieldDeclaration, FieldType } from '../../model/fiel
 import { type Value, wholeValue } from '../../model/value';
 import { type Crs, isOnEarth } from '../../crs/crs';
 import { lengthUnit } from '../../symbology/sizes';
-import { readPositions } from '../../crs/definitions/read-definition';
-import { identifyCrs, sameSystem } from '../../crs/registry/identify';
-import { lookupCrs } from '../../crs/registry/registry';
+import { sameSystem } from '../../crs/registry/identify';
 import { compileTransform, label, type Transform } from '../../crs/transform';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { type Database, quotedName, type SqlRow, type SqlValue } from '../../io/database';
@@ -18,6 +16,7 @@ import { looksBy, type ReadSheet, readSld, withLooks } from '../../symbology/sld
 import { tellClosedRings } from '../closed-rings';
 import type { OpenSource, SourceFacts } from '../format';
 import { NotWkb, WkbReader } from '../wkb';
+import { plainTables, systemOf } from './container';
 import { skipHeader } from './geometry-header';
 
 interface Table {
@@ -141,19 +140,6 @@ function openTables(source: ByteSource, only: string | undefined, connect: () =>
       }
     },
   };
-}
-
-function plainTables(db: Database): ReadonlySet<string> {
-  const names = [...db.rows("SELECT name FROM sqlite_master WHERE type = 'table' AND sql LIKE 'CREATE TABLE%'")].map((r) => String(r.name));
-  // hidden: columns of virtual tables, and those that are generated. Source: sqlite.org/pragma.html, table_xinfo
-  const hidden = new Set(
-    [
-      ...db.rows(
-        "SELECT DISTINCT m.name FROM sqlite_master m, pragma_table_xinfo(m.name) c WHERE m.type = 'table' AND m.sql LIKE 'CREATE TABLE%' AND c.hidden <> 0",
-      ),
-    ].map((r) => String(r.name)),
-  );
-  return new Set(names.filter((name) => !hidden.has(name)));
 }
 
 class Container {
@@ -334,30 +320,7 @@ class Container {
   }
 
   private system(srs: number): { crs: Crs | null; text: string | null } {
-    // the two that stand for none
-    if (srs === -1 || srs === 0) return { crs: null, text: null };
-    const [row] = this.plain.has('gpkg_spatial_ref_sys')
-      ? [...this.db.rows('SELECT organization, organization_coordsys_id, definition FROM gpkg_spatial_ref_sys WHERE srs_id = ?', srs)]
-      : [];
-    if (!row) {
-      this.findings.add({
-        code: 'gpkg-system-missing',
-        severity: 'caution',
-        message: `The container does not define its system ${srs}. Choose it in Place.`,
-        count: 1,
-      });
-      return { crs: null, text: null };
-    }
-    const registered = String(row.organization).toUpperCase() === 'EPSG' ? lookupCrs(`EPSG:${row.organization_coordsys_id}`) : undefined;
-    if (registered) return { crs: registered, text: registered.id };
-    try {
-      const read = readPositions(String(row.definition), 'The definition in the container');
-      return { crs: identifyCrs(read) ?? read, text: String(row.definition) };
-    } catch (error) {
-      if (!(error instanceof Problem)) throw error;
-      this.findings.add({ code: 'gpkg-system-unread', severity: 'caution', message: error.message, count: 1 });
-      return { crs: null, text: String(row.definition) };
-    }
+    return systemOf(this.db, this.plain, srs, this.findings);
   }
 
   /** How the records of a table get into the system of the source; null where they are in it. */

@@ -1,0 +1,91 @@
+import { imageEngine } from '../../io/image-engine';
+import { emptyRaster, type ImageInfo, type PixelWindow, type Raster } from '../../model/raster';
+import { Problem } from '../../model/problem';
+
+/** The tiles of one size of a picture, as a container has them. */
+export interface TileSet {
+  /** Pixels of a tile. */
+  tileWidth: number;
+  tileHeight: number;
+  /** Where in the plane of all tiles the picture begins, and its size, in pixels. */
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+  /** The bytes of a tile; null where there is none. */
+  tile(column: number, row: number): Uint8Array | null;
+}
+
+/** Tiles that are kept unpacked. */
+const KEPT = 96;
+
+/** Tiles are read as red, green, blue and alpha: where there is none, there is nothing. */
+export const tileInfo = ({ width, height }: TileSet): ImageInfo => ({
+  width,
+  height,
+  bands: 4,
+  sampleType: 'uint8',
+  colour: 'rgb',
+  alpha: true,
+  nodata: null,
+  masked: false,
+  palette: null,
+});
+
+/** Reads pixels of tiles by windows. */
+export class TileReader {
+  private readonly kept = new Map<string, Promise<Uint8Array | null>>();
+
+  /** @param name of the file, for messages */
+  constructor(
+    private readonly set: TileSet,
+    private readonly name: string,
+  ) {}
+
+  /** @throws Problem `tile-damaged` for a tile that is no picture, or one of another size */
+  async read(window: PixelWindow): Promise<Raster> {
+    const { tileWidth: tw, tileHeight: th } = this.set;
+    const out = emptyRaster('uint8', window.width, window.height, 4);
+    const [x, y] = [this.set.x + window.x, this.set.y + window.y];
+    for (let row = Math.floor(y / th); row * th < y + window.height; row++)
+      for (let column = Math.floor(x / tw); column * tw < x + window.width; column++) {
+        const tile = await this.pixels(column, row);
+        if (!tile) continue;
+        const [from, to] = [Math.max(x, column * tw), Math.min(x + window.width, (column + 1) * tw)];
+        for (let r = Math.max(y, row * th); r < Math.min(y + window.height, (row + 1) * th); r++) {
+          const at = 4 * ((r - row * th) * tw + from - column * tw);
+          out.data.set(tile.subarray(at, at + 4 * (to - from)), 4 * ((r - y) * window.width + from - x));
+        }
+      }
+    let all = true;
+    for (let i = 0; i < window.width * window.height; i++) {
+      out.valid![i] = out.data[4 * i + 3]! > 0 ? 1 : 0;
+      if (!out.valid![i]) all = false;
+    }
+    return all ? { ...out, valid: null } : out;
+  }
+
+  private pixels(column: number, row: number): Promise<Uint8Array | null> {
+    const key = `${column} ${row}`;
+    const known = this.kept.get(key) ?? this.unpacked(column, row);
+    this.kept.delete(key);
+    this.kept.set(key, known);
+    if (this.kept.size > KEPT) this.kept.delete(this.kept.keys().next().value!);
+    return known;
+  }
+
+  private async unpacked(column: number, row: number): Promise<Uint8Array | null> {
+    const bytes = this.set.tile(column, row);
+    if (!bytes) return null;
+    const { tileWidth, tileHeight } = this.set;
+    const found = await imageEngine().unpackedSmall(bytes, tileWidth, tileHeight);
+    if (found) return found;
+    throw new Problem(
+      'tile-damaged',
+      `${this.name}: the tile in column ${column}, row ${row} is no picture of ${tileWidth} by ${tileHeight} pixels.`,
+      {
+        file: this.name,
+      },
+    );
+  }
+}
