@@ -31,6 +31,7 @@ export function DeliverableName({ deliverable: d, edit }: { deliverable: Deliver
     <Flex align="center" gap="10px" mb="8px">
       <Input
         w="320px"
+        minW="160px"
         fontWeight={650}
         aria-label="Name of the deliverable"
         value={name ?? d.name}
@@ -40,11 +41,12 @@ export function DeliverableName({ deliverable: d, edit }: { deliverable: Deliver
           if (e.key === 'Enter') e.currentTarget.blur();
         }}
       />
-      <Muted>{anyFormatById(d.format)?.name}</Muted>
+      <Muted truncate>{anyFormatById(d.format)?.name}</Muted>
       <Box flex="1" />
       <Button
         size="sm"
         variant="ghost"
+        flex="none"
         color="muted"
         onClick={() => change(`remove ${d.name}`, (draft) => void (draft.deliverables = draft.deliverables.filter((x) => x.id !== d.id)))}
       >

@@ -124,7 +124,7 @@ export function ImageOptions({
           }
         />
         <Muted>Files</Muted>
-        <Flex align="center" gap="10px">
+        <Flex align="center" gap="10px" wrap="wrap">
           <Choice<'one' | 'tiles'>
             small
             label="One file or tiles"
@@ -257,7 +257,7 @@ const aboutPixels = ({ samePixels, turned }: ImageForecast): string =>
   samePixels
     ? 'not needed: pixels stay as they are'
     : Math.abs(turned) >= 0.001
-      ? `turned by ${turned.toFixed(3)}° between the systems`
+      ? `turned by ${turned.toFixed(3).replace('-', '−')}° between the systems`
       : 'pixels are worked out anew';
 
 type Way = 'native' | 'ground' | 'scale';
@@ -293,7 +293,7 @@ function PixelSize({
     return length === null ? null : /[a-z]/i.test(text) ? length / metres : Number(text.replace(',', '.'));
   };
   return (
-    <Flex align="center" gap="10px">
+    <Flex align="center" gap="10px" wrap="wrap">
       <Choice<Way>
         small
         label="How large a pixel is"

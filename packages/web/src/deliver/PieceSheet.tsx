@@ -47,15 +47,19 @@ export function PieceSheet({ deliverable: d, forecast }: { deliverable: Delivera
     right = other === '' ? data?.written : second?.written;
   return (
     <Flex direction="column" flex="1" minH="0" px="16px" pt="8px" pb="10px">
-      <Flex align="center" gap="10px" mb="7px" flex="none">
-        <Text fontWeight={650}>One piece at full resolution</Text>
-        <Mono color="muted" truncate>
+      <Flex align="center" gap="10px" mb="7px" flex="none" containerType="inline-size">
+        <Text fontWeight={650} truncate>
+          One piece at full resolution
+        </Text>
+        <Mono color="muted" truncate css={{ '@container (max-width: 560px)': { display: 'none' } }}>
           {w} × {h} pixels
         </Mono>
         <Box flex="1" />
         {lossy && quality !== undefined && (
           <>
-            <Muted whiteSpace="nowrap">compare with</Muted>
+            <Muted whiteSpace="nowrap" css={{ '@container (max-width: 480px)': { display: 'none' } }}>
+              compare with
+            </Muted>
             <Select
               label="Compare with"
               value={other}
@@ -64,17 +68,19 @@ export function PieceSheet({ deliverable: d, forecast }: { deliverable: Delivera
             />
           </>
         )}
-        <Choice<Zoom>
-          small
-          label="Screen pixels to a pixel"
-          value={zoom}
-          onChange={setZoom}
-          options={[
-            { value: '1', label: '1:1' },
-            { value: '2', label: '2:1' },
-            { value: '4', label: '4:1' },
-          ]}
-        />
+        <Box flex="none">
+          <Choice<Zoom>
+            small
+            label="Screen pixels to a pixel"
+            value={zoom}
+            onChange={setZoom}
+            options={[
+              { value: '1', label: '1:1' },
+              { value: '2', label: '2:1' },
+              { value: '4', label: '4:1' },
+            ]}
+          />
+        </Box>
       </Flex>
       <Flex flex="1" minH="0" gap="10px">
         <Box position="relative" flex="1" minW="0" borderWidth="1px" borderColor="ink" bg="sunk" overflow="hidden">
@@ -151,6 +157,7 @@ function Overview({
         display="block"
         w="100%"
         cursor="crosshair"
+        title="Click to move the piece"
         borderWidth="1px"
         borderColor="ink"
         bg="sunk"
@@ -184,9 +191,6 @@ function Overview({
           }}
         />
       </chakra.button>
-      <Muted textStyle="small" display="block" mt="4px">
-        Click to move the piece
-      </Muted>
     </Box>
   );
 }

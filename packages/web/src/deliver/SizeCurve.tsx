@@ -31,7 +31,7 @@ function bytesAt(sorted: PictureSizes['curve'], quality: number): number {
 export function SizeCurve({ sizes, quality, limit }: { sizes: PictureSizes; quality: number; limit: number | undefined }) {
   const palette = useAppSelector((s) => s.ui.night) ? NIGHT : DAY;
   const most = Math.max(...sizes.curve.map((c) => c.bytes), (limit ?? 0) * 1.15, sizes.bytes);
-  const x = scaleLinear([sizes.curve[0]!.quality, 100], [LEFT, WIDTH - 8]);
+  const x = scaleLinear([sizes.curve[0]!.quality, 100], [LEFT, WIDTH - 14]);
   const y = scaleLinear([0, most / 1e6], [HEIGHT - BOTTOM, 8]);
   const points = sizes.curve.map((c): [number, number] => [c.quality, c.bytes / 1e6]);
   const at = (p: [number, number]): number => x(p[0]);

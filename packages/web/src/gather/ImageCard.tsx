@@ -7,11 +7,12 @@ import { unitSymbol } from '@pontrel/core/crs/crs';
 import { groundPixel, type ImageAt, kindOf, pixelsOf, sizeText, thumbnailOf, worstOf } from './image-at';
 
 /** What an image, or a mosaic, is, in a line. */
-function lineOf({ images: { members }, source }: ImageAt): string {
+function lineOf({ images: { members }, source, placed: ruled }: ImageAt): string {
   const kind = kindOf(members[0]!);
   if (members.length > 1) return `mosaic of ${plural(members.length, 'tile')}, ${kind}`;
-  const placed = members[0]!.map !== null || members[0]!.pairs !== null;
-  return placed ? `${kind}${source.crs ? '' : ', no CRS stated'}` : `${kind}, without a position`;
+  if (ruled) return kind;
+  const located = members[0]!.map !== null || members[0]!.pairs !== null;
+  return located ? `${kind}${source.crs ? ', not placed yet' : ', no CRS stated'}` : `${kind}, without a position`;
 }
 
 /** An image, or a mosaic of them, on the contact sheet. */

@@ -82,7 +82,7 @@ export function ImageInspector({ at, onTake }: { at: ImageAt; onTake(taken: bool
               {f.message}
             </Note>
           ))}
-        {first.map === null && first.pairs === null && (
+        {first.map === null && first.pairs === null && !at.placed && (
           <Note tone="caution" mt="8px">
             It does not say where it lies. Fit it to control points in Place.
           </Note>

@@ -9,12 +9,23 @@ export interface ImageAt {
   source: SourceState;
   images: ImageProfile;
   taken: boolean;
+  /** Whether the rules say where it lies. */
+  placed: boolean;
 }
 
 /** The sources of a crossing that are images. */
 export const imagesOf = (sources: readonly SourceState[], recipe: Recipe): ImageAt[] =>
   sources.flatMap((source): ImageAt[] =>
-    source.images ? [{ source, images: source.images, taken: imageRule(recipe, source.name).taken !== false }] : [],
+    source.images
+      ? [
+          {
+            source,
+            images: source.images,
+            taken: imageRule(recipe, source.name).taken !== false,
+            placed: Boolean(recipe.sources[source.name]?.placement),
+          },
+        ]
+      : [],
   );
 
 export const imageKey = (at: ImageAt): string => `${at.source.name}\n`;
@@ -24,10 +35,9 @@ export const thumbnailOf = (crossing: string, source: SourceState): string =>
   `/api/crossings/${crossing}/sources/${source.id}/thumbnail/${source.id}`;
 
 /** The gravest thing found in images. */
-export function worstOf({ source }: ImageAt): 'caution' | 'wrong' | null {
+export function worstOf({ source, placed }: ImageAt): 'caution' | 'wrong' | null {
   const grave = source.findings.filter((f) => f.severity !== 'info');
-  const unplaced = source.images!.members.some((m) => m.unfit === null && m.map === null && m.pairs === null);
-  return grave.some((f) => f.severity === 'wrong') ? 'wrong' : grave.length > 0 || unplaced || !source.crs ? 'caution' : null;
+  return grave.some((f) => f.severity === 'wrong') ? 'wrong' : grave.length > 0 || !placed ? 'caution' : null;
 }
 
 /** The pixels of all images together, as one: of a mosaic, those of its whole extent. */

@@ -99,7 +99,7 @@ export function Prove() {
         d.samples.flatMap((s): Mark[] => (s.x === null || s.y === null ? [] : [{ x: s.x, y: s.y, tone: d.expected ? 'amber' : 'madder' }])),
       )
     : places.map(({ at, off }): Mark => ({ x: at[0], y: at[1], tone: off === null ? 'amber' : off.px > 0.5 ? 'madder' : 'verdigris' }));
-  const exaggeration = image ? arrowScale(places, crossing.frameExtent) : 1;
+  const exaggeration = image ? arrowScale(places, around(places)) : 1;
   const vectors = places.flatMap(({ at, off }) =>
     off ? [{ x: at[0], y: at[1], dx: exaggeration * off.dx, dy: exaggeration * off.dy }] : [],
   );
@@ -259,8 +259,8 @@ export function Prove() {
               crossing={crossing.id}
               frame={frame}
               layers={layers}
-              extent={crossing.frameExtent}
-              fitKey={`${crossing.tileStamp}${run.id}`}
+              extent={(image && around(places)) ?? crossing.frameExtent}
+              fitKey={`${crossing.tileStamp}${run.id}${image ? places.length : ''}`}
               picked={picked}
               onPick={setPicked}
               marks={marks}
@@ -303,6 +303,15 @@ export function Prove() {
       </Grid>
     </Grid>
   );
+}
+
+/** What lies around places, and some more; null where there are none. */
+function around(places: readonly RegistrationView[]): [number, number, number, number] | null {
+  if (places.length === 0) return null;
+  const [xs, ys] = [places.map((p) => p.at[0]), places.map((p) => p.at[1])];
+  const [minx, miny, maxx, maxy] = [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
+  const more = 0.14 * Math.max(maxx - minx, maxy - miny);
+  return [minx - more, miny - more, maxx + more, maxy + more];
 }
 
 /** Times by which shifts are drawn larger, so that the largest can be seen beside the others. */
