@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { python } from '../reference/python';
 import { temporaryFolder, TestServer } from './client';
@@ -49,5 +50,56 @@ describe('a drawing shown by another one', () => {
       recipe: { ...saved.body.recipe, sources: kept },
     });
     expect(again.body.recipe.sources['SHED.DXF']).toBeUndefined();
+  });
+});
+
+describe('a picture shown by a drawing', () => {
+  const { folder, remove } = temporaryFolder();
+  let server: TestServer;
+  beforeAll(async () => {
+    server = await TestServer.start(`${folder}/data`);
+  });
+  afterAll(async () => {
+    await server.stop();
+    remove();
+  });
+
+  it.each([0, 30, 200])('turned by %s degrees lies where ezdxf has its corners, and is written from there', async (rotation) => {
+    const file = `${folder}/plan.dxf`;
+    const size: [number, number] = [60, 40];
+    // millimetres, as the drawing is
+    const insert = [1_464_000_000, 5_101_500_000];
+    const corners = python<[number, number][]>('make_shown_picture.py', {
+      file,
+      picture: 'scan.png',
+      size,
+      insert,
+      units: [120_000, 80_000],
+      rotation,
+    });
+    const picture = await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 200, g: 120, b: 40 } } })
+      .png()
+      .toBuffer();
+    const { body } = await server.upload('api/crossings', ['plan.dxf', readFileSync(file)], ['SCAN.png', picture]);
+    const state = await server.until(body.id, (s) => s.sources.length === 2 && s.jobs.length === 0);
+    const recipe = {
+      ...state.recipe,
+      frame: { crs: 'EPSG:2193' },
+      sources: { 'plan.dxf': { placement: { crs: 'EPSG:2193', unit_m: 0.001 }, layers: {} } },
+      deliverables: [{ id: 'd', name: 'Shown', format: 'geotiff', crs: 'EPSG:2193', grouping: 'kind' as const }],
+    };
+    const { body: saved } = await server.call<typeof state>('PUT', `api/crossings/${state.id}/recipe`, {
+      revision: state.revision,
+      recipe,
+    });
+    const [placed] = saved.pictures;
+    expect(placed!.source).toBe('SCAN.png');
+    const [xs, ys] = [0, 1].map((k) => corners.map((c) => c[k]! / 1000));
+    [Math.min(...xs!), Math.min(...ys!), Math.max(...xs!), Math.max(...ys!)].forEach((v, k) => expect(placed!.extent[k]).toBeCloseTo(v, 3));
+    // the outline begins at the upper left corner
+    expect(placed!.outlines[0]!.ring[0]![0]).toBeCloseTo(corners[3]![0] / 1000, 3);
+    expect(placed!.outlines[0]!.ring[0]![1]).toBeCloseTo(corners[3]![1] / 1000, 3);
+    await server.call('POST', `api/crossings/${state.id}/runs`, { deliverable: 'd' });
+    expect((await server.until(state.id, (s) => s.runs.length > 0)).runs[0]!.status).toBe('match');
   });
 });

@@ -1,55 +1,88 @@
-import { placementOf } from './placement-of';
-import type { ControlPoint } from '../placement/placement';
+import { gridOf, type ImageProfile } from '../content/raster/profile';
 import { metresPerUnit } from '../crs/crs';
-import type { External } from '../formats/format';
-import { compilePlacement } from '../placement/placement-transform';
+import type { External, ShownPicture } from '../formats/format';
+import type { ControlPoint, Placement } from '../placement/placement';
+import { compilePlacement, type PlacementTransform } from '../placement/placement-transform';
+import type { PlacedIn } from '../placement/route';
+import { through } from '../raster/pixel-grid';
+import { placementOf } from './placement-of';
 import type { Recipe } from './recipe';
 
 /** Distance of the marks by which a shown drawing is placed, in its own unit: far enough for any rounding. */
 const REACH = 1000;
 
+/** A source as far as it shows others, or may be shown. */
+export interface Showing {
+  name: string;
+  externals?: readonly External[] | undefined;
+  pictures?: readonly ShownPicture[] | undefined;
+  images?: ImageProfile | undefined;
+}
+
 /**
- * Places the sources that other sources show, by where they are shown; those that have a place already keep it.
+ * Places the sources that other sources show, drawings and pictures, by where they are shown; those that have a place already keep it.
  * @returns the recipe itself where nothing changes
  */
-export function placeExternals(recipe: Recipe, sources: readonly { name: string; externals?: readonly External[] | undefined }[]): Recipe {
+export function placeExternals(recipe: Recipe, sources: readonly Showing[]): Recipe {
   let placed = recipe;
   for (const host of sources) {
     const own = placementOf(recipe, { name: host.name, extent: null });
-    if (!own || !host.externals) continue;
-    const { forward } = compilePlacement(own.crs, own.parameters);
-    for (const external of host.externals) {
-      const shown = sources.find((s) => s.name.toLowerCase() === external.file.toLowerCase() && s !== host);
-      if (!shown || placed.sources[shown.name]?.placement) continue;
-      const [sx, sy] = external.scale;
-      if (sx === 0 || sy === 0) continue;
-      const a = (external.angle * Math.PI) / 180;
-      const pairs = (
-        [
-          ['origin', 0, 0],
-          ['east', REACH, 0],
-          ['north', 0, REACH],
-        ] as const
-      ).map(([name, x, y]): ControlPoint => {
-        const to = Float64Array.of(
-          external.at[0] + sx * x * Math.cos(a) - sy * y * Math.sin(a),
-          external.at[1] + sx * x * Math.sin(a) + sy * y * Math.cos(a),
-        );
-        forward(to, 0, 1, 2);
-        return { from: [x, y], to: [to[0]!, to[1]!], name };
-      });
-      const unit_m = (own.parameters.unit_m ?? metresPerUnit(own.crs, null)) * Math.abs(sx);
-      const { crs } = recipe.sources[host.name]!.placement!;
-      // a similarity has one scale and no mirror
-      const kind = sx === sy && sx > 0 ? 'similarity' : 'affine';
-      placed = {
-        ...placed,
-        sources: {
-          ...placed.sources,
-          [shown.name]: { layers: {}, ...placed.sources[shown.name], placement: { crs, unit_m, fit: { kind, pairs } } },
-        },
-      };
+    if (!own || (!host.externals && !host.pictures)) continue;
+    const plane = compilePlacement(own.crs, own.parameters);
+    const { crs } = recipe.sources[host.name]!.placement!;
+    const found = (file: string): Showing | undefined =>
+      sources.find((s) => s.name.toLowerCase() === file.toLowerCase() && s !== host && !placed.sources[s.name]?.placement);
+    const put = ({ name }: Showing, placement: Placement): void => {
+      placed = { ...placed, sources: { ...placed.sources, [name]: { layers: {}, ...placed.sources[name], placement } } };
+    };
+    for (const external of host.externals ?? []) {
+      const shown = found(external.file);
+      if (shown && external.scale[0] !== 0 && external.scale[1] !== 0) put(shown, placedAs(external, crs, own, plane));
+    }
+    for (const picture of host.pictures ?? []) {
+      const shown = found(picture.file);
+      const [image, ...others] = shown?.images?.members ?? [];
+      if (shown && image && others.length === 0)
+        put(shown, { crs, unit_m: null, fit: { kind: 'affine', pairs: cornersOf(picture, gridOf(image), plane) } });
     }
   }
   return placed;
+}
+
+/** Where a drawing lies that another one shows. */
+function placedAs({ at, angle, scale: [sx, sy] }: External, crs: string, own: PlacedIn, { forward }: PlacementTransform): Placement {
+  const a = (angle * Math.PI) / 180;
+  const pairs = (
+    [
+      ['origin', 0, 0],
+      ['east', REACH, 0],
+      ['north', 0, REACH],
+    ] as const
+  ).map(([name, x, y]): ControlPoint => {
+    const to = Float64Array.of(at[0] + sx * x * Math.cos(a) - sy * y * Math.sin(a), at[1] + sx * x * Math.sin(a) + sy * y * Math.cos(a));
+    forward(to, 0, 1, 2);
+    return { from: [x, y], to: [to[0]!, to[1]!], name };
+  });
+  const unit_m = (own.parameters.unit_m ?? metresPerUnit(own.crs, null)) * Math.abs(sx);
+  // a similarity has one scale and no mirror
+  return { crs, unit_m, fit: { kind: sx === sy && sx > 0 ? 'similarity' : 'affine', pairs } };
+}
+
+/** The corners of a picture in its own numbers, and where the drawing shows them. A picture of another size is shown in the same frame. */
+function cornersOf(picture: ShownPicture, grid: ReturnType<typeof gridOf>, { forward }: PlacementTransform): ControlPoint[] {
+  return (
+    [
+      ['upper left', 0, 0],
+      ['upper right', 1, 0],
+      ['lower right', 1, 1],
+      ['lower left', 0, 1],
+    ] as const
+  ).map(([name, across, down]): ControlPoint => {
+    const from = Float64Array.of(across * grid.width, down * grid.height);
+    through(grid.map, from);
+    const to = Float64Array.of(across * picture.width, down * picture.height);
+    through(picture.map, to);
+    forward(to, 0, 1, 2);
+    return { from: [from[0]!, from[1]!], to: [to[0]!, to[1]!], name };
+  });
 }

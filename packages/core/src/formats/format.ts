@@ -1,3 +1,4 @@
+import type { GridMap } from '../raster/pixel-grid';
 import type { Crs } from '../crs/crs';
 import type { ByteSource, FolderSink, FolderSource, Watch } from '../io/bytes';
 import type { FeatureBatch, Kind } from '../model/batch';
@@ -134,6 +135,15 @@ export interface External {
   scale: readonly [number, number];
 }
 
+/** A picture that a drawing shows: the name of its file, its size in pixels, and where these lie in the drawing's numbers. */
+export interface ShownPicture {
+  file: string;
+  width: number;
+  height: number;
+  /** As a grid of pixels has it, from its upper left corner. */
+  map: GridMap;
+}
+
 export interface SourceFacts {
   crs: Crs | null;
   /** The text that states the CRS, as it stands in the file. */
@@ -144,6 +154,8 @@ export interface SourceFacts {
   unit: { name: string; metres: number } | null;
   /** Other files that it shows, where it shows them. */
   externals?: readonly External[];
+  /** Pictures that it shows, where it shows them. */
+  pictures?: readonly ShownPicture[];
   /** What a table calls its columns, and which of them say where its records are. */
   table?: { columns: string[]; places: Reading['places'] };
   /** The version in the format's own words. */

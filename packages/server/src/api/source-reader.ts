@@ -154,7 +154,9 @@ export class SourceReader {
     const { recipe, revision } = this.catalog.crossing(id);
     const placed = placeExternals(
       recipe,
-      this.catalog.sources(id).map((s) => ({ name: s.name, externals: s.facts.externals })),
+      this.catalog
+        .sources(id)
+        .map((s) => ({ name: s.name, externals: s.facts.externals, pictures: s.facts.pictures, images: s.facts.images })),
     );
     if (placed !== recipe) this.catalog.saveRecipe(id, placed, revision);
   }

@@ -2,7 +2,7 @@ import type { SourceLayer } from '@pontrel/contract/crossing';
 import type { Proof } from '@pontrel/core/content/features/proof';
 import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
-import type { External, SourceFacts } from '@pontrel/core/formats/format';
+import type { External, ShownPicture, SourceFacts } from '@pontrel/core/formats/format';
 import type { ImageProfile } from '@pontrel/core/content/raster/profile';
 import type { Bounds } from '@pontrel/core/geometry/bounds';
 import type { Finding } from '@pontrel/core/model/finding';
@@ -53,6 +53,8 @@ export interface StoredFacts {
   styles?: Record<string, LayerStyle>;
   /** Other files that it shows. */
   externals?: readonly External[];
+  /** Pictures that it shows, where it shows them. */
+  pictures?: readonly ShownPicture[];
   /** Names of the sources in whose place it was put, and when it last was. */
   replaces?: { names: string[]; at: string };
   version: string | null;

@@ -174,6 +174,7 @@ export async function readSource(files: StoredFiles, report: (progress: Progress
         ...statedFacts(facts.crs, facts.crsText),
         unit: facts.unit,
         ...(facts.externals ? { externals: facts.externals } : {}),
+        ...(facts.pictures ? { pictures: facts.pictures } : {}),
         ...(facts.table ? { table: facts.table } : {}),
         ...(library && library.lines.size > 0 ? { patterns: Object.fromEntries([...library.lines].slice(0, MOST_PATTERNS)) } : {}),
         ...(library && library.styles.size > 0 ? { styles: Object.fromEntries(library.styles) } : {}),

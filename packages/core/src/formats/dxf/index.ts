@@ -198,6 +198,7 @@ async function openDrawing(source: ByteSource, options: ReadOptions = {}): Promi
       ...(facts?.geo ? statedBy(facts.geo) : { crs: prj.crs, crsText: prj.text }),
       unit: facts ? (DRAWING_UNITS[facts.header.units] ?? null) : null,
       ...(facts && facts.externals.length > 0 ? { externals: facts.externals } : {}),
+      ...(facts && facts.pictures.length > 0 ? { pictures: facts.pictures } : {}),
       version: facts ? (VERSIONS[facts.header.version] ?? facts.header.version) : null,
     }),
   };

@@ -24,7 +24,7 @@ import {
   OTHER,
 } from './entities';
 import { compileTable, type EntityTable, type Loose } from './entity-table';
-import type { External } from '../format';
+import type { External, ShownPicture } from '../format';
 import { type GeoLocation, GeoLocationReader } from './geo-location';
 import { BINARY, headOf } from './head';
 import { type ObjectsAhead, readObjectsAhead } from './objects-ahead';
@@ -90,6 +90,8 @@ class DrawingReader {
   readonly extent: Bounds = emptyBounds();
   /** Other drawings that this one shows, where it shows them. */
   readonly externals: External[] = [];
+  /** Pictures that it shows. */
+  readonly shown: ShownPicture[] = [];
   ended = false;
   geo: GeoLocation | null = null;
 
@@ -379,7 +381,7 @@ class DrawingReader {
         ...(type === 'INSERT' ? { block: (loose as unknown as Entity<'INSERT'>).name } : {}),
       });
     if (type === 'INSERT') this.noteExternal(loose as unknown as Entity<'INSERT'>);
-    if (type === 'IMAGE') this.nameFile(String(loose.picture), builder, layer);
+    if (type === 'IMAGE') this.nameFile(loose as unknown as Entity<'IMAGE'>, builder, layer);
     if (this.ahead) this.tellAhead(entity.handle, this.ahead, builder);
     if (xdata.length > 0) takeXdata(xdata, builder);
     if (own && own.parts > 1) {
@@ -429,19 +431,26 @@ class DrawingReader {
     });
   }
 
-  private nameFile(handle: string, builder: BatchBuilder, layer: string): void {
-    const path = this.pictures.get(handle);
+  private nameFile(e: Entity<'IMAGE'>, builder: BatchBuilder, layer: string): void {
+    const path = this.pictures.get(String(e.picture));
     if (path === undefined) return;
+    // the steps of a pixel go to the right and upwards, from the lower left corner
+    const map = [e.x + e.height * e.vx, e.ux, -e.vx, e.y + e.height * e.vy, e.uy, -e.vy] as const;
+    if (map.every(Number.isFinite) && this.shown.length < MOST_SHOWN)
+      this.shown.push({ file: decodeUnicodeEscapes(path).replace(/^.*[\\/]/, ''), width: e.width, height: e.height, map });
     builder.set('image', decodeUnicodeEscapes(path));
     this.findings.add({
       code: 'dxf-picture',
       severity: 'info',
-      message: `A picture crosses as its frame only; its file is ${decodeUnicodeEscapes(path)}.`,
+      message: `A picture crosses as its frame only; its file is ${decodeUnicodeEscapes(path)}. Handed in by itself, it lies where the drawing shows it.`,
       count: 1,
       location: layer,
     });
   }
 }
+
+/** Pictures of a drawing that are kept with their places. */
+const MOST_SHOWN = 2000;
 
 /** What a drawing says of itself, known once it is read. */
 export interface DrawingFacts {
@@ -449,6 +458,7 @@ export interface DrawingFacts {
   /** How it is tied to the earth; null when it does not say. */
   geo: GeoLocation | null;
   externals: External[];
+  pictures: ShownPicture[];
   library: SymbolLibrary;
 }
 
@@ -504,7 +514,13 @@ export async function* readDxf(
   for (const batch of reader.builders.takeAll()) yield seen(batch);
   reader.emitLate();
   yield* reader.builders.takeAll();
-  options.facts?.({ header: reader.headerReader.header, geo: reader.geo, externals: reader.externals, library: libraryOf(reader) });
+  options.facts?.({
+    header: reader.headerReader.header,
+    geo: reader.geo,
+    externals: reader.externals,
+    pictures: reader.shown,
+    library: libraryOf(reader),
+  });
 }
 
 /** Blocks that no map would draw: the spaces themselves. Source: DXF Reference, BLOCKS section. */
