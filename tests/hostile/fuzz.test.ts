@@ -6,7 +6,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { randomOf } from '../faults/random';
 import { temporaryFolder } from '../server/client';
 import { FuzzProcess } from './fuzz-process';
-import { isPicture, soundFiles } from './harmed';
+import { soundFiles } from './harmed';
 import { mutated } from './mutate';
 
 /** Inputs of each kind; the nightly run has ten thousand. */
@@ -44,11 +44,11 @@ describe('files changed at random', () => {
     else remove();
   });
 
-  it.each(sound.map((s) => [s.extension, s] as const))(
+  it.each(sound.map((s) => [s.kind, s] as const))(
     '%s: end in a sentence or in an account that closes, and are counted as by a second reader',
     { timeout: INPUTS * 2000 },
-    async (extension, { files }) => {
-      const random = randomOf(SEED + extension.length * 7919 + extension.charCodeAt(1));
+    async (kind, { picture, files }) => {
+      const random = randomOf(SEED + kind.length * 7919 + kind.charCodeAt(1));
       const names = Object.keys(files);
       const faults: string[] = [];
       const told = { problems: 0, crossed: 0, compared: 0, most_MB: 0 };
@@ -61,22 +61,22 @@ describe('files changed at random', () => {
             told.compared++;
             // that the two may see different numbers is told where a file contradicts itself
             if (count !== read && !codes.includes('shp-length'))
-              faults.push(`${extension} ${n}: ${read} read, ${count} by the second reader (${codes.join(', ')})`);
+              faults.push(`${kind} ${n}: ${read} read, ${count} by the second reader (${codes.join(', ')})`);
           }
           if (!KEPT) rmSync(own, { recursive: true, force: true });
         });
         waiting = [];
       };
       for (let n = 0; n < INPUTS; n++) {
-        const own = path.join(folder, `${extension.slice(1)}-${n}`);
+        const own = path.join(folder, `${kind.replace('.', '')}-${n}`);
         mkdirSync(own);
         // one of its files, the main one most often
         const victim = random() < 0.7 ? names[0]! : names[Math.floor(random() * names.length)]!;
         for (const name of names) writeFileSync(path.join(own, name), name === victim ? mutated(files[name]!, random) : files[name]!);
         const input = path.join(own, names[0]!);
-        const answer = await child.ask({ input, output: path.join(own, isPicture(extension) ? 'out.tif' : 'out.geojson') }, MOST_MS);
+        const answer = await child.ask({ input, output: path.join(own, picture ? 'out.tif' : 'out.geojson') }, MOST_MS);
         told.most_MB = Math.max(told.most_MB, answer.rss_MB ?? 0);
-        const say = (what: string): void => void faults.push(`${extension} ${n} (${victim}): ${what}`);
+        const say = (what: string): void => void faults.push(`${kind} ${n} (${victim}): ${what}`);
         if (answer.fault) say(answer.fault);
         else if (answer.json) {
           told.crossed++;
@@ -95,7 +95,7 @@ describe('files changed at random', () => {
       }
       compare();
       console.log(
-        `${extension}: of ${INPUTS} ${told.problems} refused, ${told.crossed} crossed, ${told.compared} of these compared; at most ${told.most_MB.toFixed(0)} MB`,
+        `${kind}: of ${INPUTS} ${told.problems} refused, ${told.crossed} crossed, ${told.compared} of these compared; at most ${told.most_MB.toFixed(0)} MB`,
       );
       expect(faults.slice(0, 12)).toEqual([]);
       expect(told.most_MB).toBeLessThan(MOST_MB);

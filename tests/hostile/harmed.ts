@@ -8,7 +8,9 @@ import { soundPicture } from './images';
 
 /** A sound file of each kind: all that belongs to it, by name, the one to hand in first. */
 export interface Sound {
-  extension: string;
+  /** What it is called among the others: its extension, or its format where two share that. */
+  kind: string;
+  picture: boolean;
   files: Record<string, Uint8Array>;
 }
 
@@ -38,14 +40,16 @@ export function soundFiles(folder: string): Sound[] {
 function soundPictures(folder: string): Sound[] {
   const input = path.join(folder, 'picture.tif');
   writeFileSync(input, soundPicture());
-  return ['.tif', '.png', '.jpg', '.jp2'].map((extension) => {
-    const own = path.join(folder, extension.slice(1));
+  const kinds = ['.tif', '.png', '.jpg', '.jp2', '.mbtiles', 'geopackage-tiles'];
+  return kinds.map((kind) => {
+    const own = path.join(folder, kind.replace('.', ''));
     mkdirSync(own);
+    const extension = kind.startsWith('.') ? kind : '.gpkg';
     // what is packed shows that it was changed, and what is not lets changes through
-    const options = extension === '.tif' ? ['--option', 'packing=none'] : [];
+    const options = kind === '.tif' ? ['--option', 'packing=none'] : extension === kind ? [] : ['--format', kind];
     pontrel('convert', input, path.join(own, `sound${extension}`), '--from', 'EPSG:4326', ...options);
     const names = readdirSync(own).sort((a, b) => Number(b.endsWith(extension)) - Number(a.endsWith(extension)));
-    return { extension, files: Object.fromEntries(names.map((f) => [f, new Uint8Array(readFileSync(path.join(own, f)))])) };
+    return { kind, picture: true, files: Object.fromEntries(names.map((f) => [f, new Uint8Array(readFileSync(path.join(own, f)))])) };
   });
 }
 
@@ -62,11 +66,15 @@ function soundRecords(folder: string, input: string): Sound[] {
     if (first === undefined) return [];
     const stem = first.slice(0, first.lastIndexOf('.'));
     const others = extension === '.dbf' ? [] : readdirSync(own).filter((f) => f !== first && f.startsWith(stem + '.'));
-    return [{ extension, files: Object.fromEntries([first, ...others].map((f) => [f, new Uint8Array(readFileSync(path.join(own, f)))])) }];
+    return [
+      {
+        kind: extension,
+        picture: false,
+        files: Object.fromEntries([first, ...others].map((f) => [f, new Uint8Array(readFileSync(path.join(own, f)))])),
+      },
+    ];
   });
 }
-
-export const isPicture = (extension: string): boolean => ['.tif', '.png', '.jpg', '.jp2'].includes(extension);
 
 const HARMS: readonly [string, (bytes: Uint8Array, at: number) => Uint8Array][] = [
   ['cut off', (bytes, at) => bytes.slice(0, at)],
@@ -87,12 +95,12 @@ const PLACES = [0.002, 0.03, 0.2, 0.5, 0.85, 0.99];
 
 /** Every sound file, harmed in each way at each place. */
 export const harmed = (sound: readonly Sound[]): HostileFile[] =>
-  sound.flatMap(({ extension, files }) =>
+  sound.flatMap(({ kind, picture, files }) =>
     HARMS.flatMap(([harm, of], h) =>
       // each harm at some of the places, all places with some harm
       PLACES.filter((_, p) => (p + h) % 2 === 0).map((share) => ({
-        what: `${extension}: ${harm} at ${share * 100} %`,
-        ...(isPicture(extension) ? { output: 'out.tif' } : {}),
+        what: `${kind}: ${harm} at ${share * 100} %`,
+        ...(picture ? { output: 'out.tif' } : {}),
         make: () => {
           const [first] = Object.keys(files);
           const bytes = files[first!]!;

@@ -20,6 +20,15 @@ interface Report {
   proof: { status: string };
   findings: { code: string }[];
 }
+/** Runs statements on a container, as another program would. */
+function changed(file: string, sql: string): void {
+  const { status, stderr } = spawnSync(
+    '/usr/bin/python3',
+    ['-c', 'import sqlite3,sys; sqlite3.connect(sys.argv[1]).executescript(sys.argv[2])', file, sql],
+    { encoding: 'utf8' },
+  );
+  if (status !== 0) throw new Error(stderr);
+}
 const convert = (...args: string[]): Report => pontrel('convert', ...args).json as Report;
 
 describe('MBTiles', () => {
@@ -47,20 +56,48 @@ describe('MBTiles', () => {
     copyFileSync(out, other);
     // tiles that are alike are kept once, as many programs do (MBTiles Specification 1.3, "Tiles")
     const sql = `ALTER TABLE tiles RENAME TO images; CREATE VIEW tiles AS SELECT zoom_level, tile_column, tile_row, tile_data FROM images;`;
-    expect(
-      spawnSync('/usr/bin/python3', ['-c', 'import sqlite3,sys; sqlite3.connect(sys.argv[1]).executescript(sys.argv[2])', other, sql])
-        .status,
-    ).toBe(0);
+    changed(other, sql);
     const [a, b] = [`${folder}/from-table.tif`, `${folder}/from-view.tif`];
     expect([convert(out, a), convert(other, b)].map((r) => r.proof?.status)).toEqual(['match', 'match']);
     expect(spawnSync('cmp', [a, b]).status).toBe(0);
+  });
+
+  it('that lie outside the bounds that are stated are read all the same, which is told', () => {
+    const other = `${folder}/narrow.mbtiles`;
+    copyFileSync(out, other);
+    changed(other, 'INSERT INTO tiles SELECT zoom_level, tile_column + 5, tile_row, tile_data FROM tiles WHERE zoom_level = 19;');
+    const columns = (file: string): number =>
+      (pontrel('inspect', file).json as { sources: [{ raster: { width: number } }] }).sources[0].raster.width;
+    expect(columns(other)).toBeGreaterThan(columns(out) + 4 * 256);
+    const report = convert(other, `${folder}/wide.tif`);
+    expect([report.error?.message, report.proof?.status]).toEqual([undefined, 'match']);
+    expect(report.findings.map((f) => f.code)).toContain('tiles-beyond');
+  });
+
+  it('of a place that only a smaller zoom shows are told, with their count', () => {
+    const other = `${folder}/patchy.mbtiles`;
+    copyFileSync(out, other);
+    changed(other, 'INSERT INTO tiles SELECT zoom_level, tile_column + 3, tile_row, tile_data FROM tiles WHERE zoom_level = 18;');
+    const { findings } = convert(other, `${folder}/patchy.tif`);
+    expect(findings.find((f) => f.code === 'tiles-smaller-only')).toMatchObject({ severity: 'caution' });
+    expect(convert(out, `${folder}/whole.tif`).findings.map((f) => f.code)).not.toContain('tiles-smaller-only');
+  });
+
+  it('in columns that are no numbers are refused', () => {
+    const other = `${folder}/odd.mbtiles`;
+    copyFileSync(out, other);
+    changed(other, "INSERT INTO tiles SELECT zoom_level, 'x', tile_row, tile_data FROM tiles WHERE zoom_level = 19 LIMIT 1;");
+    expect(convert(other, `${folder}/odd.tif`).error).toMatchObject({
+      code: 'mbtiles-unread',
+      message: expect.stringContaining('whole numbers'),
+    });
   });
 
   it('of vectors are refused with what to do', () => {
     const vectors = `${folder}/vectors.mbtiles`;
     const sql =
       "CREATE TABLE metadata (name TEXT, value TEXT); INSERT INTO metadata VALUES ('format', 'pbf'); CREATE TABLE tiles (zoom_level INTEGER, tile_column INTEGER, tile_row INTEGER, tile_data BLOB);";
-    spawnSync('/usr/bin/python3', ['-c', 'import sqlite3,sys; sqlite3.connect(sys.argv[1]).executescript(sys.argv[2])', vectors, sql]);
+    changed(vectors, sql);
     expect(convert(vectors, `${folder}/no.tif`).error).toMatchObject({
       code: 'mbtiles-unread',
       message: expect.stringContaining('vector tiles'),

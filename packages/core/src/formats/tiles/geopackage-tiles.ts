@@ -1,6 +1,6 @@
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, FolderSink } from '../../io/bytes';
-import { type Database, quotedName, quotedText } from '../../io/database';
+import { type Database, quotedName } from '../../io/database';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import { extentOfGrid, type PixelGrid } from '../../raster/pixel-grid';
@@ -11,6 +11,7 @@ import type { ImageFormat } from '../format';
 import type { ImageWriter, OpenImage, TargetImage } from '../image-face';
 import { straight, TILE_OPTIONS, tileCarries } from './carries';
 import { TileReader, tileInfo, type TileSet } from './reader';
+import { type PixelBox, TileTable } from './tile-table';
 import { sizesOf, TILE, type TilePacking, TileWriter } from './writer';
 
 /** Source: OGC 12-128r18, annex C, tables gpkg_tile_matrix_set and gpkg_tile_matrix. */
@@ -123,15 +124,16 @@ function openTiles(source: ByteSource, findings: Findings): OpenImage {
     const table = String(contents.table_name);
     if (!plain.has(table)) throw unread(`says that its tiles stand in ${table}, which is no table.`);
     const [set] = [...db.rows('SELECT min_x, max_y FROM gpkg_tile_matrix_set WHERE table_name = ?', table)];
-    const [finest] = [
+    const sizes = [
       ...db.rows(
-        `SELECT m.zoom_level, m.tile_width, m.tile_height, m.pixel_x_size, m.pixel_y_size FROM gpkg_tile_matrix m WHERE m.table_name = ? AND EXISTS (SELECT 1 FROM ${quotedName(table)} t WHERE t.zoom_level = m.zoom_level) ORDER BY m.zoom_level DESC LIMIT 1`,
+        `SELECT m.zoom_level, m.tile_width, m.tile_height, m.pixel_x_size, m.pixel_y_size FROM gpkg_tile_matrix m WHERE m.table_name = ? AND EXISTS (SELECT 1 FROM ${quotedName(table)} t WHERE t.zoom_level = m.zoom_level) ORDER BY m.zoom_level DESC LIMIT 50`,
         table,
       ),
-    ];
+    ].map(sizeOf);
+    const finest = sizes[0];
     if (!set || !finest) throw unread(`does not say how its tiles lie (${table}).`);
-    const [dx, dy] = [Number(finest.pixel_x_size), Number(finest.pixel_y_size)];
-    const tiles = tilesOf(db, table, finest, contents, set);
+    const { dx, dy } = finest;
+    const tiles = tilesOf(db, table, sizes, contents, set, findings);
     if (!(dx > 0 && dy > 0 && tiles && tiles.width > 0 && tiles.height > 0)) throw unread(`gives its tiles no size (${table}).`);
     const { crs, text } = systemOf(db, plain, Number(contents.srs_id), findings);
     const reader = new TileReader(tiles, source.name);
@@ -157,40 +159,53 @@ function openTiles(source: ByteSource, findings: Findings): OpenImage {
 
 type Row = ReturnType<Database['rows']> extends IterableIterator<infer R> ? R : never;
 
+interface TileSize {
+  zoom: number;
+  tileWidth: number;
+  tileHeight: number;
+  /** Ground of a pixel. */
+  dx: number;
+  dy: number;
+}
+
+function sizeOf(row: Row): TileSize {
+  const [zoom, tileWidth, tileHeight, dx, dy] = [row.zoom_level, row.tile_width, row.tile_height, row.pixel_x_size, row.pixel_y_size].map(
+    Number,
+  ) as [number, number, number, number, number];
+  return { zoom, tileWidth, tileHeight, dx, dy };
+}
+
 /** The tiles of the finest size, and what of them the container says is the image. */
-function tilesOf(db: Database, table: string, finest: Row, contents: Row, set: Row): TileSet | null {
-  const [zoom, tileWidth, tileHeight] = [finest.zoom_level, finest.tile_width, finest.tile_height].map(Number) as [number, number, number];
-  const [dx, dy] = [Number(finest.pixel_x_size), Number(finest.pixel_y_size)];
-  const [range] = [
-    ...db.rows(
-      `SELECT min(tile_column) AS c0, max(tile_column) AS c1, min(tile_row) AS r0, max(tile_row) AS r1 FROM ${quotedName(table)} WHERE zoom_level = ${quotedText(String(zoom))}`,
-    ),
-  ];
+function tilesOf(db: Database, name: string, sizes: readonly TileSize[], contents: Row, set: Row, findings: Findings): TileSet | null {
+  const { zoom, tileWidth, tileHeight, dx, dy } = sizes[0]!;
   if (!(tileWidth > 0 && tileHeight > 0 && tileWidth <= 8192 && tileHeight <= 8192)) return null;
-  let [x0, x1] = [Number(range!.c0) * tileWidth, (Number(range!.c1) + 1) * tileWidth];
-  let [y0, y1] = [Number(range!.r0) * tileHeight, (Number(range!.r1) + 1) * tileHeight];
-  const box = [contents.min_x, contents.min_y, contents.max_x, contents.max_y];
-  if (box.every((v) => typeof v === 'number' && Number.isFinite(v))) {
-    const [west, south, east, north] = box as [number, number, number, number];
-    const inside = [
-      (west - Number(set.min_x)) / dx,
-      (Number(set.max_y) - north) / dy,
-      (east - Number(set.min_x)) / dx,
-      (Number(set.max_y) - south) / dy,
-    ].map(Math.round) as [number, number, number, number];
-    if (inside[0] < x1 && inside[2] > x0 && inside[1] < y1 && inside[3] > y0) [x0, y0, x1, y1] = inside;
-  }
-  const statement = `SELECT tile_data FROM ${quotedName(table)} WHERE zoom_level = ? AND tile_column = ? AND tile_row = ?`;
+  const table = new TileTable(db, quotedName(name), zoom, null);
+  const [west, south, east, north] = [contents.min_x, contents.min_y, contents.max_x, contents.max_y].map((v) =>
+    typeof v === 'number' ? v : NaN,
+  ) as [number, number, number, number];
+  const [left, top] = [Number(set.min_x), Number(set.max_y)];
+  const stated: PixelBox = [(west - left) / dx, (top - north) / dy, (east - left) / dx, (top - south) / dy];
+  const box = table.pictured(tileWidth, tileHeight, stated, findings);
+  if (!box) return null;
+  table.tellOfSmaller(smallerOf(sizes), findings);
   return {
     tileWidth,
     tileHeight,
-    x: x0,
-    y: y0,
-    width: x1 - x0,
-    height: y1 - y0,
-    tile(column, row) {
-      const [found] = [...db.rows(statement, zoom, column, row)];
-      return found?.tile_data instanceof Uint8Array ? found.tile_data : null;
-    },
+    x: box[0],
+    y: box[1],
+    width: box[2] - box[0],
+    height: box[3] - box[1],
+    tile: (column, row) => table.tile(column, row),
   };
 }
+
+/** The smaller sizes, with how many tiles of the next larger one each of their tiles shows. */
+const smallerOf = (sizes: readonly TileSize[]): { zoom: number; across: number; down: number }[] =>
+  sizes.slice(1).map((size, k) => {
+    const larger = sizes[k]!;
+    return {
+      zoom: size.zoom,
+      across: Math.max(1, Math.round((size.dx * size.tileWidth) / (larger.dx * larger.tileWidth)) || 1),
+      down: Math.max(1, Math.round((size.dy * size.tileHeight) / (larger.dy * larger.tileHeight)) || 1),
+    };
+  });

@@ -11,6 +11,7 @@ import { plainTables } from '../geopackage/container';
 import type { ImageWriter, OpenImage, TargetImage } from '../image-face';
 import { straight, TILE_OPTIONS, tileCarries } from './carries';
 import { TileReader, tileInfo, type TileSet } from './reader';
+import { type PixelBox, TileTable } from './tile-table';
 import { sizesOf, TILE, type TilePacking, TileWriter } from './writer';
 
 const MERCATOR = 'EPSG:3857';
@@ -123,18 +124,13 @@ function openTiles(source: ByteSource, findings: Findings): OpenImage {
     );
     const format = told.get('format') ?? '';
     if (format === 'pbf') throw unread('holds vector tiles, which are not read here. Ask for its records as a GeoPackage or GeoJSON.');
-    const [top] = [...db.rows(`SELECT max(zoom_level) AS zoom, count(DISTINCT zoom_level) AS zooms FROM ${tables.tiles}`)];
+    const [top] = [...db.rows(`SELECT max(zoom_level) AS zoom FROM ${tables.tiles}`)];
     if (top?.zoom === null || top === undefined) throw unread('holds no tile. Ask for it again.');
     const zoom = Number(top.zoom);
-    if (!(zoom >= 0 && zoom <= 30)) throw unread(`says that its tiles are of zoom ${zoom}. Ask for it again.`);
-    const set = tilesAt(db, tables.tiles, zoom, told.get('bounds'));
-    if (Number(top.zooms) > 1)
-      findings.add({
-        code: 'tiles-zoom',
-        severity: 'info',
-        message: `Its tiles of zoom ${zoom} are read; those of the ${Number(top.zooms) - 1} smaller zooms show the same.`,
-        count: 1,
-      });
+    if (!(Number.isInteger(zoom) && zoom >= 0 && zoom <= 30)) throw unread(`says that its tiles are of zoom ${zoom}. Ask for it again.`);
+    const set = tilesAt(new TileTable(db, tables.tiles, zoom, 2 ** zoom - 1), zoom, told.get('bounds'), findings);
+    if (!set) throw unread('has tiles in columns or rows that are no whole numbers of its zoom. Ask for it again.');
+    tellOfSmaller(db, tables.tiles, zoom, findings);
     const size = pixelAt(zoom);
     const reader = new TileReader(set, source.name);
     const crs = lookupCrs(MERCATOR)!;
@@ -149,7 +145,8 @@ function openTiles(source: ByteSource, findings: Findings): OpenImage {
     };
   } catch (error) {
     db.close();
-    throw error;
+    if (error instanceof Problem) throw error;
+    throw unread('is damaged: its tables of tiles cannot be read. Ask for it again.');
   }
 }
 
@@ -167,41 +164,34 @@ function relations(db: Database, unread: (what: string) => Problem): { metadata:
   return { metadata: from('metadata'), tiles: from('tiles') };
 }
 
-/** The tiles of a zoom: what their bounds say the picture is, within the tiles that there are. */
-function tilesAt(db: Database, tiles: string, zoom: number, bounds: string | undefined): TileSet {
-  const [range] = [
-    ...db.rows(
-      `SELECT min(tile_column) AS c0, max(tile_column) AS c1, min(tile_row) AS r0, max(tile_row) AS r1 FROM ${tiles} WHERE zoom_level = ?`,
-      zoom,
-    ),
-  ];
-  const last = 2 ** zoom - 1;
-  let [x0, x1] = [Number(range!.c0) * TILE, (Number(range!.c1) + 1) * TILE];
-  let [y0, y1] = [(last - Number(range!.r1)) * TILE, (last - Number(range!.r0) + 1) * TILE];
-  const degrees = bounds?.split(',').map(Number) ?? [];
-  if (degrees.length === 4 && degrees.every(Number.isFinite)) {
-    const p = Float64Array.from(degrees);
-    compileTransform(lookupCrs('EPSG:4326')!, lookupCrs(MERCATOR)!).apply(p, 0, 2, 2);
-    const size = pixelAt(zoom);
-    const inside = [(p[0]! + HALF) / size, (HALF - p[3]!) / size, (p[2]! + HALF) / size, (HALF - p[1]!) / size].map(Math.round);
-    // bounds that do not fit the tiles are passed over
-    if (inside[0]! < x1 && inside[2]! > x0 && inside[1]! < y1 && inside[3]! > y0) {
-      [x0, x1] = [Math.max(x0, inside[0]!), Math.min(x1, inside[2]!)];
-      [y0, y1] = [Math.max(y0, inside[1]!), Math.min(y1, inside[3]!)];
-    }
-  }
+/** @returns null where its tiles lie outside the plane of its zoom */
+function tilesAt(table: TileTable, zoom: number, bounds: string | undefined, findings: Findings): TileSet | null {
+  const box = table.pictured(TILE, TILE, bounds === undefined ? null : pixelsOf(bounds, zoom), findings);
+  if (!box || box[0] < 0 || box[1] < 0 || box[2] > TILE * 2 ** zoom || box[3] > TILE * 2 ** zoom) return null;
   return {
     tileWidth: TILE,
     tileHeight: TILE,
-    x: x0,
-    y: y0,
-    width: x1 - x0,
-    height: y1 - y0,
-    tile(column, row) {
-      const [found] = [
-        ...db.rows(`SELECT tile_data FROM ${tiles} WHERE zoom_level = ? AND tile_column = ? AND tile_row = ?`, zoom, column, last - row),
-      ];
-      return found?.tile_data instanceof Uint8Array ? found.tile_data : null;
-    },
+    x: box[0],
+    y: box[1],
+    width: box[2] - box[0],
+    height: box[3] - box[1],
+    tile: (column, row) => table.tile(column, row),
   };
+}
+
+/** Bounds in degrees, west, south, east and north, in pixels of a zoom. Source: MBTiles Specification 1.3, "Metadata", bounds. */
+function pixelsOf(bounds: string, zoom: number): PixelBox | null {
+  const p = Float64Array.from(bounds.split(',').map(Number));
+  if (p.length !== 4) return null;
+  compileTransform(lookupCrs('EPSG:4326')!, lookupCrs(MERCATOR)!).apply(p, 0, 2, 2);
+  const size = pixelAt(zoom);
+  return [(p[0]! + HALF) / size, (HALF - p[3]!) / size, (p[2]! + HALF) / size, (HALF - p[1]!) / size];
+}
+
+function tellOfSmaller(db: Database, tiles: string, zoom: number, findings: Findings): void {
+  const zooms = [...db.rows(`SELECT DISTINCT zoom_level AS z FROM ${tiles} WHERE zoom_level < ? ORDER BY 1 DESC LIMIT 31`, zoom)];
+  // a table may hold zooms that are none
+  const below = zooms.map((r) => Number(r.z)).filter((z) => Number.isInteger(z) && z >= 0);
+  const smaller = below.map((z, k) => ({ zoom: z, across: 2 ** ((below[k - 1] ?? zoom) - z), down: 2 ** ((below[k - 1] ?? zoom) - z) }));
+  new TileTable(db, tiles, zoom, null).tellOfSmaller(smaller, findings);
 }

@@ -75,17 +75,18 @@ export class TileReader {
   }
 
   private async unpacked(column: number, row: number): Promise<Uint8Array | null> {
-    const bytes = this.set.tile(column, row);
-    if (!bytes) return null;
     const { tileWidth, tileHeight } = this.set;
+    const damaged = (what: string): Problem =>
+      new Problem('tile-damaged', `${this.name}: the tile in column ${column}, row ${row} ${what}.`, { file: this.name });
+    let bytes: Uint8Array | null;
+    try {
+      bytes = this.set.tile(column, row);
+    } catch {
+      throw damaged('cannot be read; the database is damaged there');
+    }
+    if (!bytes) return null;
     const found = await imageEngine().unpackedSmall(bytes, tileWidth, tileHeight);
     if (found) return found;
-    throw new Problem(
-      'tile-damaged',
-      `${this.name}: the tile in column ${column}, row ${row} is no picture of ${tileWidth} by ${tileHeight} pixels.`,
-      {
-        file: this.name,
-      },
-    );
+    throw damaged(`is no picture of ${tileWidth} by ${tileHeight} pixels`);
   }
 }
