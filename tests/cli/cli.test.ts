@@ -282,7 +282,17 @@ describe('pontrel formats', () => {
     expect(status).toBe(0);
     const by = new Map<string, any>(json.formats.map((f: { id: string }) => [f.id, f]));
     const pictures = [...by.values()].filter((f) => f.carries.sampleTypes);
-    expect(pictures.map((f) => f.id)).toEqual(['geotiff', 'jpeg', 'png', 'jpeg2000', 'bmp', 'ground-overlay', 'dxf-picture']);
+    expect(pictures.map((f) => f.id)).toEqual([
+      'geotiff',
+      'jpeg',
+      'png',
+      'jpeg2000',
+      'bmp',
+      'ground-overlay',
+      'geopackage-tiles',
+      'mbtiles',
+      'dxf-picture',
+    ]);
     expect([...by.values()].filter((f) => f.writes && !pictures.includes(f))).toHaveLength(10);
     expect([...by.values()].filter((f) => !f.writes).map((f) => f.id)).toEqual(['topojson', 'dbf', 'bmp']);
     expect([...by.values()].filter((f) => f.carries.measures && f.writes).map((f) => f.id)).toEqual([

@@ -1,6 +1,7 @@
 import { rmSync } from 'node:fs';
 import { cpus } from 'node:os';
 import path from 'node:path';
+import type { IncomingMessage } from 'node:http';
 import multipart from '@fastify/multipart';
 import fastifyStatic from '@fastify/static';
 import Fastify, { type FastifyInstance } from 'fastify';
@@ -121,7 +122,8 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   // a file that is too large is told by name, and does not stop the others
   await app.register(multipart, { throwFileSizeLimit: false, limits: { fileSize: options.maxUploadBytes, files: 2000 } });
   await guard(app, options.key);
-  app.setErrorHandler((error: Error & { statusCode?: number; code?: string }, _request, reply) => {
+  app.setErrorHandler(async (error: Error & { statusCode?: number; code?: string }, request, reply) => {
+    await received(request.raw);
     if (error instanceof Problem)
       return reply.status(STATUS[error.code] ?? 400).send({ error: { code: error.code, message: error.message } });
     const fault = faultOf(error);
@@ -173,4 +175,12 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
     ...(aside > 0 ? [`${aside} folders of which nothing tells any more were put into ${folder.setAside}; none was deleted.`] : []),
   ];
   return { app, told, lock };
+}
+
+/** Waits until a sender has sent all, whatever is wrong with it: one that is cut off in the midst of a file never sees the answer. */
+async function received(request: IncomingMessage): Promise<void> {
+  if (request.complete || request.destroyed) return;
+  request.unpipe();
+  request.resume();
+  await new Promise((resolve) => request.once('end', resolve).once('close', resolve));
 }

@@ -5,11 +5,11 @@ import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import { writePyramid } from '@pontrel/core/content/raster/pyramid';
 import { type ImageReport, runImageDeliverable } from '@pontrel/core/crossing/image-pipeline';
 import { type Finding, Findings } from '@pontrel/core/model/finding';
-import { Problem } from '@pontrel/core/model/problem';
 import { folderAt } from '@pontrel/host-node/files';
 import { pyramidFile } from './image-files';
 import { FILES_FOLDER, type RunRequest, sizesOf } from './run-records';
 import { crossingImages, withSources } from './stored-source';
+import { proofFailed } from './proof-failed';
 import { type Progress, watchOver } from './watch';
 
 /** Writes a deliverable that is a picture and proves it, and keeps smaller pictures of what was read back, for the map. */
@@ -26,11 +26,7 @@ export async function runPictures(
       records,
     }),
   );
-  if (ran.proof.status === 'failed')
-    throw new Problem(
-      'proof-failed',
-      `The files of ${deliverable.name} could not be read back: ${ran.proof.differences.map((d) => d.message).join(' ')} They were thrown away.`,
-    );
+  if (ran.proof.status === 'failed') throw proofFailed(deliverable.name, ran.proof.differences);
   const shown = await readBack(ran, folder, files, report);
   return { files: await sizesOf(files), proof: { ...ran.proof, shown }, findings: ran.findings };
 }

@@ -5,10 +5,10 @@ import type { Proof } from '@pontrel/core/content/features/proof';
 import { runDeliverable as runThrough } from '@pontrel/core/crossing/pipeline';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Finding } from '@pontrel/core/model/finding';
-import { Problem } from '@pontrel/core/model/problem';
 import { folderAt } from '@pontrel/host-node/files';
 import { FeatureStoreWriter } from '@pontrel/host-node/store/feature-store';
 import { type StoredPictures, type StoredSource, withSources } from './stored-source';
+import { proofFailed } from './proof-failed';
 import { type Progress, watchOver } from './watch';
 
 export interface RunRequest {
@@ -60,11 +60,7 @@ export async function runRecords(
       }),
     );
     if (fault !== null) throw fault;
-    if (proof.status === 'failed')
-      throw new Problem(
-        'proof-failed',
-        `The files of ${deliverable.name} could not be read back: ${proof.differences.map((d) => d.message).join(' ')} They were thrown away.`,
-      );
+    if (proof.status === 'failed') throw proofFailed(deliverable.name, proof.differences);
     back.close();
     return { files: await sizesOf(files), proof, account, findings };
   } catch (error) {

@@ -56,7 +56,7 @@ export function Home() {
     return () => document.removeEventListener('paste', onPaste);
   }, []);
   return (
-    <Grid h="100vh" templateRows="60px minmax(0, 1fr)">
+    <Grid h="100vh" templateRows="60px minmax(0, 1fr)" templateColumns="minmax(0, 1fr)">
       <Flex as="header" align="center" gap="12px" px="24px" borderBottomWidth="1px" borderColor="line">
         <Mark />
         <Text fontSize="19px" fontWeight={700} letterSpacing="-0.01em">
@@ -145,7 +145,8 @@ export function Home() {
           gap="10px"
           mt="12px"
           px="14px"
-          h="54px"
+          py="8px"
+          minH="54px"
           flex="none"
           borderWidth="1px"
           borderStyle="dashed"
@@ -162,7 +163,9 @@ export function Home() {
             <Text color="ink" fontWeight={600} flex="none">
               Drop files anywhere to start a crossing
             </Text>
-            <Text truncate>{READ}</Text>
+            <Text minW="0" textAlign="start">
+              {READ}
+            </Text>
           </button>
         </Flex>
       </Flex>

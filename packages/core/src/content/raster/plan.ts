@@ -74,6 +74,9 @@ export function planImage(
 ): ImagePlan {
   const findings = new Findings();
   const blocked: string[] = [];
+  const prescribed = format.images.write!.prescribedCrs;
+  if (prescribed !== undefined && place.crs.id !== prescribed)
+    blocked.push(`${format.name} is written in ${prescribed} only. Choose that as the target system, or another format.`);
   const tell = (code: string, severity: Finding['severity'], message: string, count = 1): void =>
     findings.add({ code, severity, message, count });
   const square = place.crs.kind !== 'geographic';
