@@ -95,8 +95,8 @@ describe('MBTiles', () => {
 
   it('of vectors are refused with what to do', () => {
     const vectors = `${folder}/vectors.mbtiles`;
-    const sql =
-      "CREATE TABLE metadata (name TEXT, value TEXT); INSERT INTO metadata VALUES ('format', 'pbf'); CREATE TABLE tiles (zoom_level INTEGER, tile_column INTEGER, tile_row INTEGER, tile_data BLOB);";
+    const sql = `CREATE TABLE metadata (name TEXT, value TEXT); INSERT INTO metadata VALUES ('format', 'pbf');
+      CREATE TABLE tiles (zoom_level INTEGER, tile_column INTEGER, tile_row INTEGER, tile_data BLOB);`;
     changed(vectors, sql);
     expect(convert(vectors, `${folder}/no.tif`).error).toMatchObject({
       code: 'mbtiles-unread',

@@ -57,7 +57,8 @@ def geopackage():
     ).fetchone()
     box = db.execute("SELECT min_x, min_y, max_x, max_y FROM gpkg_tile_matrix_set WHERE table_name = ?", (table,)).fetchone()
     matrices = db.execute(
-        "SELECT zoom_level, matrix_width, matrix_height, tile_width, tile_height, pixel_x_size, pixel_y_size FROM gpkg_tile_matrix WHERE table_name = ? ORDER BY zoom_level",
+        "SELECT zoom_level, matrix_width, matrix_height, tile_width, tile_height, pixel_x_size, pixel_y_size"
+        " FROM gpkg_tile_matrix WHERE table_name = ? ORDER BY zoom_level",
         (table,),
     ).fetchall()
     fits = all(

@@ -30,20 +30,23 @@ export async function rendered(marks: readonly Mark[], box: Box, pixel: number, 
     data.set(band, y * width * 3);
   }
   grained(data, width, height, seed, grain);
-  const info: ImageInfo = {
-    width,
-    height,
-    bands: 3,
-    sampleType: 'uint8',
-    colour: 'rgb',
-    alpha: false,
-    nodata: null,
-    masked: false,
-    palette: null,
-  };
+  const info = colourInfo(width, height);
   const raster: Raster = { width, height, bands: 3, data, valid: null };
   return inMemory(raster, info, { map: [box[0], pixel, 0, box[3], 0, -pixel], width, height });
 }
+
+/** A picture of red, green and blue. */
+export const colourInfo = (width: number, height: number): ImageInfo => ({
+  width,
+  height,
+  bands: 3,
+  sampleType: 'uint8',
+  colour: 'rgb',
+  alpha: false,
+  nodata: null,
+  masked: false,
+  palette: null,
+});
 
 /** A raster as a picture that is read by windows. */
 export const inMemory = (raster: Raster, info: ImageInfo, grid: PixelGrid): Rendered => ({

@@ -1,5 +1,6 @@
 import sharp from 'sharp';
 import type { ImageInfo, Raster } from '@pontrel/core/model/raster';
+import { colourInfo } from './aerial';
 import { seeded } from './random';
 import { acrossShore, alongShore, MARKS, place, type Point, QUAY, STREETS, townAt } from './town';
 
@@ -81,12 +82,23 @@ export async function scannedPlan(seed: number): Promise<{ raster: Raster; info:
   const block = title.map(
     (t, k) => `<text x="1880" y="${1400 + 48 * k}" font-size="${[44, 24, 22, 22][k]}" fill="${INK}" letter-spacing="3">${t}</text>`,
   );
-  const north = `<path d="M2280 260V100M2280 100l-16 44M2280 100l16 44" fill="none" stroke="${INK}" stroke-width="3"/><text x="2266" y="300" font-size="34" fill="${INK}">N</text>`;
-  const frame = `<rect x="70" y="70" width="${width - 140}" height="${height - 140}" fill="none" stroke="${INK}" stroke-width="4"/><rect x="86" y="86" width="${width - 172}" height="${height - 172}" fill="none" stroke="${INK}" stroke-width="1.3"/>`;
+  const north = [
+    `<path d="M2280 260V100M2280 100l-16 44M2280 100l16 44" fill="none" stroke="${INK}" stroke-width="3"/>`,
+    `<text x="2266" y="300" font-size="34" fill="${INK}">N</text>`,
+  ].join('');
+  const frame = [
+    `<rect x="70" y="70" width="${width - 140}" height="${height - 140}" fill="none" stroke="${INK}" stroke-width="4"/>`,
+    `<rect x="86" y="86" width="${width - 172}" height="${height - 172}" fill="none" stroke="${INK}" stroke-width="1.3"/>`,
+  ].join('');
   const clip = `<clipPath id="c"><rect x="88" y="88" width="${width - 176}" height="${height - 176}"/></clipPath>`;
   const folds = `<path d="M${width / 2} 0V${height}M0 ${height / 2}H${width}" stroke="#8d7a55" stroke-width="5" opacity=".22"/>`;
   const box = `<rect x="1850" y="1330" width="480" height="250" fill="#e3d4ad" stroke="${INK}" stroke-width="2"/>`;
-  const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" font-family="serif"><rect width="${width}" height="${height}" fill="#dccfae"/><g transform="rotate(${SHEET.turned} ${width / 2} ${height / 2})"><rect x="26" y="26" width="${width - 52}" height="${height - 52}" fill="#e7dab6"/><defs>${clip}</defs><g clip-path="url(#c)">${parts.join('')}</g>${frame}${box}${block.join('')}${north}${folds}</g></svg>`;
+  const svg = [
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" font-family="serif">`,
+    `<rect width="${width}" height="${height}" fill="#dccfae"/><g transform="rotate(${SHEET.turned} ${width / 2} ${height / 2})">`,
+    `<rect x="26" y="26" width="${width - 52}" height="${height - 52}" fill="#e7dab6"/><defs>${clip}</defs>`,
+    `<g clip-path="url(#c)">${parts.join('')}</g>${frame}${box}${block.join('')}${north}${folds}</g></svg>`,
+  ].join('');
   const { data } = await sharp(Buffer.from(svg), { unlimited: true })
     .flatten({ background: '#dccfae' })
     .removeAlpha()
@@ -102,16 +114,5 @@ export async function scannedPlan(seed: number): Promise<{ raster: Raster; info:
     const light = (random() + random() - 1) * 9 + stain * (0.8 + 0.2 * Math.sin(x / 41) * Math.cos(y / 37));
     for (let b = 0; b < 3; b++) out[i + b] = Math.max(0, Math.min(255, out[i + b]! + light * [0.9, 1, 1.15][b]!));
   }
-  const info: ImageInfo = {
-    width,
-    height,
-    bands: 3,
-    sampleType: 'uint8',
-    colour: 'rgb',
-    alpha: false,
-    nodata: null,
-    masked: false,
-    palette: null,
-  };
-  return { raster: { width, height, bands: 3, data: out, valid: null }, info };
+  return { raster: { width, height, bands: 3, data: out, valid: null }, info: colourInfo(width, height) };
 }

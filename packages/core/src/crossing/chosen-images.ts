@@ -1,3 +1,4 @@
+import type { ImageRule } from './image-rule';
 import { imageRule, type Deliverable, type Recipe } from './recipe';
 
 /** A picture by the source that it is of, and its own name there. */
@@ -6,29 +7,23 @@ export interface ImageName {
   name: string;
 }
 
-const ranks = (order: readonly string[] | undefined): ((name: string) => number) => {
+/** By their place in an order; those that it does not name stay behind it as they come. */
+function sorted<T>(list: readonly T[], nameOf: (item: T) => string, order: readonly string[] | undefined): T[] {
   const at = new Map((order ?? []).map((name, k) => [name, k]));
-  return (name) => at.get(name) ?? Infinity;
-};
-
-/** By rank; those of one rank stay in the order in which they come. */
-const sorted = <T>(list: readonly T[], rank: (item: T) => number): T[] =>
-  list
-    .map((item, k) => ({ item, k, rank: rank(item) }))
-    .sort((a, b) => (a.rank === b.rank ? a.k - b.k : a.rank - b.rank))
-    .map(({ item }) => item);
+  const rank = (item: T): number => at.get(nameOf(item)) ?? at.size;
+  return [...list].sort((a, b) => rank(a) - rank(b));
+}
 
 /** Names of sources in the order in which their pictures cover each other. */
-export const imageOrder = (recipe: Recipe, sources: readonly string[]): string[] => sorted(sources, ranks(recipe.images));
+export const imageOrder = (recipe: Recipe, sources: readonly string[]): string[] => sorted(sources, (name) => name, recipe.images);
 
-/** The pictures of a source that are wanted, in the order in which they cover each other. */
-export function chosenMembers<T extends { name: string }>(recipe: Recipe, source: string, members: readonly T[]): T[] {
-  const { order, without } = imageRule(recipe, source);
-  return sorted(
+/** The pictures of a source that its rule wants, in the order in which they cover each other. */
+export const chosenMembers = <T extends { name: string }>({ order, without }: ImageRule, members: readonly T[]): T[] =>
+  sorted(
     members.filter(({ name }) => !without?.includes(name)),
-    ({ name }) => ranks(order)(name),
+    ({ name }) => name,
+    order,
   );
-}
 
 /** Whether a person left a picture out of a deliverable. */
 const isLeft = (recipe: Recipe, { image }: Deliverable, { source, name }: ImageName): boolean => {
@@ -49,8 +44,7 @@ export function chosenImages<T extends ImageName>(
   const order = imageOrder(recipe, [...new Set(rest.map((i) => i.source))]);
   const taken = order.flatMap((source) =>
     chosenMembers(
-      recipe,
-      source,
+      imageRule(recipe, source),
       rest.filter((i) => i.source === source),
     ),
   );

@@ -2,7 +2,7 @@ import type { AccountRow } from '../content/account';
 import { fileStem } from '../content/features/plan';
 import { adjusted } from '../content/raster/adjusted';
 import { type ImagePlan, planImage, type PlacedImage } from '../content/raster/plan';
-import { OWN_PIXELS } from '../content/raster/profile';
+import { gridOf } from '../content/raster/profile';
 import { type ImageProof } from '../content/raster/proof';
 import { proveImage } from '../content/raster/prove';
 import { writeImage } from '../content/raster/write';
@@ -53,11 +53,7 @@ export interface ImageRunOptions extends Pick<RunOptions, 'writing' | 'proving'>
 }
 
 /** Where the pixels of a picture lie in its own numbers: where its file says, or in the plane of its pixels, which control points place. */
-export const ownGrid = ({ info, where }: Pick<OpenImage, 'info' | 'where'>): PixelGrid => ({
-  map: where.grid?.map ?? OWN_PIXELS,
-  width: info.width,
-  height: info.height,
-});
+export const ownGrid = ({ info, where }: Pick<OpenImage, 'info' | 'where'>): PixelGrid => gridOf({ map: where.grid?.map ?? null, info });
 
 /**
  * Runs a deliverable that is a picture: opens its sources, plans, writes into `folder`, opens the sources once more and proves.

@@ -21,6 +21,9 @@ export function join(b: Bounds, other: Bounds): void {
   grow(b, other[2], other[3]);
 }
 
+/** Whether two boxes share more than an edge. */
+export const overlapping = (a: Bounds, b: Bounds): boolean => a[0] < b[2] && b[0] < a[2] && a[1] < b[3] && b[1] < a[3];
+
 /** The bounds of record `i`, its arcs included, written into `out`. */
 export function featureBounds(batch: FeatureBatch, i: number, out: Bounds): void {
   out[0] = out[1] = Infinity;

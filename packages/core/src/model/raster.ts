@@ -86,6 +86,9 @@ export const SAMPLE_KINDS: Readonly<Record<SampleType, SampleKind>> = {
   },
 };
 
+/** The value of alpha at which nothing shows through. */
+export const opaqueValue = (type: SampleType): number => (SAMPLE_KINDS[type].real ? 1 : SAMPLE_KINDS[type].highest);
+
 /** A rectangle of pixels: columns to the right, rows downwards, from the first pixel of a picture. */
 export interface PixelWindow {
   x: number;

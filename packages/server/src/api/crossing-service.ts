@@ -21,7 +21,6 @@ import { crsOf } from '@pontrel/core/placement/route';
 import { needsShaping, prepare, shapedBy, type SourceSummary, withShapes } from '@pontrel/core/crossing/pipeline';
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import type { LookUps } from '../work/look-ups';
-import type { StoredSource } from '../work/stored-source';
 import { type Deliverable, EMPTY_RECIPE, imageRule, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
 import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { underNamesOfNow } from '@pontrel/core/crossing/rename-source';
@@ -48,6 +47,7 @@ import { frameName } from './crs-names';
 import { frameExtent, frameOf, isPlaced, layerExtents, placedSources, tileSources } from './frame';
 import { discardTaken, type Taken } from './intake';
 import { openSaved, savedCrossing } from './saved-crossing';
+import { deliverableOf, storedSource } from './asked-for';
 import type { PictureService } from './picture-service';
 import type { SourceReader } from './source-reader';
 import { isCurrent, rulesMark, runSummary, sameReading, sourceState, stampOf, summaryOf } from './views';
@@ -321,7 +321,7 @@ export class CrossingService {
         };
         const key = JSON.stringify([record.id, own, area, crs]);
         const shaped = this.shaped.get(key, () => {
-          const sources = records.filter((r) => asked.includes(r.name)).map((r) => this.stored(r));
+          const sources = records.filter((r) => asked.includes(r.name)).map((r) => storedSource(this.folder, r));
           const request: ShapeRequest = { recipe: own, deliverable, source: source.name, sources };
           const made = this.lookUps.ask('shape', request).then((done) => {
             const tiles = placed.get(source.name);
@@ -335,16 +335,9 @@ export class CrossingService {
     );
   }
 
-  /** A source as a worker is told of it. */
-  private stored(record: SourceRecord): StoredSource {
-    const folder = this.folder.source(record.crossing, record.id);
-    return { ...summaryOf(record), format: record.format, files: storedFiles(folder, record.name, record.format, record.facts.reading) };
-  }
-
   async run(id: string, deliverableId: string): Promise<Job> {
     const crossing = this.catalog.crossing(id);
-    const deliverable = crossing.recipe.deliverables.find((d) => d.id === deliverableId);
-    if (!deliverable) throw new Problem('deliverable-unknown', 'This deliverable is not in the crossing any more.');
+    const deliverable = deliverableOf(crossing.recipe, deliverableId);
     const sources = this.catalog.sources(id);
     const { task, unit, total, blocked, ...work } = await this.workOf(crossing, deliverable);
     if (blocked.length > 0) throw new Problem('deliverable-blocked', `${deliverable.name} cannot run yet. ${blocked.join(' ')}`);
@@ -404,7 +397,7 @@ export class CrossingService {
       return { task: 'pictures', unit: 'pixels', total: info.width * info.height, blocked, sources, pictures };
     }
     const { total, forecast } = prepare(crossing.recipe, deliverable, await this.shapedSources(crossing, deliverable));
-    const sources = this.recordSources(crossing.id).map((s) => this.stored(s));
+    const sources = this.recordSources(crossing.id).map((s) => storedSource(this.folder, s));
     return { task: 'run', unit: 'records', total, blocked: forecast.blocked, sources, pictures: [] };
   }
 

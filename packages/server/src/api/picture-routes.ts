@@ -1,15 +1,17 @@
 import { createReadStream } from 'node:fs';
-import type { FastifyInstance, FastifyReply } from 'fastify';
+import type { FastifyInstance } from 'fastify';
 import type { ZodTypeProvider } from 'fastify-type-provider-zod';
 import { z } from 'zod';
 import { Card, OnCard, PictureSizes, PieceView, PixelValues } from '@pontrel/contract/pictures';
 import type { Cards } from './cards';
 import type { PictureService } from './picture-service';
+import { kept, sendTile, TileAt } from './tile-reply';
 
 const Id = z.object({ id: z.string() });
 const SourceId = Id.extend({ source: z.string() });
 const DeliverableId = Id.extend({ deliverable: z.string() });
-const At = { z: z.coerce.number().int().min(0).max(30), x: z.coerce.number().int(), y: z.coerce.number().int() };
+const SourceTile = TileAt.extend({ source: z.string(), stamp: z.string() });
+const WEBP = 'image/webp';
 
 /** Pictures on the map, and what will become of them. */
 export function addPictureRoutes(app: FastifyInstance, pictures: PictureService, cards: Cards): void {
@@ -22,28 +24,23 @@ export function addPictureRoutes(app: FastifyInstance, pictures: PictureService,
   );
   const source = '/api/crossings/:id/sources/:source';
   api.get(`${source}/thumbnail/:stamp`, { schema: { params: SourceId.extend({ stamp: z.string() }) } }, ({ params }, reply) =>
-    kept(reply).send(createReadStream(pictures.thumbnail(params.id, params.source))),
+    kept(reply)
+      .type(WEBP)
+      .send(createReadStream(pictures.thumbnail(params.id, params.source))),
   );
-  api.get(
-    `${source}/picture-tiles/:stamp/:z/:x/:y`,
-    { schema: { params: SourceId.extend({ stamp: z.string(), ...At }) } },
-    async ({ params }, reply) => sendTile(reply, await pictures.tile(params.id, params.source, params.z, params.x, params.y)),
+  api.get(`${source}/picture-tiles/:stamp/:z/:x/:y`, { schema: { params: SourceTile } }, async ({ params }, reply) =>
+    sendPicture(reply, await pictures.tile(params.id, params.source, params.z, params.x, params.y)),
   );
-  api.get(
-    `${source}/own-tiles/:stamp/:z/:x/:y`,
-    { schema: { params: SourceId.extend({ stamp: z.string(), ...At }) } },
-    async ({ params }, reply) => sendTile(reply, await pictures.ownTile(params.id, params.source, params.z, params.x, params.y)),
+  api.get(`${source}/own-tiles/:stamp/:z/:x/:y`, { schema: { params: SourceTile } }, async ({ params }, reply) =>
+    sendPicture(reply, await pictures.ownTile(params.id, params.source, params.z, params.x, params.y)),
   );
-  api.get(
-    `${source}/previews/:stamp/picture-tiles/:z/:x/:y`,
-    { schema: { params: SourceId.extend({ stamp: z.string(), ...At }) } },
-    async ({ params }, reply) =>
-      sendTile(reply, await pictures.previewTile(params.id, params.source, params.stamp, params.z, params.x, params.y)),
+  api.get(`${source}/previews/:stamp/picture-tiles/:z/:x/:y`, { schema: { params: SourceTile } }, async ({ params }, reply) =>
+    sendPicture(reply, await pictures.previewTile(params.id, params.source, params.stamp, params.z, params.x, params.y)),
   );
   api.get(
     '/api/runs/:id/picture-tiles/:stamp/:z/:x/:y',
-    { schema: { params: Id.extend({ stamp: z.string(), ...At }) } },
-    async ({ params }, reply) => sendTile(reply, await pictures.readBackTile(params.id, params.z, params.x, params.y)),
+    { schema: { params: TileAt.extend({ stamp: z.string() }) } },
+    async ({ params }, reply) => sendPicture(reply, await pictures.readBackTile(params.id, params.z, params.x, params.y)),
   );
   api.get(
     '/api/crossings/:id/pixels',
@@ -82,12 +79,6 @@ export function addPictureRoutes(app: FastifyInstance, pictures: PictureService,
   );
 }
 
-/** The address holds a stamp of all that it was made from, so it never changes. */
-const kept = (reply: FastifyReply): FastifyReply =>
-  reply.header('cache-control', 'private, max-age=31536000, immutable').type('image/webp');
-
 /** A tile; nothing where no picture lies. */
-function sendTile(reply: FastifyReply, bytes: Uint8Array): FastifyReply {
-  if (bytes.length === 0) return reply.header('cache-control', 'private, max-age=31536000, immutable').status(204).send();
-  return kept(reply).send(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength));
-}
+const sendPicture = (reply: Parameters<typeof sendTile>[0], bytes: Uint8Array): unknown =>
+  bytes.length === 0 ? kept(reply).status(204).send() : sendTile(reply, WEBP, bytes);

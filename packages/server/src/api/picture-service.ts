@@ -20,11 +20,11 @@ import type { ImageTileSource } from '../tiles/image-tile';
 import { storedImages, THUMBNAIL_FILE } from '../work/image-files';
 import type { LookUps } from '../work/look-ups';
 import type { PictureRequest } from '../work/picture-look-ups';
-import { storedFiles } from '../work/read-source';
-import type { StoredPictures, StoredSource } from '../work/stored-source';
+import type { StoredPictures } from '../work/stored-source';
+import { deliverableOf, storedSource } from './asked-for';
 import { frameOf, isPlaced, placedSources } from './frame';
 import type { PlaceService } from './place-service';
-import { extentOfSource, summaryOf } from './views';
+import { extentOfSource } from './views';
 
 /** Answers about deliverables that are kept, since the page asks again and again. */
 const MOST_KEPT = 60;
@@ -53,12 +53,11 @@ export class PictureService {
     if (!frame) return [];
     const { recipe } = crossing;
     const drawn = new Set(placedSources(recipe, sources).map((p) => p.name));
-    const pictures = sources.filter((s) => s.facts.images && drawn.has(s.name));
-    return imageOrder(
+    return fromTheTop(
       recipe,
-      pictures.map((s) => s.name),
-    ).map((name) => {
-      const source = pictures.find((s) => s.name === name)!;
+      sources.filter((s) => s.facts.images && drawn.has(s.name)),
+    ).map((source) => {
+      const { name } = source;
       const outlines = outlinesOf(recipe, source, frame);
       const [xs, ys] = [0, 1].map((k) => outlines.flatMap((o) => o.ring.map((p) => p[k]!)));
       const { placement, image } = recipe.sources[name]!;
@@ -74,7 +73,7 @@ export class PictureService {
     const source = this.source(id, sourceId);
     const { placement } = recipe.sources[source.name] ?? {};
     if (!recipe.frame || !placement) return Promise.resolve(new Uint8Array(0));
-    return this.lookUps.ask('pictureTile', { source: { ...this.tileSource(recipe, source), placement }, frame: recipe.frame.crs, z, x, y });
+    return this.lookUps.ask('pictureTile', { source: this.placedSource(recipe, source), frame: recipe.frame.crs, z, x, y });
   }
 
   /** A tile of them in their own numbers, for finding control points. */
@@ -135,16 +134,7 @@ export class PictureService {
     const { recipe } = this.catalog.crossing(id);
     if (!recipe.frame) return [];
     const pictures = this.catalog.sources(id).filter((s) => s.facts.images && isPlaced(recipe, s));
-    const sources = imageOrder(
-      recipe,
-      pictures.map((s) => s.name),
-    ).map((name) => ({
-      ...this.tileSource(
-        recipe,
-        pictures.find((s) => s.name === name)!,
-      ),
-      placement: recipe.sources[name]!.placement!,
-    }));
+    const sources = fromTheTop(recipe, pictures).map((source) => this.placedSource(recipe, source));
     return this.lookUps.ask('pixels', { sources, frame: recipe.frame.crs, x, y });
   }
 
@@ -172,13 +162,12 @@ export class PictureService {
     const [width, height] = [Math.max(1, Math.round(info.width / times)), Math.max(1, Math.round(info.height / times))];
     const [sx, sy] = [info.width / width, info.height / height];
     const image = await this.lookUps.ask('pictureOverview', {
-      sources: names.map((name) => ({
-        ...this.tileSource(
+      sources: names.map((name) =>
+        this.placedSource(
           recipe,
           all.find((s) => s.name === name)!,
         ),
-        placement: recipe.sources[name]!.placement!,
-      })),
+      ),
       crs: deliverable.crs,
       grid: { map: [map[0], map[1] * sx, map[2] * sy, map[3], map[4] * sx, map[5] * sy], width, height },
     });
@@ -198,16 +187,14 @@ export class PictureService {
       // other deliverables, and what is only shown, change nothing of it
       recipe: { ...recipe, deliverables: [] },
       deliverable,
-      sources: all.filter((s) => s.name === from && !s.facts.images).map((s) => this.records(s)),
+      sources: all.filter((s) => s.name === from && !s.facts.images).map((s) => storedSource(this.folder, s)),
       pictures: all.flatMap((s) => this.pictures(s)),
     };
   }
 
   private requestFor(id: string, deliverableId: string): PictureRequest {
     const crossing = this.catalog.crossing(id);
-    const deliverable = crossing.recipe.deliverables.find((d) => d.id === deliverableId);
-    if (!deliverable) throw new Problem('deliverable-unknown', 'This deliverable is not in the crossing any more.');
-    return this.request(crossing, deliverable);
+    return this.request(crossing, deliverableOf(crossing.recipe, deliverableId));
   }
 
   /** The pictures of a source as a worker is told of them; none where it holds records. */
@@ -216,11 +203,6 @@ export class PictureService {
     if (!images) return [];
     const folder = this.folder.source(record.crossing, record.id);
     return [{ files: storedImages(folder, record.name, images.members), members: images.members }];
-  }
-
-  private records(record: SourceRecord): StoredSource {
-    const folder = this.folder.source(record.crossing, record.id);
-    return { ...summaryOf(record), format: record.format, files: storedFiles(folder, record.name, record.format, record.facts.reading) };
   }
 
   private tileSource(recipe: Recipe, source: SourceRecord): Omit<ImageTileSource, 'placement'> {
@@ -234,12 +216,23 @@ export class PictureService {
     };
   }
 
+  private placedSource(recipe: Recipe, source: SourceRecord): ImageTileSource {
+    return { ...this.tileSource(recipe, source), placement: recipe.sources[source.name]!.placement };
+  }
+
   private source(id: string, sourceId: string): SourceRecord {
     const source = this.catalog.sources(id).find((s) => s.id === sourceId && s.facts.images);
     if (!source) throw new Problem('source-unknown', 'This source is not in the crossing any more.');
     return source;
   }
 }
+
+/** Sources in the order in which their pictures cover each other. */
+const fromTheTop = (recipe: Recipe, sources: readonly SourceRecord[]): SourceRecord[] =>
+  imageOrder(
+    recipe,
+    sources.map((s) => s.name),
+  ).map((name) => sources.find((s) => s.name === name)!);
 
 const stampOf = (made: unknown): string => createHash('sha256').update(JSON.stringify(made)).digest('hex').slice(0, 16);
 
@@ -267,8 +260,7 @@ function outlinesOf(recipe: Recipe, source: SourceRecord, frame: Crs): PlacedPic
   const { members } = source.facts.images!;
   const { toTarget } = pointMaps(routeTo(placedBy(recipe.sources[source.name]!.placement!, extentOfSource(source))!, frame));
   return chosenMembers(
-    recipe,
-    source.name,
+    imageRule(recipe, source.name),
     members.filter((m) => m.unfit === null),
   ).map((member) => {
     const grid = gridOf(member);

@@ -45,16 +45,12 @@ import type { Bin } from './bin';
 import type { CrossingService } from './crossing-service';
 import type { PlaceService } from './place-service';
 import { takeIn } from './intake';
+import { sendTile, TileAt } from './tile-reply';
 import type { ReportService } from './report-service';
 
 const Id = z.object({ id: z.string() });
 const SourceId = z.object({ id: z.string(), source: z.string() });
-const TileAt = z.object({
-  id: z.string(),
-  z: z.coerce.number().int().min(0).max(30),
-  x: z.coerce.number().int(),
-  y: z.coerce.number().int(),
-});
+const VECTORS = 'application/vnd.mapbox-vector-tile';
 /** Whether pictures that are handed in become one source, whatever their names. */
 const Together = z.object({ together: z.literal('yes').optional() });
 const Done = z.object({ done: z.literal(true) });
@@ -221,7 +217,7 @@ export function addRoutes(
     '/api/crossings/:id/sources/:source/previews/:stamp/:z/:x/:y',
     { schema: { params: TileAt.extend({ source: z.string(), stamp: z.string() }) } },
     async ({ params }, reply) =>
-      sendTile(reply, await places.previewTile(params.id, params.source, params.stamp, params.z, params.x, params.y)),
+      sendTile(reply, VECTORS, await places.previewTile(params.id, params.source, params.stamp, params.z, params.x, params.y)),
   );
   api.get(
     '/api/crossings/:id/sources/:source/previews/:stamp/vertex',
@@ -313,10 +309,10 @@ export function addRoutes(
   api.get(
     '/api/crossings/:id/tiles/:stamp/:z/:x/:y',
     { schema: { params: TileAt.extend({ stamp: z.string() }) } },
-    async ({ params }, reply) => sendTile(reply, await service.tile(params.id, params.z, params.x, params.y)),
+    async ({ params }, reply) => sendTile(reply, VECTORS, await service.tile(params.id, params.z, params.x, params.y)),
   );
   api.get('/api/runs/:id/tiles/:stamp/:z/:x/:y', { schema: { params: TileAt.extend({ stamp: z.string() }) } }, async ({ params }, reply) =>
-    sendTile(reply, await service.readBackTile(params.id, params.z, params.x, params.y)),
+    sendTile(reply, VECTORS, await service.readBackTile(params.id, params.z, params.x, params.y)),
   );
 
   api.get(
@@ -363,20 +359,6 @@ export function addRoutes(
     const stop = events.listen((event) => reply.raw.write(`data: ${JSON.stringify(event)}\n\n`));
     request.raw.on('close', stop);
   });
-}
-
-interface TileReply {
-  header(name: string, value: string): TileReply;
-  type(value: string): TileReply;
-  send(body: Buffer): unknown;
-}
-
-/** The address of a tile holds a stamp of all that it was made from, so it never changes. */
-function sendTile(reply: TileReply, bytes: Uint8Array): unknown {
-  return reply
-    .header('cache-control', 'private, max-age=31536000, immutable')
-    .type('application/vnd.mapbox-vector-tile')
-    .send(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength));
 }
 
 /** Sends an archive as it is made, under a name that any system takes. */

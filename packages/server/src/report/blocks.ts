@@ -44,3 +44,8 @@ export const metres = (m: number): string =>
 export const plural = (n: number, one: string): string => `${number(n)} ${n === 1 ? one : `${one}s`}`;
 export const coordinate = (v: number): string => (Math.abs(v) <= 360 ? v.toFixed(9) : v.toFixed(4));
 export const table = (head: readonly string[], rows: readonly (readonly Cell[])[]): Block => ({ kind: 'table', head, rows });
+/** What a proof came to, in a line. @param unforeseen differences that were not forecast */
+export const verdictOf = (status: string, unforeseen: number): string =>
+  status === 'match'
+    ? 'Match: nothing was lost that was not forecast'
+    : `${plural(unforeseen, 'difference')} that the forecast did not announce`;

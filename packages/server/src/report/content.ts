@@ -3,7 +3,7 @@ import type { Proof } from '@pontrel/core/content/features/proof';
 import { type ImageRunProof, isImageProof } from '@pontrel/core/content/raster/proof';
 import type { Picture } from '../tiles/sample-picture';
 import { accountSection, crossedOf } from './account-section';
-import { type Block, bytes, coordinate, metres, number, PICTURE, plural, type Report, type ReportPart, table } from './blocks';
+import { type Block, bytes, coordinate, metres, number, PICTURE, plural, type Report, type ReportPart, table, verdictOf } from './blocks';
 import { picturePart } from './picture-content';
 
 export interface ReportFacts {
@@ -108,10 +108,7 @@ function recordsPart(proof: Proof): ReportPart {
     foreseen = proof.differences.filter((d) => d.expected);
   return {
     verdict: {
-      title:
-        proof.status === 'match'
-          ? 'Match: nothing was lost that was not forecast'
-          : `${plural(unforeseen.length, 'difference')} that the forecast did not announce`,
+      title: verdictOf(proof.status, unforeseen.length),
       text: `${proof.account ? `${crossedOf(proof.account)} ` : ''}${number(proof.records.out)} of ${plural(proof.records.in, 'record')} read back; positions within ${metres(proof.maxDeviation_m)} of where they were, ${metres(proof.tolerance_m)} allowed.`,
     },
     sections: [

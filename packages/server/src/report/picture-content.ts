@@ -1,7 +1,7 @@
 import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import { pixelSize } from '@pontrel/core/raster/pixel-grid';
 import { accountSection, crossedOf } from './account-section';
-import { type Block, coordinate, metres, number, plural, type ReportPart, table } from './blocks';
+import { type Block, coordinate, metres, number, plural, type ReportPart, table, verdictOf } from './blocks';
 
 const pixels = (n: number | null): string => (n === null ? 'not measured' : `${n.toFixed(3)} px`);
 const CORNERS = ['first pixel', 'end of the first row', 'last pixel', 'begin of the last row'];
@@ -14,11 +14,11 @@ export function picturePart(proof: ImageRunProof): ReportPart {
   const step = shown.map && pixelSize({ map: shown.map, width: size.width, height: size.height });
   return {
     verdict: {
-      title:
-        proof.status === 'match'
-          ? 'Match: nothing was lost that was not forecast'
-          : `${plural(unforeseen.length, 'difference')} that the forecast did not announce`,
-      text: `${crossedOf(proof.account, 'pixel')} The picture of ${number(size.width)} by ${number(size.height)} pixels was read back, and lies ${pixels(registration.largest_px)} off its sources at most, ${pixels(0.5)} allowed.`,
+      title: verdictOf(proof.status, unforeseen.length),
+      text: [
+        `${crossedOf(proof.account, 'pixel')} The picture of ${number(size.width)} by ${number(size.height)} pixels was read back,`,
+        `and lies ${pixels(registration.largest_px)} off its sources at most, ${pixels(0.5)} allowed.`,
+      ].join(' '),
     },
     sections: [
       {

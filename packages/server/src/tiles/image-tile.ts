@@ -3,18 +3,17 @@ import sharp from 'sharp';
 import type { PixelValues } from '@pontrel/contract/pictures';
 import { resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
 import { asLike, type Like } from '@pontrel/core/content/raster/like';
-import { gridOf, type ImageMember, infoOf, percentile } from '@pontrel/core/content/raster/profile';
+import { gridOf, type ImageMember, imagesExtent, infoOf, percentile } from '@pontrel/core/content/raster/profile';
 import { firstLevel } from '@pontrel/core/content/raster/pyramid';
 import { adjusted } from '@pontrel/core/content/raster/adjusted';
 import { chosenMembers } from '@pontrel/core/crossing/chosen-images';
 import { type ImageRule } from '@pontrel/core/crossing/image-rule';
-import { EMPTY_RECIPE } from '@pontrel/core/crossing/recipe';
 import { type Crs, isPlane, northUp } from '@pontrel/core/crs/crs';
 import { anyFormatById } from '@pontrel/core/formats/every-format';
 import { openLevels } from '@pontrel/core/formats/geotiff/levels';
-import type { Bounds } from '@pontrel/core/geometry/bounds';
+import { type Bounds, overlapping } from '@pontrel/core/geometry/bounds';
 import { Findings } from '@pontrel/core/model/finding';
-import { type Raster, SAMPLE_KINDS } from '@pontrel/core/model/raster';
+import { opaqueValue, type Raster } from '@pontrel/core/model/raster';
 import type { Placement } from '@pontrel/core/placement/placement';
 import { crsOf, placedBy, pointMaps, routeTo } from '@pontrel/core/placement/route';
 import type { MapPoints } from '@pontrel/core/raster/approximate';
@@ -22,7 +21,7 @@ import { extentOfGrid, gridOver, inverseMap, type PixelGrid, through } from '@po
 import { extentInTarget } from '@pontrel/core/raster/target-grid';
 import { type ImageReader, pixelsToSource, warpWindow, type WarpSource } from '@pontrel/core/raster/warp';
 import { fileSource } from '@pontrel/host-node/files';
-import { type ImageFiles, openMember, pyramidFile, storedImages } from '../work/image-files';
+import { openMember, pyramidFile, storedMember } from '../work/image-files';
 
 /** The pictures of a source to draw, and how they lie in the frame. */
 export interface ImageTileSource {
@@ -34,7 +33,7 @@ export interface ImageTileSource {
   extent: Bounds;
   /** Null where they are drawn in their own numbers. */
   placement: Placement | null;
-  rule: Pick<ImageRule, 'adjust' | 'shown'>;
+  rule: ImageRule;
 }
 
 export interface ImageTileRequest {
@@ -56,19 +55,19 @@ const opened = new Map<string, Promise<SizedReader[]>>();
 const MOST_OPEN = 48;
 
 /** A picture at all of its sizes, the largest first; kept for the next tile. */
-function sizesOf(files: ImageFiles, k: number, member: ImageMember): Promise<SizedReader[]> {
-  const file = pyramidFile(files.folder, k);
+function sizesOf(folder: string, k: number, member: ImageMember): Promise<SizedReader[]> {
+  const file = pyramidFile(folder, k);
   const known = opened.get(file);
   opened.delete(file);
-  const sizes = known ?? openSizes(files, k, member);
+  const sizes = known ?? openSizes(folder, k, member);
   opened.set(file, sizes);
   sizes.catch(() => opened.delete(file));
   if (opened.size > MOST_OPEN) opened.delete(opened.keys().next().value!);
   return sizes;
 }
 
-async function openSizes(files: ImageFiles, k: number, member: ImageMember): Promise<SizedReader[]> {
-  const file = pyramidFile(files.folder, k);
+async function openSizes(folder: string, k: number, member: ImageMember): Promise<SizedReader[]> {
+  const file = pyramidFile(folder, k);
   const levels = await openLevels(await fileSource(file, path.basename(file), () => Promise.resolve(null)));
   const whole = gridOf(member);
   const { map: a } = whole;
@@ -78,7 +77,10 @@ async function openSizes(files: ImageFiles, k: number, member: ImageMember): Pro
     return { ...level, grid: { map: [a[0], a[1] * f, a[2] * f, a[3], a[4] * f, a[5] * f], width, height } };
   });
   if (firstLevel(member) === 0) return smaller;
-  const image = await anyFormatById(member.format)!.images!.open(await openMember(files, k), new Findings());
+  const image = await anyFormatById(member.format)!.images!.open(
+    await openMember(folder, k, storedMember(folder, k, member)),
+    new Findings(),
+  );
   // what is not unpacked into a file of its own needs no closing
   return [{ info: image.info, read: (w) => image.read(w), grid: whole }, ...smaller];
 }
@@ -115,7 +117,7 @@ const IN_PLACE: { toSource: MapPoints; toTarget: MapPoints } = { toSource() {}, 
 export async function samplesOf(folder: string, members: ImageMember[], member: ImageMember, target: PixelGrid): Promise<Raster> {
   const like = shownLike(infoOf(members[0]!.info));
   const k = members.indexOf(member);
-  const size = sizeFor(await sizesOf(storedImages(folder, member.name, members), k, member), target, IN_PLACE.toSource);
+  const size = sizeFor(await sizesOf(folder, k, member), target, IN_PLACE.toSource);
   const whole = { x: 0, y: 0, width: target.width, height: target.height };
   return warpWindow(target, [{ image: asLike(size, like), grid: size.grid, toSource: IN_PLACE.toSource }], like, 'bilinear', whole);
 }
@@ -126,18 +128,14 @@ async function drawn(source: ImageTileSource, target: PixelGrid, frame: Crs | nu
   const placed = placement && placedBy(placement, extent);
   const { toSource, toTarget } = placed && frame ? pointMaps(routeTo(placed, frame)) : IN_PLACE;
   const box = extentOfGrid(target);
-  const files = storedImages(source.folder, source.name, source.members);
-  const wanted = chosenMembers(
-    { ...EMPTY_RECIPE, sources: { [source.name]: { placement, layers: {}, image: rule } } },
-    source.name,
-    source.members,
-  )
-    .filter((m) => m.unfit === null)
-    .filter((m) => touches(extentInTarget({ grid: gridOf(m), toTarget }), box));
+  const wanted = chosenMembers(rule, source.members).filter((m) => {
+    const own = m.unfit === null ? extentInTarget({ grid: gridOf(m), toTarget }) : null;
+    return own !== null && overlapping(own, box);
+  });
   const like = shownLike(infoOf(source.members[0]!.info));
   const sources = await Promise.all(
     wanted.map(async (m): Promise<WarpSource> => {
-      const size = sizeFor(await sizesOf(files, source.members.indexOf(m), m), target, toSource);
+      const size = sizeFor(await sizesOf(source.folder, source.members.indexOf(m), m), target, toSource);
       const plus = rule.adjust?.[m.name];
       const image = asLike(plus ? adjusted(size, plus) : size, like);
       return { image, grid: size.grid, toSource };
@@ -148,8 +146,6 @@ async function drawn(source: ImageTileSource, target: PixelGrid, frame: Crs | nu
   const raster = await warpWindow(target, sources, like, 'bilinear', whole);
   return shownAs(raster, source.members, rule);
 }
-
-const touches = (a: Bounds | null, b: Bounds): boolean => a !== null && a[0] < b[2] && b[0] < a[2] && a[1] < b[3] && b[1] < a[3];
 
 /** Shares of the pixels of a band that are left beyond a stretch that nobody chose. */
 const CLIPPED = 0.02;
@@ -172,7 +168,7 @@ function shownAs({ data, valid, bands, width, height }: Raster, members: readonl
   const scale = high > low ? 255 / (high - low) : 0;
   const picked = rule.shown?.bands?.map((b) => Math.min(b, colours - 1)) ?? (colours >= 3 ? [0, 1, 2] : [0]);
   const [r, g, b] = picked.length === 3 ? picked : [picked[0]!, picked[0]!, picked[0]!];
-  const opaque = SAMPLE_KINDS[members[0]!.info.sampleType].real ? 1 : SAMPLE_KINDS[members[0]!.info.sampleType].highest;
+  const opaque = opaqueValue(members[0]!.info.sampleType);
   for (let i = 0; i < width * height; i++) {
     if (valid && !valid[i]) continue;
     const at = i * bands;
@@ -205,10 +201,7 @@ export async function imageTile({ source, frame, z, x, y }: ImageTileRequest): P
 
 /** All pictures of a source in their own numbers, as a small one. */
 export async function picturedAsWebp(folder: string, members: ImageMember[], most: { width: number; height: number }): Promise<Buffer> {
-  const fit = members.filter((m) => m.unfit === null);
-  const extent = fit
-    .map((m) => extentOfGrid(gridOf(m)))
-    .reduce((a, b) => [Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[2], b[2]), Math.max(a[3], b[3])]);
+  const extent = imagesExtent(members)!;
   const size = Math.max((extent[2] - extent[0]) / most.width, (extent[3] - extent[1]) / most.height);
   const target = gridOver(extent, [size, size]);
   const pixels = await drawn({ folder, name: 'source', members, extent, placement: null, rule: {} }, target, null);
@@ -252,7 +245,6 @@ export async function pixelValues({
   const found: PixelValues = [];
   for (const { folder, name, members, extent, placement } of sources) {
     const { toSource } = pointMaps(routeTo(placedBy(placement!, extent)!, crs));
-    const files = storedImages(folder, name, members);
     for (const [k, member] of members.entries()) {
       if (member.unfit !== null) continue;
       const p = Float64Array.of(x, y);
@@ -260,7 +252,7 @@ export async function pixelValues({
       through(inverseMap(gridOf(member).map), p);
       const [c, r] = [Math.floor(p[0]!), Math.floor(p[1]!)];
       if (!(c >= 0 && r >= 0 && c < member.info.width && r < member.info.height)) continue;
-      const [whole] = await sizesOf(files, k, member);
+      const [whole] = await sizesOf(folder, k, member);
       const { data, valid } = await whole!.read({ x: c, y: r, width: 1, height: 1 });
       found.push({ source: name, name: member.name, pixel: [c, r], values: valid && !valid[0] ? null : [...data] });
     }

@@ -39,20 +39,22 @@ export function storedImages(folder: string, name: string, members: readonly Pic
   return {
     folder,
     name,
-    members: members.map((m, k) => {
-      const format = anyFormatById(m.format)!;
-      return {
-        name: m.name,
-        extension: storedExtension(m.name, format),
-        companions: format.companions.filter((c) => existsSync(memberFile(folder, k, c))),
-      };
-    }),
+    members: members.map((member, k) => storedMember(folder, k, member)),
+  };
+}
+
+/** The files of the picture with that number. */
+export function storedMember(folder: string, k: number, member: Pick<ImageMember, 'name' | 'format'>): StoredMember {
+  const format = anyFormatById(member.format)!;
+  return {
+    name: member.name,
+    extension: storedExtension(member.name, format),
+    companions: format.companions.filter((c) => existsSync(memberFile(folder, k, c))),
   };
 }
 
 /** The picture with that number, with the files that belong to it. */
-export function openMember({ folder, members }: ImageFiles, k: number): Promise<ByteSource> {
-  const { name, extension, companions } = members[k]!;
+export function openMember(folder: string, k: number, { name, extension, companions }: StoredMember): Promise<ByteSource> {
   const stem = name.slice(0, name.length - extensionOf(name).length);
   return fileSource(memberFile(folder, k, extension), name, async (wanted) =>
     companions.includes(wanted) ? fileSource(memberFile(folder, k, wanted), stem + wanted) : null,

@@ -16,7 +16,7 @@ import { openLevels } from '@pontrel/core/formats/geotiff/levels';
 import { formatOptions, writeOptions } from '@pontrel/core/formats/options';
 import { Findings } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
-import { type PixelWindow, type Raster, SAMPLE_KINDS } from '@pontrel/core/model/raster';
+import { opaqueValue, type PixelWindow, type Raster } from '@pontrel/core/model/raster';
 import { fileSource, folderAt } from '@pontrel/host-node/files';
 import { pyramidFile } from './image-files';
 import { crossingImages, type StoredPictures, type StoredSource, withSources } from './stored-source';
@@ -171,14 +171,14 @@ async function dataUrl({ width, height, bands, data, valid }: Raster, { like, ta
   const [low, high] = like.sampleType === 'uint8' ? [0, 255] : rangeOf(data, valid, bands);
   const scale = high > low ? 255 / (high - low) : 0;
   const { palette } = target.info;
-  const { highest, real } = SAMPLE_KINDS[like.sampleType];
+  const opaque = opaqueValue(like.sampleType);
   for (let i = 0; i < width * height; i++) {
     if (valid && !valid[i]) continue;
     for (let c = 0; c < 3; c++) {
       const value = data[i * bands + (colours >= 3 ? c : 0)]!;
       out[4 * i + c] = palette ? palette[3 * value + c]! : Math.max(0, Math.min(255, Math.round((value - low) * scale)));
     }
-    out[4 * i + 3] = like.alpha ? Math.round((255 * data[i * bands + colours]!) / (real ? 1 : highest)) : 255;
+    out[4 * i + 3] = like.alpha ? Math.round((255 * data[i * bands + colours]!) / opaque) : 255;
   }
   const png = await sharp(out, { raw: { width, height, channels: 4 } })
     .png({ compressionLevel: 4 })

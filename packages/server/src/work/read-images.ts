@@ -28,8 +28,9 @@ export async function readImages(files: ImageFiles, report: (progress: Progress)
   const findings = new Findings();
   let first: { crs: Crs | null; crsText: string | null; pairs: ImageMember['pairs']; info: ImageInfo; placed: boolean } | null = null;
   let format = '';
-  for (const [k, { name }] of files.members.entries()) {
-    const source = await openMember(files, k);
+  for (const [k, member] of files.members.entries()) {
+    const { name } = member;
+    const source = await openMember(files.folder, k, member);
     const own = await recogniseAny(source);
     if (!own.images) throw new Problem('image-unread', `${name} is no picture.`, { file: name });
     const told = new Findings();
@@ -122,7 +123,10 @@ function mosaicFindings({ members, overlaps, gaps }: ImageProfile): Finding[] {
     findings.push({
       code: 'mosaic-gaps',
       severity: 'caution',
-      message: `Between its pictures there is none in ${gaps.length === 1 ? 'a place' : `${gaps.length} places`}; the largest is ${sized(largest(gaps))} units.`,
+      message: [
+        `Between its pictures there is none in ${gaps.length === 1 ? 'a place' : `${gaps.length} places`};`,
+        `the largest is ${sized(largest(gaps))} units.`,
+      ].join(' '),
       count: gaps.length,
     });
   const uneven = overlaps.filter((o) => brightest(o) >= UNEVEN);
@@ -130,7 +134,10 @@ function mosaicFindings({ members, overlaps, gaps }: ImageProfile): Finding[] {
     findings.push({
       code: 'mosaic-uneven',
       severity: 'caution',
-      message: `Where they lie over each other, pictures differ in brightness by up to ${Math.round(Math.max(...uneven.map(brightest)))} of 255. They can be matched.`,
+      message: [
+        'Where they lie over each other, pictures differ in brightness',
+        `by up to ${Math.round(Math.max(...uneven.map(brightest)))} of 255. They can be matched.`,
+      ].join(' '),
       count: uneven.length,
     });
   return findings;

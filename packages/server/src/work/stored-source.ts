@@ -28,7 +28,8 @@ export const crossingImages = (stored: readonly StoredPictures[]): CrossingImage
             {
               source: files.name,
               name: members.length === 1 ? files.name : member.name,
-              open: async (findings) => anyFormatById(member.format)!.images!.open(await openMember(files, k), findings),
+              open: async (findings) =>
+                anyFormatById(member.format)!.images!.open(await openMember(files.folder, k, files.members[k]!), findings),
             },
           ],
     ),

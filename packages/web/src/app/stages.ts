@@ -37,7 +37,10 @@ export function stagesOf(c: CrossingState): StageView[] {
       figure:
         c.sources.length === 0
           ? 'no source yet'
-          : `${plural(c.sources.length, 'source')} · ${layers.length > 0 || images.length === 0 ? plural(layers.length, 'layer') : plural(images.length, 'image')}`,
+          : [
+              plural(c.sources.length, 'source'),
+              layers.length > 0 || images.length === 0 ? plural(layers.length, 'layer') : plural(images.length, 'image'),
+            ].join(' · '),
     },
     {
       stage: 'place',

@@ -1,13 +1,14 @@
 import { useState } from 'react';
-import { Box, Button, chakra, Flex, Input } from '@chakra-ui/react';
+import { Box, Button, Flex, Input } from '@chakra-ui/react';
 import { Trash2 } from 'lucide-react';
-import type { Deliverable } from '@pontrel/core/crossing/recipe';
+import type { AreaOfInterest, Deliverable } from '@pontrel/core/crossing/recipe';
 import { anyFormatById } from '@pontrel/core/formats/every-format';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { useChange, useCrossing } from '../crossing/use-crossing';
 import { crsLabel } from '../components/crs-label';
 import { CrsSearch } from '../components/CrsSearch';
 import { ICON, Mono, Muted } from '../components/parts';
+import { TextButton } from '../components/TextButton';
 import { useCrsQuery } from '../state/api';
 
 /** Changes a deliverable; the label is what undo calls it. */
@@ -57,6 +58,15 @@ export function DeliverableName({ deliverable: d, edit }: { deliverable: Deliver
   );
 }
 
+/** Changes the area of interest of a deliverable; null for everything. */
+export const setArea =
+  ({ name }: Deliverable, edit: EditDeliverable) =>
+  (area: AreaOfInterest | null): void =>
+    edit(`area of ${name}`, (x) => {
+      if (area) x.area = area;
+      else delete x.area;
+    });
+
 /** The target system of a deliverable, in two cells of a grid of names and values. */
 export function TargetSystem({ deliverable: d, edit }: { deliverable: Deliverable; edit: EditDeliverable }) {
   const crossing = useCrossing();
@@ -74,17 +84,7 @@ export function TargetSystem({ deliverable: d, edit }: { deliverable: Deliverabl
         {prescribed === d.crs ? (
           <Muted textStyle="small">as the format prescribes</Muted>
         ) : (
-          <chakra.button
-            type="button"
-            minH="24px"
-            cursor="pointer"
-            color="verdigrisInk"
-            fontWeight={550}
-            textDecoration="underline"
-            onClick={() => setChoosing(!choosing)}
-          >
-            {choosing ? 'keep it' : 'change'}
-          </chakra.button>
+          <TextButton onClick={() => setChoosing(!choosing)}>{choosing ? 'keep it' : 'change'}</TextButton>
         )}
       </Flex>
       {choosing && (

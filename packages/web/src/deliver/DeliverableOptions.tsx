@@ -5,7 +5,7 @@ import { prescribedCrs } from '@pontrel/core/formats/options';
 import { useCrossing } from '../crossing/use-crossing';
 import { Choice, Muted, Select } from '../components/parts';
 import { AreaChoice } from './AreaChoice';
-import { DeliverableName, TargetSystem, useEditDeliverable } from './DeliverableHead';
+import { setArea, DeliverableName, TargetSystem, useEditDeliverable } from './DeliverableHead';
 import { FormatOptions } from './FormatOptions';
 
 /** Name, target system and grouping of a deliverable. */
@@ -25,12 +25,7 @@ export function DeliverableOptions({ deliverable: d, onDraw }: { deliverable: De
           sources={crossing.sources.filter((s) => !s.images)}
           area={d.area}
           onDraw={onDraw}
-          onChange={(area) =>
-            edit(`area of ${d.name}`, (x) => {
-              if (area) x.area = area;
-              else delete x.area;
-            })
-          }
+          onChange={setArea(d, edit)}
         />
         {format?.features.write?.adds && (hosts.length > 0 || d.into !== undefined) && (
           <>

@@ -12,7 +12,7 @@ import { Choice, Mono, Muted, Select, Tick } from '../components/parts';
 import { TypedText } from '../components/Typed';
 import { useCrsQuery } from '../state/api';
 import { AreaChoice } from './AreaChoice';
-import { DeliverableName, TargetSystem, useEditDeliverable } from './DeliverableHead';
+import { setArea, DeliverableName, TargetSystem, useEditDeliverable } from './DeliverableHead';
 import { FormatOptions } from './FormatOptions';
 
 const RESAMPLINGS: { value: Resampling; label: string }[] = [
@@ -85,18 +85,7 @@ export function ImageOptions({
         )}
         <Muted>Area</Muted>
         <Flex align="center" gap="8px" minW="0" wrap="wrap">
-          <AreaChoice
-            crossing={crossing}
-            sources={crossing.sources}
-            area={d.area}
-            onDraw={onDraw}
-            onChange={(area) =>
-              edit(`area of ${d.name}`, (x) => {
-                if (area) x.area = area;
-                else delete x.area;
-              })
-            }
-          />
+          <AreaChoice crossing={crossing} sources={crossing.sources} area={d.area} onDraw={onDraw} onChange={setArea(d, edit)} />
           {polygons && (
             <Choice<'nothing' | 'stays'>
               small

@@ -109,7 +109,7 @@ export function PieceSheet({ deliverable: d, forecast }: { deliverable: Delivera
         {data &&
           (data.worst === 0
             ? 'What is written is what it is to be, value by value.'
-            : `What is written differs by ${data.mean.toFixed(1)} on the mean here, by ${Math.round(data.worst)} at worst${second ? `; with quality ${other} by ${second.mean.toFixed(1)}, by ${Math.round(second.worst)} at worst` : ''}.`)}
+            : `What is written differs ${off(data)}${second ? `; with quality ${other} ${off(second, '')}` : ''}.`)}
       </Muted>
     </Flex>
   );
@@ -194,3 +194,7 @@ function Overview({
     </Box>
   );
 }
+
+/** By how much a piece differs from what it is to be, in words. */
+const off = ({ mean, worst }: PieceView, here = ' on the mean here'): string =>
+  `by ${mean.toFixed(1)}${here}, by ${Math.round(worst)} at worst`;

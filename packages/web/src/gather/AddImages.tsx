@@ -117,7 +117,12 @@ export function AddImages({ open, onClose }: { open: boolean; onClose(): void })
       <Flex align="center" justify="space-between" mt="12px">
         <Muted aria-live="polite">
           {files.length > 0 &&
-            `${plural(images.length, 'image')}, ${bytes(size)}${beside.length > 0 ? `, ${plural(beside.length, 'file')} beside them` : ''}${passed > 0 ? `, ${passed} passed over` : ''}`}
+            [
+              plural(images.length, 'image'),
+              bytes(size),
+              ...(beside.length > 0 ? [`${plural(beside.length, 'file')} beside them`] : []),
+              ...(passed > 0 ? [`${passed} passed over`] : []),
+            ].join(', ')}
         </Muted>
         <Button variant="solid" disabled={images.length === 0} onClick={submit}>
           Take them in

@@ -1,7 +1,7 @@
 import { keyOf, type LayerAt, worst } from './layer-at';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { useMemo, useState } from 'react';
-import { Box, Button, chakra, Flex, Grid, Input, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Grid, Input, Text } from '@chakra-ui/react';
 import { ArrowRight, Download, Images, Search, Table } from 'lucide-react';
 import { Link } from 'react-router';
 import type { SourceState } from '@pontrel/contract/crossing';
@@ -20,6 +20,7 @@ import { ImageInspector } from './ImageInspector';
 import { LayerCard } from './LayerCard';
 import { LayerInspector } from './LayerInspector';
 import { PasteTable } from './PasteTable';
+import { SideAction } from './SideAction';
 import { TakeRecipe } from './TakeRecipe';
 import { SourceCard } from './SourceCard';
 
@@ -133,37 +134,13 @@ export function Gather() {
                 </Box>
               </button>
             </Flex>
-            <chakra.button
-              type="button"
-              display="flex"
-              alignItems="center"
-              gap="10px"
-              px="11px"
-              minH="30px"
-              cursor="pointer"
-              color="muted"
-              textAlign="left"
-              _hover={{ color: 'ink' }}
-              onClick={() => setAdding(true)}
-            >
+            <SideAction onClick={() => setAdding(true)}>
               <Images {...ICON} />A folder of images
-            </chakra.button>
-            <chakra.button
-              type="button"
-              display="flex"
-              alignItems="center"
-              gap="10px"
-              px="11px"
-              minH="30px"
-              cursor="pointer"
-              color="muted"
-              textAlign="left"
-              _hover={{ color: 'ink' }}
-              onClick={() => setPasting(true)}
-            >
+            </SideAction>
+            <SideAction onClick={() => setPasting(true)}>
               <Table {...ICON} />
               Type or paste a table
-            </chakra.button>
+            </SideAction>
             {crossing.sources.length > 0 && <TakeRecipe />}
           </Flex>
         </Scroll>

@@ -1,10 +1,11 @@
-import { Box, chakra, Flex, Text } from '@chakra-ui/react';
+import { Box, chakra, Text } from '@chakra-ui/react';
 import { plural } from '../components/numbers';
-import { Mono, Tick, ToneIcon } from '../components/parts';
+import { Mono } from '../components/parts';
 import { useCrossing } from '../crossing/use-crossing';
 import { useCrsQuery } from '../state/api';
 import { unitSymbol } from '@pontrel/core/crs/crs';
 import { groundPixel, type ImageAt, kindOf, pixelsOf, sizeText, thumbnailOf, worstOf } from './image-at';
+import { SheetCard } from './SheetCard';
 
 /** What an image, or a mosaic, is, in a line. */
 function lineOf({ images: { members }, source, placed: ruled }: ImageAt): string {
@@ -29,65 +30,28 @@ export function ImageCard({
 }) {
   const { id, recipe } = useCrossing();
   const { source } = at;
-  const grave = worstOf(at);
   const system = recipe.sources[source.name]?.placement?.crs ?? source.crs?.text;
   const { data: crs } = useCrsQuery(system ?? '', { skip: system === undefined });
   const pixel = groundPixel(at, crs ? unitSymbol(crs) : null);
   return (
-    <Box
-      role="listitem"
-      position="relative"
-      borderWidth="1px"
-      borderColor={current ? 'verdigris' : 'hairline'}
-      boxShadow={current ? '0 0 0 1px {colors.verdigris}' : undefined}
-      borderRadius="sheet"
-      bg={current ? 'verdigrisTint/40' : 'surface'}
-      overflow="hidden"
-      _hover={{ borderColor: 'verdigrisLine' }}
+    <SheetCard
+      name={source.name}
+      says={lineOf(at)}
+      picture={<Thumbnail src={thumbnailOf(id, source)} dim={!at.taken} />}
+      grave={worstOf(at)}
+      taken={at.taken}
+      current={current}
+      onSelect={onSelect}
+      onTake={onTake}
     >
-      <Box p="6px" pb="0">
-        <Thumbnail src={thumbnailOf(id, source)} dim={!at.taken} />
-      </Box>
-      {grave && (
-        <Box position="absolute" right="10px" top="10px" bg="map" borderRadius="chip" p="1px">
-          <ToneIcon tone={grave} size={14} />
-        </Box>
-      )}
-      <Box px="9px" pt="6px" pb="8px">
-        <Flex align="center" gap="7px">
-          <Box position="relative" zIndex="1" lineHeight="0">
-            <Tick label={`Take ${source.name}`} checked={at.taken} onChange={onTake} />
-          </Box>
-          <chakra.button
-            type="button"
-            aria-pressed={current}
-            aria-label={`${source.name}, ${lineOf(at)}`}
-            onClick={onSelect}
-            minW="0"
-            textAlign="left"
-            cursor="pointer"
-            _before={{ content: '""', position: 'absolute', inset: 0 }}
-            onKeyDown={(e) => {
-              if (e.key === ' ') {
-                e.preventDefault();
-                onTake(!at.taken);
-              }
-            }}
-          >
-            <Mono display="block" fontSize="11.5px" fontWeight={500} truncate color={at.taken ? 'ink' : 'muted'} title={source.name}>
-              {source.name}
-            </Mono>
-          </chakra.button>
-        </Flex>
-        <Text textStyle="small" mt="3px" truncate color={at.taken ? 'ink' : 'muted'}>
-          {lineOf(at)}
-        </Text>
-        <Mono display="block" fontSize="11px" lineHeight="15px" color="muted" truncate>
-          {sizeText(pixelsOf(at))}
-          {pixel ? ` · ${pixel}` : ''}
-        </Mono>
-      </Box>
-    </Box>
+      <Text textStyle="small" mt="3px" truncate color={at.taken ? 'ink' : 'muted'}>
+        {lineOf(at)}
+      </Text>
+      <Mono display="block" fontSize="11px" lineHeight="15px" color="muted" truncate>
+        {sizeText(pixelsOf(at))}
+        {pixel ? ` · ${pixel}` : ''}
+      </Mono>
+    </SheetCard>
   );
 }
 

@@ -7,11 +7,12 @@ import { SAMPLE_KINDS } from '@pontrel/core/model/raster';
 import { unitSymbol } from '@pontrel/core/crs/crs';
 import { imageRules, shownRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { grouped, plural } from '../components/numbers';
-import { Choice, Mono, Muted, Note, Scroll, Section, Select, severityTone, Tick } from '../components/parts';
+import { Choice, Mono, Muted, Note, Scroll, Section, Select } from '../components/parts';
 import { useCrsQuery } from '../state/api';
 import { Histogram } from './Histogram';
 import { groundPixel, type ImageAt, imageKey, pixelsOf, sizeText, thumbnailOf } from './image-at';
 import { Thumbnail } from './ImageCard';
+import { FindingNotes, InspectorHead } from './InspectorHead';
 import { TileIndex } from './TileIndex';
 import { TileList } from './TileList';
 
@@ -32,11 +33,7 @@ export function ImageInspector({ at, onTake }: { at: ImageAt; onTake(taken: bool
   const [first] = members as [ImageMember];
   const tile = members.find((m) => m.name === chosen) ?? first;
   const several = members.length > 1;
-  const ordered = chosenMembers(
-    { ...recipe, sources: { [source.name]: { placement: null, layers: {}, image: { order: rule.order } } } },
-    source.name,
-    members,
-  );
+  const ordered = chosenMembers({ order: rule.order }, members);
   const numbers = new Map(members.map((m, k) => [m.name, k + 1]));
   const left = rule.without ?? [];
   const system = recipe.sources[source.name]?.placement?.crs ?? source.crs?.text;
@@ -53,16 +50,9 @@ export function ImageInspector({ at, onTake }: { at: ImageAt; onTake(taken: bool
   return (
     <Scroll>
       <Section>
-        <Flex align="center" gap="8px">
-          <Tick label={`Take ${source.name}, from the inspector`} checked={at.taken} onChange={onTake} />
-          <Mono fontSize="13.5px" fontWeight={600} truncate title={source.name}>
-            {source.name}
-          </Mono>
-        </Flex>
-        <Muted textStyle="small">
+        <InspectorHead name={source.name} taken={at.taken} onTake={onTake}>
           {source.formatName} · {several ? `${plural(members.length, 'tile')} as one` : 'one image'}
-          {at.taken ? '' : ' · left'}
-        </Muted>
+        </InspectorHead>
         <Box mt="8px">
           {several ? (
             <TileIndex images={images} picture={thumbnailOf(id, source)} numbers={numbers} left={left} chosen={chosen} />
@@ -70,18 +60,7 @@ export function ImageInspector({ at, onTake }: { at: ImageAt; onTake(taken: bool
             <Thumbnail src={thumbnailOf(id, source)} height="150px" />
           )}
         </Box>
-        {source.findings
-          .filter((f) => f.code !== 'mosaic-uneven')
-          .map((f) => (
-            <Note
-              key={f.code + f.message}
-              tone={f.severity === 'info' ? 'good' : severityTone[f.severity] === 'wrong' ? 'wrong' : 'caution'}
-              mt="8px"
-            >
-              <b>{f.count > 1 ? `${grouped(f.count)} × ` : ''}</b>
-              {f.message}
-            </Note>
-          ))}
+        <FindingNotes findings={source.findings.filter((f) => f.code !== 'mosaic-uneven')} />
         {first.map === null && first.pairs === null && !at.placed && (
           <Note tone="caution" mt="8px">
             It does not say where it lies. Fit it to control points in Place.

@@ -5,10 +5,11 @@ import { Link } from 'react-router';
 import { useCrossing } from '../crossing/use-crossing';
 import { formatById } from '@pontrel/core/formats/index';
 import { grouped, plural, shown } from '../components/numbers';
-import { Chip, ICON, Mono, Muted, Note, Scroll, Section, severityTone, Tick } from '../components/parts';
+import { Chip, ICON, Mono, Muted, Scroll, Section } from '../components/parts';
 import { recordsOf } from '../records/address';
 import { useRecordsQuery } from '../state/api';
 import { groupNames } from './entity-names';
+import { FindingNotes, InspectorHead } from './InspectorHead';
 import { ReadingPanel } from './ReadingPanel';
 import type { LayerAt } from './layer-at';
 
@@ -31,26 +32,10 @@ export function LayerInspector({ at, onTake }: { at: LayerAt; onTake(taken: bool
   return (
     <Scroll>
       <Section>
-        <Flex align="center" gap="8px">
-          <Tick label={`Take ${profile.name}, from the inspector`} checked={at.taken} onChange={onTake} />
-          <Mono fontSize="13.5px" fontWeight={600} truncate title={profile.name}>
-            {profile.name}
-          </Mono>
-        </Flex>
-        <Muted textStyle="small">
+        <InspectorHead name={profile.name} taken={at.taken} onTake={onTake}>
           {source.name} · {plural(profile.count, 'record')}
-          {at.taken ? '' : ' · left'}
-        </Muted>
-        {[...findings, ...general].map((f) => (
-          <Note
-            key={f.code + f.message}
-            tone={f.severity === 'info' ? 'good' : severityTone[f.severity] === 'wrong' ? 'wrong' : 'caution'}
-            mt="8px"
-          >
-            <b>{f.count > 1 ? `${grouped(f.count)} × ` : ''}</b>
-            {f.message}
-          </Note>
-        ))}
+        </InspectorHead>
+        <FindingNotes findings={[...findings, ...general]} />
       </Section>
       {source.readings.length > 0 && <ReadingPanel key={source.id} source={source} />}
       <Section title="Objects">

@@ -1,10 +1,11 @@
 import { useState } from 'react';
-import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import type { SourceState } from '@pontrel/contract/crossing';
 import type { Reading } from '@pontrel/core/model/reading';
 import { CODE_PAGES } from '@pontrel/core/io/code-pages';
 import { sourceRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { Choice, Muted, Section, Select } from '../components/parts';
+import { TextButton } from '../components/TextButton';
 import { useTextsQuery } from '../state/api';
 
 type Places = NonNullable<Reading['places']>;
@@ -27,18 +28,9 @@ export function ReadingPanel({ source }: { source: SourceState }) {
     <Section
       title="Reading"
       aside={
-        <chakra.button
-          type="button"
-          minH="24px"
-          cursor="pointer"
-          color="verdigrisInk"
-          fontWeight={550}
-          textDecoration="underline"
-          aria-expanded={open}
-          onClick={() => setOpen(!open)}
-        >
+        <TextButton aria-expanded={open} onClick={() => setOpen(!open)}>
           {open ? 'close' : 'change'}
-        </chakra.button>
+        </TextButton>
       }
     >
       {!open && <Muted textStyle="small">{summary(source)}</Muted>}

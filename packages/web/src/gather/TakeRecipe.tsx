@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Box, Button, chakra, Flex } from '@chakra-ui/react';
+import { Box, Button, Flex } from '@chakra-ui/react';
 import { FileUp } from 'lucide-react';
 import { validateRecipe } from '@pontrel/core/crossing/validate-recipe';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
@@ -14,6 +14,7 @@ import { ToldRow } from '../components/ToldRow';
 import { ICON, Muted } from '../components/parts';
 import { useAppDispatch } from '../state/store';
 import { noticeGiven } from '../state/ui';
+import { SideAction } from './SideAction';
 
 /** Takes the rules of another crossing over: what of them no longer fits is told before they are taken. */
 export function TakeRecipe() {
@@ -48,22 +49,10 @@ export function TakeRecipe() {
   const fits = offered?.told.filter((f) => f.severity !== 'info').length === 0;
   return (
     <>
-      <chakra.button
-        type="button"
-        display="flex"
-        alignItems="center"
-        gap="10px"
-        px="11px"
-        minH="30px"
-        cursor="pointer"
-        color="muted"
-        textAlign="left"
-        _hover={{ color: 'ink' }}
-        onClick={choose}
-      >
+      <SideAction onClick={choose}>
         <FileUp {...ICON} />
         Take rules from a recipe
-      </chakra.button>
+      </SideAction>
       <PaperDialog
         open={offered !== null}
         onClose={() => setOffered(null)}

@@ -1,11 +1,10 @@
-import { Box, Button, chakra, Flex, Slider, Text } from '@chakra-ui/react';
-import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
-import { arrayMove, SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
-import { CSS } from '@dnd-kit/utilities';
-import { Eye, EyeOff, GripVertical, X } from 'lucide-react';
+import { Box, Button, Flex, Text } from '@chakra-ui/react';
+import { Eye, EyeOff, X } from 'lucide-react';
 import type { PixelValues } from '@pontrel/contract/pictures';
 import { imageRule } from '@pontrel/core/crossing/recipe';
 import { ICON, Mono, Muted } from '../components/parts';
+import { ShareSlider } from '../components/ShareSlider';
+import { SortableList, SortableRow } from '../components/SortableList';
 import { shownRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { usePixelsQuery } from '../state/api';
 
@@ -18,10 +17,6 @@ export function ImagesPanel({ under, onClose }: { under: readonly [number, numbe
   const names = pictures.map((p) => p.source);
   const hidden = (name: string): boolean => imageRule(recipe, name).shown?.hidden === true;
   const allHidden = names.every(hidden);
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  );
   const hide = (which: readonly string[], on: boolean): void =>
     change(`${on ? 'hide' : 'show'} ${which.length === 1 ? which[0] : 'all images'}`, (draft) => {
       for (const name of which) {
@@ -30,13 +25,6 @@ export function ImagesPanel({ under, onClose }: { under: readonly [number, numbe
         else delete shown.hidden;
       }
     });
-  const drop = ({ active, over }: DragEndEvent): void => {
-    if (over && active.id !== over.id)
-      change(
-        'order of the images',
-        (draft) => void (draft.images = arrayMove(names, names.indexOf(String(active.id)), names.indexOf(String(over.id)))),
-      );
-  };
   return (
     <Box
       position="absolute"
@@ -59,29 +47,31 @@ export function ImagesPanel({ under, onClose }: { under: readonly [number, numbe
           <X {...ICON} size={14} />
         </Button>
       </Flex>
-      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
-        <SortableContext items={names} strategy={verticalListSortingStrategy}>
-          <Box role="list" maxH="280px" overflowY="auto" pb="4px">
-            {names.map((name) => (
-              <Row
-                key={name}
-                name={name}
-                value={valueAt(values?.find((v) => v.source === name))}
-                hidden={hidden(name)}
-                opacity={imageRule(recipe, name).shown?.opacity ?? 1}
-                onHide={(on) => hide([name], on)}
-                onOpacity={(opacity) =>
-                  change(`opacity of ${name}`, (draft) => {
-                    const shown = shownRules(draft, name);
-                    if (opacity < 1) shown.opacity = opacity;
-                    else delete shown.opacity;
-                  })
-                }
-              />
-            ))}
-          </Box>
-        </SortableContext>
-      </DndContext>
+      <SortableList
+        names={names}
+        onOrder={(order) => change('order of the images', (draft) => void (draft.images = order))}
+        maxH="280px"
+        overflowY="auto"
+        pb="4px"
+      >
+        {names.map((name) => (
+          <Row
+            key={name}
+            name={name}
+            value={valueAt(values?.find((v) => v.source === name))}
+            hidden={hidden(name)}
+            opacity={imageRule(recipe, name).shown?.opacity ?? 1}
+            onHide={(on) => hide([name], on)}
+            onOpacity={(opacity) =>
+              change(`opacity of ${name}`, (draft) => {
+                const shown = shownRules(draft, name);
+                if (opacity < 1) shown.opacity = opacity;
+                else delete shown.opacity;
+              })
+            }
+          />
+        ))}
+      </SortableList>
     </Box>
   );
 }
@@ -109,35 +99,8 @@ function Row({
   onHide(hidden: boolean): void;
   onOpacity(opacity: number): void;
 }) {
-  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: name });
   return (
-    <Flex
-      ref={setNodeRef}
-      role="listitem"
-      align="center"
-      gap="6px"
-      h="42px"
-      px="8px"
-      borderTopWidth="1px"
-      borderColor="hairline"
-      bg={isDragging ? 'verdigrisTint' : 'surface'}
-      position="relative"
-      zIndex={isDragging ? 1 : 0}
-      style={{ transform: CSS.Transform.toString(transform), transition }}
-    >
-      <chakra.button
-        type="button"
-        cursor="grab"
-        color="ghost"
-        minW="18px"
-        h="24px"
-        touchAction="none"
-        {...attributes}
-        {...listeners}
-        aria-label={`Move ${name}`}
-      >
-        <GripVertical {...ICON} size={13} />
-      </chakra.button>
+    <SortableRow name={name} gap="6px" h="42px" px="8px">
       <Box flex="1" minW="0">
         <Mono display="block" fontSize="11.5px" truncate color={hidden ? 'muted' : 'ink'} title={name}>
           {name}
@@ -146,26 +109,18 @@ function Row({
           {value ?? '–'}
         </Mono>
       </Box>
-      <Slider.Root
-        size="sm"
+      <ShareSlider
+        label={`Opacity of ${name}`}
+        thumb="12px"
         w="66px"
         min={10}
         max={100}
-        step={10}
         defaultValue={[Math.round(opacity * 100)]}
-        aria-label={[`Opacity of ${name}`]}
         disabled={hidden}
         onValueChangeEnd={({ value }) => onOpacity((value[0] ?? 100) / 100)}
-      >
-        <Slider.Control>
-          <Slider.Track bg="hairline" h="2px">
-            <Slider.Range bg="verdigris" />
-          </Slider.Track>
-          <Slider.Thumb index={0} bg="surface" borderColor="verdigris" borderWidth="1.5px" boxSize="12px" boxShadow="none" />
-        </Slider.Control>
-      </Slider.Root>
+      />
       <Eyes label={name} on={!hidden} onChange={(on) => onHide(!on)} />
-    </Flex>
+    </SortableRow>
   );
 }
 

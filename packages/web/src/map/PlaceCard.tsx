@@ -6,6 +6,7 @@ import { type Crs, isOnEarth, ownSigns } from '@pontrel/core/crs/crs';
 import { grouped } from '../components/numbers';
 import { CrsSearch } from '../components/CrsSearch';
 import { ICON, Mono, Muted } from '../components/parts';
+import { TextButton } from '../components/TextButton';
 import { useLazyWhereQuery } from '../state/api';
 import { frameText, readPlace } from './coordinates';
 import { frameUnit } from './frame-map';
@@ -181,18 +182,9 @@ export function PlaceCard({
             }}
           />
         ) : (
-          <chakra.button
-            type="button"
-            minH="24px"
-            textAlign="left"
-            cursor="pointer"
-            color="verdigrisInk"
-            fontWeight={550}
-            textDecoration="underline"
-            onClick={() => setPinning(true)}
-          >
+          <TextButton textAlign="left" onClick={() => setPinning(true)}>
             {pinned ? `Pinned: ${pinned.label} ${pinned.name}` : 'Pin a second system'}
-          </chakra.button>
+          </TextButton>
         )}
       </Box>
     </Box>

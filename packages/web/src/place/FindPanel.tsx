@@ -10,6 +10,7 @@ import { dms } from '../map/ticks';
 import { crsLabel, isLocalPlane } from '../components/crs-label';
 import { CrsSearch } from '../components/CrsSearch';
 import { Mono, Muted, Note, Section, Select } from '../components/parts';
+import { TextButton } from '../components/TextButton';
 import { useCandidatesQuery, useLazyProposalQuery } from '../state/api';
 import { settledBy, UnitNote } from './UnitNote';
 import { planePlacement } from './plane-placement';
@@ -114,18 +115,9 @@ export function FindPanel({
         )}
       </Box>
       {candidates && candidates.length > 6 && !more && (
-        <chakra.button
-          type="button"
-          minH="24px"
-          mt="4px"
-          cursor="pointer"
-          color="verdigrisInk"
-          fontWeight={550}
-          textDecoration="underline"
-          onClick={() => setMore(true)}
-        >
+        <TextButton mt="4px" onClick={() => setMore(true)}>
           {candidates.length - 6} more that fit
-        </chakra.button>
+        </TextButton>
       )}
       {candidates && candidates.length > 0 && candidates.every((c) => c.mistake !== null) && (
         <Note tone="caution" mt="8px">

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
+import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { ArrowRight, MapPin } from 'lucide-react';
 import { Link } from 'react-router';
 import type { SourceState } from '@pontrel/contract/crossing';
@@ -10,6 +10,7 @@ import type { Picked } from '../map/styles';
 import { CrsSearch } from '../components/CrsSearch';
 import { liesSomewhere } from '../components/lies-somewhere';
 import { Empty, ICON, Mono, Muted, Scroll, Section, Side, ToneIcon } from '../components/parts';
+import { TextButton } from '../components/TextButton';
 import { CoordinatePath } from './CoordinatePath';
 import { SourcePlacement } from './SourcePlacement';
 import { usePlaceMap } from './use-place-map';
@@ -62,17 +63,7 @@ export function Place() {
           title="Reference frame"
           aside={
             crossing.frame && (
-              <chakra.button
-                type="button"
-                minH="24px"
-                cursor="pointer"
-                color="verdigrisInk"
-                fontWeight={550}
-                textDecoration="underline"
-                onClick={() => setChangingFrame(!changingFrame)}
-              >
-                {changingFrame ? 'keep it' : 'change'}
-              </chakra.button>
+              <TextButton onClick={() => setChangingFrame(!changingFrame)}>{changingFrame ? 'keep it' : 'change'}</TextButton>
             )
           }
         >

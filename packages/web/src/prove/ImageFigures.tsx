@@ -8,6 +8,7 @@ import { pixelSize } from '@pontrel/core/raster/pixel-grid';
 import { crsLabel } from '../components/crs-label';
 import { grouped, length } from '../components/numbers';
 import { Mono, Muted, Section } from '../components/parts';
+import { TextButton } from '../components/TextButton';
 import { WorldFile } from '../deliver/WorldFile';
 import { useCrsQuery } from '../state/api';
 import { useAppSelector } from '../state/store';
@@ -72,11 +73,9 @@ export function ImageFigures({
           </Muted>
         )}
         {worst && (worst.off?.px ?? 0) > 0.005 && (
-          <Box asChild mt="4px" color="verdigrisInk" fontWeight={550} textDecoration="underline" minH="24px" cursor="pointer">
-            <button type="button" onClick={() => onGo(worst.at)}>
-              Show the worst
-            </button>
-          </Box>
+          <TextButton mt="4px" onClick={() => onGo(worst.at)}>
+            Show the worst
+          </TextButton>
         )}
       </Section>
       <Account rows={proof.account} />

@@ -21,6 +21,7 @@ import { messageOfError, useLazyRunRecipeQuery, useProofQuery, useRunsQuery } fr
 import { changeRecipe } from '../state/recipe';
 import { noticeGiven } from '../state/ui';
 import { Dim } from '../components/Dim';
+import { CheckRow } from './CheckRow';
 import { checksOf } from './checks';
 import { imageChecksOf, pixels } from './image-checks';
 import { ImageFigures } from './ImageFigures';
@@ -198,20 +199,7 @@ export function Prove() {
                 {r.deliverable === run.deliverable &&
                   records &&
                   checksOf(records).map((c) => (
-                    <Box
-                      key={c.name}
-                      px="14px"
-                      py="5px"
-                      pl="38px"
-                      bg={c.tone === 'good' ? undefined : c.tone === 'caution' ? 'amberTint' : 'madderTint'}
-                    >
-                      <Flex align="center" gap="8px" ml="-24px">
-                        <ToneIcon tone={c.tone} />
-                        <Text flex="1" fontWeight={c.tone === 'good' ? 400 : 600}>
-                          {c.name}
-                        </Text>
-                        <Mono color="muted">{c.figure}</Mono>
-                      </Flex>
+                    <CheckRow key={c.name} name={c.name} figure={c.figure} tone={c.tone}>
                       {c.differences.map((d) => (
                         <Box key={d.message + d.set + d.field} mt="3px" textStyle="small">
                           <Text>
@@ -244,7 +232,7 @@ export function Prove() {
                           ))}
                         </Box>
                       ))}
-                    </Box>
+                    </CheckRow>
                   ))}
                 {r.deliverable === run.deliverable && (
                   <EarlierRuns runs={all.filter((a) => a.deliverable === run.deliverable)} shown={run.id} onShow={setSelected} />
@@ -324,20 +312,13 @@ function arrowScale(places: readonly RegistrationView[], extent: readonly [numbe
 /** The checks of an image, one a line. */
 function ImageChecks({ proof }: { proof: ImageRunProof }) {
   return imageChecksOf(proof).map((c) => (
-    <Box key={c.name} px="14px" py="5px" pl="38px" bg={c.tone === 'good' ? undefined : c.tone === 'caution' ? 'amberTint' : 'madderTint'}>
-      <Flex align="center" gap="8px" ml="-24px">
-        <ToneIcon tone={c.tone} />
-        <Text flex="1" fontWeight={c.tone === 'good' ? 400 : 600}>
-          {c.name}
-        </Text>
-        <Mono color="muted">{c.figure}</Mono>
-      </Flex>
+    <CheckRow key={c.name} name={c.name} figure={c.figure} tone={c.tone}>
       {c.differences.map((d) => (
         <Text key={d.message} mt="3px" textStyle="small">
           {d.message} {d.expected && <Muted>As forecast.</Muted>}
         </Text>
       ))}
-    </Box>
+    </CheckRow>
   ));
 }
 

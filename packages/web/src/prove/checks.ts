@@ -1,5 +1,6 @@
 import type { Difference, Proof } from '@pontrel/core/content/features/proof';
 import { deviation, grouped, plural } from '../components/numbers';
+import { toneOf } from './tone-of';
 
 export interface Check {
   name: string;
@@ -15,7 +16,7 @@ export function checksOf(proof: Proof): Check[] {
     name,
     figure,
     differences,
-    tone: differences.some((d) => !d.expected) ? 'wrong' : differences.length > 0 ? 'caution' : 'good',
+    tone: toneOf(differences),
   });
   const fields = proof.sets.flatMap((s) => s.fields);
   const same = fields.reduce((n, f) => n + f.same, 0);

@@ -2,6 +2,7 @@ import { accountTotals } from '@pontrel/core/content/account';
 import type { ImageDifference, ImageProof } from '@pontrel/core/content/raster/proof';
 import { deviation, grouped } from '../components/numbers';
 import type { Tone } from '../components/parts';
+import { toneOf } from './tone-of';
 
 export interface ImageCheck {
   name: string;
@@ -20,7 +21,7 @@ export function imageChecksOf(proof: ImageProof): ImageCheck[] {
     name,
     figure,
     differences,
-    tone: differences.some((d) => !d.expected) ? 'wrong' : differences.length > 0 ? 'caution' : 'good',
+    tone: toneOf(differences),
   });
   const { size, values, registration } = proof;
   const measured = registration.places.filter((p) => p.shift).length;

@@ -1,4 +1,4 @@
-import { emptyRaster, type ImageInfo, type PixelWindow, type Raster, SAMPLE_KINDS } from '../../model/raster';
+import { emptyRaster, type ImageInfo, opaqueValue, type PixelWindow, type Raster, SAMPLE_KINDS } from '../../model/raster';
 import { isNone } from '../../raster/none';
 import type { ImageReader } from '../../raster/warp';
 
@@ -29,7 +29,7 @@ function converted(raster: Raster, own: ImageInfo, like: Like, { width, height }
   const out = emptyRaster(like.sampleType, width, height, like.bands);
   const ownColours = own.alpha ? own.bands - 1 : own.bands,
     colours = like.alpha ? like.bands - 1 : like.bands;
-  const opaque = SAMPLE_KINDS[like.sampleType].real ? 1 : SAMPLE_KINDS[like.sampleType].highest;
+  const opaque = opaqueValue(like.sampleType);
   const { palette } = own;
   const expand = palette !== null && like.palette === null;
   if (!raster.valid && !expand && !own.alpha && ownColours === colours) {

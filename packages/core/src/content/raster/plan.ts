@@ -2,7 +2,7 @@ import type { Crs } from '../../crs/crs';
 import type { ImageFormat } from '../../formats/format';
 import type { OptionValues } from '../../formats/format-option';
 import type { ImageCarries, TargetImage } from '../../formats/image-face';
-import type { Bounds } from '../../geometry/bounds';
+import { type Bounds, overlapping } from '../../geometry/bounds';
 import { type Finding, Findings } from '../../model/finding';
 import { type ImageInfo, type PixelWindow, SAMPLE_KINDS } from '../../model/raster';
 import { coversAll } from '../../raster/coverage';
@@ -97,7 +97,8 @@ export function planImage(
     tell('pixel-by-format', 'info', `Pixels are ${Number(own.toPrecision(7))}: ${format.name} has sizes of its own.`);
   const many = tooMany(grid, pictures[0]!.image.info);
   if (many !== null) blocked.push(many);
-  if (!pictures.some((p) => touches(extentInTarget(p), extentOfGrid(grid)))) blocked.push('No picture has a pixel in the wanted area.');
+  const covered = pictures.map(extentInTarget).filter((box) => box !== null);
+  if (!covered.some((box) => overlapping(box, extentOfGrid(grid)))) blocked.push('No picture has a pixel in the wanted area.');
   const [first] = pictures as [PlacedImage];
   for (const p of pictures.slice(1)) {
     const difference = differenceOf(first.image.info, p.image.info);
@@ -121,7 +122,6 @@ export function planImage(
     blocked.push(
       `${format.name} holds ${carries.bands.join(' or ')} bands, and there are ${colours}. Choose a format that holds them, such as GeoTIFF.`,
     );
-  const covered = pictures.map(extentInTarget).filter((box) => box !== null);
   const tiles = wish.split && many === null ? splitTiles(wish.split, grid, place.stem, covered) : null;
   if (tiles && tiles.length === 0) blocked.push('No tile would have a pixel in it.');
   const longest = tiles ? Math.max(0, ...tiles.map((t) => Math.max(t.window.width, t.window.height))) : Math.max(grid.width, grid.height);
@@ -182,8 +182,6 @@ function tooMany({ width, height }: PixelGrid, { bands, sampleType }: ImageInfo)
 
 /** What was chosen of how much is lost, for people. */
 const lossOf = ({ quality, ratio }: OptionValues): string => (ratio !== undefined ? `${ratio} times smaller` : `quality ${quality}`);
-
-const touches = (a: Bounds | null, b: Bounds): boolean => a !== null && a[0] < b[2] && b[0] < a[2] && a[1] < b[3] && b[1] < a[3];
 
 /** Why two pictures cannot be one; null where they can. */
 export function differenceOf(a: ImageInfo, b: ImageInfo): string | null {

@@ -67,10 +67,10 @@ export interface ImageProfile {
 }
 
 /** Pictures without a place lie in the plane of their own pixels, rows downwards. */
-export const OWN_PIXELS: GridMap = [0, 1, 0, 0, 0, -1];
+const OWN_PIXELS: GridMap = [0, 1, 0, 0, 0, -1];
 
 /** Where the pixels of a picture lie: where its file says, or in the plane of its own pixels, which control points place. */
-export const gridOf = ({ map, info }: Pick<ImageMember, 'map' | 'info'>): PixelGrid => ({
+export const gridOf = ({ map, info }: { map: GridMap | null; info: Pick<ImageInfo, 'width' | 'height'> }): PixelGrid => ({
   map: map ?? OWN_PIXELS,
   width: info.width,
   height: info.height,

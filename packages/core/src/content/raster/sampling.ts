@@ -4,7 +4,7 @@ import { Findings } from '../../model/finding';
 import { emptyRaster, type PixelWindow, type Raster } from '../../model/raster';
 import { put } from '../../raster/warp';
 import type { ImagePlan } from './plan';
-import { expectedWindow } from './write';
+import { appendAll, expectedWindow } from './write';
 
 /** Pixels along a side of a piece by which the size of a file is estimated; tiles of a TIFF are as large. */
 const SIDE = 512;
@@ -32,7 +32,7 @@ export async function samplePieces(plan: ImagePlan, most: number): Promise<Raste
   return out;
 }
 
-/** Writes a raster as the format of a plan would, with these options. @returns the names of the files, and the bytes of all of them */
+/** Writes a raster as the format of a plan would, with these options. @returns the bytes of all of its files */
 async function writePiece(
   plan: ImagePlan,
   piece: Raster,
@@ -44,11 +44,7 @@ async function writePiece(
   const { write } = single.images;
   const info = { ...target.info, width: piece.width, height: piece.height };
   const writer = await write!.create(folder, { ...target, info, grid: { ...target.grid, ...info }, stem, options });
-  for (let y = 0; y < piece.height; y += writer.rows) {
-    const height = Math.min(writer.rows, piece.height - y);
-    const row = piece.width * piece.bands;
-    await writer.append({ ...piece, height, data: piece.data.slice(y * row, (y + height) * row), valid: null });
-  }
+  await appendAll(writer, piece);
   await writer.close();
   const sizes = await Promise.all(write!.files(stem, options).map(async (name) => (await folder.open(name)).size));
   return sizes.reduce((n, s) => n + s, 0);

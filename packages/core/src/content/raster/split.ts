@@ -1,6 +1,6 @@
 import type { ImageFormat } from '../../formats/format';
 import type { ImageWriter, OpenImage, TargetImage } from '../../formats/image-face';
-import type { Bounds } from '../../geometry/bounds';
+import { type Bounds, overlapping } from '../../geometry/bounds';
 import type { FolderSink, FolderSource } from '../../io/bytes';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
@@ -54,8 +54,7 @@ export function splitTiles(split: Split, grid: PixelGrid, stem: string, covered:
       };
       const name = split.names === 'number' ? String(r * columns + c + 1).padStart(digits, '0') : `r${r + 1}_c${c + 1}`;
       const box = extentOfGrid(tileGrid(grid, window));
-      if (covered.some((b) => b[0] < box[2] && box[0] < b[2] && b[1] < box[3] && box[1] < b[3]))
-        tiles.push({ stem: `${stem}_${name}`, window });
+      if (covered.some((b) => overlapping(b, box))) tiles.push({ stem: `${stem}_${name}`, window });
     }
   return tiles;
 }

@@ -31,7 +31,7 @@ export function* piecesOf(width: number, y: number, height: number): Generator<P
 }
 
 /** Hands rows on, as many at once as a writer wants. */
-async function appendAll(writer: ImageWriter, rows: Raster): Promise<void> {
+export async function appendAll(writer: ImageWriter, rows: Raster): Promise<void> {
   const { width, height, bands } = rows;
   for (let y = 0; y < height; y += writer.rows) {
     const own = Math.min(writer.rows, height - y);

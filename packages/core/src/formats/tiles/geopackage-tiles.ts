@@ -9,15 +9,21 @@ import { plainTables, systemOf } from '../geopackage/container';
 import { createContainer, srsIdOf } from '../geopackage/schema';
 import type { ImageFormat } from '../format';
 import type { ImageWriter, OpenImage, TargetImage } from '../image-face';
-import { straight, TILE_OPTIONS, tileCarries } from './carries';
+import { straight, TILE_OPTIONS, tileFace } from './face';
 import { TileReader, tileInfo, type TileSet } from './reader';
 import { type PixelBox, TileTable } from './tile-table';
 import { sizesOf, TILE, type TilePacking, TileWriter } from './writer';
 
 /** Source: OGC 12-128r18, annex C, tables gpkg_tile_matrix_set and gpkg_tile_matrix. */
 const TABLES = `
-CREATE TABLE gpkg_tile_matrix_set (table_name TEXT NOT NULL PRIMARY KEY, srs_id INTEGER NOT NULL, min_x DOUBLE NOT NULL, min_y DOUBLE NOT NULL, max_x DOUBLE NOT NULL, max_y DOUBLE NOT NULL, CONSTRAINT fk_gtms_table_name FOREIGN KEY (table_name) REFERENCES gpkg_contents(table_name), CONSTRAINT fk_gtms_srs FOREIGN KEY (srs_id) REFERENCES gpkg_spatial_ref_sys (srs_id));
-CREATE TABLE gpkg_tile_matrix (table_name TEXT NOT NULL, zoom_level INTEGER NOT NULL, matrix_width INTEGER NOT NULL, matrix_height INTEGER NOT NULL, tile_width INTEGER NOT NULL, tile_height INTEGER NOT NULL, pixel_x_size DOUBLE NOT NULL, pixel_y_size DOUBLE NOT NULL, CONSTRAINT pk_ttm PRIMARY KEY (table_name, zoom_level), CONSTRAINT fk_tmm_table_name FOREIGN KEY (table_name) REFERENCES gpkg_contents(table_name));`;
+CREATE TABLE gpkg_tile_matrix_set (table_name TEXT NOT NULL PRIMARY KEY, srs_id INTEGER NOT NULL,
+  min_x DOUBLE NOT NULL, min_y DOUBLE NOT NULL, max_x DOUBLE NOT NULL, max_y DOUBLE NOT NULL,
+  CONSTRAINT fk_gtms_table_name FOREIGN KEY (table_name) REFERENCES gpkg_contents(table_name),
+  CONSTRAINT fk_gtms_srs FOREIGN KEY (srs_id) REFERENCES gpkg_spatial_ref_sys (srs_id));
+CREATE TABLE gpkg_tile_matrix (table_name TEXT NOT NULL, zoom_level INTEGER NOT NULL,
+  matrix_width INTEGER NOT NULL, matrix_height INTEGER NOT NULL, tile_width INTEGER NOT NULL, tile_height INTEGER NOT NULL,
+  pixel_x_size DOUBLE NOT NULL, pixel_y_size DOUBLE NOT NULL, CONSTRAINT pk_ttm PRIMARY KEY (table_name, zoom_level),
+  CONSTRAINT fk_tmm_table_name FOREIGN KEY (table_name) REFERENCES gpkg_contents(table_name));`;
 
 /** Tiles of an image in a GeoPackage, in any system and with the very pixels of the image. Source: OGC 12-128r18, section 2.2. */
 export const geopackageTiles: ImageFormat = {
@@ -30,13 +36,7 @@ export const geopackageTiles: ImageFormat = {
   images: {
     // one that holds records as well is read as records
     holds: (source) => Promise.resolve(holdsTiles(source)),
-    carries: tileCarries,
-    locate: async (source, findings) => {
-      const image = openTiles(source, findings);
-      await image.close();
-      return image.where;
-    },
-    open: (source, findings) => Promise.resolve(openTiles(source, findings)),
+    ...tileFace(openTiles),
     write: {
       gridFor: straight,
       options: TILE_OPTIONS,
@@ -62,7 +62,9 @@ async function writeTiles(folder: FolderSink, { stem, info, grid, crs, options }
   const [maxx, miny] = [minx + across * side * dx, maxy - down * side * dy];
   const own = extentOfGrid(grid);
   db.execute(`${TABLES}
-CREATE TABLE ${name} (id INTEGER PRIMARY KEY AUTOINCREMENT, zoom_level INTEGER NOT NULL, tile_column INTEGER NOT NULL, tile_row INTEGER NOT NULL, tile_data BLOB NOT NULL, UNIQUE (zoom_level, tile_column, tile_row));
+CREATE TABLE ${name} (id INTEGER PRIMARY KEY AUTOINCREMENT, zoom_level INTEGER NOT NULL,
+  tile_column INTEGER NOT NULL, tile_row INTEGER NOT NULL, tile_data BLOB NOT NULL,
+  UNIQUE (zoom_level, tile_column, tile_row));
 BEGIN;`);
   db.statement(
     'INSERT INTO gpkg_contents (table_name, data_type, identifier, min_x, min_y, max_x, max_y, srs_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?)',
@@ -126,7 +128,9 @@ function openTiles(source: ByteSource, findings: Findings): OpenImage {
     const [set] = [...db.rows('SELECT min_x, max_y FROM gpkg_tile_matrix_set WHERE table_name = ?', table)];
     const sizes = [
       ...db.rows(
-        `SELECT m.zoom_level, m.tile_width, m.tile_height, m.pixel_x_size, m.pixel_y_size FROM gpkg_tile_matrix m WHERE m.table_name = ? AND EXISTS (SELECT 1 FROM ${quotedName(table)} t WHERE t.zoom_level = m.zoom_level) ORDER BY m.zoom_level DESC LIMIT 50`,
+        `SELECT m.zoom_level, m.tile_width, m.tile_height, m.pixel_x_size, m.pixel_y_size FROM gpkg_tile_matrix m
+          WHERE m.table_name = ? AND EXISTS (SELECT 1 FROM ${quotedName(table)} t WHERE t.zoom_level = m.zoom_level)
+          ORDER BY m.zoom_level DESC LIMIT 50`,
         table,
       ),
     ].map(sizeOf);
@@ -188,15 +192,7 @@ function tilesOf(db: Database, name: string, sizes: readonly TileSize[], content
   const box = table.pictured(tileWidth, tileHeight, stated, findings);
   if (!box) return null;
   table.tellOfSmaller(smallerOf(sizes), findings);
-  return {
-    tileWidth,
-    tileHeight,
-    x: box[0],
-    y: box[1],
-    width: box[2] - box[0],
-    height: box[3] - box[1],
-    tile: (column, row) => table.tile(column, row),
-  };
+  return table.within(box, tileWidth, tileHeight);
 }
 
 /** The smaller sizes, with how many tiles of the next larger one each of their tiles shows. */

@@ -9,7 +9,7 @@ import { extentOfGrid, type PixelGrid, pixelSize } from '../../raster/pixel-grid
 import type { ImageFormat } from '../format';
 import { plainTables } from '../geopackage/container';
 import type { ImageWriter, OpenImage, TargetImage } from '../image-face';
-import { straight, TILE_OPTIONS, tileCarries } from './carries';
+import { straight, TILE_OPTIONS, tileFace } from './face';
 import { TileReader, tileInfo, type TileSet } from './reader';
 import { type PixelBox, TileTable } from './tile-table';
 import { sizesOf, TILE, type TilePacking, TileWriter } from './writer';
@@ -48,13 +48,7 @@ export const mbtiles: ImageFormat = {
     lettersOf(head.subarray(0, 16)).startsWith('SQLite format 3') &&
     (/\.mbtiles$/i.test(name) || lettersOf(head.subarray(68, 72)) === 'MPBX'),
   images: {
-    carries: tileCarries,
-    locate: async (source, findings) => {
-      const image = openTiles(source, findings);
-      await image.close();
-      return image.where;
-    },
-    open: (source, findings) => Promise.resolve(openTiles(source, findings)),
+    ...tileFace(openTiles),
     write: {
       prescribedCrs: MERCATOR,
       gridFor: zoomGrid,
@@ -168,15 +162,7 @@ function relations(db: Database, unread: (what: string) => Problem): { metadata:
 function tilesAt(table: TileTable, zoom: number, bounds: string | undefined, findings: Findings): TileSet | null {
   const box = table.pictured(TILE, TILE, bounds === undefined ? null : pixelsOf(bounds, zoom), findings);
   if (!box || box[0] < 0 || box[1] < 0 || box[2] > TILE * 2 ** zoom || box[3] > TILE * 2 ** zoom) return null;
-  return {
-    tileWidth: TILE,
-    tileHeight: TILE,
-    x: box[0],
-    y: box[1],
-    width: box[2] - box[0],
-    height: box[3] - box[1],
-    tile: (column, row) => table.tile(column, row),
-  };
+  return table.within(box, TILE, TILE);
 }
 
 /** Bounds in degrees, west, south, east and north, in pixels of a zoom. Source: MBTiles Specification 1.3, "Metadata", bounds. */

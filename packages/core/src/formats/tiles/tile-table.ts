@@ -1,5 +1,6 @@
 import type { Database } from '../../io/database';
 import type { Findings } from '../../model/finding';
+import type { TileSet } from './reader';
 
 /** Left, upper, right and lower edge, in pixels of the plane of all tiles; rows run down. */
 export type PixelBox = readonly [left: number, top: number, right: number, bottom: number];
@@ -22,7 +23,7 @@ export class TileTable {
   }
 
   /** The bytes of a tile, its row counted from the north; null where there is none. */
-  tile(column: number, row: number): Uint8Array | null {
+  private tile(column: number, row: number): Uint8Array | null {
     const [found] = [
       ...this.db.rows(
         `SELECT tile_data FROM ${this.from} WHERE zoom_level = ? AND tile_column = ? AND tile_row = ?`,
@@ -65,6 +66,12 @@ export class TileTable {
     return whole;
   }
 
+  /** The tiles of a part of the plane. */
+  within([left, top, right, bottom]: PixelBox, tileWidth: number, tileHeight: number): TileSet {
+    const tile = (column: number, row: number): Uint8Array | null => this.tile(column, row);
+    return { tileWidth, tileHeight, x: left, y: top, width: right - left, height: bottom - top, tile };
+  }
+
   private outside(tileWidth: number, tileHeight: number, [left, top, right, bottom]: PixelBox): number {
     const [found] = [
       ...this.db.rows(
@@ -104,7 +111,10 @@ export class TileTable {
       findings.add({
         code: 'tiles-smaller-only',
         severity: 'caution',
-        message: `Where these tiles of smaller zooms lie, there is none of zoom ${this.zoom}: the picture is empty there. Ask for it in one zoom throughout, if that place matters.`,
+        message: [
+          `Where these tiles of smaller zooms lie, there is none of zoom ${this.zoom}: the picture is empty there.`,
+          'Ask for it in one zoom throughout, if that place matters.',
+        ].join(' '),
         count: alone,
       });
   }

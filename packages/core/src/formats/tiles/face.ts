@@ -1,10 +1,12 @@
 import type { FormatOption, OptionValues } from '../format-option';
-import { type ImageCarries, jpegCarries } from '../image-face';
+import { type ImageCarries, type ImageFace, jpegCarries, type OpenImage } from '../image-face';
+import type { ByteSource } from '../../io/bytes';
+import type { Findings } from '../../model/finding';
 import { qualityOption } from '../picture/quality';
 import { isNorthUp, extentOfGrid, gridOver, type PixelGrid, pixelSize } from '../../raster/pixel-grid';
 
 /** What tiles hold: red, green, blue and alpha, always. */
-export const tileCarries = ({ picture, quality }: OptionValues): ImageCarries => ({
+const tileCarries = ({ picture, quality }: OptionValues): ImageCarries => ({
   sampleTypes: ['uint8'],
   bands: [3],
   alpha: true,
@@ -13,6 +15,17 @@ export const tileCarries = ({ picture, quality }: OptionValues): ImageCarries =>
   opaque: true,
   packed: picture === 'jpeg' ? jpegCarries(Number(quality)).packed : null,
   longest: 2 ** 31 - 1,
+});
+
+/** What a container of tiles has in common with others, by how it is opened. */
+export const tileFace = (open: (source: ByteSource, findings: Findings) => OpenImage): Pick<ImageFace, 'carries' | 'locate' | 'open'> => ({
+  carries: tileCarries,
+  locate: async (source, findings) => {
+    const image = open(source, findings);
+    await image.close();
+    return image.where;
+  },
+  open: async (source, findings) => open(source, findings),
 });
 
 export const TILE_OPTIONS: readonly FormatOption[] = [
