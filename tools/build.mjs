@@ -9,6 +9,7 @@ const ENTRIES = {
   server: 'packages/server/src/main.ts',
   worker: 'packages/server/src/work/worker.ts',
   job: 'packages/server/src/work/job.ts',
+  'image-thread': 'packages/host-node/src/image-thread.ts',
   demo: 'packages/demo/src/main.ts',
   standins: 'packages/standins/src/main.ts',
 };

@@ -1,6 +1,7 @@
 import path from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { fileStem } from '@pontrel/core/content/features/plan';
-import { type CrossingImage, type ImageReport, runImageDeliverable } from '@pontrel/core/crossing/image-pipeline';
+import { type ImageReport, runImageDeliverable } from '@pontrel/core/crossing/image-pipeline';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
@@ -11,7 +12,8 @@ import { IMAGE_FORMATS } from '@pontrel/core/formats/images';
 import { FreeNames } from '@pontrel/core/model/free-names';
 import { Problem } from '@pontrel/core/model/problem';
 import { RESAMPLINGS, type Resampling } from '@pontrel/core/raster/resample';
-import { fileSource } from '@pontrel/host-node/files';
+import { type FileImage, fileImage } from '@pontrel/host-node/file-image';
+import { imageThreads } from '@pontrel/host-node/image-threads';
 import { accountJson, findingText } from './account-json';
 import type { ConvertOptions } from './convert-options';
 import { gatherAll, type GatheredSource } from './gathered';
@@ -24,6 +26,9 @@ import { BY } from './said-by';
 
 /** Formats in which pictures are written. */
 const WRITTEN = IMAGE_FORMATS.filter((f) => f.images.write);
+
+/** The built program of a thread, beside the command itself. */
+const THREAD = fileURLToPath(new URL('./image-thread.mjs', import.meta.url));
 
 /** Options that pictures do not have. */
 const OF_RECORDS = ['layer', 'where', 'chord', 'append', 'unit'] as const;
@@ -102,19 +107,19 @@ export async function convertImages(
     ),
     deliverables: [deliverable],
   };
-  const sources = known.map(({ path: file, format }, k): CrossingImage => ({
-    source: names[k]!,
-    name: names[k]!,
-    open: async (findings) => format.images.open(await fileSource(file), findings),
-  }));
+  const files = known.map(({ path: file, format }, k): FileImage => ({ source: names[k]!, name: names[k]!, file, format: format.id }));
   const run = async (own: Recipe, records: readonly GatheredSource[]): Promise<Result> => {
     const [wanted] = own.deliverables as [Deliverable];
-    const { report, names: files } = await runInPlace(wanted.name, goal.folder, (partial, watches) =>
-      runImageDeliverable(own, wanted, sources, partial, { ...watches, records }),
+    const { report, names: written } = await runInPlace(wanted.name, goal.folder, (partial, watches, folder) =>
+      runImageDeliverable(own, wanted, files.map(fileImage), partial, {
+        ...watches,
+        records,
+        threads: imageThreads(THREAD, files, folder),
+      }),
     );
     return resultOf(
       report,
-      inOrder(report, files).map((f) => path.join(goal.folder, f)),
+      inOrder(report, written).map((f) => path.join(goal.folder, f)),
     );
   };
   if (outline === null) return run(recipe, []);

@@ -5,13 +5,15 @@ import { Usage } from './result';
 export const IMAGE_OPTIONS: readonly { id: string; says: string }[] = [
   { id: 'outline', says: 'a file whose areas it is cut to' },
   { id: 'beyond', says: 'nothing (first), stays: what becomes of pixels beyond the outline' },
+  { id: 'first', says: 'order (first), newest, centre: which image gives a pixel that several have' },
+  { id: 'feather', says: 'metres over which images pass into each other' },
   { id: 'split', says: 'rows by columns (2x3), or the size of a tile (1000 px, 500 m)' },
   { id: 'overlap', says: 'pixels by which tiles reach over each other' },
   { id: 'names', says: 'number (first), row-column: how tiles are named' },
 ];
 
 export interface SaidOfImage {
-  settings: Pick<ImageSettings, 'split' | 'outside'>;
+  settings: Pick<ImageSettings, 'split' | 'outside' | 'first' | 'feather_m'>;
   /** The file whose areas it is cut to. */
   outline: string | null;
   /** The pairs that are about the format. */
@@ -37,6 +39,10 @@ export function imageSettingsOf(pairs: readonly string[]): SaidOfImage {
     throw new Usage(`--option overlap wants a number of pixels from 0 to 4096; "${said.get('overlap')}" is none.`);
   const names = one('names', ['number', 'row-column']);
   const outside = one('beyond', ['nothing', 'stays']);
+  const first = one('first', ['order', 'newest', 'centre']);
+  const feather = Number(said.get('feather') ?? 0);
+  if (!(feather >= 0 && feather <= 1e5))
+    throw new Usage(`--option feather wants metres on the ground; "${said.get('feather')}" is no such number.`);
   const into = said.get('split');
   if (into === undefined && (said.has('overlap') || names))
     throw new Usage('--option overlap and names are for tiles: say with split how it is split.');
@@ -44,6 +50,8 @@ export function imageSettingsOf(pairs: readonly string[]): SaidOfImage {
     settings: {
       ...(into === undefined ? {} : { split: { into, overlap, ...(names ? { names } : {}) } }),
       ...(outside ? { outside } : {}),
+      ...(first && first !== 'order' ? { first } : {}),
+      ...(feather > 0 ? { feather_m: feather } : {}),
     },
     outline: said.get('outline') ?? null,
     rest,

@@ -22,8 +22,14 @@ export function gridFolders(shipped: string, own: string | null): GridFolder[] {
   ];
 }
 
+let inUse: readonly GridFolder[] = [];
+
+/** The folders that were looked through last, for threads that are to find the same. */
+export const gridFoldersInUse = (): readonly GridFolder[] => inUse;
+
 /** Puts the grid files of the folders on the shelf; what lies there already stays. Cheap enough to be done before each job. */
 export function registerGrids(folders: readonly GridFolder[]): void {
+  inUse = folders;
   for (const { folder, place } of folders) {
     if (!existsSync(folder)) continue;
     addGrids(

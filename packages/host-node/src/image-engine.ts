@@ -35,8 +35,24 @@ const folders = new Set<string>();
 /** Folders of pictures that are unpacked at present, for whoever clears away when a process is stopped. */
 export const unpackedFolders = (): readonly string[] => [...folders];
 
-/** Native code for what is packed as pictures: libvips by sharp, and zlib. */
-export function registerNodeImageEngine(): void {
+/** A picture that is unpacked: the file of its pixels, and what was wrong with it. */
+export interface UnpackedFile {
+  file: string;
+  damage: string | null;
+}
+
+/** Pictures that are unpacked at present, by their files; without a file for those that are no file by themselves. */
+const unpackedNow = new Map<string, UnpackedFile>();
+let unpackedWithoutFile = 0;
+
+/** Pictures that are unpacked at present, by their files, so that threads need not do it again; null where that cannot be said of all. */
+export const unpackedFiles = (): ReadonlyMap<string, UnpackedFile> | null => (unpackedWithoutFile > 0 ? null : new Map(unpackedNow));
+
+/**
+ * Native code for what is packed as pictures: libvips by sharp, and zlib.
+ * @param elsewhere pictures that another thread has unpacked, and will remove
+ */
+export function registerNodeImageEngine(elsewhere: ReadonlyMap<string, UnpackedFile> = new Map()): void {
   // blocks are asked for once and kept by those who ask
   sharp.cache(false);
   registerImageEngine({
@@ -59,7 +75,10 @@ export function registerNodeImageEngine(): void {
         .toBuffer();
     },
     unpackedSmall,
-    unpacked,
+    async unpacked(source) {
+      const known = source.path === undefined ? undefined : elsewhere.get(source.path);
+      return known ? { source: await fileSource(known.file, source.name), damage: known.damage, remove: async () => {} } : unpacked(source);
+    },
     jpeg2000: encodeJpeg2000,
     async pack(from, folder, name, kind, quality) {
       const source = await from.source();
@@ -97,15 +116,22 @@ async function unpackedSmall(bytes: Uint8Array, width: number, height: number): 
 async function unpacked(source: ByteSource): Promise<UnpackedImage> {
   const folder = await mkdtemp(path.join(tmpdir(), 'pontrel-image-'));
   folders.add(folder);
+  const out = path.join(folder, 'unpacked.tif');
+  let forget = (): void => {};
   const remove = async (): Promise<void> => {
+    forget();
+    forget = () => {};
     await rm(folder, { recursive: true, force: true });
     folders.delete(folder);
   };
+  const made = async (damage: string | null): Promise<UnpackedImage> => {
+    forget = noted(source, { file: out, damage });
+    return { source: await fileSource(out, source.name), damage, remove };
+  };
   try {
-    const out = path.join(folder, 'unpacked.tif');
     if (isJpeg2000(await source.read(0, 12))) {
       await unpackJpeg2000(source, out);
-      return { source: await fileSource(out, source.name), damage: null, remove };
+      return await made(null);
     }
     const damage = await withFile(source, async (file) => {
       try {
@@ -118,11 +144,23 @@ async function unpacked(source: ByteSource): Promise<UnpackedImage> {
         return error.message;
       }
     });
-    return { source: await fileSource(out, source.name), damage, remove };
+    return await made(damage);
   } catch (error) {
     await remove();
     throw error;
   }
+}
+
+/** Notes that a picture is unpacked. @returns what takes that back */
+function noted({ path: file }: ByteSource, own: UnpackedFile): () => void {
+  if (file === undefined) {
+    unpackedWithoutFile++;
+    return () => unpackedWithoutFile--;
+  }
+  unpackedNow.set(file, own);
+  return () => {
+    if (unpackedNow.get(file) === own) unpackedNow.delete(file);
+  };
 }
 
 async function unpackInto(out: string, file: string, source: ByteSource, failOn: 'warning' | 'error'): Promise<void> {

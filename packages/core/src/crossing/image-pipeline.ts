@@ -1,10 +1,12 @@
 import type { AccountRow } from '../content/account';
 import { fileStem } from '../content/features/plan';
 import { adjusted } from '../content/raster/adjusted';
+import type { PieceWork } from '../content/raster/piece-work';
 import { type ImagePlan, planImage, type PlacedImage } from '../content/raster/plan';
 import { gridOf } from '../content/raster/profile';
 import { type ImageProof } from '../content/raster/proof';
 import { proveImage } from '../content/raster/prove';
+import { workHere } from '../content/raster/work-here';
 import { writeImage } from '../content/raster/write';
 import { type Crs, METRES_PER_DEGREE, metresPerUnit, northUp } from '../crs/crs';
 import type { OpenImage } from '../formats/image-face';
@@ -34,7 +36,7 @@ export interface CrossingImage extends ImageName {
 
 /** A picture of a crossing with what is known of it, and the way to its pixels. */
 export interface NamedImage extends ImageName {
-  image: Pick<OpenImage, 'info' | 'where' | 'read'>;
+  image: Pick<OpenImage, 'info' | 'where' | 'read' | 'date'>;
 }
 
 /** What a run of a deliverable that is a picture reports. */
@@ -46,10 +48,26 @@ export interface ImageReport {
   findings: Finding[];
 }
 
+/** A plan as another thread can make it for itself. */
+export interface WorkOrder {
+  recipe: Recipe;
+  deliverable: Deliverable;
+  /** From the top. */
+  images: readonly ImageName[];
+  /** The area of interest in the frame. */
+  region: Region | null;
+  /** Whether what was written is looked at as well. */
+  proving: boolean;
+}
+
+/** Begins work on a plan in threads; null where that is not worth it, or cannot be had. */
+export type BeginThreads = (order: WorkOrder, plan: ImagePlan) => Promise<PieceWork | null>;
+
 /** What watches a run, and what its area may be made of. */
 export interface ImageRunOptions extends Pick<RunOptions, 'writing' | 'proving'> {
   /** Sources of records that an area may be taken from. */
   records?: readonly CrossingSource[];
+  threads?: BeginThreads;
 }
 
 /** Where the pixels of a picture lie in its own numbers: where its file says, or in the plane of its pixels, which control points place. */
@@ -65,20 +83,35 @@ export async function runImageDeliverable(
   deliverable: Deliverable,
   images: readonly CrossingImage[],
   folder: FolderSink & FolderSource,
-  { writing = UNWATCHED, proving = UNWATCHED, records = [] }: ImageRunOptions = {},
+  { writing = UNWATCHED, proving = UNWATCHED, records = [], threads }: ImageRunOptions = {},
 ): Promise<ImageReport> {
   const findings = new Findings();
   const { taken, left } = chosenImages(recipe, deliverable, images);
-  const written = await withImagePlan(recipe, deliverable, taken, records, findings, async (plan) => {
+  const begin = async (plan: ImagePlan, region: Region | null, shown: OpenImage | null): Promise<PieceWork> => {
+    const order: WorkOrder = {
+      recipe,
+      deliverable,
+      images: taken.map(({ source, name }) => ({ source, name })),
+      region,
+      proving: shown !== null,
+    };
+    return (await threads?.(order, plan)) ?? workHere(plan, shown);
+  };
+  const written = await withImagePlan(recipe, deliverable, taken, records, findings, async (plan, region) => {
     if (plan.blocked.length > 0)
       throw new Problem('deliverable-blocked', `${deliverable.name} cannot be written. ${plan.blocked.join(' ')}`);
     for (const finding of plan.findings) findings.add(finding);
-    for (const finding of await writeImage(plan, folder, writing)) findings.add(finding);
+    const work = await begin(plan, region, null);
+    try {
+      for (const finding of await writeImage(plan, folder, work, writing)) findings.add(finding);
+    } finally {
+      await work.close();
+    }
     return plan;
   });
   const { crs, stem, options } = written.target;
-  const proof = await withImagePlan(recipe, deliverable, taken, records, new Findings(), (plan) =>
-    proveImage(plan, folder, groundUnit(crs), proving),
+  const proof = await withImagePlan(recipe, deliverable, taken, records, new Findings(), (plan, region) =>
+    proveImage(plan, folder, groundUnit(crs), (shown) => begin(plan, region, shown), proving),
   );
   for (const image of left) proof.account.push(await leftOut(image));
   for (const finding of proof.findings) findings.add(finding);
@@ -108,15 +141,44 @@ export async function withImagePlan<T>(
   taken: readonly CrossingImage[],
   records: readonly CrossingSource[],
   findings: Findings,
-  use: (plan: ImagePlan) => Promise<T>,
+  use: (plan: ImagePlan, region: Region | null) => Promise<T>,
 ): Promise<T> {
+  const { opened, close } = await openAll(taken, findings);
+  try {
+    const region = await imageRegion(recipe, deliverable, opened, records);
+    return await use(prepareImage(recipe, deliverable, opened, region), region);
+  } finally {
+    await close();
+  }
+}
+
+/** Opens pictures; those that are open are closed again when one cannot be opened. */
+async function openAll(
+  taken: readonly CrossingImage[],
+  findings: Findings,
+): Promise<{ opened: (ImageName & { image: OpenImage })[]; close(): Promise<void> }> {
   const opened: (ImageName & { image: OpenImage })[] = [];
+  const close = async (): Promise<void> => {
+    for (const { image } of opened) await image.close();
+  };
   try {
     for (const { source, name, open } of taken) opened.push({ source, name, image: await open(findings) });
-    return await use(prepareImage(recipe, deliverable, opened, await imageRegion(recipe, deliverable, opened, records)));
-  } finally {
-    for (const { image } of opened) await image.close();
+    return { opened, close };
+  } catch (error) {
+    await close();
+    throw error;
   }
+}
+
+/**
+ * Makes the plan of an order in a thread, and works on its pieces there.
+ * @param images those of the order, in its order
+ * @param folder what was written, where the order is to prove it
+ */
+export async function workOn(order: WorkOrder, images: readonly CrossingImage[], folder: FolderSource): Promise<PieceWork> {
+  const { opened } = await openAll(images, new Findings());
+  const plan = prepareImage(order.recipe, order.deliverable, opened, order.region);
+  return workHere(plan, order.proving ? await plan.format.images.write!.readBack(folder, plan.target, new Findings()) : null);
 }
 
 /** The area of interest of a deliverable in the frame; null where there is none. */
@@ -168,7 +230,9 @@ export function prepareImage(recipe: Recipe, deliverable: Deliverable, images: r
   if (images.length === 0)
     throw new Problem('image-none', `${deliverable.name} has no picture to be made of. Take one in Gather, or choose one for it.`);
   const { image = { resampling: 'bilinear' as const } } = deliverable;
-  const placed = placedImages(recipe, images, target);
+  const inOrder = image.first === 'newest' ? newestFirst(images) : images;
+  const placed = placedImages(recipe, inOrder, target);
+  const undated = image.first === 'newest' ? images.filter((i) => i.image.date === undefined) : [];
   const area = region && imageArea(recipe, deliverable, region, target);
   return planImage(
     format,
@@ -178,6 +242,9 @@ export function prepareImage(recipe: Recipe, deliverable: Deliverable, images: r
       resampling: image.resampling,
       aligned: image.aligned,
       split: image.split && splitOf(image.split, groundUnit(target)),
+      first: image.first === 'centre' ? 'centre' : 'order',
+      feather: image.feather_m && image.feather_m / groundUnit(target),
+      undated: undated.length,
       ...(area ? { bounds: area.bounds, rings: area.rings } : {}),
     },
     {
@@ -188,6 +255,10 @@ export function prepareImage(recipe: Recipe, deliverable: Deliverable, images: r
     },
   );
 }
+
+/** The newest first; those that say no date lie below, as they come. */
+const newestFirst = (images: readonly NamedImage[]): NamedImage[] =>
+  [...images].sort(({ image: a }, { image: b }) => (a.date === b.date ? 0 : (a.date ?? '') < (b.date ?? '') ? 1 : -1));
 
 /** The bounds of the pictures of each source in its own numbers: one change of datum is good for all of them. */
 function extentsOf(images: readonly NamedImage[]): Map<string, Bounds> {

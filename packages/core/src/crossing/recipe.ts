@@ -40,6 +40,10 @@ export const ImageSettings = z.object({
       names: z.enum(['number', 'row-column']).optional(),
     })
     .optional(),
+  /** Which picture gives a pixel that several have: the newest, or the one whose middle is nearest; the upper one when absent. */
+  first: z.enum(['newest', 'centre']).optional(),
+  /** Metres on the ground over which pictures pass into each other; a hard edge when absent. */
+  feather_m: z.number().positive().max(1e5).optional(),
   /** The card of a field controller that it is put on, by the name of its folder. */
   card: z.string().max(200).optional(),
   /** Bytes that its files are to stay under: the quality is chosen by them. */

@@ -24,6 +24,8 @@ export interface OpenImage extends ImageReader {
   where: Georeference;
   /** How it is packed, in the format's own words. */
   version: string;
+  /** When it was made, as its file says it: ISO 8601 without a zone. Absent where it does not, or cannot. */
+  date?: string;
   /** Whether its pixels were unpacked as a whole into a temporary file, which takes time with each opening. */
   unpacked: boolean;
   close(): Promise<void>;

@@ -1,3 +1,5 @@
+import { roomForPositions } from './room-for-positions';
+
 /** Carries positions, by twos, in place; NaN where there is no image. */
 export type MapPoints = (points: Float64Array) => void;
 
@@ -18,10 +20,10 @@ const FINEST = 4;
  * @param exact carries pixel positions of the target to pixel positions of the source
  * @param x first column of the window
  * @param y first row of the window
- * @returns source positions by twos, row after row
+ * @returns source positions by twos, row after row; to be given back when they were used
  */
 export function sourcePositions(exact: MapPoints, x: number, y: number, width: number, height: number): Float64Array {
-  const out = new Float64Array(2 * width * height);
+  const out = roomForPositions(2 * width * height);
   fill(exact, x, y, { c0: 0, r0: 0, c1: width - 1, r1: height - 1 }, width, out);
   return out;
 }

@@ -1,4 +1,5 @@
 import { isNoValue } from './none';
+import { betweenBytes, betweenWholes, LONGEST_FOR_BYTES } from './between-four';
 import { type ImageInfo, type PixelWindow, type Raster, SAMPLE_KINDS } from '../model/raster';
 
 /** How a value between pixels is worked out. */
@@ -79,7 +80,10 @@ export function resampleInto(
   const { real, lowest, highest } = SAMPLE_KINDS[info.sampleType];
   const done = out.valid!;
   const plain = kind === 'bilinear' && footprint.sx <= 1 + SAME_SIZE && footprint.sy <= 1 + SAME_SIZE;
-  if (plain && valid === null && info.nodata === null && !real) return betweenFour(out, positions, { window, raster }, info.alpha);
+  if (plain && valid === null && info.nodata === null && !real) {
+    const between = info.sampleType === 'uint8' && Math.max(raster.width, raster.height) < LONGEST_FOR_BYTES ? betweenBytes : betweenWholes;
+    return between(out, positions, { window, raster }, info.alpha);
+  }
   const sampler = kind === 'nearest' ? null : new Sampler(raster, kind, footprint, info);
   const n = out.width * out.height;
   for (let i = 0; i < n; i++) {
@@ -111,57 +115,6 @@ export function resampleInto(
 
 /** Share by which pixels of the target may be larger than those of the source and still be worked out from four. */
 const SAME_SIZE = 0.01;
-
-/**
- * The case that is met most: whole numbers, all with a value, in pixels of about the same size, worked out from the four around a position.
- * Where these are not equally opaque, each colour counts as much as it is seen.
- */
-function betweenFour(out: Raster, positions: Float64Array, { window, raster }: Piece, alpha: boolean): void {
-  const { bands, data, width, height } = raster;
-  const done = out.valid!;
-  const to = out.data;
-  const n = out.width * out.height;
-  const colours = alpha ? bands - 1 : bands;
-  for (let i = 0; i < n; i++) {
-    if (done[i]) continue;
-    const u = positions[2 * i]! - window.x,
-      v = positions[2 * i + 1]! - window.y;
-    // NaN compares false
-    if (!(u >= 0 && v >= 0 && u < width && v < height)) continue;
-    done[i] = 1;
-    const c = Math.floor(u - 0.5),
-      r = Math.floor(v - 0.5);
-    const s = u - 0.5 - c,
-      t = v - 0.5 - r;
-    const c0 = c < 0 ? 0 : c,
-      c1 = c + 1 >= width ? width - 1 : c + 1;
-    const r0 = r < 0 ? 0 : r,
-      r1 = r + 1 >= height ? height - 1 : r + 1;
-    const k00 = (r0 * width + c0) * bands,
-      k10 = (r0 * width + c1) * bands,
-      k01 = (r1 * width + c0) * bands,
-      k11 = (r1 * width + c1) * bands;
-    let w00 = (1 - s) * (1 - t),
-      w10 = s * (1 - t),
-      w01 = (1 - s) * t,
-      w11 = s * t;
-    const at = i * bands;
-    if (alpha) {
-      const [a00, a10, a01, a11] = [data[k00 + colours]!, data[k10 + colours]!, data[k01 + colours]!, data[k11 + colours]!];
-      const seen = w00 * a00 + w10 * a10 + w01 * a01 + w11 * a11;
-      to[at + colours] = Math.round(seen);
-      if (a00 !== a10 || a00 !== a01 || a00 !== a11) {
-        w00 *= a00 / seen;
-        w10 *= a10 / seen;
-        w01 *= a01 / seen;
-        w11 *= a11 / seen;
-      }
-    }
-    // between whole numbers lies nothing beyond them
-    for (let b = 0; b < colours; b++)
-      to[at + b] = Math.round(w00 * data[k00 + b]! + w10 * data[k10 + b]! + w01 * data[k01 + b]! + w11 * data[k11 + b]!);
-  }
-}
 
 /** Works out values of a piece between its pixels. */
 class Sampler {

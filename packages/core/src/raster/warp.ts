@@ -1,6 +1,7 @@
 import { emptyRaster, type ImageInfo, type PixelWindow, type Raster } from '../model/raster';
 import { type MapPoints, sourcePositions } from './approximate';
 import { inverseMap, type PixelGrid, through, toGround } from './pixel-grid';
+import { giveBack } from './room-for-positions';
 import { footprintOf, reach, resampleInto, type Resampling } from './resample';
 
 /** A picture whose pixels can be had by windows. */
@@ -65,37 +66,40 @@ async function fillFrom(
 ): Promise<void> {
   const { image } = source;
   const positions = positionsIn(pixelsToSource(target, source), window.x, window.y, window.width, window.height);
-  const footprint = footprintOf(positions, window.width, window.height);
-  const [rx, ry] = reach(resampling, footprint);
+  try {
+    const footprint = footprintOf(positions, window.width, window.height);
+    const needed = neededOf(positions, image.info, reach(resampling, footprint));
+    if (!needed) return;
+    if (needed.width * needed.height <= MOST_PIXELS || window.width * window.height === 1) {
+      const raster = await image.read(needed);
+      return resampleInto(out, positions, { window: needed, raster }, resampling, footprint, image.info);
+    }
+  } finally {
+    giveBack(positions);
+  }
+  for (const part of halves(window)) {
+    const own = cut(out, window, part);
+    await fillFrom(own, part, target, source, resampling, positionsIn);
+    put(out, window, own, part);
+  }
+}
+
+/** The window of a source that holds positions in it and what is looked at around them; null where none lies in it. */
+function neededOf(positions: Float64Array, { width, height }: ImageInfo, [rx, ry]: readonly [number, number]): PixelWindow | null {
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let k = 0; k < positions.length; k += 2) {
     const u = positions[k]!,
       v = positions[k + 1]!;
-    if (!(u >= 0 && v >= 0 && u < image.info.width && v < image.info.height)) continue;
+    if (!(u >= 0 && v >= 0 && u < width && v < height)) continue;
     if (u < x0) x0 = u;
     if (u > x1) x1 = u;
     if (v < y0) y0 = v;
     if (v > y1) y1 = v;
   }
-  if (x1 < x0) return;
+  if (x1 < x0) return null;
   const x = Math.max(0, Math.floor(x0) - rx),
     y = Math.max(0, Math.floor(y0) - ry);
-  const needed = {
-    x,
-    y,
-    width: Math.min(image.info.width, Math.floor(x1) + rx + 1) - x,
-    height: Math.min(image.info.height, Math.floor(y1) + ry + 1) - y,
-  };
-  if (needed.width * needed.height > MOST_PIXELS && window.width * window.height > 1) {
-    for (const part of halves(window)) {
-      const own = cut(out, window, part);
-      await fillFrom(own, part, target, source, resampling, positionsIn);
-      put(out, window, own, part);
-    }
-    return;
-  }
-  const raster = await image.read(needed);
-  resampleInto(out, positions, { window: needed, raster }, resampling, footprint, image.info);
+  return { x, y, width: Math.min(width, Math.floor(x1) + rx + 1) - x, height: Math.min(height, Math.floor(y1) + ry + 1) - y };
 }
 
 function halves({ x, y, width, height }: PixelWindow): PixelWindow[] {

@@ -3,9 +3,9 @@ import { mkdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { Cancelled } from '@pontrel/core/model/problem';
 import type { GridFolder } from '@pontrel/host-node/grid-folders';
+import type { Outcome } from '@pontrel/host-node/outcome';
 import { newId } from '../store/id';
 import type { JobTask, Order, Said } from '../work/job';
-import type { Outcome } from '../work/outcome';
 import type { Progress } from '../work/watch';
 
 export interface JobProcessesOptions {

@@ -2,9 +2,8 @@ import { existsSync } from 'node:fs';
 import path from 'node:path';
 import type { ImageMember } from '@pontrel/core/content/raster/profile';
 import { anyFormatById } from '@pontrel/core/formats/every-format';
-import { extensionOf } from '@pontrel/core/formats/extension';
 import type { ByteSource } from '@pontrel/core/io/bytes';
-import { fileSource } from '@pontrel/host-node/files';
+import { type FileImage, imageFile } from '@pontrel/host-node/file-image';
 import { storedExtension } from './read-source';
 
 /** A picture of a source as its files lie: under names made here, by its number. */
@@ -53,10 +52,16 @@ export function storedMember(folder: string, k: number, member: Pick<ImageMember
   };
 }
 
+/** The picture with that number as its files lie, those that belong to it among them. */
+export const fileOfMember = (
+  folder: string,
+  k: number,
+  { name, extension, companions }: StoredMember,
+): Pick<FileImage, 'file' | 'stored'> => ({
+  file: memberFile(folder, k, extension),
+  stored: { title: name, companions: Object.fromEntries(companions.map((c) => [c, memberFile(folder, k, c)])) },
+});
+
 /** The picture with that number, with the files that belong to it. */
-export function openMember(folder: string, k: number, { name, extension, companions }: StoredMember): Promise<ByteSource> {
-  const stem = name.slice(0, name.length - extensionOf(name).length);
-  return fileSource(memberFile(folder, k, extension), name, async (wanted) =>
-    companions.includes(wanted) ? fileSource(memberFile(folder, k, wanted), stem + wanted) : null,
-  );
-}
+export const openMember = (folder: string, k: number, member: StoredMember): Promise<ByteSource> =>
+  imageFile(fileOfMember(folder, k, member));

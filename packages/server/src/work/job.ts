@@ -1,8 +1,8 @@
 import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
 import { registerNodeImageEngine } from '@pontrel/host-node/image-engine';
 import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders';
+import { type Outcome, told } from '@pontrel/host-node/outcome';
 import { sentenceOf } from '../store/faults';
-import { type Outcome, told } from './outcome';
 import type { ImageFiles } from './image-files';
 import { readImages } from './read-images';
 import { readSource, type StoredFiles } from './read-source';

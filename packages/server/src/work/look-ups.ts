@@ -1,6 +1,6 @@
 import { Problem } from '@pontrel/core/model/problem';
 import type { Piscina } from 'piscina';
-import { type Outcome, unwrapped } from './outcome';
+import { type Outcome, unwrapped } from '@pontrel/host-node/outcome';
 import type * as tasks from './worker';
 
 /** How long somebody waits for an answer at most. */

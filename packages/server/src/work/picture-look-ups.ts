@@ -43,6 +43,7 @@ export function pictureForecast({ recipe, deliverable, sources, pictures }: Pict
               image: {
                 info: infoOf(member.info),
                 where: { grid: member.map && gridOf(member), pairs: null, crs: null, crsText: null },
+                ...(member.date === undefined ? {} : { date: member.date }),
                 read: () => Promise.reject(new Error('A forecast reads no pixel.')),
               },
             },
@@ -72,6 +73,7 @@ function quickImages(pictures: readonly StoredPictures[]): CrossingImage[] {
           ...whole!,
           where: { grid: member.map && gridOf(member), pairs: null, crs: crsOf('EPSG:4326'), crsText: null },
           version: member.version,
+          ...(member.date === undefined ? {} : { date: member.date }),
           unpacked: false,
           close: () => Promise.resolve(),
         };

@@ -36,7 +36,7 @@ export async function readImages(files: ImageFiles, report: (progress: Progress)
     const told = new Findings();
     const image = await own.images.open(source, told);
     try {
-      const { info, where, version, unpacked } = image;
+      const { info, where, version, unpacked, date } = image;
       const phase = files.members.length > 1 ? `Reading ${k + 1} of ${files.members.length}` : 'Reading';
       const summed = await writePyramid(
         image,
@@ -49,6 +49,7 @@ export async function readImages(files: ImageFiles, report: (progress: Progress)
         format: own.id,
         bytes: source.size,
         version,
+        ...(date === undefined ? {} : { date }),
         info: storedInfo(info),
         map: where.grid?.map ?? null,
         pairs,

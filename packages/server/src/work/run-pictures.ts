@@ -1,16 +1,22 @@
 import { mkdir } from 'node:fs/promises';
 import path from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { type ImageMember, storedInfo } from '@pontrel/core/content/raster/profile';
 import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import { writePyramid } from '@pontrel/core/content/raster/pyramid';
 import { type ImageReport, runImageDeliverable } from '@pontrel/core/crossing/image-pipeline';
 import { type Finding, Findings } from '@pontrel/core/model/finding';
+import { fileImage } from '@pontrel/host-node/file-image';
 import { folderAt } from '@pontrel/host-node/files';
+import { imageThreads } from '@pontrel/host-node/image-threads';
 import { pyramidFile } from './image-files';
 import { FILES_FOLDER, type RunRequest, sizesOf } from './run-records';
-import { crossingImages, withSources } from './stored-source';
+import { fileImages, withSources } from './stored-source';
 import { proofFailed } from './proof-failed';
 import { type Progress, watchOver } from './watch';
+
+/** The built program of a thread, beside that of the job. */
+const THREAD = fileURLToPath(new URL('./image-thread.mjs', import.meta.url));
 
 /** Writes a deliverable that is a picture and proves it, and keeps smaller pictures of what was read back, for the map. */
 export async function runPictures(
@@ -19,11 +25,13 @@ export async function runPictures(
 ): Promise<{ files: { name: string; bytes: number }[]; proof: ImageRunProof; findings: Finding[] }> {
   const files = path.join(folder, FILES_FOLDER);
   await mkdir(files, { recursive: true });
+  const images = fileImages(pictures);
   const ran = await withSources(sources, (records) =>
-    runImageDeliverable(recipe, deliverable, crossingImages(pictures), folderAt(files), {
+    runImageDeliverable(recipe, deliverable, images.map(fileImage), folderAt(files), {
       writing: watchOver(report, 'Writing'),
       proving: watchOver(report, 'Proving'),
       records,
+      threads: imageThreads(THREAD, images, files),
     }),
   );
   if (ran.proof.status === 'failed') throw proofFailed(deliverable.name, ran.proof.differences);

@@ -1,12 +1,12 @@
 import { type CrossingImage } from '@pontrel/core/crossing/image-pipeline';
 import { type CrossingSource, type SourceSummary } from '@pontrel/core/crossing/pipeline';
 import type { ImageMember } from '@pontrel/core/content/raster/profile';
-import { anyFormatById } from '@pontrel/core/formats/every-format';
 import { formatById } from '@pontrel/core/formats/index';
+import { type FileImage, fileImage } from '@pontrel/host-node/file-image';
 import { fileSource } from '@pontrel/host-node/files';
 import { FeatureStore } from '@pontrel/host-node/store/feature-store';
 import path from 'node:path';
-import { type ImageFiles, openMember } from './image-files';
+import { fileOfMember, type ImageFiles } from './image-files';
 import { mainFile, openStored, STORE_FILE, type StoredFiles } from './read-source';
 
 /** A source of a crossing as a worker is told of it: what is known of it, and where its files and its store lie. */
@@ -18,22 +18,25 @@ export interface StoredPictures {
   members: ImageMember[];
 }
 
-/** The pictures of some sources that can be one with the others of theirs. */
-export const crossingImages = (stored: readonly StoredPictures[]): CrossingImage[] =>
+/** The pictures of some sources that can be one with the others of theirs, as their files lie. */
+export const fileImages = (stored: readonly StoredPictures[]): FileImage[] =>
   stored.flatMap(({ files, members }) =>
-    members.flatMap((member, k): CrossingImage[] =>
+    members.flatMap((member, k): FileImage[] =>
       member.unfit !== null
         ? []
         : [
             {
               source: files.name,
               name: members.length === 1 ? files.name : member.name,
-              open: async (findings) =>
-                anyFormatById(member.format)!.images!.open(await openMember(files.folder, k, files.members[k]!), findings),
+              format: member.format,
+              ...fileOfMember(files.folder, k, files.members[k]!),
             },
           ],
     ),
   );
+
+/** The same, to be opened. */
+export const crossingImages = (stored: readonly StoredPictures[]): CrossingImage[] => fileImages(stored).map(fileImage);
 
 /** Opens the stores of some sources, and closes them when `use` is done with them. */
 export async function withSources<T>(stored: readonly StoredSource[], use: (sources: CrossingSource[]) => Promise<T>): Promise<T> {

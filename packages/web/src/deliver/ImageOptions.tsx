@@ -83,6 +83,43 @@ export function ImageOptions({
             </Flex>
           </>
         )}
+        {(forecast?.sources.length ?? 0) > 1 && (
+          <>
+            <Muted>Overlaps</Muted>
+            <Flex align="center" gap="10px" wrap="wrap">
+              <Select
+                label="Which image gives a pixel that several have"
+                width="200px"
+                value={image.first ?? 'order'}
+                options={[
+                  { value: 'order', label: 'The upper image' },
+                  { value: 'newest', label: 'The newest image' },
+                  { value: 'centre', label: 'The nearest middle' },
+                ]}
+                onChange={(first) =>
+                  set(`overlaps of ${d.name}`, (x) => {
+                    if (first === 'order') delete x.first;
+                    else x.first = first;
+                  })
+                }
+              />
+              <Muted>blended over</Muted>
+              <TypedText
+                label="Width over which images are blended, metres"
+                value={`${image.feather_m ?? 0} m`}
+                width="76px"
+                fault={(text) => (lengthOf(text) === null ? 'A length is wanted, such as 5 m; 0 for a hard edge.' : null)}
+                onChange={(text) =>
+                  set(`blending of ${d.name}`, (x) => {
+                    const length = lengthOf(text)!;
+                    if (length > 0) x.feather_m = length;
+                    else delete x.feather_m;
+                  })
+                }
+              />
+            </Flex>
+          </>
+        )}
         <Muted>Area</Muted>
         <Flex align="center" gap="8px" minW="0" wrap="wrap">
           <AreaChoice crossing={crossing} sources={crossing.sources} area={d.area} onDraw={onDraw} onChange={setArea(d, edit)} />
@@ -239,6 +276,12 @@ function bytesOf(text: string): number | null {
   const value =
     Number(match[1]!.replace(',', '.')) * { b: 1, kb: 1e3, mb: 1e6, gb: 1e9 }[(match[2] ?? 'mb').toLowerCase() as 'b' | 'kb' | 'mb' | 'gb'];
   return value > 0 ? value : null;
+}
+
+/** Metres from "5 m" or a bare number; null for what is none. */
+function lengthOf(text: string): number | null {
+  const length = /^\s*0+\s*(m)?\s*$/.test(text) ? 0 : parseLength(text, 'm');
+  return length !== null && length <= 1e5 ? length : null;
 }
 
 /** What becomes of pixels on the way, in a line. */

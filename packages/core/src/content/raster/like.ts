@@ -34,10 +34,9 @@ function converted(raster: Raster, own: ImageInfo, like: Like, { width, height }
   const expand = palette !== null && like.palette === null;
   if (!raster.valid && !expand && !own.alpha && ownColours === colours) {
     // only a band is added
-    for (let i = 0; i < n; i++) {
-      for (let b = 0; b < colours; b++) out.data[i * like.bands + b] = raster.data[i * colours + b]!;
-      if (like.alpha) out.data[i * like.bands + colours] = opaque;
-    }
+    for (let b = 0; b < colours; b++)
+      for (let from = b, to = b; from < n * colours; from += colours, to += like.bands) out.data[to] = raster.data[from]!;
+    if (like.alpha) for (let to = colours; to < n * like.bands; to += like.bands) out.data[to] = opaque;
     return { ...out, valid: null };
   }
   for (let i = 0; i < n; i++) {
@@ -89,3 +88,6 @@ export function keepApart(raster: Raster, like: Like): number {
   }
   return n;
 }
+
+/** Whether a pixel can say that there is nothing. */
+export const statesNothing = ({ nodata, alpha, sampleType }: Like): boolean => nodata !== null || alpha || SAMPLE_KINDS[sampleType].real;

@@ -1,13 +1,14 @@
 import type { Watch } from '../../io/bytes';
 import type { PixelWindow } from '../../model/raster';
 import { MOST_OFF_PX, sourcePositions } from '../../raster/approximate';
+import { awayFrom, isNearer } from '../../raster/seams';
+import { giveBack } from '../../raster/room-for-positions';
 import { inverseMap, type PixelGrid, through, toGround } from '../../raster/pixel-grid';
 import type { ImageReader } from '../../raster/warp';
 import type { AccountRow, LeftBehind } from '../account';
+import { piecesOf } from './expected';
+import { ahead, type PieceWork } from './piece-work';
 import type { ImagePlan, PlacedImage } from './plan';
-
-/** Pixels along a side that are looked at at once. */
-const PIECE = 512;
 
 /** What becomes of a pixel of a source; a number of this list stands for it. */
 const FATES = ['kept', 'covered', 'outside', 'nodata', 'no-image', 'edge', 'lost'] as const;
@@ -36,20 +37,19 @@ const grouped = (n: number): string => String(n).replace(/\B(?=(\d{3})+$)/g, ' '
  * What became of every pixel of every source: kept, covered by another picture, outside, without a value. A pixel is only kept where the
  * written picture, read back, has a value at its centre; one that should have and has not is lost.
  *
- * @param shown the written picture
+ * @param work looks at pieces of the sources and at what was written
  */
-export async function pixelAccount(plan: ImagePlan, shown: ImageReader, watch: Watch): Promise<AccountRow[]> {
+export async function pixelAccount(plan: ImagePlan, work: PieceWork, watch: Watch): Promise<AccountRow[]> {
   const rows: AccountRow[] = [];
   for (const [k, source] of plan.sources.entries()) {
     const { info } = source.image;
     const counts = new Float64Array(FATES.length);
     const count = (fate: Fate): number => counts[FATES.indexOf(fate)]!;
-    for (let y = 0; y < info.height; y += PIECE)
-      for (let x = 0; x < info.width; x += PIECE) {
-        watch.check();
-        const window = { x, y, width: Math.min(PIECE, info.width - x), height: Math.min(PIECE, info.height - y) };
-        for (const fate of await fatesOf(plan, source, plan.sources.slice(0, k), shown, window)) counts[fate] = counts[fate]! + 1;
-      }
+    const pieces = piecesOf(info.width, info.height);
+    for await (const [, own] of ahead(pieces, work.atOnce, (window) => work.fates(k, window))) {
+      watch.check();
+      own.forEach((n, fate) => (counts[fate] = counts[fate]! + n));
+    }
     const left = (Object.keys(LEFT) as (keyof typeof LEFT)[])
       .filter((fate) => count(fate) > 0)
       .map((fate): LeftBehind => {
@@ -69,10 +69,38 @@ export async function pixelAccount(plan: ImagePlan, shown: ImageReader, watch: W
   return rows;
 }
 
+/** How many pixels of a window of a source met each fate. @param k the number of the source @param shown the written picture */
+export async function fateCounts(plan: ImagePlan, k: number, shown: ImageReader, window: PixelWindow): Promise<number[]> {
+  const counts = FATES.map(() => 0);
+  for (const fate of await fatesOf(plan, plan.sources[k]!, othersOver(plan, k), shown, window)) counts[fate] = counts[fate]! + 1;
+  return counts;
+}
+
+/** A picture that covers another one, wherever it has a value and `wins`. */
+interface Other {
+  picture: PlacedImage;
+  /** At a place of the target, in pixels; everywhere when absent. */
+  wins?: (x: number, y: number) => boolean;
+}
+
+/** The pictures that may cover one: those above it, or those whose middle is nearer. */
+function othersOver({ sources, seams }: ImagePlan, k: number): Other[] {
+  if (seams?.first !== 'centre') return sources.slice(0, k).map((picture) => ({ picture }));
+  // a pixel of the target has one centre, at which it was decided
+  const away = (n: number, x: number, y: number): number => awayFrom(seams, n, Math.floor(x) + 0.5, Math.floor(y) + 0.5);
+  const wins =
+    (n: number): Other['wins'] =>
+    (x, y) => {
+      const [theirs, own] = [away(n, x, y), away(k, x, y)];
+      return n < k ? !isNearer(own, theirs) : isNearer(theirs, own);
+    };
+  return sources.map((picture, n) => ({ picture, wins: wins(n) })).filter((_, n) => n !== k);
+}
+
 async function fatesOf(
   plan: ImagePlan,
   source: PlacedImage,
-  above: readonly PlacedImage[],
+  above: readonly Other[],
   shown: ImageReader,
   window: PixelWindow,
 ): Promise<Uint8Array> {
@@ -85,20 +113,40 @@ async function fatesOf(
     through(inverseMap(grid.map), points);
   };
   const places = sourcePositions(toTarget, window.x, window.y, window.width, window.height);
+  try {
+    return await fatesAt(plan, source, above, shown, places, raster.valid, n);
+  } finally {
+    giveBack(places);
+  }
+}
+
+/** The fates of pixels whose centres lie at these places of the target. @param valid which of them have a value; null where all have */
+async function fatesAt(
+  plan: ImagePlan,
+  source: PlacedImage,
+  above: readonly Other[],
+  shown: ImageReader,
+  places: Float64Array,
+  valid: Uint8Array | null,
+  n: number,
+): Promise<Uint8Array> {
+  const { grid } = plan.target;
   const fates = new Uint8Array(n);
-  let open: number[] = [];
+  const all = new Int32Array(n);
+  let count = 0;
   // where all was wanted, nothing but what rounding leaves at the edge may lie outside
   const outside = (u: number, v: number): number =>
     plan.bounded ? OUTSIDE : u > -1 && v > -1 && u < grid.width + 1 && v < grid.height + 1 ? EDGE : LOST;
   for (let i = 0; i < n; i++) {
     const u = places[2 * i]!,
       v = places[2 * i + 1]!;
-    if (raster.valid && !raster.valid[i]) fates[i] = NODATA;
+    if (valid && !valid[i]) fates[i] = NODATA;
     else if (Number.isNaN(u + v)) fates[i] = NO_IMAGE;
     else if (!(u >= 0 && v >= 0 && u < grid.width && v < grid.height)) fates[i] = outside(u, v);
-    else open.push(i);
+    else all[count++] = i;
   }
-  if (open.length === 0) return fates;
+  if (count === 0) return fates;
+  let open = all.subarray(0, count);
   if (plan.within) {
     const inside = await validAt(masked(plan, plan.within), places, open);
     open.forEach((i, k) => {
@@ -108,7 +156,7 @@ async function fatesOf(
   }
   const covered = await coveredBy(above, grid, places, open);
   const seen = await validAt(shown, places, open);
-  for (const [k, i] of open.entries()) fates[i] = covered?.[k] ? COVERED : seen[k] ? KEPT : LOST;
+  open.forEach((i, k) => (fates[i] = covered?.[k] ? COVERED : seen[k] ? KEPT : LOST));
   const lost = open.filter((i) => fates[i] === LOST);
   if (lost.length > 0) await settleEdges(source, grid, places, lost, fates);
   return fates;
@@ -121,15 +169,10 @@ const masked = ({ target: { info } }: ImagePlan, within: NonNullable<ImagePlan['
 });
 
 /** Which of some places of the target, by their numbers, have a value in pictures that lie above. */
-async function coveredBy(
-  above: readonly PlacedImage[],
-  grid: PixelGrid,
-  places: Float64Array,
-  open: readonly number[],
-): Promise<Uint8Array | null> {
+async function coveredBy(above: readonly Other[], grid: PixelGrid, places: Float64Array, open: Int32Array): Promise<Uint8Array | null> {
   if (above.length === 0) return null;
   const covered = new Uint8Array(open.length);
-  for (const other of above) {
+  for (const { picture: other, wins } of above) {
     const p = new Float64Array(2 * open.length);
     open.forEach((i, k) => p.set([places[2 * i]!, places[2 * i + 1]!], 2 * k));
     toGround(grid, p);
@@ -141,14 +184,14 @@ async function coveredBy(
       open.map((_, k) => k),
     );
     valid.forEach((v, k) => {
-      if (v) covered[k] = 1;
+      if (v && (!wins || wins(places[2 * open[k]!]!, places[2 * open[k]! + 1]!))) covered[k] = 1;
     });
   }
   return covered;
 }
 
 /** Whether a picture has a value at positions in it: one for each of them that has. */
-async function validAt(image: ImageReader, places: Float64Array, which: readonly number[]): Promise<Uint8Array> {
+async function validAt(image: ImageReader, places: Float64Array, which: Int32Array): Promise<Uint8Array> {
   const { width, height } = image.info;
   const out = new Uint8Array(which.length);
   let [x0, y0, x1, y1] = [Infinity, Infinity, -1, -1];
@@ -183,13 +226,7 @@ async function validAt(image: ImageReader, places: Float64Array, which: readonly
  * A pixel of the target whose centre lies beyond the source, or so near to its edge that an approximated position may lie there, has no value
  * for good reason.
  */
-async function settleEdges(
-  source: PlacedImage,
-  grid: PixelGrid,
-  places: Float64Array,
-  lost: readonly number[],
-  fates: Uint8Array,
-): Promise<void> {
+async function settleEdges(source: PlacedImage, grid: PixelGrid, places: Float64Array, lost: Int32Array, fates: Uint8Array): Promise<void> {
   const p = new Float64Array(2 * lost.length);
   lost.forEach((i, k) => p.set([Math.floor(places[2 * i]!) + 0.5, Math.floor(places[2 * i + 1]!) + 0.5], 2 * k));
   toGround(grid, p);

@@ -10,6 +10,7 @@ import { type Outlined, extentInTarget, targetGrid } from '../../raster/target-g
 import { extentOfGrid, inverseMap, isNorthUp, type PixelGrid, pixelSize, through } from '../../raster/pixel-grid';
 import { maskOver } from '../../raster/mask';
 import type { Resampling } from '../../raster/resample';
+import type { Seams } from '../../raster/seams';
 import { type ImageReader, pixelsToSource, type WarpSource } from '../../raster/warp';
 import { asLike, type Like, sameNodata } from './like';
 import { type Split, splitFormat, splitTiles } from './split';
@@ -35,6 +36,12 @@ export interface ImageWish {
   resampling: Resampling;
   /** How it is split into files; one file when absent. */
   split?: Split | undefined;
+  /** Which picture gives a pixel that several have; the upper one when absent. */
+  first?: Seams['first'] | undefined;
+  /** Pictures whose files do not say when they were made, where the newest is to give a pixel. */
+  undated?: number | undefined;
+  /** In units of the target: how far pictures pass into each other; not at all when absent. */
+  feather?: number | undefined;
 }
 
 /** A picture worked out: where its pixels lie, what they are, and what becomes of those of its sources. */
@@ -53,6 +60,8 @@ export interface ImagePlan {
   bounded: boolean;
   /** Which pixels of a window lie within the area; null where all do. */
   within: ((window: PixelWindow) => Uint8Array) | null;
+  /** How the pictures meet; null where the upper one simply covers the lower. */
+  seams: Seams | null;
   /** Whether all pixels are those of the sources, and none is worked out from several. */
   samePixels: boolean;
   findings: Finding[];
@@ -134,7 +143,15 @@ export function planImage(
     tell('palette-nearest', 'caution', 'Values that are indexes into a palette have nothing between them: the nearest pixel is taken.');
     resampling = 'nearest';
   }
-  const samePixels = place.same && pictures.every((p) => onCentres(p.grid, grid));
+  if (wish.undated)
+    tell(
+      'image-undated',
+      'caution',
+      'Files that do not say when their pictures were made lie below those that do, in their own order.',
+      wish.undated,
+    );
+  const seams = seamsOf(pictures, grid, wish, like, tell);
+  const samePixels = place.same && (seams?.feather ?? 0) === 0 && pictures.every((p) => onCentres(p.grid, grid));
   if (carries.packed !== null)
     tell(
       'values-packed',
@@ -164,10 +181,46 @@ export function planImage(
     sources: pictures.map((p) => ({ ...p, image: asLike(p.image, like) })),
     bounded: wish.bounds !== undefined,
     within: wish.rings ? maskOver(grid, wish.rings) : null,
+    seams,
     samePixels,
     findings: findings.list(),
     blocked,
   };
+}
+
+/** Pixels over which pictures may pass into each other: as many are worked out around each piece. */
+const WIDEST_SEAM = 500;
+
+/** How the pictures meet; null where the upper one simply covers the lower. */
+function seamsOf(
+  pictures: readonly PlacedImage[],
+  grid: PixelGrid,
+  { first = 'order', feather = 0 }: ImageWish,
+  like: Like,
+  tell: (code: string, severity: Finding['severity'], message: string) => void,
+): Seams | null {
+  if (pictures.length < 2) return null;
+  let wide = feather / Math.min(...pixelSize(grid));
+  if (wide > WIDEST_SEAM) {
+    tell('seam-narrowed', 'caution', `Seams are ${WIDEST_SEAM} pixels wide: wider ones cannot be had here.`);
+    wide = WIDEST_SEAM;
+  }
+  if (wide > 0 && like.palette) {
+    tell('seam-hard', 'caution', 'Values that are indexes into a palette have nothing between them: pictures meet at a hard edge.');
+    wide = 0;
+  }
+  if (wide === 0 && first === 'order') return null;
+  const back = inverseMap(grid.map);
+  const centres = new Float64Array(2 * pictures.length);
+  for (const [k, p] of pictures.entries()) {
+    const at = Float64Array.of(p.grid.width / 2, p.grid.height / 2);
+    through(p.grid.map, at);
+    p.toTarget(at);
+    through(back, at);
+    centres.set(at, 2 * k);
+  }
+  if (wide > 0) tell('seam-blended', 'info', `Where pictures meet their values pass into each other over ${Math.round(wide)} pixels.`);
+  return { first, feather: wide, centres };
 }
 
 /** Pixels of a picture, and bytes of a row of its tiles, that are written: beyond that the pixel size is a slip. */

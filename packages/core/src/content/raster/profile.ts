@@ -35,6 +35,8 @@ export interface ImageMember {
   format: string;
   bytes: number;
   version: string;
+  /** When it was made, as its file says it. */
+  date?: string | undefined;
   info: StoredInfo;
   /** Where its pixels lie in its own numbers; null where it does not say. */
   map: GridMap | null;

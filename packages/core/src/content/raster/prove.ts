@@ -4,15 +4,16 @@ import type { FolderSource, Watch } from '../../io/bytes';
 import type { OpenImage } from '../../formats/image-face';
 import { Findings } from '../../model/finding';
 import { Cancelled, messageOf } from '../../model/problem';
-import { type PixelWindow, type Raster, SAMPLE_KINDS, type Samples } from '../../model/raster';
-import { exactPositions } from '../../raster/approximate';
+import type { PixelWindow, Raster } from '../../model/raster';
 import { corners, pixelSize, through } from '../../raster/pixel-grid';
 import { shiftBetween } from '../../raster/registration';
+import { apart } from './compare-piece';
+import { exactWindow, piecesOf } from './expected';
 import type { Like } from './like';
+import { ahead, type PieceWork } from './piece-work';
 import { pixelAccount } from './pixel-account';
 import type { ImagePlan } from './plan';
 import type { ImageDifference, ImageProof, RegistrationPlace } from './proof';
-import { expectedWindow, PIECE, piecesOf } from './write';
 
 /** Places along the longer side at which registration is measured, and pixels of such a place. */
 const PLACES = 6,
@@ -33,8 +34,15 @@ const OFF_SHARE = 0.25;
  * pixel with what it should be; pixels at chosen places with what they are without any approximation; the registration there; and what
  * became of every pixel of every source.
  * @param metresPerUnit of the target
+ * @param begin makes what works on pieces of it
  */
-export async function proveImage(plan: ImagePlan, folder: FolderSource, metresPerUnit: number, watch: Watch): Promise<ImageProof> {
+export async function proveImage(
+  plan: ImagePlan,
+  folder: FolderSource,
+  metresPerUnit: number,
+  begin: (shown: OpenImage) => Promise<PieceWork>,
+  watch: Watch,
+): Promise<ImageProof> {
   const { target } = plan;
   const findings = new Findings();
   const differences: ImageDifference[] = [];
@@ -53,6 +61,7 @@ export async function proveImage(plan: ImagePlan, folder: FolderSource, metresPe
     account: [],
   });
   let shown: OpenImage;
+  let work: PieceWork | null = null;
   try {
     shown = await plan.format.images.write!.readBack(folder, target, findings);
   } catch (error) {
@@ -78,7 +87,8 @@ export async function proveImage(plan: ImagePlan, folder: FolderSource, metresPe
     if (!states(shown.where.crs, target.crs))
       differs('crs', `The file states ${shown.where.crs?.name ?? 'no system'} where it should state ${target.crs.name}.`);
     if (differences.some((d) => d.code === 'samples')) return { ...failed(''), status: 'differs', differences };
-    const { values, off: cells } = await compareAll(plan, shown, lossy, watch);
+    work = await begin(shown);
+    const { values, off: cells } = await compareAll(plan, work, watch);
     if (!lossy && values.different > 0)
       differs('values', `${values.different} pixels read back with other values than they should have.`, values.different);
     const worst = cells.reduce((most, off) => Math.max(most, off), 0);
@@ -94,7 +104,7 @@ export async function proveImage(plan: ImagePlan, folder: FolderSource, metresPe
     const registration = summed(places);
     if ((registration.rms_px ?? 0) > MOST_RMS_PX || (registration.largest_px ?? 0) > MOST_PX)
       differs('registration', `It lies up to ${registration.largest_px!.toPrecision(2)} pixels off its sources.`);
-    const account = await pixelAccount(plan, lossy || !statesNothing(plan.like) ? whole(shown) : shown, watch);
+    const account = await pixelAccount(plan, work, watch);
     const missing = account.reduce((n, row) => n + row.missing, 0);
     if (missing > 0) differs('pixels', `${missing} pixels that should have a value have none.`, missing);
     return {
@@ -113,6 +123,7 @@ export async function proveImage(plan: ImagePlan, folder: FolderSource, metresPe
     if (error instanceof Cancelled) throw error;
     return failed(`What was written could not be read back: ${messageOf(error)}`);
   } finally {
+    await work?.close();
     await shown.close();
   }
 }
@@ -124,12 +135,6 @@ const states = (stated: Crs | null, wanted: Crs): boolean =>
 
 const said = ({ bands, sampleType, alpha }: Pick<Like, 'bands' | 'sampleType' | 'alpha'>): string =>
   `${bands} ${bands === 1 ? 'band' : 'bands'} of ${sampleType}${alpha ? ' with alpha' : ''}`;
-
-/** Whether a pixel can say that there is nothing. */
-const statesNothing = ({ nodata, alpha, sampleType }: Like): boolean => nodata !== null || alpha || SAMPLE_KINDS[sampleType].real;
-
-/** A picture that cannot say that there is nothing has a value everywhere. */
-const whole = (image: OpenImage): OpenImage => ({ ...image, read: async (window) => ({ ...(await image.read(window)), valid: null }) });
 
 /** Pixels by which the corners that a file states lie off where they should; null where it states none. */
 function cornersOff({ where, info }: OpenImage, { target }: ImagePlan): number | null {
@@ -154,35 +159,20 @@ function cornersOf({ target, sources }: ImagePlan): ImageProof['corners'] {
 
 /** All pixels, worked out once more. @returns how far each cell is off as well, where values are packed with loss */
 async function compareAll(
-  plan: ImagePlan,
-  shown: OpenImage,
-  lossy: boolean,
+  { target: { info } }: ImagePlan,
+  work: PieceWork,
   watch: Watch,
 ): Promise<{ values: Omit<ImageProof['values'], 'exact'>; off: number[] }> {
-  const { info } = plan.target;
   let different = 0,
     sum = 0;
   const off: number[] = [];
-  for (let y = 0; y < info.height; y += PIECE)
-    for (const piece of piecesOf(info.width, y, Math.min(PIECE, info.height - y))) {
-      watch.check();
-      const { raster: expected } = await expectedWindow(plan, piece);
-      const got = await shown.read(piece);
-      const cells = lossy ? new Cells(piece.width, piece.height, info.bands) : null;
-      const n = piece.width * piece.height;
-      for (let i = 0; i < n; i++) {
-        // nothing to be seen is nothing, whatever its colour
-        if (plan.like.alpha && expected.data[(i + 1) * info.bands - 1] === 0 && got.data[(i + 1) * info.bands - 1] === 0) continue;
-        let off = 0;
-        for (let b = 0; b < info.bands; b++) off += apart(expected.data[i * info.bands + b]!, got.data[i * info.bands + b]!);
-        cells?.at(i).add(expected.data, got.data, i * info.bands);
-        const empty = (r: Raster): boolean => r.valid !== null && !r.valid[i];
-        if (off > 0 || (!lossy && statesNothing(plan.like) && empty(expected) !== empty(got))) different++;
-        sum += off / info.bands;
-      }
-      if (cells) off.push(...cells.list());
-      watch.progress(y * info.width + piece.x, info.width * info.height);
-    }
+  for await (const [piece, own] of ahead(piecesOf(info.width, info.height), work.atOnce, (window) => work.compared(window))) {
+    watch.check();
+    different += own.different;
+    sum += own.sum;
+    off.push(...own.off);
+    watch.progress(piece.y * info.width + piece.x, info.width * info.height);
+  }
   const compared = info.width * info.height;
   return { values: { compared, different, meanDifference: sum / compared }, off };
 }
@@ -195,67 +185,6 @@ function allowedOf(packed: number, cells: readonly number[]): number {
   const middle = [...cells].sort((a, b) => a - b)[cells.length >> 1] ?? 0;
   return Math.max(packed, Math.min(3 * packed, 2.5 * middle));
 }
-
-/** The share of each band in how light a pixel is. Source: Recommendation ITU-T T.871, section 7. */
-const LIGHT = [0.299, 0.587, 0.114];
-
-/**
- * How far the pixels of a cell are from what they should be, in the way that packing with loss keeps them: how light each is, and the colour
- * of all of them together; colours of single pixels are kept coarsely.
- */
-class Light {
-  private light = 0;
-  private pixels = 0;
-  private readonly colour: Float64Array;
-
-  constructor(private readonly bands: number) {
-    this.colour = new Float64Array(bands);
-  }
-
-  add(expected: Samples, got: Samples, at: number): void {
-    let apart = 0;
-    for (let b = 0; b < this.bands; b++) {
-      const d = got[at + b]! - expected[at + b]!;
-      apart += (this.bands === LIGHT.length ? LIGHT[b]! : 1 / this.bands) * d;
-      this.colour[b] = this.colour[b]! + d;
-    }
-    this.light += Math.abs(apart);
-    this.pixels++;
-  }
-
-  /** Values of a sample: the larger of the two. */
-  difference(): number {
-    return Math.max(this.light, ...this.colour.map(Math.abs)) / this.pixels;
-  }
-}
-
-/** Pixels along a side of what is looked at by itself where values are packed with loss: a block that is wrong is not to vanish among others. */
-const CELL = 64;
-
-class Cells {
-  private readonly across: number;
-  private readonly cells: Light[];
-
-  constructor(
-    private readonly width: number,
-    height: number,
-    bands: number,
-  ) {
-    this.across = Math.ceil(width / CELL);
-    this.cells = Array.from({ length: this.across * Math.ceil(height / CELL) }, () => new Light(bands));
-  }
-
-  at(i: number): Light {
-    return this.cells[Math.floor(Math.floor(i / this.width) / CELL) * this.across + Math.floor((i % this.width) / CELL)]!;
-  }
-
-  list(): number[] {
-    return this.cells.map((cell) => cell.difference());
-  }
-}
-
-/** Difference of two values; what is not a number equals itself. */
-const apart = (a: number, b: number): number => (a === b || (Number.isNaN(a) && Number.isNaN(b)) ? 0 : Math.abs(a - b) || Infinity);
 
 /** Windows spread over the picture, in each of which pixels are worked out exactly and the registration is measured. */
 async function comparePlaces(
@@ -274,10 +203,10 @@ async function comparePlaces(
     for (let k = 0; k < nx; k++) {
       watch.check();
       const window = placeAt((k + 0.5) / nx, (j + 0.5) / ny, info);
-      const { raster: expected } = await expectedWindow(plan, window, exactPositions);
+      const { raster: expected, apart: seam } = await exactWindow(plan, window);
       const got = await shown.read(window);
       if (!lossy) {
-        const { compared, beyond } = beyondIn(expected, got, plan);
+        const { compared, beyond } = beyondIn(expected, got, plan, seam);
         exact.compared += compared;
         exact.beyond += beyond;
       }
@@ -299,8 +228,16 @@ function placeAt(s: number, t: number, { width, height }: { width: number; heigh
   return { x: start(s, width, w), y: start(t, height, h), width: w, height: h };
 }
 
-/** Pixels that are further off than what lies within a pixel of them explains. Where the nearest pixel is taken, it must be one of these. */
-function beyondIn(expected: Raster, got: Raster, { like, resampling }: ImagePlan): { compared: number; beyond: number } {
+/**
+ * Pixels that are further off than what lies within a pixel of them explains. Where the nearest pixel is taken, it must be one of these.
+ * @param seam how far a sample may be off where pictures pass into each other
+ */
+function beyondIn(
+  expected: Raster,
+  got: Raster,
+  { like, resampling }: ImagePlan,
+  seam: ((at: number) => number) | null,
+): { compared: number; beyond: number } {
   const { width, height, bands, data, valid } = expected;
   const nearest = resampling === 'nearest' || resampling === 'mode';
   const rounding = like.sampleType.startsWith('float') ? 0 : 1;
@@ -319,7 +256,7 @@ function beyondIn(expected: Raster, got: Raster, { like, resampling }: ImagePlan
           high = Math.max(...values);
         const own = data[i * bands + b]!;
         const allowed = nearest ? high - low : OFF_SHARE * (high - low) + rounding + 1e-6 * Math.abs(own || 0);
-        if (!(apart(value, own) <= allowed)) {
+        if (!(apart(value, own) <= allowed + (seam?.(i * bands + b) ?? 0))) {
           beyond++;
           break;
         }

@@ -4,7 +4,8 @@ import { Findings } from '../../model/finding';
 import { emptyRaster, type PixelWindow, type Raster } from '../../model/raster';
 import { put } from '../../raster/warp';
 import type { ImagePlan } from './plan';
-import { appendAll, expectedWindow } from './write';
+import { expectedWindow } from './expected';
+import { appendAll } from './write';
 
 /** Pixels along a side of a piece by which the size of a file is estimated; tiles of a TIFF are as large. */
 const SIDE = 512;

@@ -4,19 +4,14 @@ import { imageEngine } from '../../io/image-engine';
 import { Problem } from '../../model/problem';
 import { type PixelWindow, type Raster, SAMPLE_KINDS, type Samples } from '../../model/raster';
 import { isNone } from '../../raster/none';
+import { keptBlocks } from './kept-blocks';
 import type { Layout } from './layout';
 
 /** Each byte with its bits in the other order. */
 const MIRRORED = Uint8Array.from({ length: 256 }, (_, b) => parseInt(b.toString(2).padStart(8, '0').split('').reverse().join(''), 2));
 
-/** Bytes of unpacked blocks that are kept at hand. */
-const KEPT = 96 << 20;
-
 /** Reads the pixels of a TIFF's directory by windows; blocks that were unpacked are kept for a while. */
 export class Blocks {
-  private readonly kept = new Map<number, Promise<Samples>>();
-  private bytes = 0;
-
   constructor(
     private readonly source: ByteSource,
     private readonly layout: Layout,
@@ -88,21 +83,12 @@ export class Blocks {
 
   private block(c: number, r: number, plane: number): Promise<Samples> {
     const index = this.index(c, r, plane);
-    let block = this.kept.get(index);
-    if (block) {
-      this.kept.delete(index);
-      this.kept.set(index, block);
-      return block;
-    }
-    block = this.unpacked(index, r);
-    this.kept.set(index, block);
-    this.bytes += this.size();
-    for (const oldest of this.kept.keys()) {
-      if (this.bytes <= KEPT || this.kept.size === 1) break;
-      this.kept.delete(oldest);
-      this.bytes -= this.size();
-    }
-    return block;
+    return keptBlocks.get(this, index, this.size(), () => this.unpacked(index, r));
+  }
+
+  /** Lets go of what is kept at hand. */
+  close(): void {
+    keptBlocks.drop(this);
   }
 
   private size(): number {

@@ -8,6 +8,7 @@ import type { GridMap } from '../../raster/pixel-grid';
 import { extensionOf } from '../extension';
 import type { Georeference, OpenImage } from '../image-face';
 import { tellDamage } from '../picture/damage';
+import { dateOf } from '../picture/date-made';
 import { worldFileBeside } from '../picture/world-file';
 import { prjBeside } from '../prj';
 import { Blocks } from './blocks';
@@ -52,18 +53,28 @@ export async function openTiff(source: ByteSource, findings: Findings): Promise<
       count: 1,
     });
   const masked = others.find((d) => (subfile(d) & MASK) !== 0 && (subfile(d) & REDUCED) === 0);
-  const mask = masked ? await maskOf(source, masked, own.layout, file.littleEndian) : null;
+  const mask = masked
+    ? await maskOf(source, masked, own.layout, file.littleEndian).catch(async (error: unknown) => {
+        await own.close();
+        throw error;
+      })
+    : null;
   const { layout } = own;
+  const date = dateOf(first);
   return {
     info: { ...layout.info, masked: mask !== null },
     where: where.grid ? { ...where, grid: { ...where.grid, width: layout.info.width, height: layout.info.height } } : where,
     version: versionOf(first, file.big, layout),
     unpacked: needsEngine(first),
+    ...(date === null ? {} : { date }),
     read: async (window) => {
       const raster = await own.blocks.read(window);
-      return mask ? { ...raster, valid: await both(raster, mask, window) } : raster;
+      return mask ? { ...raster, valid: await both(raster, mask.blocks, window) } : raster;
     },
-    close: own.close,
+    close: async () => {
+      await own.close();
+      await mask?.close();
+    },
   };
 }
 
@@ -76,7 +87,8 @@ interface Pixels {
 async function pixelsOf(source: ByteSource, directory: Directory, littleEndian: boolean, findings: Findings): Promise<Pixels> {
   if (!needsEngine(directory)) {
     const layout = layoutOf(directory, source);
-    return { layout, blocks: new Blocks(source, layout, littleEndian), close: async () => {} };
+    const blocks = new Blocks(source, layout, littleEndian);
+    return { layout, blocks, close: async () => blocks.close() };
   }
   const unpacked = await imageEngine().unpacked(source);
   tellDamage(unpacked.damage, findings);
@@ -92,16 +104,24 @@ async function pixelsOf(source: ByteSource, directory: Directory, littleEndian: 
           file: source.name,
         },
       );
-    return { layout, blocks: new Blocks(unpacked.source, layout, inside.littleEndian), close: unpacked.remove };
+    const blocks = new Blocks(unpacked.source, layout, inside.littleEndian);
+    return {
+      layout,
+      blocks,
+      close: async () => {
+        blocks.close();
+        await unpacked.remove();
+      },
+    };
   } catch (error) {
     await unpacked.remove();
     throw error;
   }
 }
 
-async function maskOf(source: ByteSource, directory: Directory, { info }: Layout, littleEndian: boolean): Promise<Blocks | null> {
+async function maskOf(source: ByteSource, directory: Directory, { info }: Layout, littleEndian: boolean): Promise<Pixels | null> {
   const same = directory.number(TAG.width) === info.width && directory.number(TAG.height) === info.height;
-  return same ? (await pixelsOf(source, directory, littleEndian, new Findings())).blocks : null;
+  return same ? pixelsOf(source, directory, littleEndian, new Findings()) : null;
 }
 
 async function both(raster: Raster, mask: Blocks, window: PixelWindow): Promise<Uint8Array> {

@@ -17,6 +17,7 @@ export const TAG = {
   stripByteCounts: 279,
   planar: 284,
   software: 305,
+  dateTime: 306,
   predictor: 317,
   colorMap: 320,
   tileWidth: 322,

@@ -8,6 +8,7 @@ import { extensionOf } from '../extension';
 import type { Georeference, OpenImage } from '../image-face';
 import { prjBeside } from '../prj';
 import { tellDamage } from './damage';
+import { dateInJpeg } from './date-made';
 import { worldFileBeside } from './world-file';
 
 /**
@@ -31,6 +32,7 @@ export async function placeBeside(source: ByteSource, findings: Findings): Promi
  */
 export async function openUnpacked(source: ByteSource, findings: Findings, placed: () => Promise<Georeference>): Promise<OpenImage> {
   const where = await placed();
+  const date = await dateInJpeg(source);
   const unpacked = await imageEngine().unpacked(source);
   tellDamage(unpacked.damage, findings);
   try {
@@ -43,8 +45,12 @@ export async function openUnpacked(source: ByteSource, findings: Findings, place
       where: { ...where, grid: where.grid && { map: where.grid.map, width: info.width, height: info.height } },
       version: `${info.bands} ${info.bands === 1 ? 'band' : 'bands'} of ${info.sampleType}`,
       unpacked: true,
+      ...(date === null ? {} : { date }),
       read: (window) => blocks.read(window),
-      close: unpacked.remove,
+      close: async () => {
+        blocks.close();
+        await unpacked.remove();
+      },
     };
   } catch (error) {
     await unpacked.remove();

@@ -1,0 +1,121 @@
+import type { ImageReader } from '../../raster/warp';
+import type { PixelWindow, Raster, Samples } from '../../model/raster';
+import { expectedWindow } from './expected';
+import { statesNothing } from './like';
+import type { ImagePlan } from './plan';
+
+/** What a comparison of a piece of a written picture with what it should be says. */
+export interface PieceComparison {
+  /** Pixels. */
+  different: number;
+  /** Of the differences, in values of a sample; the mean of its bands for each pixel. */
+  sum: number;
+  /** How far each cell is off, where values are packed with loss. */
+  off: number[];
+}
+
+/** Works a piece out once more and compares every pixel of it. @param lossy whether values are packed with loss */
+export async function comparePiece(plan: ImagePlan, shown: ImageReader, lossy: boolean, piece: PixelWindow): Promise<PieceComparison> {
+  const { bands } = plan.target.info;
+  const { alpha } = plan.like;
+  const emptyCounts = !lossy && statesNothing(plan.like);
+  const { raster: expected } = await expectedWindow(plan, piece);
+  const got = await shown.read(piece);
+  if (!lossy && sameBytes(expected.data, got.data) && (!emptyCounts || sameValid(expected, got))) return { different: 0, sum: 0, off: [] };
+  const cells = lossy ? new Cells(piece.width, piece.height, bands) : null;
+  const empty = (r: Raster, i: number): boolean => r.valid !== null && !r.valid[i];
+  let different = 0,
+    sum = 0;
+  const n = piece.width * piece.height;
+  for (let i = 0; i < n; i++) {
+    // nothing to be seen is nothing, whatever its colour
+    if (alpha && expected.data[(i + 1) * bands - 1] === 0 && got.data[(i + 1) * bands - 1] === 0) continue;
+    let off = 0;
+    for (let b = 0; b < bands; b++) off += apart(expected.data[i * bands + b]!, got.data[i * bands + b]!);
+    cells?.at(i).add(expected.data, got.data, i * bands);
+    if (off > 0 || (emptyCounts && empty(expected, i) !== empty(got, i))) different++;
+    sum += off / bands;
+  }
+  return { different, sum, off: cells?.list() ?? [] };
+}
+
+/** Whether two lists of samples are the same to the bit. */
+function sameBytes(a: Samples, b: Samples): boolean {
+  if (a.byteLength !== b.byteLength || a.BYTES_PER_ELEMENT !== b.BYTES_PER_ELEMENT) return false;
+  const [x, y] = [bytesOf(a), bytesOf(b)];
+  for (let k = 0; k < x.length; k++) if (x[k] !== y[k]) return false;
+  return true;
+}
+
+/** The bytes of samples, four at a time where they lie so. */
+const bytesOf = ({ buffer, byteOffset, byteLength }: Samples): Uint8Array | Uint32Array =>
+  byteOffset % 4 === 0 && byteLength % 4 === 0
+    ? new Uint32Array(buffer, byteOffset, byteLength / 4)
+    : new Uint8Array(buffer, byteOffset, byteLength);
+
+/** Whether two rasters have a value at the same pixels. */
+function sameValid({ valid: a }: Raster, { valid: b }: Raster): boolean {
+  if (a && b) return a.every((v, i) => v === b[i]);
+  return a === b || (a ?? b)!.every((v) => v === 1);
+}
+
+/** The share of each band in how light a pixel is. Source: Recommendation ITU-T T.871, section 7. */
+const LIGHT = [0.299, 0.587, 0.114];
+
+/**
+ * How far the pixels of a cell are from what they should be, in the way that packing with loss keeps them: how light each is, and the colour
+ * of all of them together; colours of single pixels are kept coarsely.
+ */
+class Light {
+  private light = 0;
+  private pixels = 0;
+  private readonly colour: Float64Array;
+
+  constructor(private readonly bands: number) {
+    this.colour = new Float64Array(bands);
+  }
+
+  add(expected: Samples, got: Samples, at: number): void {
+    let apart = 0;
+    for (let b = 0; b < this.bands; b++) {
+      const d = got[at + b]! - expected[at + b]!;
+      apart += (this.bands === LIGHT.length ? LIGHT[b]! : 1 / this.bands) * d;
+      this.colour[b] = this.colour[b]! + d;
+    }
+    this.light += Math.abs(apart);
+    this.pixels++;
+  }
+
+  /** Values of a sample: the larger of the two. */
+  difference(): number {
+    return Math.max(this.light, ...this.colour.map(Math.abs)) / this.pixels;
+  }
+}
+
+/** Pixels along a side of what is looked at by itself where values are packed with loss: a block that is wrong is not to vanish among others. */
+const CELL = 64;
+
+class Cells {
+  private readonly across: number;
+  private readonly cells: Light[];
+
+  constructor(
+    private readonly width: number,
+    height: number,
+    bands: number,
+  ) {
+    this.across = Math.ceil(width / CELL);
+    this.cells = Array.from({ length: this.across * Math.ceil(height / CELL) }, () => new Light(bands));
+  }
+
+  at(i: number): Light {
+    return this.cells[Math.floor(Math.floor(i / this.width) / CELL) * this.across + Math.floor((i % this.width) / CELL)]!;
+  }
+
+  list(): number[] {
+    return this.cells.map((cell) => cell.difference());
+  }
+}
+
+/** Difference of two values; what is not a number equals itself. */
+export const apart = (a: number, b: number): number => (a === b || (Number.isNaN(a) && Number.isNaN(b)) ? 0 : Math.abs(a - b) || Infinity);
