@@ -226,6 +226,16 @@ describe('a picture in tiles', () => {
     expect((await withFault(format, fault, () => proofOf(format, {}, NZTM, '3x2'), 4)).status).not.toBe('match');
   });
 
+  it('is not taken for a match when one of them is wrong only where another lies over it', async () => {
+    const edge: Fault = {
+      rows: changed(
+        (c, r) => c === 2 && r === 40,
+        (v) => (v > 100 ? v - 1 : v + 1),
+      ),
+    };
+    expect((await withFault(format, edge, () => proofOf(format, {}, NZTM, '3x2'), 1)).status).not.toBe('match');
+  });
+
   it('is not taken for a match when one of them is missing', async () => {
     const drops: Fault = { image: (image) => ({ ...image, stem: `${image.stem}_elsewhere` }) };
     expect((await withFault(format, drops, () => proofOf(format, {}, NZTM, '3x2'), 2)).status).toBe('failed');

@@ -1,5 +1,6 @@
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { joinFields, type LayerProfile } from '@pontrel/core/content/features/profile';
 import { fileStem } from '@pontrel/core/content/features/plan';
 import { type ImageReport, runImageDeliverable } from '@pontrel/core/crossing/image-pipeline';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
@@ -54,7 +55,7 @@ export async function convertImages(
 ): Promise<Result> {
   for (const name of OF_RECORDS)
     if (options[name] !== undefined) throw new Usage(`--${name} is for records, and ${inputs[0]} is a picture: leave it out.`);
-  const { settings, outline, rest } = imageSettingsOf(options.option ?? []);
+  const { settings, outline, areas, rest } = imageSettingsOf(options.option ?? []);
   if (outline !== null && options.bounds !== undefined)
     throw new Usage('--bounds and --option outline both say what is wanted: leave one of them out.');
   const goal = await goalOf(output, { ...options, option: rest }, WRITTEN, { name: path.basename(inputs[0]!), is: 'a picture' });
@@ -123,11 +124,35 @@ export async function convertImages(
     );
   };
   if (outline === null) return run(recipe, []);
-  return gatherAll([outline], ([areas]) => run(cutTo(recipe, areas!, from), [areas!]));
+  return gatherAll([outline], ([own]) => run(areas ? tiledBy(recipe, own!, from, areas.field) : cutTo(recipe, own!, from), [own!]));
 }
 
-/** The recipe of an image that is cut to the areas of a file, in the first of its layers that has some. */
-function cutTo(recipe: Recipe, areas: GatheredSource, from: Crs | null): Recipe {
+/** The recipe of an image that is cut to the areas of a file. */
+const cutTo = (recipe: Recipe, areas: GatheredSource, from: Crs | null): Recipe =>
+  withAreas(recipe, areas, from, (deliverable, layer) => ({
+    ...deliverable,
+    area: { kind: 'layer', source: areas.name, layer: layer.name },
+  }));
+
+/** The recipe of an image that becomes a tile for each area of a file, named by a field where one is said. @throws Usage */
+const tiledBy = (recipe: Recipe, areas: GatheredSource, from: Crs | null, field: string | undefined): Recipe =>
+  withAreas(recipe, areas, from, (deliverable, layer) => {
+    const fields = joinFields(layer.groups).map((f) => f.name);
+    if (field !== undefined && !fields.includes(field))
+      throw new Usage(`--option names=${field}: ${layer.name} of ${areas.name} has no such field. It has ${fields.join(', ') || 'none'}.`);
+    return {
+      ...deliverable,
+      image: { ...deliverable.image!, split: { ...deliverable.image!.split, areas: { source: areas.name, layer: layer.name, field } } },
+    };
+  });
+
+/** The recipe with the areas of a file at hand, and its deliverable as it is with the first of their layers that has some. */
+function withAreas(
+  recipe: Recipe,
+  areas: GatheredSource,
+  from: Crs | null,
+  how: (deliverable: Deliverable, layer: LayerProfile) => Deliverable,
+): Recipe {
   const layer = areas.layers.find((l) => l.groups.some((g) => g.kind === 'polygon'));
   if (!layer)
     throw new Problem('outline-empty', `${areas.name} holds no areas to cut to. Give a file with the outline as an area.`, {
@@ -146,13 +171,7 @@ function cutTo(recipe: Recipe, areas: GatheredSource, from: Crs | null): Recipe 
       [areas.name]: { placement: { crs: definitionOf(crs), unit_m: areas.facts.unit?.metres ?? null }, layers: {} },
     },
     // an outline has no pixels of its own: the edges lie on those of the pictures
-    deliverables: [
-      {
-        ...deliverable,
-        image: { ...deliverable.image!, aligned: true },
-        area: { kind: 'layer', source: areas.name, layer: layer.name },
-      },
-    ],
+    deliverables: [how({ ...deliverable, image: { ...deliverable.image!, aligned: true } }, layer)],
   };
 }
 

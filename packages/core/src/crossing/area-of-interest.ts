@@ -10,15 +10,17 @@ import type { ReadBatches } from '../operations/operation';
 import type { AreaOfInterest, Recipe } from './recipe';
 
 /** Metres by which chords may stand off where an area is asked for what lies in it. */
-const CHORD_M = 0.05;
+export const CHORD_M = 0.05;
 
-function frameOf(recipe: Recipe): Crs {
+/** The frame of a recipe, north up. @throws Problem `frame-missing` */
+export function frameOf(recipe: Recipe): Crs {
   const frame = recipe.frame && crsOf(recipe.frame.crs);
   if (!frame) throw new Problem('frame-missing', 'An area of interest needs a reference frame. Choose it in Place.');
   return northUp(frame);
 }
 
-function transformTo(recipe: Recipe, source: Extended, frame: Crs): SourceTransform {
+/** The way of a source into the frame. @throws Problem `source-not-placed` */
+export function transformTo(recipe: Recipe, source: Extended, frame: Crs): SourceTransform {
   const placed = placementOf(recipe, source);
   if (!placed)
     throw new Problem('source-not-placed', `${source.name} has no place yet, so nothing can be told from what it covers. Place it first.`);

@@ -23,28 +23,32 @@ export function imageArea(recipe: Recipe, deliverable: Deliverable, region: Regi
   const { area, image } = deliverable;
   // a box in the very system of the target is taken as it is
   if (area?.kind === 'box' && recipe.frame?.crs === deliverable.crs) return { bounds: [...area.box], rings: undefined };
-  const frame = northUp(crsOf(recipe.frame!.crs)!);
   const [minx, miny, maxx, maxy] = region.box;
   const asRings = region.rings.length > 0 ? region.rings : [[minx, miny, maxx, miny, maxx, maxy, minx, maxy]];
-  const { transform } = routeTo({ crs: frame, parameters: { unit_m: null }, extent: region.box }, target);
+  const rings = ringsInTarget(recipe, asRings, target);
   const bounds = emptyBounds();
-  const rings = asRings.map((ring) => {
-    const corners = densified(ring);
-    transform.apply(corners, 0, corners.length / 2, 2);
-    const own: number[] = [];
-    for (let k = 0; k < corners.length; k += 2) {
-      if (Number.isNaN(corners[k]! + corners[k + 1]!)) continue;
-      own.push(corners[k]!, corners[k + 1]!);
-      grow(bounds, corners[k]!, corners[k + 1]!);
-    }
-    return own;
-  });
+  for (const ring of rings) for (let k = 0; k < ring.length; k += 2) grow(bounds, ring[k]!, ring[k + 1]!);
   if (isEmpty(bounds))
     throw new Problem(
       'area-no-image',
       `The area of ${deliverable.name} has no coordinates in ${target.name}. Choose another area or system.`,
     );
   return { bounds, rings: region.rings.length > 0 && image?.outside !== 'stays' ? rings : undefined };
+}
+
+/** Rings of the frame in a target, with so many corners that they keep their shape; corners that have no coordinates there are left out. */
+export function ringsInTarget(recipe: Recipe, rings: readonly (readonly number[])[], target: Crs): number[][] {
+  const frame = northUp(crsOf(recipe.frame!.crs)!);
+  const extent = emptyBounds();
+  for (const ring of rings) for (let k = 0; k < ring.length; k += 2) grow(extent, ring[k]!, ring[k + 1]!);
+  const { transform } = routeTo({ crs: frame, parameters: { unit_m: null }, extent }, target);
+  return rings.map((ring) => {
+    const corners = densified(ring);
+    transform.apply(corners, 0, corners.length / 2, 2);
+    const own: number[] = [];
+    for (let k = 0; k < corners.length; k += 2) if (!Number.isNaN(corners[k]! + corners[k + 1]!)) own.push(corners[k]!, corners[k + 1]!);
+    return own;
+  });
 }
 
 function densified(ring: readonly number[]): Float64Array {

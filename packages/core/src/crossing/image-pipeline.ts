@@ -6,6 +6,7 @@ import { type ImagePlan, planImage, type PlacedImage } from '../content/raster/p
 import { gridOf } from '../content/raster/profile';
 import { type ImageProof } from '../content/raster/proof';
 import { proveImage } from '../content/raster/prove';
+import type { Split } from '../content/raster/split';
 import { workHere } from '../content/raster/work-here';
 import { writeImage } from '../content/raster/write';
 import { type Crs, METRES_PER_DEGREE, metresPerUnit, northUp } from '../crs/crs';
@@ -24,7 +25,8 @@ import { extentInTarget } from '../raster/target-grid';
 import { lengthUnit } from '../symbology/sizes';
 import { regionOf } from './area-of-interest';
 import { chosenImages, type ImageName } from './chosen-images';
-import { imageArea } from './image-area';
+import { imageArea, ringsInTarget } from './image-area';
+import { type NamedArea, namedAreas } from './named-areas';
 import { splitOf } from './split-text';
 import type { CrossingSource, RunOptions } from './pipeline';
 import type { Deliverable, Recipe } from './recipe';
@@ -48,14 +50,21 @@ export interface ImageReport {
   findings: Finding[];
 }
 
+/** What of the frame a deliverable is asked for. */
+export interface WantedAreas {
+  /** Its area of interest; null where there is none. */
+  region: Region | null;
+  /** The areas that it is split by; null where it is not split by areas. */
+  pieces: NamedArea[] | null;
+}
+
 /** A plan as another thread can make it for itself. */
 export interface WorkOrder {
   recipe: Recipe;
   deliverable: Deliverable;
   /** From the top. */
   images: readonly ImageName[];
-  /** The area of interest in the frame. */
-  region: Region | null;
+  wanted: WantedAreas;
   /** Whether what was written is looked at as well. */
   proving: boolean;
 }
@@ -87,21 +96,21 @@ export async function runImageDeliverable(
 ): Promise<ImageReport> {
   const findings = new Findings();
   const { taken, left } = chosenImages(recipe, deliverable, images);
-  const begin = async (plan: ImagePlan, region: Region | null, shown: OpenImage | null): Promise<PieceWork> => {
+  const begin = async (plan: ImagePlan, wanted: WantedAreas, shown: OpenImage | null): Promise<PieceWork> => {
     const order: WorkOrder = {
       recipe,
       deliverable,
       images: taken.map(({ source, name }) => ({ source, name })),
-      region,
+      wanted,
       proving: shown !== null,
     };
     return (await threads?.(order, plan)) ?? workHere(plan, shown);
   };
-  const written = await withImagePlan(recipe, deliverable, taken, records, findings, async (plan, region) => {
+  const written = await withImagePlan(recipe, deliverable, taken, records, findings, async (plan, wanted) => {
     if (plan.blocked.length > 0)
       throw new Problem('deliverable-blocked', `${deliverable.name} cannot be written. ${plan.blocked.join(' ')}`);
     for (const finding of plan.findings) findings.add(finding);
-    const work = await begin(plan, region, null);
+    const work = await begin(plan, wanted, null);
     try {
       for (const finding of await writeImage(plan, folder, work, writing)) findings.add(finding);
     } finally {
@@ -110,8 +119,8 @@ export async function runImageDeliverable(
     return plan;
   });
   const { crs, stem, options } = written.target;
-  const proof = await withImagePlan(recipe, deliverable, taken, records, new Findings(), (plan, region) =>
-    proveImage(plan, folder, groundUnit(crs), (shown) => begin(plan, region, shown), proving),
+  const proof = await withImagePlan(recipe, deliverable, taken, records, new Findings(), (plan, wanted) =>
+    proveImage(plan, folder, groundUnit(crs), (shown) => begin(plan, wanted, shown), proving),
   );
   for (const image of left) proof.account.push(await leftOut(image));
   for (const finding of proof.findings) findings.add(finding);
@@ -141,12 +150,12 @@ export async function withImagePlan<T>(
   taken: readonly CrossingImage[],
   records: readonly CrossingSource[],
   findings: Findings,
-  use: (plan: ImagePlan, region: Region | null) => Promise<T>,
+  use: (plan: ImagePlan, wanted: WantedAreas) => Promise<T>,
 ): Promise<T> {
   const { opened, close } = await openAll(taken, findings);
   try {
-    const region = await imageRegion(recipe, deliverable, opened, records);
-    return await use(prepareImage(recipe, deliverable, opened, region), region);
+    const wanted = await wantedAreas(recipe, deliverable, opened, records);
+    return await use(prepareImage(recipe, deliverable, opened, wanted), wanted);
   } finally {
     await close();
   }
@@ -177,28 +186,31 @@ async function openAll(
  */
 export async function workOn(order: WorkOrder, images: readonly CrossingImage[], folder: FolderSource): Promise<PieceWork> {
   const { opened } = await openAll(images, new Findings());
-  const plan = prepareImage(order.recipe, order.deliverable, opened, order.region);
+  const plan = prepareImage(order.recipe, order.deliverable, opened, order.wanted);
   return workHere(plan, order.proving ? await plan.format.images.write!.readBack(folder, plan.target, new Findings()) : null);
 }
 
-/** The area of interest of a deliverable in the frame; null where there is none. */
-export async function imageRegion(
+/** What of the frame a deliverable is asked for. @throws Problem `area-missing`, and those of regions and areas */
+export async function wantedAreas(
   recipe: Recipe,
-  { area }: Deliverable,
+  { area, image }: Deliverable,
   images: readonly NamedImage[],
   records: readonly CrossingSource[],
-): Promise<Region | null> {
-  if (!area) return null;
-  const own = area.kind === 'source' ? images.filter((i) => i.source === area.source) : [];
-  if (area.kind === 'source' && own.length > 0) return coveredBy(recipe, own, area.plus_m);
-  return regionOf(recipe, area, (name) => {
+): Promise<WantedAreas> {
+  const find = (name: string): CrossingSource => {
     const found = records.find((s) => s.name === name);
     if (found) return found;
     throw new Problem(
       'area-missing',
       `The area of interest is that of ${name}, which is not in this crossing any more. Choose another one.`,
     );
-  });
+  };
+  const by = image?.split?.areas;
+  const pieces = by ? await namedAreas(recipe, by, find(by.source)) : null;
+  if (!area) return { region: null, pieces };
+  const own = area.kind === 'source' ? images.filter((i) => i.source === area.source) : [];
+  const region = area.kind === 'source' && own.length > 0 ? coveredBy(recipe, own, area.plus_m) : await regionOf(recipe, area, find);
+  return { region, pieces };
 }
 
 /** What pictures cover in the frame, and some more. */
@@ -217,10 +229,15 @@ function coveredBy(recipe: Recipe, images: readonly NamedImage[], plus_m: number
 /**
  * Plans a deliverable that is a picture.
  * @param images from the top; nothing of them is read but what is known of them as a whole
- * @param region its area of interest in the frame
+ * @param wanted what of the frame is asked for
  * @throws Problem `format-unknown`, `crs-unknown`, `image-unplaced`, `image-none`, and those of the way into the target
  */
-export function prepareImage(recipe: Recipe, deliverable: Deliverable, images: readonly NamedImage[], region: Region | null): ImagePlan {
+export function prepareImage(
+  recipe: Recipe,
+  deliverable: Deliverable,
+  images: readonly NamedImage[],
+  { region, pieces }: WantedAreas,
+): ImagePlan {
   const format = imageFormatById(deliverable.format);
   if (!format?.images.write)
     throw new Problem('format-unknown', `${deliverable.name}: "${deliverable.format}" is not a format in which pictures are written here.`);
@@ -241,7 +258,7 @@ export function prepareImage(recipe: Recipe, deliverable: Deliverable, images: r
       pixelSize: image.pixelSize,
       resampling: image.resampling,
       aligned: image.aligned,
-      split: image.split && splitOf(image.split, groundUnit(target)),
+      split: pieces ? splitByAreas(recipe, deliverable, pieces, target) : image.split && splitOf(image.split, groundUnit(target)),
       first: image.first === 'centre' ? 'centre' : 'order',
       feather: image.feather_m && image.feather_m / groundUnit(target),
       undated: undated.length,
@@ -254,6 +271,17 @@ export function prepareImage(recipe: Recipe, deliverable: Deliverable, images: r
       same: placed.every((p) => p.same),
     },
   );
+}
+
+/** A split by areas of the frame, which are carried into the target. */
+function splitByAreas(recipe: Recipe, { image }: Deliverable, pieces: readonly NamedArea[], target: Crs): Split {
+  return {
+    by: 'areas',
+    areas: pieces.map(({ name, rings }) => ({ name, rings: ringsInTarget(recipe, rings, target) })),
+    cut: image?.outside !== 'stays',
+    overlap: image?.split?.overlap ?? 0,
+    names: 'number',
+  };
 }
 
 /** The newest first; those that say no date lie below, as they come. */

@@ -33,8 +33,10 @@ export const ImageSettings = z.object({
   /** How it is split into files. */
   split: z
     .object({
-      /** Rows by columns ("2x3"), or the size of a tile in pixels ("1000 px") or on the ground ("500 m"). */
-      into: z.string().max(40),
+      /** Rows by columns ("2x3"), or the size of a tile in pixels ("1000 px") or on the ground ("500 m"); absent where areas say it. */
+      into: z.string().max(40).optional(),
+      /** A tile for each area of a layer, named by a field or numbered. */
+      areas: z.object({ source: z.string(), layer: z.string(), field: z.string().optional() }).optional(),
       /** Pixels by which each tile reaches over into the next ones. */
       overlap: z.number().int().min(0).max(4096).optional(),
       names: z.enum(['number', 'row-column']).optional(),
@@ -70,6 +72,12 @@ export const Deliverable = z.object({
   options: z.record(z.string(), z.union([z.string().max(2000), z.number()])).optional(),
 });
 export type Deliverable = z.infer<typeof Deliverable>;
+
+/** The sources that areas of a deliverable are taken from. */
+export const sourcesOfAreas = ({ area, image }: Deliverable): string[] => [
+  ...(area ? [sourceOfArea(area)].filter((s) => s !== null) : []),
+  ...(image?.split?.areas ? [image.split.areas.source] : []),
+];
 
 /** The rules of a crossing: one document, which can be run again on other files. Sources are known by file name. */
 export const Recipe = z.object({

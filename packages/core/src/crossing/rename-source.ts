@@ -1,4 +1,4 @@
-import { type Recipe, sourceOfArea } from './recipe';
+import { type ImageSettings, type Recipe, sourceOfArea } from './recipe';
 
 /** A recipe in which the source `before` is called `after`: its own rules, and all that other rules say of it. */
 export function renameSource(recipe: Recipe, before: string, after: string): Recipe {
@@ -23,7 +23,19 @@ export function renameSource(recipe: Recipe, before: string, after: string): Rec
       ...d,
       ...(d.into === undefined ? {} : { into: named(d.into) }),
       ...(d.area && sourceOfArea(d.area) === before ? { area: { ...d.area, source: after } as typeof d.area } : {}),
+      ...(d.image ? { image: renamedIn(d.image, named) } : {}),
     })),
+    ...(recipe.images ? { images: recipe.images.map(named) } : {}),
+  };
+}
+
+/** What is said of images, under the names that sources have now. */
+function renamedIn(image: ImageSettings, named: (name: string) => string): ImageSettings {
+  const { sources, split } = image;
+  return {
+    ...image,
+    ...(sources ? { sources: sources.map(named) } : {}),
+    ...(split?.areas ? { split: { ...split, areas: { ...split.areas, source: named(split.areas.source) } } } : {}),
   };
 }
 

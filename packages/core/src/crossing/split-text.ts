@@ -5,7 +5,7 @@ import type { ImageSettings } from './recipe';
 const SAID = 'Say it as rows by columns (2x3), or as the size of a tile: 1000 px, 1000x800 px, 500 m.';
 
 /** Reads how a picture is to be split. @param unit_m metres on the ground in a unit of the target @throws Problem `split-text` */
-export function splitOf({ into, overlap = 0, names = 'number' }: NonNullable<ImageSettings['split']>, unit_m: number): Split {
+export function splitOf({ into = '', overlap = 0, names = 'number' }: NonNullable<ImageSettings['split']>, unit_m: number): Split {
   const match = /^\s*(\d+(?:\.\d+)?)\s*(?:[x×]\s*(\d+(?:\.\d+)?))?\s*(px|m|km)?\s*$/i.exec(into);
   const [, first, second, unit] = match ?? [];
   const [a, b] = [Number(first), Number(second ?? first)];

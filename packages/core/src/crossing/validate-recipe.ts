@@ -8,7 +8,7 @@ import { isUnitSettled } from '../placement/unit-question';
 import type { Finding } from '../model/finding';
 import { joinFields, type LayerProfile } from '../content/features/profile';
 import { parseTemplate } from '../filter/template';
-import { type Recipe, sourceOfArea } from './recipe';
+import { type Recipe, sourcesOfAreas } from './recipe';
 
 /** A source as far as rules may not fit it. */
 export interface ValidatedSource {
@@ -64,8 +64,8 @@ export function recipeFaults(recipe: Recipe, sources: readonly ValidatedSource[]
   }
   for (const d of recipe.deliverables) {
     if (d.into !== undefined && !byName.has(d.into)) add('recipe-into', `It is added to ${d.into}, which is not here.`, d.name, {});
-    const from = d.area && sourceOfArea(d.area);
-    if (from && !byName.has(from)) add('recipe-area', `Its area of interest is that of ${from}, which is not here.`, d.name, {});
+    for (const from of sourcesOfAreas(d))
+      if (!byName.has(from)) add('recipe-area', `Its area of interest is that of ${from}, which is not here.`, d.name, {});
   }
   // what the recipe does not speak of crosses as it is, which somebody should know
   for (const { name, layers, stated } of sources) {

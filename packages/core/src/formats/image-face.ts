@@ -1,7 +1,7 @@
 import type { Crs } from '../crs/crs';
 import type { ByteSource, FolderSink, FolderSource } from '../io/bytes';
 import type { Findings } from '../model/finding';
-import type { ImageInfo, Raster, SampleType } from '../model/raster';
+import type { ImageInfo, PixelWindow, Raster, SampleType } from '../model/raster';
 import type { ControlPair } from '../placement/fit';
 import type { PixelGrid } from '../raster/pixel-grid';
 import type { ImageReader } from '../raster/warp';
@@ -28,6 +28,8 @@ export interface OpenImage extends ImageReader {
   date?: string;
   /** Whether its pixels were unpacked as a whole into a temporary file, which takes time with each opening. */
   unpacked: boolean;
+  /** The files that it is made of, each with its window and, where it is cut to an area, which pixels of a window are its own. */
+  parts?: readonly { window: PixelWindow; within: ((window: PixelWindow) => Uint8Array) | null; image: ImageReader }[];
   close(): Promise<void>;
 }
 

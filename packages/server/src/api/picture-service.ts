@@ -5,7 +5,7 @@ import type { ImageForecast } from '@pontrel/core/content/raster/forecast';
 import { gridOf, imagesExtent } from '@pontrel/core/content/raster/profile';
 import { isImageProof } from '@pontrel/core/content/raster/proof';
 import { chosenMembers, imageOrder } from '@pontrel/core/crossing/chosen-images';
-import { type Deliverable, imageRule, type Recipe, sourceOfArea } from '@pontrel/core/crossing/recipe';
+import { type Deliverable, imageRule, type Recipe, sourcesOfAreas } from '@pontrel/core/crossing/recipe';
 import { type Crs } from '@pontrel/core/crs/crs';
 import type { OptionValues } from '@pontrel/core/formats/format-option';
 import { Problem } from '@pontrel/core/model/problem';
@@ -182,12 +182,12 @@ export class PictureService {
   /** All that a picture is made by, as a worker is told of it. */
   request({ id, recipe }: CrossingRecord, deliverable: Deliverable): PictureRequest {
     const all = this.catalog.sources(id);
-    const from = deliverable.area ? sourceOfArea(deliverable.area) : null;
+    const from = sourcesOfAreas(deliverable);
     return {
       // other deliverables, and what is only shown, change nothing of it
       recipe: { ...recipe, deliverables: [] },
       deliverable,
-      sources: all.filter((s) => s.name === from && !s.facts.images).map((s) => storedSource(this.folder, s)),
+      sources: all.filter((s) => from.includes(s.name) && !s.facts.images).map((s) => storedSource(this.folder, s)),
       pictures: all.flatMap((s) => this.pictures(s)),
     };
   }

@@ -8,7 +8,7 @@ import type { ImagePlan } from '@pontrel/core/content/raster/plan';
 import { gridOf, infoOf } from '@pontrel/core/content/raster/profile';
 import { estimatedBytes, pieceAsWritten, samplePieces } from '@pontrel/core/content/raster/sampling';
 import { chosenImages } from '@pontrel/core/crossing/chosen-images';
-import { type CrossingImage, imageRegion, type NamedImage, prepareImage, withImagePlan } from '@pontrel/core/crossing/image-pipeline';
+import { type CrossingImage, type NamedImage, prepareImage, wantedAreas, withImagePlan } from '@pontrel/core/crossing/image-pipeline';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { crsOf } from '@pontrel/core/placement/route';
 import type { OptionValues } from '@pontrel/core/formats/format-option';
@@ -52,7 +52,7 @@ export function pictureForecast({ recipe, deliverable, sources, pictures }: Pict
   );
   const { taken } = chosenImages(recipe, deliverable, images);
   return withSources(sources, async (records) =>
-    imageForecast(prepareImage(recipe, deliverable, taken, await imageRegion(recipe, deliverable, taken, records))),
+    imageForecast(prepareImage(recipe, deliverable, taken, await wantedAreas(recipe, deliverable, taken, records))),
   );
 }
 

@@ -1,11 +1,23 @@
 import { Button, Flex } from '@chakra-ui/react';
 import type { CrossingState, SourceState } from '@pontrel/contract/crossing';
+import { joinFields } from '@pontrel/core/content/features/profile';
 import type { AreaOfInterest } from '@pontrel/core/crossing/recipe';
 import { plural } from '../components/numbers';
 import { Mono, Muted, Select } from '../components/parts';
 import { TypedLength, TypedText } from '../components/Typed';
 
 const PLUS_M = 50;
+
+/** The layers of a crossing that have areas, with the names of their fields. */
+export const polygonLayers = (crossing: CrossingState): { value: { source: string; layer: string }; fields: string[] }[] =>
+  crossing.sources.flatMap((s) =>
+    s.layers
+      .filter((l) => l.profile.groups.some((g) => g.kind === 'polygon'))
+      .map((l) => ({
+        value: { source: s.name, layer: l.profile.name },
+        fields: joinFields(l.profile.groups.filter((g) => g.kind === 'polygon')).map((f) => f.name),
+      })),
+  );
 
 /** The choices in a list: everything, what each source covers, the areas of each layer that has some, a box. */
 function choices(
@@ -20,15 +32,11 @@ function choices(
       label: `What ${s.name} covers`,
       area: { kind: 'source' as const, source: s.name, plus_m: PLUS_M },
     })),
-    ...crossing.sources.flatMap((s) =>
-      s.layers
-        .filter((l) => l.profile.groups.some((g) => g.kind === 'polygon'))
-        .map((l) => ({
-          value: `layer\n${s.name}\n${l.profile.name}`,
-          label: `Inside ${l.profile.name} of ${s.name}`,
-          area: { kind: 'layer' as const, source: s.name, layer: l.profile.name },
-        })),
-    ),
+    ...polygonLayers(crossing).map(({ value: { source, layer } }) => ({
+      value: `layer\n${source}\n${layer}`,
+      label: `Inside ${layer} of ${source}`,
+      area: { kind: 'layer' as const, source, layer },
+    })),
     ...(box
       ? [
           { value: 'drawn', label: 'An area drawn on the map', area: null },

@@ -11,7 +11,7 @@ import { bytes, parseLength, plural } from '../components/numbers';
 import { Choice, Mono, Muted, Select, Tick } from '../components/parts';
 import { TypedText } from '../components/Typed';
 import { useCrsQuery } from '../state/api';
-import { AreaChoice } from './AreaChoice';
+import { AreaChoice, polygonLayers } from './AreaChoice';
 import { setArea, DeliverableName, TargetSystem, useEditDeliverable } from './DeliverableHead';
 import { FormatOptions } from './FormatOptions';
 
@@ -55,6 +55,7 @@ export function ImageOptions({
       x.image ??= { ...PLAIN };
       how(x.image);
     });
+  const layers = polygonLayers(crossing);
   const chosen = image.sources ?? images.map((s) => s.name);
   const polygons = d.area?.kind === 'drawn' || d.area?.kind === 'layer';
   return (
@@ -151,31 +152,41 @@ export function ImageOptions({
         />
         <Muted>Files</Muted>
         <Flex align="center" gap="10px" wrap="wrap">
-          <Choice<'one' | 'tiles'>
+          <Choice<FilesBy>
             small
             label="One file or tiles"
-            value={image.split ? 'tiles' : 'one'}
+            value={!image.split ? 'one' : image.split.areas ? 'areas' : 'tiles'}
             onChange={(how) =>
               set(`files of ${d.name}`, (x) => {
-                if (how === 'tiles') x.split = { into: '2x2' };
-                else delete x.split;
+                if (how === 'one') delete x.split;
+                else x.split = how === 'tiles' ? { into: '2x2' } : { areas: { ...layers[0]!.value } };
               })
             }
             options={[
               { value: 'one', label: 'One' },
               { value: 'tiles', label: 'Tiles' },
+              { value: 'areas', label: 'One for each area', disabled: layers.length === 0 },
             ]}
           />
+          {image.split?.areas && (
+            <SplitByAreas
+              areas={image.split.areas}
+              layers={layers}
+              onChange={(areas) => set(`tiles of ${d.name}`, (x) => void (x.split = { ...x.split, areas }))}
+            />
+          )}
+          {image.split && !image.split.areas && (
+            <TypedText
+              label="How it is split"
+              value={image.split.into ?? ''}
+              width="112px"
+              fault={(text) => (SPLIT.test(text) ? null : 'Rows by columns (2x3), or a size: 1000 px, 500 m.')}
+              onChange={(into) => set(`tiles of ${d.name}`, (x) => void (x.split = { ...x.split, into }))}
+            />
+          )}
           {image.split && (
             <>
-              <TypedText
-                label="How it is split"
-                value={image.split.into}
-                width="112px"
-                fault={(text) => (SPLIT.test(text) ? null : 'Rows by columns (2x3), or a size: 1000 px, 500 m.')}
-                onChange={(into) => set(`tiles of ${d.name}`, (x) => void (x.split = { ...x.split, into }))}
-              />
-              <Muted>overlap</Muted>
+              <Muted>{image.split.areas ? 'and around it' : 'overlap'}</Muted>
               <TypedText
                 label="Overlap of the tiles, pixels"
                 value={String(image.split.overlap ?? 0)}
@@ -183,16 +194,20 @@ export function ImageOptions({
                 fault={(text) => (/^\d{1,4}$/.test(text) && Number(text) <= 4096 ? null : 'Pixels, 0 to 4096.')}
                 onChange={(text) => set(`overlap of ${d.name}`, (x) => void (x.split!.overlap = Number(text)))}
               />
-              <Select
-                label="How tiles are named"
-                value={image.split.names ?? 'number'}
-                width="124px"
-                options={[
-                  { value: 'number', label: 'numbered' },
-                  { value: 'row-column', label: 'row, column' },
-                ]}
-                onChange={(names) => set(`names of the tiles of ${d.name}`, (x) => void (x.split!.names = names))}
-              />
+              {image.split.areas ? (
+                <Muted>px</Muted>
+              ) : (
+                <Select
+                  label="How tiles are named"
+                  value={image.split.names ?? 'number'}
+                  width="124px"
+                  options={[
+                    { value: 'number', label: 'numbered' },
+                    { value: 'row-column', label: 'row, column' },
+                  ]}
+                  onChange={(names) => set(`names of the tiles of ${d.name}`, (x) => void (x.split!.names = names))}
+                />
+              )}
               {forecast && <Muted truncate>{plural(forecast.tiles, 'tile')}</Muted>}
             </>
           )}
@@ -266,6 +281,46 @@ export function ImageOptions({
         onChange={(id, label, value) => edit(label, (x) => void (x.options = { ...x.options, [id]: value }))}
       />
     </Box>
+  );
+}
+
+type FilesBy = 'one' | 'tiles' | 'areas';
+type Areas = NonNullable<NonNullable<ImageSettings['split']>['areas']>;
+
+/** The layer whose areas are the tiles, and the field that names them. */
+function SplitByAreas({
+  areas,
+  layers,
+  onChange,
+}: {
+  areas: Areas;
+  layers: ReturnType<typeof polygonLayers>;
+  onChange(areas: Areas): void;
+}) {
+  const keyOf = ({ source, layer }: { source: string; layer: string }): string => `${source}\n${layer}`;
+  const own = layers.find((l) => keyOf(l.value) === keyOf(areas));
+  return (
+    <>
+      <Muted>of</Muted>
+      <Select
+        label="The layer whose areas are the tiles"
+        width="200px"
+        value={keyOf(areas)}
+        options={layers.map((l) => ({ value: keyOf(l.value), label: `${l.value.layer} of ${l.value.source}` }))}
+        onChange={(value) => onChange({ ...layers.find((l) => keyOf(l.value) === value)!.value })}
+      />
+      <Muted>named by</Muted>
+      <Select
+        label="The field that names the tiles"
+        width="124px"
+        value={areas.field ?? ''}
+        options={[{ value: '', label: 'a number' }, ...(own?.fields ?? []).map((f) => ({ value: f, label: f }))]}
+        onChange={(field) => {
+          const { field: _before, ...rest } = areas;
+          onChange(field === '' ? rest : { ...rest, field });
+        }}
+      />
+    </>
   );
 }
 

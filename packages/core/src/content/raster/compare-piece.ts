@@ -1,12 +1,15 @@
-import type { ImageReader } from '../../raster/warp';
+import type { OpenImage } from '../../formats/image-face';
+import { cut } from '../../raster/warp';
 import type { PixelWindow, Raster, Samples } from '../../model/raster';
 import { expectedWindow } from './expected';
-import { statesNothing } from './like';
+import { stateEmpty, statesNothing } from './like';
 import type { ImagePlan } from './plan';
+import { sharedWindow } from './split';
 
 /** What a comparison of a piece of a written picture with what it should be says. */
 export interface PieceComparison {
-  /** Pixels. */
+  /** Pixels, and those of them that differ. */
+  compared: number;
   different: number;
   /** Of the differences, in values of a sample; the mean of its bands for each pixel. */
   sum: number;
@@ -14,19 +17,43 @@ export interface PieceComparison {
   off: number[];
 }
 
-/** Works a piece out once more and compares every pixel of it. @param lossy whether values are packed with loss */
-export async function comparePiece(plan: ImagePlan, shown: ImageReader, lossy: boolean, piece: PixelWindow): Promise<PieceComparison> {
+/**
+ * Works a piece out once more and compares every pixel of it, in each of the files that have some.
+ * @param lossy whether values are packed with loss
+ */
+export async function comparePiece(plan: ImagePlan, shown: OpenImage, lossy: boolean, piece: PixelWindow): Promise<PieceComparison> {
+  const { raster: expected } = await expectedWindow(plan, piece);
+  if (!shown.parts) return compared(plan, expected, await shown.read(piece), lossy);
+  const all: PieceComparison = { compared: 0, different: 0, sum: 0, off: [] };
+  for (const { window, within, image } of shown.parts) {
+    const part = sharedWindow(piece, window);
+    if (!part) continue;
+    const wanted = cut(expected, piece, part);
+    const mask = within?.(part);
+    mask?.forEach((inside, i) => {
+      if (!inside) wanted.valid![i] = 0;
+    });
+    if (mask) stateEmpty(wanted, plan.like);
+    const own = compared(plan, wanted, await image.read({ ...part, x: part.x - window.x, y: part.y - window.y }), lossy);
+    all.compared += own.compared;
+    all.different += own.different;
+    all.sum += own.sum;
+    all.off.push(...own.off);
+  }
+  return all;
+}
+
+function compared(plan: ImagePlan, expected: Raster, got: Raster, lossy: boolean): PieceComparison {
   const { bands } = plan.target.info;
   const { alpha } = plan.like;
   const emptyCounts = !lossy && statesNothing(plan.like);
-  const { raster: expected } = await expectedWindow(plan, piece);
-  const got = await shown.read(piece);
-  if (!lossy && sameBytes(expected.data, got.data) && (!emptyCounts || sameValid(expected, got))) return { different: 0, sum: 0, off: [] };
-  const cells = lossy ? new Cells(piece.width, piece.height, bands) : null;
+  const n = expected.width * expected.height;
+  if (!lossy && sameBytes(expected.data, got.data) && (!emptyCounts || sameValid(expected, got)))
+    return { compared: n, different: 0, sum: 0, off: [] };
+  const cells = lossy ? new Cells(expected.width, expected.height, bands) : null;
   const empty = (r: Raster, i: number): boolean => r.valid !== null && !r.valid[i];
   let different = 0,
     sum = 0;
-  const n = piece.width * piece.height;
   for (let i = 0; i < n; i++) {
     // nothing to be seen is nothing, whatever its colour
     if (alpha && expected.data[(i + 1) * bands - 1] === 0 && got.data[(i + 1) * bands - 1] === 0) continue;
@@ -36,7 +63,7 @@ export async function comparePiece(plan: ImagePlan, shown: ImageReader, lossy: b
     if (off > 0 || (emptyCounts && empty(expected, i) !== empty(got, i))) different++;
     sum += off / bands;
   }
-  return { different, sum, off: cells?.list() ?? [] };
+  return { compared: n, different, sum, off: cells?.list() ?? [] };
 }
 
 /** Whether two lists of samples are the same to the bit. */

@@ -2,7 +2,7 @@ import type { Crs } from '../../crs/crs';
 import type { ImageFormat } from '../../formats/format';
 import type { OptionValues } from '../../formats/format-option';
 import type { ImageCarries, TargetImage } from '../../formats/image-face';
-import { type Bounds, overlapping } from '../../geometry/bounds';
+import { type Bounds, emptyBounds, grow, isEmpty, join, overlapping } from '../../geometry/bounds';
 import { type Finding, Findings } from '../../model/finding';
 import { type ImageInfo, type PixelWindow, SAMPLE_KINDS } from '../../model/raster';
 import { coversAll } from '../../raster/coverage';
@@ -13,7 +13,7 @@ import type { Resampling } from '../../raster/resample';
 import type { Seams } from '../../raster/seams';
 import { type ImageReader, pixelsToSource, type WarpSource } from '../../raster/warp';
 import { asLike, type Like, sameNodata } from './like';
-import { type Split, splitFormat, splitTiles } from './split';
+import { type Split, splitFormat, splitTiles, withinTiles } from './split';
 
 /** A picture of the crossing with its ways into the target and back. */
 export interface PlacedImage extends Outlined, WarpSource {
@@ -89,24 +89,26 @@ export function planImage(
   const tell = (code: string, severity: Finding['severity'], message: string, count = 1): void =>
     findings.add({ code, severity, message, count });
   const square = place.crs.kind !== 'geographic';
-  const wanted: PixelGrid = targetGrid(pictures, {
+  const covered = pictures.map(extentInTarget).filter((box) => box !== null);
+  const ofAreas = wish.bounds ? undefined : boundsOfAreas(wish.split, covered);
+  const bounded = targetGrid(pictures, {
     same: place.same,
     square,
     size: wish.pixelSize,
-    bounds: wish.bounds,
+    bounds: wish.bounds ?? ofAreas,
     aligned: wish.aligned,
   }) ?? {
     map: [0, 1, 0, 0, 0, -1],
     width: 1,
     height: 1,
   };
+  const wanted: PixelGrid = ofAreas ? grown(bounded, wish.split!.overlap) : bounded;
   const grid = format.images.write!.gridFor?.(wanted) ?? wanted;
   const [own] = pixelSize(grid);
   if (Math.abs(own / pixelSize(wanted)[0] - 1) > 1e-6)
     tell('pixel-by-format', 'info', `Pixels are ${Number(own.toPrecision(7))}: ${format.name} has sizes of its own.`);
   const many = tooMany(grid, pictures[0]!.image.info);
   if (many !== null) blocked.push(many);
-  const covered = pictures.map(extentInTarget).filter((box) => box !== null);
   if (!covered.some((box) => overlapping(box, extentOfGrid(grid)))) blocked.push('No picture has a pixel in the wanted area.');
   const [first] = pictures as [PlacedImage];
   for (const p of pictures.slice(1)) {
@@ -114,7 +116,9 @@ export function planImage(
     if (difference) blocked.push(`${p.name} ${difference}, unlike ${first.name}: pictures of two kinds do not make one.`);
   }
   const carries = format.images.carries(place.options);
-  const gaps = many !== null || wish.rings !== undefined || mayHaveGaps(pictures, grid);
+  const tiles = wish.split && many === null ? splitTiles(wish.split, grid, place.stem, covered) : null;
+  const byAreas = wish.split?.by === 'areas' && tiles !== null;
+  const gaps = many !== null || wish.rings !== undefined || byAreas || mayHaveGaps(pictures, grid);
   const like = likeOf(
     pictures.map((p) => p.image.info),
     { carries, name: format.name },
@@ -131,7 +135,13 @@ export function planImage(
     blocked.push(
       `${format.name} holds ${carries.bands.join(' or ')} bands, and there are ${colours}. Choose a format that holds them, such as GeoTIFF.`,
     );
-  const tiles = wish.split && many === null ? splitTiles(wish.split, grid, place.stem, covered) : null;
+  if (wish.split?.by === 'areas' && tiles && tiles.length < wish.split.areas.length)
+    tell(
+      'areas-empty',
+      'caution',
+      'No image lies in some of the areas: there is no file for them.',
+      wish.split.areas.length - tiles.length,
+    );
   if (tiles && tiles.length === 0) blocked.push('No tile would have a pixel in it.');
   const longest = tiles ? Math.max(0, ...tiles.map((t) => Math.max(t.window.width, t.window.height))) : Math.max(grid.width, grid.height);
   if (longest > carries.longest)
@@ -179,14 +189,25 @@ export function planImage(
     like,
     resampling,
     sources: pictures.map((p) => ({ ...p, image: asLike(p.image, like) })),
-    bounded: wish.bounds !== undefined,
-    within: wish.rings ? maskOver(grid, wish.rings) : null,
+    bounded: wish.bounds !== undefined || byAreas,
+    within: bothOf(wish.rings ? maskOver(grid, wish.rings) : null, byAreas ? withinTiles(tiles) : null),
     seams,
     samePixels,
     findings: findings.list(),
     blocked,
   };
 }
+
+type Within = ImagePlan['within'];
+
+/** What lies in both of two masks. */
+const bothOf = (a: Within, b: Within): Within =>
+  a && b
+    ? (window) => {
+        const other = b(window);
+        return a(window).map((v, i) => v & other[i]!);
+      }
+    : (a ?? b);
 
 /** Pixels over which pictures may pass into each other: as many are worked out around each piece. */
 const WIDEST_SEAM = 500;
@@ -222,6 +243,25 @@ function seamsOf(
   if (wide > 0) tell('seam-blended', 'info', `Where pictures meet their values pass into each other over ${Math.round(wide)} pixels.`);
   return { first, feather: wide, centres };
 }
+
+/** The box of all areas that a picture is split by, but for those in which no picture lies. */
+function boundsOfAreas(split: Split | undefined, covered: readonly Bounds[]): Bounds | undefined {
+  if (split?.by !== 'areas') return undefined;
+  const box = emptyBounds();
+  for (const { rings } of split.areas) {
+    const own = emptyBounds();
+    for (const ring of rings) for (let k = 0; k < ring.length; k += 2) grow(own, ring[k]!, ring[k + 1]!);
+    if (covered.some((b) => overlapping(b, own))) join(box, own);
+  }
+  return isEmpty(box) ? undefined : box;
+}
+
+/** A grid with more pixels on all sides. */
+const grown = ({ map: a, width, height }: PixelGrid, by: number): PixelGrid => ({
+  map: [a[0] - by * (a[1] + a[2]), a[1], a[2], a[3] - by * (a[4] + a[5]), a[4], a[5]],
+  width: width + 2 * by,
+  height: height + 2 * by,
+});
 
 /** Pixels of a picture, and bytes of a row of its tiles, that are written: beyond that the pixel size is a slip. */
 const MOST_PIXELS = 2 ** 36,

@@ -163,17 +163,18 @@ async function compareAll(
   work: PieceWork,
   watch: Watch,
 ): Promise<{ values: Omit<ImageProof['values'], 'exact'>; off: number[] }> {
-  let different = 0,
+  let compared = 0,
+    different = 0,
     sum = 0;
   const off: number[] = [];
   for await (const [piece, own] of ahead(piecesOf(info.width, info.height), work.atOnce, (window) => work.compared(window))) {
     watch.check();
+    compared += own.compared;
     different += own.different;
     sum += own.sum;
     off.push(...own.off);
     watch.progress(piece.y * info.width + piece.x, info.width * info.height);
   }
-  const compared = info.width * info.height;
   return { values: { compared, different, meanDifference: sum / compared }, off };
 }
 

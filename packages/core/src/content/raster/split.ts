@@ -1,12 +1,14 @@
 import type { ImageFormat } from '../../formats/format';
 import type { ImageWriter, OpenImage, TargetImage } from '../../formats/image-face';
-import { type Bounds, overlapping } from '../../geometry/bounds';
+import { type Bounds, emptyBounds, grow, overlapping } from '../../geometry/bounds';
 import type { FolderSink, FolderSource } from '../../io/bytes';
 import type { Findings } from '../../model/finding';
+import { FreeNames } from '../../model/free-names';
 import { Problem } from '../../model/problem';
 import { emptyRaster, type PixelWindow, type Raster } from '../../model/raster';
-import { corners, extentOfGrid, type PixelGrid, pixelSize } from '../../raster/pixel-grid';
+import { corners, extentOfGrid, inverseMap, type PixelGrid, pixelSize, through } from '../../raster/pixel-grid';
 import { cut, put } from '../../raster/warp';
+import { maskOver } from '../../raster/mask';
 import { type Like, stateEmpty } from './like';
 
 /** How a picture is split into tiles, each a file of its own. */
@@ -15,8 +17,10 @@ export type Split = (
   | { by: 'pixels'; width: number; height: number }
   /** In units of the target. */
   | { by: 'ground'; width: number; height: number }
+  /** In the target: a tile for each area, cut to its rings or as large as its box. */
+  | { by: 'areas'; areas: readonly { name: string | null; rings: number[][] }[]; cut: boolean }
 ) & {
-  /** Pixels by which each tile reaches over into those to its right and below. */
+  /** Pixels by which each tile reaches over into those to its right and below; around an area on all sides. */
   overlap: number;
   names: 'number' | 'row-column';
 };
@@ -25,6 +29,8 @@ export type Split = (
 export interface SplitTile {
   stem: string;
   window: PixelWindow;
+  /** Which pixels of a window of the whole belong to it; all of its own when absent. */
+  within?: (window: PixelWindow) => Uint8Array;
 }
 
 /** Tiles of one picture: beyond that the size of a tile is a slip. */
@@ -36,6 +42,7 @@ const MOST_TILES = 10_000;
  * @throws Problem `split-many`, and `split-size` where a tile would have no pixel
  */
 export function splitTiles(split: Split, grid: PixelGrid, stem: string, covered: readonly Bounds[]): SplitTile[] {
+  if (split.by === 'areas') return areaTiles(split, grid, stem, covered);
   const [w, h] = tileSize(split, grid);
   if (!(w >= 1 && h >= 1)) throw new Problem('split-size', 'A tile would have no pixel. Choose larger tiles, or fewer.');
   const [columns, rows] = [Math.ceil(grid.width / w), Math.ceil(grid.height / h)];
@@ -59,7 +66,81 @@ export function splitTiles(split: Split, grid: PixelGrid, stem: string, covered:
   return tiles;
 }
 
-function tileSize(split: Split, grid: PixelGrid): [number, number] {
+/** A tile for each area that has pixels; those in which nothing lies are left out. */
+function areaTiles(
+  { areas, cut: cutting, overlap }: Split & { by: 'areas' },
+  grid: PixelGrid,
+  stem: string,
+  covered: readonly Bounds[],
+): SplitTile[] {
+  if (areas.length > MOST_TILES)
+    throw new Problem(
+      'split-many',
+      `It would be split into ${areas.length} tiles; ${MOST_TILES} are the most. Choose a layer with fewer areas.`,
+    );
+  const back = inverseMap(grid.map);
+  const free = new FreeNames();
+  const digits = String(areas.length).length;
+  return areas.flatMap(({ name, rings }, k): SplitTile[] => {
+    const box = emptyBounds();
+    for (const ring of rings) {
+      const p = Float64Array.from(ring);
+      through(back, p);
+      for (let i = 0; i < p.length; i += 2) grow(box, p[i]!, p[i + 1]!);
+    }
+    const x = Math.max(0, Math.floor(box[0] + ROUNDED) - overlap),
+      y = Math.max(0, Math.floor(box[1] + ROUNDED) - overlap);
+    const right = Math.min(grid.width, Math.ceil(box[2] - ROUNDED) + overlap),
+      bottom = Math.min(grid.height, Math.ceil(box[3] - ROUNDED) + overlap);
+    if (!(right > x && bottom > y)) return [];
+    const window = { x, y, width: right - x, height: bottom - y };
+    const own = extentOfGrid(tileGrid(grid, window));
+    if (!covered.some((b) => overlapping(b, own))) return [];
+    const file = `${stem}_${freeName(free, name === null ? String(k + 1).padStart(digits, '0') : cleaned(name))}`;
+    return [{ stem: file, window, ...(cutting ? { within: maskOver(grid, rings) } : {}) }];
+  });
+}
+
+/** Share of a pixel by which the edge of an area may reach into the next one by what numbers round. */
+const ROUNDED = 1e-6;
+
+/** A name as it may stand in a file's. */
+const cleaned = (name: string): string =>
+  name
+    .normalize('NFC')
+    .replace(/[^\p{L}\p{N}._-]+/gu, '_')
+    .slice(0, 60);
+
+/** A name that no other file has, whether or not its system tells capitals from small letters. */
+function freeName(free: FreeNames, name: string): string {
+  const lower = name.toLowerCase();
+  return name + free.take(lower).slice(lower.length);
+}
+
+/** Which pixels of a window belong to some tile. */
+export function withinTiles(tiles: readonly SplitTile[]): (window: PixelWindow) => Uint8Array {
+  return (window) => {
+    const out = new Uint8Array(window.width * window.height);
+    for (const tile of tiles) {
+      const own = sharedWindow(window, tile.window);
+      if (!own) continue;
+      const mask = tile.within?.(own);
+      for (let r = 0; r < own.height; r++)
+        for (let c = 0; c < own.width; c++)
+          if (!mask || mask[r * own.width + c]) out[(own.y - window.y + r) * window.width + own.x - window.x + c] = 1;
+    }
+    return out;
+  };
+}
+
+/** What two windows share; null where that is nothing. */
+export function sharedWindow(a: PixelWindow, b: PixelWindow): PixelWindow | null {
+  const [x, y] = [Math.max(a.x, b.x), Math.max(a.y, b.y)];
+  const [right, bottom] = [Math.min(a.x + a.width, b.x + b.width), Math.min(a.y + a.height, b.y + b.height)];
+  return right > x && bottom > y ? { x, y, width: right - x, height: bottom - y } : null;
+}
+
+function tileSize(split: Exclude<Split, { by: 'areas' }>, grid: PixelGrid): [number, number] {
   const [dx, dy] = pixelSize(grid);
   switch (split.by) {
     case 'grid':
@@ -89,7 +170,7 @@ export function splitFormat(format: ImageFormat, tiles: readonly SplitTile[], wh
       write: {
         ...write!,
         files: (_stem, options) => tiles.flatMap((t) => write!.files(t.stem, options)),
-        create: (folder, image) => Promise.resolve(new SplitWriter(format, tiles, folder, image)),
+        create: (folder, image) => Promise.resolve(new SplitWriter(format, tiles, folder, image, like)),
         readBack: (folder, image, findings) => readTiles(format, tiles, whole, like, folder, image, findings),
       },
     },
@@ -109,6 +190,7 @@ class SplitWriter implements ImageWriter {
     private readonly tiles: readonly SplitTile[],
     private readonly folder: FolderSink,
     private readonly image: TargetImage,
+    private readonly like: Like,
   ) {}
 
   async append(rows: Raster): Promise<void> {
@@ -123,12 +205,9 @@ class SplitWriter implements ImageWriter {
       for (let y = first; y < last;) {
         const n = Math.min(last - y, own.waiting.height - (y - own.from));
         const part = { x: window.x, y, width: window.width, height: n };
-        put(
-          own.waiting,
-          { x: window.x, y: own.from, width: window.width, height: own.waiting.height },
-          cut({ ...rows, valid: null }, { x: 0, y: top, width: rows.width, height: rows.height }, part),
-          part,
-        );
+        const pixels = cut({ ...rows, valid: null }, { x: 0, y: top, width: rows.width, height: rows.height }, part);
+        if (tile.within) stateEmpty({ ...pixels, valid: tile.within(part) }, this.like);
+        put(own.waiting, { x: window.x, y: own.from, width: window.width, height: own.waiting.height }, pixels, part);
         y += n;
         if (y - own.from < own.waiting.height) continue;
         await own.writer.append(own.waiting);
@@ -198,6 +277,7 @@ async function readTiles(
         crs: opened.every(({ image: own }) => sameCrs(own, first)) ? first.where.crs : null,
       },
       read: (window) => readOver(opened, window, like),
+      parts: opened.map(({ tile: { window, within }, image: own }) => ({ window, within: within ?? null, image: own })),
       close: closeAll,
     };
   } catch (error) {
@@ -235,11 +315,24 @@ async function readOver(opened: readonly { tile: SplitTile; image: OpenImage }[]
   stateEmpty(out, like);
   for (const { tile, image } of [...opened].reverse()) {
     const t = tile.window;
-    const [x, y] = [Math.max(window.x, t.x), Math.max(window.y, t.y)];
-    const [right, bottom] = [Math.min(window.x + window.width, t.x + t.width), Math.min(window.y + window.height, t.y + t.height)];
-    if (x >= right || y >= bottom) continue;
-    const own = await image.read({ x: x - t.x, y: y - t.y, width: right - x, height: bottom - y });
-    put(out, window, own, { x, y, width: right - x, height: bottom - y });
+    const part = sharedWindow(window, t);
+    if (!part) continue;
+    const own = await image.read({ ...part, x: part.x - t.x, y: part.y - t.y });
+    const mask = tile.within?.(part);
+    // what lies beyond its area is for others to give
+    if (mask) putWhere(out, window, own, part, mask);
+    else put(out, window, own, part);
   }
   return out;
+}
+
+/** Puts those pixels of a part into a raster that a mask has. */
+function putWhere(out: Raster, window: PixelWindow, own: Raster, part: PixelWindow, mask: Uint8Array): void {
+  const { bands } = out;
+  for (let i = 0; i < mask.length; i++) {
+    if (!mask[i]) continue;
+    const to = (part.y - window.y + Math.floor(i / part.width)) * window.width + part.x - window.x + (i % part.width);
+    for (let b = 0; b < bands; b++) out.data[to * bands + b] = own.data[i * bands + b]!;
+    out.valid![to] = own.valid?.[i] ?? 1;
+  }
 }
