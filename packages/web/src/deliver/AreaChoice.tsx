@@ -8,15 +8,19 @@ import { TypedLength, TypedText } from '../components/Typed';
 
 const PLUS_M = 50;
 
-/** The layers of a crossing that have areas, with the names of their fields. */
-export const polygonLayers = (crossing: CrossingState): { value: { source: string; layer: string }; fields: string[] }[] =>
+/** The layers of a crossing that have areas, how many, and the names of their fields. */
+export const polygonLayers = (crossing: CrossingState): { value: { source: string; layer: string }; count: number; fields: string[] }[] =>
   crossing.sources.flatMap((s) =>
     s.layers
       .filter((l) => l.profile.groups.some((g) => g.kind === 'polygon'))
-      .map((l) => ({
-        value: { source: s.name, layer: l.profile.name },
-        fields: joinFields(l.profile.groups.filter((g) => g.kind === 'polygon')).map((f) => f.name),
-      })),
+      .map((l) => {
+        const groups = l.profile.groups.filter((g) => g.kind === 'polygon');
+        return {
+          value: { source: s.name, layer: l.profile.name },
+          count: groups.reduce((n, g) => n + g.count, 0),
+          fields: joinFields(groups).map((f) => f.name),
+        };
+      }),
   );
 
 /** The choices in a list: everything, what each source covers, the areas of each layer that has some, a box. */

@@ -159,7 +159,7 @@ export function ImageOptions({
             onChange={(how) =>
               set(`files of ${d.name}`, (x) => {
                 if (how === 'one') delete x.split;
-                else x.split = how === 'tiles' ? { into: '2x2' } : { areas: { ...layers[0]!.value } };
+                else x.split = how === 'tiles' ? { into: '2x2' } : { areas: { ...mostAreas(layers).value } };
               })
             }
             options={[
@@ -186,7 +186,7 @@ export function ImageOptions({
           )}
           {image.split && (
             <>
-              <Muted>{image.split.areas ? 'and around it' : 'overlap'}</Muted>
+              <Muted>{image.split.areas ? 'with' : 'overlap'}</Muted>
               <TypedText
                 label="Overlap of the tiles, pixels"
                 value={String(image.split.overlap ?? 0)}
@@ -195,7 +195,7 @@ export function ImageOptions({
                 onChange={(text) => set(`overlap of ${d.name}`, (x) => void (x.split!.overlap = Number(text)))}
               />
               {image.split.areas ? (
-                <Muted>px</Muted>
+                <Muted>px around</Muted>
               ) : (
                 <Select
                   label="How tiles are named"
@@ -284,6 +284,10 @@ export function ImageOptions({
   );
 }
 
+/** The layer that somebody is likeliest to split by. */
+const mostAreas = (layers: ReturnType<typeof polygonLayers>): ReturnType<typeof polygonLayers>[number] =>
+  layers.reduce((most, own) => (own.count > most.count ? own : most));
+
 type FilesBy = 'one' | 'tiles' | 'areas';
 type Areas = NonNullable<NonNullable<ImageSettings['split']>['areas']>;
 
@@ -301,25 +305,29 @@ function SplitByAreas({
   const own = layers.find((l) => keyOf(l.value) === keyOf(areas));
   return (
     <>
-      <Muted>of</Muted>
-      <Select
-        label="The layer whose areas are the tiles"
-        width="200px"
-        value={keyOf(areas)}
-        options={layers.map((l) => ({ value: keyOf(l.value), label: `${l.value.layer} of ${l.value.source}` }))}
-        onChange={(value) => onChange({ ...layers.find((l) => keyOf(l.value) === value)!.value })}
-      />
-      <Muted>named by</Muted>
-      <Select
-        label="The field that names the tiles"
-        width="124px"
-        value={areas.field ?? ''}
-        options={[{ value: '', label: 'a number' }, ...(own?.fields ?? []).map((f) => ({ value: f, label: f }))]}
-        onChange={(field) => {
-          const { field: _before, ...rest } = areas;
-          onChange(field === '' ? rest : { ...rest, field });
-        }}
-      />
+      <Flex align="center" gap="10px">
+        <Muted>of</Muted>
+        <Select
+          label="The layer whose areas are the tiles"
+          width="200px"
+          value={keyOf(areas)}
+          options={layers.map((l) => ({ value: keyOf(l.value), label: `${l.value.layer} of ${l.value.source}` }))}
+          onChange={(value) => onChange({ ...layers.find((l) => keyOf(l.value) === value)!.value })}
+        />
+      </Flex>
+      <Flex align="center" gap="10px">
+        <Muted>named by</Muted>
+        <Select
+          label="The field that names the tiles"
+          width="124px"
+          value={areas.field ?? ''}
+          options={[{ value: '', label: 'a number' }, ...(own?.fields ?? []).map((f) => ({ value: f, label: f }))]}
+          onChange={(field) => {
+            const { field: _before, ...rest } = areas;
+            onChange(field === '' ? rest : { ...rest, field });
+          }}
+        />
+      </Flex>
     </>
   );
 }
