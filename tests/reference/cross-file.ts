@@ -61,6 +61,19 @@ async function reopened({ file, batches }: Gathered): ReturnType<CrossingSource[
   };
 }
 
+/** What was gathered as a source of a crossing. */
+export const sourceOf = (s: Gathered): CrossingSource => ({
+  name: s.name,
+  layers: s.profiler.layers(),
+  extent: extentOf(s.profiler.layers()),
+  unit: null,
+  findings: s.findings,
+  library: s.library,
+  styles: Object.fromEntries(s.library?.styles ?? []),
+  records: () => s.batches,
+  reopen: () => reopened(s),
+});
+
 export interface Crossed {
   report: RunReport;
   prepared: RunReport['prepared'];
@@ -101,17 +114,7 @@ export async function crossInto(folder: string, sources: Gathered | Gathered[], 
   const report = await runDeliverable(
     recipe,
     deliverable,
-    all.map((s) => ({
-      name: s.name,
-      layers: s.profiler.layers(),
-      extent: extentOf(s.profiler.layers()),
-      unit: null,
-      findings: s.findings,
-      library: s.library,
-      styles: Object.fromEntries(s.library?.styles ?? []),
-      records: () => s.batches,
-      reopen: () => reopened(s),
-    })),
+    all.map(sourceOf),
     folderAt(folder),
   );
   return { report, prepared: report.prepared, proof: report.proof };

@@ -3,7 +3,7 @@ import { fileURLToPath } from 'node:url';
 import { joinFields, type LayerProfile } from '@pontrel/core/content/features/profile';
 import { fileStem } from '@pontrel/core/content/features/plan';
 import { type ImageReport, runImageDeliverable } from '@pontrel/core/crossing/image-pipeline';
-import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
+import { type Deliverable, EMPTY_RECIPE, type ImageSettings, type Recipe } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
@@ -19,9 +19,9 @@ import { accountJson, findingText } from './account-json';
 import type { ConvertOptions } from './convert-options';
 import { gatherAll, type GatheredSource } from './gathered';
 import { boundsOf, goalOf } from './goal';
-import { imageSettingsOf } from './image-settings';
+import { imageSettingsOf, type SaidOfImage } from './image-settings';
 import { runInPlace } from './in-place';
-import { imageFormatOf, type KnownImage, knownImage, rasterJson } from './images';
+import { type KnownImage, knownImage, rasterJson } from './images';
 import { type Result, Usage } from './result';
 import { BY } from './said-by';
 
@@ -29,22 +29,10 @@ import { BY } from './said-by';
 const WRITTEN = IMAGE_FORMATS.filter((f) => f.images.write);
 
 /** The built program of a thread, beside the command itself. */
-const THREAD = fileURLToPath(new URL('./image-thread.mjs', import.meta.url));
+export const THREAD = fileURLToPath(new URL('./image-thread.mjs', import.meta.url));
 
 /** Options that pictures do not have. */
 const OF_RECORDS = ['layer', 'where', 'chord', 'append', 'unit'] as const;
-
-/** The formats of the inputs where all are pictures; null where none is. @throws Usage when some are and some are not */
-export async function imageFormatsOf(inputs: readonly string[]): Promise<ImageFormat[] | null> {
-  const formats = await Promise.all(inputs.map(imageFormatOf));
-  const images = formats.filter((f) => f !== undefined);
-  if (images.length === 0) return null;
-  if (images.length < formats.length) {
-    const [other, picture] = [formats.indexOf(undefined), formats.findIndex((f) => f !== undefined)];
-    throw new Usage(`${inputs[other]} is no picture, and ${inputs[picture]} is one: convert them one after the other.`);
-  }
-  return images;
-}
 
 /** Makes one picture of some, the first of them on top, and proves it. */
 export async function convertImages(
@@ -55,16 +43,13 @@ export async function convertImages(
 ): Promise<Result> {
   for (const name of OF_RECORDS)
     if (options[name] !== undefined) throw new Usage(`--${name} is for records, and ${inputs[0]} is a picture: leave it out.`);
-  const { settings, outline, areas, rest } = imageSettingsOf(options.option ?? []);
+  const { settings, outline, areas, packed, rest } = imageSettingsOf(options.option ?? []);
+  if (packed) throw new Usage('--option packed is for an image below a drawing: the name of the output says how an image is packed.');
   if (outline !== null && options.bounds !== undefined)
     throw new Usage('--bounds and --option outline both say what is wanted: leave one of them out.');
   const goal = await goalOf(output, { ...options, option: rest }, WRITTEN, { name: path.basename(inputs[0]!), is: 'a picture' });
-  const known: KnownImage[] = [];
-  for (const [k, input] of inputs.entries()) known.push(await knownImage(input, formats[k]!));
-  const free = new FreeNames([], (name, n) => `${name} (${n})`);
-  const names = known.map(({ name }) => free.take(name));
   const from = options.from === undefined ? null : systemNamed(options.from, '--from');
-  const systems = known.map((image) => systemOf(image, from));
+  const { files, systems, sources } = await gatherImages(inputs, formats, from);
   const prescribed = goal.format.images.write!.prescribedCrs;
   const asked = options.to === undefined ? null : systemNamed(options.to, '--to');
   if (prescribed !== undefined && asked && asked.id !== prescribed)
@@ -74,7 +59,7 @@ export async function convertImages(
   const pixelSize = sizeOf(options.pixelSize);
   const deliverable: Deliverable = {
     id: 'convert',
-    name: goal.single ?? fileStem(names[0]!.replace(/\.[^.]*$/, '')),
+    name: goal.single ?? fileStem(files[0]!.name.replace(/\.[^.]*$/, '')),
     ...(goal.single === null ? {} : { stem: goal.single }),
     format: goal.format.id,
     crs: definitionOf(target),
@@ -86,29 +71,9 @@ export async function convertImages(
   const recipe: Recipe = {
     ...EMPTY_RECIPE,
     frame: { crs: definitionOf(target) },
-    sources: Object.fromEntries(
-      known.map(({ where: { pairs } }, k) => [
-        names[k]!,
-        {
-          placement: {
-            crs: definitionOf(systems[k]!),
-            unit_m: null,
-            ...(pairs
-              ? {
-                  fit: {
-                    kind: 'affine' as const,
-                    pairs: pairs.map((p) => ({ from: [...p.from] as [number, number], to: [...p.to] as [number, number] })),
-                  },
-                }
-              : {}),
-          },
-          layers: {},
-        },
-      ]),
-    ),
+    sources,
     deliverables: [deliverable],
   };
-  const files = known.map(({ path: file, format }, k): FileImage => ({ source: names[k]!, name: names[k]!, file, format: format.id }));
   const run = async (own: Recipe, records: readonly GatheredSource[]): Promise<Result> => {
     const [wanted] = own.deliverables as [Deliverable];
     const { report, names: written } = await runInPlace(wanted.name, goal.folder, (partial, watches, folder) =>
@@ -125,6 +90,52 @@ export async function convertImages(
   };
   if (outline === null) return run(recipe, []);
   return gatherAll([outline], ([own]) => run(areas ? tiledBy(recipe, own!, from, areas.field) : cutTo(recipe, own!, from), [own!]));
+}
+
+/** Images as they are gathered: their files, the systems of their numbers, and their part of a recipe. */
+export interface GatheredImages {
+  files: FileImage[];
+  systems: Crs[];
+  sources: Recipe['sources'];
+}
+
+/** Gathers images, each placed by what it states. @param from the system of their numbers, whatever they state @throws Problem where one has no place */
+export async function gatherImages(inputs: readonly string[], formats: readonly ImageFormat[], from: Crs | null): Promise<GatheredImages> {
+  const known: KnownImage[] = [];
+  for (const [k, input] of inputs.entries()) known.push(await knownImage(input, formats[k]!));
+  const free = new FreeNames([], (name, n) => `${name} (${n})`);
+  const names = known.map(({ name }) => free.take(name));
+  const systems = known.map((image) => systemOf(image, from));
+  const sources = known.map(({ where: { pairs } }, k): [string, Recipe['sources'][string]] => [
+    names[k]!,
+    {
+      placement: {
+        crs: definitionOf(systems[k]!),
+        unit_m: null,
+        ...(pairs ? { fit: { kind: 'affine', pairs: pairs.map((p) => ({ from: [p.from[0], p.from[1]], to: [p.to[0], p.to[1]] })) } } : {}),
+      },
+      layers: {},
+    },
+  ]);
+  return {
+    systems,
+    sources: Object.fromEntries(sources),
+    files: known.map(({ path: file, format }, k) => ({ source: names[k]!, name: names[k]!, file, format: format.id })),
+  };
+}
+
+/** How the image below the records of a drawing is worked out and packed. @throws Usage */
+export function settingsBelow(options: ConvertOptions, said: SaidOfImage, names: readonly string[]): ImageSettings {
+  if (said.outline !== null) throw new Usage('--option outline is for an image by itself: say with --bounds what of a drawing is wanted.');
+  const size = sizeOf(options.pixelSize);
+  return {
+    resampling: resamplingOf(options.resample),
+    ...said.settings,
+    ...(size ? { pixelSize: size } : {}),
+    ...qualityOf(options.quality),
+    ...(said.packed ? { packed: said.packed } : {}),
+    sources: [...names],
+  };
 }
 
 /** The recipe of an image that is cut to the areas of a file. */

@@ -13,7 +13,7 @@ import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { LOCAL, localPlane, METRE } from '@pontrel/core/crs/local-plane';
 import type { Finding } from '@pontrel/core/model/finding';
 import { label } from '@pontrel/core/crs/transform';
-import type { FeatureFormat, SourceFacts } from '@pontrel/core/formats/format';
+import type { FeatureFormat, ImageFormat, SourceFacts } from '@pontrel/core/formats/format';
 import { WGS84 } from '@pontrel/core/formats/globe';
 import { FORMATS } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
@@ -25,7 +25,9 @@ import { proposedUnit } from '@pontrel/core/placement/unit-question';
 import { MISTAKEN_UNITS, unitOfLength } from '@pontrel/core/placement/ratio';
 import { crsOf } from '@pontrel/core/placement/route';
 import { fileSource } from '@pontrel/host-node/files';
-import { convertImages, imageFormatsOf } from './convert-images';
+import { convertImages, gatherImages, settingsBelow } from './convert-images';
+import { imageSettingsOf } from './image-settings';
+import { imageFormatOf } from './images';
 import { gatherAll, type GatheredSource } from './gathered';
 import type { ConvertOptions } from './convert-options';
 import { type Box, boundsOf, goalOf } from './goal';
@@ -44,8 +46,16 @@ export async function convert(files: readonly string[], options: ConvertOptions)
     output = files.at(-1)!;
   await refuseSource(inputs, output);
   if (options.recipe !== undefined) return runRecipe(inputs, output, options.recipe, options.source ?? []);
-  const images = await imageFormatsOf(inputs);
-  return images ? convertImages(inputs, images, output, options) : convertInto(inputs, output, options);
+  const formats = await Promise.all(inputs.map(imageFormatOf));
+  const images = inputs.flatMap((file, k) => (formats[k] ? [{ file, format: formats[k] }] : []));
+  const records = inputs.filter((_, k) => !formats[k]);
+  if (records.length > 0) return convertInto(records, output, options, images);
+  return convertImages(
+    inputs,
+    images.map((i) => i.format),
+    output,
+    options,
+  );
 }
 
 /** @throws Usage when the output is one of the inputs, by another path, link or case of letters as well: it would replace its own source */
@@ -62,13 +72,32 @@ async function refuseSource(inputs: readonly string[], output: string): Promise<
 /** Options that only pictures have. */
 const OF_IMAGES = ['pixelSize', 'resample', 'quality'] as const;
 
-async function convertInto(inputs: readonly string[], output: string, options: ConvertOptions): Promise<Result> {
+/** @param images that are to lie below the records */
+async function convertInto(
+  inputs: readonly string[],
+  output: string,
+  options: ConvertOptions,
+  images: readonly { file: string; format: ImageFormat }[],
+): Promise<Result> {
   for (const name of OF_IMAGES)
-    if (options[name] !== undefined)
+    if (options[name] !== undefined && images.length === 0)
       throw new Usage(
         `--${name.replace(/[A-Z]/g, (c) => `-${c.toLowerCase()}`)} is for pictures, and ${inputs[0]} holds records: leave it out.`,
       );
-  const goal = await goalOf(output, options, WRITTEN, { name: path.basename(inputs[0]!), is: 'no picture' });
+  const said = images.length > 0 ? imageSettingsOf(options.option ?? []) : null;
+  const goal = await goalOf(output, said ? { ...options, option: said.rest } : options, WRITTEN, {
+    name: path.basename(inputs[0]!),
+    is: 'no picture',
+  });
+  if (said && !goal.format.features.write?.showsPictures)
+    throw new Usage(
+      `${inputs[0]} is no picture, and ${images[0]!.file} is one: convert them one after the other, or both into a drawing (.dxf), which shows the picture below its records.`,
+    );
+  const below = await gatherImages(
+    images.map((i) => i.file),
+    images.map((i) => i.format),
+    options.from === undefined || isLocal(options.from) ? null : readPositions(options.from, '--from'),
+  );
   const prescribed = prescribedCrs(goal.format, goal.options);
   const to =
     options.to === undefined
@@ -104,6 +133,15 @@ async function convertInto(inputs: readonly string[], output: string, options: C
       // what is added to others is told apart by its layers
       grouping: goal.single !== null && !options.append ? 'kind' : 'layer',
       options: goal.options,
+      ...(said
+        ? {
+            image: settingsBelow(
+              options,
+              said,
+              below.files.map((f) => f.name),
+            ),
+          }
+        : {}),
       ...(box ? { area: { kind: 'box', box: inFrame(box, target) } } : {}),
       ...(options.append ? { into: APPENDED } : {}),
     };
@@ -111,8 +149,9 @@ async function convertInto(inputs: readonly string[], output: string, options: C
       ...EMPTY_RECIPE,
       frame: { crs: definitionOf(target) },
       chord_m,
-      sources: Object.fromEntries(
-        sources.map((s) => {
+      sources: Object.fromEntries([
+        ...Object.entries(below.sources),
+        ...sources.map((s): [string, Recipe['sources'][string]] => {
           const placed = hasGeometry(s.layers) ? systemOf(s, from, to) : null;
           const { fit, unit: stated } = s.facts;
           const placement = placed && {
@@ -125,13 +164,13 @@ async function convertInto(inputs: readonly string[], output: string, options: C
           };
           return [s.name, { placement, layers: rulesFor(s, options) } as Recipe['sources'][string]];
         }),
-      ),
+      ]),
       deliverables: [deliverable],
     };
     const base = options.append ? appendedTo(output) : [];
     const before = options.append ? path.join(path.dirname(output), copyName(path.basename(output))) : null;
     if (before) await cp(output, before);
-    const written = await writeProved(recipe, deliverable, [...sources, ...base], goal.folder).catch((error: unknown) => {
+    const written = await writeProved(recipe, deliverable, [...sources, ...base], goal.folder, below.files).catch((error: unknown) => {
       throw nothingThere(error, sources, options);
     });
     return { ...resultOf([{ ...written, files: await namedAsAsked(written.files, goal.single === null ? null : output) }]) };

@@ -5,6 +5,7 @@ import { Usage } from './result';
 export const IMAGE_OPTIONS: readonly { id: string; says: string }[] = [
   { id: 'outline', says: 'a file whose areas it is cut to' },
   { id: 'beyond', says: 'nothing (first), stays: what becomes of pixels beyond the outline' },
+  { id: 'packed', says: 'jpeg (first), png, tiff: how an image below a drawing is packed' },
   { id: 'first', says: 'order (first), newest, centre: which image gives a pixel that several have' },
   { id: 'feather', says: 'metres over which images pass into each other' },
   { id: 'split', says: 'rows by columns (2x3), the size of a tile (1000 px, 500 m), or areas: a tile for each area of the outline' },
@@ -18,6 +19,7 @@ export interface SaidOfImage {
   outline: string | null;
   /** Whether its tiles are those areas, and the field that names them. */
   areas: { field: string | undefined } | null;
+  packed: ImageSettings['packed'];
   /** The pairs that are about the format. */
   rest: string[];
 }
@@ -59,6 +61,7 @@ export function imageSettingsOf(pairs: readonly string[]): SaidOfImage {
       ...(feather > 0 ? { feather_m: feather } : {}),
     },
     outline: said.get('outline') ?? null,
+    packed: one('packed', ['jpeg', 'png', 'tiff']),
     areas: byAreas ? { field: said.get('names') } : null,
     rest,
   };

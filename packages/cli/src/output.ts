@@ -1,24 +1,29 @@
 import path from 'node:path';
-import { type CrossingSource, runDeliverable, type RunReport } from '@pontrel/core/crossing/pipeline';
+import { type DrawingReport, runWithImages } from '@pontrel/core/crossing/drawing-images';
+import type { CrossingSource } from '@pontrel/core/crossing/pipeline';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
+import { type FileImage, fileImage } from '@pontrel/host-node/file-image';
+import { imageThreads } from '@pontrel/host-node/image-threads';
 import { accountJson, findingText } from './account-json';
+import { THREAD } from './convert-images';
 import { runInPlace } from './in-place';
 import { BY } from './said-by';
 
 export interface Written {
-  report: RunReport;
+  report: DrawingReport;
   files: { path: string; sets: number[] }[];
 }
 
-/** Runs a deliverable, and puts its files in their place. */
+/** Runs a deliverable, and puts its files in their place. @param images those of the crossing */
 export async function writeProved(
   recipe: Recipe,
   deliverable: Deliverable,
   sources: readonly CrossingSource[],
   folder: string,
+  images: readonly FileImage[] = [],
 ): Promise<Written> {
-  const { report } = await runInPlace(deliverable.name, folder, (partial, watches) =>
-    runDeliverable(recipe, deliverable, sources, partial, watches),
+  const { report } = await runInPlace(deliverable.name, folder, (partial, watches, at) =>
+    runWithImages(recipe, deliverable, sources, images.map(fileImage), partial, { threads: imageThreads(THREAD, images, at) }, watches),
   );
   const { format, plan, target } = report.prepared;
   const files = format.features.write!.files(plan.sets, { stem: target.stem, options: target.options });
@@ -34,7 +39,7 @@ export async function writeProved(
 /** What --json prints of some written deliverables, and what a person reads. */
 export function resultOf(
   written: readonly Written[],
-  more: readonly RunReport['findings'][number][] = [],
+  more: readonly DrawingReport['findings'][number][] = [],
 ): { json: unknown; text: string; exit: 0 | 1 } {
   const proofs = written.map((w) => w.report.proof);
   const status = (['failed', 'differs', 'match'] as const).find((s) => proofs.some((p) => p.status === s))!;
@@ -46,6 +51,7 @@ export function resultOf(
         files.map((f) => ({
           path: f.path,
           format: report.prepared.format.id,
+          ...(report.below ? { images: report.below.files.map((name) => path.join(path.dirname(f.path), name)) } : {}),
           layers: f.sets.map((k) => ({ name: report.prepared.plan.sets[k]!.name, count: report.written[k]! })),
         })),
       ),
@@ -55,6 +61,20 @@ export function resultOf(
         maxDeviation_m: Math.max(...proofs.map((p) => p.maxDeviation_m)),
         differences: proofs.flatMap((p) => p.differences),
         ways: proofs.flatMap((p) => p.ways ?? []),
+        below: proofs.flatMap(({ below: own }) =>
+          own
+            ? [
+                {
+                  status: own.status,
+                  size: own.size,
+                  pixels: own.values,
+                  registration: { rms_px: own.registration.rms_px, largest_px: own.registration.largest_px },
+                  differences: own.differences,
+                  account: own.account.map((row) => ({ ...(accountJson(row) as object), missing: row.missing })),
+                },
+              ]
+            : [],
+        ),
       },
       account: account.map(accountJson),
       findings,
@@ -72,6 +92,12 @@ function textOf({ report: { prepared, proof, account }, files }: Written): strin
     ...proof.differences.map(
       (d) => `  ${d.expected ? 'as forecast' : 'differs'}: ${d.count} × ${d.message} (${d.set}${d.field ? `.${d.field}` : ''})`,
     ),
+    ...(proof.below
+      ? [
+          `  image below: ${proof.below.status}, ${proof.below.size.width} by ${proof.below.size.height} pixels`,
+          ...proof.below.differences.map((d) => `  ${d.expected ? 'as forecast' : 'differs'}: ${d.message}`),
+        ]
+      : []),
     ...account
       .filter((row) => row.left.length > 0)
       .map(

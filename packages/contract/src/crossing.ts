@@ -1,9 +1,9 @@
+import type { DrawingProof } from '@pontrel/core/crossing/drawing-images';
 import { Reading } from '@pontrel/core/model/reading';
 import { Placement } from '@pontrel/core/placement/placement';
 import { z } from 'zod';
 import { Recipe } from '@pontrel/core/crossing/recipe';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
-import type { Proof } from '@pontrel/core/content/features/proof';
 import type { Finding } from '@pontrel/core/model/finding';
 import type { LayerProfile } from '@pontrel/core/content/features/profile';
 import type { ImageForecast } from '@pontrel/core/content/raster/forecast';
@@ -174,7 +174,7 @@ export const RunProof = z.object({
   run: RunSummary,
   /** Where the registration of a picture was measured, in the frame as the map has it. */
   places: z.array(RegistrationView).optional(),
-  proof: z.custom<Proof | ImageRunProof>(made),
+  proof: z.custom<DrawingProof | ImageRunProof>(made),
 });
 export type RunProof = z.infer<typeof RunProof>;
 

@@ -7,7 +7,7 @@ import { type ProofFeed, proveDeliverable } from '../content/features/prove';
 import { sourceTransform } from '../content/features/transform-batch';
 import { type Feed, writeDeliverable, type WriteTarget } from '../content/features/write';
 import { type Crs, type LinearUnit, northUp } from '../crs/crs';
-import type { FeatureFormat, OpenSource } from '../formats/format';
+import type { FeatureFormat, OpenSource, ShownPicture } from '../formats/format';
 import { formatById } from '../formats/index';
 import { optionFault } from '../formats/option-fault';
 import { formatOptions } from '../formats/options';
@@ -91,6 +91,8 @@ export interface RunReport {
 
 /** How a run is watched, and what is shown of it. */
 export interface RunOptions {
+  /** Pictures that lie in the folder already, to be shown below the records. */
+  shown?: readonly ShownPicture[];
   writing?: Watch;
   proving?: Watch;
   /** Gets every batch as it was read back, and what the records of a file are drawn with. */
@@ -140,6 +142,10 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
     const fault = !option.when || option.when(options) ? optionFault(option, options[option.id]!, fields) : null;
     if (fault !== null) told.blocked.push(`${option.label}: ${fault}`);
   }
+  if (deliverable.image && !format.features.write.showsPictures?.(options))
+    told.blocked.push(
+      `${format.name}${options.version === undefined ? '' : ` of version ${options.version}`} cannot show images. Choose another version or format, or leave them out.`,
+    );
   if (deliverable.into !== undefined && (!format.features.write.adds || !sources.some((s) => s.name === deliverable.into)))
     told.blocked.push(
       format.features.write.adds
@@ -254,7 +260,7 @@ export async function runDeliverable(
   deliverable: Deliverable,
   sources: readonly CrossingSource[],
   folder: FolderSink & FolderSource,
-  { writing = UNWATCHED, proving = UNWATCHED, onReadBack }: RunOptions = {},
+  { writing = UNWATCHED, proving = UNWATCHED, onReadBack, shown }: RunOptions = {},
 ): Promise<RunReport> {
   const region = await regionOfArea(recipe, deliverable.area, sources);
   const contexts = new Map<string, SourceContext>();
@@ -271,7 +277,8 @@ export async function runDeliverable(
     );
   }
   const prepared = prepare(recipe, deliverable, shaped);
-  const { format, plan, target, total } = prepared;
+  const { format, plan, total } = prepared;
+  const target: WriteTarget = shown ? { ...prepared.target, shown } : prepared.target;
   if (total === 0) throw new Problem('deliverable-empty', `${deliverable.name} would hold nothing. ${prepared.forecast.blocked.join(' ')}`);
   if (prepared.forecast.blocked.length > 0)
     throw new Problem('deliverable-blocked', `${deliverable.name} cannot be written. ${prepared.forecast.blocked.join(' ')}`);

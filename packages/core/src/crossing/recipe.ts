@@ -46,6 +46,9 @@ export const ImageSettings = z.object({
   first: z.enum(['newest', 'centre']).optional(),
   /** Metres on the ground over which pictures pass into each other; a hard edge when absent. */
   feather_m: z.number().positive().max(1e5).optional(),
+  /** Where it lies below the records of a drawing: how its file is packed, JPEG when absent, and with which quality. */
+  packed: z.enum(['jpeg', 'png', 'tiff']).optional(),
+  quality: z.number().min(1).max(100).optional(),
   /** The card of a field controller that it is put on, by the name of its folder. */
   card: z.string().max(200).optional(),
   /** Bytes that its files are to stay under: the quality is chosen by them. */

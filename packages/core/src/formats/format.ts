@@ -64,6 +64,8 @@ export interface WriteContext {
   base?: ByteSource | undefined;
   /** What the records are drawn with, one a source, with the sizes of its symbols already in the unit of the target. */
   libraries: readonly { source: string; library: SymbolLibrary }[];
+  /** Pictures that lie below the records, where the format shows such; their files are beside it. */
+  shown?: readonly ShownPicture[] | undefined;
 }
 
 export interface NameRules {
@@ -219,6 +221,8 @@ export interface FeatureFace {
     create(folder: FolderSink, sets: readonly TargetSet[], context: WriteContext): Promise<DeliverableWriter>;
     /** Opens what was written with the reader that everything else is read with. */
     readBack(folder: FolderSource, sets: readonly TargetSet[], context: Pick<WriteContext, 'stem' | 'options'>): Promise<ReadBack[]>;
+    /** Whether a file shows pictures below its records; none does when absent. */
+    showsPictures?(options: OptionValues): boolean;
     /** What of the sets has no room in the format, beyond what it says that it carries; "wrong" is what cannot be written at all. */
     limits?(sets: readonly TargetSet[], options: OptionValues): Finding[];
     /** What is known beforehand about writing into this CRS. */

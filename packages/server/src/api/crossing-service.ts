@@ -25,6 +25,7 @@ import { type Deliverable, EMPTY_RECIPE, imageRule, layerRule, type Recipe } fro
 import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { underNamesOfNow } from '@pontrel/core/crossing/rename-source';
 import { isImageProof } from '@pontrel/core/content/raster/proof';
+import { imageBelow } from '@pontrel/core/crossing/drawing-images';
 import { imageFormatById } from '@pontrel/core/formats/images';
 import { Problem } from '@pontrel/core/model/problem';
 import { hasGeometry } from '@pontrel/core/content/features/profile';
@@ -271,9 +272,15 @@ export class CrossingService {
       asked.map(async (d): Promise<DeliverableForecast> =>
         imageFormatById(d.format)
           ? { deliverable: d.id, ...(await this.pictureForecast(crossing, d)) }
-          : { deliverable: d.id, forecast: await this.forecast(crossing, d) },
+          : { deliverable: d.id, forecast: await this.forecast(crossing, d), ...(await this.belowForecast(crossing, d)) },
       ),
     );
+  }
+
+  /** What becomes of the picture that lies below the records of a deliverable. */
+  private async belowForecast(crossing: CrossingRecord, d: Deliverable): Promise<Pick<DeliverableForecast, 'picture' | 'problem'>> {
+    const below = imageBelow(d);
+    return below ? this.pictureForecast(crossing, below) : {};
   }
 
   private async pictureForecast(crossing: CrossingRecord, d: Deliverable): Promise<Pick<DeliverableForecast, 'picture' | 'problem'>> {
@@ -398,7 +405,16 @@ export class CrossingService {
     }
     const { total, forecast } = prepare(crossing.recipe, deliverable, await this.shapedSources(crossing, deliverable));
     const sources = this.recordSources(crossing.id).map((s) => storedSource(this.folder, s));
-    return { task: 'run', unit: 'records', total, blocked: forecast.blocked, sources, pictures: [] };
+    const below = imageBelow(deliverable);
+    const { picture, problem } = below ? await this.pictureForecast(crossing, below) : {};
+    return {
+      task: 'run',
+      unit: 'records',
+      total,
+      blocked: [...forecast.blocked, ...(picture?.blocked ?? []), ...(problem === undefined ? [] : [problem])],
+      sources,
+      pictures: below ? this.pictures.request(crossing, below).pictures : [],
+    };
   }
 
   /** A crossing as one archive. */

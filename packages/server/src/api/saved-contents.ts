@@ -1,5 +1,5 @@
+import type { DrawingProof } from '@pontrel/core/crossing/drawing-images';
 import { z } from 'zod';
-import type { Proof } from '@pontrel/core/content/features/proof';
 import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import type { ZipEntry } from '@pontrel/core/formats/zip/read';
 import { Problem } from '@pontrel/core/model/problem';
@@ -41,7 +41,7 @@ const Contents = z.object({
         seconds: z.number(),
         pinned: z.boolean(),
         recipe: z.unknown(),
-        proof: z.custom<Proof | ImageRunProof>(
+        proof: z.custom<DrawingProof | ImageRunProof>(
           (v) =>
             z
               .object({

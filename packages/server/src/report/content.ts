@@ -1,3 +1,4 @@
+import type { DrawingProof } from '@pontrel/core/crossing/drawing-images';
 import type { CrossingState } from '@pontrel/contract/crossing';
 import type { Proof } from '@pontrel/core/content/features/proof';
 import { type ImageRunProof, isImageProof } from '@pontrel/core/content/raster/proof';
@@ -11,7 +12,7 @@ export interface ReportFacts {
   deliverable: { name: string; format: string; crs: { id: string; name: string } };
   finished: string;
   seconds: number;
-  proof: Proof | ImageRunProof;
+  proof: DrawingProof | ImageRunProof;
   files: { name: string; bytes: number; sha256: string }[];
   sources: { name: string; format: string; bytes: number; records: number; sha256: string; placed: string }[];
   picture: Picture | null;

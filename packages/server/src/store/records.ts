@@ -1,5 +1,5 @@
+import type { DrawingProof } from '@pontrel/core/crossing/drawing-images';
 import type { SourceLayer } from '@pontrel/contract/crossing';
-import type { Proof } from '@pontrel/core/content/features/proof';
 import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import type { External, ShownPicture, SourceFacts } from '@pontrel/core/formats/format';
@@ -100,7 +100,7 @@ export interface RunRecord {
   rules: string;
   files: { name: string; bytes: number }[];
   target: string;
-  proof: Proof | ImageRunProof;
+  proof: DrawingProof | ImageRunProof;
   seconds: number;
   /** Kept until somebody says otherwise, however many come after it. */
   pinned: boolean;

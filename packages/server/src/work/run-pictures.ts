@@ -1,6 +1,5 @@
 import { mkdir } from 'node:fs/promises';
 import path from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { type ImageMember, storedInfo } from '@pontrel/core/content/raster/profile';
 import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import { writePyramid } from '@pontrel/core/content/raster/pyramid';
@@ -13,10 +12,8 @@ import { pyramidFile } from './image-files';
 import { FILES_FOLDER, type RunRequest, sizesOf } from './run-records';
 import { fileImages, withSources } from './stored-source';
 import { proofFailed } from './proof-failed';
+import { THREAD } from './thread-program';
 import { type Progress, watchOver } from './watch';
-
-/** The built program of a thread, beside that of the job. */
-const THREAD = fileURLToPath(new URL('./image-thread.mjs', import.meta.url));
 
 /** Writes a deliverable that is a picture and proves it, and keeps smaller pictures of what was read back, for the map. */
 export async function runPictures(

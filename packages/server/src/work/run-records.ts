@@ -1,13 +1,15 @@
 import { mkdir, readdir, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { AccountRow } from '@pontrel/core/content/account';
-import type { Proof } from '@pontrel/core/content/features/proof';
-import { runDeliverable as runThrough } from '@pontrel/core/crossing/pipeline';
+import { type DrawingProof, runWithImages } from '@pontrel/core/crossing/drawing-images';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Finding } from '@pontrel/core/model/finding';
+import { fileImage } from '@pontrel/host-node/file-image';
 import { folderAt } from '@pontrel/host-node/files';
+import { imageThreads } from '@pontrel/host-node/image-threads';
 import { FeatureStoreWriter } from '@pontrel/host-node/store/feature-store';
-import { type StoredPictures, type StoredSource, withSources } from './stored-source';
+import { fileImages, type StoredPictures, type StoredSource, withSources } from './stored-source';
+import { THREAD } from './thread-program';
 import { proofFailed } from './proof-failed';
 import { type Progress, watchOver } from './watch';
 
@@ -22,7 +24,7 @@ export interface RunRequest {
 
 export interface RunResult {
   files: { name: string; bytes: number }[];
-  proof: Proof;
+  proof: DrawingProof;
   account: AccountRow[];
   findings: Finding[];
 }
@@ -32,7 +34,7 @@ export const READ_BACK_FILE = 'readback.sqlite';
 
 /** Writes a deliverable's files and proves them; nothing outside the given folder is touched. */
 export async function runRecords(
-  { recipe, deliverable, sources, folder }: RunRequest,
+  { recipe, deliverable, sources, pictures, folder }: RunRequest,
   report: (progress: Progress) => void,
 ): Promise<RunResult> {
   const files = path.join(folder, FILES_FOLDER);
@@ -49,18 +51,31 @@ export async function runRecords(
     }
   };
   try {
+    const images = fileImages(pictures);
     const { proof, account, findings } = await withSources(sources, (opened) =>
-      runThrough(recipe, deliverable, opened, folderAt(files), {
-        writing: watchOver(report, 'Writing'),
-        proving: watchOver(report, 'Proving'),
-        onReadBack: {
-          batch: (set, batch) => keep(() => back.add(batch, set.name)),
-          library: (library) => keep(() => back.setLibrary(library)),
+      runWithImages(
+        recipe,
+        deliverable,
+        opened,
+        images.map(fileImage),
+        folderAt(files),
+        {
+          writing: watchOver(report, 'Writing the image'),
+          proving: watchOver(report, 'Proving the image'),
+          threads: imageThreads(THREAD, images, files),
         },
-      }),
+        {
+          writing: watchOver(report, 'Writing'),
+          proving: watchOver(report, 'Proving'),
+          onReadBack: {
+            batch: (set, batch) => keep(() => back.add(batch, set.name)),
+            library: (library) => keep(() => back.setLibrary(library)),
+          },
+        },
+      ),
     );
     if (fault !== null) throw fault;
-    if (proof.status === 'failed') throw proofFailed(deliverable.name, proof.differences);
+    if (proof.status === 'failed') throw proofFailed(deliverable.name, [...proof.differences, ...(proof.below?.differences ?? [])]);
     back.close();
     return { files: await sizesOf(files), proof, account, findings };
   } catch (error) {

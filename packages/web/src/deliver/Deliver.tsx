@@ -276,7 +276,13 @@ export function Deliver() {
           </>
         ) : current ? (
           <>
-            <DeliverableOptions key={current.id} deliverable={current} onDraw={() => setDrawing(true)} />
+            <DeliverableOptions
+              key={current.id}
+              deliverable={current}
+              picture={picture}
+              problem={problem}
+              onDraw={() => setDrawing(true)}
+            />
             {forecast && <ForecastTable forecast={forecast} />}
           </>
         ) : (
@@ -286,10 +292,10 @@ export function Deliver() {
         )}
       </Flex>
       <Side side="right" label="Files to be written">
-        {current && picture ? (
+        {current && isImage && picture ? (
           <ImageRunPanel deliverable={current} forecast={picture} sizes={sizes} waiting={waiting} />
         ) : current && forecast ? (
-          <RunPanel deliverable={current} forecast={forecast} />
+          <RunPanel deliverable={current} forecast={forecast} picture={picture} stopped={problem !== undefined} />
         ) : (
           <Empty title="No files yet">The files of a deliverable are listed here with their estimated sizes.</Empty>
         )}

@@ -1,4 +1,5 @@
 import { Box, Grid } from '@chakra-ui/react';
+import type { ImageForecast } from '@pontrel/core/content/raster/forecast';
 import type { Deliverable } from '@pontrel/core/crossing/recipe';
 import { formatById } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
@@ -7,9 +8,21 @@ import { Choice, Muted, Select } from '../components/parts';
 import { AreaChoice } from './AreaChoice';
 import { setArea, DeliverableName, TargetSystem, useEditDeliverable } from './DeliverableHead';
 import { FormatOptions } from './FormatOptions';
+import { ImagesBelow } from './ImagesBelow';
 
 /** Name, target system and grouping of a deliverable. */
-export function DeliverableOptions({ deliverable: d, onDraw }: { deliverable: Deliverable; onDraw(): void }) {
+export function DeliverableOptions({
+  deliverable: d,
+  picture,
+  problem,
+  onDraw,
+}: {
+  deliverable: Deliverable;
+  /** What becomes of the images below its records, and what stands in their way. */
+  picture: ImageForecast | undefined;
+  problem: string | undefined;
+  onDraw(): void;
+}) {
   const crossing = useCrossing();
   const format = formatById(d.format);
   const hosts = crossing.sources.filter((s) => s.format === d.format).map((s) => s.name);
@@ -27,6 +40,7 @@ export function DeliverableOptions({ deliverable: d, onDraw }: { deliverable: De
           onDraw={onDraw}
           onChange={setArea(d, edit)}
         />
+        {format?.features.write?.showsPictures && <ImagesBelow deliverable={d} edit={edit} forecast={picture} problem={problem} />}
         {format?.features.write?.adds && (hosts.length > 0 || d.into !== undefined) && (
           <>
             <Muted>Added to</Muted>

@@ -1,19 +1,19 @@
-import { useState } from 'react';
-import { Box, Flex, Grid, Input } from '@chakra-ui/react';
+import { Box, Flex, Grid } from '@chakra-ui/react';
 import type { ImageForecast } from '@pontrel/core/content/raster/forecast';
 import type { Deliverable, ImageSettings } from '@pontrel/core/crossing/recipe';
-import { type Crs, isPlane, unitSymbol } from '@pontrel/core/crs/crs';
 import { anyFormatById } from '@pontrel/core/formats/every-format';
 import { formatOptions, writeOptions } from '@pontrel/core/formats/options';
 import type { Resampling } from '@pontrel/core/raster/resample';
 import { useCrossing } from '../crossing/use-crossing';
 import { bytes, parseLength, plural } from '../components/numbers';
-import { Choice, Mono, Muted, Select, Tick } from '../components/parts';
+import { Choice, Muted, Select } from '../components/parts';
 import { TypedText } from '../components/Typed';
 import { useCrsQuery } from '../state/api';
 import { AreaChoice, polygonLayers } from './AreaChoice';
 import { setArea, DeliverableName, TargetSystem, useEditDeliverable } from './DeliverableHead';
 import { FormatOptions } from './FormatOptions';
+import { ImageSources } from './ImageSources';
+import { PixelSize } from './PixelSize';
 
 const RESAMPLINGS: { value: Resampling; label: string }[] = [
   { value: 'bilinear', label: 'Bilinear' },
@@ -66,22 +66,13 @@ export function ImageOptions({
         {images.length > 1 && (
           <>
             <Muted>Made of</Muted>
-            <Flex gap="14px" wrap="wrap" role="group" aria-label="Images that it is made of">
-              {images.map((s) => (
-                <Flex as="label" key={s.id} align="center" gap="6px" cursor="pointer">
-                  <Tick
-                    label={`Made of ${s.name}`}
-                    checked={chosen.includes(s.name)}
-                    onChange={(on) =>
-                      set(`images of ${d.name}`, (x) => {
-                        x.sources = images.map((i) => i.name).filter((n) => (n === s.name ? on : chosen.includes(n)));
-                      })
-                    }
-                  />
-                  <Mono fontSize="11.5px">{s.name}</Mono>
-                </Flex>
-              ))}
-            </Flex>
+            <ImageSources
+              label="Images that it is made of"
+              each="Made of"
+              names={images.map((i) => i.name)}
+              chosen={chosen}
+              onChange={(sources) => set(`images of ${d.name}`, (x) => void (x.sources = sources))}
+            />
           </>
         )}
         {(forecast?.sources.length ?? 0) > 1 && (
@@ -354,110 +345,3 @@ const aboutPixels = ({ samePixels, turned }: ImageForecast): string =>
     : Math.abs(turned) >= 0.001
       ? `turned by ${turned.toFixed(3).replace('-', '−')}° between the systems`
       : 'pixels are worked out anew';
-
-type Way = 'native' | 'ground' | 'scale';
-
-/** How large a pixel is: as in the source, in units of the target, or by a scale and the dots of a printer. */
-function PixelSize({
-  size,
-  crs,
-  native,
-  onChange,
-}: {
-  size: [number, number] | undefined;
-  crs: Crs | undefined;
-  native: [number, number] | undefined;
-  onChange(size: [number, number] | null): void;
-}) {
-  const [way, setWay] = useState<Way>(size ? 'ground' : 'native');
-  const [scale, setScale] = useState('1000');
-  const [dpi, setDpi] = useState('200');
-  const metres = crs && isPlane(crs) ? crs.unit.metres : null;
-  const unit = crs ? unitSymbol(crs) : '';
-  const shown = size ?? native;
-  const byScale = (s: string, d: string): void => {
-    const [denominator, dots] = [Number(s.replace(/^1\s*:\s*/, '').replace(/\s/g, '')), Number(d)];
-    if (metres !== null && denominator > 0 && dots > 0) {
-      const pixel = Number(((denominator * 0.0254) / dots / metres).toPrecision(6));
-      onChange([pixel, pixel]);
-    }
-  };
-  const read = (text: string): number | null => {
-    if (metres === null) return Number(text) > 0 ? Number(text) : null;
-    const length = parseLength(text, 'm');
-    return length === null ? null : /[a-z]/i.test(text) ? length / metres : Number(text.replace(',', '.'));
-  };
-  return (
-    <Flex align="center" gap="10px" wrap="wrap">
-      <Choice<Way>
-        small
-        label="How large a pixel is"
-        value={way}
-        onChange={(w) => {
-          setWay(w);
-          if (w === 'native') onChange(null);
-          if (w === 'ground' && shown) onChange([rounded(shown[0]), rounded(shown[1])]);
-          if (w === 'scale') byScale(scale, dpi);
-        }}
-        options={[
-          { value: 'native', label: 'As in the source' },
-          { value: 'ground', label: 'On the ground' },
-          { value: 'scale', label: 'Scale and dpi', disabled: metres === null },
-        ]}
-      />
-      {way === 'ground' && (
-        <TypedText
-          label="Pixel on the ground"
-          width="104px"
-          value={shown ? `${shown[0]} ${unit}` : ''}
-          fault={(text) => (read(text.replace(/[°]/g, '')) === null ? `A size in ${unit} is wanted.` : null)}
-          onChange={(text) => {
-            const value = read(text.replace(/[°]/g, ''))!;
-            onChange([value, value]);
-          }}
-        />
-      )}
-      {way === 'scale' && (
-        <>
-          <Flex align="center" gap="4px">
-            1:
-            <Input
-              h="26px"
-              w="72px"
-              fontFamily="mono"
-              fontSize="12px"
-              aria-label="Scale"
-              value={scale}
-              onChange={(e) => setScale(e.target.value)}
-              onBlur={() => byScale(scale, dpi)}
-            />
-          </Flex>
-          <Flex align="center" gap="4px">
-            <Input
-              h="26px"
-              w="56px"
-              fontFamily="mono"
-              fontSize="12px"
-              aria-label="Dots per inch"
-              value={dpi}
-              onChange={(e) => setDpi(e.target.value)}
-              onBlur={() => byScale(scale, dpi)}
-            />
-            dpi
-          </Flex>
-        </>
-      )}
-      {way !== 'ground' && shown && (
-        <Muted>
-          {way === 'scale' ? '= ' : ''}
-          <Mono>
-            {rounded(shown[0])} {unit}
-          </Mono>
-        </Muted>
-      )}
-      {way === 'ground' && shown && metres !== null && <Muted truncate>= 1:1 000 at {Math.round(25.4 / (shown[0] * metres))} dpi</Muted>}
-    </Flex>
-  );
-}
-
-const rounded = (v: number): number => Number(v.toPrecision(6));

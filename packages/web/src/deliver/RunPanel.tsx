@@ -1,13 +1,26 @@
 import { Box, Flex, Text } from '@chakra-ui/react';
-import { FileText } from 'lucide-react';
+import { FileText, Image as ImageIcon } from 'lucide-react';
 import type { Deliverable } from '@pontrel/core/crossing/recipe';
+import type { ImageForecast } from '@pontrel/core/content/raster/forecast';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import { bytes } from '../components/numbers';
 import { ICON, Mono, Muted, Scroll } from '../components/parts';
 import { RunControls } from './RunControls';
 
 /** The files that a run will write, and the run. */
-export function RunPanel({ deliverable, forecast }: { deliverable: Deliverable; forecast: Forecast }) {
+export function RunPanel({
+  deliverable,
+  forecast,
+  picture,
+  stopped,
+}: {
+  deliverable: Deliverable;
+  forecast: Forecast;
+  /** What becomes of the images below its records. */
+  picture: ImageForecast | undefined;
+  /** Whether these cannot be had. */
+  stopped: boolean;
+}) {
   const groups = new Map<string, { name: string; bytes: number; more: number }>();
   for (const file of forecast.files) {
     const stem = file.name.replace(/\.[^.]+$/, '');
@@ -40,9 +53,22 @@ export function RunPanel({ deliverable, forecast }: { deliverable: Deliverable; 
             </Mono>
           </Flex>
         ))}
+        {picture?.files.map((name) => (
+          <Flex key={name} align="center" gap="8px" h="25px" borderBottomWidth="1px" borderColor="hairline">
+            <Box color="muted">
+              <ImageIcon {...ICON} size={14} />
+            </Box>
+            <Mono flex="1" truncate title={name}>
+              {name}
+            </Mono>
+          </Flex>
+        ))}
         {groups.size === 0 && <Muted>No file would be written: no record crosses.</Muted>}
       </Scroll>
-      <RunControls deliverable={deliverable} blocked={forecast.blocked.length > 0 || groups.size === 0} />
+      <RunControls
+        deliverable={deliverable}
+        blocked={forecast.blocked.length > 0 || groups.size === 0 || stopped || (picture?.blocked.length ?? 0) > 0}
+      />
     </>
   );
 }

@@ -4,7 +4,7 @@ import { Download, FileText } from 'lucide-react';
 import { Link } from 'react-router';
 import type { RunSummary } from '@pontrel/contract/crossing';
 import type { RegistrationView } from '@pontrel/contract/pictures';
-import { type ImageRunProof, isImageProof } from '@pontrel/core/content/raster/proof';
+import { type ImageProof, isImageProof } from '@pontrel/core/content/raster/proof';
 import { useCrossing } from '../crossing/use-crossing';
 import { useJobs, JobRow } from '../app/JobRow';
 import type { Mark } from '../map/Marks';
@@ -234,6 +234,14 @@ export function Prove() {
                       ))}
                     </CheckRow>
                   ))}
+                {r.deliverable === run.deliverable && records?.below && (
+                  <>
+                    <Text textStyle="small" fontWeight={650} px="14px" pt="6px">
+                      The image below
+                    </Text>
+                    <ImageChecks proof={records.below} />
+                  </>
+                )}
                 {r.deliverable === run.deliverable && (
                   <EarlierRuns runs={all.filter((a) => a.deliverable === run.deliverable)} shown={run.id} onShow={setSelected} />
                 )}
@@ -310,7 +318,7 @@ function arrowScale(places: readonly RegistrationView[], extent: readonly [numbe
 }
 
 /** The checks of an image, one a line. */
-function ImageChecks({ proof }: { proof: ImageRunProof }) {
+function ImageChecks({ proof }: { proof: ImageProof }) {
   return imageChecksOf(proof).map((c) => (
     <CheckRow key={c.name} name={c.name} figure={c.figure} tone={c.tone}>
       {c.differences.map((d) => (

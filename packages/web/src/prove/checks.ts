@@ -1,4 +1,5 @@
-import type { Difference, Proof } from '@pontrel/core/content/features/proof';
+import type { Difference } from '@pontrel/core/content/features/proof';
+import type { DrawingProof } from '@pontrel/core/crossing/drawing-images';
 import { deviation, grouped, plural } from '../components/numbers';
 import { toneOf } from './tone-of';
 
@@ -10,7 +11,7 @@ export interface Check {
 }
 
 /** The proof as a list of checks, in the order in which people would make them by eye. */
-export function checksOf(proof: Proof): Check[] {
+export function checksOf(proof: DrawingProof): Check[] {
   const of = (...codes: Difference['code'][]): Difference[] => proof.differences.filter((d) => codes.includes(d.code));
   const check = (name: string, figure: string, differences: Difference[]): Check => ({
     name,
@@ -34,6 +35,7 @@ export function checksOf(proof: Proof): Check[] {
     check('Coordinate system', systems.join(', '), of('crs')),
     check('Fields there', grouped(fields.length), of('field')),
     check('Values', `${grouped(same)} of ${grouped(values)}`, of('value')),
+    ...(proof.below || of('picture').length > 0 ? [check('Image below, where it lies', 'in place', of('picture'))] : []),
     ...(drawn > 0 || of('symbology').length > 0 ? [check('Looks', `${grouped(alike)} of ${grouped(drawn)}`, of('symbology'))] : []),
   ];
 }

@@ -3,7 +3,8 @@ import { equalValues, shownValue, type Value } from '../../model/value';
 import { type Crs, datumOf, isOnEarth, METRES_PER_DEGREE } from '../../crs/crs';
 import { sameLength } from '../../placement/ratio';
 import { sameSystem } from '../../crs/registry/identify';
-import type { SourceFacts } from '../../formats/format';
+import type { ShownPicture, SourceFacts } from '../../formats/format';
+import { corners, pixelSize } from '../../raster/pixel-grid';
 import { eachPart, type FeatureBatch, partCount, partRanges, POLYGON, NO_GEOMETRY, vertexRange } from '../../model/batch';
 import type { Finding } from '../../model/finding';
 import type { SymbolLibrary } from '../../symbology/library';
@@ -93,6 +94,20 @@ export class Comparison {
 
   fieldsSeen(sets: readonly number[], batch: FeatureBatch): void {
     for (const s of sets) for (const name of batch.columns.keys()) this.sets[s]!.seen.add(name);
+  }
+
+  /** The pictures that files show below their records. */
+  checkShown(found: readonly ShownPicture[], wanted: readonly ShownPicture[]): void {
+    const wrong = wanted.filter((own) => !found.some((other) => liesThere(other, own))).length + Math.max(0, found.length - wanted.length);
+    if (wrong > 0)
+      this.differ({
+        code: 'picture',
+        set: '',
+        count: wrong,
+        expected: false,
+        samples: [],
+        message: `The file shows ${found.length} of ${wanted.length} pictures, and ${wrong} of them are not where they should be.`,
+      });
   }
 
   /** The system that a file states, and the fields that its sets were to have. */
@@ -494,4 +509,15 @@ function isCut(source: Value, back: Value): boolean {
 
 function isRounded(source: Value, back: Value, decimals: number): boolean {
   return typeof source === 'number' && typeof back === 'number' && Math.abs(source - back) <= 0.5000001 * 10 ** -decimals;
+}
+
+/** Pixels by which the corners of a picture may lie off. */
+const MOST_CORNER_PX = 0.01;
+
+/** Whether a picture is the one that it should be, of the same size and in the same place. */
+function liesThere(found: ShownPicture, wanted: ShownPicture): boolean {
+  if (found.file !== wanted.file || found.width !== wanted.width || found.height !== wanted.height) return false;
+  const [a, b] = [corners(found), corners(wanted)];
+  const most = MOST_CORNER_PX * Math.min(...pixelSize(wanted));
+  return a.every((v, k) => Math.abs(v - b[k]!) <= most);
 }

@@ -4,7 +4,7 @@ import type { AccountRow } from '../account';
 
 /** Something that does not read back as it went in. */
 export interface Difference {
-  code: 'records' | 'account' | 'geometry' | 'height' | 'measure' | 'crs' | 'field' | 'value' | 'symbology' | 'unreadable';
+  code: 'records' | 'account' | 'geometry' | 'height' | 'measure' | 'crs' | 'field' | 'value' | 'symbology' | 'picture' | 'unreadable';
   set: string;
   field?: string;
   count: number;

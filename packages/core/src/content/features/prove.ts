@@ -147,6 +147,10 @@ export async function proveDeliverable(
       if (library) onReadBack.library(library);
     }
     for (const { open, sets } of files) comparison.checkFile(sets, open.facts(), statedIn(format, target.crs));
+    comparison.checkShown(
+      files.flatMap(({ open }) => open.facts().pictures ?? []),
+      target.shown ?? [],
+    );
     for (const { open, sets } of files)
       for (const s of sets) comparison.checkLooks(plan.sets[s]!, comparison.sets[s]!, carried, open.library?.() ?? null);
   } catch (error) {

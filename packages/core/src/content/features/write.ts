@@ -1,5 +1,5 @@
 import { type Crs, positionsOf } from '../../crs/crs';
-import type { FeatureFormat } from '../../formats/format';
+import type { FeatureFormat, ShownPicture } from '../../formats/format';
 import { cutAtAntimeridian } from '../../geometry/cut-meridian';
 import { formatOptions } from '../../formats/options';
 import type { OptionValues } from '../../formats/format-option';
@@ -46,6 +46,8 @@ export interface WriteTarget {
   chord_m: number;
   /** A file of the format that the sets are added to. */
   base?: ByteSource | undefined;
+  /** Pictures below the records. */
+  shown?: readonly ShownPicture[] | undefined;
 }
 
 /** The system as a file of the format states it: without that of heights where it cannot. */
@@ -95,6 +97,7 @@ async function writeSets(
     options,
     libraries,
     base: target.base,
+    shown: target.shown,
   });
   const cuts = format.features.write.cutsAtAntimeridian?.(options) === true;
   const written = plan.sets.map(() => 0);

@@ -13,7 +13,7 @@ import type { Resampling } from '../../raster/resample';
 import type { Seams } from '../../raster/seams';
 import { type ImageReader, pixelsToSource, type WarpSource } from '../../raster/warp';
 import { asLike, type Like, sameNodata } from './like';
-import { type Split, splitFormat, splitTiles, withinTiles } from './split';
+import { type Split, splitFormat, splitTiles, tileGrid, withinTiles } from './split';
 
 /** A picture of the crossing with its ways into the target and back. */
 export interface PlacedImage extends Outlined, WarpSource {
@@ -51,6 +51,8 @@ export interface ImagePlan {
   /** What writes one picture by itself, and how many it is written as. */
   single: ImageFormat;
   tiles: number;
+  /** Its files: where the pixels of each lie. */
+  parts: { stem: string; grid: PixelGrid }[];
   target: TargetImage;
   like: Like;
   resampling: Resampling;
@@ -179,6 +181,7 @@ export function planImage(
     format: tiles && tiles.length > 0 ? splitFormat(format, tiles, grid, like) : format,
     single: format,
     tiles: tiles?.length ?? 1,
+    parts: tiles?.map((t) => ({ stem: t.stem, grid: tileGrid(grid, t.window) })) ?? [{ stem: place.stem, grid }],
     target: {
       info: { ...like, masked: false, width: grid.width, height: grid.height },
       grid,

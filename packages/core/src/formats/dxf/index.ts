@@ -125,6 +125,7 @@ export const dxf: FeatureFormat = {
         rounded: roundedBy(versionOf(options)),
         how: versionOf(options).trueColor ? 'as the drawing’s own' : 'as the nearest of 255 colours',
       }),
+      showsPictures: (options) => versionOf(options).modern,
       create: createDrawing,
       async readBack(folder, sets, { stem }) {
         return [

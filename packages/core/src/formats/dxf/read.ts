@@ -340,7 +340,10 @@ class DrawingReader {
         location: layer,
       });
     const own = xdata.length > 0 ? ownMark(xdata) : null;
-    if (own?.mark === 'drawn' && this.options.recordsOnly) return;
+    if (own?.mark === 'drawn' && this.options.recordsOnly) {
+      if (type === 'IMAGE') this.noteShown(loose as unknown as Entity<'IMAGE'>);
+      return;
+    }
     const builder = this.builders.for(this.options.oneLayer ?? layer);
     if (own?.mark === 'part' && this.unfinished?.builder === builder) {
       draw?.(loose, builder, around);
@@ -431,18 +434,26 @@ class DrawingReader {
     });
   }
 
-  private nameFile(e: Entity<'IMAGE'>, builder: BatchBuilder, layer: string): void {
-    const path = this.pictures.get(String(e.picture));
-    if (path === undefined) return;
+  /** Keeps the place of a picture. @returns the path of its file as the drawing says it; undefined where it says none */
+  private noteShown(e: Entity<'IMAGE'>): string | undefined {
+    const said = this.pictures.get(String(e.picture));
+    if (said === undefined) return undefined;
+    const path = decodeUnicodeEscapes(said);
     // the steps of a pixel go to the right and upwards, from the lower left corner
     const map = [e.x + e.height * e.vx, e.ux, -e.vx, e.y + e.height * e.vy, e.uy, -e.vy] as const;
     if (map.every(Number.isFinite) && this.shown.length < MOST_SHOWN)
-      this.shown.push({ file: decodeUnicodeEscapes(path).replace(/^.*[\\/]/, ''), width: e.width, height: e.height, map });
-    builder.set('image', decodeUnicodeEscapes(path));
+      this.shown.push({ file: path.replace(/^.*[\\/]/, ''), width: e.width, height: e.height, map });
+    return path;
+  }
+
+  private nameFile(e: Entity<'IMAGE'>, builder: BatchBuilder, layer: string): void {
+    const path = this.noteShown(e);
+    if (path === undefined) return;
+    builder.set('image', path);
     this.findings.add({
       code: 'dxf-picture',
       severity: 'info',
-      message: `A picture crosses as its frame only; its file is ${decodeUnicodeEscapes(path)}. Handed in by itself, it lies where the drawing shows it.`,
+      message: `A picture crosses as its frame only; its file is ${path}. Handed in by itself, it lies where the drawing shows it.`,
       count: 1,
       location: layer,
     });

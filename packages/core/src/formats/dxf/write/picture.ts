@@ -1,5 +1,5 @@
 import { corners, type PixelGrid } from '../../../raster/pixel-grid';
-import type { EntityWriter } from './geometry';
+import type { EntityWriter, ExtendedData } from './geometry';
 import type { GroupWriter } from './groups';
 
 /** A picture that a drawing shows, with the handles of the objects behind it. */
@@ -34,7 +34,13 @@ export function putPictureClasses(out: GroupWriter): void {
 }
 
 /** Puts a picture where its pixels lie: from its lower left corner, a step a pixel to the right and upwards. Source: DXF Reference, IMAGE. */
-export function putPicture(hand: EntityWriter, layer: string, file: string, grid: PixelGrid): ShownPicture {
+export function putPicture(
+  hand: EntityWriter,
+  layer: string,
+  file: string,
+  grid: PixelGrid,
+  behind: ExtendedData = () => {},
+): ShownPicture {
   const { out } = hand;
   const { map: a, width, height } = grid;
   const p = corners(grid);
@@ -66,6 +72,7 @@ export function putPicture(hand: EntityWriter, layer: string, file: string, grid
     out.put(14, x);
     out.put(24, y);
   }
+  behind(out);
   return { file, grid, image, definition, reactor };
 }
 

@@ -196,7 +196,7 @@ export class RecordDrawer {
         .map((r, n) => ({ r, d: depths[n]! }))
         .sort((a, b) => a.d - b.d)
         .map((o) => o.r);
-      hand.fill(pen.layer, look, coords, order, DRAWN);
+      hand.fill(pen.layer, look, coords, order, markDrawn);
     }
   }
 
@@ -241,7 +241,7 @@ export class RecordDrawer {
         height,
         angle,
         set ?? [0, 0],
-        DRAWN,
+        markDrawn,
       );
     });
   }
@@ -423,8 +423,8 @@ export class RecordDrawer {
       x[2],
     ];
     if (text.includes('\n') && this.out.version.modern)
-      this.hand.paragraph(pen.layer, color, text, at3, height, angle, place.paragraph, DRAWN);
-    else this.hand.text(pen.layer, color, text.replaceAll('\n', ' '), at3, height, angle, place.line, DRAWN);
+      this.hand.paragraph(pen.layer, color, text, at3, height, angle, place.paragraph, markDrawn);
+    else this.hand.text(pen.layer, color, text.replaceAll('\n', ' '), at3, height, angle, place.line, markDrawn);
   }
 
   private textHeight(): number {
@@ -507,8 +507,8 @@ const PART: ExtendedData = (out) => {
   out.put(XDATA.text, OWN_MARKS.part);
 };
 
-/** Behind what is drawn for a record that stands elsewhere: a label, a fill. */
-const DRAWN: ExtendedData = (out) => {
+/** Behind what is drawn for records that stand elsewhere: a label, a fill, a picture below them. */
+export const markDrawn: ExtendedData = (out) => {
   out.put(XDATA.application, OWN_APPLICATION);
   out.put(XDATA.text, OWN_MARKS.drawn);
 };

@@ -1,5 +1,6 @@
 import { METRES_PER_DEGREE, isPlane, metresPerUnit } from '../../../crs/crs';
-import { emptyBounds, grow } from '../../../geometry/bounds';
+import { emptyBounds, grow, join } from '../../../geometry/bounds';
+import { extentOfGrid } from '../../../raster/pixel-grid';
 import type { FolderSink } from '../../../io/bytes';
 import { vertexRange } from '../../../model/batch';
 import { Findings } from '../../../model/finding';
@@ -11,9 +12,13 @@ import { indexColor } from '../colors';
 import { openDrawing } from './document';
 import { GroupWriter } from './groups';
 import { seenColor } from './symbology';
-import { RecordDrawer } from './records';
+import { putPicture } from './picture';
+import { markDrawn, RecordDrawer } from './records';
 import { symbolTables, uniqueIn, validName } from './symbol-tables';
 import { type Version, WRITTEN } from './versions';
+
+/** The layer of pictures that lie below the records. */
+const PICTURES_LAYER = 'IMAGES';
 
 export function versionOf(options: WriteContext['options']): Version {
   return WRITTEN.find((v) => v.id === options.version) ?? WRITTEN[0]!;
@@ -34,12 +39,25 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
     const color = seenColor(set.color ?? indexColor(7), version.trueColor);
     return { set, layer: uniqueIn(taken, validName(set.name, version), version), color };
   });
+  const { shown = [] } = context;
+  const below = shown.length > 0 ? uniqueIn(taken, validName(PICTURES_LAYER, version), version) : null;
   const frame = await openDrawing(
     out,
-    [...pens.map(({ layer, set }) => ({ name: layer, color: set.color })), ...tables.layers.filter((l) => !taken.has(symbolKey(l.name)))],
+    [
+      ...(below === null ? [] : [{ name: below, color: null }]),
+      ...pens.map(({ layer, set }) => ({ name: layer, color: set.color })),
+      ...tables.layers.filter((l) => !taken.has(symbolKey(l.name))),
+    ],
     tables,
     crs,
+    below !== null,
   );
+  const extent = emptyBounds();
+  // what is drawn first lies below all others
+  const pictures = shown.map(({ file, ...grid }) => {
+    join(extent, extentOfGrid(grid));
+    return putPicture(frame.model, below!, file, grid, markDrawn);
+  });
   if (!version.located) await putText(folder, `${stem}.prj`, writePrj(crs));
   const plane = isPlane(crs);
   const perMetre = 1 / (plane ? metresPerUnit(crs, null) : METRES_PER_DEGREE);
@@ -51,7 +69,6 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
     tables,
     findings: told,
   });
-  const extent = emptyBounds();
   const z: [number, number] = [Infinity, -Infinity];
   return {
     async append(set, batch, rows, n, source) {
@@ -69,7 +86,7 @@ export async function createDrawing(folder: FolderSink, sets: readonly TargetSet
       }
     },
     async close(findings) {
-      await frame.finish(extent, z, drawer.groups);
+      await frame.finish(extent, z, drawer.groups, pictures);
       for (const finding of told.list()) findings.add(finding);
     },
   };
