@@ -111,11 +111,6 @@ export async function crossInto(folder: string, sources: Gathered | Gathered[], 
     ),
     deliverables: [deliverable],
   };
-  const report = await runDeliverable(
-    recipe,
-    deliverable,
-    all.map(sourceOf),
-    folderAt(folder),
-  );
+  const report = await runDeliverable(recipe, deliverable, all.map(sourceOf), folderAt(folder));
   return { report, prepared: report.prepared, proof: report.proof };
 }

@@ -27,5 +27,8 @@ export const fates = (args: Parameters<PieceWork['fates']>): Promise<unknown> =>
 function handedOver(outcome: Outcome<Expected>): unknown {
   if ('problem' in outcome) return outcome;
   const { data, valid } = outcome.ok.raster;
-  return move({ [transferableSymbol]: valid ? [data.buffer, valid.buffer] : [data.buffer], [valueSymbol]: outcome } as unknown as ArrayBuffer);
+  return move({
+    [transferableSymbol]: valid ? [data.buffer, valid.buffer] : [data.buffer],
+    [valueSymbol]: outcome,
+  } as unknown as ArrayBuffer);
 }

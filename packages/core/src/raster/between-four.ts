@@ -1,5 +1,5 @@
 import type { Raster } from '../model/raster';
-import type { Piece } from './resample';
+import type { Piece } from './piece';
 
 /**
  * Whole numbers, all with a value, in pixels of about the same size, worked out from the four around a position.

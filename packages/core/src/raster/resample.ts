@@ -1,6 +1,7 @@
 import { isNoValue } from './none';
+import type { Piece } from './piece';
 import { betweenBytes, betweenWholes, LONGEST_FOR_BYTES } from './between-four';
-import { type ImageInfo, type PixelWindow, type Raster, SAMPLE_KINDS } from '../model/raster';
+import { type ImageInfo, type Raster, SAMPLE_KINDS } from '../model/raster';
 
 /** How a value between pixels is worked out. */
 export const RESAMPLINGS = ['nearest', 'bilinear', 'cubic', 'average', 'mode'] as const;
@@ -51,12 +52,6 @@ export function reach(kind: Resampling, { sx, sy }: Footprint): [number, number]
   const radius = KERNELS[kind]?.radius;
   if (radius !== undefined) return [Math.ceil(radius * Math.max(1, sx)) + 1, Math.ceil(radius * Math.max(1, sy)) + 1];
   return kind === 'nearest' ? [1, 1] : [Math.ceil(sx / 2) + 1, Math.ceil(sy / 2) + 1];
-}
-
-/** A piece of a source, and where in it it lies. */
-export interface Piece {
-  window: PixelWindow;
-  raster: Raster;
 }
 
 /**

@@ -1,7 +1,7 @@
 import type { DrawingProof } from '@pontrel/core/crossing/drawing-images';
 import type { CrossingState } from '@pontrel/contract/crossing';
 import type { Proof } from '@pontrel/core/content/features/proof';
-import { type ImageRunProof, isImageProof } from '@pontrel/core/content/raster/proof';
+import { type ImageProof, type ImageRunProof, isImageProof } from '@pontrel/core/content/raster/proof';
 import type { Picture } from '../tiles/sample-picture';
 import { accountSection, crossedOf } from './account-section';
 import { type Block, bytes, coordinate, metres, number, PICTURE, plural, type Report, type ReportPart, table, verdictOf } from './blocks';
@@ -26,7 +26,7 @@ const STALE = ' The rules or the sources have been changed since: what would be 
 
 /** What is said of a run. */
 export function reportOf(f: ReportFacts): Report {
-  const { verdict, sections } = isImageProof(f.proof) ? picturePart(f.proof) : recordsPart(f.proof);
+  const { verdict, sections } = isImageProof(f.proof) ? picturePart(f.proof, f.proof.shown) : recordsPart(f.proof);
   return {
     title: f.deliverable.name,
     of: f.crossing.name,
@@ -104,7 +104,7 @@ export function reportOf(f: ReportFacts): Report {
 }
 
 /** What is said of records that were written. */
-function recordsPart(proof: Proof): ReportPart {
+function recordsPart(proof: DrawingProof): ReportPart {
   const unforeseen = proof.differences.filter((d) => !d.expected),
     foreseen = proof.differences.filter((d) => d.expected);
   return {
@@ -151,8 +151,18 @@ function recordsPart(proof: Proof): ReportPart {
           ...(proof.differences.length === 0 ? [{ kind: 'text' as const, text: 'None.' }] : []),
         ],
       },
+      ...(proof.below ? imageBelowSections(proof.below) : []),
     ],
   };
+}
+
+/** What is said of the image that lies below the records. */
+function imageBelowSections(below: ImageProof): ReportPart['sections'] {
+  const { verdict, sections } = picturePart(below, null);
+  return [
+    { title: 'The image below', blocks: [{ kind: 'text', text: `${verdict.title} ${verdict.text}` }] },
+    ...sections.map((s) => ({ ...s, title: `The image below: ${s.title[0]!.toLowerCase()}${s.title.slice(1)}` })),
+  ];
 }
 
 const COUNTED =

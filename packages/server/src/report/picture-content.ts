@@ -1,4 +1,5 @@
-import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
+import type { ImageProof } from '@pontrel/core/content/raster/proof';
+import type { ImageMember } from '@pontrel/core/content/raster/profile';
 import { pixelSize } from '@pontrel/core/raster/pixel-grid';
 import { accountSection, crossedOf } from './account-section';
 import { type Block, coordinate, metres, number, plural, type ReportPart, table, verdictOf } from './blocks';
@@ -6,12 +7,12 @@ import { type Block, coordinate, metres, number, plural, type ReportPart, table,
 const pixels = (n: number | null): string => (n === null ? 'not measured' : `${n.toFixed(3)} px`);
 const CORNERS = ['first pixel', 'end of the first row', 'last pixel', 'begin of the last row'];
 
-/** What is said of a picture that was written. */
-export function picturePart(proof: ImageRunProof): ReportPart {
-  const { size, registration, values, shown } = proof;
+/** What is said of a picture that was written. @param shown as it was read back; null where that was not kept */
+export function picturePart(proof: ImageProof, shown: ImageMember | null): ReportPart {
+  const { size, registration, values } = proof;
   const unforeseen = proof.differences.filter((d) => !d.expected);
   const measured = registration.places.filter((p) => p.shift).length;
-  const step = shown.map && pixelSize({ map: shown.map, width: size.width, height: size.height });
+  const step = shown?.map && pixelSize({ map: shown.map, width: size.width, height: size.height });
   return {
     verdict: {
       title: verdictOf(proof.status, unforeseen.length),
@@ -27,9 +28,16 @@ export function picturePart(proof: ImageRunProof): ReportPart {
           table(
             [],
             [
-              ['Size', `${number(size.width)} by ${number(size.height)} pixels, ${plural(size.bands, 'band')} of ${shown.info.sampleType}`],
-              ['Pixel', step ? `${number(step[0])} by ${number(step[1])} units of the system` : 'not stated'],
-              ['Packing', shown.version],
+              [
+                'Size',
+                `${number(size.width)} by ${number(size.height)} pixels, ${plural(size.bands, 'band')}${shown ? ` of ${shown.info.sampleType}` : ''}`,
+              ],
+              ...(shown
+                ? [
+                    ['Pixel', step ? `${number(step[0])} by ${number(step[1])} units of the system` : 'not stated'],
+                    ['Packing', shown.version],
+                  ]
+                : []),
               ['Corners as the file states them', `${metres(proof.maxDeviation_m)} off where they should be`],
             ],
           ),
@@ -77,7 +85,7 @@ export function picturePart(proof: ImageRunProof): ReportPart {
   };
 }
 
-function differences({ differences: all }: ImageRunProof): Block[] {
+function differences({ differences: all }: ImageProof): Block[] {
   if (all.length === 0) return [{ kind: 'text', text: 'None.' }];
   return [
     table(

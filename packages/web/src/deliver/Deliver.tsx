@@ -169,7 +169,7 @@ export function Deliver() {
                     <Flex gap="6px" my="6px">
                       <Chip mono>{crsLabel(d.crs)}</Chip>
                       {f && <Chip mono>{plural(f.totals.records - f.totals.left, 'record')}</Chip>}
-                      {own?.picture && <Chip mono>{pixelsText(own.picture.info.width * own.picture.info.height)}</Chip>}
+                      {own?.picture && !f && <Chip mono>{pixelsText(own.picture.info.width * own.picture.info.height)}</Chip>}
                     </Flex>
                     {f && <FateBar {...f.totals} excluded={excludedIn(f)} left={f.totals.left - excludedIn(f)} height={6} />}
                   </button>
@@ -296,6 +296,10 @@ export function Deliver() {
           <ImageRunPanel deliverable={current} forecast={picture} sizes={sizes} waiting={waiting} />
         ) : current && forecast ? (
           <RunPanel deliverable={current} forecast={forecast} picture={picture} stopped={problem !== undefined} />
+        ) : current && problem === undefined ? (
+          <Empty title="Working it out">
+            What will be written, and what becomes of everything, is worked out from the rules as they are.
+          </Empty>
         ) : (
           <Empty title="No files yet">The files of a deliverable are listed here with their estimated sizes.</Empty>
         )}

@@ -66,6 +66,14 @@ export function ImagesBelow({
                 })
               }
             />
+            {forecast && forecast.blocked.length === 0 && (
+              <Muted>
+                {grouped(forecast.info.width)} × {grouped(forecast.info.height)} px
+              </Muted>
+            )}
+          </Flex>
+          <Muted>Packed as</Muted>
+          <Flex align="center" gap="10px">
             <Select
               label="How the image is packed"
               width="84px"
@@ -84,11 +92,6 @@ export function ImagesBelow({
                   onChange={(text) => set(`quality of the image of ${d.name}`, (x) => void (x.quality = Math.round(Number(text))))}
                 />
               </Flex>
-            )}
-            {forecast && forecast.blocked.length === 0 && (
-              <Muted>
-                {grouped(forecast.info.width)} × {grouped(forecast.info.height)} px
-              </Muted>
             )}
           </Flex>
           {blocked.length > 0 && (

@@ -85,7 +85,7 @@ export function RunControls({ deliverable, blocked, card }: { deliverable: Deliv
           </Button>
           <Flex gap="8px">
             <Button asChild flex="1">
-              <Link to={`/crossings/${crossing.id}/prove`}>See the proof</Link>
+              <Link to={`/crossings/${crossing.id}/prove?deliverable=${deliverable.id}`}>See the proof</Link>
             </Button>
             <Button flex="1" onClick={() => void go()}>
               Run again

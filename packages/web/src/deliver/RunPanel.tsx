@@ -53,16 +53,17 @@ export function RunPanel({
             </Mono>
           </Flex>
         ))}
-        {picture?.files.map((name) => (
-          <Flex key={name} align="center" gap="8px" h="25px" borderBottomWidth="1px" borderColor="hairline">
+        {picture && (
+          <Flex align="center" gap="8px" h="25px" borderBottomWidth="1px" borderColor="hairline" title={picture.files.join(', ')}>
             <Box color="muted">
               <ImageIcon {...ICON} size={14} />
             </Box>
-            <Mono flex="1" truncate title={name}>
-              {name}
+            <Mono flex="1" truncate>
+              {picture.files[0]}
             </Mono>
+            {picture.files.length > 1 && <Muted textStyle="small">+{picture.files.length - 1}</Muted>}
           </Flex>
-        ))}
+        )}
         {groups.size === 0 && <Muted>No file would be written: no record crosses.</Muted>}
       </Scroll>
       <RunControls

@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react';
 import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
 import { Download, FileText } from 'lucide-react';
-import { Link } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import type { RunSummary } from '@pontrel/contract/crossing';
 import type { RegistrationView } from '@pontrel/contract/pictures';
 import { type ImageProof, isImageProof } from '@pontrel/core/content/raster/proof';
@@ -36,8 +36,9 @@ export function Prove() {
   const jobs = useJobs(crossing.id, 'run');
   const runs = crossing.recipe.deliverables.flatMap((d) => crossing.runs.filter((r) => r.deliverable === d.id));
   const [selected, setSelected] = useState<string | null>(null);
+  const asked = useSearchParams()[0].get('deliverable');
   const { data: all = [] } = useRunsQuery(crossing.id);
-  const run = [...runs, ...all].find((r) => r.id === selected) ?? runs[0];
+  const run = [...runs, ...all].find((r) => r.id === selected) ?? runs.find((r) => r.deliverable === asked) ?? runs[0];
   const { data } = useProofQuery(run?.id ?? '', { skip: !run });
   const proof = data?.run.id === run?.id ? data?.proof : undefined;
   const [picked, setPicked] = useState<Picked | null>(null);

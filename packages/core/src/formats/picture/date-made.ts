@@ -1,9 +1,15 @@
 import type { ByteSource } from '../../io/bytes';
 import { memorySource } from '../../io/memory-source';
+import { beginsWith } from '../begins';
 import { type Directory, readDirectories, TAG } from '../geotiff/structure';
+import { jpegSegments } from './jpeg-segments';
 
 /** Bytes at the beginning of a JPEG among which its segments of application data lie; each has at most 64 KiB. */
 const HEAD = 1 << 18;
+
+/** The application segment of Exif, and what it begins with: "Exif" and two zeros. */
+const EXIF = 0xe1,
+  EXIF_BEGIN = [0x45, 0x78, 0x69, 0x66, 0, 0];
 
 /** When a picture was made, as its directory says: "2024:05:17 09:30:00". Source: TIFF 6.0, section 8 (DateTime). @returns ISO 8601, or null */
 export function dateOf(directory: Directory): string | null {
@@ -17,15 +23,10 @@ export function dateOf(directory: Directory): string | null {
  * section 4.5; ITU-T T.81, annex B.
  */
 export async function dateInJpeg(source: ByteSource): Promise<string | null> {
-  const head = await source.read(0, HEAD);
-  const view = new DataView(head.buffer, head.byteOffset, head.byteLength);
-  if (head.length < 4 || view.getUint16(0) !== 0xffd8) return null;
-  for (let at = 2; at + 10 <= head.length && head[at] === 0xff; at += 2 + view.getUint16(at + 2)) {
-    const isExif = head[at + 1] === 0xe1 && view.getUint32(at + 4) === 0x45786966 && view.getUint16(at + 8) === 0;
-    if (!isExif) continue;
-    const segment = head.slice(at + 10, at + 2 + view.getUint16(at + 2));
+  for (const { marker, content } of jpegSegments(await source.read(0, HEAD))) {
+    if (marker !== EXIF || !beginsWith(content, EXIF_BEGIN)) continue;
     // a damaged segment says nothing of the pixels
-    const file = await readDirectories(memorySource(source.name, segment)).catch(() => null);
+    const file = await readDirectories(memorySource(source.name, content.slice(EXIF_BEGIN.length))).catch(() => null);
     return file?.directories[0] ? dateOf(file.directories[0]) : null;
   }
   return null;

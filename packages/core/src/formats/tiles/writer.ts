@@ -11,7 +11,7 @@ export const TILE = 256;
 export type TilePacking = 'png' | 'jpeg';
 
 /** Takes a tile of one size; sizes are counted from the whole picture (0) to the smallest. */
-export type PutTile = (size: number, column: number, row: number, bytes: Uint8Array) => void;
+export type PutTile = (size: number, column: number, row: number, bytes: Uint8Array) => void | Promise<void>;
 
 /** Sizes of a picture, each half as large as the one before, until it lies in a tile or so. */
 export function sizesOf(width: number, height: number): number {
@@ -57,7 +57,7 @@ export class TileWriter implements ImageWriter {
     private readonly packing: TilePacking,
     private readonly quality: number,
     private readonly put: PutTile,
-    private readonly done: () => void,
+    private readonly done: () => void | Promise<void>,
   ) {
     const count = sizesOf(picture.width, picture.height);
     // pixels of the smallest size are whole ones of all others
@@ -80,7 +80,7 @@ export class TileWriter implements ImageWriter {
   }
 
   async close(): Promise<void> {
-    this.done();
+    await this.done();
   }
 
   private blank(height: number): Raster {
@@ -138,9 +138,7 @@ export class TileWriter implements ImageWriter {
     const packed = await Promise.all(
       Array.from({ length: last - first + 1 }, (_, k) => this.packed(tileOf(strip, size.x - (first + k) * TILE, top))),
     );
-    packed.forEach((bytes, k) => {
-      if (bytes) this.put(number, first + k, row, bytes);
-    });
+    for (const [k, bytes] of packed.entries()) if (bytes) await this.put(number, first + k, row, bytes);
   }
 
   private async packed(tile: Uint8Array): Promise<Uint8Array | null> {
