@@ -163,7 +163,12 @@ const CASES = IMAGE_FORMATS.filter((f) => f.images.write).flatMap(
     const variants: Record<string, OptionValues[]> = {
       geotiff: [{}, { packing: 'jpeg', quality: 80 }],
       jpeg2000: [{}, { packing: 'smaller', ratio: 10 }],
-      'ground-overlay': [{ picture: 'png' }, { picture: 'jpeg', quality: 80 }],
+      'ground-overlay': [
+        { picture: 'png' },
+        { picture: 'jpeg', quality: 80 },
+        { layout: 'pyramid', picture: 'png' },
+        { layout: 'pyramid', picture: 'jpeg', quality: 85 },
+      ],
       'dxf-picture': [{ picture: 'png' }],
       'geopackage-tiles': [{ picture: 'png' }, { picture: 'jpeg', quality: 85 }],
     };

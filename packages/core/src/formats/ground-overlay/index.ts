@@ -7,10 +7,21 @@ import { corners } from '../../raster/pixel-grid';
 import type { ImageFormat } from '../format';
 import { createTiff } from '../geotiff/write';
 import { WGS84 } from '../globe';
-import { type ImageWriter, jpegCarries, type TargetImage } from '../image-face';
+import type { OptionValues } from '../format-option';
+import { type ImageCarries, type ImageWriter, jpegCarries, type TargetImage } from '../image-face';
 import { qualityOption } from '../picture/quality';
 import { ZipWriter } from '../zip/write';
+import { straight, tileCarries } from '../tiles/face';
+import { writePyramid } from './pyramid-write';
 import { holdsOverlay, openOverlay } from './read';
+
+/** Pixels along a side of a pyramid: an archive that every program opens holds 65 535 files, two for each tile. */
+const LONGEST_PYRAMID = 39_000;
+
+const overlayCarries = ({ picture, quality }: OptionValues): ImageCarries =>
+  picture === 'jpeg'
+    ? jpegCarries(Number(quality))
+    : { sampleTypes: ['uint8'], bands: [1, 3], alpha: true, nodata: false, palette: false, packed: null, longest: 65_500 };
 
 /** A picture on the ground of a globe, in an archive. Source: OGC 07-147r2 (KML 2.2), sections 11.2 and 11.3. */
 export const groundOverlay: ImageFormat = {
@@ -22,14 +33,21 @@ export const groundOverlay: ImageFormat = {
   sniff: (head, name) => lettersOf(head).startsWith('PK\x03\x04') && /\.kmz$/i.test(name),
   images: {
     holds: holdsOverlay,
-    carries: ({ picture, quality }) =>
-      picture === 'jpeg'
-        ? jpegCarries(Number(quality))
-        : { sampleTypes: ['uint8'], bands: [1, 3], alpha: true, nodata: false, palette: false, packed: null, longest: 65_500 },
+    carries: (options) => (options.layout === 'pyramid' ? { ...tileCarries(options), longest: LONGEST_PYRAMID } : overlayCarries(options)),
     open: openOverlay,
     write: {
       prescribedCrs: WGS84,
+      gridFor: straight,
       options: [
+        {
+          id: 'layout',
+          label: 'Made as',
+          kind: 'choice',
+          choices: [
+            { value: 'one', label: 'One picture' },
+            { value: 'pyramid', label: 'A pyramid by regions: shown finer from near' },
+          ],
+        },
         {
           id: 'picture',
           label: 'Picture inside',
@@ -42,7 +60,7 @@ export const groundOverlay: ImageFormat = {
         qualityOption(({ picture }) => picture === 'jpeg'),
       ],
       files: (stem) => [`${stem}.kmz`],
-      create: writeOverlay,
+      create: (folder, image) => (image.options.layout === 'pyramid' ? writePyramid(folder, image) : writeOverlay(folder, image)),
       readBack: async (folder, { stem }, findings) => openOverlay(await folder.open(`${stem}.kmz`), findings),
     },
   },

@@ -1,7 +1,7 @@
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource } from '../../io/bytes';
-import { childrenOf, childOf, childText, readXml, type XmlNode } from '../../io/xml';
-import type { Findings } from '../../model/finding';
+import { childOf, childText, readXml, type XmlNode } from '../../io/xml';
+import { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import { gridFromCorners } from '../../raster/pixel-grid';
 import { WGS84 } from '../globe';
@@ -9,6 +9,7 @@ import type { OpenImage } from '../image-face';
 import { cornersOfBox, latLonBox } from '../kml/lat-lon-box';
 import { openUnpacked } from '../picture/read';
 import { entrySource, type ZipEntry, zipEntries } from '../zip/read';
+import { everyNode, leadsOn, openPyramid } from './pyramid-read';
 
 /** Bytes of a document that is looked into for a picture; one of records is far larger. */
 const MOST_BYTES = 1 << 22;
@@ -16,6 +17,9 @@ const MOST_BYTES = 1 << 22;
 interface Found {
   overlays: XmlNode[];
   records: number;
+  /** Whether it leads on to other documents. */
+  leadsOn: boolean;
+  document: ZipEntry;
   entries: ZipEntry[];
 }
 
@@ -26,15 +30,21 @@ async function found(source: ByteSource): Promise<Found | null> {
   const document = entries.find((e) => /\.kml$/i.test(e.name));
   if (!document || document.bytes > MOST_BYTES) return null;
   const root = readXml(document.name, await entrySource(source, document).read(0, document.bytes));
-  const all = (node: XmlNode, name: string): XmlNode[] => [...childrenOf(node, name), ...node.children.flatMap((c) => all(c, name))];
-  return { overlays: all(root, 'GroundOverlay'), records: all(root, 'Placemark').length, entries };
+  const inside = entries.some((e) => e !== document && /\.kml$/i.test(e.name));
+  return {
+    overlays: everyNode(root, 'GroundOverlay'),
+    records: everyNode(root, 'Placemark').length,
+    leadsOn: inside && leadsOn(root),
+    document,
+    entries,
+  };
 }
 
 /** Whether an archive is a picture on the ground and nothing else. */
 export async function holdsOverlay(source: ByteSource): Promise<boolean> {
   try {
     const inside = await found(source);
-    return inside !== null && inside.overlays.length > 0 && inside.records === 0;
+    return inside !== null && (inside.overlays.length > 0 || inside.leadsOn) && inside.records === 0;
   } catch (error) {
     // what is wrong with it is told by who reads it as records
     if (error instanceof Problem) return false;
@@ -42,13 +52,25 @@ export async function holdsOverlay(source: ByteSource): Promise<boolean> {
   }
 }
 
-/** Opens the first picture on the ground of an archive. @throws Problem `overlay-unread` */
+/** Opens the first picture on the ground of an archive, or the pyramid that it leads on to. @throws Problem `overlay-unread` */
 export async function openOverlay(source: ByteSource, findings: Findings): Promise<OpenImage> {
   const unread = (what: string): Problem =>
     new Problem('overlay-unread', `${source.name} ${what}. Open it in the program that made it, and save the picture as a GeoTIFF.`, {
       file: source.name,
     });
   const inside = await found(source);
+  if (inside && (inside.leadsOn || inside.overlays.length > 1)) {
+    const told = new Findings();
+    const pyramid = await openPyramid(source, inside.entries, inside.document, told).catch((error: unknown) => {
+      // several pictures in one document need not be one
+      if (inside.leadsOn || !(error instanceof Problem)) throw error;
+      return null;
+    });
+    if (pyramid) {
+      for (const finding of told.list()) findings.add(finding);
+      return pyramid;
+    }
+  }
   const [overlay, ...others] = inside?.overlays ?? [];
   if (!inside || !overlay) throw unread('holds no picture on the ground');
   if (others.length > 0)

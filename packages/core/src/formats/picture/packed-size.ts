@@ -26,4 +26,5 @@ export async function packedSize(source: ByteSource): Promise<{ width: number; h
   return null;
 }
 
-const sized = (width: number, height: number): { width: number; height: number } | null => (width > 0 && height > 0 ? { width, height } : null);
+const sized = (width: number, height: number): { width: number; height: number } | null =>
+  width > 0 && height > 0 ? { width, height } : null;

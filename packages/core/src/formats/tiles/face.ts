@@ -6,7 +6,7 @@ import { qualityOption } from '../picture/quality';
 import { isNorthUp, extentOfGrid, gridOver, type PixelGrid, pixelSize } from '../../raster/pixel-grid';
 
 /** What tiles hold: red, green, blue and alpha, always. */
-const tileCarries = ({ picture, quality }: OptionValues): ImageCarries => ({
+export const tileCarries = ({ picture, quality }: OptionValues): ImageCarries => ({
   sampleTypes: ['uint8'],
   bands: [3],
   alpha: true,

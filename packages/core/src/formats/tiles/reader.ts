@@ -20,7 +20,7 @@ export interface TileSet {
 const KEPT = 96;
 
 /** Tiles are read as red, green, blue and alpha: where there is none, there is nothing. */
-export const tileInfo = ({ width, height }: TileSet): ImageInfo => ({
+export const tileInfo = ({ width, height }: Pick<TileSet, 'width' | 'height'>): ImageInfo => ({
   width,
   height,
   bands: 4,

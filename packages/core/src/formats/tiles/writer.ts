@@ -44,6 +44,7 @@ const INFO: Pick<ImageInfo, 'bands' | 'alpha' | 'nodata' | 'palette' | 'sampleTy
  * Cuts a picture of red, green, blue and alpha into tiles at all of its sizes, from the top to the bottom. Tiles in which nothing is to be
  * seen are left out.
  * @param origin column and row of the plane of pixels at which the picture begins
+ * @param whole whether all tiles are of one size; else they end where the picture does
  */
 export class TileWriter implements ImageWriter {
   readonly rows = TILE;
@@ -58,6 +59,7 @@ export class TileWriter implements ImageWriter {
     private readonly quality: number,
     private readonly put: PutTile,
     private readonly done: () => void | Promise<void>,
+    private readonly whole = true,
   ) {
     const count = sizesOf(picture.width, picture.height);
     // pixels of the smallest size are whole ones of all others
@@ -136,12 +138,16 @@ export class TileWriter implements ImageWriter {
     const top = size.from - row * TILE;
     const [first, last] = [Math.floor(size.x / TILE), Math.floor((size.x + size.width - 1) / TILE)];
     const packed = await Promise.all(
-      Array.from({ length: last - first + 1 }, (_, k) => this.packed(tileOf(strip, size.x - (first + k) * TILE, top))),
+      Array.from({ length: last - first + 1 }, (_, k) => {
+        const width = this.whole ? TILE : Math.min(TILE, size.x + size.width - (first + k) * TILE),
+          height = this.whole ? TILE : Math.min(TILE, size.end - row * TILE);
+        return this.packed(tileOf(strip, size.x - (first + k) * TILE, top, width, height), width, height);
+      }),
     );
     for (const [k, bytes] of packed.entries()) if (bytes) await this.put(number, first + k, row, bytes);
   }
 
-  private async packed(tile: Uint8Array): Promise<Uint8Array | null> {
+  private async packed(tile: Uint8Array, width: number, height: number): Promise<Uint8Array | null> {
     let [some, all] = [false, true];
     for (let k = 3; k < tile.length; k += 4) {
       if (tile[k]! > 0) some = true;
@@ -149,20 +155,20 @@ export class TileWriter implements ImageWriter {
     }
     if (!some) return null;
     // a tile that is clear somewhere needs a way to say so
-    if (this.packing === 'png' || !all) return imageEngine().png(tile, TILE, TILE);
-    const colours = new Uint8Array(3 * TILE * TILE);
-    for (let i = 0; i < TILE * TILE; i++) for (let b = 0; b < 3; b++) colours[3 * i + b] = tile[4 * i + b]!;
-    return imageEngine().jpeg(colours, TILE, TILE, 3, this.quality);
+    if (this.packing === 'png' || !all) return imageEngine().png(tile, width, height);
+    const colours = new Uint8Array(3 * width * height);
+    for (let i = 0; i < width * height; i++) for (let b = 0; b < 3; b++) colours[3 * i + b] = tile[4 * i + b]!;
+    return imageEngine().jpeg(colours, width, height, 3, this.quality);
   }
 }
 
 /** What of a strip lies in a tile. @param left column of the tile at which the strip begins, which may lie before it */
-function tileOf(strip: Raster, left: number, top: number): Uint8Array {
-  const tile = new Uint8Array(4 * TILE * TILE);
-  const [from, to] = [Math.max(0, left), Math.min(TILE, left + strip.width)];
+function tileOf(strip: Raster, left: number, top: number, width: number, height: number): Uint8Array {
+  const tile = new Uint8Array(4 * width * height);
+  const [from, to] = [Math.max(0, left), Math.min(width, left + strip.width)];
   for (let r = 0; r < strip.height; r++) {
     const at = r * strip.width - left;
-    tile.set(strip.data.subarray(4 * (at + from), 4 * (at + to)) as Uint8Array, 4 * ((top + r) * TILE + from));
+    tile.set(strip.data.subarray(4 * (at + from), 4 * (at + to)) as Uint8Array, 4 * ((top + r) * width + from));
   }
   return tile;
 }

@@ -1,0 +1,284 @@
+import { lookupCrs } from '../../crs/registry/registry';
+import type { ByteSource } from '../../io/bytes';
+import { imageEngine } from '../../io/image-engine';
+import { childOf, childrenOf, childText, readXml, type XmlNode } from '../../io/xml';
+import type { Findings } from '../../model/finding';
+import { Problem } from '../../model/problem';
+import { emptyRaster, type PixelWindow, type Raster } from '../../model/raster';
+import { WGS84 } from '../globe';
+import type { OpenImage } from '../image-face';
+import { type LatLonBox, latLonBox } from '../kml/lat-lon-box';
+import { packedSize } from '../picture/packed-size';
+import { tileInfo } from '../tiles/reader';
+import { entrySource, unpacked, type ZipEntry } from '../zip/read';
+
+/** Bytes of one document of a pyramid, and how many there may be. */
+const MOST_BYTES = 1 << 22,
+  MOST_DOCUMENTS = 100_000;
+
+/** Share by which pixels of one size may differ, and share of a pixel by which a tile may lie off the grid of all. */
+const SAME_SIZE = 0.01,
+  OFF_GRID = 0.05;
+
+/** Tiles that are kept unpacked, pixels of one of them, and pixels of a cell by which tiles are found. */
+const KEPT = 96,
+  MOST_SIDE = 8192,
+  CELL = 256;
+
+/** A picture on the ground as a document places it. */
+interface Overlay {
+  entry: ZipEntry;
+  box: LatLonBox;
+  width: number;
+  height: number;
+}
+
+/** The same by its first pixel in the grid of all. */
+interface Tile extends Overlay {
+  x: number;
+  y: number;
+}
+
+/** Whether a document leads on to others of its archive. */
+export const leadsOn = (root: XmlNode): boolean => everyNode(root, 'NetworkLink').length > 0;
+
+/** All elements of a name in a document. */
+export const everyNode = (node: XmlNode, name: string): XmlNode[] => [
+  ...childrenOf(node, name),
+  ...node.children.flatMap((child) => everyNode(child, name)),
+];
+
+/** A reference of a document as the archive calls what it leads to; null for one that leads out of it. Source: OGC 07-147r2, annex C. */
+function within(href: string, document: string): string | null {
+  if (href === '' || /^[a-z][a-z0-9+.-]*:/i.test(href) || href.startsWith('/')) return null;
+  const path = document.split('/').slice(0, -1);
+  for (const part of href.split('/')) {
+    if (part === '..') {
+      if (path.pop() === undefined) return null;
+    } else if (part !== '.' && part !== '') path.push(part);
+  }
+  return path.join('/').toLowerCase();
+}
+
+/**
+ * Opens a picture that an archive holds as a pyramid: tiles in documents that lead on to finer ones. The finest tiles are read.
+ * @param document the first document of the archive
+ * @throws Problem `overlay-unread`
+ */
+export async function openPyramid(
+  source: ByteSource,
+  entries: readonly ZipEntry[],
+  document: ZipEntry,
+  findings: Findings,
+): Promise<OpenImage> {
+  const unread = (what: string): Problem =>
+    new Problem('overlay-unread', `${source.name} ${what}. Open it in the program that made it, and save the picture as a GeoTIFF.`, {
+      file: source.name,
+    });
+  const overlays = await overlaysOf(source, entries, document, unread, findings);
+  if (overlays.length === 0) throw unread('leads on to no picture on the ground');
+  if (overlays.some((o) => o.box.rotation !== 0)) throw unread('has tiles that are turned');
+  const sizes = bySize(overlays);
+  const [finest] = sizes as [Overlay[], ...Overlay[][]];
+  const [first] = finest as [Overlay];
+  const [west, north] = [Math.min(...finest.map((o) => o.box.west)), Math.max(...finest.map((o) => o.box.north))];
+  const [dx, dy] = [stepX(first), stepY(first)];
+  const tiles = finest.map((o): Tile => ({ ...o, x: (o.box.west - west) / dx, y: (north - o.box.north) / dy }));
+  const off = Math.max(...tiles.flatMap(({ x, y }) => [Math.abs(x - Math.round(x)), Math.abs(y - Math.round(y))]));
+  if (off > OFF_GRID) throw unread('has tiles whose pixels do not lie on one grid');
+  for (const tile of tiles) [tile.x, tile.y] = [Math.round(tile.x), Math.round(tile.y)];
+  if (overlapping(tiles)) throw unread('has pictures of one size that lie over each other');
+  tellOfCoarser(sizes, findings);
+  const [width, height] = [Math.max(...tiles.map((t) => t.x + t.width)), Math.max(...tiles.map((t) => t.y + t.height))];
+  const reader = new PyramidReader(source, tiles);
+  return {
+    info: tileInfo({ width, height }),
+    where: { grid: { map: [west, dx, 0, north, 0, -dy], width, height }, pairs: null, crs: lookupCrs(WGS84)!, crsText: WGS84 },
+    version: `pyramid of ${tiles.length} tiles`,
+    unpacked: false,
+    read: (window) => reader.read(window),
+    close: () => Promise.resolve(),
+  };
+}
+
+const stepX = ({ box, width }: Overlay): number => (box.east - box.west) / width;
+const stepY = ({ box, height }: Overlay): number => (box.north - box.south) / height;
+
+/** Every picture that the documents of an archive place, from the first one on. */
+async function overlaysOf(
+  source: ByteSource,
+  entries: readonly ZipEntry[],
+  first: ZipEntry,
+  unread: (what: string) => Problem,
+  findings: Findings,
+): Promise<Overlay[]> {
+  const byName = new Map(entries.map((e) => [e.name.toLowerCase(), e]));
+  const found: Overlay[] = [];
+  const known = new Set([first.name.toLowerCase()]);
+  const open = [first];
+  let missing = 0;
+  for (let document = open.pop(); document; document = open.pop()) {
+    if (document.bytes > MOST_BYTES) throw unread(`has a document of ${document.bytes} bytes (${document.name.slice(0, 100)})`);
+    const root = readXml(document.name, await entrySource(source, document).read(0, document.bytes));
+    const entryOf = (href: string | null): ZipEntry | undefined => {
+      const name = within(href?.trim() ?? '', document.name);
+      const entry = name === null ? undefined : byName.get(name);
+      if (!entry) missing++;
+      return entry;
+    };
+    for (const overlay of everyNode(root, 'GroundOverlay')) {
+      const entry = entryOf(childText(childOf(overlay, 'Icon'), 'href'));
+      const box = latLonBox(overlay);
+      if (!entry || !(box.east > box.west && box.north > box.south)) continue;
+      const size = await packedSize(entrySource(source, entry));
+      if (!size || Math.max(size.width, size.height) > MOST_SIDE)
+        throw unread(`has a tile that is no picture of up to ${MOST_SIDE} pixels along a side (${entry.name.slice(0, 100)})`);
+      found.push({ entry, box, ...size });
+    }
+    for (const link of everyNode(root, 'NetworkLink')) {
+      const next = entryOf(childText(childOf(link, 'Link') ?? childOf(link, 'Url'), 'href'));
+      if (!next || known.has(next.name.toLowerCase())) continue;
+      if (known.size >= MOST_DOCUMENTS) throw unread(`leads on to more than ${MOST_DOCUMENTS} documents`);
+      known.add(next.name.toLowerCase());
+      open.push(next);
+    }
+  }
+  if (missing > 0)
+    findings.add({
+      code: 'overlay-missing',
+      severity: 'wrong',
+      message: 'Documents lead to pictures or documents that are not in the archive: what they show is missing.',
+      count: missing,
+    });
+  return found;
+}
+
+/** Overlays by the size of their pixels, the finest first. */
+function bySize(overlays: readonly Overlay[]): Overlay[][] {
+  const sizes: Overlay[][] = [];
+  for (const own of [...overlays].sort((a, b) => stepX(a) - stepX(b))) {
+    const last = sizes.at(-1)?.[0];
+    if (last && Math.abs(stepX(own) / stepX(last) - 1) < SAME_SIZE && Math.abs(stepY(own) / stepY(last) - 1) < SAME_SIZE)
+      sizes.at(-1)!.push(own);
+    else sizes.push([own]);
+  }
+  return sizes;
+}
+
+/** Tells of coarser tiles, which are not read: they show the same less finely, unless there is no finer one in them. */
+function tellOfCoarser(sizes: readonly Overlay[][], findings: Findings): void {
+  let alone = 0;
+  for (let k = 1; k < sizes.length; k++) {
+    const [own, finer] = [sizes[k]!, sizes[k - 1]!];
+    const [w, h] = [own[0]!.box.east - own[0]!.box.west, own[0]!.box.north - own[0]!.box.south];
+    const cellOf = (x: number, y: number): string => `${Math.floor(x / w)} ${Math.floor(y / h)}`;
+    const centres = new Map<string, [number, number][]>();
+    for (const { box } of finer) {
+      const [x, y] = [(box.west + box.east) / 2, (box.south + box.north) / 2];
+      const cell = centres.get(cellOf(x, y));
+      if (cell) cell.push([x, y]);
+      else centres.set(cellOf(x, y), [[x, y]]);
+    }
+    for (const { box } of own) {
+      let some = false;
+      for (let x = box.west; x <= box.east + w && !some; x += w)
+        for (let y = box.south; y <= box.north + h && !some; y += h)
+          some = (centres.get(cellOf(x, y)) ?? []).some(([u, v]) => u > box.west && u < box.east && v > box.south && v < box.north);
+      if (!some) alone++;
+    }
+  }
+  if (sizes.length > 1)
+    findings.add({
+      code: 'tiles-zoom',
+      severity: 'info',
+      message: `Its finest tiles are read, and none of its coarser ones, which come in ${sizes.length - 1} sizes.`,
+      count: sizes.length - 1,
+    });
+  if (alone > 0)
+    findings.add({
+      code: 'tiles-smaller-only',
+      severity: 'caution',
+      message:
+        'Where these coarser tiles lie, there is no finer one: the picture is empty there. Ask for it in one size throughout, if that place matters.',
+      count: alone,
+    });
+}
+
+/** Whether some tiles share pixels: which of them is to be seen cannot be told. */
+function overlapping(tiles: readonly Tile[]): boolean {
+  const cells = tilesByCell(tiles);
+  return [...cells.values()].some((cell) =>
+    cell.some((a, k) => cell.slice(k + 1).some((b) => shared(a.x, a.width, b.x, b.width) && shared(a.y, a.height, b.y, b.height))),
+  );
+}
+
+/** Whether two stretches of pixels share some. */
+const shared = (a: number, aLength: number, b: number, bLength: number): boolean => Math.min(a + aLength, b + bLength) - Math.max(a, b) > 0;
+
+function tilesByCell(tiles: readonly Tile[]): Map<string, Tile[]> {
+  const cells = new Map<string, Tile[]>();
+  for (const tile of tiles)
+    for (const key of cellsOf(tile)) {
+      const cell = cells.get(key);
+      if (cell) cell.push(tile);
+      else cells.set(key, [tile]);
+    }
+  return cells;
+}
+
+/** Reads pixels of tiles that lie anywhere on one grid. */
+class PyramidReader {
+  private readonly cells: Map<string, Tile[]>;
+  private readonly kept = new Map<Tile, Promise<Uint8Array>>();
+
+  constructor(
+    private readonly source: ByteSource,
+    tiles: readonly Tile[],
+  ) {
+    this.cells = tilesByCell(tiles);
+  }
+
+  async read(window: PixelWindow): Promise<Raster> {
+    const out = emptyRaster('uint8', window.width, window.height, 4);
+    const tiles = new Set([...cellsOf(window)].flatMap((key) => this.cells.get(key) ?? []));
+    for (const tile of tiles) {
+      const [left, right] = [Math.max(window.x, tile.x), Math.min(window.x + window.width, tile.x + tile.width)];
+      const [top, bottom] = [Math.max(window.y, tile.y), Math.min(window.y + window.height, tile.y + tile.height)];
+      if (left >= right || top >= bottom) continue;
+      const pixels = await this.pixels(tile);
+      for (let r = top; r < bottom; r++) {
+        const at = 4 * ((r - tile.y) * tile.width + left - tile.x);
+        out.data.set(pixels.subarray(at, at + 4 * (right - left)), 4 * ((r - window.y) * window.width + left - window.x));
+      }
+    }
+    for (let i = 0; i < window.width * window.height; i++) out.valid![i] = out.data[4 * i + 3]! > 0 ? 1 : 0;
+    return out.valid!.every((v) => v === 1) ? { ...out, valid: null } : out;
+  }
+
+  private pixels(tile: Tile): Promise<Uint8Array> {
+    const known = this.kept.get(tile) ?? this.unpacked(tile);
+    this.kept.delete(tile);
+    this.kept.set(tile, known);
+    if (this.kept.size > KEPT) this.kept.delete(this.kept.keys().next().value!);
+    return known;
+  }
+
+  private async unpacked({ entry, width, height }: Tile): Promise<Uint8Array> {
+    const bytes = new Uint8Array(entry.bytes);
+    let at = 0;
+    for await (const piece of unpacked(this.source, entry)) {
+      bytes.set(piece, at);
+      at += piece.length;
+    }
+    const found = await imageEngine().unpackedSmall(bytes, width, height);
+    if (found) return found;
+    throw new Problem('tile-damaged', `${this.source.name}: ${entry.name.slice(0, 100)} is no picture of ${width} by ${height} pixels.`, {
+      file: this.source.name,
+    });
+  }
+}
+
+function* cellsOf({ x, y, width, height }: PixelWindow): Generator<string> {
+  for (let r = Math.floor(y / CELL); r * CELL < y + height; r++)
+    for (let c = Math.floor(x / CELL); c * CELL < x + width; c++) yield `${c} ${r}`;
+}
