@@ -114,6 +114,60 @@ describe('images', () => {
     expect(desk.errors).toEqual([]);
   });
 
+  it('lie below a drawing, blended where they meet, or become a file for each area', async () => {
+    const { page } = desk;
+    await page.goto(desk.server.address);
+    await page.getByText('No crossing yet').waitFor();
+    await desk.drop(file('quay-design.dxf'), ...TILES.map(file));
+    await page.getByRole('button', { name: /mosaic of 4 tiles/ }).waitFor();
+    await page.getByRole('link', { name: 'Place', exact: true }).click();
+    await page.getByRole('button', { name: /^quay-design\.dxf/ }).click();
+    await page.getByRole('button', { name: 'Place as EPSG:2193' }).click();
+    await page.getByText('all placed').waitFor();
+
+    // the drawing with the tiles below its records
+    await page.getByRole('link', { name: 'Deliver', exact: true }).first().click();
+    await page.getByRole('button', { name: 'Add DXF drawing', exact: true }).click();
+    await page.getByRole('checkbox', { name: 'Below it ortho_2025_{1..4}.tif' }).check();
+    await page.getByText(/× 2.880 px/).waitFor();
+    await page.getByRole('radio', { name: 'On the ground' }).check();
+    await page.getByRole('textbox', { name: 'Pixel on the ground' }).fill('0.5 m');
+    await page.getByRole('textbox', { name: 'Pixel on the ground' }).press('Enter');
+    await page.getByText(/× 1.440 px/).waitFor();
+    await runAndWait(page);
+    await page.getByRole('link', { name: 'See the proof' }).click();
+    await page.getByText('The image below', { exact: true }).waitFor();
+    await page.getByText('Image below, where it lies').waitFor();
+    await page.getByText(/^Registration, \d+ places$/).waitFor();
+    const download = page.waitForEvent('download');
+    await page.getByRole('link', { name: 'Download zip' }).click();
+    const names = (await unpack(await download, desk.folder)).map((f) => path.basename(f));
+    for (const extension of ['.dxf', '_image.jpg', '_image.jgw', '_image.prj'])
+      expect(
+        names.filter((n) => n.endsWith(extension)),
+        extension,
+      ).toHaveLength(1);
+
+    // a tile for each lease, the images blended; the proof that is asked for is the one that opens
+    await page.getByRole('link', { name: /^Deliver/ }).first().click();
+    await page.getByRole('button', { name: 'Add GeoTIFF' }).click();
+    await page.getByRole('combobox', { name: 'Which image gives a pixel that several have' }).selectOption('centre');
+    const width = page.getByRole('textbox', { name: 'Width over which images are blended, metres' });
+    await width.fill('12');
+    await width.press('Enter');
+    await page.getByText(/pass into each other over 48 pixels/).waitFor();
+    await page.getByRole('radio', { name: 'One for each area' }).check();
+    await page
+      .getByRole('combobox', { name: 'The layer whose areas are the tiles' })
+      .selectOption({ label: 'LEASE-PARCEL of quay-design.dxf' });
+    await page.getByText('7 tiles').waitFor();
+    await runAndWait(page);
+    await page.getByRole('link', { name: 'See the proof' }).click();
+    await page.getByText('Account of source pixels').waitFor();
+    expect(await page.getByText('match', { exact: true }).count()).toBe(2);
+    expect(desk.errors).toEqual([]);
+  });
+
   it('are ordered, hidden and faded on the map by keyboard', async () => {
     const { page } = desk;
     await page.goto(desk.server.address);

@@ -1,13 +1,15 @@
-import { mkdirSync, readdirSync, readFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import schemas from 'ogc-schemas';
 import { afterAll, describe, expect, it } from 'vitest';
 import { formatById } from '@pontrel/core/formats/index';
 import { readXml, type XmlNode } from '@pontrel/core/io/xml';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { unzipSync } from 'fflate';
+import sharp from 'sharp';
 import { temporaryFolder } from '../server/client';
 import { crossInto } from './cross-file';
 import { oddLayers } from './odd-layers';
+import { pontrel } from './python';
 
 type Mapping = (typeof schemas)[string];
 type Type = Mapping['tis'][number];
@@ -149,6 +151,19 @@ describe('written files, by the schemas of their standards', () => {
     const bytes = readFileSync(`${path}/${file!}`);
     const text = file!.endsWith('.kmz') ? unzipSync(bytes)['doc.kml']! : bytes;
     expect(KML.faults(readXml(file!, text))).toEqual([]);
+  });
+
+  it('the documents of a pyramid by regions', async () => {
+    const picture = `${folder}/pyramid.png`;
+    await sharp({ create: { width: 700, height: 300, channels: 3, background: 'teal' } })
+      .png()
+      .toFile(picture);
+    writeFileSync(`${folder}/pyramid.pgw`, '0.00001\n0\n0\n-0.00001\n171.2\n-44.2\n');
+    const out = `${folder}/pyramid.kmz`;
+    expect(pontrel('convert', picture, out, '--from', 'EPSG:4326', '--option', 'layout=pyramid').status).toBe(0);
+    const documents = Object.entries(unzipSync(readFileSync(out))).filter(([name]) => name.endsWith('.kml'));
+    expect(documents.length).toBe(1 + 6 + 2 + 1);
+    for (const [name, text] of documents) expect({ name, faults: KML.faults(readXml(name, text)) }).toEqual({ name, faults: [] });
   });
 
   it('styles beside a shapefile', async () => {
