@@ -21,6 +21,11 @@ export interface XmlNode {
 }
 
 export const childOf = (node: XmlNode | undefined, name: string): XmlNode | undefined => node?.children.find((c) => c.name === name);
+/** All elements of a name below a node, however deep; those that stand beside each other come first. */
+export const everyNode = (node: XmlNode, name: string): XmlNode[] => [
+  ...node.children.filter((c) => c.name === name),
+  ...node.children.flatMap((child) => everyNode(child, name)),
+];
 export const childrenOf = (node: XmlNode | undefined, name: string): XmlNode[] => node?.children.filter((c) => c.name === name) ?? [];
 
 /** The text of a child without blanks around it; null when it is not there or empty. */

@@ -1,7 +1,7 @@
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource } from '../../io/bytes';
 import { imageEngine } from '../../io/image-engine';
-import { childOf, childrenOf, childText, readXml, type XmlNode } from '../../io/xml';
+import { childOf, childText, everyNode, readXml, type XmlNode } from '../../io/xml';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import { emptyRaster, type PixelWindow, type Raster } from '../../model/raster';
@@ -41,12 +41,6 @@ interface Tile extends Overlay {
 
 /** Whether a document leads on to others of its archive. */
 export const leadsOn = (root: XmlNode): boolean => everyNode(root, 'NetworkLink').length > 0;
-
-/** All elements of a name in a document. */
-export const everyNode = (node: XmlNode, name: string): XmlNode[] => [
-  ...childrenOf(node, name),
-  ...node.children.flatMap((child) => everyNode(child, name)),
-];
 
 /** A reference of a document as the archive calls what it leads to; null for one that leads out of it. Source: OGC 07-147r2, annex C. */
 function within(href: string, document: string): string | null {

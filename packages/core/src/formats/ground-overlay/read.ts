@@ -1,6 +1,6 @@
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource } from '../../io/bytes';
-import { childOf, childText, readXml, type XmlNode } from '../../io/xml';
+import { childOf, childText, everyNode, readXml, type XmlNode } from '../../io/xml';
 import { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import { gridFromCorners } from '../../raster/pixel-grid';
@@ -9,7 +9,7 @@ import type { OpenImage } from '../image-face';
 import { cornersOfBox, latLonBox } from '../kml/lat-lon-box';
 import { openUnpacked } from '../picture/read';
 import { entrySource, type ZipEntry, zipEntries } from '../zip/read';
-import { everyNode, leadsOn, openPyramid } from './pyramid-read';
+import { leadsOn, openPyramid } from './pyramid-read';
 
 /** Bytes of a document that is looked into for a picture; one of records is far larger. */
 const MOST_BYTES = 1 << 22;

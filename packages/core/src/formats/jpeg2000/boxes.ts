@@ -1,4 +1,5 @@
 import type { ByteSource } from '../../io/bytes';
+import { lettersOf } from '../../io/letters';
 import { beginsWith } from '../begins';
 
 /** Bytes of a box that is looked into; pixels are not. */
@@ -13,24 +14,48 @@ export const CODESTREAM = [0xff, 0x4f, 0xff, 0x51];
 
 export const isJpeg2000 = (head: Uint8Array): boolean => beginsWith(head, SIGNATURE) || beginsWith(head, CODESTREAM);
 
-/** The GeoTIFF in a file's box for it; null where there is none. */
-export async function geoBox(source: ByteSource): Promise<Uint8Array | null> {
-  for (let at = 0; at + 8 <= source.size;) {
-    const head = await source.read(at, 32);
+/** A box of a file: its type, and where what is in it begins and how long that is. */
+interface Box {
+  type: string;
+  begin: number;
+  length: number;
+}
+
+/** The boxes that stand between two places of a file. Source: ISO/IEC 15444-1, annex I.4. */
+async function* boxesIn(source: ByteSource, from: number, end: number): AsyncGenerator<Box> {
+  for (let at = from; at + 8 <= end;) {
+    const head = await source.read(at, 16);
     const view = new DataView(head.buffer, head.byteOffset, head.byteLength);
-    if (head.length < 8) return null;
-    const type = new TextDecoder('latin1').decode(head.subarray(4, 8));
+    if (head.length < 8) return;
     let length = view.getUint32(0),
-      begin = 8;
-    if (length === 1 && head.length >= 16) [length, begin] = [Number(view.getBigUint64(8)), 16];
+      own = 8;
+    if (length === 1 && head.length >= 16) [length, own] = [Number(view.getBigUint64(8)), 16];
     // the last box goes on to the end
-    if (length === 0) length = source.size - at;
-    if (length < begin) return null;
-    if (type === 'uuid' && beginsWith(head.subarray(begin), GEO_UUID) && length <= MOST_BYTES)
-      return source.read(at + begin + 16, length - begin - 16);
+    if (length === 0) length = end - at;
+    if (length < own || at + length > end) return;
+    yield { type: lettersOf(head.subarray(4, 8)), begin: at + own, length: length - own };
     at += length;
   }
+}
+
+/** The GeoTIFF in a file's box for it; null where there is none. */
+export async function geoBox(source: ByteSource): Promise<Uint8Array | null> {
+  for await (const { type, begin, length } of boxesIn(source, 0, source.size))
+    if (type === 'uuid' && length <= MOST_BYTES && beginsWith(await source.read(begin, 16), GEO_UUID))
+      return source.read(begin + 16, length - 16);
   return null;
+}
+
+/** How deep associations may stand in each other. */
+const DEEPEST = 8;
+
+/** The documents that are associated with a picture, GML among them. Source: OGC 08-085r8 (GMLJP2), section 6.2; ISO/IEC 15444-2, M.11.11. */
+export async function* documentBoxes(source: ByteSource, from = 0, end = source.size, depth = 0): AsyncGenerator<Uint8Array> {
+  for await (const { type, begin, length } of boxesIn(source, from, end)) {
+    if (length > MOST_BYTES) continue;
+    if (type === 'asoc' && depth < DEEPEST) yield* documentBoxes(source, begin, begin + length, depth + 1);
+    else if (type === 'xml ' && depth > 0) yield source.read(begin, length);
+  }
 }
 
 function box(type: string, ...content: Uint8Array[]): Uint8Array {

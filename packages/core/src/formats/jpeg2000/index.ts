@@ -15,11 +15,12 @@ import { openUnpacked } from '../picture/read';
 import { putWorldFile } from '../picture/world-file';
 import { putText } from '../prj';
 import { geoBox, headBoxes, isJpeg2000 } from './boxes';
+import { gmlPlace } from './gml-place';
 
 /** Samples of a picture that is packed as a whole. */
 const MOST_SAMPLES = 2 ** 28;
 
-/** ISO/IEC 15444-1 (JPEG 2000, part 1), with the box of a GeoTIFF (GeoJP2) or a world file. */
+/** ISO/IEC 15444-1 (JPEG 2000, part 1), with the box of a GeoTIFF (GeoJP2), GML (GMLJP2, which is read only) or a world file. */
 export const jpeg2000: ImageFormat = {
   id: 'jpeg2000',
   name: 'JPEG 2000',
@@ -69,6 +70,8 @@ export const jpeg2000: ImageFormat = {
 
 async function locate(source: ByteSource, findings: Findings): Promise<Georeference> {
   const inside = await geoBox(source);
+  const gml = inside ? null : await gmlPlace(source, findings);
+  if (gml) return gml;
   const [file, directory] = inside ? await placeIn(inside, source) : [source, new Directory()];
   return georeference(file, directory, findings);
 }
