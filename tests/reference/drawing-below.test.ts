@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { runWithImages } from '@pontrel/core/crossing/drawing-images';
@@ -116,6 +116,62 @@ describe('a drawing with an image below its records', () => {
     // read again as a source, it says where its pictures lie, and its lines are the same
     const again = pontrel('inspect', path.join(folder, 'tiles', 'site.dxf')).json;
     expect(again.sources[0].layers.flatMap((l: { count: number }) => l.count).reduce((a: number, b: number) => a + b)).toBe(7);
+  });
+
+  it('is made by a saved recipe as well, as an image by itself is, of a mosaic that is known by its name', () => {
+    const own = path.join(folder, 'recipe');
+    mkdirSync(own);
+    const tiles = ['left', 'right'].map((name, k) => {
+      for (const extension of ['.tif', '.tfw'])
+        copyFileSync(path.join(folder, name + extension), path.join(own, `tile_${k + 1}${extension}`));
+      return path.join(own, `tile_${k + 1}.tif`);
+    });
+    const placement = { crs: 'EPSG:2193', unit_m: null };
+    const image = { resampling: 'bilinear' as const, sources: ['tile_{1..2}.tif'] };
+    const base = { crs: 'EPSG:2193', grouping: 'layer' as const, image };
+    const recipe: Recipe = {
+      ...EMPTY_RECIPE,
+      frame: { crs: 'EPSG:2193' },
+      sources: {
+        'lines.geojson': { placement, layers: {} },
+        'tile_{1..2}.tif': { placement, layers: {}, image: { order: ['tile_2.tif', 'tile_1.tif'], adjust: { 'tile_1.tif': [3, 3, 3] } } },
+      },
+      deliverables: [
+        { ...base, id: 'a', name: 'Plan', format: 'dxf' },
+        { ...base, id: 'b', name: 'Backdrop', format: 'geotiff' },
+      ],
+    };
+    const file = path.join(own, 'rules.json');
+    writeFileSync(file, JSON.stringify(recipe));
+    const out = path.join(own, 'out');
+    const { json, status } = pontrel('convert', lines, ...tiles, out, '--recipe', file);
+    expect(json.error?.message).toBe(undefined);
+    expect(status).toBe(0);
+    expect(json.proof.status).toBe('match');
+    expect(json.findings.filter((f: { code: string }) => f.code.startsWith('recipe'))).toEqual([]);
+    expect(readdirSync(out).sort()).toEqual(['backdrop', 'plan']);
+    expect(readdirSync(path.join(out, 'plan')).sort()).toEqual(['plan.dxf', 'plan_image.jgw', 'plan_image.jpg', 'plan_image.prj']);
+    const rows = (json.account as { source: string; layer: string; crossed: number; left: { reason: string; count: number }[] }[]).filter(
+      (r) => r.source === 'tile_{1..2}.tif',
+    );
+    // the second tile lies on top: only the first one is covered
+    expect(rows.map((r) => [r.layer, r.left.find((l) => l.reason === 'covered')?.count ?? 0])).toEqual([
+      ['tile_2.tif', 0],
+      ['tile_1.tif', (COLUMNS - 300) * ROWS],
+    ]);
+    // a tile of another system is none of the mosaic
+    const other = pontrel('convert', path.join(out, 'backdrop', 'backdrop.tif'), path.join(own, 'tile_3.tif'), '--to', 'EPSG:2126').json;
+    expect(other.proof.status).toBe('match');
+    pontrel('convert', tiles[0]!, path.join(own, 'tile_4.tif'), '--from', 'EPSG:2193');
+    const mixed = pontrel(
+      'convert',
+      path.join(own, 'tile_3.tif'),
+      path.join(own, 'tile_4.tif'),
+      path.join(own, 'no'),
+      '--recipe',
+      file,
+    ).json;
+    expect(mixed.error.code).toBe('mosaic-systems');
   });
 
   it('says so where the format, or its version, cannot show one', () => {

@@ -4,6 +4,7 @@ import { joinFields, type LayerProfile } from '@pontrel/core/content/features/pr
 import { fileStem } from '@pontrel/core/content/features/plan';
 import { type ImageReport, runImageDeliverable } from '@pontrel/core/crossing/image-pipeline';
 import { type Deliverable, EMPTY_RECIPE, type ImageSettings, type Recipe } from '@pontrel/core/crossing/recipe';
+import type { CrossingSource } from '@pontrel/core/crossing/pipeline';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
@@ -74,22 +75,31 @@ export async function convertImages(
     sources,
     deliverables: [deliverable],
   };
-  const run = async (own: Recipe, records: readonly GatheredSource[]): Promise<Result> => {
-    const [wanted] = own.deliverables as [Deliverable];
-    const { report, names: written } = await runInPlace(wanted.name, goal.folder, (partial, watches, folder) =>
-      runImageDeliverable(own, wanted, files.map(fileImage), partial, {
-        ...watches,
-        records,
-        threads: imageThreads(THREAD, files, folder),
-      }),
-    );
-    return resultOf(
-      report,
-      inOrder(report, written).map((f) => path.join(goal.folder, f)),
-    );
-  };
+  const run = (own: Recipe, records: readonly GatheredSource[]): Promise<Result> =>
+    runImage(own, own.deliverables[0]!, files, records, goal.folder);
   if (outline === null) return run(recipe, []);
   return gatherAll([outline], ([own]) => run(areas ? tiledBy(recipe, own!, from, areas.field) : cutTo(recipe, own!, from), [own!]));
+}
+
+/** Runs a deliverable that is an image, and puts its files in their place. @param records sources that its areas may be taken from */
+export async function runImage(
+  recipe: Recipe,
+  deliverable: Deliverable,
+  files: readonly FileImage[],
+  records: readonly CrossingSource[],
+  folder: string,
+): Promise<Result> {
+  const { report, names } = await runInPlace(deliverable.name, folder, (partial, watches, at) =>
+    runImageDeliverable(recipe, deliverable, files.map(fileImage), partial, {
+      ...watches,
+      records,
+      threads: imageThreads(THREAD, files, at),
+    }),
+  );
+  return resultOf(
+    report,
+    inOrder(report, names).map((f) => path.join(folder, f)),
+  );
 }
 
 /** Images as they are gathered: their files, the systems of their numbers, and their part of a recipe. */
@@ -239,6 +249,9 @@ function qualityOf(text: string | undefined): { quality?: number } {
   return { quality };
 }
 
+/** Files that are named one by one. */
+const MOST_TOLD = 12;
+
 function resultOf({ plan, proof, findings }: ImageReport, files: readonly string[]): Result {
   const { target } = plan;
   const { registration, values } = proof;
@@ -272,7 +285,8 @@ function resultOf({ plan, proof, findings }: ImageReport, files: readonly string
       findings,
     },
     text: [
-      ...files.map((f) => `wrote ${f}`),
+      ...files.slice(0, MOST_TOLD).map((f) => `wrote ${f}`),
+      ...(files.length > MOST_TOLD ? [`wrote ${files.length - MOST_TOLD} more files beside them`] : []),
       `${target.crs.id ?? target.crs.name}; proof: ${proof.status}, ${target.info.width} by ${target.info.height} pixels, ${
         registration.rms_px === null
           ? 'too little texture to measure its registration'
@@ -283,7 +297,7 @@ function resultOf({ plan, proof, findings }: ImageReport, files: readonly string
         .filter((row) => row.left.length > 0)
         .map(
           (row) =>
-            `  ${row.source}: ${row.crossed} of ${row.read} pixels crossed; ${row.left.map((l) => `${l.message} (${BY[l.by]})`).join('; ')}`,
+            `  ${row.source}${row.layer === 'image' ? '' : `, ${row.layer}`}: ${row.crossed} of ${row.read} pixels crossed; ${row.left.map((l) => `${l.message} (${BY[l.by]})`).join('; ')}`,
         ),
       ...findings.filter((f) => f.severity !== 'info').map(findingText),
     ].join('\n'),

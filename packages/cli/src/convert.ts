@@ -13,7 +13,8 @@ import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { LOCAL, localPlane, METRE } from '@pontrel/core/crs/local-plane';
 import type { Finding } from '@pontrel/core/model/finding';
 import { label } from '@pontrel/core/crs/transform';
-import type { FeatureFormat, ImageFormat, SourceFacts } from '@pontrel/core/formats/format';
+import type { FeatureFormat, SourceFacts } from '@pontrel/core/formats/format';
+import { imageFormatById } from '@pontrel/core/formats/images';
 import { WGS84 } from '@pontrel/core/formats/globe';
 import { FORMATS } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
@@ -25,13 +26,14 @@ import { proposedUnit } from '@pontrel/core/placement/unit-question';
 import { MISTAKEN_UNITS, unitOfLength } from '@pontrel/core/placement/ratio';
 import { crsOf } from '@pontrel/core/placement/route';
 import { fileSource } from '@pontrel/host-node/files';
-import { convertImages, gatherImages, settingsBelow } from './convert-images';
+import { convertImages, gatherImages, runImage, settingsBelow } from './convert-images';
 import { imageSettingsOf } from './image-settings';
 import { imageFormatOf } from './images';
 import { gatherAll, type GatheredSource } from './gathered';
 import type { ConvertOptions } from './convert-options';
 import { type Box, boundsOf, goalOf } from './goal';
-import { resultOf, writeProved, type Written } from './output';
+import { resultOf, together, writeProved, type Written } from './output';
+import { type ImageInput, imageSourceNames, recipeImages } from './recipe-images';
 import { type Result, Usage } from './result';
 
 /** Formats in which records are written. */
@@ -45,10 +47,10 @@ export async function convert(files: readonly string[], options: ConvertOptions)
   const inputs = files.slice(0, -1),
     output = files.at(-1)!;
   await refuseSource(inputs, output);
-  if (options.recipe !== undefined) return runRecipe(inputs, output, options.recipe, options.source ?? []);
   const formats = await Promise.all(inputs.map(imageFormatOf));
   const images = inputs.flatMap((file, k) => (formats[k] ? [{ file, format: formats[k] }] : []));
   const records = inputs.filter((_, k) => !formats[k]);
+  if (options.recipe !== undefined) return runRecipe(records, images, output, options.recipe, options.source ?? []);
   if (records.length > 0) return convertInto(records, output, options, images);
   return convertImages(
     inputs,
@@ -77,7 +79,7 @@ async function convertInto(
   inputs: readonly string[],
   output: string,
   options: ConvertOptions,
-  images: readonly { file: string; format: ImageFormat }[],
+  images: readonly ImageInput[],
 ): Promise<Result> {
   for (const name of OF_IMAGES)
     if (options[name] !== undefined && images.length === 0)
@@ -354,7 +356,13 @@ async function namedAsAsked(files: Written['files'], wanted: string | null): Pro
 }
 
 /** Runs the rules of a crossing on files: each deliverable goes into a folder of its own within `output`. */
-async function runRecipe(inputs: readonly string[], output: string, recipeFile: string, places: readonly string[]): Promise<Result> {
+async function runRecipe(
+  inputs: readonly string[],
+  images: readonly ImageInput[],
+  output: string,
+  recipeFile: string,
+  places: readonly string[],
+): Promise<Result> {
   if (
     await stat(output).then(
       (s) => !s.isDirectory(),
@@ -365,26 +373,26 @@ async function runRecipe(inputs: readonly string[], output: string, recipeFile: 
   const text = await readFile(recipeFile, 'utf8').catch((error: unknown) => {
     throw new Problem('recipe-unread', `${recipeFile} cannot be read as a recipe: ${messageOf(error)}.`, { file: recipeFile });
   });
-  const recipe = withSources(parseRecipe(text, recipeFile), places, inputs);
+  const recipe = withSources(parseRecipe(text, recipeFile), places, [...inputs, ...images.map((i) => i.file)]);
   if (recipe.deliverables.length === 0) throw new Problem('recipe-empty', `${recipeFile} has no deliverable: there is nothing to write.`);
-  const names = recipeFor(
-    recipe,
-    inputs.map((file) => path.basename(file)),
-  );
+  const imageSources = imageSourceNames(images, Object.keys(recipe.sources));
+  const { files, known } = await recipeImages(imageSources);
+  const names = recipeFor(recipe, [...inputs.map((file) => path.basename(file)), ...imageSources.keys()]);
   return gatherAll(
     inputs,
     async (sources) => {
-      const own = recipeFor(
-        recipe,
-        sources.map((s) => s.name),
-      );
-      const faults = validateRecipe(own, sources);
+      const own = recipeFor(recipe, [...sources.map((s) => s.name), ...imageSources.keys()]);
+      const faults = validateRecipe(own, [...sources, ...known]);
       const complete = withoutUnplaced(own, sources);
       const written: Written[] = [];
+      const made: Result[] = [];
       const folders = foldersOf(complete.deliverables);
-      for (const deliverable of complete.deliverables)
-        written.push(await writeProved(complete, deliverable, sources, path.join(output, folders.get(deliverable.id)!)));
-      return resultOf(written, faults);
+      for (const deliverable of complete.deliverables) {
+        const folder = path.join(output, folders.get(deliverable.id)!);
+        if (imageFormatById(deliverable.format)) made.push(await runImage(complete, deliverable, files, sources, folder));
+        else written.push(await writeProved(complete, deliverable, sources, folder, files));
+      }
+      return together(written.length > 0 ? [resultOf(written, faults), ...made] : made, written.length > 0 ? [] : faults);
     },
     (file) => names.sources[path.basename(file)]?.reading,
   );

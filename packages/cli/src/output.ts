@@ -7,6 +7,7 @@ import { imageThreads } from '@pontrel/host-node/image-threads';
 import { accountJson, findingText } from './account-json';
 import { THREAD } from './convert-images';
 import { runInPlace } from './in-place';
+import type { Result } from './result';
 import { BY } from './said-by';
 
 export interface Written {
@@ -37,12 +38,9 @@ export async function writeProved(
 }
 
 /** What --json prints of some written deliverables, and what a person reads. */
-export function resultOf(
-  written: readonly Written[],
-  more: readonly DrawingReport['findings'][number][] = [],
-): { json: unknown; text: string; exit: 0 | 1 } {
+export function resultOf(written: readonly Written[], more: readonly DrawingReport['findings'][number][] = []): Result {
   const proofs = written.map((w) => w.report.proof);
-  const status = (['failed', 'differs', 'match'] as const).find((s) => proofs.some((p) => p.status === s))!;
+  const status = STATUSES.find((s) => proofs.some((p) => p.status === s))!;
   const account = written.flatMap((w) => w.report.account);
   const findings = [...more, ...written.flatMap((w) => w.report.findings)];
   return {
@@ -83,6 +81,43 @@ export function resultOf(
     exit: status === 'failed' ? 1 : 0,
   };
 }
+
+/** What --json prints of a run: that of records and that of images alike. */
+interface Printed {
+  outputs: unknown[];
+  proof: { status: 'match' | 'differs' | 'failed'; records: { in: number; out: number }; maxDeviation_m: number; differences: unknown[] };
+  account: unknown[];
+  findings: unknown[];
+}
+
+/** Several runs as one: where records and images were written, the proofs of the images stand beside that of the records. */
+export function together(results: readonly Result[], more: readonly DrawingReport['findings'][number][]): Result {
+  const [first, ...others] = results as [Result, ...Result[]];
+  const told = more.filter((f) => f.severity !== 'info').map(findingText);
+  const printed = results.map((r) => r.json as Printed);
+  const proofs = printed.map((p) => p.proof);
+  return {
+    json: {
+      ...(first.json as Printed),
+      outputs: printed.flatMap((p) => p.outputs),
+      proof: {
+        ...printed[0]!.proof,
+        status: STATUSES.find((s) => proofs.some((p) => p.status === s))!,
+        records: { in: sum(proofs, (p) => p.records.in), out: sum(proofs, (p) => p.records.out) },
+        maxDeviation_m: Math.max(...proofs.map((p) => p.maxDeviation_m)),
+        differences: proofs.flatMap((p) => p.differences),
+        ...(others.length > 0 ? { each: proofs } : {}),
+      },
+      account: printed.flatMap((p) => p.account),
+      findings: [...more, ...printed.flatMap((p) => p.findings)],
+    },
+    text: [...results.map((r) => r.text), ...told].filter((t) => t !== '').join('\n'),
+    exit: results.some((r) => r.exit === 1) ? 1 : 0,
+  };
+}
+
+/** The worst first. */
+const STATUSES = ['failed', 'differs', 'match'] as const;
 
 function textOf({ report: { prepared, proof, account }, files }: Written): string[] {
   const { crs } = prepared.target;

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
 import { copyFile, mkdir, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
+import { inNumbers, mosaicName, patternOf } from '@pontrel/core/crossing/mosaic-name';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { MultipartFile } from '@fastify/multipart';
@@ -285,9 +286,6 @@ function plainName(name: string): string {
   );
 }
 
-/** A name with its numbers taken out. */
-const patternOf = (name: string): string => name.toLowerCase().replace(/\d+/g, '#');
-
 /** Pictures as sources: those of one key are the tiles of one mosaic. */
 function mosaics(images: readonly (FileIntake & { key: string | null })[]): ImageIntake[] {
   const groups = new Map<string, FileIntake[]>();
@@ -296,27 +294,7 @@ function mosaics(images: readonly (FileIntake & { key: string | null })[]): Imag
     groups.set(own, [...(groups.get(own) ?? []), image]);
   }
   return [...groups.values()].map((group) => {
-    const sorted = [...group].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+    const sorted = [...group].sort((a, b) => inNumbers(a.name, b.name));
     return { images: sorted, name: mosaicName(sorted.map((i) => i.name)), bytes: sorted.reduce((n, i) => n + i.bytes, 0) };
   });
-}
-
-/** What names have in common, with what differs between the first and the last: ortho_{1..4}.tif. */
-export function mosaicName(names: readonly string[]): string {
-  const [first, last] = [names[0]!, names.at(-1)!];
-  if (names.length === 1) return first;
-  const shared = (at: (name: string, k: number) => string | undefined): number => {
-    let k = 0;
-    while (at(first, k) !== undefined && names.every((n) => at(n, k) === at(first, k))) k++;
-    return k;
-  };
-  let begin = shared((n, k) => n[k]);
-  // a number is not cut in two
-  while (begin > 0 && /\d/.test(first[begin - 1]!)) begin--;
-  let end = Math.min(
-    shared((n, k) => n[n.length - 1 - k]),
-    Math.min(first.length, last.length) - begin,
-  );
-  while (end > 0 && /\d/.test(first[first.length - end]!)) end--;
-  return `${first.slice(0, begin)}{${first.slice(begin, first.length - end)}..${last.slice(begin, last.length - end)}}${first.slice(first.length - end)}`;
 }
