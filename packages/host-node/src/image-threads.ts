@@ -46,7 +46,7 @@ export const imageThreads =
       workerData: begin,
       minThreads: threads,
       maxThreads: threads,
-      resourceLimits: { maxOldGenerationSizeMb: 512 },
+      resourceLimits: { maxOldGenerationSizeMb: 512, maxYoungGenerationSizeMb: 16 },
     });
     const asked =
       <A extends unknown[], R>(name: keyof PieceWork) =>

@@ -1,7 +1,7 @@
 import type { Samples } from '../../model/raster';
 
 /** Bytes of unpacked blocks that are kept at hand, of all pictures together: a mosaic may have hundreds open. */
-const MOST_BYTES = 128 << 20;
+const MOST_BYTES = 64 << 20;
 
 interface Kept {
   samples: Promise<Samples>;
