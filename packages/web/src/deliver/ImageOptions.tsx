@@ -13,7 +13,7 @@ import { AreaChoice, polygonLayers } from './AreaChoice';
 import { setArea, DeliverableName, TargetSystem, useEditDeliverable } from './DeliverableHead';
 import { FormatOptions } from './FormatOptions';
 import { ImageSources } from './ImageSources';
-import { PixelSize } from './PixelSize';
+import { PixelSize, setPixelSize } from './PixelSize';
 
 const RESAMPLINGS: { value: Resampling; label: string }[] = [
   { value: 'bilinear', label: 'Bilinear' },
@@ -59,7 +59,7 @@ export function ImageOptions({
   const chosen = image.sources ?? images.map((s) => s.name);
   const polygons = d.area?.kind === 'drawn' || d.area?.kind === 'layer';
   return (
-    <Box px="16px" pt="10px" pb="10px" borderBottomWidth="1px" borderColor="hairline" flex="none">
+    <Box px="16px" pt="10px" pb="10px" borderBottomWidth="1px" borderColor="hairline" flex="0 1 auto" minH="160px" overflowY="auto">
       <DeliverableName deliverable={d} edit={edit} />
       <Grid templateColumns="110px minmax(0, 1fr)" rowGap="6px" alignItems="center">
         <TargetSystem deliverable={d} edit={edit} />
@@ -81,7 +81,7 @@ export function ImageOptions({
             <Flex align="center" gap="10px" wrap="wrap">
               <Select
                 label="Which image gives a pixel that several have"
-                width="200px"
+                width="170px"
                 value={image.first ?? 'order'}
                 options={[
                   { value: 'order', label: 'The upper image' },
@@ -134,12 +134,7 @@ export function ImageOptions({
           size={image.pixelSize}
           crs={crs}
           native={forecast?.pixelSize}
-          onChange={(size) =>
-            set(`pixel size of ${d.name}`, (x) => {
-              if (size) x.pixelSize = size;
-              else delete x.pixelSize;
-            })
-          }
+          onChange={(size) => set(`pixel size of ${d.name}`, (x) => setPixelSize(x, size))}
         />
         <Muted>Files</Muted>
         <Flex align="center" gap="10px" wrap="wrap">
@@ -177,28 +172,30 @@ export function ImageOptions({
           )}
           {image.split && (
             <>
-              <Muted>{image.split.areas ? 'with' : 'overlap'}</Muted>
-              <TypedText
-                label="Overlap of the tiles, pixels"
-                value={String(image.split.overlap ?? 0)}
-                width="58px"
-                fault={(text) => (/^\d{1,4}$/.test(text) && Number(text) <= 4096 ? null : 'Pixels, 0 to 4096.')}
-                onChange={(text) => set(`overlap of ${d.name}`, (x) => void (x.split!.overlap = Number(text)))}
-              />
-              {image.split.areas ? (
-                <Muted>px around</Muted>
-              ) : (
-                <Select
-                  label="How tiles are named"
-                  value={image.split.names ?? 'number'}
-                  width="124px"
-                  options={[
-                    { value: 'number', label: 'numbered' },
-                    { value: 'row-column', label: 'row, column' },
-                  ]}
-                  onChange={(names) => set(`names of the tiles of ${d.name}`, (x) => void (x.split!.names = names))}
+              <Flex align="center" gap="10px">
+                <Muted>{image.split.areas ? 'with' : 'overlap'}</Muted>
+                <TypedText
+                  label="Overlap of the tiles, pixels"
+                  value={String(image.split.overlap ?? 0)}
+                  width="58px"
+                  fault={(text) => (/^\d{1,4}$/.test(text) && Number(text) <= 4096 ? null : 'Pixels, 0 to 4096.')}
+                  onChange={(text) => set(`overlap of ${d.name}`, (x) => void (x.split!.overlap = Number(text)))}
                 />
-              )}
+                {image.split.areas ? (
+                  <Muted>px around</Muted>
+                ) : (
+                  <Select
+                    label="How tiles are named"
+                    value={image.split.names ?? 'number'}
+                    width="124px"
+                    options={[
+                      { value: 'number', label: 'numbered' },
+                      { value: 'row-column', label: 'row, column' },
+                    ]}
+                    onChange={(names) => set(`names of the tiles of ${d.name}`, (x) => void (x.split!.names = names))}
+                  />
+                )}
+              </Flex>
               {forecast && <Muted truncate>{plural(forecast.tiles, 'tile')}</Muted>}
             </>
           )}

@@ -8,7 +8,7 @@ import { useCrossing } from '../crossing/use-crossing';
 import { useCrsQuery } from '../state/api';
 import type { useEditDeliverable } from './DeliverableHead';
 import { ImageSources } from './ImageSources';
-import { PixelSize } from './PixelSize';
+import { PixelSize, setPixelSize } from './PixelSize';
 
 const PACKINGS: { value: NonNullable<ImageSettings['packed']>; label: string }[] = [
   { value: 'jpeg', label: 'JPEG' },
@@ -59,12 +59,7 @@ export function ImagesBelow({
               size={image.pixelSize}
               crs={crs}
               native={forecast?.pixelSize}
-              onChange={(size) =>
-                set(`pixel size of ${d.name}`, (x) => {
-                  if (size) x.pixelSize = size;
-                  else delete x.pixelSize;
-                })
-              }
+              onChange={(size) => set(`pixel size of ${d.name}`, (x) => setPixelSize(x, size))}
             />
             {forecast && forecast.blocked.length === 0 && (
               <Muted>

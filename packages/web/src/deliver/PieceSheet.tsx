@@ -46,7 +46,7 @@ export function PieceSheet({ deliverable: d, forecast }: { deliverable: Delivera
   const left = other === '' ? data?.expected : data?.written,
     right = other === '' ? data?.written : second?.written;
   return (
-    <Flex direction="column" flex="1" minH="0" px="16px" pt="8px" pb="10px">
+    <Flex direction="column" flex="1 0 auto" h="0" minH="250px" px="16px" pt="8px" pb="10px">
       <Flex align="center" gap="10px" mb="7px" flex="none" containerType="inline-size">
         <Text fontWeight={650} truncate>
           One piece at full resolution

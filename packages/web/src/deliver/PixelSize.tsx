@@ -1,9 +1,16 @@
 import { useState } from 'react';
 import { Flex, Input } from '@chakra-ui/react';
+import type { ImageSettings } from '@pontrel/core/crossing/recipe';
 import { type Crs, isPlane, unitSymbol } from '@pontrel/core/crs/crs';
 import { parseLength } from '../components/numbers';
 import { Choice, Mono, Muted } from '../components/parts';
 import { TypedText } from '../components/Typed';
+
+/** Sets how large a pixel is; as in the source where nothing is said. */
+export function setPixelSize(settings: ImageSettings, size: [number, number] | null): void {
+  if (size) settings.pixelSize = size;
+  else delete settings.pixelSize;
+}
 
 type Way = 'native' | 'ground' | 'scale';
 

@@ -45,7 +45,7 @@ export const groundOverlay: ImageFormat = {
           kind: 'choice',
           choices: [
             { value: 'one', label: 'One picture' },
-            { value: 'pyramid', label: 'A pyramid by regions: shown finer from near' },
+            { value: 'pyramid', label: 'Pyramid by regions' },
           ],
         },
         {
@@ -53,7 +53,7 @@ export const groundOverlay: ImageFormat = {
           label: 'Picture inside',
           kind: 'choice',
           choices: [
-            { value: 'png', label: 'PNG: nothing lost, clear at its edges' },
+            { value: 'png', label: 'PNG: nothing lost' },
             { value: 'jpeg', label: 'JPEG: small' },
           ],
         },
