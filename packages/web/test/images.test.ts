@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { GridMap } from '@pontrel/core/raster/pixel-grid';
-import { qualityUnder } from '../src/deliver/SizeCurve';
+import { pixelUnder, qualityUnder } from '../src/deliver/SizeCurve';
 import { worldLines } from '../src/deliver/WorldFile';
 import { matching } from '../src/gather/AddImages';
 
@@ -25,6 +25,22 @@ describe('a folder of images', () => {
 
   it('looks into folders within it where it is asked to', () => {
     expect(names(matching(files, '*', true).images)).toEqual(['a_1.tif', 'a_2.TIF', 'b_1.tif', 'a_3.tif']);
+  });
+});
+
+describe('the pixels that keep a file under a size', () => {
+  const plain = (bytes: number, limit: number): [number, number] => pixelUnder({ bytes, pieces: 1, curve: [] }, limit, [0.25, 0.25]);
+
+  it('are so much larger that as many bytes fewer are left, rounded up', () => {
+    // four times fewer pixels are twice as large, and a little more for what stands beside them
+    expect(plain(80e6, 20e6)).toEqual([0.51, 0.51]);
+    expect(plain(10e6, 20e6)).toEqual([0.25, 0.25]);
+    expect(pixelUnder({ bytes: 40e6, pieces: 1, curve: [] }, 10e6, [0.0000031, 0.0000022])).toEqual([0.0000064, 0.0000045]);
+  });
+
+  it('go with a quality that is still good, where there is one to choose', () => {
+    const curve = [30, 50, 85].map((quality) => ({ quality, bytes: quality * 1e6 }));
+    expect(pixelUnder({ bytes: 5e6, pieces: 1, curve }, 12.5e6, [1, 1])).toEqual([2.1, 2.1]);
   });
 });
 

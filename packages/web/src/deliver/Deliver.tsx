@@ -22,7 +22,7 @@ import { ImageOptions, PLAIN } from './ImageOptions';
 import { ImageRunPanel } from './ImageRunPanel';
 import { PieceSheet } from './PieceSheet';
 import { RunPanel } from './RunPanel';
-import { qualityUnder } from './SizeCurve';
+import { GOOD_ENOUGH, pixelUnder, qualityUnder } from './SizeCurve';
 
 const RECORDS = FORMATS.filter((f) => f.features.write);
 const IMAGES = IMAGE_FORMATS.filter((f) => f.images.write);
@@ -80,7 +80,8 @@ export function Deliver() {
   );
   const limit = current?.image?.under_bytes;
   const wanted = sizes && limit !== undefined && sizes.curve.length > 1 ? qualityUnder(sizes, limit) : undefined;
-  const waiting = limit !== undefined && (wanted === undefined || wanted !== current?.options?.quality);
+  const hasQuality = sizes !== undefined && sizes.curve.length > 1;
+  const waiting = limit !== undefined && (!sizes || (hasQuality ? wanted !== current?.options?.quality : sizes.bytes > limit));
   const currentId = current?.id;
   // the quality follows the size that is asked for
   useEffect(() => {
@@ -264,6 +265,11 @@ export function Deliver() {
               deliverable={current}
               forecast={picture}
               quality={limit === undefined ? undefined : wanted}
+              larger={
+                sizes && picture && limit !== undefined && (hasQuality ? (wanted ?? 0) < GOOD_ENOUGH : sizes.bytes > limit)
+                  ? pixelUnder(sizes, limit, picture.pixelSize)
+                  : null
+              }
               onDraw={() => setDrawing(true)}
             />
             {problem ? (

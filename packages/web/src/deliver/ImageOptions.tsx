@@ -1,4 +1,5 @@
-import { Box, Flex, Grid } from '@chakra-ui/react';
+import { Box, Button, Flex, Grid } from '@chakra-ui/react';
+import { unitSymbol } from '@pontrel/core/crs/crs';
 import type { ImageForecast } from '@pontrel/core/content/raster/forecast';
 import type { Deliverable, ImageSettings } from '@pontrel/core/crossing/recipe';
 import { anyFormatById } from '@pontrel/core/formats/every-format';
@@ -34,12 +35,15 @@ export function ImageOptions({
   deliverable: d,
   forecast,
   quality,
+  larger,
   onDraw,
 }: {
   deliverable: Deliverable;
   forecast: ImageForecast | undefined;
   /** The quality that keeps the files under the size that is asked for; null where none does. */
   quality: number | null | undefined;
+  /** Pixels that keep them under it, where nothing else does. */
+  larger: [number, number] | null;
   onDraw(): void;
 }) {
   const crossing = useCrossing();
@@ -58,6 +62,20 @@ export function ImageOptions({
   const layers = polygonLayers(crossing);
   const chosen = image.sources ?? images.map((s) => s.name);
   const polygons = d.area?.kind === 'drawn' || d.area?.kind === 'layer';
+  const largest = (
+    <TypedText
+      label="Largest size"
+      value={bytes(image.under_bytes ?? 0)}
+      width="86px"
+      fault={(text) => (bytesOf(text) === null ? 'A size is wanted, such as 20 MB.' : null)}
+      onChange={(text) => set(`largest size of ${d.name}`, (x) => void (x.under_bytes = bytesOf(text)!))}
+    />
+  );
+  const largerPixels = larger && (
+    <Button size="sm" onClick={() => set(`pixel size of ${d.name}`, (x) => setPixelSize(x, larger))}>
+      Pixels of {larger[0]} {crs ? unitSymbol(crs) : ''}
+    </Button>
+  );
   return (
     <Box px="16px" pt="10px" pb="10px" borderBottomWidth="1px" borderColor="hairline" flex="0 1 auto" minH="160px" overflowY="auto">
       <DeliverableName deliverable={d} edit={edit} />
@@ -242,23 +260,38 @@ export function ImageOptions({
                 />
               ) : (
                 <>
-                  <TypedText
-                    label="Largest size"
-                    value={bytes(image.under_bytes)}
-                    width="86px"
-                    fault={(text) => (bytesOf(text) === null ? 'A size is wanted, such as 20 MB.' : null)}
-                    onChange={(text) => set(`largest size of ${d.name}`, (x) => void (x.under_bytes = bytesOf(text)!))}
-                  />
+                  {largest}
                   <Muted>
-                    {quality === undefined
-                      ? 'working it out'
-                      : quality === null
-                        ? 'no quality is small enough: take larger pixels'
-                        : 'gives quality '}
+                    {quality === undefined ? 'working it out' : quality === null ? 'no quality is small enough' : 'gives quality '}
                     {typeof quality === 'number' && <b>{quality}</b>}
                   </Muted>
+                  {largerPixels}
                 </>
               )}
+            </Flex>
+          </>
+        )}
+        {!hasQuality && (
+          <>
+            <Muted>Size</Muted>
+            <Flex align="center" gap="10px">
+              <Choice<'any' | 'under'>
+                small
+                label="How large the files may be"
+                value={image.under_bytes === undefined ? 'any' : 'under'}
+                onChange={(how) =>
+                  set(`size of ${d.name}`, (x) => {
+                    if (how === 'under') x.under_bytes = 20e6;
+                    else delete x.under_bytes;
+                  })
+                }
+                options={[
+                  { value: 'any', label: 'As it comes' },
+                  { value: 'under', label: 'Under a size' },
+                ]}
+              />
+              {image.under_bytes !== undefined && largest}
+              {image.under_bytes !== undefined && largerPixels}
             </Flex>
           </>
         )}

@@ -16,6 +16,24 @@ export function qualityUnder({ curve }: PictureSizes, limit: number): number | n
   return null;
 }
 
+/** The quality at which pixels are made larger rather than the picture worse. */
+export const GOOD_ENOUGH = 50;
+
+/** What small files take beside their pixels, as a share of a side. */
+const BESIDE = 1.02;
+
+/** Pixels so large that the files stay under a size, rounded up: sizes go with the number of pixels. */
+export function pixelUnder({ bytes, curve }: PictureSizes, limit: number, pixelSize: readonly [number, number]): [number, number] {
+  const sorted = [...curve].sort((a, b) => a.quality - b.quality);
+  const least = sorted.length > 1 ? bytesAt(sorted, GOOD_ENOUGH) : bytes;
+  const times = Math.max(1, Math.sqrt(least / limit) * BESIDE);
+  const up = (v: number): number => {
+    const step = 10 ** (Math.floor(Math.log10(v)) - 1);
+    return Number((Math.ceil(v / step - 1e-9) * step).toPrecision(2));
+  };
+  return [up(pixelSize[0] * times), up(pixelSize[1] * times)];
+}
+
 function bytesAt(sorted: PictureSizes['curve'], quality: number): number {
   const k = sorted.findIndex((c) => c.quality >= quality);
   if (k < 0) {
