@@ -1,4 +1,6 @@
 import { deflateSync } from 'node:zlib';
+import Database from 'better-sqlite3';
+import { strToU8, zipSync } from 'fflate';
 import type { HostileFile } from './hostile';
 
 /** A tag of a made TIFF: its number, its type and its values; texts are bytes. */
@@ -89,6 +91,34 @@ function png(width: number, height: number, packed: Buffer): Buffer {
     chunk('IDAT', packed),
     chunk('IEND', Buffer.alloc(0)),
   ]);
+}
+
+const overlay = (href: string, west: number, east: number, south = -45, north = -44): string =>
+  `<GroundOverlay><Icon><href>${href}</href></Icon><LatLonBox><north>${north}</north><south>${south}</south><east>${east}</east><west>${west}</west></LatLonBox></GroundOverlay>`;
+const linkTo = (href: string): string => `<NetworkLink><Link><href>${href}</href></Link></NetworkLink>`;
+
+/** An archive of documents and pictures; texts are documents of KML. */
+const kmz = (files: Record<string, string | Uint8Array>): Uint8Array =>
+  zipSync(
+    Object.fromEntries(
+      Object.entries(files).map(([name, content]) => [
+        name,
+        typeof content === 'string'
+          ? strToU8(`<kml xmlns="http://www.opengis.net/kml/2.2"><Document>${content}</Document></kml>`)
+          : content,
+      ]),
+    ),
+  );
+
+/** Tiles of a zoom, by column and row, in a database. */
+function mbtiles(zoom: number, tiles: readonly [column: number, row: number][]): Uint8Array {
+  const db = new Database(':memory:');
+  db.exec(`CREATE TABLE metadata (name TEXT, value TEXT);
+    CREATE TABLE tiles (zoom_level INTEGER, tile_column INTEGER, tile_row INTEGER, tile_data BLOB);
+    INSERT INTO metadata VALUES ('format', 'png');`);
+  const insert = db.prepare('INSERT INTO tiles VALUES (?, ?, ?, ?)');
+  for (const [column, row] of tiles) insert.run(zoom, column, row, png(256, 256, zeros(257 * 256)));
+  return db.serialize();
 }
 
 const WORLD = '1\n0\n0\n-1\n1463000.5\n5101999.5\n';
@@ -223,6 +253,37 @@ const made: Record<string, () => Record<string, Uint8Array | string>> = {
     'a.tif': unplaced(),
   }),
   'a picture of 60,000 by 60,000 zeros in a few bytes': () => ({ 'a.png': png(60_000, 60_000, zeros(60_001 * 3000)), 'a.pgw': WORLD }),
+  'a pyramid whose documents lead round': () => ({
+    'a.kmz': kmz({
+      'doc.kml': linkTo('b.kml'),
+      'b.kml': linkTo('doc.kml') + linkTo('b.kml') + overlay('t.png', 171, 172),
+      't.png': png(4, 4, zeros(20)),
+    }),
+  }),
+  'a pyramid that leads to nothing': () => ({ 'a.kmz': kmz({ 'doc.kml': linkTo('../../x.kml') + linkTo('b.kml'), 'b.kml': '' }) }),
+  'tiles of a pyramid at both ends of the earth': () => ({
+    'a.kmz': kmz({
+      'doc.kml': linkTo('b.kml'),
+      'b.kml': overlay('t.png', -180, -179.999999996, -45, -44.999999996) + overlay('t.png', 179.999999996, 180, -45, -44.999999996),
+      't.png': png(4, 4, zeros(20)),
+    }),
+  }),
+  'a tile of a pyramid that says another size': () => ({
+    'a.kmz': kmz({ 'doc.kml': linkTo('b.kml'), 'b.kml': overlay('t.png', 171, 172), 't.png': png(8000, 8000, zeros(1000)) }),
+  }),
+  'twenty thousand links of one document': () => ({
+    'a.kmz': kmz({
+      'doc.kml': Array.from({ length: 20_000 }, (_, k) => linkTo(`${k}.kml`)).join('') + linkTo('b.kml'),
+      'b.kml': overlay('t.png', 171, 172),
+      't.png': png(4, 4, zeros(20)),
+    }),
+  }),
+  'tiles at both ends of zoom 24': () => ({
+    'a.mbtiles': mbtiles(24, [
+      [0, 0],
+      [2 ** 24 - 1, 2 ** 24 - 1],
+    ]),
+  }),
   'a PNG that ends within its pixels': () => ({ 'a.png': png(4000, 4000, zeros(1000)), 'a.pgw': WORLD }),
   'a PNG of noise': () => ({ 'a.png': Buffer.concat([png(9, 9, zeros(90)).subarray(0, 40), Buffer.alloc(500, 0x5a)]), 'a.pgw': WORLD }),
   'a JPEG 2000 of 60,000 by 60,000 pixels in a few bytes': () => {

@@ -9,7 +9,7 @@ import { WGS84 } from '../globe';
 import type { OpenImage } from '../image-face';
 import { type LatLonBox, latLonBox } from '../kml/lat-lon-box';
 import { packedSize } from '../picture/packed-size';
-import { tileInfo } from '../tiles/reader';
+import { tileInfo, tooFarApart } from '../tiles/reader';
 import { entrySource, unpacked, type ZipEntry } from '../zip/read';
 
 /** Bytes of one document of a pyramid, and how many there may be. */
@@ -81,9 +81,12 @@ export async function openPyramid(
   const off = Math.max(...tiles.flatMap(({ x, y }) => [Math.abs(x - Math.round(x)), Math.abs(y - Math.round(y))]));
   if (off > OFF_GRID) throw unread('has tiles whose pixels do not lie on one grid');
   for (const tile of tiles) [tile.x, tile.y] = [Math.round(tile.x), Math.round(tile.y)];
+  const size = { width: Math.max(...tiles.map((t) => t.x + t.width)), height: Math.max(...tiles.map((t) => t.y + t.height)) };
+  const apart = tooFarApart(size);
+  if (apart !== null) throw new Problem('overlay-unread', `${source.name} ${apart}`, { file: source.name });
   if (overlapping(tiles)) throw unread('has pictures of one size that lie over each other');
   tellOfCoarser(sizes, findings);
-  const [width, height] = [Math.max(...tiles.map((t) => t.x + t.width)), Math.max(...tiles.map((t) => t.y + t.height))];
+  const { width, height } = size;
   const reader = new PyramidReader(source, tiles);
   return {
     info: tileInfo({ width, height }),

@@ -10,7 +10,7 @@ import { createContainer, srsIdOf } from '../geopackage/schema';
 import type { ImageFormat } from '../format';
 import type { ImageWriter, OpenImage, TargetImage } from '../image-face';
 import { straight, TILE_OPTIONS, tileFace } from './face';
-import { TileReader, tileInfo, type TileSet } from './reader';
+import { TileReader, tileInfo, type TileSet, tooFarApart } from './reader';
 import { type PixelBox, TileTable } from './tile-table';
 import { sizesOf, TILE, type TilePacking, TileWriter } from './writer';
 
@@ -139,6 +139,8 @@ function openTiles(source: ByteSource, findings: Findings): OpenImage {
     const { dx, dy } = finest;
     const tiles = tilesOf(db, table, sizes, contents, set, findings);
     if (!(dx > 0 && dy > 0 && tiles && tiles.width > 0 && tiles.height > 0)) throw unread(`gives its tiles no size (${table}).`);
+    const apart = tooFarApart(tiles);
+    if (apart !== null) throw new Problem('gpkg-tiles-unread', `${source.name} ${apart}`, { file: source.name });
     const { crs, text } = systemOf(db, plain, Number(contents.srs_id), findings);
     const reader = new TileReader(tiles, source.name);
     const grid: PixelGrid = {

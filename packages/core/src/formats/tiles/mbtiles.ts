@@ -10,7 +10,7 @@ import type { ImageFormat } from '../format';
 import { plainTables } from '../geopackage/container';
 import type { ImageWriter, OpenImage, TargetImage } from '../image-face';
 import { straight, TILE_OPTIONS, tileFace } from './face';
-import { TileReader, tileInfo, type TileSet } from './reader';
+import { TileReader, tileInfo, type TileSet, tooFarApart } from './reader';
 import { type PixelBox, TileTable } from './tile-table';
 import { sizesOf, TILE, type TilePacking, TileWriter } from './writer';
 
@@ -124,6 +124,8 @@ function openTiles(source: ByteSource, findings: Findings): OpenImage {
     if (!(Number.isInteger(zoom) && zoom >= 0 && zoom <= 30)) throw unread(`says that its tiles are of zoom ${zoom}. Ask for it again.`);
     const set = tilesAt(new TileTable(db, tables.tiles, zoom, 2 ** zoom - 1), zoom, told.get('bounds'), findings);
     if (!set) throw unread('has tiles in columns or rows that are no whole numbers of its zoom. Ask for it again.');
+    const apart = tooFarApart(set);
+    if (apart !== null) throw unread(apart);
     tellOfSmaller(db, tables.tiles, zoom, findings);
     const size = pixelAt(zoom);
     const reader = new TileReader(set, source.name);

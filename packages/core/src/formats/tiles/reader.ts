@@ -16,6 +16,15 @@ export interface TileSet {
   tile(column: number, row: number): Uint8Array | null;
 }
 
+/** Pixels of a picture of tiles, with what lies empty between them: it is read from end to end. */
+const MOST_PIXELS = 2 ** 36;
+
+/** Why tiles are no picture that can be read; null where they are. */
+export const tooFarApart = ({ width, height }: { width: number; height: number }): string | null =>
+  width * height <= MOST_PIXELS
+    ? null
+    : `has tiles that lie so far apart that the picture would be ${Math.round(width)} by ${Math.round(height)} pixels, nearly all of them empty. Ask for a part of it.`;
+
 /** Tiles that are kept unpacked. */
 const KEPT = 96;
 
