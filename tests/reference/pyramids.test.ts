@@ -1,5 +1,6 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
+import { strToU8, zipSync } from 'fflate';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { Findings } from '@pontrel/core/model/finding';
@@ -117,6 +118,18 @@ describe('a pyramid that another program made', () => {
     expect(await off('hole')).toEqual({ empty: 64 * 64, wrong: 0 });
     expect((await opened('hole')).told).toContainEqual(expect.objectContaining({ code: 'tiles-smaller-only', count: 1 }));
     expect((await opened('gone')).told).toContainEqual(expect.objectContaining({ code: 'overlay-missing', count: 1 }));
+  });
+
+  it('is none where what it leads to are records, which are read as such', async () => {
+    const kml = (inner: string): Uint8Array => strToU8(`<kml xmlns="http://www.opengis.net/kml/2.2"><Document>${inner}</Document></kml>`);
+    const file = path.join(folder, 'records.kmz');
+    const mark = '<Placemark><name>a</name><Point><coordinates>171,-44</coordinates></Point></Placemark>';
+    writeFileSync(
+      file,
+      zipSync({ 'doc.kml': kml('<NetworkLink><Link><href>more.kml</href></Link></NetworkLink>'), 'more.kml': kml(mark) }),
+    );
+    expect(await groundOverlay.images.holds!(await fileSource(file))).toBe(false);
+    expect(pontrel('inspect', file).json.sources[0].format).toBe('kml');
   });
 
   it('of pictures over each other is no picture: the first is read, and the other told', async () => {

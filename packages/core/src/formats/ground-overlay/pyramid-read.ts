@@ -54,6 +54,64 @@ function within(href: string, document: string): string | null {
   return path.join('/').toLowerCase();
 }
 
+/** What is wrong with an archive, as a problem. */
+export const unreadOf =
+  ({ name }: ByteSource) =>
+  (what: string): Problem =>
+    new Problem('overlay-unread', `${name} ${what}. Open it in the program that made it, and save the picture as a GeoTIFF.`, {
+      file: name,
+    });
+
+/** Documents that are looked into to find whether they lead to pictures or to records. */
+const MOST_LOOKED = 50;
+
+/** Whether the documents that others lead on to show pictures on the ground, and no record stands in those that are looked into. */
+export async function leadsToPictures(source: ByteSource, entries: readonly ZipEntry[], document: ZipEntry): Promise<boolean> {
+  let pictures = 0,
+    looked = 0;
+  for await (const { root } of documentsFrom(source, entries, document, () => {})) {
+    if (everyNode(root, 'Placemark').length > 0) return false;
+    pictures += everyNode(root, 'GroundOverlay').length;
+    if (++looked >= MOST_LOOKED) break;
+  }
+  return pictures > 0;
+}
+
+/**
+ * The documents of an archive that the first one leads on to, itself among them.
+ * @param missing is called for each that is not there
+ */
+async function* documentsFrom(
+  source: ByteSource,
+  entries: readonly ZipEntry[],
+  first: ZipEntry,
+  missing: () => void,
+): AsyncGenerator<{ root: XmlNode; entryOf(href: string | null): ZipEntry | undefined }> {
+  const byName = new Map(entries.map((e) => [e.name.toLowerCase(), e]));
+  const known = new Set([first.name.toLowerCase()]);
+  const open = [first];
+  for (let document = open.pop(); document; document = open.pop()) {
+    const { name, bytes } = document;
+    const unread = unreadOf(source);
+    if (bytes > MOST_BYTES) throw unread(`has a document of ${bytes} bytes (${name.slice(0, 100)})`);
+    const root = readXml(name, await entrySource(source, document).read(0, bytes));
+    const entryOf = (href: string | null): ZipEntry | undefined => {
+      const path = within(href?.trim() ?? '', name);
+      const entry = path === null ? undefined : byName.get(path);
+      if (!entry) missing();
+      return entry;
+    };
+    yield { root, entryOf };
+    for (const link of everyNode(root, 'NetworkLink')) {
+      const next = entryOf(childText(childOf(link, 'Link') ?? childOf(link, 'Url'), 'href'));
+      if (!next || known.has(next.name.toLowerCase())) continue;
+      if (known.size >= MOST_DOCUMENTS) throw unread(`leads on to more than ${MOST_DOCUMENTS} documents`);
+      known.add(next.name.toLowerCase());
+      open.push(next);
+    }
+  }
+}
+
 /**
  * Opens a picture that an archive holds as a pyramid: tiles in documents that lead on to finer ones. The finest tiles are read.
  * @param document the first document of the archive
@@ -65,10 +123,7 @@ export async function openPyramid(
   document: ZipEntry,
   findings: Findings,
 ): Promise<OpenImage> {
-  const unread = (what: string): Problem =>
-    new Problem('overlay-unread', `${source.name} ${what}. Open it in the program that made it, and save the picture as a GeoTIFF.`, {
-      file: source.name,
-    });
+  const unread = unreadOf(source);
   const overlays = await overlaysOf(source, entries, document, unread, findings);
   if (overlays.length === 0) throw unread('leads on to no picture on the ground');
   if (overlays.some((o) => o.box.rotation !== 0)) throw unread('has tiles that are turned');
@@ -109,20 +164,9 @@ async function overlaysOf(
   unread: (what: string) => Problem,
   findings: Findings,
 ): Promise<Overlay[]> {
-  const byName = new Map(entries.map((e) => [e.name.toLowerCase(), e]));
   const found: Overlay[] = [];
-  const known = new Set([first.name.toLowerCase()]);
-  const open = [first];
   let missing = 0;
-  for (let document = open.pop(); document; document = open.pop()) {
-    if (document.bytes > MOST_BYTES) throw unread(`has a document of ${document.bytes} bytes (${document.name.slice(0, 100)})`);
-    const root = readXml(document.name, await entrySource(source, document).read(0, document.bytes));
-    const entryOf = (href: string | null): ZipEntry | undefined => {
-      const name = within(href?.trim() ?? '', document.name);
-      const entry = name === null ? undefined : byName.get(name);
-      if (!entry) missing++;
-      return entry;
-    };
+  for await (const { root, entryOf } of documentsFrom(source, entries, first, () => missing++))
     for (const overlay of everyNode(root, 'GroundOverlay')) {
       const entry = entryOf(childText(childOf(overlay, 'Icon'), 'href'));
       const box = latLonBox(overlay);
@@ -132,14 +176,6 @@ async function overlaysOf(
         throw unread(`has a tile that is no picture of up to ${MOST_SIDE} pixels along a side (${entry.name.slice(0, 100)})`);
       found.push({ entry, box, ...size });
     }
-    for (const link of everyNode(root, 'NetworkLink')) {
-      const next = entryOf(childText(childOf(link, 'Link') ?? childOf(link, 'Url'), 'href'));
-      if (!next || known.has(next.name.toLowerCase())) continue;
-      if (known.size >= MOST_DOCUMENTS) throw unread(`leads on to more than ${MOST_DOCUMENTS} documents`);
-      known.add(next.name.toLowerCase());
-      open.push(next);
-    }
-  }
   if (missing > 0)
     findings.add({
       code: 'overlay-missing',

@@ -9,7 +9,7 @@ import type { OpenImage } from '../image-face';
 import { cornersOfBox, latLonBox } from '../kml/lat-lon-box';
 import { openUnpacked } from '../picture/read';
 import { entrySource, type ZipEntry, zipEntries } from '../zip/read';
-import { leadsOn, openPyramid } from './pyramid-read';
+import { leadsOn, leadsToPictures, openPyramid, unreadOf } from './pyramid-read';
 
 /** Bytes of a document that is looked into for a picture; one of records is far larger. */
 const MOST_BYTES = 1 << 22;
@@ -44,7 +44,8 @@ async function found(source: ByteSource): Promise<Found | null> {
 export async function holdsOverlay(source: ByteSource): Promise<boolean> {
   try {
     const inside = await found(source);
-    return inside !== null && (inside.overlays.length > 0 || inside.leadsOn) && inside.records === 0;
+    if (!inside || inside.records > 0) return false;
+    return inside.leadsOn ? await leadsToPictures(source, inside.entries, inside.document) : inside.overlays.length > 0;
   } catch (error) {
     // what is wrong with it is told by who reads it as records
     if (error instanceof Problem) return false;
@@ -54,10 +55,7 @@ export async function holdsOverlay(source: ByteSource): Promise<boolean> {
 
 /** Opens the first picture on the ground of an archive, or the pyramid that it leads on to. @throws Problem `overlay-unread` */
 export async function openOverlay(source: ByteSource, findings: Findings): Promise<OpenImage> {
-  const unread = (what: string): Problem =>
-    new Problem('overlay-unread', `${source.name} ${what}. Open it in the program that made it, and save the picture as a GeoTIFF.`, {
-      file: source.name,
-    });
+  const unread = unreadOf(source);
   const inside = await found(source);
   if (inside && (inside.leadsOn || inside.overlays.length > 1)) {
     const told = new Findings();
