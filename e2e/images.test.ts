@@ -149,7 +149,10 @@ describe('images', () => {
       ).toHaveLength(1);
 
     // a tile for each lease, the images blended; the proof that is asked for is the one that opens
-    await page.getByRole('link', { name: /^Deliver/ }).first().click();
+    await page
+      .getByRole('link', { name: /^Deliver/ })
+      .first()
+      .click();
     await page.getByRole('button', { name: 'Add GeoTIFF' }).click();
     await page.getByRole('combobox', { name: 'Which image gives a pixel that several have' }).selectOption('centre');
     const width = page.getByRole('textbox', { name: 'Width over which images are blended, metres' });

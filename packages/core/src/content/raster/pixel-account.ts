@@ -1,5 +1,5 @@
 import type { Watch } from '../../io/bytes';
-import type { PixelWindow } from '../../model/raster';
+import type { ImageInfo, PixelWindow } from '../../model/raster';
 import { MOST_OFF_PX, sourcePositions } from '../../raster/approximate';
 import { awayFrom, isNearer } from '../../raster/seams';
 import { giveBack } from '../../raster/room-for-positions';
@@ -8,7 +8,7 @@ import type { ImageReader } from '../../raster/warp';
 import type { AccountRow, LeftBehind } from '../account';
 import { piecesOf } from './expected';
 import { ahead, type PieceWork } from './piece-work';
-import type { ImagePlan, PlacedImage } from './plan';
+import type { ImagePlan, PlannedImage } from './plan';
 
 /** What becomes of a pixel of a source; a number of this list stands for it. */
 const FATES = ['kept', 'covered', 'outside', 'nodata', 'no-image', 'edge', 'lost'] as const;
@@ -78,7 +78,7 @@ export async function fateCounts(plan: ImagePlan, k: number, shown: ImageReader,
 
 /** A picture that covers another one, wherever it has a value and `wins`. */
 interface Other {
-  picture: PlacedImage;
+  picture: PlannedImage;
   /** At a place of the target, in pixels; everywhere when absent. */
   wins?: (x: number, y: number) => boolean;
 }
@@ -99,14 +99,14 @@ function othersOver({ sources, seams }: ImagePlan, k: number): Other[] {
 
 async function fatesOf(
   plan: ImagePlan,
-  source: PlacedImage,
+  source: PlannedImage,
   above: readonly Other[],
   shown: ImageReader,
   window: PixelWindow,
 ): Promise<Uint8Array> {
   const { grid } = plan.target;
   const n = window.width * window.height;
-  const raster = await source.image.read(window);
+  const valid = source.whole ? null : (await source.image.read(window)).valid;
   const toTarget = (points: Float64Array): void => {
     toGround(source.grid, points);
     source.toTarget(points);
@@ -114,7 +114,7 @@ async function fatesOf(
   };
   const places = sourcePositions(toTarget, window.x, window.y, window.width, window.height);
   try {
-    return await fatesAt(plan, source, above, shown, places, raster.valid, n);
+    return await fatesAt(plan, source, above, shown, places, valid, n);
   } finally {
     giveBack(places);
   }
@@ -123,7 +123,7 @@ async function fatesOf(
 /** The fates of pixels whose centres lie at these places of the target. @param valid which of them have a value; null where all have */
 async function fatesAt(
   plan: ImagePlan,
-  source: PlacedImage,
+  source: PlannedImage,
   above: readonly Other[],
   shown: ImageReader,
   places: Float64Array,
@@ -178,16 +178,22 @@ async function coveredBy(above: readonly Other[], grid: PixelGrid, places: Float
     toGround(grid, p);
     other.toSource(p);
     through(inverseMap(other.grid.map), p);
-    const valid = await validAt(
-      other.image,
-      p,
-      open.map((_, k) => k),
-    );
+    const all = open.map((_, k) => k);
+    const valid = other.whole ? within(other.image.info, p, all) : await validAt(other.image, p, all);
     valid.forEach((v, k) => {
       if (v && (!wins || wins(places[2 * open[k]!]!, places[2 * open[k]! + 1]!))) covered[k] = 1;
     });
   }
   return covered;
+}
+
+/** Whether positions lie in a picture: one for each of them that does. */
+function within({ width, height }: Pick<ImageInfo, 'width' | 'height'>, places: Float64Array, which: Int32Array): Uint8Array {
+  return Uint8Array.from(which, (i) => {
+    const u = places[2 * i]!,
+      v = places[2 * i + 1]!;
+    return Number(u >= 0 && v >= 0 && u < width && v < height);
+  });
 }
 
 /** Whether a picture has a value at positions in it: one for each of them that has. */
@@ -226,7 +232,13 @@ async function validAt(image: ImageReader, places: Float64Array, which: Int32Arr
  * A pixel of the target whose centre lies beyond the source, or so near to its edge that an approximated position may lie there, has no value
  * for good reason.
  */
-async function settleEdges(source: PlacedImage, grid: PixelGrid, places: Float64Array, lost: Int32Array, fates: Uint8Array): Promise<void> {
+async function settleEdges(
+  source: PlannedImage,
+  grid: PixelGrid,
+  places: Float64Array,
+  lost: Int32Array,
+  fates: Uint8Array,
+): Promise<void> {
   const p = new Float64Array(2 * lost.length);
   lost.forEach((i, k) => p.set([Math.floor(places[2 * i]!) + 0.5, Math.floor(places[2 * i + 1]!) + 0.5], 2 * k));
   toGround(grid, p);
@@ -234,11 +246,8 @@ async function settleEdges(source: PlacedImage, grid: PixelGrid, places: Float64
   through(inverseMap(source.grid.map), p);
   for (const [du, dv] of NEAR) {
     const near = p.map((v, k) => v + (k % 2 === 0 ? du : dv));
-    const has = await validAt(
-      source.image,
-      near,
-      lost.map((_, k) => k),
-    );
+    const all = lost.map((_, k) => k);
+    const has = source.whole ? within(source.image.info, near, all) : await validAt(source.image, near, all);
     lost.forEach((i, k) => {
       if (!has[k]) fates[i] = EDGE;
     });

@@ -23,6 +23,12 @@ export interface PlacedImage extends Outlined, WarpSource {
   image: ImageReader;
 }
 
+/** A picture as one of the kind of its target. */
+export interface PlannedImage extends PlacedImage {
+  /** Whether its file can say of no pixel that it has no value: then all have one, and need not be looked at for that. */
+  whole: boolean;
+}
+
 /** What is asked of a picture that is written. */
 export interface ImageWish {
   /** In units of the target; the native one when absent. */
@@ -57,7 +63,7 @@ export interface ImagePlan {
   like: Like;
   resampling: Resampling;
   /** In the order in which they cover each other, all of one kind. */
-  sources: PlacedImage[];
+  sources: PlannedImage[];
   /** Whether an area was asked for. */
   bounded: boolean;
   /** Which pixels of a window lie within the area; null where all do. */
@@ -191,7 +197,7 @@ export function planImage(
     },
     like,
     resampling,
-    sources: pictures.map((p) => ({ ...p, image: asLike(p.image, like) })),
+    sources: pictures.map((p) => ({ ...p, whole: isWhole(p.image.info), image: asLike(p.image, like) })),
     bounded: wish.bounds !== undefined || byAreas,
     within: bothOf(wish.rings ? maskOver(grid, wish.rings) : null, byAreas ? withinTiles(tiles) : null),
     seams,
@@ -327,6 +333,10 @@ const coloursOf = ({ bands, alpha, palette }: ImageInfo): number => (palette ? 3
 const OPAQUE: Like = { bands: 4, sampleType: 'uint8', colour: 'rgb', alpha: true, nodata: null, palette: null };
 
 const sameBytes = (a: Uint8Array, b: Uint8Array): boolean => a.length === b.length && a.every((v, k) => v === b[k]);
+
+/** Whether a picture can say of no pixel that it has no value. */
+const isWhole = ({ nodata, alpha, masked, sampleType }: ImageInfo): boolean =>
+  nodata === null && !alpha && !masked && !SAMPLE_KINDS[sampleType].real;
 
 /** Whether some pixels of the target have no source, or one that may have none there. */
 function mayHaveGaps(pictures: readonly PlacedImage[], grid: PixelGrid): boolean {
