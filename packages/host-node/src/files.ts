@@ -26,6 +26,7 @@ export async function fileSource(
     name,
     size,
     path: file,
+    id: file,
     stream: () => createReadStream(file, { highWaterMark: CHUNK }),
     async read(offset, length) {
       // numbers of a damaged file may lead anywhere

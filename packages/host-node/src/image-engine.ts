@@ -41,12 +41,12 @@ export interface UnpackedFile {
   damage: string | null;
 }
 
-/** Pictures that are unpacked at present, by their files; without a file for those that are no file by themselves. */
+/** Pictures that are unpacked at present, by their identity; counted for those that have none. */
 const unpackedNow = new Map<string, UnpackedFile>();
-let unpackedWithoutFile = 0;
+let unpackedUnknown = 0;
 
-/** Pictures that are unpacked at present, by their files, so that threads need not do it again; null where that cannot be said of all. */
-export const unpackedFiles = (): ReadonlyMap<string, UnpackedFile> | null => (unpackedWithoutFile > 0 ? null : new Map(unpackedNow));
+/** Pictures that are unpacked at present, by their identity, so that threads need not do it again; null where that cannot be said of all. */
+export const unpackedFiles = (): ReadonlyMap<string, UnpackedFile> | null => (unpackedUnknown > 0 ? null : new Map(unpackedNow));
 
 /**
  * Native code for what is packed as pictures: libvips by sharp, and zlib.
@@ -76,7 +76,7 @@ export function registerNodeImageEngine(elsewhere: ReadonlyMap<string, UnpackedF
     },
     unpackedSmall,
     async unpacked(source) {
-      const known = source.path === undefined ? undefined : elsewhere.get(source.path);
+      const known = source.id === undefined ? undefined : elsewhere.get(source.id);
       return known ? { source: await fileSource(known.file, source.name), damage: known.damage, remove: async () => {} } : unpacked(source);
     },
     jpeg2000: encodeJpeg2000,
@@ -152,14 +152,14 @@ async function unpacked(source: ByteSource): Promise<UnpackedImage> {
 }
 
 /** Notes that a picture is unpacked. @returns what takes that back */
-function noted({ path: file }: ByteSource, own: UnpackedFile): () => void {
-  if (file === undefined) {
-    unpackedWithoutFile++;
-    return () => unpackedWithoutFile--;
+function noted({ id }: ByteSource, own: UnpackedFile): () => void {
+  if (id === undefined) {
+    unpackedUnknown++;
+    return () => unpackedUnknown--;
   }
-  unpackedNow.set(file, own);
+  unpackedNow.set(id, own);
   return () => {
-    if (unpackedNow.get(file) === own) unpackedNow.delete(file);
+    if (unpackedNow.get(id) === own) unpackedNow.delete(id);
   };
 }
 

@@ -8,6 +8,8 @@ export interface ByteSource {
   readonly size: number;
   /** Where it lies for the host, where it is a file by itself; for engines of the host, and for nobody else. */
   readonly path?: string;
+  /** An identity of it among all that the host has at hand, where it has one: a path, or one within an archive. For engines of the host. */
+  readonly id?: string;
   /** The whole file, in order, in chunks that the caller may not keep. */
   stream(): AsyncIterable<Uint8Array>;
   /** `length` bytes from `offset`; fewer at the end of the file. */

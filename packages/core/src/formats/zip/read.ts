@@ -133,6 +133,7 @@ export function entrySource(source: ByteSource, entry: ZipEntry): ByteSource {
   return {
     name: entry.name.slice(entry.name.lastIndexOf('/') + 1),
     size: entry.bytes,
+    ...(source.id === undefined ? {} : { id: `${source.id}\n${entry.name}` }),
     stream: () => unpacked(source, entry),
     async read(offset, length) {
       const bytes = new Uint8Array(Math.max(0, Math.min(length, entry.bytes - offset)));
