@@ -12,8 +12,8 @@ import { imageThreads } from '@pontrel/host-node/image-threads';
 
 registerNodeImageEngine();
 
-/** Seconds that a bilinear warp into a tiled TIFF with overviews takes to be written, and to be proved. @param thread the built program of a thread */
-export async function ourWarp(file: string, from: string, to: string, thread: string): Promise<{ writing: number; proving: number }> {
+/** Seconds that a bilinear warp into a tiled TIFF with overviews takes to be written, and to be proved. */
+export async function ourWarp(file: string, from: string, to: string): Promise<{ writing: number; proving: number }> {
   const folder = mkdtempSync(path.join(tmpdir(), 'pontrel-bench-warp-'));
   const image: FileImage = { source: 'picture', name: 'picture', file, format: 'geotiff' };
   const deliverable: Deliverable = {
@@ -37,7 +37,7 @@ export async function ourWarp(file: string, from: string, to: string, thread: st
   try {
     const { proof } = await runImageDeliverable(recipe, deliverable, [fileImage(image)], folderAt(folder), {
       writing,
-      threads: imageThreads(thread, [image], folder),
+      threads: imageThreads([image], folder),
     });
     if (proof.status !== 'match') throw new Error('The picture was not proved; its speed means nothing.');
     return { writing: (written - begun) / 1000, proving: (performance.now() - written) / 1000 };

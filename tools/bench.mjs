@@ -137,12 +137,14 @@ try {
       const affine = await affineSpeed(picture, path.join(folder, 'affine.tif'), side);
       const own = side ** 2 / 1e6 / took;
       console.log(
-        `A picture of ${side} by ${side} pixels in three bands from EPSG:2193 into EPSG:2126, bilinear, written with overviews and proved: ${took.toFixed(0)} s, ${own.toFixed(1)} megapixels a second, at most ${peakMB(stderr).toFixed(0)} MB of memory`,
+        `A picture of ${side} by ${side} pixels in three bands from EPSG:2193 into EPSG:2126, bilinear, written with overviews and proved: ` +
+          `${took.toFixed(0)} s, ${own.toFixed(1)} megapixels a second, at most ${peakMB(stderr).toFixed(0)} MB of memory`,
       );
-      const alone = await ourWarp(picture, 'EPSG:2193', 'EPSG:2126', path.join(root, 'dist', 'image-thread.mjs'));
+      const alone = await ourWarp(picture, 'EPSG:2193', 'EPSG:2126');
       const written = side ** 2 / 1e6 / alone.writing;
       console.log(
-        `  sharp's affine, written and not proved: ${affine.toFixed(1)} megapixels a second; Pontrel's ${written.toFixed(1)} until it is written, ratio ${(written / affine).toFixed(2)}; with its proof, ratio ${(own / affine).toFixed(2)}\n`,
+        `  sharp's affine, written and not proved: ${affine.toFixed(1)} megapixels a second; ` +
+          `Pontrel's ${written.toFixed(1)} until it is written, ratio ${(written / affine).toFixed(2)}; with its proof, ratio ${(own / affine).toFixed(2)}\n`,
       );
       for (const name of ['picture.tif', 'warped.tif', 'affine.tif']) rmSync(path.join(folder, name), { force: true });
     }

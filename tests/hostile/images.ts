@@ -94,7 +94,8 @@ function png(width: number, height: number, packed: Buffer): Buffer {
 }
 
 const overlay = (href: string, west: number, east: number, south = -45, north = -44): string =>
-  `<GroundOverlay><Icon><href>${href}</href></Icon><LatLonBox><north>${north}</north><south>${south}</south><east>${east}</east><west>${west}</west></LatLonBox></GroundOverlay>`;
+  `<GroundOverlay><Icon><href>${href}</href></Icon>` +
+  `<LatLonBox><north>${north}</north><south>${south}</south><east>${east}</east><west>${west}</west></LatLonBox></GroundOverlay>`;
 const linkTo = (href: string): string => `<NetworkLink><Link><href>${href}</href></Link></NetworkLink>`;
 
 /** An archive of documents and pictures; texts are documents of KML. */

@@ -47,7 +47,7 @@ async function run(
     deliverables: [deliverable],
   };
   let asked = 0;
-  const begin = script === null ? undefined : imageThreads(script, images, own);
+  const begin = script === null ? undefined : imageThreads(images, own, script);
   const { proof } = await runImageDeliverable(recipe, deliverable, images.map(fileImage), folderAt(own), {
     ...(begin
       ? {

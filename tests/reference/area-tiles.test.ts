@@ -12,7 +12,10 @@ python('make_ground.py', {
 });
 const at = (x: number, y: number): [number, number] => [W + x, N - y];
 const ring = (...corners: [number, number][]): [number, number][] => [...corners, corners[0]!].map(([x, y]) => at(x, y));
-/** Two that share a side, one with a hole, one that overlaps others, one partly and one wholly off the picture, one of two parts; no side goes through the middle of a pixel. */
+/**
+ * Two that share a side, one with a hole, one that overlaps others, one partly and one wholly off the picture, one of two parts;
+ * no side goes through the middle of a pixel.
+ */
 const AREAS: { sheet: string | null; geometry: { type: string; coordinates: unknown } }[] = [
   { sheet: 'A/1', geometry: { type: 'Polygon', coordinates: [ring([10, 10], [110.3, 25], [105, 140], [20, 120.7])] } },
   { sheet: 'a_1', geometry: { type: 'Polygon', coordinates: [ring([110.3, 25], [240, 12], [222, 150], [105, 140])] } },

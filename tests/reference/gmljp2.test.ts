@@ -19,7 +19,8 @@ const grid = (srs: string, pos: string, column: string, row: string): string => 
 <gml:axisName>x</gml:axisName><gml:axisName>y</gml:axisName>
 <gml:origin><gml:Point gml:id="p" srsName="${srs}"><gml:pos>${pos}</gml:pos></gml:Point></gml:origin>
 <gml:offsetVector srsName="${srs}">${column}</gml:offsetVector><gml:offsetVector srsName="${srs}">${row}</gml:offsetVector>
-</gml:RectifiedGrid></gml:rectifiedGridDomain></gml:RectifiedGridCoverage></gml:featureMember></gml:FeatureCollection></gml:featureMember></gml:FeatureCollection>`;
+</gml:RectifiedGrid></gml:rectifiedGridDomain></gml:RectifiedGridCoverage></gml:featureMember>
+</gml:FeatureCollection></gml:featureMember></gml:FeatureCollection>`;
 
 /** The outer corner of the first pixel and the sizes of pixels, worked out by hand from the centre of the first one. */
 const CASES: [name: string, gml: string, expected: { crs: string; origin: [number, number]; pixel: [number, number] }][] = [

@@ -89,7 +89,10 @@ def make(kind, file, seed):
         return out.getvalue()
 
     def box(c, r, w, h, step=1):
-        return f"<north>{north - r * d * step!r}</north><south>{north - (r + h) * d * step!r}</south><east>{west + (c + w) * d * step!r}</east><west>{west + c * d * step!r}</west>"
+        return (
+            f"<north>{north - r * d * step!r}</north><south>{north - (r + h) * d * step!r}</south>"
+            f"<east>{west + (c + w) * d * step!r}</east><west>{west + c * d * step!r}</west>"
+        )
 
     def overlay(href, c, r, w, h, step=1):
         return f"<GroundOverlay><Icon><href>{href}</href></Icon><LatLonBox>{box(c, r, w, h, step)}</LatLonBox></GroundOverlay>"

@@ -1,4 +1,5 @@
-"""How far a written picture is off an answer: the greatest difference where there is a value, and pixels that have one and should not, or the other way round."""
+"""How far a written picture is off an answer:
+the greatest difference where there is a value, and pixels that have one and should not, or the other way round."""
 import json, sys
 import numpy as np
 from PIL import Image

@@ -1,5 +1,4 @@
 import path from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { joinFields, type LayerProfile } from '@pontrel/core/content/features/profile';
 import { fileStem } from '@pontrel/core/content/features/plan';
 import { type ImageReport, runImageDeliverable } from '@pontrel/core/crossing/image-pipeline';
@@ -9,7 +8,6 @@ import type { Crs } from '@pontrel/core/crs/crs';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { LOCAL, localPlane, METRE } from '@pontrel/core/crs/local-plane';
-import type { ImageFormat } from '@pontrel/core/formats/format';
 import { IMAGE_FORMATS } from '@pontrel/core/formats/images';
 import { FreeNames } from '@pontrel/core/model/free-names';
 import { Problem } from '@pontrel/core/model/problem';
@@ -22,35 +20,27 @@ import { gatherAll, type GatheredSource } from './gathered';
 import { boundsOf, goalOf } from './goal';
 import { imageSettingsOf, type SaidOfImage } from './image-settings';
 import { runInPlace } from './in-place';
-import { type KnownImage, knownImage, rasterJson } from './images';
+import { type ImageInput, type KnownImage, knownImage, rasterJson } from './images';
 import { type Result, Usage } from './result';
 import { BY } from './said-by';
 
 /** Formats in which pictures are written. */
 const WRITTEN = IMAGE_FORMATS.filter((f) => f.images.write);
 
-/** The built program of a thread, beside the command itself. */
-export const THREAD = fileURLToPath(new URL('./image-thread.mjs', import.meta.url));
-
 /** Options that pictures do not have. */
 const OF_RECORDS = ['layer', 'where', 'chord', 'append', 'unit'] as const;
 
 /** Makes one picture of some, the first of them on top, and proves it. */
-export async function convertImages(
-  inputs: readonly string[],
-  formats: readonly ImageFormat[],
-  output: string,
-  options: ConvertOptions,
-): Promise<Result> {
+export async function convertImages(inputs: readonly ImageInput[], output: string, options: ConvertOptions): Promise<Result> {
   for (const name of OF_RECORDS)
-    if (options[name] !== undefined) throw new Usage(`--${name} is for records, and ${inputs[0]} is a picture: leave it out.`);
+    if (options[name] !== undefined) throw new Usage(`--${name} is for records, and ${inputs[0]!.file} is a picture: leave it out.`);
   const { settings, outline, areas, packed, rest } = imageSettingsOf(options.option ?? []);
   if (packed) throw new Usage('--option packed is for an image below a drawing: the name of the output says how an image is packed.');
   if (outline !== null && options.bounds !== undefined)
     throw new Usage('--bounds and --option outline both say what is wanted: leave one of them out.');
-  const goal = await goalOf(output, { ...options, option: rest }, WRITTEN, { name: path.basename(inputs[0]!), is: 'a picture' });
+  const goal = await goalOf(output, { ...options, option: rest }, WRITTEN, { name: path.basename(inputs[0]!.file), is: 'a picture' });
   const from = options.from === undefined ? null : systemNamed(options.from, '--from');
-  const { files, systems, sources } = await gatherImages(inputs, formats, from);
+  const { files, systems, sources } = await gatherImages(inputs, from);
   const prescribed = goal.format.images.write!.prescribedCrs;
   const asked = options.to === undefined ? null : systemNamed(options.to, '--to');
   if (prescribed !== undefined && asked && asked.id !== prescribed)
@@ -93,7 +83,7 @@ export async function runImage(
     runImageDeliverable(recipe, deliverable, files.map(fileImage), partial, {
       ...watches,
       records,
-      threads: imageThreads(THREAD, files, at),
+      threads: imageThreads(files, at),
     }),
   );
   return resultOf(
@@ -109,10 +99,14 @@ export interface GatheredImages {
   sources: Recipe['sources'];
 }
 
-/** Gathers images, each placed by what it states. @param from the system of their numbers, whatever they state @throws Problem where one has no place */
-export async function gatherImages(inputs: readonly string[], formats: readonly ImageFormat[], from: Crs | null): Promise<GatheredImages> {
+/**
+ * Gathers images, each placed by what it states.
+ * @param from the system of their numbers, whatever they state
+ * @throws Problem where one has no place
+ */
+export async function gatherImages(inputs: readonly ImageInput[], from: Crs | null): Promise<GatheredImages> {
   const known: KnownImage[] = [];
-  for (const [k, input] of inputs.entries()) known.push(await knownImage(input, formats[k]!));
+  for (const { file, format } of inputs) known.push(await knownImage(file, format));
   const free = new FreeNames([], (name, n) => `${name} (${n})`);
   const names = known.map(({ name }) => free.take(name));
   const systems = known.map((image) => systemOf(image, from));
@@ -297,7 +291,8 @@ function resultOf({ plan, proof, findings }: ImageReport, files: readonly string
         .filter((row) => row.left.length > 0)
         .map(
           (row) =>
-            `  ${row.source}${row.layer === 'image' ? '' : `, ${row.layer}`}: ${row.crossed} of ${row.read} pixels crossed; ${row.left.map((l) => `${l.message} (${BY[l.by]})`).join('; ')}`,
+            `  ${row.source}${row.layer === 'image' ? '' : `, ${row.layer}`}: ${row.crossed} of ${row.read} pixels crossed; ` +
+            `${row.left.map((l) => `${l.message} (${BY[l.by]})`).join('; ')}`,
         ),
       ...findings.filter((f) => f.severity !== 'info').map(findingText),
     ].join('\n'),

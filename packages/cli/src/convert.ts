@@ -28,12 +28,12 @@ import { crsOf } from '@pontrel/core/placement/route';
 import { fileSource } from '@pontrel/host-node/files';
 import { convertImages, gatherImages, runImage, settingsBelow } from './convert-images';
 import { imageSettingsOf } from './image-settings';
-import { imageFormatOf } from './images';
+import { imageFormatOf, type ImageInput } from './images';
 import { gatherAll, type GatheredSource } from './gathered';
 import type { ConvertOptions } from './convert-options';
 import { type Box, boundsOf, goalOf } from './goal';
 import { resultOf, together, writeProved, type Written } from './output';
-import { type ImageInput, imageSourceNames, recipeImages } from './recipe-images';
+import { imageSourceNames, recipeImages } from './recipe-images';
 import { type Result, Usage } from './result';
 
 /** Formats in which records are written. */
@@ -52,12 +52,7 @@ export async function convert(files: readonly string[], options: ConvertOptions)
   const records = inputs.filter((_, k) => !formats[k]);
   if (options.recipe !== undefined) return runRecipe(records, images, output, options.recipe, options.source ?? []);
   if (records.length > 0) return convertInto(records, output, options, images);
-  return convertImages(
-    inputs,
-    images.map((i) => i.format),
-    output,
-    options,
-  );
+  return convertImages(images, output, options);
 }
 
 /** @throws Usage when the output is one of the inputs, by another path, link or case of letters as well: it would replace its own source */
@@ -93,11 +88,11 @@ async function convertInto(
   });
   if (said && !goal.format.features.write?.showsPictures)
     throw new Usage(
-      `${inputs[0]} is no picture, and ${images[0]!.file} is one: convert them one after the other, or both into a drawing (.dxf), which shows the picture below its records.`,
+      `${inputs[0]} is no picture, and ${images[0]!.file} is one: convert them one after the other, ` +
+        `or both into a drawing (.dxf), which shows the picture below its records.`,
     );
   const below = await gatherImages(
-    images.map((i) => i.file),
-    images.map((i) => i.format),
+    images,
     options.from === undefined || isLocal(options.from) ? null : readPositions(options.from, '--from'),
   );
   const prescribed = prescribedCrs(goal.format, goal.options);

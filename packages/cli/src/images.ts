@@ -22,6 +22,12 @@ export interface KnownImage {
   findings: Finding[];
 }
 
+/** An input that is a picture. */
+export interface ImageInput {
+  file: string;
+  format: ImageFormat;
+}
+
 /** The format of a file that is a picture; undefined for any other. @throws Problem `file-missing` */
 export async function imageFormatOf(path: string): Promise<ImageFormat | undefined> {
   await access(path).catch(() => {

@@ -1,11 +1,11 @@
 import path from 'node:path';
+import { type ProofStatus, worstOf } from '@pontrel/core/content/features/proof';
 import { type DrawingReport, runWithImages } from '@pontrel/core/crossing/drawing-images';
 import type { CrossingSource } from '@pontrel/core/crossing/pipeline';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { type FileImage, fileImage } from '@pontrel/host-node/file-image';
 import { imageThreads } from '@pontrel/host-node/image-threads';
 import { accountJson, findingText } from './account-json';
-import { THREAD } from './convert-images';
 import { runInPlace } from './in-place';
 import type { Result } from './result';
 import { BY } from './said-by';
@@ -24,7 +24,7 @@ export async function writeProved(
   images: readonly FileImage[] = [],
 ): Promise<Written> {
   const { report } = await runInPlace(deliverable.name, folder, (partial, watches, at) =>
-    runWithImages(recipe, deliverable, sources, images.map(fileImage), partial, { threads: imageThreads(THREAD, images, at) }, watches),
+    runWithImages(recipe, deliverable, sources, images.map(fileImage), partial, { threads: imageThreads(images, at) }, watches),
   );
   const { format, plan, target } = report.prepared;
   const files = format.features.write!.files(plan.sets, { stem: target.stem, options: target.options });
@@ -40,7 +40,6 @@ export async function writeProved(
 /** What --json prints of some written deliverables, and what a person reads. */
 export function resultOf(written: readonly Written[], more: readonly DrawingReport['findings'][number][] = []): Result {
   const proofs = written.map((w) => w.report.proof);
-  const status = STATUSES.find((s) => proofs.some((p) => p.status === s))!;
   const account = written.flatMap((w) => w.report.account);
   const findings = [...more, ...written.flatMap((w) => w.report.findings)];
   return {
@@ -54,7 +53,7 @@ export function resultOf(written: readonly Written[], more: readonly DrawingRepo
         })),
       ),
       proof: {
-        status,
+        status: worstOf(proofs),
         records: { in: sum(proofs, (p) => p.records.in), out: sum(proofs, (p) => p.records.out) },
         maxDeviation_m: Math.max(...proofs.map((p) => p.maxDeviation_m)),
         differences: proofs.flatMap((p) => p.differences),
@@ -78,14 +77,14 @@ export function resultOf(written: readonly Written[], more: readonly DrawingRepo
       findings,
     },
     text: [...written.flatMap(textOf), ...findings.filter((f) => f.severity !== 'info').map(findingText)].join('\n'),
-    exit: status === 'failed' ? 1 : 0,
+    exit: worstOf(proofs) === 'failed' ? 1 : 0,
   };
 }
 
 /** What --json prints of a run: that of records and that of images alike. */
 interface Printed {
   outputs: unknown[];
-  proof: { status: 'match' | 'differs' | 'failed'; records: { in: number; out: number }; maxDeviation_m: number; differences: unknown[] };
+  proof: { status: ProofStatus; records: { in: number; out: number }; maxDeviation_m: number; differences: unknown[] };
   account: unknown[];
   findings: unknown[];
 }
@@ -102,7 +101,7 @@ export function together(results: readonly Result[], more: readonly DrawingRepor
       outputs: printed.flatMap((p) => p.outputs),
       proof: {
         ...printed[0]!.proof,
-        status: STATUSES.find((s) => proofs.some((p) => p.status === s))!,
+        status: worstOf(proofs),
         records: { in: sum(proofs, (p) => p.records.in), out: sum(proofs, (p) => p.records.out) },
         maxDeviation_m: Math.max(...proofs.map((p) => p.maxDeviation_m)),
         differences: proofs.flatMap((p) => p.differences),
@@ -115,9 +114,6 @@ export function together(results: readonly Result[], more: readonly DrawingRepor
     exit: results.some((r) => r.exit === 1) ? 1 : 0,
   };
 }
-
-/** The worst first. */
-const STATUSES = ['failed', 'differs', 'match'] as const;
 
 function textOf({ report: { prepared, proof, account }, files }: Written): string[] {
   const { crs } = prepared.target;

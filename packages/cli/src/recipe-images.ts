@@ -2,16 +2,9 @@ import path from 'node:path';
 import { inNumbers, mosaicName, patternOf } from '@pontrel/core/crossing/mosaic-name';
 import type { ValidatedSource } from '@pontrel/core/crossing/validate-recipe';
 import { sameSystem } from '@pontrel/core/crs/registry/identify';
-import type { ImageFormat } from '@pontrel/core/formats/format';
 import { Problem } from '@pontrel/core/model/problem';
 import type { FileImage } from '@pontrel/host-node/file-image';
-import { knownImage } from './images';
-
-/** An input that is a picture. */
-export interface ImageInput {
-  file: string;
-  format: ImageFormat;
-}
+import { type ImageInput, knownImage } from './images';
 
 /**
  * The names of the sources that some pictures are: a picture that the recipe knows by its name is one by itself, and all others whose names

@@ -1,4 +1,5 @@
 import { availableParallelism } from 'node:os';
+import { fileURLToPath } from 'node:url';
 import { Piscina } from 'piscina';
 import type { PieceWork } from '@pontrel/core/content/raster/piece-work';
 import type { BeginThreads, WorkOrder } from '@pontrel/core/crossing/image-pipeline';
@@ -19,6 +20,9 @@ export interface ThreadBegin {
   unpacked: ReadonlyMap<string, UnpackedFile>;
 }
 
+/** The built program of a thread, beside the one that this is built into. */
+const BUILT = fileURLToPath(new URL('./image-thread.mjs', import.meta.url));
+
 /** Pixels of a picture for which it is not worth while to begin threads. */
 const FEW_PIXELS = 4e6;
 
@@ -27,12 +31,12 @@ const MOST_THREADS = 4;
 
 /**
  * Works out pictures in threads, each of which opens their files for itself.
- * @param script the built program of a thread
  * @param images those of the crossing
  * @param folder where the deliverable is written
+ * @param script the built program of a thread
  */
 export const imageThreads =
-  (script: string, images: readonly FileImage[], folder: string): BeginThreads =>
+  (images: readonly FileImage[], folder: string, script = BUILT): BeginThreads =>
   async (order, plan) => {
     const { width, height } = plan.target.info;
     const threads = Math.min(MOST_THREADS, availableParallelism());

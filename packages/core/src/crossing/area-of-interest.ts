@@ -10,21 +10,38 @@ import type { ReadBatches } from '../operations/operation';
 import type { AreaOfInterest, Recipe } from './recipe';
 
 /** Metres by which chords may stand off where an area is asked for what lies in it. */
-export const CHORD_M = 0.05;
+const CHORD_M = 0.05;
 
-/** The frame of a recipe, north up. @throws Problem `frame-missing` */
-export function frameOf(recipe: Recipe): Crs {
+function frameOf(recipe: Recipe): Crs {
   const frame = recipe.frame && crsOf(recipe.frame.crs);
   if (!frame) throw new Problem('frame-missing', 'An area of interest needs a reference frame. Choose it in Place.');
   return northUp(frame);
 }
 
-/** The way of a source into the frame. @throws Problem `source-not-placed` */
-export function transformTo(recipe: Recipe, source: Extended, frame: Crs): SourceTransform {
+function transformTo(recipe: Recipe, source: Extended, frame: Crs): SourceTransform {
   const placed = placementOf(recipe, source);
   if (!placed)
     throw new Problem('source-not-placed', `${source.name} has no place yet, so nothing can be told from what it covers. Place it first.`);
   return sourceTransform(source.name, placed, frame);
+}
+
+/** The records of a source, or of one of its layers, as they are and as they lie in the frame. @throws Problem `frame-missing`, `source-not-placed` */
+export async function* recordsInFrame(
+  recipe: Recipe,
+  source: Extended & { records: ReadBatches },
+  layer: string | null,
+): AsyncGenerator<{ batch: FeatureBatch; moved: FeatureBatch }> {
+  const transform = transformTo(recipe, source, frameOf(recipe));
+  for await (const batch of source.records())
+    if (layer === null || batch.layer === layer)
+      yield { batch, moved: transformBatch(placeBatch(batch, transform, CHORD_M), transform.transform).batch };
+}
+
+/** The rings of an area: x and y of corners by twos. */
+export function ringsOf(batch: FeatureBatch, i: number): number[][] {
+  const rings: number[][] = [];
+  eachPart(batch, i, (s, e) => rings.push(Array.from({ length: 2 * (e - s) }, (_, k) => batch.coords[3 * (s + (k >> 1)) + (k & 1)]!)));
+  return rings;
 }
 
 /** An area of interest worked out, in the frame. @param find gives a source by its name */
@@ -41,21 +58,12 @@ export async function regionOf(
     for (const [x, y] of ring) grow(drawn, x, y);
     return { box: drawn, rings: [ring.flat()] };
   }
-  const from = find(area.source);
-  const transform = transformTo(recipe, from, frame);
   const box = emptyBounds();
   const rings: number[][] = [];
-  for await (const batch of from.records()) {
-    if (area.kind === 'layer' && batch.layer !== area.layer) continue;
-    const { batch: moved } = transformBatch(placeBatch(batch, transform, CHORD_M), transform.transform);
+  for await (const { moved } of recordsInFrame(recipe, find(area.source), area.kind === 'layer' ? area.layer : null)) {
     for (let k = 0; k < moved.coords.length; k += 3) if (!Number.isNaN(moved.coords[k]!)) grow(box, moved.coords[k]!, moved.coords[k + 1]!);
     if (area.kind !== 'layer') continue;
-    for (let i = 0; i < moved.count; i++) {
-      if (moved.kinds[i] === POLYGON)
-        eachPart(moved, i, (s, e) =>
-          rings.push(Array.from({ length: 2 * (e - s) }, (_, k) => moved.coords[3 * (s + (k >> 1)) + (k & 1)]!)),
-        );
-    }
+    for (let i = 0; i < moved.count; i++) if (moved.kinds[i] === POLYGON) rings.push(...ringsOf(moved, i));
   }
   if (isEmpty(box) || (area.kind === 'layer' && rings.length === 0))
     throw new Problem(

@@ -1,4 +1,4 @@
-import type { Proof } from '../content/features/proof';
+import { type Proof, worstOf } from '../content/features/proof';
 import type { ImageProof } from '../content/raster/proof';
 import { fileStem } from '../content/features/plan';
 import type { ShownPicture } from '../formats/format';
@@ -61,7 +61,7 @@ export async function runWithImages(
   for (const finding of [...image.findings, ...report.findings]) findings.add(finding);
   return {
     ...report,
-    proof: { ...report.proof, status: worst(report.proof.status, image.proof.status), below: image.proof },
+    proof: { ...report.proof, status: worstOf([report.proof, image.proof]), below: image.proof },
     findings: findings.list(),
     below: image,
   };
@@ -71,8 +71,3 @@ export async function runWithImages(
 function shownBy({ plan: { target, single, parts } }: ImageReport): ShownPicture[] {
   return parts.map(({ stem, grid }) => ({ file: single.images.write!.files(stem, target.options)[0]!, ...grid }));
 }
-
-const ORDER: ImageProof['status'][] = ['match', 'differs', 'failed'];
-
-const worst = (a: ImageProof['status'], b: ImageProof['status']): ImageProof['status'] =>
-  ORDER[Math.max(ORDER.indexOf(a), ORDER.indexOf(b))]!;

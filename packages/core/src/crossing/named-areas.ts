@@ -1,8 +1,7 @@
-import { transformBatch, placeBatch } from '../content/features/transform-batch';
-import { eachPart, POLYGON } from '../model/batch';
+import { POLYGON } from '../model/batch';
 import { Problem } from '../model/problem';
 import type { ReadBatches } from '../operations/operation';
-import { CHORD_M, frameOf, transformTo } from './area-of-interest';
+import { recordsInFrame, ringsOf } from './area-of-interest';
 import type { Extended } from './placement-of';
 import type { Recipe } from './recipe';
 
@@ -20,18 +19,13 @@ export async function namedAreas(
   { layer, field }: { layer: string; field?: string | undefined },
   source: Extended & { records: ReadBatches },
 ): Promise<NamedArea[]> {
-  const transform = transformTo(recipe, source, frameOf(recipe));
   const out: NamedArea[] = [];
-  for await (const batch of source.records()) {
-    if (batch.layer !== layer) continue;
+  for await (const { batch, moved } of recordsInFrame(recipe, source, layer)) {
     const names = field === undefined ? undefined : batch.columns.get(field);
-    const { batch: moved } = transformBatch(placeBatch(batch, transform, CHORD_M), transform.transform);
     for (let i = 0; i < moved.count; i++) {
       if (moved.kinds[i] !== POLYGON) continue;
-      const rings: number[][] = [];
-      eachPart(moved, i, (s, e) => rings.push(Array.from({ length: 2 * (e - s) }, (_, k) => moved.coords[3 * (s + (k >> 1)) + (k & 1)]!)));
       const value = names?.[i];
-      out.push({ name: value === null || value === undefined || value === '' ? null : String(value), rings });
+      out.push({ name: value === null || value === undefined || value === '' ? null : String(value), rings: ringsOf(moved, i) });
     }
   }
   if (out.length === 0)

@@ -144,7 +144,8 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
   }
   if (deliverable.image && !format.features.write.showsPictures?.(options))
     told.blocked.push(
-      `${format.name}${options.version === undefined ? '' : ` of version ${options.version}`} cannot show images. Choose another version or format, or leave them out.`,
+      `${format.name}${options.version === undefined ? '' : ` of version ${options.version}`} cannot show images. ` +
+        `Choose another version or format, or leave them out.`,
     );
   if (deliverable.into !== undefined && (!format.features.write.adds || !sources.some((s) => s.name === deliverable.into)))
     told.blocked.push(

@@ -131,3 +131,24 @@ export interface ImageInfo {
 export function emptyRaster(sampleType: SampleType, width: number, height: number, bands: number): Raster {
   return { width, height, bands, data: SAMPLE_KINDS[sampleType].make(width * height * bands), valid: new Uint8Array(width * height) };
 }
+
+/** What two windows share; null where that is nothing. */
+export function sharedWindow(a: PixelWindow, b: PixelWindow): PixelWindow | null {
+  const [x, y] = [Math.max(a.x, b.x), Math.max(a.y, b.y)];
+  const [right, bottom] = [Math.min(a.x + a.width, b.x + b.width), Math.min(a.y + a.height, b.y + b.height)];
+  return right > x && bottom > y ? { x, y, width: right - x, height: bottom - y } : null;
+}
+
+/** Whether two lists of samples are the same to the bit. */
+export function sameSamples(a: Samples, b: Samples): boolean {
+  if (a.byteLength !== b.byteLength || a.BYTES_PER_ELEMENT !== b.BYTES_PER_ELEMENT) return false;
+  const [x, y] = [bytesOf(a), bytesOf(b)];
+  for (let k = 0; k < x.length; k++) if (x[k] !== y[k]) return false;
+  return true;
+}
+
+/** The bytes of samples, four at a time where they lie so. */
+const bytesOf = ({ buffer, byteOffset, byteLength }: Samples): Uint8Array | Uint32Array =>
+  byteOffset % 4 === 0 && byteLength % 4 === 0
+    ? new Uint32Array(buffer, byteOffset, byteLength / 4)
+    : new Uint8Array(buffer, byteOffset, byteLength);

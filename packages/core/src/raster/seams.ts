@@ -16,9 +16,10 @@ export interface Seams {
   centres: Float64Array;
 }
 
-/** A window made of several pictures, and how far those that it is made of lie apart at each sample. */
+/** A window made of several pictures. */
 export interface Seamed {
   raster: Raster;
+  /** How far those that pass into each other lie apart at each sample; null where none do. */
   spread: Float64Array | null;
 }
 
@@ -88,7 +89,8 @@ function together(
   const { bands, alpha, nodata } = like;
   const { lowest, highest, real } = SAMPLE_KINDS[like.sampleType];
   const raster = emptyRaster(like.sampleType, window.width, window.height, bands);
-  const spread = new Float64Array(raster.data.length);
+  // at a hard edge a sample is that of one picture
+  const spread = seams.feather > 0 ? new Float64Array(raster.data.length) : null;
   const colours = alpha ? bands - 1 : bands;
   const shares = new Float64Array(layers.length);
   const put = (at: number, value: number): void => {
@@ -121,7 +123,7 @@ function together(
         weight += share;
       }
       put(at, weight > 0 ? sum / weight : (nodata ?? NaN));
-      spread[at] = high > low ? high - low : 0;
+      if (spread && high > low) spread[at] = high - low;
     }
   }
   return { raster, spread };

@@ -406,7 +406,7 @@ export class CrossingService {
     const { total, forecast } = prepare(crossing.recipe, deliverable, await this.shapedSources(crossing, deliverable));
     const sources = this.recordSources(crossing.id).map((s) => storedSource(this.folder, s));
     const below = imageBelow(deliverable);
-    const { picture, problem } = below ? await this.pictureForecast(crossing, below) : {};
+    const { picture, problem } = await this.belowForecast(crossing, deliverable);
     return {
       task: 'run',
       unit: 'records',

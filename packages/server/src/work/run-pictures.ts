@@ -12,7 +12,6 @@ import { pyramidFile } from './image-files';
 import { FILES_FOLDER, type RunRequest, sizesOf } from './run-records';
 import { fileImages, withSources } from './stored-source';
 import { proofFailed } from './proof-failed';
-import { THREAD } from './thread-program';
 import { type Progress, watchOver } from './watch';
 
 /** Writes a deliverable that is a picture and proves it, and keeps smaller pictures of what was read back, for the map. */
@@ -28,7 +27,7 @@ export async function runPictures(
       writing: watchOver(report, 'Writing'),
       proving: watchOver(report, 'Proving'),
       records,
-      threads: imageThreads(THREAD, images, files),
+      threads: imageThreads(images, files),
     }),
   );
   if (ran.proof.status === 'failed') throw proofFailed(deliverable.name, ran.proof.differences);

@@ -9,7 +9,6 @@ import { folderAt } from '@pontrel/host-node/files';
 import { imageThreads } from '@pontrel/host-node/image-threads';
 import { FeatureStoreWriter } from '@pontrel/host-node/store/feature-store';
 import { fileImages, type StoredPictures, type StoredSource, withSources } from './stored-source';
-import { THREAD } from './thread-program';
 import { proofFailed } from './proof-failed';
 import { type Progress, watchOver } from './watch';
 
@@ -62,7 +61,7 @@ export async function runRecords(
         {
           writing: watchOver(report, 'Writing the image'),
           proving: watchOver(report, 'Proving the image'),
-          threads: imageThreads(THREAD, images, files),
+          threads: imageThreads(images, files),
         },
         {
           writing: watchOver(report, 'Writing'),

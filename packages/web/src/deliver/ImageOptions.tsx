@@ -15,6 +15,7 @@ import { setArea, DeliverableName, TargetSystem, useEditDeliverable } from './De
 import { FormatOptions } from './FormatOptions';
 import { ImageSources } from './ImageSources';
 import { PixelSize, setPixelSize } from './PixelSize';
+import { QualityInput } from './QualityInput';
 
 const RESAMPLINGS: { value: Resampling; label: string }[] = [
   { value: 'bilinear', label: 'Bilinear' },
@@ -62,20 +63,6 @@ export function ImageOptions({
   const layers = polygonLayers(crossing);
   const chosen = image.sources ?? images.map((s) => s.name);
   const polygons = d.area?.kind === 'drawn' || d.area?.kind === 'layer';
-  const largest = (
-    <TypedText
-      label="Largest size"
-      value={bytes(image.under_bytes ?? 0)}
-      width="86px"
-      fault={(text) => (bytesOf(text) === null ? 'A size is wanted, such as 20 MB.' : null)}
-      onChange={(text) => set(`largest size of ${d.name}`, (x) => void (x.under_bytes = bytesOf(text)!))}
-    />
-  );
-  const largerPixels = larger && (
-    <Button size="sm" onClick={() => set(`pixel size of ${d.name}`, (x) => setPixelSize(x, larger))}>
-      Pixels of {larger[0]} {crs ? unitSymbol(crs) : ''}
-    </Button>
-  );
   return (
     <Box px="16px" pt="10px" pb="10px" borderBottomWidth="1px" borderColor="hairline" flex="0 1 auto" minH="160px" overflowY="auto">
       <DeliverableName deliverable={d} edit={edit} />
@@ -229,72 +216,54 @@ export function ImageOptions({
           />
           {forecast && <Muted truncate>{aboutPixels(forecast)}</Muted>}
         </Flex>
-        {hasQuality && (
-          <>
-            <Muted>Quality</Muted>
-            <Flex align="center" gap="10px">
-              <Choice<'fixed' | 'under'>
-                small
-                label="How the quality is chosen"
-                value={image.under_bytes === undefined ? 'fixed' : 'under'}
-                onChange={(how) =>
-                  set(`quality of ${d.name}`, (x) => {
-                    if (how === 'under') x.under_bytes = 20e6;
-                    else delete x.under_bytes;
-                  })
-                }
-                options={[
-                  { value: 'fixed', label: 'Fixed' },
-                  { value: 'under', label: 'Under a size' },
-                ]}
+        <Muted>{hasQuality ? 'Quality' : 'Size'}</Muted>
+        <Flex align="center" gap="10px">
+          <Choice<'as it is' | 'under'>
+            small
+            label={hasQuality ? 'How the quality is chosen' : 'How large the files may be'}
+            value={image.under_bytes === undefined ? 'as it is' : 'under'}
+            onChange={(how) =>
+              set(`${hasQuality ? 'quality' : 'size'} of ${d.name}`, (x) => {
+                if (how === 'under') x.under_bytes = 20e6;
+                else delete x.under_bytes;
+              })
+            }
+            options={[
+              { value: 'as it is', label: hasQuality ? 'Fixed' : 'As it comes' },
+              { value: 'under', label: 'Under a size' },
+            ]}
+          />
+          {image.under_bytes === undefined && hasQuality && (
+            <QualityInput
+              label="Quality"
+              quality={Number(values.quality)}
+              width="64px"
+              onChange={(q) => edit(`quality of ${d.name}`, (x) => void (x.options = { ...x.options, quality: q }))}
+            />
+          )}
+          {image.under_bytes !== undefined && (
+            <>
+              <TypedText
+                label="Largest size"
+                value={bytes(image.under_bytes)}
+                width="86px"
+                fault={(text) => (bytesOf(text) === null ? 'A size is wanted, such as 20 MB.' : null)}
+                onChange={(text) => set(`largest size of ${d.name}`, (x) => void (x.under_bytes = bytesOf(text)!))}
               />
-              {image.under_bytes === undefined ? (
-                <TypedText
-                  label="Quality"
-                  value={String(values.quality)}
-                  width="64px"
-                  fault={(text) => (Number(text) >= 1 && Number(text) <= 100 ? null : '1 to 100')}
-                  onChange={(text) =>
-                    edit(`quality of ${d.name}`, (x) => void (x.options = { ...x.options, quality: Math.round(Number(text)) }))
-                  }
-                />
-              ) : (
-                <>
-                  {largest}
-                  <Muted>
-                    {quality === undefined ? 'working it out' : quality === null ? 'no quality is small enough' : 'gives quality '}
-                    {typeof quality === 'number' && <b>{quality}</b>}
-                  </Muted>
-                  {largerPixels}
-                </>
+              {hasQuality && (
+                <Muted>
+                  {quality === undefined ? 'working it out' : quality === null ? 'no quality is small enough' : 'gives quality '}
+                  {typeof quality === 'number' && <b>{quality}</b>}
+                </Muted>
               )}
-            </Flex>
-          </>
-        )}
-        {!hasQuality && (
-          <>
-            <Muted>Size</Muted>
-            <Flex align="center" gap="10px">
-              <Choice<'any' | 'under'>
-                small
-                label="How large the files may be"
-                value={image.under_bytes === undefined ? 'any' : 'under'}
-                onChange={(how) =>
-                  set(`size of ${d.name}`, (x) => {
-                    if (how === 'under') x.under_bytes = 20e6;
-                    else delete x.under_bytes;
-                  })
-                }
-                options={[
-                  { value: 'any', label: 'As it comes' },
-                  { value: 'under', label: 'Under a size' },
-                ]}
-              />
-              {image.under_bytes !== undefined && largest}
-              {image.under_bytes !== undefined && largerPixels}
-            </Flex>
-          </>
-        )}
+              {larger && (
+                <Button size="sm" onClick={() => set(`pixel size of ${d.name}`, (x) => setPixelSize(x, larger))}>
+                  Pixels of {larger[0]} {crs ? unitSymbol(crs) : ''}
+                </Button>
+              )}
+            </>
+          )}
+        </Flex>
       </Grid>
       <FormatOptions
         deliverable={d}

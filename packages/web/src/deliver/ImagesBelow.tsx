@@ -3,12 +3,12 @@ import type { Deliverable, ImageSettings } from '@pontrel/core/crossing/recipe';
 import type { ImageForecast } from '@pontrel/core/content/raster/forecast';
 import { grouped } from '../components/numbers';
 import { Muted, Note, Select } from '../components/parts';
-import { TypedText } from '../components/Typed';
 import { useCrossing } from '../crossing/use-crossing';
 import { useCrsQuery } from '../state/api';
 import type { useEditDeliverable } from './DeliverableHead';
 import { ImageSources } from './ImageSources';
 import { PixelSize, setPixelSize } from './PixelSize';
+import { QualityInput } from './QualityInput';
 
 const PACKINGS: { value: NonNullable<ImageSettings['packed']>; label: string }[] = [
   { value: 'jpeg', label: 'JPEG' },
@@ -79,12 +79,11 @@ export function ImagesBelow({
             {(image.packed ?? 'jpeg') === 'jpeg' && (
               <Flex align="center" gap="6px">
                 <Muted>quality</Muted>
-                <TypedText
+                <QualityInput
                   label="Quality of the image"
-                  value={String(image.quality ?? 85)}
+                  quality={image.quality ?? 85}
                   width="52px"
-                  fault={(text) => (Number(text) >= 1 && Number(text) <= 100 ? null : '1 to 100')}
-                  onChange={(text) => set(`quality of the image of ${d.name}`, (x) => void (x.quality = Math.round(Number(text))))}
+                  onChange={(quality) => set(`quality of the image of ${d.name}`, (x) => void (x.quality = quality))}
                 />
               </Flex>
             )}

@@ -78,28 +78,10 @@ export function PixelSize({
         <>
           <Flex align="center" gap="4px">
             1:
-            <Input
-              h="26px"
-              w="72px"
-              fontFamily="mono"
-              fontSize="12px"
-              aria-label="Scale"
-              value={scale}
-              onChange={(e) => setScale(e.target.value)}
-              onBlur={() => byScale(scale, dpi)}
-            />
+            <ShortInput label="Scale" width="72px" value={scale} onChange={setScale} onDone={() => byScale(scale, dpi)} />
           </Flex>
           <Flex align="center" gap="4px">
-            <Input
-              h="26px"
-              w="56px"
-              fontFamily="mono"
-              fontSize="12px"
-              aria-label="Dots per inch"
-              value={dpi}
-              onChange={(e) => setDpi(e.target.value)}
-              onBlur={() => byScale(scale, dpi)}
-            />
+            <ShortInput label="Dots per inch" width="56px" value={dpi} onChange={setDpi} onDone={() => byScale(scale, dpi)} />
             dpi
           </Flex>
         </>
@@ -118,3 +100,31 @@ export function PixelSize({
 }
 
 const rounded = (v: number): number => Number(v.toPrecision(6));
+
+/** A number that counts once it was left. */
+function ShortInput({
+  label,
+  width,
+  value,
+  onChange,
+  onDone,
+}: {
+  label: string;
+  width: string;
+  value: string;
+  onChange(value: string): void;
+  onDone(): void;
+}) {
+  return (
+    <Input
+      h="26px"
+      w={width}
+      fontFamily="mono"
+      fontSize="12px"
+      aria-label={label}
+      value={value}
+      onChange={(e) => onChange(e.target.value)}
+      onBlur={onDone}
+    />
+  );
+}

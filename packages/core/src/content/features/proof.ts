@@ -38,8 +38,16 @@ export interface SetProof {
   symbology?: { same: number; of: number };
 }
 
+/** What proofs say, the worst first. */
+const STATUSES = ['failed', 'differs', 'match'] as const;
+export type ProofStatus = (typeof STATUSES)[number];
+
+/** What several proofs say together: what the worst of them does. */
+export const worstOf = (proofs: readonly { status: ProofStatus }[]): ProofStatus =>
+  STATUSES.find((status) => proofs.some((p) => p.status === status))!;
+
 export interface Proof {
-  status: 'match' | 'differs' | 'failed';
+  status: ProofStatus;
   records: { in: number; out: number };
   maxDeviation_m: number;
   /** Metres allowed for a match. */

@@ -1,10 +1,9 @@
 import type { OpenImage } from '../../formats/image-face';
 import { cut } from '../../raster/warp';
-import type { PixelWindow, Raster, Samples } from '../../model/raster';
+import { type PixelWindow, type Raster, sameSamples, type Samples, sharedWindow } from '../../model/raster';
 import { expectedWindow } from './expected';
 import { stateEmpty, statesNothing } from './like';
 import type { ImagePlan } from './plan';
-import { sharedWindow } from './split';
 
 /** What a comparison of a piece of a written picture with what it should be says. */
 export interface PieceComparison {
@@ -22,23 +21,27 @@ export interface PieceComparison {
  * @param lossy whether values are packed with loss
  */
 export async function comparePiece(plan: ImagePlan, shown: OpenImage, lossy: boolean, piece: PixelWindow): Promise<PieceComparison> {
-  const { raster: expected } = await expectedWindow(plan, piece);
-  if (!shown.parts) return compared(plan, expected, await shown.read(piece), lossy);
+  if (!shown.parts) return compared(plan, (await expectedWindow(plan, piece)).raster, await shown.read(piece), lossy);
   const all: PieceComparison = { compared: 0, different: 0, sum: 0, off: [] };
-  for (const { window, within, image } of shown.parts) {
-    const part = sharedWindow(piece, window);
-    if (!part) continue;
-    const wanted = cut(expected, piece, part);
-    const mask = within?.(part);
+  const parts = shown.parts.flatMap((part) => {
+    const own = sharedWindow(piece, part.window);
+    return own ? [{ ...part, own }] : [];
+  });
+  // between files there is nothing to be worked out
+  if (parts.length === 0) return all;
+  const { raster: expected } = await expectedWindow(plan, piece);
+  for (const { window, within, image, own } of parts) {
+    const wanted = cut(expected, piece, own);
+    const mask = within?.(own);
     mask?.forEach((inside, i) => {
       if (!inside) wanted.valid![i] = 0;
     });
     if (mask) stateEmpty(wanted, plan.like);
-    const own = compared(plan, wanted, await image.read({ ...part, x: part.x - window.x, y: part.y - window.y }), lossy);
-    all.compared += own.compared;
-    all.different += own.different;
-    all.sum += own.sum;
-    all.off.push(...own.off);
+    const found = compared(plan, wanted, await image.read({ ...own, x: own.x - window.x, y: own.y - window.y }), lossy);
+    all.compared += found.compared;
+    all.different += found.different;
+    all.sum += found.sum;
+    all.off.push(...found.off);
   }
   return all;
 }
@@ -48,7 +51,7 @@ function compared(plan: ImagePlan, expected: Raster, got: Raster, lossy: boolean
   const { alpha } = plan.like;
   const emptyCounts = !lossy && statesNothing(plan.like);
   const n = expected.width * expected.height;
-  if (!lossy && sameBytes(expected.data, got.data) && (!emptyCounts || sameValid(expected, got)))
+  if (!lossy && sameSamples(expected.data, got.data) && (!emptyCounts || sameValid(expected, got)))
     return { compared: n, different: 0, sum: 0, off: [] };
   const cells = lossy ? new Cells(expected.width, expected.height, bands) : null;
   const empty = (r: Raster, i: number): boolean => r.valid !== null && !r.valid[i];
@@ -65,20 +68,6 @@ function compared(plan: ImagePlan, expected: Raster, got: Raster, lossy: boolean
   }
   return { compared: n, different, sum, off: cells?.list() ?? [] };
 }
-
-/** Whether two lists of samples are the same to the bit. */
-function sameBytes(a: Samples, b: Samples): boolean {
-  if (a.byteLength !== b.byteLength || a.BYTES_PER_ELEMENT !== b.BYTES_PER_ELEMENT) return false;
-  const [x, y] = [bytesOf(a), bytesOf(b)];
-  for (let k = 0; k < x.length; k++) if (x[k] !== y[k]) return false;
-  return true;
-}
-
-/** The bytes of samples, four at a time where they lie so. */
-const bytesOf = ({ buffer, byteOffset, byteLength }: Samples): Uint8Array | Uint32Array =>
-  byteOffset % 4 === 0 && byteLength % 4 === 0
-    ? new Uint32Array(buffer, byteOffset, byteLength / 4)
-    : new Uint8Array(buffer, byteOffset, byteLength);
 
 /** Whether two rasters have a value at the same pixels. */
 function sameValid({ valid: a }: Raster, { valid: b }: Raster): boolean {

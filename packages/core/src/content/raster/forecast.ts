@@ -43,7 +43,7 @@ export function imageForecast(plan: ImagePlan): ImageForecast {
     turned: turnOf(plan),
     packed: format.images.carries(target.options).packed,
     files: format.images.write!.files(target.stem, target.options),
-    tiles: plan.tiles,
+    tiles: plan.parts.length,
     findings: plan.findings,
     blocked: plan.blocked,
   };

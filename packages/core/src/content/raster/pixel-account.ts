@@ -172,13 +172,13 @@ const masked = ({ target: { info } }: ImagePlan, within: NonNullable<ImagePlan['
 async function coveredBy(above: readonly Other[], grid: PixelGrid, places: Float64Array, open: Int32Array): Promise<Uint8Array | null> {
   if (above.length === 0) return null;
   const covered = new Uint8Array(open.length);
+  const all = open.map((_, k) => k);
   for (const { picture: other, wins } of above) {
     const p = new Float64Array(2 * open.length);
     open.forEach((i, k) => p.set([places[2 * i]!, places[2 * i + 1]!], 2 * k));
     toGround(grid, p);
     other.toSource(p);
     through(inverseMap(other.grid.map), p);
-    const all = open.map((_, k) => k);
     const valid = other.whole ? within(other.image.info, p, all) : await validAt(other.image, p, all);
     valid.forEach((v, k) => {
       if (v && (!wins || wins(places[2 * open[k]!]!, places[2 * open[k]! + 1]!))) covered[k] = 1;
@@ -244,9 +244,9 @@ async function settleEdges(
   toGround(grid, p);
   source.toSource(p);
   through(inverseMap(source.grid.map), p);
+  const all = lost.map((_, k) => k);
   for (const [du, dv] of NEAR) {
     const near = p.map((v, k) => v + (k % 2 === 0 ? du : dv));
-    const all = lost.map((_, k) => k);
     const has = source.whole ? within(source.image.info, near, all) : await validAt(source.image, near, all);
     lost.forEach((i, k) => {
       if (!has[k]) fates[i] = EDGE;

@@ -4,7 +4,7 @@ import type { OptionValues } from '../../formats/format-option';
 import type { ImageCarries, TargetImage } from '../../formats/image-face';
 import { type Bounds, emptyBounds, grow, isEmpty, join, overlapping } from '../../geometry/bounds';
 import { type Finding, Findings } from '../../model/finding';
-import { type ImageInfo, type PixelWindow, SAMPLE_KINDS } from '../../model/raster';
+import { type ImageInfo, type PixelWindow, SAMPLE_KINDS, sameSamples } from '../../model/raster';
 import { coversAll } from '../../raster/coverage';
 import { type Outlined, extentInTarget, targetGrid } from '../../raster/target-grid';
 import { extentOfGrid, inverseMap, isNorthUp, type PixelGrid, pixelSize, through } from '../../raster/pixel-grid';
@@ -54,10 +54,9 @@ export interface ImageWish {
 export interface ImagePlan {
   /** What writes it; where it is split, as the tiles that it is split into. */
   format: ImageFormat;
-  /** What writes one picture by itself, and how many it is written as. */
+  /** What writes one picture by itself. */
   single: ImageFormat;
-  tiles: number;
-  /** Its files: where the pixels of each lie. */
+  /** The pictures that it is written as, and where the pixels of each lie. */
   parts: { stem: string; grid: PixelGrid }[];
   target: TargetImage;
   like: Like;
@@ -186,7 +185,6 @@ export function planImage(
   return {
     format: tiles && tiles.length > 0 ? splitFormat(format, tiles, grid, like) : format,
     single: format,
-    tiles: tiles?.length ?? 1,
     parts: tiles?.map((t) => ({ stem: t.stem, grid: tileGrid(grid, t.window) })) ?? [{ stem: place.stem, grid }],
     target: {
       info: { ...like, masked: false, width: grid.width, height: grid.height },
@@ -303,7 +301,7 @@ function likeOf(
 ): Like {
   const [first] = infos as [ImageInfo];
   if (carries.opaque) return OPAQUE;
-  const samePalette = first.palette !== null && infos.every((i) => i.palette !== null && sameBytes(i.palette, first.palette!));
+  const samePalette = first.palette !== null && infos.every((i) => i.palette !== null && sameSamples(i.palette, first.palette!));
   const nodata = infos.every((i) => sameNodata(i.nodata, first.nodata)) ? first.nodata : null;
   const keepPalette = samePalette && carries.palette && (!gaps || nodata !== null);
   if (first.palette && !keepPalette) tell('palette-expanded', 'info', `The palette becomes red, green and blue, which ${name} holds.`);
@@ -331,8 +329,6 @@ const coloursOf = ({ bands, alpha, palette }: ImageInfo): number => (palette ? 3
 
 /** Red, green, blue and how opaque each pixel is. */
 const OPAQUE: Like = { bands: 4, sampleType: 'uint8', colour: 'rgb', alpha: true, nodata: null, palette: null };
-
-const sameBytes = (a: Uint8Array, b: Uint8Array): boolean => a.length === b.length && a.every((v, k) => v === b[k]);
 
 /** Whether a picture can say of no pixel that it has no value. */
 const isWhole = ({ nodata, alpha, masked, sampleType }: ImageInfo): boolean =>

@@ -5,7 +5,7 @@ import type { FolderSink, FolderSource } from '../../io/bytes';
 import type { Findings } from '../../model/finding';
 import { FreeNames } from '../../model/free-names';
 import { Problem } from '../../model/problem';
-import { emptyRaster, type PixelWindow, type Raster } from '../../model/raster';
+import { emptyRaster, type PixelWindow, type Raster, sharedWindow } from '../../model/raster';
 import { corners, extentOfGrid, inverseMap, type PixelGrid, pixelSize, through } from '../../raster/pixel-grid';
 import { cut, put } from '../../raster/warp';
 import { maskOver } from '../../raster/mask';
@@ -131,13 +131,6 @@ export function withinTiles(tiles: readonly SplitTile[]): (window: PixelWindow) 
     }
     return out;
   };
-}
-
-/** What two windows share; null where that is nothing. */
-export function sharedWindow(a: PixelWindow, b: PixelWindow): PixelWindow | null {
-  const [x, y] = [Math.max(a.x, b.x), Math.max(a.y, b.y)];
-  const [right, bottom] = [Math.min(a.x + a.width, b.x + b.width), Math.min(a.y + a.height, b.y + b.height)];
-  return right > x && bottom > y ? { x, y, width: right - x, height: bottom - y } : null;
 }
 
 function tileSize(split: Exclude<Split, { by: 'areas' }>, grid: PixelGrid): [number, number] {

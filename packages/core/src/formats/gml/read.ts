@@ -13,7 +13,7 @@ import { plainValue } from '../../model/plain-value';
 import { XmlReader, type XmlNode } from '../../io/xml';
 import { type Axes, isGeometry, NotGml, piecesOf, putPiece } from './geometry';
 import { type GmlTypes, typesBeside } from './schema';
-import { readSrsName, type SrsName } from './srs-name';
+import { firstSrs, readSrsName, type SrsName } from './srs-name';
 
 /** Opens a file of features. The schema beside it says the types of its fields. */
 export async function openGml(source: ByteSource): Promise<OpenSource> {
@@ -232,9 +232,6 @@ class FeatureReader {
     if (text !== undefined) out.push([name, typed(text, types?.get(name))]);
   }
 }
-
-const firstSrs = (node: XmlNode): string | undefined =>
-  node.children.reduce<string | undefined>((found, c) => found ?? c.attributes.srsName ?? firstSrs(c), undefined);
 
 const declaredBy = (types: ReadonlyMap<string, FieldType>): Declarations => new Map([...types].map(([name, type]) => [name, { type }]));
 

@@ -1,6 +1,7 @@
 import { northComesFirst } from '../../crs/axis-order';
 import type { Crs } from '../../crs/crs';
 import { readPositions } from '../../crs/definitions/read-definition';
+import type { XmlNode } from '../../io/xml';
 import { Problem } from '../../model/problem';
 
 /** What a srsName says: the system, and whether positions have the north-south number first. */
@@ -47,3 +48,7 @@ export function readSrsName(text: string): SrsName {
     throw error;
   }
 }
+
+/** The first name of a system that stands within a node; undefined where none does. */
+export const firstSrs = (node: XmlNode): string | undefined =>
+  node.children.reduce<string | undefined>((found, c) => found ?? c.attributes.srsName ?? firstSrs(c), undefined);

@@ -1,16 +1,18 @@
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource } from '../../io/bytes';
 import { imageEngine } from '../../io/image-engine';
+import { emptyBounds, join } from '../../geometry/bounds';
 import { childOf, childText, everyNode, readXml, type XmlNode } from '../../io/xml';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
-import { emptyRaster, type PixelWindow, type Raster } from '../../model/raster';
+import { emptyRaster, type PixelWindow, type Raster, sharedWindow } from '../../model/raster';
 import { WGS84 } from '../globe';
 import type { OpenImage } from '../image-face';
 import { type LatLonBox, latLonBox } from '../kml/lat-lon-box';
 import { packedSize } from '../picture/packed-size';
-import { tileInfo, tooFarApart } from '../tiles/reader';
-import { entrySource, unpacked, type ZipEntry } from '../zip/read';
+import { KeptTiles } from '../tiles/kept-tiles';
+import { seenIn, tileInfo, tooFarApart } from '../tiles/reader';
+import { entrySource, type ZipEntry } from '../zip/read';
 
 /** Bytes of one document of a pyramid, and how many there may be. */
 const MOST_BYTES = 1 << 22,
@@ -20,9 +22,8 @@ const MOST_BYTES = 1 << 22,
 const SAME_SIZE = 0.01,
   OFF_GRID = 0.05;
 
-/** Tiles that are kept unpacked, pixels of one of them, and pixels of a cell by which tiles are found. */
-const KEPT = 96,
-  MOST_SIDE = 8192,
+/** Pixels along a side of a tile, and of a cell by which tiles are found. */
+const MOST_SIDE = 8192,
   CELL = 256;
 
 /** A picture on the ground as a document places it. */
@@ -124,25 +125,30 @@ export async function openPyramid(
   findings: Findings,
 ): Promise<OpenImage> {
   const unread = unreadOf(source);
-  const overlays = await overlaysOf(source, entries, document, unread, findings);
+  const overlays = await overlaysOf(source, entries, document, findings);
   if (overlays.length === 0) throw unread('leads on to no picture on the ground');
   if (overlays.some((o) => o.box.rotation !== 0)) throw unread('has tiles that are turned');
   const sizes = bySize(overlays);
   const [finest] = sizes as [Overlay[], ...Overlay[][]];
   const [first] = finest as [Overlay];
-  const [west, north] = [Math.min(...finest.map((o) => o.box.west)), Math.max(...finest.map((o) => o.box.north))];
+  const extent = emptyBounds();
+  for (const { box } of finest) join(extent, [box.west, box.south, box.east, box.north]);
+  const [west, , , north] = extent;
   const [dx, dy] = [stepX(first), stepY(first)];
-  const tiles = finest.map((o): Tile => ({ ...o, x: (o.box.west - west) / dx, y: (north - o.box.north) / dy }));
-  const off = Math.max(...tiles.flatMap(({ x, y }) => [Math.abs(x - Math.round(x)), Math.abs(y - Math.round(y))]));
-  if (off > OFF_GRID) throw unread('has tiles whose pixels do not lie on one grid');
-  for (const tile of tiles) [tile.x, tile.y] = [Math.round(tile.x), Math.round(tile.y)];
-  const size = { width: Math.max(...tiles.map((t) => t.x + t.width)), height: Math.max(...tiles.map((t) => t.y + t.height)) };
-  const apart = tooFarApart(size);
+  let [width, height] = [0, 0];
+  const tiles = finest.map((o): Tile => {
+    const [x, y] = [(o.box.west - west) / dx, (north - o.box.north) / dy];
+    const tile = { ...o, x: Math.round(x), y: Math.round(y) };
+    if (Math.max(Math.abs(x - tile.x), Math.abs(y - tile.y)) > OFF_GRID) throw unread('has tiles whose pixels do not lie on one grid');
+    [width, height] = [Math.max(width, tile.x + tile.width), Math.max(height, tile.y + tile.height)];
+    return tile;
+  });
+  const apart = tooFarApart({ width, height });
   if (apart !== null) throw new Problem('overlay-unread', `${source.name} ${apart}`, { file: source.name });
-  if (overlapping(tiles)) throw unread('has pictures of one size that lie over each other');
+  const cells = tilesByCell(tiles);
+  if (overlapping(cells)) throw unread('has pictures of one size that lie over each other');
   tellOfCoarser(sizes, findings);
-  const { width, height } = size;
-  const reader = new PyramidReader(source, tiles);
+  const reader = new PyramidReader(source, cells);
   return {
     info: tileInfo({ width, height }),
     where: { grid: { map: [west, dx, 0, north, 0, -dy], width, height }, pairs: null, crs: lookupCrs(WGS84)!, crsText: WGS84 },
@@ -157,13 +163,7 @@ const stepX = ({ box, width }: Overlay): number => (box.east - box.west) / width
 const stepY = ({ box, height }: Overlay): number => (box.north - box.south) / height;
 
 /** Every picture that the documents of an archive place, from the first one on. */
-async function overlaysOf(
-  source: ByteSource,
-  entries: readonly ZipEntry[],
-  first: ZipEntry,
-  unread: (what: string) => Problem,
-  findings: Findings,
-): Promise<Overlay[]> {
+async function overlaysOf(source: ByteSource, entries: readonly ZipEntry[], first: ZipEntry, findings: Findings): Promise<Overlay[]> {
   const found: Overlay[] = [];
   let missing = 0;
   for await (const { root, entryOf } of documentsFrom(source, entries, first, () => missing++))
@@ -173,7 +173,7 @@ async function overlaysOf(
       if (!entry || !(box.east > box.west && box.north > box.south)) continue;
       const size = await packedSize(entrySource(source, entry));
       if (!size || Math.max(size.width, size.height) > MOST_SIDE)
-        throw unread(`has a tile that is no picture of up to ${MOST_SIDE} pixels along a side (${entry.name.slice(0, 100)})`);
+        throw unreadOf(source)(`has a tile that is no picture of up to ${MOST_SIDE} pixels along a side (${entry.name.slice(0, 100)})`);
       found.push({ entry, box, ...size });
     }
   if (missing > 0)
@@ -238,16 +238,10 @@ function tellOfCoarser(sizes: readonly Overlay[][], findings: Findings): void {
 }
 
 /** Whether some tiles share pixels: which of them is to be seen cannot be told. */
-function overlapping(tiles: readonly Tile[]): boolean {
-  const cells = tilesByCell(tiles);
-  return [...cells.values()].some((cell) =>
-    cell.some((a, k) => cell.slice(k + 1).some((b) => shared(a.x, a.width, b.x, b.width) && shared(a.y, a.height, b.y, b.height))),
-  );
-}
+const overlapping = (cells: ReadonlyMap<string, Tile[]>): boolean =>
+  [...cells.values()].some((cell) => cell.some((a, k) => cell.slice(k + 1).some((b) => sharedWindow(a, b) !== null)));
 
-/** Whether two stretches of pixels share some. */
-const shared = (a: number, aLength: number, b: number, bLength: number): boolean => Math.min(a + aLength, b + bLength) - Math.max(a, b) > 0;
-
+/** Tiles by the cells of the plane of pixels that they reach into. */
 function tilesByCell(tiles: readonly Tile[]): Map<string, Tile[]> {
   const cells = new Map<string, Tile[]>();
   for (const tile of tiles)
@@ -261,48 +255,30 @@ function tilesByCell(tiles: readonly Tile[]): Map<string, Tile[]> {
 
 /** Reads pixels of tiles that lie anywhere on one grid. */
 class PyramidReader {
-  private readonly cells: Map<string, Tile[]>;
-  private readonly kept = new Map<Tile, Promise<Uint8Array>>();
+  private readonly kept = new KeptTiles<Tile, Uint8Array>();
 
   constructor(
     private readonly source: ByteSource,
-    tiles: readonly Tile[],
-  ) {
-    this.cells = tilesByCell(tiles);
-  }
+    private readonly cells: ReadonlyMap<string, Tile[]>,
+  ) {}
 
   async read(window: PixelWindow): Promise<Raster> {
     const out = emptyRaster('uint8', window.width, window.height, 4);
     const tiles = new Set([...cellsOf(window)].flatMap((key) => this.cells.get(key) ?? []));
     for (const tile of tiles) {
-      const [left, right] = [Math.max(window.x, tile.x), Math.min(window.x + window.width, tile.x + tile.width)];
-      const [top, bottom] = [Math.max(window.y, tile.y), Math.min(window.y + window.height, tile.y + tile.height)];
-      if (left >= right || top >= bottom) continue;
-      const pixels = await this.pixels(tile);
-      for (let r = top; r < bottom; r++) {
-        const at = 4 * ((r - tile.y) * tile.width + left - tile.x);
-        out.data.set(pixels.subarray(at, at + 4 * (right - left)), 4 * ((r - window.y) * window.width + left - window.x));
+      const own = sharedWindow(window, tile);
+      if (!own) continue;
+      const pixels = await this.kept.get(tile, () => this.unpacked(tile));
+      for (let r = own.y; r < own.y + own.height; r++) {
+        const at = 4 * ((r - tile.y) * tile.width + own.x - tile.x);
+        out.data.set(pixels.subarray(at, at + 4 * own.width), 4 * ((r - window.y) * window.width + own.x - window.x));
       }
     }
-    for (let i = 0; i < window.width * window.height; i++) out.valid![i] = out.data[4 * i + 3]! > 0 ? 1 : 0;
-    return out.valid!.every((v) => v === 1) ? { ...out, valid: null } : out;
-  }
-
-  private pixels(tile: Tile): Promise<Uint8Array> {
-    const known = this.kept.get(tile) ?? this.unpacked(tile);
-    this.kept.delete(tile);
-    this.kept.set(tile, known);
-    if (this.kept.size > KEPT) this.kept.delete(this.kept.keys().next().value!);
-    return known;
+    return seenIn(out);
   }
 
   private async unpacked({ entry, width, height }: Tile): Promise<Uint8Array> {
-    const bytes = new Uint8Array(entry.bytes);
-    let at = 0;
-    for await (const piece of unpacked(this.source, entry)) {
-      bytes.set(piece, at);
-      at += piece.length;
-    }
+    const bytes = await entrySource(this.source, entry).read(0, entry.bytes);
     const found = await imageEngine().unpackedSmall(bytes, width, height);
     if (found) return found;
     throw new Problem('tile-damaged', `${this.source.name}: ${entry.name.slice(0, 100)} is no picture of ${width} by ${height} pixels.`, {

@@ -1,10 +1,9 @@
-import { type Crs } from '../../crs/crs';
 import type { ByteSource } from '../../io/bytes';
 import { childOf, everyNode, readXml, type XmlNode } from '../../io/xml';
 import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { GridMap } from '../../raster/pixel-grid';
-import { readSrsName } from '../gml/srs-name';
+import { firstSrs, readSrsName } from '../gml/srs-name';
 import type { Georeference } from '../image-face';
 import { documentBoxes } from './boxes';
 
@@ -48,7 +47,7 @@ function placeOf(grid: XmlNode): Georeference | null {
   // east first, whatever the order of axes
   const [[x, y], [ux, uy], [vx, vy]] = all.map((v) => (srs?.northFirst ? [v![1]!, v![0]!] : [v![0]!, v![1]!])) as [XY, XY, XY];
   const map: GridMap = [x - (ux + vx) / 2, ux, vx, y - (uy + vy) / 2, uy, vy];
-  return { grid: { map, width: 0, height: 0 }, pairs: null, crs: (srs?.crs as Crs | undefined) ?? null, crsText: said ?? null };
+  return { grid: { map, width: 0, height: 0 }, pairs: null, crs: srs?.crs ?? null, crsText: said ?? null };
 }
 
 type XY = [number, number];
@@ -60,6 +59,3 @@ const numbersOf = (node: XmlNode | undefined): number[] | null =>
         .split(/[\s,]+/)
         .map(Number)
     : null;
-
-const firstSrs = (node: XmlNode): string | undefined =>
-  node.children.reduce<string | undefined>((found, c) => found ?? c.attributes.srsName ?? firstSrs(c), undefined);

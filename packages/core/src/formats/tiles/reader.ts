@@ -1,6 +1,7 @@
 import { imageEngine } from '../../io/image-engine';
 import { emptyRaster, type ImageInfo, type PixelWindow, type Raster } from '../../model/raster';
 import { Problem } from '../../model/problem';
+import { KeptTiles } from './kept-tiles';
 
 /** The tiles of one size of a picture, as a container has them. */
 export interface TileSet {
@@ -23,10 +24,8 @@ const MOST_PIXELS = 2 ** 36;
 export const tooFarApart = ({ width, height }: { width: number; height: number }): string | null =>
   width * height <= MOST_PIXELS
     ? null
-    : `has tiles that lie so far apart that the picture would be ${Math.round(width)} by ${Math.round(height)} pixels, nearly all of them empty. Ask for a part of it.`;
-
-/** Tiles that are kept unpacked. */
-const KEPT = 96;
+    : `has tiles that lie so far apart that the picture would be ` +
+      `${Math.round(width)} by ${Math.round(height)} pixels, nearly all of them empty. Ask for a part of it.`;
 
 /** Tiles are read as red, green, blue and alpha: where there is none, there is nothing. */
 export const tileInfo = ({ width, height }: Pick<TileSet, 'width' | 'height'>): ImageInfo => ({
@@ -41,9 +40,20 @@ export const tileInfo = ({ width, height }: Pick<TileSet, 'width' | 'height'>): 
   palette: null,
 });
 
+/** Red, green, blue and alpha with a value wherever something is to be seen. */
+export function seenIn(raster: Raster): Raster {
+  const { data, valid } = raster;
+  let all = true;
+  for (let i = 0; i < valid!.length; i++) {
+    valid![i] = data[4 * i + 3]! > 0 ? 1 : 0;
+    if (!valid![i]) all = false;
+  }
+  return all ? { ...raster, valid: null } : raster;
+}
+
 /** Reads pixels of tiles by windows. */
 export class TileReader {
-  private readonly kept = new Map<string, Promise<Uint8Array | null>>();
+  private readonly kept = new KeptTiles<string, Uint8Array | null>();
 
   /** @param name of the file, for messages */
   constructor(
@@ -58,7 +68,7 @@ export class TileReader {
     const [x, y] = [this.set.x + window.x, this.set.y + window.y];
     for (let row = Math.floor(y / th); row * th < y + window.height; row++)
       for (let column = Math.floor(x / tw); column * tw < x + window.width; column++) {
-        const tile = await this.pixels(column, row);
+        const tile = await this.kept.get(`${column} ${row}`, () => this.unpacked(column, row));
         if (!tile) continue;
         const [from, to] = [Math.max(x, column * tw), Math.min(x + window.width, (column + 1) * tw)];
         for (let r = Math.max(y, row * th); r < Math.min(y + window.height, (row + 1) * th); r++) {
@@ -66,21 +76,7 @@ export class TileReader {
           out.data.set(tile.subarray(at, at + 4 * (to - from)), 4 * ((r - y) * window.width + from - x));
         }
       }
-    let all = true;
-    for (let i = 0; i < window.width * window.height; i++) {
-      out.valid![i] = out.data[4 * i + 3]! > 0 ? 1 : 0;
-      if (!out.valid![i]) all = false;
-    }
-    return all ? { ...out, valid: null } : out;
-  }
-
-  private pixels(column: number, row: number): Promise<Uint8Array | null> {
-    const key = `${column} ${row}`;
-    const known = this.kept.get(key) ?? this.unpacked(column, row);
-    this.kept.delete(key);
-    this.kept.set(key, known);
-    if (this.kept.size > KEPT) this.kept.delete(this.kept.keys().next().value!);
-    return known;
+    return seenIn(out);
   }
 
   private async unpacked(column: number, row: number): Promise<Uint8Array | null> {
