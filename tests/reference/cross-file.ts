@@ -1,7 +1,8 @@
 import { extentOf } from '@pontrel/core/crossing/placement-of';
 import type { Placement } from '@pontrel/core/placement/placement';
 import type { LayerRule } from '@pontrel/core/operations/layer-rule';
-import { type CrossingSource, runDeliverable, type RunReport } from '@pontrel/core/crossing/pipeline';
+import type { CrossingSource } from '@pontrel/core/crossing/crossing-source';
+import { runDeliverable, type RunReport } from '@pontrel/core/crossing/pipeline';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
 import type { Proof } from '@pontrel/core/content/features/proof';
 import type { Crs } from '@pontrel/core/crs/crs';

@@ -1,9 +1,10 @@
 import path from 'node:path';
+import { accountTotals } from '@pontrel/core/content/account';
 import { joinFields, type LayerProfile } from '@pontrel/core/content/features/profile';
 import { fileStem } from '@pontrel/core/content/features/plan';
 import { type ImageReport, runImageDeliverable } from '@pontrel/core/crossing/image-pipeline';
 import { type Deliverable, EMPTY_RECIPE, type ImageSettings, type Recipe } from '@pontrel/core/crossing/recipe';
-import type { CrossingSource } from '@pontrel/core/crossing/pipeline';
+import type { CrossingSource } from '@pontrel/core/crossing/crossing-source';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
@@ -248,7 +249,8 @@ const MOST_TOLD = 12;
 
 function resultOf({ plan, proof, findings }: ImageReport, files: readonly string[]): Result {
   const { target } = plan;
-  const { registration, values } = proof;
+  const { registration, values, drawn } = proof;
+  const drawnTotals = drawn && accountTotals(drawn.account);
   return {
     json: {
       outputs: files[0]
@@ -268,14 +270,15 @@ function resultOf({ plan, proof, findings }: ImageReport, files: readonly string
         : [],
       proof: {
         status: proof.status,
-        records: { in: 0, out: 0 },
+        records: { in: drawnTotals?.read ?? 0, out: drawnTotals?.crossed ?? 0 },
         maxDeviation_m: proof.maxDeviation_m,
         differences: proof.differences,
         pixels: values,
         registration: { places: registration.places.length, rms_px: registration.rms_px, largest_px: registration.largest_px },
         corners: proof.corners,
+        ...(drawn ? { drawn: { ...drawn.records, pixels: drawn.pixels, labels: drawn.labels } } : {}),
       },
-      account: proof.account.map((row) => ({ ...(accountJson(row) as object), missing: row.missing })),
+      account: [...proof.account, ...(drawn?.account ?? [])].map((row) => ({ ...(accountJson(row) as object), missing: row.missing })),
       findings,
     },
     text: [
@@ -293,6 +296,14 @@ function resultOf({ plan, proof, findings }: ImageReport, files: readonly string
           (row) =>
             `  ${row.source}${row.layer === 'image' ? '' : `, ${row.layer}`}: ${row.crossed} of ${row.read} pixels crossed; ` +
             `${row.left.map((l) => `${l.message} (${BY[l.by]})`).join('; ')}`,
+        ),
+      ...(drawn ? [`${drawn.records.drawn} records drawn, ${drawn.records.unseen} of them not to be seen; ${drawn.labels.placed} labels`] : []),
+      ...(drawn?.account ?? [])
+        .filter((row) => row.left.length > 0)
+        .map(
+          (row) =>
+            `  ${row.source}, ${row.layer}: ${row.crossed} of ${row.read} crossed; ` +
+            row.left.map((l) => `${l.message} (${BY[l.by]})`).join('; '),
         ),
       ...findings.filter((f) => f.severity !== 'info').map(findingText),
     ].join('\n'),

@@ -1,7 +1,7 @@
 import { cp, readFile, rename, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { hasGeometry } from '@pontrel/core/content/features/profile';
-import type { CrossingSource } from '@pontrel/core/crossing/pipeline';
+import type { CrossingSource } from '@pontrel/core/crossing/crossing-source';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
 import { parseRecipe, recipeFor } from '@pontrel/core/crossing/recipe-file';
 import { renameSource } from '@pontrel/core/crossing/rename-source';
@@ -13,8 +13,8 @@ import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { LOCAL, localPlane, METRE } from '@pontrel/core/crs/local-plane';
 import type { Finding } from '@pontrel/core/model/finding';
 import { label } from '@pontrel/core/crs/transform';
-import type { FeatureFormat, SourceFacts } from '@pontrel/core/formats/format';
-import { imageFormatById } from '@pontrel/core/formats/images';
+import type { FeatureFormat, Format, SourceFacts } from '@pontrel/core/formats/format';
+import { IMAGE_FORMATS, imageFormatById } from '@pontrel/core/formats/images';
 import { WGS84 } from '@pontrel/core/formats/globe';
 import { FORMATS } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
@@ -26,7 +26,7 @@ import { proposedUnit } from '@pontrel/core/placement/unit-question';
 import { MISTAKEN_UNITS, unitOfLength } from '@pontrel/core/placement/ratio';
 import { crsOf } from '@pontrel/core/placement/route';
 import { fileSource } from '@pontrel/host-node/files';
-import { convertImages, gatherImages, runImage, settingsBelow } from './convert-images';
+import { convertImages, type GatheredImages, gatherImages, runImage, settingsBelow } from './convert-images';
 import { imageSettingsOf } from './image-settings';
 import { imageFormatOf, type ImageInput } from './images';
 import { gatherAll, type GatheredSource } from './gathered';
@@ -36,8 +36,9 @@ import { resultOf, together, writeProved, type Written } from './output';
 import { imageSourceNames, recipeImages } from './recipe-images';
 import { type Result, Usage } from './result';
 
-/** Formats in which records are written. */
-const WRITTEN = FORMATS.filter((f) => f.features.write);
+/** Formats in which records are written, and those in which a map of them is. */
+const WRITTEN = FORMATS.filter((f) => f.features.write),
+  IMAGES_WRITTEN = IMAGE_FORMATS.filter((f) => f.images.write);
 
 /** Converts files into one, or runs a recipe on them. Either way it is a recipe that runs. */
 export async function convert(files: readonly string[], options: ConvertOptions): Promise<Result> {
@@ -81,12 +82,16 @@ async function convertInto(
       throw new Usage(
         `--${name.replace(/[A-Z]/g, (c) => `-${c.toLowerCase()}`)} is for pictures, and ${inputs[0]} holds records: leave it out.`,
       );
-  const said = images.length > 0 ? imageSettingsOf(options.option ?? []) : null;
-  const goal = await goalOf(output, said ? { ...options, option: said.rest } : options, WRITTEN, {
+  const asked = imageSettingsOf(options.option ?? []);
+  const drawn = asked.settings.drawn !== undefined;
+  const said = images.length > 0 || drawn ? asked : null;
+  const written: readonly Format[] = drawn ? IMAGES_WRITTEN : WRITTEN;
+  const goal = await goalOf(output, said ? { ...options, option: said.rest } : options, written, {
     name: path.basename(inputs[0]!),
     is: 'no picture',
   });
-  if (said && !goal.format.features.write?.showsPictures)
+  if (drawn && options.append) throw new Usage('--append is for records: a map is a file of its own.');
+  if (said && !drawn && !goal.format.features?.write?.showsPictures)
     throw new Usage(
       `${inputs[0]} is no picture, and ${images[0]!.file} is one: convert them one after the other, ` +
         `or both into a drawing (.dxf), which shows the picture below its records.`,
@@ -95,7 +100,7 @@ async function convertInto(
     images,
     options.from === undefined || isLocal(options.from) ? null : readPositions(options.from, '--from'),
   );
-  const prescribed = prescribedCrs(goal.format, goal.options);
+  const prescribed = drawn ? (goal.format.images!.write!.prescribedCrs ?? null) : prescribedCrs(goal.format as FeatureFormat, goal.options);
   const to =
     options.to === undefined
       ? prescribed === null
@@ -110,7 +115,7 @@ async function convertInto(
     from = fromOf(options.from, unit),
     chord_m = chordOf(options.chord),
     box = boundsOf(options.bounds);
-  if (options.append) await checkAppend(output, goal.format);
+  if (options.append) await checkAppend(output, goal.format as FeatureFormat);
   return gatherAll(inputs, async (gathered) => {
     const sources = (isLocal(options.from) && !unit ? gathered.map(withUnitTaken) : gathered).map((s) => (from ? s : withWhatFits(s)));
     const somewhere = sources.find((s) => hasGeometry(s.layers));
@@ -164,6 +169,7 @@ async function convertInto(
       ]),
       deliverables: [deliverable],
     };
+    if (drawn) return runImage(stretchedBy(recipe, below, asked.stretch), deliverable, below.files, sources, goal.folder);
     const base = options.append ? appendedTo(output) : [];
     const before = options.append ? path.join(path.dirname(output), copyName(path.basename(output))) : null;
     if (before) await cp(output, before);
@@ -172,6 +178,13 @@ async function convertInto(
     });
     return { ...resultOf([{ ...written, files: await namedAsAsked(written.files, goal.single === null ? null : output) }]) };
   });
+}
+
+/** The recipe with what is black and white on all images of a map. */
+function stretchedBy(recipe: Recipe, { sources }: GatheredImages, stretch: [number, number] | null): Recipe {
+  if (!stretch) return recipe;
+  const shown = Object.entries(sources).map(([name, source]) => [name, { ...source, image: { ...source.image, shown: { stretch } } }]);
+  return { ...recipe, sources: { ...recipe.sources, ...(Object.fromEntries(shown) as Recipe['sources']) } };
 }
 
 /** Name under which the file that is added to is a source of the recipe; no file can have it. */

@@ -1,6 +1,6 @@
 import { access } from 'node:fs/promises';
 import { Profiler } from '@pontrel/core/content/features/profile';
-import type { CrossingSource } from '@pontrel/core/crossing/pipeline';
+import type { CrossingSource } from '@pontrel/core/crossing/crossing-source';
 import { extentOf } from '@pontrel/core/crossing/placement-of';
 import type { FeatureFormat, OpenSource, SourceFacts } from '@pontrel/core/formats/format';
 import { recogniseFormat } from '@pontrel/core/formats/index';

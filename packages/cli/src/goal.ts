@@ -45,7 +45,9 @@ export async function goalOf<F extends Format>(
     if (other)
       throw new Problem(
         'other-content',
-        `${input.name} is ${input.is}, and ${other.name} holds ${input.is === 'a picture' ? 'records' : 'pictures'}. ${writes}`,
+        `${input.name} is ${input.is}, and ${other.name} holds ${input.is === 'a picture' ? 'records' : 'pictures'}. ` +
+          (input.is === 'no picture' && other.images?.write ? 'To draw a map of the records, say its scale: --option scale=500. ' : '') +
+          writes,
       );
     const what = id === undefined ? `The format of ${output} is not known, or cannot hold this` : `This cannot be written as "${id}"`;
     throw new Usage(`${what}. Give the output another extension, or --format. ${writes}`);

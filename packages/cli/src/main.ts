@@ -2,6 +2,7 @@ import { fileURLToPath } from 'node:url';
 import { type Command, CommanderError } from 'commander';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
+import { registerSkia } from '@pontrel/host-node/canvas';
 import { registerNodeImageEngine } from '@pontrel/host-node/image-engine';
 import { gridFolders, registerGrids } from '@pontrel/host-node/grid-folders';
 import { program } from './program';
@@ -17,6 +18,7 @@ async function run(work: () => Result | Promise<Result>, noGrids: boolean): Prom
   if (!noGrids) registerGrids(gridFolders(fileURLToPath(new URL('./grids/', import.meta.url)), null));
   registerNodeCodePages();
   registerNodeImageEngine();
+  registerSkia();
   const result = await work();
   console.log(json ? JSON.stringify(result.json) : result.text);
   if (!json) for (const note of result.notes ?? []) console.error(note);

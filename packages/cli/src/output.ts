@@ -1,7 +1,7 @@
 import path from 'node:path';
 import { type ProofStatus, worstOf } from '@pontrel/core/content/features/proof';
 import { type DrawingReport, runWithImages } from '@pontrel/core/crossing/drawing-images';
-import type { CrossingSource } from '@pontrel/core/crossing/pipeline';
+import type { CrossingSource } from '@pontrel/core/crossing/crossing-source';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { type FileImage, fileImage } from '@pontrel/host-node/file-image';
 import { imageThreads } from '@pontrel/host-node/image-threads';

@@ -1,6 +1,7 @@
 import { extentOf } from '../src/crossing/placement-of';
 import { type LayerProfile, Profiler } from '../src/content/features/profile';
-import { type CrossingSource, runDeliverable, type RunReport } from '../src/crossing/pipeline';
+import type { CrossingSource } from '../src/crossing/crossing-source';
+import { runDeliverable, type RunReport } from '../src/crossing/pipeline';
 import type { Deliverable, Recipe } from '../src/crossing/recipe';
 import type { FeatureBatch } from '../src/model/batch';
 import type { Finding } from '../src/model/finding';

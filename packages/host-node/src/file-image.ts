@@ -6,7 +6,7 @@ import type { ByteSource } from '@pontrel/core/io/bytes';
 import { fileSource } from './files';
 
 /** A picture of a crossing as its file lies; plain data, so that threads can be told of it. */
-export interface FileImage extends ImageName {
+export interface FileImage extends ImageName, Pick<CrossingImage, 'stretch'> {
   file: string;
   format: string;
   /** What people call the file, and the files that belong to it by their extensions; those beside it under its own name where absent. */
@@ -28,5 +28,6 @@ export function imageFile({ file, stored }: Pick<FileImage, 'file' | 'stored'>):
 export const fileImage = (image: FileImage): CrossingImage => ({
   source: image.source,
   name: image.name,
+  ...(image.stretch ? { stretch: image.stretch } : {}),
   open: async (findings) => anyFormatById(image.format)!.images!.open(await imageFile(image), findings),
 });

@@ -6,7 +6,8 @@ import type { FolderSink, FolderSource } from '../io/bytes';
 import { Findings } from '../model/finding';
 import type { CrossingImage, ImageReport, ImageRunOptions } from './image-pipeline';
 import { runImageDeliverable } from './image-pipeline';
-import { type CrossingSource, runDeliverable, type RunOptions, type RunReport } from './pipeline';
+import type { CrossingSource } from './crossing-source';
+import { runDeliverable, type RunOptions, type RunReport } from './pipeline';
 import type { Deliverable, ImageSettings, Recipe } from './recipe';
 
 /** Formats of the picture beside a drawing, by what is chosen. */

@@ -2,20 +2,23 @@ import type { AccountRow } from '../content/account';
 import { fileStem } from '../content/features/plan';
 import { adjusted } from '../content/raster/adjusted';
 import type { PieceWork } from '../content/raster/piece-work';
-import { type ImagePlan, planImage, type PlacedImage } from '../content/raster/plan';
+import { type Drawn, type ImagePlan, planImage, type PlacedImage } from '../content/raster/plan';
 import { gridOf } from '../content/raster/profile';
 import { type ImageProof } from '../content/raster/proof';
 import { proveImage } from '../content/raster/prove';
 import type { Split } from '../content/raster/split';
 import { workHere } from '../content/raster/work-here';
 import { writeImage } from '../content/raster/write';
+import { letteringFindings, proveMap, withDrawing } from './map-proof';
+import { mapBlocked, type MapRecords, mapRecords } from './map-image';
+import { sheetOf } from './map-sheet';
 import { type Crs, METRES_PER_DEGREE, metresPerUnit, northUp } from '../crs/crs';
 import type { OpenImage } from '../formats/image-face';
 import { imageFormatById } from '../formats/images';
 import { formatOptions } from '../formats/options';
 import { type Bounds, emptyBounds, join } from '../geometry/bounds';
 import type { Region } from '../geometry/within';
-import type { FolderSink, FolderSource } from '../io/bytes';
+import type { FolderSink, FolderSource, Watch } from '../io/bytes';
 import { UNWATCHED } from '../io/bytes';
 import { type Finding, Findings } from '../model/finding';
 import { Problem } from '../model/problem';
@@ -28,16 +31,19 @@ import { chosenImages, type ImageName } from './chosen-images';
 import { imageArea, ringsInTarget } from './image-area';
 import { type NamedArea, namedAreas } from './named-areas';
 import { splitOf } from './split-text';
-import type { CrossingSource, RunOptions } from './pipeline';
+import type { CrossingSource, SourceSummary } from './crossing-source';
+import type { RunOptions } from './pipeline';
 import type { Deliverable, Recipe } from './recipe';
 
 /** A picture of a crossing. It is opened as often as needed, and closed by whoever did. */
 export interface CrossingImage extends ImageName {
+  /** The values that are shown as black and white where nobody says which, as far as they are known. */
+  stretch?: readonly [number, number];
   open(findings: Findings): Promise<OpenImage>;
 }
 
 /** A picture of a crossing with what is known of it, and the way to its pixels. */
-export interface NamedImage extends ImageName {
+export interface NamedImage extends ImageName, Pick<CrossingImage, 'stretch'> {
   image: Pick<OpenImage, 'info' | 'where' | 'read' | 'date'>;
 }
 
@@ -104,9 +110,10 @@ export async function runImageDeliverable(
       wanted,
       proving: shown !== null,
     };
-    return (await threads?.(order, plan)) ?? workHere(plan, shown);
+    // records are drawn where they are read
+    return (plan.drawn ? null : await threads?.(order, plan)) ?? workHere(plan, shown);
   };
-  const written = await withImagePlan(recipe, deliverable, taken, records, findings, async (plan, wanted) => {
+  const written = await withImagePlan(recipe, deliverable, taken, records, findings, writing, async (plan, wanted) => {
     if (plan.blocked.length > 0)
       throw new Problem('deliverable-blocked', `${deliverable.name} cannot be written. ${plan.blocked.join(' ')}`);
     for (const finding of plan.findings) findings.add(finding);
@@ -119,11 +126,14 @@ export async function runImageDeliverable(
     return plan;
   });
   const { crs, stem, options } = written.target;
-  const proof = await withImagePlan(recipe, deliverable, taken, records, new Findings(), (plan, wanted) =>
-    proveImage(plan, folder, groundUnit(crs), (shown) => begin(plan, wanted, shown), proving),
-  );
+  const proof = await withImagePlan(recipe, deliverable, taken, records, new Findings(), proving, async (plan, wanted, map) => {
+    const own = await proveImage(plan, folder, groundUnit(crs), (shown) => begin(plan, wanted, shown), proving);
+    if (!map || own.status === 'failed') return own;
+    return withDrawing(own, await proveMap(recipe, deliverable.image!.drawn!, plan, map, records, folder, proving));
+  });
   for (const image of left) proof.account.push(await leftOut(image));
   for (const finding of proof.findings) findings.add(finding);
+  for (const finding of proof.drawn ? letteringFindings(proof.drawn) : []) findings.add(finding);
   return { plan: written, proof, files: written.format.images.write!.files(stem, options), findings: findings.list() };
 }
 
@@ -150,12 +160,19 @@ export async function withImagePlan<T>(
   taken: readonly CrossingImage[],
   records: readonly CrossingSource[],
   findings: Findings,
-  use: (plan: ImagePlan, wanted: WantedAreas) => Promise<T>,
+  watch: Watch,
+  use: (plan: ImagePlan, wanted: WantedAreas, map: MapRecords | null) => Promise<T>,
 ): Promise<T> {
   const { opened, close } = await openAll(taken, findings);
   try {
     const wanted = await wantedAreas(recipe, deliverable, opened, records);
-    return await use(prepareImage(recipe, deliverable, opened, wanted), wanted);
+    const target = crsOf(deliverable.crs);
+    const scale = deliverable.image?.drawn;
+    const map =
+      scale && target && mapBlocked(target) === null
+        ? await mapRecords(recipe, scale, target, wanted.region, records, () => watch.check())
+        : null;
+    return await use(prepareImage(recipe, deliverable, opened, wanted, records, map), wanted, map);
   } finally {
     await close();
   }
@@ -165,13 +182,13 @@ export async function withImagePlan<T>(
 async function openAll(
   taken: readonly CrossingImage[],
   findings: Findings,
-): Promise<{ opened: (ImageName & { image: OpenImage })[]; close(): Promise<void> }> {
-  const opened: (ImageName & { image: OpenImage })[] = [];
+): Promise<{ opened: (NamedImage & { image: OpenImage })[]; close(): Promise<void> }> {
+  const opened: (NamedImage & { image: OpenImage })[] = [];
   const close = async (): Promise<void> => {
     for (const { image } of opened) await image.close();
   };
   try {
-    for (const { source, name, open } of taken) opened.push({ source, name, image: await open(findings) });
+    for (const { open, ...own } of taken) opened.push({ ...own, image: await open(findings) });
     return { opened, close };
   } catch (error) {
     await close();
@@ -230,13 +247,18 @@ function coveredBy(recipe: Recipe, images: readonly NamedImage[], plus_m: number
  * Plans a deliverable that is a picture.
  * @param images from the top; nothing of them is read but what is known of them as a whole
  * @param wanted what of the frame is asked for
- * @throws Problem `format-unknown`, `crs-unknown`, `image-unplaced`, `image-none`, and those of the way into the target
+ * @param records sources of records, where a map is drawn of them; they are not read
+ * @param map what draws them; a forecast needs none
+ * @throws Problem `format-unknown`, `crs-unknown`, `image-unplaced`, `image-none`, `map-system`, `stretch-missing`, and those of the way into
+ *   the target
  */
 export function prepareImage(
   recipe: Recipe,
   deliverable: Deliverable,
   images: readonly NamedImage[],
   { region, pieces }: WantedAreas,
+  records: readonly SourceSummary[] = [],
+  map: MapRecords | null = null,
 ): ImagePlan {
   const format = imageFormatById(deliverable.format);
   if (!format?.images.write)
@@ -244,25 +266,29 @@ export function prepareImage(
   const target = crsOf(deliverable.crs);
   if (!target)
     throw new Problem('crs-unknown', `${deliverable.name}: ${deliverable.crs} is not in the registry. Choose another target system.`);
-  if (images.length === 0)
+  const scale = deliverable.image?.drawn;
+  if (images.length === 0 && !scale)
     throw new Problem('image-none', `${deliverable.name} has no picture to be made of. Take one in Gather, or choose one for it.`);
   const { image = { resampling: 'bilinear' as const } } = deliverable;
   const inOrder = image.first === 'newest' ? newestFirst(images) : images;
-  const placed = placedImages(recipe, inOrder, target);
-  const undated = image.first === 'newest' ? images.filter((i) => i.image.date === undefined) : [];
+  const own = placedImages(recipe, inOrder, target);
   const area = region && imageArea(recipe, deliverable, region, target);
+  const sheet = scale ? sheetOf(recipe, scale, area?.bounds ?? null, own, records, target) : null;
+  const placed = sheet ? sheet.pictures : own;
+  const undated = image.first === 'newest' ? images.filter((i) => i.image.date === undefined) : [];
   return planImage(
     format,
     placed.map((p) => p.placed),
     {
-      pixelSize: image.pixelSize,
+      pixelSize: sheet ? [sheet.pixel, sheet.pixel] : image.pixelSize,
       resampling: image.resampling,
       aligned: image.aligned,
       split: pieces ? splitByAreas(recipe, deliverable, pieces, target) : image.split && splitOf(image.split, groundUnit(target)),
       first: image.first === 'centre' ? 'centre' : 'order',
       feather: image.feather_m && image.feather_m / groundUnit(target),
       undated: undated.length,
-      ...(area ? { bounds: area.bounds, rings: area.rings } : {}),
+      ...(area ? { bounds: area.bounds, rings: area.rings } : sheet ? { bounds: sheet.bounds } : {}),
+      ...(sheet ? { drawn: (grid) => map?.over(grid) ?? NOT_DRAWN } : {}),
     },
     {
       crs: target,
@@ -272,6 +298,9 @@ export function prepareImage(
     },
   );
 }
+
+/** A forecast draws nothing. */
+const NOT_DRAWN: Drawn = { read: () => Promise.reject(new Error('A forecast reads no pixel.')) };
 
 /** A split by areas of the frame, which are carried into the target. */
 function splitByAreas(recipe: Recipe, { image }: Deliverable, pieces: readonly NamedArea[], target: Crs): Split {
@@ -303,10 +332,14 @@ function extentsOf(images: readonly NamedImage[]): Map<string, Bounds> {
  * Pictures with their ways into a target and back, and whether they lie in its very plane.
  * @throws Problem `image-unplaced`, and those of the way
  */
-export function placedImages(recipe: Recipe, images: readonly NamedImage[], target: Crs): { placed: PlacedImage; same: boolean }[] {
+export function placedImages(
+  recipe: Recipe,
+  images: readonly NamedImage[],
+  target: Crs,
+): { placed: PlacedImage; same: boolean; stretch: NamedImage['stretch'] }[] {
   const extents = extentsOf(images);
   const routes = new Map<string, Route>();
-  return images.map(({ source, name, image }) => {
+  return images.map(({ source, name, image, stretch }) => {
     const { placement, image: rule } = recipe.sources[source] ?? {};
     const placedIn = placement ? placedBy(placement, extents.get(source)!) : null;
     if (!placedIn || (!image.where.grid && !placedIn.parameters.fit))
@@ -327,6 +360,7 @@ export function placedImages(recipe: Recipe, images: readonly NamedImage[], targ
         ...pointMaps(route),
       },
       same: route.placement.same && route.transform.steps.length === 0,
+      stretch,
     };
   });
 }

@@ -1,72 +1,33 @@
 import type { AccountRow } from '../content/account';
-import { type Forecast, forecast, type NoImage } from '../content/features/forecast';
+import { type Forecast, forecast } from '../content/features/forecast';
 import { fileStem, makePlan, type Plan, type PlannedLayer } from '../content/features/plan';
-import { joinFields, type LayerProfile } from '../content/features/profile';
 import type { Announced, Proof } from '../content/features/proof';
 import { type ProofFeed, proveDeliverable } from '../content/features/prove';
 import { sourceTransform } from '../content/features/transform-batch';
 import { type Feed, writeDeliverable, type WriteTarget } from '../content/features/write';
-import { type Crs, type LinearUnit, northUp } from '../crs/crs';
-import type { FeatureFormat, OpenSource, ShownPicture } from '../formats/format';
+import { type Crs, northUp } from '../crs/crs';
+import type { FeatureFormat, ShownPicture } from '../formats/format';
 import { formatById } from '../formats/index';
 import { optionFault } from '../formats/option-fault';
 import { formatOptions } from '../formats/options';
 import type { Region } from '../geometry/within';
-import type { ByteSource, FolderSink, FolderSource, Watch } from '../io/bytes';
+import type { FolderSink, FolderSource, Watch } from '../io/bytes';
 import { UNWATCHED } from '../io/bytes';
 import type { FeatureBatch } from '../model/batch';
 import { type Finding, Findings } from '../model/finding';
 import { Problem } from '../model/problem';
-import { REASONS } from '../model/reason';
-import { applyOperations, type LayerReport, type SourceContext } from '../operations/apply';
-import { isTaken } from '../operations/layer-rule';
-import type { ReadBatches } from '../operations/operation';
+import { applyOperations, type SourceContext } from '../operations/apply';
 import { crsOf, routeTo } from '../placement/route';
-import { type LayerStyle, styleBy } from '../symbology/layer-style';
-import { type LinePattern, type SymbolLibrary, symbolKey } from '../symbology/library';
+import { styleBy } from '../symbology/layer-style';
+import { type SymbolLibrary, symbolKey } from '../symbology/library';
 import { type Sizes, sizesBetween } from '../symbology/sizes';
-import { inAreaOf, intoFrame, regionOf } from './area-of-interest';
+import { regionOf } from './area-of-interest';
+import type { CrossingSource, SourceSummary } from './crossing-source';
 import { placementFindings } from './placement-findings';
-import { type Extended, placedFor, placementOf } from './placement-of';
+import { placedFor, placementOf } from './placement-of';
 import { type AreaOfInterest, type Deliverable, layerRule, type Recipe, sourceOfArea } from './recipe';
-import {
-  isReshaped,
-  joinedSources,
-  joinTables,
-  mayLackImage,
-  rulesOf,
-  type Shaped,
-  shapedProfiles,
-  shapeLayers,
-  unitOfSource,
-} from './shaped';
-
-/** What is known of a source once it was read: enough for a plan and a forecast. */
-export interface SourceSummary extends Extended {
-  /** The unit that it states. */
-  unit: LinearUnit | null;
-  layers: readonly LayerProfile[];
-  findings: readonly Finding[];
-  /** What the operations counted on its layers, where they change records. */
-  reports?: Readonly<Record<string, LayerReport>>;
-  /** Records without an image in the target, by layer, where some may have none. */
-  noImage?: NoImage;
-  /** Patterns of its lines, by name in small letters, in its own unit. */
-  patterns?: Readonly<Record<string, LinePattern>>;
-  /** What its styles say of its layers as a whole, by layer in small letters. */
-  styles?: Readonly<Record<string, LayerStyle>>;
-}
-
-/** A source with the ways to its records. */
-export interface CrossingSource extends SourceSummary {
-  library: SymbolLibrary | null;
-  /** Its records as they were taken in, in the order of its reader; asked for as often as needed. */
-  records: ReadBatches;
-  /** Opens the file itself once more, for the proof. */
-  reopen(): Promise<OpenSource>;
-  /** The file itself, where something may be added to a copy of it. */
-  file?(): Promise<ByteSource>;
-}
+import { isReshaped, joinedSources, mayLackImage, rulesOf, type Shaped, shapedProfiles, shapeLayers, unitOfSource } from './shaped';
+import { contextOf, readOnceMore, untaken } from './source-records';
 
 /** A deliverable worked out: what goes where, and what becomes of it. */
 export interface Prepared {
@@ -229,25 +190,6 @@ async function regionOfArea(recipe: Recipe, area: AreaOfInterest | undefined, so
   });
 }
 
-async function contextOf(
-  recipe: Recipe,
-  source: CrossingSource,
-  region: Region | null,
-  sources: readonly CrossingSource[],
-): Promise<SourceContext> {
-  const fields = (layer: string): string[] =>
-    source.layers.filter((l) => l.name === layer).flatMap((l) => joinFields(l.groups).map((f) => f.name));
-  const tables = await joinTables(recipe, source.name, fields, (name) => sources.find((s) => s.name === name)?.records ?? null);
-  return {
-    rules: rulesOf(recipe, source.name),
-    library: source.library,
-    unit_m: unitOfSource(recipe, source.name),
-    tables,
-    inFrame: intoFrame(recipe, source),
-    ...(region ? { inArea: inAreaOf(recipe, source, region) } : {}),
-  };
-}
-
 /**
  * Runs a deliverable: applies the operations, plans, forecasts, writes into `folder`, reads back and proves. Nothing else puts a
  * crossing together.
@@ -345,29 +287,7 @@ function proofFeedOf(recipe: Recipe, source: CrossingSource, feed: Feed, context
     ...feed,
     layers: source.layers.map((l) => l.name),
     findings: () => findings.list(),
-    async *read(watch, account) {
-      const open = await source.reopen();
-      const quiet: Watch = { progress() {}, check: () => watch.check() };
-      const read = async function* (): AsyncGenerator<FeatureBatch> {
-        // texts that look for objects have the source read several times: each begins anew
-        findings = new Findings();
-        for await (const batch of open.read(findings, quiet)) yield batch;
-      };
-      const left: SourceContext['left'] = (batch, i, reason) =>
-        account.layer(source.name, batch.layer).left(batch.items![i]!, reason, batch.locations[i]!);
-      yield* applyOperations(read, {
-        ...context,
-        left,
-        // items are numbered once, in the pass whose records go on
-        begin: (batch) => {
-          const own = account.layer(source.name, batch.layer);
-          const numbered = own.numbered(batch);
-          if (!isTaken(layerRule(recipe, source.name, batch.layer)))
-            for (let i = 0; i < numbered.count; i++) own.left(numbered.items![i]!, REASONS.layer, numbered.locations[i]!);
-          return numbered;
-        },
-      });
-    },
+    read: (watch, account) => readOnceMore(recipe, source, context, account, watch, (own) => (findings = own)),
   };
 }
 
@@ -392,19 +312,6 @@ function announcedBy({ rows }: Forecast, sources: readonly SourceSummary[]): Ann
   }
   for (const [key, count] of unread) counts.set(key, count);
   return (source, layer, reason) => counts.get(keyOf(source, layer, reason)) ?? 0;
-}
-
-/** Sources of which nothing crosses are in the account too, by what they held when they came in. */
-function untaken(recipe: Recipe, sources: readonly CrossingSource[], crossing: readonly CrossingSource[]): AccountRow[] {
-  return sources
-    .filter((s) => !crossing.includes(s))
-    .flatMap((s) =>
-      s.layers.map((l): AccountRow => {
-        const reason = isTaken(layerRule(recipe, s.name, l.name)) ? REASONS.entity : REASONS.layer;
-        const left = { reason: reason.code, by: reason.by, count: l.count, message: reason.sentence(l.count), locations: [] };
-        return { source: s.name, layer: l.name, read: l.count, crossed: 0, left: l.count > 0 ? [left] : [], changed: [], missing: 0 };
-      }),
-    );
 }
 
 /** What a forecast says of layers, as findings: the command line says what the page shows. */

@@ -51,6 +51,8 @@ export const ImageSettings = z.object({
   quality: z.number().min(1).max(100).optional(),
   /** The card of a field controller that it is put on, by the name of its folder. */
   card: z.string().max(200).optional(),
+  /** Records that are drawn over it, as a map of a scale of 1 to so much with so many dots an inch: its pixels follow from these. */
+  drawn: z.object({ scale: z.number().min(1).max(1e9), dpi: z.number().min(10).max(2400) }).optional(),
   /** Bytes that its files are to stay under: the quality is chosen by them. */
   under_bytes: z.number().positive().optional(),
 });

@@ -183,11 +183,12 @@ export class PictureService {
   request({ id, recipe }: CrossingRecord, deliverable: Deliverable): PictureRequest {
     const all = this.catalog.sources(id);
     const from = sourcesOfAreas(deliverable);
+    const drawn = deliverable.image?.drawn !== undefined;
     return {
       // other deliverables, and what is only shown, change nothing of it
       recipe: { ...recipe, deliverables: [] },
       deliverable,
-      sources: all.filter((s) => from.includes(s.name) && !s.facts.images).map((s) => storedSource(this.folder, s)),
+      sources: all.filter((s) => (drawn || from.includes(s.name)) && !s.facts.images).map((s) => storedSource(this.folder, s)),
       pictures: all.flatMap((s) => this.pictures(s)),
     };
   }
@@ -243,6 +244,8 @@ const keyOf = ({ recipe, deliverable, sources, pictures }: PictureRequest): stri
     recipe.images,
     Object.entries(recipe.sources).map(([name, { placement, image }]) => [name, placement, { ...image, shown: undefined }]),
     deliverable,
+    // a map is drawn by all rules
+    deliverable.image?.drawn ? recipe.sources : null,
     sources.map((s) => s.files.folder),
     pictures.map((p) => p.files.folder),
   ]);

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { type AccountRow, accountTotals } from '@pontrel/core/content/account';
 import type { RunSummary, SourceState } from '@pontrel/contract/crossing';
 import type { Crs } from '@pontrel/core/crs/crs';
-import type { SourceSummary } from '@pontrel/core/crossing/pipeline';
+import type { SourceSummary } from '@pontrel/core/crossing/crossing-source';
 import { extentOf } from '@pontrel/core/crossing/placement-of';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { recipeFingerprint } from '@pontrel/core/crossing/recipe-fingerprint';

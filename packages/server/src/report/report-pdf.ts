@@ -1,8 +1,6 @@
-import { readFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
-import path from 'node:path';
 import PDFDocument from 'pdfkit';
 import { DAY } from '@pontrel/contract/palette';
+import { fontFile } from '@pontrel/host-node/fonts';
 import { type Block, type Cell, PICTURE, type Report } from './blocks';
 
 /** A4 in points, and its margins. */
@@ -18,18 +16,6 @@ const FACES = {
   code: ['spline-sans-mono', ['latin-400', 'latin-ext-400']],
 } as const;
 type Face = keyof typeof FACES;
-
-const files = new Map<string, Buffer>();
-
-function fontFile(family: string, subset: string): Buffer {
-  const key = `${family} ${subset}`;
-  let file = files.get(key);
-  if (!file) {
-    const folder = path.dirname(createRequire(import.meta.url).resolve(`@fontsource/${family}/package.json`));
-    files.set(key, (file = readFileSync(path.join(folder, 'files', `${family}-${subset}-normal.woff`))));
-  }
-  return file;
-}
 
 /** Stands for letters that no typeface here has. */
 const MISSING = '\u00b7';

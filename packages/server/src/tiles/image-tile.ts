@@ -3,9 +3,10 @@ import sharp from 'sharp';
 import type { PixelValues } from '@pontrel/contract/pictures';
 import { resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
 import { asLike, type Like } from '@pontrel/core/content/raster/like';
-import { gridOf, type ImageMember, imagesExtent, infoOf, percentile } from '@pontrel/core/content/raster/profile';
+import { gridOf, type ImageMember, imagesExtent, infoOf } from '@pontrel/core/content/raster/profile';
 import { firstLevel } from '@pontrel/core/content/raster/pyramid';
 import { adjusted } from '@pontrel/core/content/raster/adjusted';
+import { pickedBands, stretched, usualStretch } from '@pontrel/core/content/raster/shown';
 import { chosenMembers } from '@pontrel/core/crossing/chosen-images';
 import { type ImageRule } from '@pontrel/core/crossing/image-rule';
 import { type Crs, isPlane, northUp } from '@pontrel/core/crs/crs';
@@ -147,40 +148,23 @@ async function drawn(source: ImageTileSource, target: PixelGrid, frame: Crs | nu
   return shownAs(raster, source.members, rule);
 }
 
-/** Shares of the pixels of a band that are left beyond a stretch that nobody chose. */
-const CLIPPED = 0.02;
-
-/** The values of pictures that become black and white. */
-export function stretchOf(members: readonly ImageMember[], { shown }: ImageTileSource['rule']): [number, number] {
-  if (shown?.stretch) return shown.stretch;
-  const { sampleType } = members[0]!.info;
-  if (sampleType === 'uint8') return [0, 255];
-  const bands = members.flatMap((m) => m.bands).filter((b) => b.histogram.length > 0);
-  if (bands.length === 0) return [0, 1];
-  return [Math.min(...bands.map((b) => percentile(b, CLIPPED))), Math.max(...bands.map((b) => percentile(b, 1 - CLIPPED)))];
-}
-
 /** Samples as 8 bits of red, green, blue and alpha. */
 function shownAs({ data, valid, bands, width, height }: Raster, members: readonly ImageMember[], rule: ImageTileSource['rule']): Buffer {
   const out = Buffer.alloc(4 * width * height);
   const colours = bands - 1;
-  const [low, high] = stretchOf(members, rule);
-  const scale = high > low ? 255 / (high - low) : 0;
-  const picked = rule.shown?.bands?.map((b) => Math.min(b, colours - 1)) ?? (colours >= 3 ? [0, 1, 2] : [0]);
-  const [r, g, b] = picked.length === 3 ? picked : [picked[0]!, picked[0]!, picked[0]!];
-  const opaque = opaqueValue(members[0]!.info.sampleType);
+  const toByte = stretched(rule.shown?.stretch ?? usualStretch(members));
+  const [r, g, b] = pickedBands(colours, rule.shown?.bands);
+  const opacity = stretched([0, opaqueValue(members[0]!.info.sampleType)]);
   for (let i = 0; i < width * height; i++) {
     if (valid && !valid[i]) continue;
     const at = i * bands;
-    out[4 * i] = clamp((data[at + r!]! - low) * scale);
-    out[4 * i + 1] = clamp((data[at + g!]! - low) * scale);
-    out[4 * i + 2] = clamp((data[at + b!]! - low) * scale);
-    out[4 * i + 3] = clamp((data[at + colours]! / opaque) * 255);
+    out[4 * i] = toByte(data[at + r]!);
+    out[4 * i + 1] = toByte(data[at + g]!);
+    out[4 * i + 2] = toByte(data[at + b]!);
+    out[4 * i + 3] = opacity(data[at + colours]!);
   }
   return out;
 }
-
-const clamp = (v: number): number => (v <= 0 ? 0 : v >= 255 ? 255 : Math.round(v));
 
 const webp = (pixels: Buffer, width: number, height: number): Promise<Buffer> =>
   sharp(pixels, { raw: { width, height, channels: 4 } })

@@ -1,4 +1,5 @@
 import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
+import { registerSkia } from '@pontrel/host-node/canvas';
 import { registerNodeImageEngine } from '@pontrel/host-node/image-engine';
 import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders';
 import { type Outcome, told } from '@pontrel/host-node/outcome';
@@ -38,6 +39,7 @@ const say = (said: Said): void =>
 
 registerNodeCodePages();
 registerNodeImageEngine();
+registerSkia();
 process.on('message', ({ task, input, grids }: Order) => {
   registerGrids(grids);
   told<unknown>(() => TASKS[task](input, (progress) => say({ progress })))

@@ -6,6 +6,7 @@ import type { PictureSizes, PieceView } from '@pontrel/contract/pictures';
 import { imageForecast, type ImageForecast } from '@pontrel/core/content/raster/forecast';
 import type { ImagePlan } from '@pontrel/core/content/raster/plan';
 import { gridOf, infoOf } from '@pontrel/core/content/raster/profile';
+import { usualStretch } from '@pontrel/core/content/raster/shown';
 import { estimatedBytes, pieceAsWritten, samplePieces } from '@pontrel/core/content/raster/sampling';
 import { chosenImages } from '@pontrel/core/crossing/chosen-images';
 import { type CrossingImage, type NamedImage, prepareImage, wantedAreas, withImagePlan } from '@pontrel/core/crossing/image-pipeline';
@@ -14,6 +15,7 @@ import { crsOf } from '@pontrel/core/placement/route';
 import type { OptionValues } from '@pontrel/core/formats/format-option';
 import { openLevels } from '@pontrel/core/formats/geotiff/levels';
 import { formatOptions, writeOptions } from '@pontrel/core/formats/options';
+import { UNWATCHED } from '@pontrel/core/io/bytes';
 import { Findings } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
 import { opaqueValue, type PixelWindow, type Raster } from '@pontrel/core/model/raster';
@@ -40,6 +42,7 @@ export function pictureForecast({ recipe, deliverable, sources, pictures }: Pict
             {
               source: files.name,
               name: members.length === 1 ? files.name : member.name,
+              stretch: usualStretch(members),
               image: {
                 info: infoOf(member.info),
                 where: { grid: member.map && gridOf(member), pairs: null, crs: null, crsText: null },
@@ -52,7 +55,7 @@ export function pictureForecast({ recipe, deliverable, sources, pictures }: Pict
   );
   const { taken } = chosenImages(recipe, deliverable, images);
   return withSources(sources, async (records) =>
-    imageForecast(prepareImage(recipe, deliverable, taken, await wantedAreas(recipe, deliverable, taken, records))),
+    imageForecast(prepareImage(recipe, deliverable, taken, await wantedAreas(recipe, deliverable, taken, records), records)),
   );
 }
 
@@ -85,7 +88,7 @@ function quickImages(pictures: readonly StoredPictures[]): CrossingImage[] {
 function withPlan<T>({ recipe, deliverable, sources, pictures }: PictureRequest, use: (plan: ImagePlan) => Promise<T>): Promise<T> {
   const { taken } = chosenImages(recipe, deliverable, quickImages(pictures));
   return withSources(sources, (records) =>
-    withImagePlan(recipe, deliverable, taken, records, new Findings(), (plan) => {
+    withImagePlan(recipe, deliverable, taken, records, new Findings(), UNWATCHED, (plan) => {
       if (plan.blocked.length > 0) throw new Problem('deliverable-blocked', plan.blocked.join(' '));
       return use(plan);
     }),

@@ -1,6 +1,7 @@
 import { type CrossingImage } from '@pontrel/core/crossing/image-pipeline';
-import { type CrossingSource, type SourceSummary } from '@pontrel/core/crossing/pipeline';
+import type { CrossingSource, SourceSummary } from '@pontrel/core/crossing/crossing-source';
 import type { ImageMember } from '@pontrel/core/content/raster/profile';
+import { usualStretch } from '@pontrel/core/content/raster/shown';
 import { formatById } from '@pontrel/core/formats/index';
 import { type FileImage, fileImage } from '@pontrel/host-node/file-image';
 import { fileSource } from '@pontrel/host-node/files';
@@ -28,6 +29,7 @@ export const fileImages = (stored: readonly StoredPictures[]): FileImage[] =>
             {
               source: files.name,
               name: members.length === 1 ? files.name : member.name,
+              stretch: usualStretch(members),
               format: member.format,
               ...fileOfMember(files.folder, k, files.members[k]!),
             },

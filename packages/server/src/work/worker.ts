@@ -1,5 +1,6 @@
 import { workerData } from 'piscina';
 import { registerNodeCodePages } from '@pontrel/host-node/code-pages';
+import { registerSkia } from '@pontrel/host-node/canvas';
 import { registerNodeImageEngine } from '@pontrel/host-node/image-engine';
 import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders';
 import { type Outcome, told } from '@pontrel/host-node/outcome';
@@ -21,6 +22,7 @@ let looked = 0;
 
 registerNodeCodePages();
 registerNodeImageEngine();
+registerSkia();
 
 /** A task of the threads: the work itself, with the grid files at hand. */
 const task =

@@ -2,6 +2,7 @@ import type { FeatureLike } from 'ol/Feature';
 import { Circle, Fill, RegularShape, Stroke, Style, Text } from 'ol/style';
 import { FAR_M } from '@pontrel/contract/tile-grid';
 import { readLookText, type TileLook } from '@pontrel/contract/tile-look';
+import { FILL_SHOWN, MARK_SHAPES } from '@pontrel/core/symbology/drawn-as';
 import { CSS_PIXEL_MM, PLAIN_MARK_MM, SHEET_MM_PER_M } from '@pontrel/core/symbology/symbolizer';
 import { onPaper } from '../theme/on-paper';
 import type { Palette } from '@pontrel/contract/palette';
@@ -180,19 +181,10 @@ function drawn(how: Drawn, palette: Palette): Style {
   const fill = stands
     ? `${color}40`
     : told && (told.fill !== null || told.opacity !== null)
-      ? faded(told.fill === null ? color : onPaper(told.fill, palette), 0.5 * (told.opacity ?? 1))
+      ? faded(told.fill === null ? color : onPaper(told.fill, palette), FILL_SHOWN * (told.opacity ?? 1))
       : `${color}12`;
   return new Style({ zIndex: stands ? 9 : 0, stroke, fill: new Fill({ color: fill }) });
 }
-
-/** Shapes of the marks that styles know: corners, and how far the inner ones of a star are in. */
-const MARK_SHAPES: Readonly<Record<string, { points: number; inner?: number; angle?: number; open?: true }>> = {
-  square: { points: 4, angle: Math.PI / 4 },
-  triangle: { points: 3 },
-  star: { points: 5, inner: 0.4 },
-  cross: { points: 4, inner: 0, open: true },
-  x: { points: 4, inner: 0, angle: Math.PI / 4, open: true },
-};
 
 /** The mark of a point in its size; null where it is a plain one, or the drawing of a block. */
 function markImage({ marker, marker_mm }: TileLook, stands: boolean, color: string, palette: Palette): RegularShape | null {

@@ -2,6 +2,7 @@ import type { PixelWindow, Raster } from '../../model/raster';
 import { exactPositions, sourcePositions } from '../../raster/approximate';
 import { type Seamed, seamedWindow } from '../../raster/seams';
 import { warpWindow } from '../../raster/warp';
+import { layOver } from '../map/lay-over';
 import { keepApart, stateEmpty } from './like';
 import type { ImagePlan } from './plan';
 
@@ -17,7 +18,7 @@ export interface Expected {
 
 /** A window of the picture as it is to be, with what says that there is nothing where there is nothing. */
 export async function expectedWindow(plan: ImagePlan, window: PixelWindow): Promise<Expected> {
-  return finished(plan, window, (await seamed(plan, window, sourcePositions)).raster);
+  return finished(plan, window, (await seamed(plan, window, sourcePositions)).raster, await plan.drawn?.read(window));
 }
 
 /**
@@ -29,7 +30,7 @@ export async function exactWindow(
   window: PixelWindow,
 ): Promise<{ raster: Raster; apart: ((at: number) => number) | null }> {
   const { raster, spread } = await seamed(plan, window, exactPositions);
-  const { raster: own } = finished(plan, window, raster);
+  const { raster: own } = finished(plan, window, raster, await plan.drawn?.read(window));
   const share = EDGE_PX / ((plan.seams?.feather ?? 0) + 1);
   return { raster: own, apart: spread && ((at) => share * spread[at]!) };
 }
@@ -43,7 +44,8 @@ async function seamed(plan: ImagePlan, window: PixelWindow, positionsIn: typeof 
   return { raster: await warpWindow(target.grid, sources, like, resampling, window, positionsIn), spread: null };
 }
 
-function finished(plan: ImagePlan, window: PixelWindow, raster: Raster): Expected {
+function finished(plan: ImagePlan, window: PixelWindow, raster: Raster, drawn: Uint8ClampedArray | undefined): Expected {
+  if (drawn) layOver(raster, drawn, plan.like.alpha);
   plan.within?.(window).forEach((inside, i) => {
     if (!inside) raster.valid![i] = 0;
   });

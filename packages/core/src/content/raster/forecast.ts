@@ -37,7 +37,7 @@ export function imageForecast(plan: ImagePlan): ImageForecast {
     map: grid.map,
     pixelSize: pixelSize(grid),
     extent: extentOfGrid(grid),
-    sources: sources.map(({ source, name }) => ({ source, name })),
+    sources: sources.filter((s) => !s.sheet).map(({ source, name }) => ({ source, name })),
     resampling: plan.resampling,
     samePixels: plan.samePixels,
     turned: turnOf(plan),

@@ -42,6 +42,7 @@ const grouped = (n: number): string => String(n).replace(/\B(?=(\d{3})+$)/g, ' '
 export async function pixelAccount(plan: ImagePlan, work: PieceWork, watch: Watch): Promise<AccountRow[]> {
   const rows: AccountRow[] = [];
   for (const [k, source] of plan.sources.entries()) {
+    if (source.sheet) continue;
     const { info } = source.image;
     const counts = new Float64Array(FATES.length);
     const count = (fate: Fate): number => counts[FATES.indexOf(fate)]!;

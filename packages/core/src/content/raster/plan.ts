@@ -21,6 +21,8 @@ export interface PlacedImage extends Outlined, WarpSource {
   /** Its own name; that of its source where it is the only one. */
   name: string;
   image: ImageReader;
+  /** A white sheet that stands for no picture, where a map has none below its records. */
+  sheet?: true;
 }
 
 /** A picture as one of the kind of its target. */
@@ -48,6 +50,13 @@ export interface ImageWish {
   undated?: number | undefined;
   /** In units of the target: how far pictures pass into each other; not at all when absent. */
   feather?: number | undefined;
+  /** What is drawn over them, on a grid that is known once it is planned; they are brought to three colours of 8 bits, on a white sheet. */
+  drawn?: ((grid: PixelGrid) => Drawn) | undefined;
+}
+
+/** What is drawn over pictures: red, green, blue and opacity of a window, row after row. */
+export interface Drawn {
+  read(window: PixelWindow): Promise<Uint8ClampedArray>;
 }
 
 /** A picture worked out: where its pixels lie, what they are, and what becomes of those of its sources. */
@@ -69,6 +78,8 @@ export interface ImagePlan {
   within: ((window: PixelWindow) => Uint8Array) | null;
   /** How the pictures meet; null where the upper one simply covers the lower. */
   seams: Seams | null;
+  /** What is drawn over the pictures; null where nothing is. */
+  drawn: Drawn | null;
   /** Whether all pixels are those of the sources, and none is worked out from several. */
   samePixels: boolean;
   findings: Finding[];
@@ -116,7 +127,8 @@ export function planImage(
     tell('pixel-by-format', 'info', `Pixels are ${Number(own.toPrecision(7))}: ${format.name} has sizes of its own.`);
   const many = tooMany(grid, pictures[0]!.image.info);
   if (many !== null) blocked.push(many);
-  if (!covered.some((box) => overlapping(box, extentOfGrid(grid)))) blocked.push('No picture has a pixel in the wanted area.');
+  if (!wish.drawn && !covered.some((box) => overlapping(box, extentOfGrid(grid))))
+    blocked.push('No picture has a pixel in the wanted area.');
   const [first] = pictures as [PlacedImage];
   for (const p of pictures.slice(1)) {
     const difference = differenceOf(first.image.info, p.image.info);
@@ -125,14 +137,17 @@ export function planImage(
   const carries = format.images.carries(place.options);
   const tiles = wish.split && many === null ? splitTiles(wish.split, grid, place.stem, covered) : null;
   const byAreas = wish.split?.by === 'areas' && tiles !== null;
-  const gaps = many !== null || wish.rings !== undefined || byAreas || mayHaveGaps(pictures, grid);
-  const like = likeOf(
-    pictures.map((p) => p.image.info),
-    { carries, name: format.name },
-    gaps,
-    tell,
-  );
-  const { sampleType } = first.image.info;
+  // a map is drawn on a sheet, which leaves no gaps
+  const gaps = many !== null || wish.rings !== undefined || byAreas || (!wish.drawn && mayHaveGaps(pictures, grid));
+  const like = wish.drawn
+    ? likeOfMap(carries, gaps)
+    : likeOf(
+        pictures.map((p) => p.image.info),
+        { carries, name: format.name },
+        gaps,
+        tell,
+      );
+  const sampleType = wish.drawn ? like.sampleType : first.image.info.sampleType;
   if (!carries.sampleTypes.includes(sampleType))
     blocked.push(
       `${format.name} holds ${carries.sampleTypes.join(' or ')}, and the samples are ${sampleType}. Choose a format that holds them, such as GeoTIFF.`,
@@ -168,7 +183,7 @@ export function planImage(
       wish.undated,
     );
   const seams = seamsOf(pictures, grid, wish, like, tell);
-  const samePixels = place.same && (seams?.feather ?? 0) === 0 && pictures.every((p) => onCentres(p.grid, grid));
+  const samePixels = !wish.drawn && place.same && (seams?.feather ?? 0) === 0 && pictures.every((p) => onCentres(p.grid, grid));
   if (carries.packed !== null)
     tell(
       'values-packed',
@@ -199,6 +214,7 @@ export function planImage(
     bounded: wish.bounds !== undefined || byAreas,
     within: bothOf(wish.rings ? maskOver(grid, wish.rings) : null, byAreas ? withinTiles(tiles) : null),
     seams,
+    drawn: wish.drawn && many === null ? wish.drawn(grid) : null,
     samePixels,
     findings: findings.list(),
     blocked,
@@ -323,6 +339,12 @@ function likeOf(
     palette: keepPalette ? first.palette : null,
   };
 }
+
+/** A map: three colours, and how opaque a pixel is where some lie beyond its area and the format can say so. */
+const likeOfMap = ({ opaque, alpha }: ImageCarries, gaps: boolean): Like =>
+  opaque
+    ? OPAQUE
+    : { bands: 3 + Number(alpha && gaps), sampleType: 'uint8', colour: 'rgb', alpha: alpha && gaps, nodata: null, palette: null };
 
 /** Bands of a picture that are to be seen. */
 const coloursOf = ({ bands, alpha, palette }: ImageInfo): number => (palette ? 3 : bands - Number(alpha));

@@ -1,11 +1,12 @@
 import type { Finding } from '../../model/finding';
 import type { AccountRow } from '../account';
 import type { Proof } from '../features/proof';
+import type { DrawingProof } from '../map/prove-drawing';
 import type { ImageMember } from './profile';
 
 /** Something of a picture that does not read back as it should. */
 export interface ImageDifference {
-  code: 'size' | 'samples' | 'georeferencing' | 'crs' | 'values' | 'registration' | 'pixels' | 'unreadable';
+  code: 'size' | 'samples' | 'georeferencing' | 'crs' | 'values' | 'registration' | 'pixels' | 'records' | 'drawing' | 'unreadable';
   count: number;
   /** True when the forecast said so beforehand. */
   expected: boolean;
@@ -43,7 +44,10 @@ export interface ImageProof {
   registration: { places: RegistrationPlace[]; rms_px: number | null; largest_px: number | null };
   differences: ImageDifference[];
   findings: Finding[];
+  /** Of pixels. */
   account: AccountRow[];
+  /** Of the records that are drawn over it; absent where none are. */
+  drawn?: DrawingProof;
 }
 
 /** The proof of a run as it is kept, with the picture as it was read back. */

@@ -1,0 +1,114 @@
+import { overlapping } from '../../geometry/bounds';
+import { type Canvas, canvasMaker } from '../../io/canvas';
+import { LINE, POLYGON, TEXT } from '../../model/batch';
+import type { PixelWindow } from '../../model/raster';
+import { type Labels, placeLabels } from './labels';
+import { recordsOf, type RecordsToDraw } from './records';
+import { letterCorners, shapeBox } from './shape-box';
+import type { Shape } from './shapes';
+
+/** Some rows of a drawing. */
+export interface Band {
+  top: number;
+  height: number;
+  /** Red, green, blue and opacity, colours not multiplied by it. */
+  pixels: Uint8ClampedArray;
+}
+
+/** Rows of a piece of a picture: bands begin with one. */
+export const BAND_ROWS = 512;
+/** Pixels of a band, where as many rows have room in it. */
+const BAND_PIXELS = 1 << 22;
+
+/** What is drawn over what: areas below lines, lines below symbols, lettering above all. */
+const LEVELS = 4;
+const LETTERS = LEVELS - 1;
+const levelOf = (kind: number): number => (kind === POLYGON ? 0 : kind === LINE ? 1 : kind === TEXT ? LETTERS : 2);
+
+/**
+ * Records drawn as a picture by themselves, over nothing. It is drawn band by band, as it is asked for: all records are read for each
+ * band, so that memory depends on the width of the picture alone.
+ */
+export class MapDrawing {
+  private readonly rows: number;
+  private readonly kept = new Map<number, Promise<Band>>();
+  private labelling: Promise<Labels> | null = null;
+  private drawing: Promise<unknown> = Promise.resolve();
+
+  constructor(
+    readonly records: RecordsToDraw,
+    private readonly check: () => void = () => {},
+  ) {
+    this.rows = BAND_ROWS * Math.max(1, Math.floor(BAND_PIXELS / (BAND_ROWS * records.grid.width)));
+  }
+
+  /** All bands from the top. */
+  async *bands(): AsyncGenerator<Band> {
+    for (let k = 0; k * this.rows < this.records.grid.height; k++) yield await this.band(k);
+  }
+
+  /** Red, green, blue and opacity of a window, row after row. */
+  async read({ x, y, width, height }: PixelWindow): Promise<Uint8ClampedArray> {
+    const out = new Uint8ClampedArray(4 * width * height);
+    const across = this.records.grid.width;
+    for (let row = y; row < y + height;) {
+      const band = await this.band(Math.floor(row / this.rows));
+      const end = Math.min(y + height, band.top + band.height);
+      for (; row < end; row++) {
+        const from = 4 * ((row - band.top) * across + x);
+        out.set(band.pixels.subarray(from, from + 4 * width), 4 * (row - y) * width);
+      }
+    }
+    return out;
+  }
+
+  /** Where the labels stand. */
+  labels(): Promise<Labels> {
+    return (this.labelling ??= placeLabels(this.records));
+  }
+
+  /** A window of a picture may lie across two bands. */
+  private band(k: number): Promise<Band> {
+    const known = this.kept.get(k);
+    if (known) return known;
+    if (this.kept.size > 1) this.kept.delete(this.kept.keys().next().value!);
+    // one after the other: each holds canvases as large as itself
+    const band = this.drawing.then(() => this.draw(k * this.rows));
+    this.drawing = band.catch(() => undefined);
+    this.kept.set(k, band);
+    return band;
+  }
+
+  private async draw(top: number): Promise<Band> {
+    const { grid, sources } = this.records;
+    const { width } = grid;
+    const height = Math.min(this.rows, grid.height - top);
+    const { placed } = await this.labels();
+    const maker = canvasMaker();
+    const levels = Array.from({ length: LEVELS }, () => maker.create(width, height, top));
+    const box = [0, top, width, top + height] as [number, number, number, number];
+    for (const source of sources) {
+      for await (const drawn of recordsOf(source, this.records)) {
+        this.check();
+        for (const { batch, i, lost, shapes } of drawn) {
+          if (lost) continue;
+          const canvas = levels[levelOf(batch.kinds[i]!)]!;
+          for (const shape of shapes()) if (overlapping(shapeBox(shape), box)) put(canvas, shape);
+        }
+      }
+    }
+    for (const lettering of placed) {
+      const rows = letterCorners(lettering).filter((_, k) => k % 2 === 1);
+      if (Math.max(...rows) + lettering.rim > top && Math.min(...rows) - lettering.rim < top + height) levels[LETTERS]!.letters(lettering);
+    }
+    const [lowest, ...others] = levels as [Canvas, ...Canvas[]];
+    for (const level of others) lowest.over(level);
+    return { top, height, pixels: lowest.pixels() };
+  }
+}
+
+function put(canvas: Canvas, shape: Shape): void {
+  if (shape.kind === 'line') canvas.line(shape.points, shape.pen, shape.closed);
+  else if (shape.kind === 'area') canvas.area(shape.rings, shape.fill);
+  else canvas.letters(shape.lettering);
+}
