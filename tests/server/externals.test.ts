@@ -102,4 +102,72 @@ describe('a picture shown by a drawing', () => {
     await server.call('POST', `api/crossings/${state.id}/runs`, { deliverable: 'd' });
     expect((await server.until(state.id, (s) => s.runs.length > 0)).runs[0]!.status).toBe('match');
   });
+
+  it.each([
+    [0, 'inside'],
+    [30, 'inside'],
+    [30, 'outside'],
+  ] as const)(
+    'turned by %s degrees is cut to its clipping line, of which it keeps the %s, pixel by pixel as ezdxf and shapely have it',
+    async (rotation, keeps) => {
+      const file = `${folder}/cut.dxf`;
+      const [width, height] = [60, 40];
+      const { corners, clip } = python<Record<'corners' | 'clip', [number, number][]>>('make_shown_picture.py', {
+        file,
+        picture: 'cut.png',
+        size: [width, height],
+        insert: [1_464_000_000, 5_101_500_000],
+        units: [120_000, 80_000],
+        rotation,
+        keeps,
+        clip: [
+          [7.2, 5.3],
+          [50.1, 9.4],
+          [41.3, 33.7],
+          [22.6, 18.2],
+          [11.4, 31.9],
+        ],
+      });
+      const picture = await sharp({ create: { width, height, channels: 3, background: { r: 200, g: 120, b: 40 } } })
+        .png()
+        .toBuffer();
+      const { body } = await server.upload('api/crossings', ['cut.dxf', readFileSync(file)], ['cut.png', picture]);
+      const state = await server.until(body.id, (s) => s.sources.length === 2 && s.jobs.length === 0);
+      const recipe = {
+        ...state.recipe,
+        frame: { crs: 'EPSG:2193' },
+        sources: { 'cut.dxf': { placement: { crs: 'EPSG:2193', unit_m: 0.001 }, layers: {} } },
+        deliverables: [{ id: 'd', name: 'Cut', format: 'geotiff', crs: 'EPSG:2193', grouping: 'kind' as const }],
+      };
+      await server.call('PUT', `api/crossings/${state.id}/recipe`, { revision: state.revision, recipe });
+      await server.call('POST', `api/crossings/${state.id}/runs`, { deliverable: 'd' });
+      const [run] = (await server.until(state.id, (s) => s.runs.length > 0)).runs;
+      expect(run!.status).toBe('match');
+      const [, right, upperRight, upperLeft] = corners as [number, number][];
+      const step = ([ax, ay]: readonly number[], [bx, by]: readonly number[], n: number): [number, number] => [
+        (ax! - bx!) / n,
+        (ay! - by!) / n,
+      ];
+      const [across, down] = [step(upperRight!, upperLeft!, width), step(right!, upperRight!, height)];
+      const within = python<number>('pixels_within.py', {
+        ring: clip,
+        map: [upperLeft![0], across[0], down[0], upperLeft![1], across[1], down[1]],
+        width,
+        height,
+      });
+      const { account } = (
+        await server.call<{ proof: { account: { read: number; crossed: number; left: { reason: string; count: number }[] }[] } }>(
+          'GET',
+          `api/runs/${run!.id}`,
+        )
+      ).body.proof;
+      const kept = keeps === 'inside' ? within : width * height - within;
+      const row = account[0]!;
+      expect(row.left.find((l) => l.reason === 'clipped')!.count).toBe(width * height - kept);
+      // what the line keeps crosses, but for pixels at an edge where the picture is turned
+      const edge = row.left.find((l) => l.reason === 'edge')?.count ?? 0;
+      expect(row.crossed + edge).toBe(kept);
+      expect(edge).toBeLessThan(rotation === 0 ? 1 : 120);
+    },
+  );
 });

@@ -297,7 +297,9 @@ function resultOf({ plan, proof, findings }: ImageReport, files: readonly string
             `  ${row.source}${row.layer === 'image' ? '' : `, ${row.layer}`}: ${row.crossed} of ${row.read} pixels crossed; ` +
             `${row.left.map((l) => `${l.message} (${BY[l.by]})`).join('; ')}`,
         ),
-      ...(drawn ? [`${drawn.records.drawn} records drawn, ${drawn.records.unseen} of them not to be seen; ${drawn.labels.placed} labels`] : []),
+      ...(drawn
+        ? [`${drawn.records.drawn} records drawn, ${drawn.records.unseen} of them not to be seen; ${drawn.labels.placed} labels`]
+        : []),
       ...(drawn?.account ?? [])
         .filter((row) => row.left.length > 0)
         .map(

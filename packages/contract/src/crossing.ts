@@ -84,8 +84,8 @@ export const RunSummary = z.object({
   account: z.object({ read: z.number(), crossed: z.number(), byYou: z.number(), notCarried: z.number(), missing: z.number() }).nullable(),
   maxDeviation_m: z.number(),
   differences: z.number(),
-  /** The picture that it wrote; null where it wrote records. */
-  picture: z.object({ width: z.number(), height: z.number(), worst_px: z.number().nullable() }).nullable(),
+  /** The picture that it wrote; null where it wrote records. Of a map, records and account are those of the records drawn on it. */
+  picture: z.object({ width: z.number(), height: z.number(), worst_px: z.number().nullable(), isMap: z.boolean() }).nullable(),
   seconds: z.number(),
   /** Kept however many come after it. */
   pinned: z.boolean(),

@@ -1,6 +1,6 @@
 import { gridOf, type ImageProfile } from '../content/raster/profile';
 import { metresPerUnit } from '../crs/crs';
-import type { External, ShownPicture } from '../formats/format';
+import type { ClippingLine, External, ShownPicture } from '../formats/format';
 import type { ControlPoint, Placement } from '../placement/placement';
 import { compilePlacement, type PlacementTransform } from '../placement/placement-transform';
 import type { PlacedIn } from '../placement/route';
@@ -32,8 +32,10 @@ export function placeExternals(recipe: Recipe, sources: readonly Showing[]): Rec
     const { crs } = recipe.sources[host.name]!.placement!;
     const found = (file: string): Showing | undefined =>
       sources.find((s) => s.name.toLowerCase() === file.toLowerCase() && s !== host && !placed.sources[s.name]?.placement);
-    const put = ({ name }: Showing, placement: Placement): void => {
-      placed = { ...placed, sources: { ...placed.sources, [name]: { layers: {}, ...placed.sources[name], placement } } };
+    const put = ({ name }: Showing, placement: Placement, clip?: ClippingLine): void => {
+      const known = placed.sources[name];
+      const image = clip ? { image: { ...known?.image, clip: { [name]: clip } } } : {};
+      placed = { ...placed, sources: { ...placed.sources, [name]: { layers: {}, ...known, ...image, placement } } };
     };
     for (const external of host.externals ?? []) {
       const shown = found(external.file);
@@ -43,11 +45,22 @@ export function placeExternals(recipe: Recipe, sources: readonly Showing[]): Rec
       const shown = found(picture.file);
       const [image, ...others] = shown?.images?.members ?? [];
       if (shown && image && others.length === 0)
-        put(shown, { crs, unit_m: null, fit: { kind: 'affine', pairs: cornersOf(picture, gridOf(image), plane) } });
+        put(
+          shown,
+          { crs, unit_m: null, fit: { kind: 'affine', pairs: cornersOf(picture, gridOf(image), plane) } },
+          picture.clip && inPixelsOf(image.info, picture, picture.clip),
+        );
     }
   }
   return placed;
 }
+
+/** A clipping line in the pixels of a picture of another size than the drawing says. */
+const inPixelsOf = (
+  { width, height }: { width: number; height: number },
+  shown: ShownPicture,
+  { ring, keeps }: ClippingLine,
+): ClippingLine => ({ ring: ring.map((v, k) => (k % 2 === 0 ? (v * width) / shown.width : (v * height) / shown.height)), keeps });
 
 /** Where a drawing lies that another one shows. */
 function placedAs({ at, angle, scale: [sx, sy] }: External, crs: string, own: PlacedIn, { forward }: PlacementTransform): Placement {

@@ -1,6 +1,5 @@
 import type { AccountRow } from '../content/account';
 import { fileStem } from '../content/features/plan';
-import { adjusted } from '../content/raster/adjusted';
 import type { PieceWork } from '../content/raster/piece-work';
 import { type Drawn, type ImagePlan, planImage, type PlacedImage } from '../content/raster/plan';
 import { gridOf } from '../content/raster/profile';
@@ -30,6 +29,7 @@ import { regionOf } from './area-of-interest';
 import { chosenImages, type ImageName } from './chosen-images';
 import { imageArea, ringsInTarget } from './image-area';
 import { type NamedArea, namedAreas } from './named-areas';
+import { ruledImage } from './ruled-image';
 import { splitOf } from './split-text';
 import type { CrossingSource, SourceSummary } from './crossing-source';
 import type { RunOptions } from './pipeline';
@@ -350,12 +350,13 @@ export function placedImages(
       );
     const route = routes.get(source) ?? routeTo(placedIn, target);
     routes.set(source, route);
-    const plus = rule?.adjust?.[name];
+    const own = ruledImage(image, rule, name);
     return {
       placed: {
         source,
         name,
-        image: plus ? adjusted(image, plus) : image,
+        image: own.image,
+        ...(own.kept ? { kept: own.kept } : {}),
         grid: ownGrid(image),
         ...pointMaps(route),
       },

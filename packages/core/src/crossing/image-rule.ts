@@ -20,6 +20,8 @@ export const ImageRule = z.object({
   order: z.array(z.string()).optional(),
   /** What is added to the values of a picture, band by band, so that it is as bright as the others. */
   adjust: z.record(z.string(), z.array(z.number())).optional(),
+  /** The line to which a picture is cut, as a drawing shows it: its own pixels from the upper left corner, x to the right and y downwards, by twos. */
+  clip: z.record(z.string(), z.object({ ring: z.array(z.number()).min(6).max(20_000), keeps: z.enum(['inside', 'outside']) })).optional(),
   shown: Shown.optional(),
 });
 export type ImageRule = z.infer<typeof ImageRule>;

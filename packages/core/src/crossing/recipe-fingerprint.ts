@@ -1,3 +1,4 @@
+import type { ImageRule } from './image-rule';
 import type { Recipe } from './recipe';
 
 /** All that a deliverable is made by, as one text: the same text means the same files. Order of members does not matter, nor do selections that are only kept, nor rules that say nothing. */
@@ -9,7 +10,7 @@ export function recipeFingerprint({ frame, chord_m, sources, images, deliverable
     name,
     {
       ...source,
-      image: ofImages && source.image ? { ...source.image, shown: undefined } : undefined,
+      image: ofImages && source.image ? { ...source.image, shown: own.image?.drawn ? asDrawn(source.image) : undefined } : undefined,
       layers: Object.fromEntries(
         Object.entries(source.layers).flatMap(([layer, { selections: _kept, ...rule }]) =>
           Object.keys(rule).length > 0 ? [[layer, rule]] : [],
@@ -25,6 +26,9 @@ export function recipeFingerprint({ frame, chord_m, sources, images, deliverable
     deliverable: own,
   });
 }
+
+/** What of the way in which images are shown is also on a map that is drawn. */
+const asDrawn = ({ shown }: ImageRule): ImageRule['shown'] => ({ stretch: shown?.stretch, bands: shown?.bands });
 
 function canonical(value: unknown): string {
   if (Array.isArray(value)) return `[${value.map(canonical).join(',')}]`;

@@ -137,6 +137,13 @@ export interface External {
   scale: readonly [number, number];
 }
 
+/** A line to which a picture is cut, in its own pixels from its upper left corner. */
+export interface ClippingLine {
+  /** x to the right and y downwards, by twos. */
+  ring: number[];
+  keeps: 'inside' | 'outside';
+}
+
 /** A picture that a drawing shows: the name of its file, its size in pixels, and where these lie in the drawing's numbers. */
 export interface ShownPicture {
   file: string;
@@ -144,6 +151,8 @@ export interface ShownPicture {
   height: number;
   /** As a grid of pixels has it, from its upper left corner. */
   map: GridMap;
+  /** The line to which it is cut; absent where all of it is shown. */
+  clip?: ClippingLine;
 }
 
 export interface SourceFacts {

@@ -160,6 +160,12 @@ export class PictureService {
     // so many times larger pixels
     const times = Math.max(1, Math.max(info.width, info.height) / OVERVIEW);
     const [width, height] = [Math.max(1, Math.round(info.width / times)), Math.max(1, Math.round(info.height / times))];
+    const { drawn } = deliverable.image ?? {};
+    if (drawn) {
+      const request = this.requestFor(id, deliverableId);
+      const smaller = { ...deliverable, image: { ...deliverable.image!, drawn: { ...drawn, dpi: drawn.dpi / times } } };
+      return { image: await this.lookUps.ask('mapOverview', { ...request, deliverable: smaller }) };
+    }
     const [sx, sy] = [info.width / width, info.height / height];
     const image = await this.lookUps.ask('pictureOverview', {
       sources: names.map((name) =>

@@ -93,6 +93,8 @@ const valuesOnly = (row: AccountRow): AccountRow => ({ ...row, left: row.left.fi
 
 /** A run as the page knows it. */
 export function runSummary(r: RunRecord, crossing: CrossingRecord, sources: readonly SourceRecord[]): RunSummary {
+  const map = isImageProof(r.proof) ? r.proof.drawn : undefined;
+  const totals = map && accountTotals(map.account);
   return {
     id: r.id,
     deliverable: r.deliverable,
@@ -102,11 +104,11 @@ export function runSummary(r: RunRecord, crossing: CrossingRecord, sources: read
     files: r.files,
     bytes: r.files.reduce((n, f) => n + f.bytes, 0),
     status: r.proof.status,
-    records: isImageProof(r.proof) ? { in: 0, out: 0 } : r.proof.records,
+    records: isImageProof(r.proof) ? { in: totals?.read ?? 0, out: totals?.crossed ?? 0 } : r.proof.records,
     picture: isImageProof(r.proof)
-      ? { width: r.proof.size.width, height: r.proof.size.height, worst_px: r.proof.registration.largest_px }
+      ? { width: r.proof.size.width, height: r.proof.size.height, worst_px: r.proof.registration.largest_px, isMap: map !== undefined }
       : null,
-    account: r.proof.account ? accountTotals(r.proof.account.map(valuesOnly)) : null,
+    account: totals ?? (r.proof.account ? accountTotals(r.proof.account.map(valuesOnly)) : null),
     maxDeviation_m: r.proof.maxDeviation_m,
     differences: r.proof.differences.filter((d) => !d.expected).length,
     seconds: r.seconds,

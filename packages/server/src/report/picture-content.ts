@@ -1,3 +1,4 @@
+import type { DrawingProof } from '@pontrel/core/content/map/prove-drawing';
 import type { ImageProof } from '@pontrel/core/content/raster/proof';
 import type { ImageMember } from '@pontrel/core/content/raster/profile';
 import { pixelSize } from '@pontrel/core/raster/pixel-grid';
@@ -17,7 +18,7 @@ export function picturePart(proof: ImageProof, shown: ImageMember | null): Repor
     verdict: {
       title: verdictOf(proof.status, unforeseen.length),
       text: [
-        `${crossedOf(proof.account, 'pixel')} The picture of ${number(size.width)} by ${number(size.height)} pixels was read back,`,
+        `${proof.drawn ? crossedOf(proof.drawn.account) : crossedOf(proof.account, 'pixel')} The picture of ${number(size.width)} by ${number(size.height)} pixels was read back,`,
         `and lies ${pixels(registration.largest_px)} off its sources at most, ${pixels(0.5)} allowed.`,
       ].join(' '),
     },
@@ -75,6 +76,7 @@ export function picturePart(proof: ImageProof, shown: ImageMember | null): Repor
           ),
         ],
       },
+      ...(proof.drawn ? mapSections(proof.drawn) : []),
       accountSection(
         proof.account,
         'Account of pixels',
@@ -84,6 +86,25 @@ export function picturePart(proof: ImageProof, shown: ImageMember | null): Repor
     ],
   };
 }
+
+/** What is said of the records that are drawn on a map. */
+const mapSections = ({ account, records, labels, pixels: drawn }: DrawingProof): ReportPart['sections'] => [
+  {
+    title: 'Records on the map',
+    blocks: [
+      table(
+        [],
+        [
+          ['Drawn', plural(records.drawn, 'record')],
+          ['Of which nothing is to be seen where they lie', number(records.unseen)],
+          ['Pixels that are drawn', `${number(drawn.solid)}, of which ${number(drawn.different)} have another colour in the file`],
+          ['Labels', `${number(labels.placed)}, and ${number(labels.noRoom)} without room`],
+        ],
+      ),
+    ],
+  },
+  accountSection(account, 'Account of records', 'The sources were read again for this, and every record was looked for on the picture.'),
+];
 
 function differences({ differences: all }: ImageProof): Block[] {
   if (all.length === 0) return [{ kind: 'text', text: 'None.' }];

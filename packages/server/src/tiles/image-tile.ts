@@ -5,10 +5,10 @@ import { resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-gr
 import { asLike, type Like } from '@pontrel/core/content/raster/like';
 import { gridOf, type ImageMember, imagesExtent, infoOf } from '@pontrel/core/content/raster/profile';
 import { firstLevel } from '@pontrel/core/content/raster/pyramid';
-import { adjusted } from '@pontrel/core/content/raster/adjusted';
 import { pickedBands, stretched, usualStretch } from '@pontrel/core/content/raster/shown';
 import { chosenMembers } from '@pontrel/core/crossing/chosen-images';
 import { type ImageRule } from '@pontrel/core/crossing/image-rule';
+import { ruledImage } from '@pontrel/core/crossing/ruled-image';
 import { type Crs, isPlane, northUp } from '@pontrel/core/crs/crs';
 import { anyFormatById } from '@pontrel/core/formats/every-format';
 import { openLevels } from '@pontrel/core/formats/geotiff/levels';
@@ -137,8 +137,7 @@ async function drawn(source: ImageTileSource, target: PixelGrid, frame: Crs | nu
   const sources = await Promise.all(
     wanted.map(async (m): Promise<WarpSource> => {
       const size = sizeFor(await sizesOf(source.folder, source.members.indexOf(m), m), target, toSource);
-      const plus = rule.adjust?.[m.name];
-      const image = asLike(plus ? adjusted(size, plus) : size, like);
+      const image = asLike(ruledImage(size, rule, source.members.length === 1 ? source.name : m.name, m.info).image, like);
       return { image, grid: size.grid, toSource };
     }),
   );

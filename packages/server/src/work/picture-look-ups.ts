@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import sharp from 'sharp';
 import type { PictureSizes, PieceView } from '@pontrel/contract/pictures';
+import { expectedWindow } from '@pontrel/core/content/raster/expected';
 import { imageForecast, type ImageForecast } from '@pontrel/core/content/raster/forecast';
 import type { ImagePlan } from '@pontrel/core/content/raster/plan';
 import { gridOf, infoOf } from '@pontrel/core/content/raster/profile';
@@ -167,6 +168,15 @@ export function picturePiece({
       };
     }),
   );
+}
+
+/** A whole map as it is to be, as a data URL; to be asked for with few dots. */
+export function mapOverview(request: PictureRequest): Promise<string> {
+  return withPlan(request, async (plan) => {
+    const { width, height } = plan.target.info;
+    const { raster } = await expectedWindow(plan, { x: 0, y: 0, width, height });
+    return dataUrl(raster, plan);
+  });
 }
 
 /** A piece as people see it, without further loss; samples of more than 8 bits over the range that they have in it. */

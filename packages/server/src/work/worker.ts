@@ -12,7 +12,12 @@ import { cutTile, storeAt } from '../tiles/cut-tile';
 import { imageTile, overview, pixelValues } from '../tiles/image-tile';
 import { nearestVertex } from '../tiles/nearest-vertex';
 import { samplePicture } from '../tiles/sample-picture';
-import { pictureForecast as forecastOf, picturePiece as pieceOf, pictureSizes as sizesOf } from './picture-look-ups';
+import {
+  mapOverview as overviewOf,
+  pictureForecast as forecastOf,
+  picturePiece as pieceOf,
+  pictureSizes as sizesOf,
+} from './picture-look-ups';
 import { sampleTexts } from './sample-texts';
 import { shapeSource } from './shape-source';
 
@@ -52,6 +57,7 @@ export const tile = task(cutTile);
 export const pictureTile = task(imageTile);
 export const pixels = task(pixelValues);
 export const pictureOverview = task(overview);
+export const mapOverview = task(overviewOf);
 export const pictureForecast = task(forecastOf);
 export const pictureSizes = task(sizesOf);
 export const picturePiece = task(pieceOf);

@@ -22,10 +22,13 @@ import { ImageOptions, PLAIN } from './ImageOptions';
 import { ImageRunPanel } from './ImageRunPanel';
 import { PieceSheet } from './PieceSheet';
 import { RunPanel } from './RunPanel';
+import { usualScale } from './usual-scale';
 import { GOOD_ENOUGH, pixelUnder, qualityUnder } from './SizeCurve';
 
 const RECORDS = FORMATS.filter((f) => f.features.write);
 const IMAGES = IMAGE_FORMATS.filter((f) => f.images.write);
+/** Those in which a map of a scale can be written: its system is chosen, and the size of its pixels follows from the scale. */
+const MAPS = IMAGES.filter((f) => f.images.write!.prescribedCrs === undefined && !f.images.write!.gridFor);
 
 /** A name within a sentence: abbreviations keep their capitals. */
 const inSentence = (name: string): string => (/^[A-Z][a-z]+\b/.test(name) ? name[0]!.toLowerCase() + name.slice(1) : name);
@@ -57,6 +60,7 @@ export function Deliver() {
   const offered: { of: string; formats: readonly Format[] }[] = [
     ...(images.length > 0 ? [{ of: 'Images', formats: IMAGES }] : []),
     ...(hasRecords || images.length === 0 ? [{ of: 'Records', formats: RECORDS }] : []),
+    ...(hasRecords && images.length === 0 ? [{ of: 'A map of the records', formats: MAPS }] : []),
   ];
   const add = (format: Format): void => {
     const id = Math.random().toString(36).slice(2, 10);
@@ -68,7 +72,11 @@ export function Deliver() {
       crs: prescribedCrs(format) ?? frame!.crs,
       grouping: 'layer',
       // several images are of one kind only where somebody says so
-      ...(format.images && !format.features ? { image: { ...PLAIN, sources: [crossing.pictures[0]?.source ?? images[0]!.name] } } : {}),
+      ...(!format.images || format.features
+        ? {}
+        : images.length > 0
+          ? { image: { ...PLAIN, sources: [crossing.pictures[0]?.source ?? images[0]!.name] } }
+          : { image: { ...PLAIN, sources: [], drawn: usualScale(crossing) } }),
     };
     change(`add ${made.name}`, (draft) => void draft.deliverables.push(made));
     setSelected(id);

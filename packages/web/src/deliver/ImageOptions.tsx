@@ -14,7 +14,9 @@ import { AreaChoice, polygonLayers } from './AreaChoice';
 import { setArea, DeliverableName, TargetSystem, useEditDeliverable } from './DeliverableHead';
 import { FormatOptions } from './FormatOptions';
 import { ImageSources } from './ImageSources';
+import { MapOptions } from './MapOptions';
 import { PixelSize, setPixelSize } from './PixelSize';
+import { usualScale } from './usual-scale';
 import { QualityInput } from './QualityInput';
 
 const RESAMPLINGS: { value: Resampling; label: string }[] = [
@@ -52,6 +54,7 @@ export function ImageOptions({
   const { data: crs } = useCrsQuery(d.crs);
   const image = d.image ?? PLAIN;
   const images = crossing.sources.filter((s) => s.images);
+  const hasRecords = crossing.sources.some((s) => !s.images);
   const format = anyFormatById(d.format)!;
   const values = formatOptions(format, d.options);
   const hasQuality = writeOptions(format).some((o) => o.id === 'quality' && (!o.when || o.when(values)));
@@ -68,7 +71,7 @@ export function ImageOptions({
       <DeliverableName deliverable={d} edit={edit} />
       <Grid templateColumns="110px minmax(0, 1fr)" rowGap="6px" alignItems="center">
         <TargetSystem deliverable={d} edit={edit} />
-        {images.length > 1 && (
+        {(images.length > 1 || (image.drawn && images.length > 0)) && (
           <>
             <Muted>Made of</Muted>
             <ImageSources
@@ -77,6 +80,22 @@ export function ImageOptions({
               names={images.map((i) => i.name)}
               chosen={chosen}
               onChange={(sources) => set(`images of ${d.name}`, (x) => void (x.sources = sources))}
+            />
+          </>
+        )}
+        {hasRecords && (
+          <>
+            <Muted>Records</Muted>
+            <MapOptions
+              drawn={image.drawn}
+              optional={images.length > 0}
+              usual={() => usualScale(crossing)}
+              onChange={(drawn) =>
+                set(drawn ? `scale of ${d.name}` : `records on ${d.name}`, (x) => {
+                  if (drawn) x.drawn = drawn;
+                  else delete x.drawn;
+                })
+              }
             />
           </>
         )}
@@ -133,14 +152,18 @@ export function ImageOptions({
             />
           )}
         </Flex>
-        <Muted>Pixel</Muted>
-        <PixelSize
-          key={d.id}
-          size={image.pixelSize}
-          crs={crs}
-          native={forecast?.pixelSize}
-          onChange={(size) => set(`pixel size of ${d.name}`, (x) => setPixelSize(x, size))}
-        />
+        {!image.drawn && (
+          <>
+            <Muted>Pixel</Muted>
+            <PixelSize
+              key={d.id}
+              size={image.pixelSize}
+              crs={crs}
+              native={forecast?.pixelSize}
+              onChange={(size) => set(`pixel size of ${d.name}`, (x) => setPixelSize(x, size))}
+            />
+          </>
+        )}
         <Muted>Files</Muted>
         <Flex align="center" gap="10px" wrap="wrap">
           <Choice<FilesBy>
@@ -256,7 +279,7 @@ export function ImageOptions({
                   {typeof quality === 'number' && <b>{quality}</b>}
                 </Muted>
               )}
-              {larger && (
+              {larger && !image.drawn && (
                 <Button size="sm" onClick={() => set(`pixel size of ${d.name}`, (x) => setPixelSize(x, larger))}>
                   Pixels of {larger[0]} {crs ? unitSymbol(crs) : ''}
                 </Button>

@@ -13,6 +13,7 @@ import { WorldFile } from '../deliver/WorldFile';
 import { useCrsQuery } from '../state/api';
 import { useAppSelector } from '../state/store';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
+import { AccountFigures } from './AccountFigures';
 import { pixels } from './image-checks';
 
 /** The largest shift that is allowed, in pixels; as the proof has it. */
@@ -78,7 +79,8 @@ export function ImageFigures({
           </TextButton>
         )}
       </Section>
-      <Account rows={proof.account} />
+      {proof.drawn && <AccountFigures account={proof.drawn.account} />}
+      {proof.account.length > 0 && <Account rows={proof.account} />}
       {shown.map && world && <WorldFile name={world} map={shown.map} unit={unit} />}
       <Section title="Outer corners" aside={crsLabel(target)}>
         <table aria-label="Outer corners">
@@ -153,6 +155,7 @@ const FATES: Record<string, { name: string; color: string }> = {
   covered: { name: 'covered by another image', color: 'verdigrisLine' },
   outside: { name: 'outside, left out by you', color: 'line' },
   'image-not-taken': { name: 'image not taken', color: 'hairline' },
+  clipped: { name: 'cut off by the drawing', color: 'line' },
   edge: { name: 'at an edge', color: 'ghost' },
   nodata: { name: 'without a value', color: 'amberLine' },
   'no-image': { name: 'beyond the system', color: 'madderLine' },

@@ -124,7 +124,8 @@ export function Prove() {
           <Muted>
             {run.account ? (
               <>
-                <b>{grouped(run.account.crossed)}</b> of <b>{grouped(run.account.read)}</b> {run.picture ? 'pixels crossed' : 'crossed'}
+                <b>{grouped(run.account.crossed)}</b> of <b>{grouped(run.account.read)}</b>{' '}
+                {run.picture ? (run.picture.isMap ? 'records drawn' : 'pixels crossed') : 'crossed'}
                 {run.account.byYou > 0 && `, ${grouped(run.account.byYou)} left out by you`}
                 {run.account.notCarried > 0 && `, ${grouped(run.account.notCarried)} not carried`}
               </>

@@ -23,7 +23,7 @@ export function imageChecksOf(proof: ImageProof): ImageCheck[] {
     differences,
     tone: toneOf(differences),
   });
-  const { size, values, registration } = proof;
+  const { size, values, registration, drawn } = proof;
   const measured = registration.places.filter((p) => p.shift).length;
   const { missing } = accountTotals(proof.account);
   return [
@@ -37,6 +37,12 @@ export function imageChecksOf(proof: ImageProof): ImageCheck[] {
       values.different === 0 ? `${grouped(values.compared)} equal` : `${values.meanDifference.toFixed(2)} on the mean`,
       of('values'),
     ),
+    ...(drawn
+      ? [
+          check('Records, each looked for', `${grouped(drawn.records.drawn - drawn.records.unseen)} seen`, of('records')),
+          check('Colours of what is drawn', `${grouped(drawn.pixels.solid)} px`, of('drawing')),
+        ]
+      : []),
     check('Account of pixels', missing === 0 ? 'closes' : `${grouped(missing)} missing`, of('pixels')),
   ];
 }

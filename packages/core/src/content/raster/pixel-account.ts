@@ -11,9 +11,10 @@ import { ahead, type PieceWork } from './piece-work';
 import type { ImagePlan, PlannedImage } from './plan';
 
 /** What becomes of a pixel of a source; a number of this list stands for it. */
-const FATES = ['kept', 'covered', 'outside', 'nodata', 'no-image', 'edge', 'lost'] as const;
+const FATES = ['kept', 'covered', 'outside', 'nodata', 'clipped', 'no-image', 'edge', 'lost'] as const;
 type Fate = (typeof FATES)[number];
-const [KEPT, COVERED, OUTSIDE, NODATA, NO_IMAGE, EDGE, LOST] = FATES.map((_, k) => k) as [
+const [KEPT, COVERED, OUTSIDE, NODATA, CLIPPED, NO_IMAGE, EDGE, LOST] = FATES.map((_, k) => k) as [
+  number,
   number,
   number,
   number,
@@ -27,6 +28,7 @@ const LEFT: Record<Exclude<Fate, 'kept' | 'lost'>, { by: LeftBehind['by']; said(
   covered: { by: 'rule', said: (n) => `${n} pixels that another picture covers` },
   outside: { by: 'you', said: (n) => `${n} pixels outside the wanted area` },
   nodata: { by: 'reader', said: (n) => `${n} pixels without a value` },
+  clipped: { by: 'rule', said: (n) => `${n} pixels beyond the line to which a drawing cuts the picture` },
   'no-image': { by: 'system', said: (n) => `${n} pixels where the target system has no coordinates` },
   edge: { by: 'rule', said: (n) => `${n} pixels at an edge, in a pixel of the target whose centre lies beyond it` },
 };
@@ -115,7 +117,12 @@ async function fatesOf(
   };
   const places = sourcePositions(toTarget, window.x, window.y, window.width, window.height);
   try {
-    return await fatesAt(plan, source, above, shown, places, valid, n);
+    const fates = await fatesAt(plan, source, above, shown, places, valid, n);
+    const kept = source.kept?.(window);
+    kept?.forEach((inside, i) => {
+      if (!inside) fates[i] = CLIPPED;
+    });
+    return fates;
   } finally {
     giveBack(places);
   }

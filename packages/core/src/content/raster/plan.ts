@@ -21,6 +21,8 @@ export interface PlacedImage extends Outlined, WarpSource {
   /** Its own name; that of its source where it is the only one. */
   name: string;
   image: ImageReader;
+  /** Which pixels of a window its clipping line keeps; absent where it has none. */
+  kept?: (window: PixelWindow) => Uint8Array;
   /** A white sheet that stands for no picture, where a map has none below its records. */
   sheet?: true;
 }
@@ -123,8 +125,11 @@ export function planImage(
   const wanted: PixelGrid = ofAreas ? grown(bounded, wish.split!.overlap) : bounded;
   const grid = format.images.write!.gridFor?.(wanted) ?? wanted;
   const [own] = pixelSize(grid);
-  if (Math.abs(own / pixelSize(wanted)[0] - 1) > 1e-6)
-    tell('pixel-by-format', 'info', `Pixels are ${Number(own.toPrecision(7))}: ${format.name} has sizes of its own.`);
+  if (Math.abs(own / pixelSize(wanted)[0] - 1) > 1e-6) {
+    if (wish.drawn)
+      blocked.push(`${format.name} has pixel sizes of its own, and those of a map follow from its scale. Choose another format.`);
+    else tell('pixel-by-format', 'info', `Pixels are ${Number(own.toPrecision(7))}: ${format.name} has sizes of its own.`);
+  }
   const many = tooMany(grid, pictures[0]!.image.info);
   if (many !== null) blocked.push(many);
   if (!wish.drawn && !covered.some((box) => overlapping(box, extentOfGrid(grid))))

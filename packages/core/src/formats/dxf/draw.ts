@@ -219,22 +219,35 @@ const dimension = (e: Entity<'DIMENSION'>, out: BatchBuilder, around: Around): n
   return kind;
 };
 
+/** The corners of the clipping line of a picture, or of the picture itself where it has none: pixels, (0, 0) the centre of the upper left one. */
+export function clippingCorners({ clip, width, height }: Pick<Entity<'IMAGE'>, 'clip' | 'width' | 'height'>): [number, number][] {
+  if (clip.length === 4)
+    return [
+      [clip[0]!, clip[1]!],
+      [clip[2]!, clip[1]!],
+      [clip[2]!, clip[3]!],
+      [clip[0]!, clip[3]!],
+    ];
+  if (clip.length >= 6) return Array.from({ length: Math.floor(clip.length / 2) }, (_, k) => [clip[2 * k]!, clip[2 * k + 1]!]);
+  return [
+    [-0.5, -0.5],
+    [width - 0.5, -0.5],
+    [width - 0.5, height - 0.5],
+    [-0.5, height - 0.5],
+  ];
+}
+
 /** The frame of a picture: its clipping line where it has one, in pixels from the upper left corner. */
-function frame(e: Entity<'IMAGE'>, out: BatchBuilder): number | string {
+function frame(e: Omit<Entity<'IMAGE'>, 'clipped' | 'keepsOutside'>, out: BatchBuilder): number | string {
   if (!(e.width > 0 && e.height > 0)) return 'a size of zero';
   const at = (px: number, py: number): [number, number, number] => {
     const u = px + 0.5,
       v = e.height - py - 0.5;
     return [e.x + u * e.ux + v * e.vx, e.y + u * e.uy + v * e.vy, e.z + u * e.uz + v * e.vz];
   };
-  const corners: [number, number][] = [];
-  const { clip } = e;
-  if (clip.length === 4) corners.push([clip[0]!, clip[1]!], [clip[2]!, clip[1]!], [clip[2]!, clip[3]!], [clip[0]!, clip[3]!]);
-  else if (clip.length >= 6) for (let k = 0; k + 1 < clip.length; k += 2) corners.push([clip[k]!, clip[k + 1]!]);
-  else corners.push([-0.5, -0.5], [e.width - 0.5, -0.5], [e.width - 0.5, e.height - 0.5], [-0.5, e.height - 0.5]);
   return ring(
     out,
-    corners.map(([px, py]) => at(px, py)),
+    clippingCorners(e).map(([px, py]) => at(px, py)),
   );
 }
 

@@ -150,6 +150,8 @@ export const ENTITIES = {
     width: value(13, 1),
     height: value(23, 1),
     picture: value(340, ''),
+    clipped: value(280, 0),
+    keepsOutside: value(290, 0),
     clip: items(14, 24),
   },
   WIPEOUT: {

@@ -7,7 +7,7 @@ import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import { emptyLibrary, type SymbolLibrary, symbolKey } from '../../symbology/library';
 import { BlockTable, copiesOf, type Item } from './blocks';
-import { type Around, DRAW, type Follower } from './draw';
+import { type Around, clippingCorners, DRAW, type Follower } from './draw';
 import { cutEndless } from './endless';
 import {
   BLOCK_HEAD,
@@ -24,7 +24,7 @@ import {
   OTHER,
 } from './entities';
 import { compileTable, type EntityTable, type Loose } from './entity-table';
-import type { External, ShownPicture } from '../format';
+import type { ClippingLine, External, ShownPicture } from '../format';
 import { type GeoLocation, GeoLocationReader } from './geo-location';
 import { BINARY, headOf } from './head';
 import { type ObjectsAhead, readObjectsAhead } from './objects-ahead';
@@ -442,7 +442,7 @@ class DrawingReader {
     // the steps of a pixel go to the right and upwards, from the lower left corner
     const map = [e.x + e.height * e.vx, e.ux, -e.vx, e.y + e.height * e.vy, e.uy, -e.vy] as const;
     if (map.every(Number.isFinite) && this.shown.length < MOST_SHOWN)
-      this.shown.push({ file: path.replace(/^.*[\\/]/, ''), width: e.width, height: e.height, map });
+      this.shown.push({ file: path.replace(/^.*[\\/]/, ''), width: e.width, height: e.height, map, ...clippedBy(e) });
     return path;
   }
 
@@ -458,6 +458,16 @@ class DrawingReader {
       location: layer,
     });
   }
+}
+
+/** The clipping line of a picture, where it is in use and cuts something. Source: DXF Reference 2010, IMAGE, groups 280, 290, 71, 14 and 24. */
+function clippedBy(e: Entity<'IMAGE'>): { clip?: ClippingLine } {
+  if (e.clipped !== 1) return {};
+  // (-0.5, -0.5) is the upper left corner there
+  const ring = clippingCorners(e).flatMap(([x, y]) => [x + 0.5, y + 0.5]);
+  const keeps = e.keepsOutside === 1 ? 'outside' : 'inside';
+  const whole = ring.every((v, k) => v === 0 || v === (k % 2 === 0 ? e.width : e.height));
+  return (whole && keeps === 'inside' && ring.length === 8) || !ring.every(Number.isFinite) ? {} : { clip: { ring, keeps } };
 }
 
 /** Pictures of a drawing that are kept with their places. */
