@@ -9,7 +9,7 @@ import type { Split } from '../content/raster/split';
 import { workHere } from '../content/raster/work-here';
 import { writeImage } from '../content/raster/write';
 import { letteringFindings, proveMap, withDrawing } from './map-proof';
-import { mapBlocked, type MapRecords, mapRecords } from './map-image';
+import { mapBlocked, type MapRecords, mapRecords, notPlaced } from './map-image';
 import { sheetOf } from './map-sheet';
 import { type Crs, METRES_PER_DEGREE, metresPerUnit, northUp } from '../crs/crs';
 import type { OpenImage } from '../formats/image-face';
@@ -276,7 +276,7 @@ export function prepareImage(
   const sheet = scale ? sheetOf(recipe, scale, area?.bounds ?? null, own, records, target) : null;
   const placed = sheet ? sheet.pictures : own;
   const undated = image.first === 'newest' ? images.filter((i) => i.image.date === undefined) : [];
-  return planImage(
+  const plan = planImage(
     format,
     placed.map((p) => p.placed),
     {
@@ -297,6 +297,8 @@ export function prepareImage(
       same: placed.every((p) => p.same),
     },
   );
+  if (scale) plan.findings.push(...notPlaced(recipe, records));
+  return plan;
 }
 
 /** A forecast draws nothing. */

@@ -7,6 +7,7 @@ import { type Crs, isPlane, ownSigns } from '../crs/crs';
 import { type Bounds, emptyBounds, gridOver, grow, isEmpty } from '../geometry/bounds';
 import type { Region } from '../geometry/within';
 import type { Watch } from '../io/bytes';
+import type { Finding } from '../model/finding';
 import { type Reason, REASONS } from '../model/reason';
 import { applyOperations, type SourceContext } from '../operations/apply';
 import { isTaken } from '../operations/layer-rule';
@@ -34,6 +35,18 @@ export const drawnSources = <S extends SourceSummary>(recipe: Recipe, sources: r
   sources.filter(
     (s) => placementOf(recipe, s) !== null && s.layers.some((l) => l.extent !== null && isTaken(layerRule(recipe, s.name, l.name))),
   );
+
+/** Tells of sources that have no place yet: nothing of them is on a map. */
+export const notPlaced = (recipe: Recipe, sources: readonly SourceSummary[]): Finding[] =>
+  sources
+    .filter((s) => s.extent !== null && placementOf(recipe, s) === null)
+    .map((s) => ({
+      code: 'source-not-placed',
+      severity: 'caution',
+      message: `${s.name} has no place yet, so nothing of it is on the map. Place it first.`,
+      count: s.layers.reduce((n, l) => n + l.count, 0),
+      location: s.name,
+    }));
 
 const NOT_AT_SCALE: Reason = {
   code: 'scale',

@@ -90,6 +90,7 @@ export function ImageOptions({
               drawn={image.drawn}
               optional={images.length > 0}
               usual={() => usualScale(crossing)}
+              size={forecast?.info}
               onChange={(drawn) =>
                 set(drawn ? `scale of ${d.name}` : `records on ${d.name}`, (x) => {
                   if (drawn) x.drawn = drawn;
@@ -228,19 +229,23 @@ export function ImageOptions({
             </>
           )}
         </Flex>
-        <Muted>Resampling</Muted>
-        <Flex align="center" gap="10px">
-          <Select
-            label="Resampling"
-            width="200px"
-            value={image.resampling}
-            options={RESAMPLINGS}
-            onChange={(resampling) => set(`resampling of ${d.name}`, (x) => void (x.resampling = resampling))}
-          />
-          {forecast && <Muted truncate>{aboutPixels(forecast)}</Muted>}
-        </Flex>
-        <Muted>{hasQuality ? 'Quality' : 'Size'}</Muted>
-        <Flex align="center" gap="10px">
+        {chosen.length > 0 && (
+          <>
+            <Muted>Resampling</Muted>
+            <Flex align="center" gap="10px">
+              <Select
+                label="Resampling"
+                width="200px"
+                value={image.resampling}
+                options={RESAMPLINGS}
+                onChange={(resampling) => set(`resampling of ${d.name}`, (x) => void (x.resampling = resampling))}
+              />
+              {forecast && <Muted truncate>{aboutPixels(forecast)}</Muted>}
+            </Flex>
+          </>
+        )}
+        {(hasQuality || !image.drawn) && <Muted>{hasQuality ? 'Quality' : 'Size'}</Muted>}
+        <Flex align="center" gap="10px" hidden={!hasQuality && image.drawn !== undefined}>
           <Choice<'as it is' | 'under'>
             small
             label={hasQuality ? 'How the quality is chosen' : 'How large the files may be'}

@@ -1,6 +1,6 @@
 import { Flex } from '@chakra-ui/react';
 import type { ImageSettings } from '@pontrel/core/crossing/recipe';
-import { readScale } from '../components/numbers';
+import { grouped, readScale } from '../components/numbers';
 import { Choice, Muted } from '../components/parts';
 import { TypedText } from '../components/Typed';
 
@@ -10,16 +10,19 @@ type Drawn = NonNullable<ImageSettings['drawn']>;
  * Whether records are drawn over an image, and at which scale.
  * @param optional whether there is an image without them
  * @param usual the scale to begin with
+ * @param size pixels of the map, once they are known
  */
 export function MapOptions({
   drawn,
   optional,
   usual,
+  size,
   onChange,
 }: {
   drawn: Drawn | undefined;
   optional: boolean;
   usual(): Drawn;
+  size: { width: number; height: number } | undefined;
   onChange(drawn: Drawn | null): void;
 }) {
   return (
@@ -54,8 +57,16 @@ export function MapOptions({
             onChange={(text) => onChange({ ...drawn, dpi: Number(text) })}
           />
           <Muted>dpi</Muted>
+          {size && (
+            <Muted truncate>
+              = {onPaper(size.width, drawn.dpi)} × {onPaper(size.height, drawn.dpi)} mm on paper
+            </Muted>
+          )}
         </>
       )}
     </Flex>
   );
 }
+
+/** Millimetres that so many pixels take when they are printed. */
+const onPaper = (pixels: number, dpi: number): string => grouped(Math.round((pixels * 25.4) / dpi));

@@ -43,6 +43,8 @@ export function imageChecksOf(proof: ImageProof): ImageCheck[] {
           check('Colours of what is drawn', `${grouped(drawn.pixels.solid)} px`, of('drawing')),
         ]
       : []),
-    check('Account of pixels', missing === 0 ? 'closes' : `${grouped(missing)} missing`, of('pixels')),
+    ...(proof.account.length > 0
+      ? [check('Account of pixels', missing === 0 ? 'closes' : `${grouped(missing)} missing`, of('pixels'))]
+      : []),
   ];
 }

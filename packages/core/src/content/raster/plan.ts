@@ -196,7 +196,7 @@ export function planImage(
       `Values change: ${format.name} is packed with loss (${lossOf(place.options)}).`,
       grid.width * grid.height,
     );
-  if (!samePixels && resampling !== 'nearest' && resampling !== 'mode')
+  if (!samePixels && !pictures.every((p) => p.sheet) && resampling !== 'nearest' && resampling !== 'mode')
     tell('values-resampled', 'info', `Values are worked out anew between pixels (${resampling}).`, grid.width * grid.height);
   const stated = like.nodata !== null || like.alpha;
   if (gaps && !stated)
