@@ -168,6 +168,34 @@ describe('images', () => {
     await page.getByRole('link', { name: 'See the proof' }).click();
     await page.getByText('Account of source pixels').waitFor();
     expect(await page.getByText('match', { exact: true }).count()).toBe(2);
+
+    // a map: the records drawn over the tiles, each of them looked for in what was written
+    await page
+      .getByRole('link', { name: /^Deliver/ })
+      .first()
+      .click();
+    await page.getByRole('button', { name: 'Add PNG with world file' }).click();
+    await page.getByText('Drawn over it').click();
+    for (const [name, value] of [
+      ['Scale of the map', '1:2000'],
+      ['Dots an inch', '100'],
+    ] as const) {
+      await page.getByRole('textbox', { name }).fill(value);
+      await page.getByRole('textbox', { name }).press('Enter');
+    }
+    await page.getByText(/mm on paper/).waitFor();
+    await runAndWait(page);
+    await page.getByRole('link', { name: 'See the proof' }).click();
+    await page.getByText('Records, each looked for').waitFor();
+    await page.getByText(/records drawn/).waitFor();
+    expect(await page.getByText('match', { exact: true }).count()).toBe(3);
+
+    // the tiles and the records in one picture of what goes where
+    await page.getByRole('link', { name: /Span/ }).first().click();
+    await page.getByRole('button', { name: /^4 images to .*PNG.*pixels changed/ }).focus();
+    await page.keyboard.press('Enter');
+    await page.getByText('Account of source pixels').waitFor();
+    await page.getByText('ortho_2025_3.tif', { exact: true }).waitFor();
     expect(desk.errors).toEqual([]);
   });
 

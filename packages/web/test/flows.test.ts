@@ -1,6 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { CrossingState } from '@pontrel/contract/crossing';
-import type { RecordsForecast } from '../src/deliver/fates';
+import type { CrossingState, DeliverableForecast } from '@pontrel/contract/crossing';
 import { flowsOf } from '../src/span/flows';
 
 const layer = (name: string, count: number): unknown => ({
@@ -35,7 +34,56 @@ const crossing = {
 const forecasts = ['a', 'b'].map((deliverable) => ({
   deliverable,
   forecast: { rows: [row('EDGE', 7, 3, 0), row('COPING', 3, 0, 1)] },
-})) as unknown as RecordsForecast[];
+})) as unknown as DeliverableForecast[];
+
+/** The same with two images, of which one lies below the plan and on a map of the layers. */
+const withImages = {
+  ...crossing,
+  sources: [
+    ...crossing.sources,
+    ...['ortho.tif', 'old.jpg'].map((name) => ({
+      id: name,
+      name,
+      layers: [],
+      images: { members: [{ name, unfit: null, info: { width: 2000, height: 1000 } }] },
+    })),
+  ],
+  recipe: {
+    ...crossing.recipe,
+    sources: { 'quay.dxf': { placement: { crs: 'EPSG:2193' }, layers: { TITLE: { taken: false } } } },
+    deliverables: [...crossing.recipe.deliverables, { id: 'm', name: 'Map', image: { drawn: { scale: 500, dpi: 200 } } }],
+  },
+} as unknown as CrossingState;
+
+describe('the span of images', () => {
+  const picture = { sources: [{ source: 'ortho.tif', name: 'ortho.tif' }], samePixels: false };
+  const { layers, ends, bands } = flowsOf(withImages, [
+    forecasts[0]!,
+    { ...forecasts[1]!, picture },
+    { deliverable: 'm', picture },
+  ] as unknown as DeliverableForecast[]);
+
+  it('has bands of pixels to what is made of them, and says what nothing is made of', () => {
+    expect(bands.filter((b) => b.of === 'pixels').map((b) => [layers[b.from]!.source, ends[b.to]!.name, b.fate, b.count])).toEqual([
+      ['ortho.tif', 'Plan', 'changed', 2_000_000],
+      ['ortho.tif', 'Map', 'changed', 2_000_000],
+      ['old.jpg', 'images that no deliverable is made of', 'excluded', 2_000_000],
+    ]);
+  });
+
+  it('has the records that are drawn on a map', () => {
+    const onMap = bands.filter((b) => ends[b.to]!.name === 'Map' && b.of === 'records');
+    expect(onMap.map((b) => [layers[b.from]!.name, b.count])).toEqual([
+      ['EDGE', 10],
+      ['COPING', 4],
+    ]);
+  });
+
+  it('leaves most of the width to records', () => {
+    const width = (of: string): number => bands.filter((b) => b.of === of).reduce((n, b) => n + b.h, 0);
+    expect(width('pixels') / width('records')).toBeCloseTo(0.5, 0);
+  });
+});
 
 describe('the span', () => {
   const { layers, ends, bands } = flowsOf(crossing, forecasts);

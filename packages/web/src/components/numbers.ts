@@ -90,3 +90,6 @@ export function readScale(text: string): number | null {
   const value = Number(digits);
   return digits !== undefined && value > 0 && Number.isSafeInteger(value) ? value : null;
 }
+
+/** So many pixels, for people. */
+export const pixelsText = (n: number): string => (n >= 1e6 ? `${(n / 1e6).toFixed(1)} million px` : `${grouped(n)} px`);

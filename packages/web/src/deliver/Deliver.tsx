@@ -12,7 +12,7 @@ import { FORMATS } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { useChange, useCrossing } from '../crossing/use-crossing';
 import { crsLabel } from '../components/crs-label';
-import { grouped, plural } from '../components/numbers';
+import { pixelsText, plural } from '../components/numbers';
 import { Chip, Empty, FateBar, ICON, Muted, Note, Scroll, Side, ToneIcon } from '../components/parts';
 import { useForecastsQuery, usePictureSizesQuery } from '../state/api';
 import { AreaSheet } from './AreaSheet';
@@ -32,8 +32,6 @@ const MAPS = IMAGES.filter((f) => f.images.write!.prescribedCrs === undefined &&
 
 /** A name within a sentence: abbreviations keep their capitals. */
 const inSentence = (name: string): string => (/^[A-Z][a-z]+\b/.test(name) ? name[0]!.toLowerCase() + name.slice(1) : name);
-
-const pixelsText = (n: number): string => (n >= 1e6 ? `${(n / 1e6).toFixed(1)} million px` : `${grouped(n)} px`);
 
 /** Hands the rules over as a file. */
 function saveRecipe(name: string, recipe: Recipe): void {

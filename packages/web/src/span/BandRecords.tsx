@@ -13,6 +13,39 @@ const PAGE = 20;
 const TONES = { unchanged: 'good', changed: 'caution', excluded: 'plain', left: 'wrong' } as const;
 const WORDS = { unchanged: 'unchanged', changed: 'changed', excluded: 'left out by you', left: 'not carried' } as const;
 
+/** What a band is about: its layer or image, its fate, its end, and why. */
+export function BandHead({ band, layer, end, count }: { band: Band; layer: LayerBlock; end: EndBlock; count: string }) {
+  return (
+    <Section>
+      <Mono fontSize="13.5px" fontWeight={600}>
+        {layer.name}
+      </Mono>
+      <Muted display="block" textStyle="small">
+        {layer.source}
+      </Muted>
+      <Flex mt="8px" gap="8px" align="center" wrap="wrap">
+        <Chip tone={TONES[band.fate]}>
+          {count} {WORDS[band.fate]}
+        </Chip>
+      </Flex>
+      <Text mt="6px">
+        {end.deliverable === null ? (
+          end.name
+        ) : (
+          <>
+            to <b>{end.name}</b>
+          </>
+        )}
+      </Text>
+      {band.reasons.map((r) => (
+        <Muted key={r} display="block" textStyle="small" mt="4px">
+          {r}
+        </Muted>
+      ))}
+    </Section>
+  );
+}
+
 /** What becomes of the records of a band, and the records of its layer, a page at a time. */
 export function BandRecords({ band, layer, end }: { band: Band; layer: LayerBlock; end: EndBlock }) {
   const { id } = useCrossing();
@@ -20,33 +53,7 @@ export function BandRecords({ band, layer, end }: { band: Band; layer: LayerBloc
   const { data } = useRecordsQuery({ id, source: layer.sourceId, layer: layer.name, offset, limit: PAGE });
   return (
     <Scroll>
-      <Section>
-        <Mono fontSize="13.5px" fontWeight={600}>
-          {layer.name}
-        </Mono>
-        <Muted display="block" textStyle="small">
-          {layer.source}
-        </Muted>
-        <Flex mt="8px" gap="8px" align="center" wrap="wrap">
-          <Chip tone={TONES[band.fate]}>
-            {plural(band.count, 'record')} {WORDS[band.fate]}
-          </Chip>
-        </Flex>
-        <Text mt="6px">
-          {end.deliverable === null ? (
-            end.name
-          ) : (
-            <>
-              to <b>{end.name}</b>
-            </>
-          )}
-        </Text>
-        {band.reasons.map((r) => (
-          <Muted key={r} display="block" textStyle="small" mt="4px">
-            {r}
-          </Muted>
-        ))}
-      </Section>
+      <BandHead band={band} layer={layer} end={end} count={plural(band.count, 'record')} />
       <Section
         title="Records of the layer"
         aside={

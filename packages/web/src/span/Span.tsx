@@ -5,10 +5,10 @@ import type { RunSummary } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
 import { grouped, plural } from '../components/numbers';
 import { Empty, Muted, Scroll, Side } from '../components/parts';
-import { ofRecords } from '../deliver/fates';
 import { useForecastsQuery } from '../state/api';
+import { BandPixels } from './BandPixels';
 import { BandRecords } from './BandRecords';
-import { type Band, bandPath, flowsOf } from './flows';
+import { type Band, bandPath, flowsOf, holds } from './flows';
 
 const WIDTH = 940,
   LEFT = 250,
@@ -35,7 +35,7 @@ export function Span() {
     () =>
       flowsOf(
         crossing,
-        ofRecords(forecasts ?? []).filter((f) => deliverables.some((d) => d.id === f.deliverable)),
+        (forecasts ?? []).filter((f) => deliverables.some((d) => d.id === f.deliverable)),
       ),
     [crossing, forecasts, deliverables],
   );
@@ -68,8 +68,11 @@ export function Span() {
             Span
           </Text>
           <Muted>
-            from {plural(flows.layers.length, 'layer')} to {plural(deliverables.length, 'deliverable')}; a band is as wide as its records
-            are many
+            from{' '}
+            {flows.layers.some((l) => l.pixels > 0)
+              ? plural(flows.layers.length, 'layer or image', 'layers and images')
+              : plural(flows.layers.length, 'layer')}{' '}
+            to {plural(deliverables.length, 'deliverable')}; a band is as wide as its records or pixels are many
           </Muted>
         </Flex>
         <Scroll px="16px" pb="12px" tabIndex={0} role="region" aria-label="Bands from layers to deliverables">
@@ -95,8 +98,8 @@ export function Span() {
                 <Box asChild fill="ink">
                   <rect x={LEFT - EDGE} y={l.y} width={EDGE} height={Math.max(l.h, 1.5)} />
                 </Box>
-                <Label x={LEFT - 58} y={l.y + 11} anchor="end" text={l.name} most={25} strong={band?.from === k} />
-                <Label x={LEFT - 14} y={l.y + 11} anchor="end" mono text={grouped(l.count)} most={9} />
+                <Label x={LEFT - (l.pixels > 0 ? 82 : 58)} y={l.y + 11} anchor="end" text={l.name} most={25} strong={band?.from === k} />
+                <Label x={LEFT - 14} y={l.y + 11} anchor="end" mono text={l.pixels > 0 ? millions(l.pixels) : grouped(l.count)} most={9} />
               </g>
             ))}
             {flows.ends.map((e, k) => (
@@ -105,14 +108,7 @@ export function Span() {
                   <rect x={RIGHT} y={e.y} width={EDGE} height={Math.max(e.h, 1.5)} />
                 </Box>
                 <Label x={RIGHT + 14} y={e.y + 11} text={e.name} most={38} strong={band?.to === k || e.deliverable !== null} />
-                <Label
-                  x={RIGHT + 14}
-                  y={e.y + 26}
-                  mono
-                  muted
-                  text={`${grouped(e.count)} ${e.count === 1 ? 'record' : 'records'}${provedNote(crossing.runs, e.deliverable)}`}
-                  most={44}
-                />
+                <Label x={RIGHT + 14} y={e.y + 26} mono muted text={`${holds(e)}${provedNote(crossing.runs, e.deliverable)}`} most={44} />
               </g>
             ))}
           </chakra.svg>
@@ -130,7 +126,11 @@ export function Span() {
       </Flex>
       <Side side="right" label="Records of the band">
         {band ? (
-          <BandRecords key={band.key} band={band} layer={flows.layers[band.from]!} end={flows.ends[band.to]!} />
+          band.of === 'pixels' ? (
+            <BandPixels key={band.key} band={band} layer={flows.layers[band.from]!} end={flows.ends[band.to]!} />
+          ) : (
+            <BandRecords key={band.key} band={band} layer={flows.layers[band.from]!} end={flows.ends[band.to]!} />
+          )
         ) : (
           <Empty title="No band chosen">
             Choose a band, by the mouse or with Tab and Enter: what becomes of its records, and the records themselves, stand here.
@@ -141,10 +141,17 @@ export function Span() {
   );
 }
 
+/** Pixels in so little room as a count of records has. */
+const millions = (pixels: number): string => (pixels >= 1e6 ? `${(pixels / 1e6).toFixed(1)} Mpx` : `${grouped(pixels / 1e3, 1)} kpx`);
+
 /** What the last run of a deliverable proved, where its rules are still the same. */
 function provedNote(runs: readonly RunSummary[], deliverable: string | null): string {
   const run = deliverable === null ? undefined : runs.find((r) => r.deliverable === deliverable && r.current && r.account);
-  return run ? `, proved ${grouped(run.account!.crossed)} of ${grouped(run.account!.read)}` : '';
+  if (!run) return '';
+  const { crossed, read } = run.account!;
+  return run.picture && !run.picture.isMap
+    ? `, proved ${(crossed / 1e6).toFixed(1)} of ${millions(read)}`
+    : `, proved ${grouped(crossed)} of ${grouped(read)}`;
 }
 
 function BandShape({
@@ -164,7 +171,7 @@ function BandShape({
   onOver(key: string | null): void;
   onChoose(): void;
 }) {
-  const name = `${from} to ${to}: ${grouped(band.count)} ${FATES[band.fate].name}`;
+  const name = `${from} to ${to}: ${grouped(band.count)}${band.of === 'pixels' ? ' pixels' : ''} ${FATES[band.fate].name}`;
   return (
     <chakra.path
       d={bandPath(band, LEFT, RIGHT)}
@@ -175,7 +182,8 @@ function BandShape({
       tabIndex={0}
       aria-label={name}
       transition="opacity 120ms"
-      _focusVisible={{ outline: 'none', stroke: 'ink', strokeWidth: 1.5 }}
+      outline="none"
+      _focusVisible={{ stroke: 'ink', strokeWidth: 1.5 }}
       onMouseEnter={() => onOver(band.key)}
       onMouseLeave={() => onOver(null)}
       onFocus={() => onOver(band.key)}

@@ -1,7 +1,7 @@
 import { isTaken } from '@pontrel/core/operations/layer-rule';
-import type { CrossingState } from '@pontrel/contract/crossing';
-import type { RecordsForecast } from '../deliver/fates';
-import { layerRule } from '@pontrel/core/crossing/recipe';
+import type { CrossingState, DeliverableForecast } from '@pontrel/contract/crossing';
+import { imageRule, layerRule } from '@pontrel/core/crossing/recipe';
+import { pixelsText, plural } from '../components/numbers';
 
 /** What becomes of the records of one layer on their way to one deliverable, or instead of it. */
 export interface Band {
@@ -10,7 +10,9 @@ export interface Band {
   from: number;
   to: number;
   fate: 'unchanged' | 'changed' | 'excluded' | 'left';
+  /** Records, or pixels. */
   count: number;
+  of: 'records' | 'pixels';
   /** Why, in the forecast's words. */
   reasons: string[];
   /** Top at either side, and height, pixels. */
@@ -24,7 +26,9 @@ export interface Block {
   name: string;
   /** What stands in small beside it. */
   note: string;
+  /** Of records. */
   count: number;
+  pixels: number;
   y: number;
   h: number;
 }
@@ -62,34 +66,67 @@ const THINNEST = { unchanged: 1.5, changed: 1.5, excluded: 1.5, left: 3 } as con
 /** The reason of what was left in Gather, which no forecast knows of. */
 const LEFT_IN_GATHER = 'left in Gather';
 
-/** Works out blocks and bands: layers at the left, deliverables and reasons at the right. */
-export function flowsOf(crossing: CrossingState, forecasts: readonly RecordsForecast[]): Flows {
+/** The reason of images of which no deliverable is made. */
+const NOT_ASKED_FOR = 'images that no deliverable is made of';
+
+/** Pixels of all images of a source that can be one. */
+const pixelsOf = ({ images }: CrossingState['sources'][number]): number =>
+  (images?.members ?? []).reduce((n, m) => n + (m.unfit === null ? m.info.width * m.info.height : 0), 0);
+
+/** Works out blocks and bands: layers and images at the left, deliverables and reasons at the right. */
+export function flowsOf(crossing: CrossingState, all: readonly DeliverableForecast[]): Flows {
+  const forecasts = all.filter((f) => f.forecast !== undefined || f.picture !== undefined);
   const layers: LayerBlock[] = [];
   const numberOf = new Map<string, number>();
   for (const source of crossing.sources) {
     for (const { profile } of source.layers) {
       numberOf.set(`${source.name}\n${profile.name}`, layers.length);
-      layers.push({ name: profile.name, note: '', source: source.name, sourceId: source.id, count: profile.count, y: 0, h: 0 });
+      const own = { name: profile.name, note: '', source: source.name, sourceId: source.id, count: profile.count, pixels: 0, y: 0, h: 0 };
+      layers.push(own);
     }
+    if (!source.images) continue;
+    numberOf.set(source.name, layers.length);
+    const { members } = source.images;
+    const name = members.length === 1 ? 'image' : `${members.length} images`;
+    layers.push({ name, note: '', source: source.name, sourceId: source.id, count: 0, pixels: pixelsOf(source), y: 0, h: 0 });
   }
   const ends: EndBlock[] = forecasts.map((f) => {
     const d = crossing.recipe.deliverables.find((x) => x.id === f.deliverable);
-    return { name: d?.name ?? f.deliverable, note: '', deliverable: f.deliverable, count: 0, y: 0, h: 0 };
+    return { name: d?.name ?? f.deliverable, note: '', deliverable: f.deliverable, count: 0, pixels: 0, y: 0, h: 0 };
   });
   const reasons = new Map<string, number>();
   const endOf = (reason: string, excluded: boolean): number => {
     let k = reasons.get(reason);
     if (k === undefined) {
       reasons.set(reason, (k = ends.length));
-      ends.push({ name: reason, note: '', deliverable: null, excluded, count: 0, y: 0, h: 0 });
+      ends.push({ name: reason, note: '', deliverable: null, excluded, count: 0, pixels: 0, y: 0, h: 0 });
     }
     return k;
   };
   const bands: Band[] = [];
-  const add = (from: number, to: number, fate: Band['fate'], count: number, why: string[]): void => {
-    if (count > 0) bands.push({ key: `${from} ${to} ${fate}`, from, to, fate, count, reasons: why, y0: 0, y1: 0, h: 0 });
+  const add = (from: number, to: number, fate: Band['fate'], count: number, why: string[], of: Band['of'] = 'records'): void => {
+    if (count > 0) bands.push({ key: `${from} ${to} ${fate}`, from, to, fate, count, of, reasons: why, y0: 0, y1: 0, h: 0 });
   };
-  for (const [k, { forecast }] of forecasts.entries()) {
+  for (const [k, { deliverable, forecast, picture }] of forecasts.entries()) {
+    const { drawn } = crossing.recipe.deliverables.find((d) => d.id === deliverable)?.image ?? {};
+    if (drawn && !forecast)
+      for (const source of crossing.sources)
+        for (const { profile } of source.layers)
+          if (crossing.recipe.sources[source.name]?.placement && isTaken(layerRule(crossing.recipe, source.name, profile.name)))
+            add(numberOf.get(`${source.name}\n${profile.name}`)!, k, 'changed', profile.count, [`drawn on a map of 1:${drawn.scale}`]);
+    for (const name of new Set(picture?.sources.map((s) => s.source))) {
+      const source = crossing.sources.find((s) => s.name === name);
+      if (source)
+        add(
+          numberOf.get(name)!,
+          k,
+          picture!.samePixels ? 'unchanged' : 'changed',
+          pixelsOf(source),
+          picture!.samePixels ? [] : ['pixels are worked out anew'],
+          'pixels',
+        );
+    }
+    if (!forecast) continue;
     for (const row of forecast.rows) {
       const from = numberOf.get(`${row.source}\n${row.layer}`);
       if (from === undefined) continue;
@@ -116,7 +153,13 @@ export function flowsOf(crossing: CrossingState, forecasts: readonly RecordsFore
         ]);
     }
   }
-  for (const band of bands) ends[band.to]!.count += band.count;
+  for (const source of crossing.sources) {
+    const from = source.images ? numberOf.get(source.name)! : -1;
+    if (from < 0 || bands.some((b) => b.from === from)) continue;
+    const taken = imageRule(crossing.recipe, source.name).taken !== false;
+    add(from, endOf(taken ? NOT_ASKED_FOR : LEFT_IN_GATHER, true), 'excluded', pixelsOf(source), [], 'pixels');
+  }
+  for (const band of bands) ends[band.to]![band.of === 'pixels' ? 'pixels' : 'count'] += band.count;
   return laidOut(layers, ends, bands);
 }
 
@@ -139,27 +182,27 @@ function merge(
 }
 
 function laidOut(layers: LayerBlock[], ends: EndBlock[], bands: Band[]): Flows {
-  const most =
-    HEIGHT /
-    Math.max(
-      1,
-      bands.reduce((n, b) => n + b.count, 0),
-    );
+  const sum = (of: Band['of']): number => bands.reduce((n, b) => n + (b.of === of ? b.count : 0), 0);
+  const [records, pixels] = [sum('records'), sum('pixels')];
+  // pixels are millions where records are hundreds: all images together are as wide as half of all records, or as all there is
+  const ofPixel = pixels === 0 ? 0 : records === 0 ? 1 : records / 2 / pixels;
+  const weights = new Map(bands.map((b) => [b, b.of === 'pixels' ? b.count * ofPixel : b.count]));
+  const most = HEIGHT / Math.max(1, records + ofPixel * pixels);
   // bands as wide as there is room for beside the gaps and the lettering
   let low = 0,
     high = most;
   for (let k = 0; k < 20; k++) {
     const scale = (low + high) / 2;
-    if (stacked(layers, ends, bands, scale) <= HEIGHT) low = scale;
+    if (stacked(layers, ends, bands, weights, scale) <= HEIGHT) low = scale;
     else high = scale;
   }
-  const height = stacked(layers, ends, bands, Math.max(low, most / 5));
+  const height = stacked(layers, ends, bands, weights, Math.max(low, most / 5));
   return { layers, ends, bands, height: height + 12 };
 }
 
 /** Puts blocks and bands one below the other; returns how far they reach. */
-function stacked(layers: LayerBlock[], ends: EndBlock[], bands: Band[], scale: number): number {
-  for (const band of bands) band.h = Math.max(THINNEST[band.fate], band.count * scale);
+function stacked(layers: LayerBlock[], ends: EndBlock[], bands: Band[], weights: ReadonlyMap<Band, number>, scale: number): number {
+  for (const band of bands) band.h = Math.max(THINNEST[band.fate], weights.get(band)! * scale);
   const stack = <B extends Block>(
     blocks: B[],
     side: 'from' | 'to',
@@ -190,6 +233,10 @@ function stacked(layers: LayerBlock[], ends: EndBlock[], bands: Band[], scale: n
   );
   return Math.max(left, right);
 }
+
+/** How much a block or a band holds, for people. */
+export const holds = ({ count, pixels }: Pick<Block, 'count' | 'pixels'>): string =>
+  [...(count > 0 || pixels === 0 ? [plural(count, 'record')] : []), ...(pixels > 0 ? [pixelsText(pixels)] : [])].join(', ');
 
 /** The outline of a band between two edges. */
 export function bandPath({ y0, y1, h }: Band, x0: number, x1: number): string {
