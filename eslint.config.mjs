@@ -1,5 +1,6 @@
 import hooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
+import { documented } from './tools/documented.mjs';
 
 /** What a package may not import from outside. Which of our own packages and folders may use which is in tools/floors.mjs. */
 const without = (name, group, message) => ({
@@ -41,6 +42,11 @@ export default tseslint.config(
         { selector: 'TemplateElement[value.raw=/(#[0-9a-fA-F]{6}|rgba?\\()/]', message: COLOR },
       ],
     },
+  },
+  {
+    files: ['packages/core/src/**/*.ts', 'packages/host-node/src/**/*.ts'],
+    plugins: { pontrel: { rules: { documented } } },
+    rules: { 'pontrel/documented': 'error' },
   },
   { files: ['**/test/**', 'tests/**', 'e2e/**'], rules: { '@typescript-eslint/no-explicit-any': 'off' } },
 );

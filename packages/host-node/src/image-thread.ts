@@ -18,9 +18,12 @@ registerGrids(grids);
 let made: Promise<PieceWork> | undefined;
 const work = (): Promise<PieceWork> => (made ??= workOn(order, images.map(fileImage), folderAt(folder)));
 
+/** A piece as it is to be; see {@link PieceWork}. */
 export const expected = async (args: Parameters<PieceWork['expected']>): Promise<unknown> =>
   handedOver(await told(async () => (await work()).expected(...args)));
+/** A comparison of a piece; see {@link PieceWork}. */
 export const compared = (args: Parameters<PieceWork['compared']>): Promise<unknown> => told(async () => (await work()).compared(...args));
+/** The fates of the pixels of a piece; see {@link PieceWork}. */
 export const fates = (args: Parameters<PieceWork['fates']>): Promise<unknown> => told(async () => (await work()).fates(...args));
 
 /** Pixels are handed over and not copied. */

@@ -1,4 +1,5 @@
 declare module '@cornerstonejs/codec-openjpeg/wasmjs' {
+  /** What the codec is told of a picture, and says of one. */
   export interface FrameInfo {
     width: number;
     height: number;
@@ -24,6 +25,7 @@ declare module '@cornerstonejs/codec-openjpeg/wasmjs' {
     delete(): void;
   }
 
+  /** The codec, compiled to WebAssembly. */
   export interface OpenJpeg {
     J2KDecoder: new () => Decoder;
     J2KEncoder: new () => Encoder;

@@ -58,6 +58,7 @@ export const ImageSettings = z.object({
 });
 export type ImageSettings = z.infer<typeof ImageSettings>;
 
+/** What is handed over: a format, a system, a choice of what goes into it, and its options. */
 export const Deliverable = z.object({
   id: z.string(),
   name: z.string().min(1).max(80),
@@ -105,11 +106,13 @@ export const Recipe = z.object({
 });
 export type Recipe = z.infer<typeof Recipe>;
 
+/** The recipe of a crossing in which nothing has been said yet; chords stand off by 5 mm at most. */
 export const EMPTY_RECIPE: Recipe = { version: 2, frame: null, chord_m: 0.005, sources: {}, deliverables: [] };
 
 /** What becomes of the pictures of a source. */
 export const imageRule = (recipe: Recipe, source: string): ImageRule => recipe.sources[source]?.image ?? {};
 
+/** What becomes of a layer; nothing is said where there is no rule. */
 export function layerRule(recipe: Recipe, source: string, layer: string): LayerRule {
   return recipe.sources[source]?.layers[layer] ?? {};
 }

@@ -24,6 +24,7 @@ export interface Shaped {
   noImage: NoImage;
 }
 
+/** The rules of the layers of a source, by layer. */
 export function rulesOf(recipe: Recipe, source: string): Readonly<Record<string, LayerRule>> {
   return recipe.sources[source]?.layers ?? {};
 }

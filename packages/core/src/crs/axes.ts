@@ -12,4 +12,5 @@ export interface Axes {
   along?: { toward: 'north' | 'south'; meridians: readonly [number, number] };
 }
 
+/** The axes of most systems: eastings to the right, northings upwards, in this order. */
 export const EAST_NORTH: Axes = { x: 'east', y: 'north', northFirst: false, letters: ['E', 'N'] };

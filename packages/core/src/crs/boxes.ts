@@ -3,6 +3,7 @@ import type { AreaOfUse } from './crs';
 /** Degrees of west, south, east and north, with west below east: across the antimeridian there are two. */
 export type Box = readonly [number, number, number, number];
 
+/** An area of use as boxes of degrees; one that crosses the antimeridian is two. */
 export function boxesOf({ west, south, east, north }: AreaOfUse): Box[] {
   return west <= east
     ? [[west, south, east, north]]

@@ -2,6 +2,7 @@ import type { Axes } from './axes';
 import type { Ellipsoid } from './ellipsoid';
 import type { Helmert } from './datum/helmert';
 
+/** What ties an ellipsoid to the earth. */
 export interface Datum {
   /** "EPSG:6167", or null when only its content is known. */
   id: string | null;
@@ -126,6 +127,7 @@ export const positionsOf = <C extends Crs>(crs: C): C =>
 /** The system for heights that is stated beside the positions; null where there is none. */
 export const verticalOf = (crs: Crs): VerticalCrs | null => (crs.kind === 'local' ? null : (crs.compound?.vertical ?? null));
 
+/** Every kind of system that the registry holds. */
 export type AnyCrs = Crs | GeocentricCrs | VerticalCrs | CompoundCrs;
 
 /** Whether coordinates are lengths in a plane, and not degrees. */
@@ -134,6 +136,7 @@ export const isPlane = (crs: Crs): crs is ProjectedCrs | LocalCrs => crs.kind !=
 /** Whether a system is somewhere on earth. */
 export const isOnEarth = (crs: Crs): crs is EarthCrs => crs.kind !== 'local';
 
+/** The datum of a system; that of its base where it is projected. */
 export function datumOf(crs: EarthCrs | GeocentricCrs): Datum {
   return crs.kind === 'projected' ? crs.base.datum : crs.datum;
 }

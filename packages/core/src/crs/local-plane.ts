@@ -1,6 +1,7 @@
 import { EAST_NORTH } from './axes';
 import type { LinearUnit, LocalCrs } from './crs';
 
+/** The metre, as a unit of a plane. */
 export const METRE: LinearUnit = { name: 'metre', metres: 1 };
 
 /** What a plane is called that has no name of its own. */

@@ -96,6 +96,7 @@ function geodeticOf(crs: EarthCrs | GeocentricCrs): Geodetic {
   return id ? ((lookup(id) as Geodetic | undefined) ?? geodetic) : geodetic;
 }
 
+/** Whether coordinates on two datums are the same numbers: by their codes, or else by what they say. */
 export function sameDatum(a: Datum, b: Datum): boolean {
   if (a.id !== null && b.id !== null) return a.id === b.id;
   if (JSON.stringify(a.toWgs84) !== JSON.stringify(b.toWgs84)) return false;
@@ -285,6 +286,7 @@ export function missingGrids(operation: DatumOperation): string[] {
   return content.kind === 'grid' && !gridAtHand(content) ? [content.files[0]!.name] : [];
 }
 
+/** Whether an operation, or a step of it, needs a grid file. */
 export function usesGrid({ content }: DatumOperation): boolean {
   return content.kind === 'chain' ? content.steps.some((s) => usesGrid(s.operation)) : content.kind === 'grid';
 }

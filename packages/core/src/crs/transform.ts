@@ -63,6 +63,7 @@ export interface Transform {
   inverse(): Transform;
 }
 
+/** How a way from one system to another is chosen. */
 export interface TransformOptions {
   /** The datum path to take; the best one for the area when absent. */
   path?: DatumPath;

@@ -84,6 +84,7 @@ function inUnits(measure: 'length' | 'area', units: readonly (readonly [string, 
   );
 }
 
+/** Fields that are worked out from where a record lies. */
 export const COMPUTED_FIELDS: readonly ComputedField[] = [
   { name: 'x', measure: 'x', surface: 'plane', unit: '', decimals: 4, value: ordinate(0) },
   { name: 'y', measure: 'y', surface: 'plane', unit: '', decimals: 4, value: ordinate(1) },
@@ -116,6 +117,7 @@ export function plainComputed(name: string): ComputedField | undefined {
   return field && (field.unit === '' || field.measure === 'z') ? field : undefined;
 }
 
+/** A computed field by its name. */
 export function computedField(name: string): ComputedField | undefined {
   return BY_NAME.get(name);
 }

@@ -3,6 +3,7 @@ import { cut, FilterFault, LIES, RECORD, type Token } from './parse';
 /** What may come at a place of a filter: a field, what is done with it, a value, AND or OR, or something that nobody can guess. */
 export type Expect = 'field' | 'sign' | 'value' | 'join' | 'nothing';
 
+/** What may come next in a filter that is being written. */
 export interface Expected {
   expect: Expect;
   /** Where what has been typed of it begins, characters from the start, and what that is, without its quote. */

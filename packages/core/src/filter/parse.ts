@@ -6,6 +6,7 @@
 import { type Bounds, emptyBounds, grow } from '../geometry/bounds';
 import type { Region } from '../geometry/within';
 
+/** A value in a filter. Source: OGC 21-065r2 (CQL2), annex B. */
 export type Expression =
   | { op: 'literal'; value: string | number | boolean }
   | { op: 'property'; name: string; at: number }
@@ -17,6 +18,7 @@ export type Expression =
 /** How a record may lie to a piece of the plane. */
 export type Lie = 'intersects' | 'within' | 'disjoint';
 
+/** What a filter asks of a record. Source: OGC 21-065r2 (CQL2), annex B. */
 export type Condition =
   | { op: 'and' | 'or'; of: Condition[] }
   | { op: 'not'; of: Condition }
@@ -39,6 +41,7 @@ export class FilterFault extends Error {
 }
 
 type Kind = 'word' | 'name' | 'text' | 'number' | 'sign' | 'end';
+/** A word or a sign of a filter, and where it stands. */
 export interface Token {
   kind: Kind;
   text: string;
@@ -65,6 +68,7 @@ const WORDS = new Set([
   'TIMESTAMP',
   'DIV',
 ]);
+/** How a record may lie to a shape, by the name of the function that asks. Source: OGC 21-065r2 (CQL2), "Basic Spatial Functions". */
 export const LIES: Readonly<Record<string, Lie>> = { S_INTERSECTS: 'intersects', S_WITHIN: 'within', S_DISJOINT: 'disjoint' };
 /** What the place of a record is called in the spatial functions, and what asks for its number. */
 export const GEOMETRY = 'geometry',

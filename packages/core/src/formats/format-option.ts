@@ -16,4 +16,5 @@ export type FormatOption = {
     }
 );
 
+/** What is chosen of the options of a format, by their ids. */
 export type OptionValues = Readonly<Record<string, string | number>>;

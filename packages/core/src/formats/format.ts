@@ -68,6 +68,7 @@ export interface WriteContext {
   shown?: readonly ShownPicture[] | undefined;
 }
 
+/** What a format takes as a name. */
 export interface NameRules {
   maxBytes: number;
   caseMatters: boolean;
@@ -155,6 +156,7 @@ export interface ShownPicture {
   clip?: ClippingLine;
 }
 
+/** What a file says of itself. */
 export interface SourceFacts {
   crs: Crs | null;
   /** The text that states the CRS, as it stands in the file. */

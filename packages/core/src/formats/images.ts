@@ -22,6 +22,7 @@ export const IMAGE_FORMATS: readonly ImageFormat[] = [
   drawingWithPicture,
 ];
 
+/** A format of images by its id. */
 export function imageFormatById(id: string): ImageFormat | undefined {
   return IMAGE_FORMATS.find((f) => f.id === id);
 }

@@ -34,6 +34,7 @@ export const FORMATS: readonly FeatureFormat[] = [
   dbf,
 ].map(withBudgets);
 
+/** A format of records by its id. */
 export function formatById(id: string): FeatureFormat | undefined {
   return FORMATS.find((f) => f.id === id);
 }

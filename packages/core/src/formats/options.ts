@@ -1,6 +1,7 @@
 import type { Format } from './format';
 import type { FormatOption, OptionValues } from './format-option';
 
+/** What an option is where nothing is chosen. */
 export function initialOf(option: FormatOption): string | number {
   switch (option.kind) {
     case 'choice':

@@ -13,6 +13,7 @@ export interface BesidePrj {
   error: string | null;
 }
 
+/** What the .prj beside a file states. */
 export async function prjBeside(source: ByteSource): Promise<BesidePrj> {
   const text = await textOf(await source.sibling('.prj'));
   if (text === null) return { crs: null, text, error: null };

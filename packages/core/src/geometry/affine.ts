@@ -37,6 +37,7 @@ export function insertionMap({ at, angle, scale, normal }: Insertion, base: read
   return rows;
 }
 
+/** Carries a point through a map into `out`. */
 export function mapPoint(m: Affine, x: number, y: number, z: number, out: Float64Array): void {
   out[0] = m[0]! * x + m[1]! * y + m[2]! * z + m[3]!;
   out[1] = m[4]! * x + m[5]! * y + m[6]! * z + m[7]!;

@@ -12,6 +12,7 @@ export interface Arc {
   sweep: number;
 }
 
+/** The arc between two points. @param bulge tangent of a quarter of its included angle, positive counter-clockwise */
 export function arcOf(x1: number, y1: number, x2: number, y2: number, bulge: number): Arc {
   const sweep = 4 * Math.atan(bulge);
   const dx = x2 - x1,

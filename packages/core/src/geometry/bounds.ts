@@ -4,10 +4,13 @@ import { arcOf } from './arc';
 /** minx, miny, maxx, maxy. */
 export type Bounds = [number, number, number, number];
 
+/** Bounds of nothing, to be grown. */
 export const emptyBounds = (): Bounds => [Infinity, Infinity, -Infinity, -Infinity];
 
+/** Whether bounds hold nothing. */
 export const isEmpty = (b: Bounds): boolean => !(b[0] <= b[2]);
 
+/** Grows bounds in place so that they hold a point. */
 export function grow(b: Bounds, x: number, y: number): void {
   if (x < b[0]) b[0] = x;
   if (y < b[1]) b[1] = y;
@@ -15,6 +18,7 @@ export function grow(b: Bounds, x: number, y: number): void {
   if (y > b[3]) b[3] = y;
 }
 
+/** Grows bounds in place so that they hold others. */
 export function join(b: Bounds, other: Bounds): void {
   if (isEmpty(other)) return;
   grow(b, other[0], other[1]);

@@ -16,6 +16,7 @@ export interface Ocs {
 const WORLD: Ocs = { toWorld: (x, y, z) => [x, y, z], fromWorld: (x, y, z) => [x, y, z], level: true, hand: 1 };
 const BELOW: Ocs = { toWorld: (x, y, z) => [-x, y, -z], fromWorld: (x, y, z) => [-x, y, -z], level: true, hand: -1 };
 
+/** The plane of an entity by its extrusion. Source: DXF Reference 2010, "Arbitrary Axis Algorithm". */
 export function ocs(nx: number, ny: number, nz: number): Ocs {
   const length = Math.hypot(nx, ny, nz) || 1;
   const [zx, zy, zz] = [nx / length, ny / length, nz / length];

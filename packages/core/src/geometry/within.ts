@@ -10,6 +10,7 @@ export interface Region {
   rings: readonly (readonly number[])[];
 }
 
+/** Whether bounds have a point in common, edges counted. */
 export const meets = (a: Bounds, b: Bounds): boolean => !isEmpty(a) && a[0] <= b[2] && a[2] >= b[0] && a[1] <= b[3] && a[3] >= b[1];
 
 type Place = readonly [number, number];

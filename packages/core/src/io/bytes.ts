@@ -60,4 +60,5 @@ export interface Watch {
   check(): void;
 }
 
+/** A watch that nobody looks at. */
 export const UNWATCHED: Watch = { progress() {}, check() {} };

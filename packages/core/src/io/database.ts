@@ -1,6 +1,7 @@
 /** A value of an SQLite column. */
 export type SqlValue = string | number | bigint | Uint8Array | null;
 
+/** A row of an answer, by column. */
 export type SqlRow = Record<string, SqlValue>;
 
 /** A file opened as an SQLite database. The core knows no engine; the host brings one. */

@@ -4,6 +4,7 @@ import type { ByteSource, FolderSink, Scratch } from './bytes';
 /** How a picture is packed into its file. */
 export type PictureKind = 'jpeg' | 'png';
 
+/** A picture that was unpacked into a file of its own, until it is removed. */
 export interface UnpackedImage {
   source: ByteSource;
   damage: string | null;

@@ -20,12 +20,14 @@ export interface XmlNode {
   pieces?: (string | XmlNode)[];
 }
 
+/** The first child of a name. */
 export const childOf = (node: XmlNode | undefined, name: string): XmlNode | undefined => node?.children.find((c) => c.name === name);
 /** All elements of a name below a node, however deep; those that stand beside each other come first. */
 export const everyNode = (node: XmlNode, name: string): XmlNode[] => [
   ...node.children.filter((c) => c.name === name),
   ...node.children.flatMap((child) => everyNode(child, name)),
 ];
+/** All children of a name. */
 export const childrenOf = (node: XmlNode | undefined, name: string): XmlNode[] => node?.children.filter((c) => c.name === name) ?? [];
 
 /** The text of a child without blanks around it; null when it is not there or empty. */
@@ -34,8 +36,10 @@ export function childText(node: XmlNode | undefined, name: string): string | nul
   return text === undefined || text === '' ? null : text;
 }
 
+/** A name without the prefix of its namespace. */
 export const withoutPrefix = (name: string): string => name.slice(name.indexOf(':') + 1);
 
+/** What is told of a document as it is read. */
 export interface XmlHandler {
   /** Returns true for an element that is wanted as a whole, by `whole`; else its children come by themselves. */
   open(name: string, attributes: Record<string, string>): boolean;
@@ -197,6 +201,7 @@ function encodingOf(file: string, head: Uint8Array): string {
 /** Characters that XML cannot hold, and halves of those beyond the first plane. Source: XML 1.0, section 2.2. */
 const WITHOUT =
   '[\\u0000-\\u0008\\u000b\\u000c\\u000e-\\u001f\\ufffe\\uffff]|[\\ud800-\\udbff](?![\\udc00-\\udfff])|(?<![\\ud800-\\udbff])[\\udc00-\\udfff]';
+/** Characters that XML 1.0 cannot hold. Source: W3C XML 1.0 (fifth edition), production 2. */
 export const NOT_XML = new RegExp(WITHOUT);
 const EACH_NOT_XML = new RegExp(WITHOUT, 'g');
 

@@ -8,9 +8,13 @@ export type Kind = (typeof KINDS)[number];
 
 /** Index of each kind in {@link KINDS}, as stored in {@link FeatureBatch.kinds}. */
 export const POINT = 0;
+/** Index of lines in {@link KINDS}. */
 export const LINE = 1;
+/** Index of areas in {@link KINDS}. */
 export const POLYGON = 2;
+/** Index of texts in {@link KINDS}. */
 export const TEXT = 3;
+/** Index of records without geometry in {@link KINDS}. */
 export const NO_GEOMETRY = 4;
 
 /** Look fields, and what is drawn of them. */

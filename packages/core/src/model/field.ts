@@ -16,6 +16,7 @@ export interface FieldDeclaration {
 /** The declared fields of a layer, by name. */
 export type Declarations = ReadonlyMap<string, FieldDeclaration>;
 
+/** A field: its name, and what its source declares of it. */
 export interface Field extends FieldDeclaration {
   name: string;
 }

@@ -1,3 +1,4 @@
+/** How much a finding asks of a person: to know it, to look at it, to mend it. */
 export type Severity = 'info' | 'caution' | 'wrong';
 
 /** One thing that a person should know. */

@@ -2,6 +2,7 @@
 export const SAMPLE_TYPES = ['uint8', 'int8', 'uint16', 'int16', 'uint32', 'int32', 'float32', 'float64'] as const;
 export type SampleType = (typeof SAMPLE_TYPES)[number];
 
+/** The samples of a raster, row after row, the bands of a pixel together. */
 export type Samples = Uint8Array | Int8Array | Uint16Array | Int16Array | Uint32Array | Int32Array | Float32Array | Float64Array;
 
 interface SampleKind {
@@ -128,6 +129,7 @@ export interface ImageInfo {
   palette: Uint8Array | null;
 }
 
+/** A raster of noughts, none of which counts as a value yet. */
 export function emptyRaster(sampleType: SampleType, width: number, height: number, bands: number): Raster {
   return { width, height, bands, data: SAMPLE_KINDS[sampleType].make(width * height * bands), valid: new Uint8Array(width * height) };
 }

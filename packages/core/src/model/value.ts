@@ -60,6 +60,7 @@ export function attributesToJson(attributes: Readonly<Record<string, Value>>): s
   );
 }
 
+/** The values of a record from the text that they are stored as; the inverse of `attributesToJson`. */
 export function attributesFromJson(json: string): Record<string, Value> {
   if (!json.includes('{"$')) return JSON.parse(json) as Record<string, Value>;
   return JSON.parse(json, (_name, value: unknown) => {

@@ -6,6 +6,7 @@ import type { Operation } from './operation';
 export const Constant = z.object({ name: z.string().min(1).max(64), value: z.union([z.string().max(254), z.number(), z.boolean()]) });
 export type Constant = z.infer<typeof Constant>;
 
+/** The fields that all records of a layer get, with one value each. */
 export const Constants = z.array(Constant);
 
 /** Adds fields that have one value. */

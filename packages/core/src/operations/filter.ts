@@ -7,6 +7,7 @@ import type { Operation } from './operation';
 
 /** Characters of a filter: picked records are told one by one. */
 export const LONGEST_FILTER = 24_000;
+/** A filter as text, which says which records are taken. */
 export const Where = z.string().max(LONGEST_FILTER);
 
 /** Only the records that a filter in CQL2 takes go on. */

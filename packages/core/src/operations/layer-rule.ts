@@ -47,6 +47,7 @@ export type LayerRule = z.infer<typeof LayerRule>;
 /** The rules of the layers of one source, by layer name. */
 export type LayerRules = Readonly<Record<string, LayerRule>>;
 
+/** Whether a layer is taken; it is where nothing is said. */
 export function isTaken(rule: LayerRule): boolean {
   return rule.taken !== false;
 }

@@ -8,6 +8,7 @@ import type { Operation } from './operation';
 /** Layers that the records of one layer may be told apart into. */
 const MOST_LAYERS = 2000;
 
+/** The layer of the target that a layer goes into. */
 export const TargetLayer = z.string().min(1).max(120);
 
 interface ToLayer {

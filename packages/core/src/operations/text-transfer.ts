@@ -198,6 +198,7 @@ export interface ListedText {
   y: number;
 }
 
+/** What became of the texts that looked for objects. */
 export interface TransferReport {
   transferred: number;
   unmatchedCount: number;

@@ -2,6 +2,7 @@ import { Problem } from '../model/problem';
 import { rubberSheet } from './rubber-sheet';
 import { leastSquares } from './solve';
 
+/** Ways in which a source is fitted to control points, the stiffer ones first. */
 export const FIT_KINDS = ['similarity', 'rigid', 'affine', 'second-order', 'projective', 'rubber-sheet'] as const;
 export type FitKind = (typeof FIT_KINDS)[number];
 
@@ -27,6 +28,7 @@ export const FITS: Record<FitKind, { name: string; points: number; note: string 
 /** A map of the plane in place: `count` points of `stride` numbers from index `start`. */
 export type PointMap = (points: Float64Array, start: number, count: number, stride: number) => void;
 
+/** How far a control point lies off after the fit. */
 export interface Residual {
   /** Where the fit puts the mark, minus where it is, in frame units. */
   dx: number;
@@ -34,6 +36,7 @@ export interface Residual {
   d: number;
 }
 
+/** A fit worked out: the maps both ways, and how well it holds. */
 export interface Fit {
   kind: FitKind;
   forward: PointMap;

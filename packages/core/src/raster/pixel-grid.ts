@@ -7,6 +7,7 @@ import { Problem } from '../model/problem';
  */
 export type GridMap = readonly [number, number, number, number, number, number];
 
+/** The pixels of a picture, and where they lie. */
 export interface PixelGrid {
   map: GridMap;
   width: number;

@@ -55,8 +55,10 @@ function symbolOf(name: string, strokes: readonly Stroke[]): BlockSymbol {
   return { name, base: [0, 0, 0], parts: out.take(), attributes: [] };
 }
 
+/** The symbols that ship with the application. */
 export const DRAWN_SYMBOLS: readonly DrawnSymbol[] = STROKES.map(([id, label, strokes]) => ({ id, label, symbol: symbolOf(id, strokes) }));
 
+/** A symbol by its id; the first where there is no such. */
 export function drawnSymbol(id: string): DrawnSymbol {
   return DRAWN_SYMBOLS.find((s) => s.id === id) ?? DRAWN_SYMBOLS[0]!;
 }

@@ -20,8 +20,10 @@ export interface LayerStyle {
   scales: Scales | null;
 }
 
+/** The style of a layer of which nothing is said. */
 export const NO_STYLE: LayerStyle = { label: null, scales: null };
 
+/** Whether a style says anything. */
 export const saysStyle = ({ label, scales }: LayerStyle): boolean => label !== null || scales !== null;
 
 /** What a rule says of the style of a layer: null takes away what its source says. */

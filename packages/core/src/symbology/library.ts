@@ -63,6 +63,7 @@ export interface SymbolLibrary {
   applications: Set<string>;
 }
 
+/** A library with nothing in it. */
 export const emptyLibrary = (): SymbolLibrary => ({
   layers: new Map(),
   lines: new Map(),

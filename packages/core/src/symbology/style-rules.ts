@@ -20,6 +20,7 @@ export interface Category {
   count: number;
 }
 
+/** The rules of a style, told from the records that it is for. */
 export interface StyleRules {
   categories: Category[];
   /** Look fields that are needed to tell categories apart, and are not in the target. */

@@ -4,6 +4,7 @@ import { type FeatureBatch, TEXT } from '../model/batch';
 import { BY_BLOCK, BY_LAYER } from './library';
 import { addMapped, type Affine, mapDirection } from '../geometry/affine';
 
+/** What a part of a symbol is drawn with. */
 export interface PartSymbology {
   color: Value;
   linetype: Value;

@@ -42,6 +42,7 @@ export interface RecordMark {
   color: string | null;
 }
 
+/** A record as the store hands it to whoever shows it. */
 export interface StoredRecord {
   id: number;
   layer: string;

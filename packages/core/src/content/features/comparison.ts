@@ -46,6 +46,7 @@ export class SetComparison {
   }
 }
 
+/** Compares the records that were read back with those of the sources, in step, and keeps what differs. */
 export class Comparison {
   failed = false;
   locate: NonNullable<Feed['locate']> = (x, y) => [x, y];

@@ -22,6 +22,7 @@ import type { WriteTarget } from './write';
 import { leavesArea, type PlacedIn, type Route, routeTo } from '../../placement/route';
 import { chordsFor, reasonOfKind, type Plan, type PlannedLayer, type PlannedSet } from './plan';
 
+/** What will become of the records of one layer of a source, counted once each: unchanged, changed, or left behind. */
 export interface ForecastRow {
   source: string;
   layer: string;
@@ -40,6 +41,7 @@ export interface ForecastRow {
   report: LayerReport | null;
 }
 
+/** What a deliverable will change or leave behind, before it is written. */
 export interface Forecast {
   rows: ForecastRow[];
   totals: { records: number; unchanged: number; changed: number; left: number };
@@ -62,8 +64,10 @@ export interface Forecast {
 /** Records without an image in the target, by layer and {@link groupKey}. */
 export type NoImage = Readonly<Record<string, Readonly<Record<string, number>>>>;
 
+/** The records of a layer that are of one entity and one kind, as a key. */
 export const groupKey = (entity: string, kind: Kind): string => `${entity} ${kind}`;
 
+/** A source as far as a forecast has to know it. */
 export interface ForecastSource {
   name: string;
   /** Null until the source is placed. */

@@ -27,6 +27,7 @@ export interface FieldChange {
   note: string;
 }
 
+/** A field of a set: its name and width in the target, and where its values come from. */
 export interface PlannedField extends TargetField {
   computed: boolean;
   /** Faults that a person has to mend (a name too long, a clash). */
@@ -39,6 +40,7 @@ export interface PlannedField extends TargetField {
   follows?: boolean;
 }
 
+/** What becomes one layer of the target: its fields, and the layers of the sources that go into it. */
 export interface PlannedSet extends TargetSet {
   fields: PlannedField[];
   /** Layers that go into it, as source and layer name. */
@@ -48,6 +50,7 @@ export interface PlannedSet extends TargetSet {
 /** Which set a record goes into, by source, layer, entity and kind, and by its own target where a rule gives it one; undefined when it stays behind. */
 export type Route = (source: string, layer: string, entity: string, kind: Kind, to?: string) => number | undefined;
 
+/** Which sets a format makes of the layers, and into which of them a record goes. */
 export interface Plan {
   sets: PlannedSet[];
   route: Route;
@@ -55,6 +58,7 @@ export interface Plan {
   reason(source: string, layer: string, entity: string, kind: Kind): Reason | null;
 }
 
+/** What a plan depends on besides its layers and its format. */
 export interface PlanOptions {
   grouping: 'layer' | 'kind';
   /** Stem of the files of a set that holds all layers. */

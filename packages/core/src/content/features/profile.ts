@@ -58,6 +58,7 @@ export interface GroupProfile {
   fields: FieldProfile[];
 }
 
+/** A layer summed up: its records by entity and kind, its fields, its bounds. Forecasts are made from profiles alone. */
 export interface LayerProfile {
   name: string;
   count: number;
@@ -330,6 +331,7 @@ function isDate(text: string): boolean {
   return text.length === 10 && /^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$/.test(text);
 }
 
+/** The narrowest type that holds the values of both. */
 export function widerType(a: FieldType, b: FieldType): FieldType {
   if (a === b) return a;
   const both = (...types: FieldType[]): boolean => types.includes(a) && types.includes(b);

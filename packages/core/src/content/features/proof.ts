@@ -15,6 +15,7 @@ export interface Difference {
   samples: { record: number; source: PlainValue; readBack: PlainValue; x: number | null; y: number | null }[];
 }
 
+/** How many values of a field arrived as they were, and of how many. */
 export interface FieldProof {
   from: string;
   to: string;
@@ -22,6 +23,7 @@ export interface FieldProof {
   of: number;
 }
 
+/** What the comparison of one set says: its records and vertices, and how far the worst of them lies off, metres. */
 export interface SetProof {
   name: string;
   kind: string;
@@ -46,6 +48,7 @@ export type ProofStatus = (typeof STATUSES)[number];
 export const worstOf = (proofs: readonly { status: ProofStatus }[]): ProofStatus =>
   STATUSES.find((status) => proofs.some((p) => p.status === status))!;
 
+/** What a comparison of what was written with its sources says of records. */
 export interface Proof {
   status: ProofStatus;
   records: { in: number; out: number };

@@ -19,6 +19,7 @@ interface Pair {
   first: SymbologySample;
 }
 
+/** A record that is drawn in another way than it should be; where it lies is in the frame, null where it has no place there. */
 export interface SymbologySample {
   record: number;
   x: number | null;

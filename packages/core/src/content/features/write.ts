@@ -31,6 +31,7 @@ export interface Feed {
   read(watch: Watch): AsyncIterable<FeatureBatch>;
 }
 
+/** What a run of records has written: how many went into each set. */
 export interface WriteResult {
   written: number[];
   /** Of each feed, the records without an image in the target, by their number in the feed. */

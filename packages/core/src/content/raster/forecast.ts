@@ -29,6 +29,7 @@ export interface ImageForecast {
   blocked: string[];
 }
 
+/** The forecast of a plan; it reads no pixel. */
 export function imageForecast(plan: ImagePlan): ImageForecast {
   const { target, format, sources } = plan;
   const { info, grid } = target;

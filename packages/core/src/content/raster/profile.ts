@@ -5,12 +5,14 @@ import { extentOfGrid, type GridMap, type PixelGrid } from '../../raster/pixel-g
 /** What a picture is, as JSON holds it: a value for none that is no number is "nan", and a palette a list. */
 export type StoredInfo = Omit<ImageInfo, 'nodata' | 'palette'> & { nodata: number | 'nan' | null; palette: number[] | null };
 
+/** What is known of a picture in a form that JSON can hold. */
 export const storedInfo = ({ nodata, palette, ...info }: ImageInfo): StoredInfo => ({
   ...info,
   nodata: nodata !== null && Number.isNaN(nodata) ? 'nan' : nodata,
   palette: palette && [...palette],
 });
 
+/** The same as the core works with it. */
 export const infoOf = ({ nodata, palette, ...info }: StoredInfo): ImageInfo => ({
   ...info,
   nodata: nodata === 'nan' ? NaN : nodata,
@@ -26,6 +28,7 @@ export interface BandProfile {
   histogram: number[];
 }
 
+/** Bins of the histogram of a band. */
 export const BINS = 128;
 
 /** One picture of a source, as plans, forecasts and the page know it without its pixels. */

@@ -30,6 +30,7 @@ export function gridRegistryVersion(): number {
   return version;
 }
 
+/** All grid files that are known at present. */
 export function gridFiles(): GridFile[] {
   return [...files.values()];
 }

@@ -135,6 +135,7 @@ function smallAtan(y: number, x: number): number {
   return Math.atan2(y, x);
 }
 
+/** The first eccentricity of an ellipsoid, squared. */
 export function squaredEccentricity(e: Ellipsoid): number {
   const f = e.invF === 0 ? 0 : 1 / e.invF;
   return f * (2 - f);

@@ -27,6 +27,7 @@ const KNOWN: readonly (readonly [string, number])[] = [
   ['millimetre', 0.001],
 ];
 
+/** The name of a unit as the dialect of .prj files writes it. */
 export function dialectUnit(unit: LinearUnit): string {
   return DIALECT_UNITS[unit.name] ?? unit.name.replace(/[^A-Za-z0-9.]+/g, '_').replace(/^_|_$/g, '');
 }
@@ -36,10 +37,12 @@ export function meridianName(degrees: number): string {
   return meridianRows().find((m) => Math.abs(m.degrees - degrees) < 2e-7)?.name ?? 'Reference meridian';
 }
 
+/** Whether some prime meridian of the registry lies so many degrees east of Greenwich, to the seventh decimal. */
 export function isMeridian(degrees: number): boolean {
   return meridianRows().some((m) => Math.abs(m.degrees - degrees) < 2e-7);
 }
 
+/** Degrees east of Greenwich of a prime meridian by its name; null where the registry has none of it. */
 export function meridianByName(name: string): number | null {
   return meridianRows().find((m) => fold(m.name) === fold(name))?.degrees ?? null;
 }

@@ -74,6 +74,7 @@ export function parseWkt(text: string, what: string): WktNode {
   return root;
 }
 
+/** The first child of a node that has one of some keywords. */
 export function childOf(node: WktNode, ...keys: string[]): WktNode | undefined {
   return node.children.find((c) => keys.includes(c.key));
 }
@@ -96,6 +97,7 @@ export function real(value: number): string {
   return text;
 }
 
+/** A text in the quotes of WKT, those within it doubled. Source: OGC 18-010r11 (WKT 2). */
 export function quoted(text: string): string {
   return `"${text.replaceAll('"', '""')}"`;
 }

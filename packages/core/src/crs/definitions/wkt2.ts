@@ -24,6 +24,7 @@ import { childOf, fold, needed, quoted, real, type WktNode } from './wkt-tree';
 const DEGREE = 'ANGLEUNIT["degree",0.0174532925199433]';
 const METRE = 'LENGTHUNIT["metre",1]';
 
+/** A system as WKT 2. Source: OGC 18-010r11 (ISO 19162:2019). */
 export function writeWkt2(crs: AnyCrs): string {
   if ('compound' in crs && crs.compound) return writeWkt2(crs.compound);
   switch (crs.kind) {
@@ -130,6 +131,7 @@ const ROOTS: Readonly<Record<string, AnyCrs['kind'] | 'bound' | 'local'>> = {
   ENGINEERINGCRS: 'local',
 };
 
+/** Whether the root of a text is a keyword that only WKT 2 has. */
 export function isWkt2(node: WktNode): boolean {
   return node.key in ROOTS;
 }

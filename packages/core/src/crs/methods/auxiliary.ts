@@ -23,6 +23,7 @@ export interface Auxiliary {
   fromArc(metres: number): number;
 }
 
+/** The auxiliary quantities of an ellipsoid that projections work with. */
 export function auxiliary({ a, invF }: Ellipsoid): Auxiliary {
   const f = invF === 0 ? 0 : 1 / invF;
   const e2 = f * (2 - f);
@@ -84,6 +85,7 @@ export function meridional(phi: number, a: number, e2: number): number {
   return (a * (1 - e2)) / Math.pow(1 - e2 * s * s, 1.5);
 }
 
+/** Coefficients of the series from conformal to geographic latitude. @param n third flattening */
 export function conformalToGeographic(n: number): number[] {
   return [
     n * (2 + n * (-2 / 3 + n * (-2 + n * (116 / 45 + n * (26 / 45 - (n * 2854) / 675))))),
@@ -95,6 +97,7 @@ export function conformalToGeographic(n: number): number[] {
   ];
 }
 
+/** Coefficients of the series from geographic to conformal latitude. @param n third flattening */
 export function geographicToConformal(n: number): number[] {
   return [
     n * (-2 + n * (2 / 3 + n * (4 / 3 + n * (-82 / 45 + n * (32 / 45 + (n * 4642) / 4725))))),

@@ -42,6 +42,7 @@ export const equidistantCylinder9842: Method = {
   parameters: [PARAM.latitudeOfOrigin, PARAM.longitudeOfFalseOrigin, PARAM.falseEasting, PARAM.falseNorthing],
   compile: (ellipsoid, value) => equidistantCylinder.compile(ellipsoid, renamed(value, PARAM.longitudeOfFalseOrigin)),
 };
+/** Equidistant Cylindrical (Spherical), EPSG method 9823: the same formulas under the parameters that this code has. */
 export const equidistantCylinder9823: Method = {
   ...equidistantCylinderSpherical,
   code: 9823,

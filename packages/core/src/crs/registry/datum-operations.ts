@@ -20,6 +20,7 @@ export interface GridContent {
   carries: 'horizontal' | 'geoid' | 'height' | 'geocentric';
 }
 
+/** A grid file that an operation names. */
 export interface GridName {
   name: string;
   /** The file of this name leads from target to source. */

@@ -194,6 +194,7 @@ function sameFigure(a: Datum, b: Datum): boolean {
   return sameEllipsoid(a.ellipsoid, b.ellipsoid) && Math.abs(a.primeMeridian - b.primeMeridian) < 2e-7;
 }
 
+/** Whether two ellipsoids are one, as far as texts round them. */
 export function sameEllipsoid(a: Ellipsoid, b: Ellipsoid): boolean {
   // texts round the axis to millimetres and the flattening to eight digits
   return Math.abs(a.a - b.a) < 2e-3 && near(a.invF, b.invF, 1e-7);

@@ -41,6 +41,7 @@ function bareCode(code: string): string | null {
   return /^(?:(?:urn:ogc:def:crs:)?EPSG:(?:[\d.]*:)?)?(\d+)$/i.exec(code.trim())?.[1] ?? null;
 }
 
+/** A datum of the registry. @throws Error where the code is none of it */
 export function datumByCode(code: string): Datum {
   let datum = datums.get(code);
   if (!datum) {
@@ -59,6 +60,7 @@ export function datumByCode(code: string): Datum {
   return datum;
 }
 
+/** Whether the registry has a datum of this code. */
 export function hasDatum(code: string): boolean {
   return row('datums', code) !== undefined;
 }
@@ -190,6 +192,7 @@ function compoundOf(code: string): CompoundCrs | undefined {
 const DEPRECATED_AT = { geodetic: 6, projected: 6, vertical: 8, compound: 5 } as const;
 const KINDS = Object.keys(DEPRECATED_AT) as (keyof typeof DEPRECATED_AT)[];
 
+/** Whether the registry has withdrawn what an id ("EPSG:27200") names. */
 export function isDeprecated(id: string): boolean {
   const code = id.slice(5);
   return KINDS.some((table) => row(table, code)?.[DEPRECATED_AT[table]] === '1');

@@ -64,6 +64,7 @@ const words = (text: string): string =>
     .replace(/[^a-z0-9.+]+/g, ' ')
     .trim()} `;
 
+/** How a search for systems is narrowed. */
 export interface SearchOptions {
   limit?: number;
   /** Only systems whose area of use holds this longitude and latitude, degrees. */

@@ -17,6 +17,7 @@ export interface Item {
   follower: Follower;
 }
 
+/** A block as its section defines it: its head, and what it draws. */
 export interface Definition {
   head: BlockHead;
   items: Item[];

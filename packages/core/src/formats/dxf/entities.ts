@@ -52,6 +52,7 @@ const CORNERS = {
   z4: value(33, NaN),
 } as const;
 
+/** What is kept of each entity, by the group codes of the DXF Reference 2010, chapter ENTITIES. */
 export const ENTITIES = {
   POINT: { ...COMMON, ...POINT_10 },
   LINE: { ...COMMON, ...POINT_10, x2: value(11, 0), y2: value(21, 0), z2: value(31, 0) },
@@ -202,8 +203,13 @@ export const BLOCK_HEAD = { name: value(2, ''), layer: value(8, '0'), ...POINT_1
 export const IMAGE_DEFINITION = { handle: value(5, ''), path: value(1, '') } as const;
 
 export type EntityName = keyof typeof ENTITIES;
+/** An entity as it was read. */
 export type Entity<N extends EntityName> = Read<(typeof ENTITIES)[N]>;
+/** What all entities have. */
 export type CommonEntity = Read<typeof COMMON>;
+/** A record of the LAYER table as it was read. */
 export type LayerRecord = Read<typeof LAYER_RECORD>;
+/** A record of the LTYPE table as it was read. */
 export type LtypeRecord = Read<typeof LTYPE_RECORD>;
+/** The head of a block definition as it was read. */
 export type BlockHead = Read<typeof BLOCK_HEAD>;

@@ -12,16 +12,22 @@ export type Slot =
   /** Every group of whatever code, as code and value by turns: for entities that nest lists in lists. */
   | { kind: 'all' };
 
+/** Keeps the last value of a group code. @param initial what counts where the code does not occur */
 export const value = <T extends number | string>(code: number, initial: T): { kind: 'value'; code: number; initial: T } => ({
   kind: 'value',
   code,
   initial,
 });
+/** Keeps every value of a group code. */
 export const values = (code: number): { kind: 'values'; code: number } => ({ kind: 'values', code });
+/** Keeps every number from 10 to 99 with its code. */
 export const raw = (): { kind: 'raw' } => ({ kind: 'raw' });
+/** Keeps every group with its code. */
 export const all = (): { kind: 'all' } => ({ kind: 'all' });
+/** Keeps a list of items. @param codes the first begins an item, the others fill it */
 export const items = (...codes: number[]): { kind: 'items'; codes: readonly number[] } => ({ kind: 'items', codes });
 
+/** What is kept of an entity, by the names that it has here. */
 export type Slots = Record<string, Slot>;
 
 type ValueOf<S extends Slot> = S extends { kind: 'value'; initial: infer I }
@@ -37,6 +43,7 @@ type ValueOf<S extends Slot> = S extends { kind: 'value'; initial: infer I }
 /** An entity as read: one property a slot. */
 export type Read<S extends Slots> = { [K in keyof S]: ValueOf<S[K]> };
 
+/** An entity as it is read, before its kind is known. */
 export type Loose = Record<string, number | string | number[] | string[] | (number | string)[]>;
 
 /** A compiled table: makes empty entities and takes groups into them. */

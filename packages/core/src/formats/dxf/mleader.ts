@@ -1,5 +1,6 @@
 type Point = [number, number, number];
 
+/** What a multileader draws. */
 export interface MultiLeader {
   /** Each leader from its arrow to its landing. */
   lines: Point[][];

@@ -483,6 +483,7 @@ export interface DrawingFacts {
   library: SymbolLibrary;
 }
 
+/** What reading a drawing hands to others beside its records. */
 export interface ReadOptions {
   /** Gets what the drawing says of itself when it has been read. */
   facts?: (f: DrawingFacts) => void;

@@ -10,6 +10,7 @@ const WEIGHT_BY_BLOCK = -2;
 /** The layer whose objects in a block are drawn as on the layer of the block. */
 const FLOATING = '0';
 
+/** What an entity is drawn with, layers and blocks worked in. */
 export interface Look {
   /** "#rrggbb" */
   color: string;
@@ -54,6 +55,7 @@ const BARE = { linetype: 'BYLAYER', color: COLOR_BY_LAYER, trueColor: -1, linewe
 const FROZEN = 1,
   LOCKED = 4;
 
+/** What a layer of the LAYER table draws with, and its states. */
 export function layerLook(record: LayerRecord): LayerLook {
   const states: string[] = [];
   // a negative colour marks a layer that is off

@@ -18,9 +18,13 @@ export const HEADER = {
   description: 12,
   metadata: 13,
 } as const;
+/** Members of a column, by their place in its table. Source: header.fbs. */
 export const COLUMN = { name: 0, type: 1, width: 4, precision: 5, scale: 6 } as const;
+/** Members of the system. Source: header.fbs. */
 export const CRS = { org: 0, code: 1, name: 2, description: 3, wkt: 4, codeString: 5 } as const;
+/** Members of a feature. Source: feature.fbs. */
 export const FEATURE = { geometry: 0, properties: 1, columns: 2 } as const;
+/** Members of a geometry. Source: feature.fbs. */
 export const GEOMETRY = { ends: 0, xy: 1, z: 2, m: 3, t: 4, tm: 5, type: 6, parts: 7 } as const;
 
 /** Kinds of geometries. Source: the same, header.fbs, GeometryType. */

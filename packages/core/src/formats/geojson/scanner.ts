@@ -16,6 +16,7 @@ export const MOST_BYTES = 1 << 28;
 /** Members of a collection besides its features. */
 const MOST_MEMBERS = 1 << 22;
 
+/** What a scan of a text tells as it goes on. */
 export interface JsonEvents {
   /** One element of the list of features, as text. */
   feature(json: string): void;

@@ -5,6 +5,7 @@ import type { Findings } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import { WGS84 } from '../globe';
 
+/** The system that a file states, and the text that does. */
 export interface Stated {
   crs: Crs | null;
   text: string | null;

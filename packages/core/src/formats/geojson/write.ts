@@ -13,8 +13,10 @@ import { styleOf } from './simplestyle';
 /** How features stand in a file. */
 export type Form = 'rfc7946' | 'named' | 'lines';
 
+/** Whether it is one collection, or a feature a line. */
 export const formOf = (options: OptionValues): Form => options.form as Form;
 
+/** The file of a set. */
 export const fileNameOf = (set: TargetSet, options: OptionValues): string =>
   `${set.name}.${formOf(options) === 'lines' ? 'geojsonl' : 'geojson'}`;
 

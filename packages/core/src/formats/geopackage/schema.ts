@@ -92,6 +92,7 @@ INSERT INTO gpkg_extensions VALUES ('gpkgext_styles', NULL, 'pontrel_styles', 'S
 INSERT INTO gpkg_extensions VALUES ('gpkgext_stylesheets', NULL, 'pontrel_styles', 'Styles of tables as SLD 1.1, in the tables of OGC 18-074', 'read-write');
 `;
 
+/** The media type of the styles that are written. */
 export const STYLE_FORMAT = 'application/vnd.ogc.sld+xml;version=1.1';
 
 /** Puts styles into a container, each named as the table that it is for. */
@@ -143,4 +144,5 @@ CREATE TRIGGER ${name('delete')} AFTER DELETE ON ${t} WHEN OLD.${c} NOT NULL BEG
 INSERT INTO gpkg_extensions VALUES (${quotedText(table)}, ${quotedText(GEOMETRY)}, 'gpkg_rtree_index', 'http://www.geopackage.org/spec120/#extension_rtree', 'write-only');`;
 }
 
+/** The table of the R-tree of a feature table. Source: OGC 12-128r18 (GeoPackage), annex F.3. */
 export const indexName = (table: string): string => `rtree_${table}_${GEOMETRY}`;

@@ -51,4 +51,5 @@ class KeptBlocks {
   }
 }
 
+/** Blocks that were unpacked, of all pictures of the process together. */
 export const keptBlocks = new KeptBlocks();

@@ -23,6 +23,7 @@ const falseOrigin = {
 };
 const centred = { 8801: [3089, 3081], 8802: [3088, 3080], 8806: [FALSE_EASTING], 8807: [FALSE_NORTHING] };
 
+/** Projections that GeoKeys can state by their parameters, with the EPSG method of each. Source: OGC 19-008r4 (GeoTIFF 1.1). */
 export const PROJECTIONS: readonly KeyedProjection[] = [
   { transformation: 1, method: 9807, keys: natural },
   { transformation: 27, method: 9808, keys: natural },
@@ -43,4 +44,5 @@ export const PROJECTIONS: readonly KeyedProjection[] = [
 
 /** Parameters that are angles, and those that are ratios; all others are lengths. */
 export const ANGLES: ReadonlySet<number> = new Set([8801, 8802, 8811, 8812, 8813, 8814, 8821, 8822, 8823, 8824]);
+/** Parameters without a unit, by their EPSG codes. */
 export const RATIOS: ReadonlySet<number> = new Set([8805, 8815]);

@@ -85,6 +85,7 @@ export class Directory {
   }
 }
 
+/** The directories of a TIFF, and how its numbers are to be read. */
 export interface TiffFile {
   littleEndian: boolean;
   big: boolean;

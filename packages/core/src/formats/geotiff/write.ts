@@ -27,6 +27,7 @@ const MOST_IN_32_BITS = 3.9e9;
 export const WRITTEN_PACKINGS = { deflate: 8, lzw: 5, none: 1, jpeg: 7 } as const;
 export type WrittenPacking = keyof typeof WRITTEN_PACKINGS;
 
+/** How a TIFF is packed, and what goes into it beside the picture. */
 export interface TiffOptions {
   packing: WrittenPacking;
   /** 1 to 100, where it is packed as JPEG. */

@@ -40,6 +40,7 @@ const SEVERAL = new Set([
 /** What pieces of several lie in. */
 const MEMBERS = /^(point|lineString|curve|polygon|surface|geometry)Members?$|^element$/;
 
+/** Whether an element of this name, without its prefix, is a geometry. */
 export const isGeometry = (name: string): boolean => name in SIMPLE || SEVERAL.has(name);
 
 /** The simple geometries of an element; what is not read goes to `other`. */

@@ -10,6 +10,7 @@ import { escaped } from '../../io/xml';
 /** Our own names within extensions. */
 const NAMESPACE = 'urn:pontrel:gpx';
 
+/** The file of a set. */
 export const fileNameOf = (set: TargetSet): string => `${set.name}.gpx`;
 
 /**

@@ -10,8 +10,10 @@ const GEO_UUID = [0xb1, 0x4b, 0xf8, 0xbd, 0x08, 0x3d, 0x4b, 0x43, 0xa5, 0xae, 0x
 
 /** First bytes of a file of boxes, and of a bare codestream. Source: ISO/IEC 15444-1, annexes I and A. */
 const SIGNATURE = [0, 0, 0, 12, 0x6a, 0x50, 0x20, 0x20, 0x0d, 0x0a, 0x87, 0x0a];
+/** How a codestream begins: SOC and SIZ. Source: ITU-T T.800, annex A. */
 export const CODESTREAM = [0xff, 0x4f, 0xff, 0x51];
 
+/** Whether a file begins like JPEG 2000, in boxes or as a bare codestream. */
 export const isJpeg2000 = (head: Uint8Array): boolean => beginsWith(head, SIGNATURE) || beginsWith(head, CODESTREAM);
 
 /** A box of a file: its type, and where what is in it begins and how long that is. */

@@ -21,6 +21,7 @@ export function colorOf(text: string | null): { color: string; transparency: num
   return a === undefined ? null : { color: `#${r}${g}${b}`.toLowerCase(), transparency: Number((1 - parseInt(a, 16) / 255).toFixed(3)) };
 }
 
+/** A colour in the order of KML: alpha, blue, green, red. @param color "#rrggbb" @param transparency 0 to 1 */
 export function colorText(color: string, transparency: number): string {
   const a = Math.round((1 - transparency) * 255)
     .toString(16)

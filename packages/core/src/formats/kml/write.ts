@@ -20,6 +20,7 @@ import { ZipWriter } from '../zip/write';
 import { folderSteps, WITHIN } from './folders';
 import { colorText } from './symbology';
 
+/** The file of a deliverable. */
 export const fileNameOf = (stem: string, options: OptionValues): string => `${stem}.${String(options.container)}`;
 
 const MODES: Record<string, string> = { above: 'relativeToGround', absolute: 'absolute' };
@@ -33,9 +34,11 @@ const iconName = (symbol: string): string => `icons/${symbol.toLowerCase()}.png`
 
 /** Where a set's folder begins in the file, so that it can be found again. */
 export const folderMark = (set: number): string => `\n<Folder id="L${set + 1}">\n`;
+/** The end of the folder of a set. */
 export const folderEnd = (set: number): string => `</Folder><!-- end of L${set + 1} -->\n`;
 /** Where the folders begin. */
 export const FOLDERS = '\n<!-- folders -->\n';
+/** How a document ends. */
 export const DOCUMENT_END = '</Document>\n</kml>\n';
 
 /**

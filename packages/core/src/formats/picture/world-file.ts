@@ -52,6 +52,7 @@ export async function worldFileBeside(source: ByteSource, extension: string): Pr
   return null;
 }
 
+/** Writes a world file. */
 export async function putWorldFile(folder: FolderSink, name: string, map: GridMap): Promise<void> {
   await putText(folder, name, worldFileText(map));
 }

@@ -20,6 +20,7 @@ export function dbfText(value: Value, field: TargetField): string {
   return typeof value === 'number' ? (field.decimals === 0 ? String(value) : value.toFixed(field.decimals)) : String(value);
 }
 
+/** Writes the table of a shapefile, a row a record. */
 export class DbfWriter {
   private records = 0;
   private readonly rowBytes: number;

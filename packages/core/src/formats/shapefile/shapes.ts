@@ -24,6 +24,9 @@ export const NO_MEASURE = -1e38;
 
 /** Every file begins with this number, big-endian. */
 export const FILE_CODE = 9994;
+/** The version that every main file states. Source: Esri Shapefile Technical Description, "The Main File Header". */
 export const FILE_VERSION = 1000;
+/** Bytes of the header of a main file and of an index. Source: the same. */
 export const HEADER_BYTES = 100;
+/** Bytes before the content of each record. Source: the same, "Record Headers". */
 export const RECORD_HEADER_BYTES = 8;

@@ -141,6 +141,7 @@ function symbolOf(line: Extract<Line, { block: string }>): BlockSymbol {
   return { name: line.block, base: line.base, attributes: line.attributes, parts: out.take() };
 }
 
+/** What the file says that is written beside a shapefile for whoever reads it back. */
 export interface Sidecar {
   records: number;
   /** Whether the shapes were written with measures, so that noughts are some. */

@@ -16,6 +16,7 @@ import { ZipWriter } from '../zip/write';
 import { columnLetters, escapedText } from './cells';
 import { serialOfDate } from './dates';
 
+/** The file of a deliverable. */
 export const fileNameOf = (stem: string, options: OptionValues): string => `${stem}.${String(options.container)}`;
 
 /** How a set's sheet is laid out. */

@@ -22,6 +22,7 @@ export interface KnownTable {
   types: ReadonlyMap<string, FieldType>;
 }
 
+/** A table as it is to be read. */
 export interface TableFile {
   file: string;
   layer: string;

@@ -28,6 +28,7 @@ export const tileFace = (open: (source: ByteSource, findings: Findings) => OpenI
   open: async (source, findings) => open(source, findings),
 });
 
+/** What may be chosen of tiles in a database. */
 export const TILE_OPTIONS: readonly FormatOption[] = [
   {
     id: 'picture',

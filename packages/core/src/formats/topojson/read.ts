@@ -14,6 +14,7 @@ import { type Arcs, coordinatesOf, decodeArcs, type Topology } from './arcs';
 /** Lines are shared between records from one end of a topology to the other, so it is held as a whole; larger ones are refused. */
 const MOST_BYTES = 256 * 1024 ** 2;
 
+/** Opens a topology: its objects are layers, the arcs that they share are put together. */
 export function openTopoJson(source: ByteSource): OpenSource {
   let stated: Stated = { crs: lookupCrs(WGS84)!, text: WGS84 };
   return {

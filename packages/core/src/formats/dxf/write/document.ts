@@ -22,6 +22,7 @@ export interface Frame {
   ): Promise<void>;
 }
 
+/** A layer of the drawing to be written. */
 export interface LayerEntry {
   name: string;
   color: string | null;

@@ -238,6 +238,7 @@ export class EntityWriter {
 export const lineCoded = (text: string): string =>
   text.replaceAll('^', '^ ').replaceAll('\n', '^J').replaceAll('\t', '^I').replaceAll('%%', '%%%%%%');
 
+/** A text as MTEXT has it: signs that mean something are escaped. Source: DXF Reference 2010, MTEXT. */
 export const paragraphCoded = (text: string): string =>
   text
     .replace(/[\\{}]/g, (c) => `\\${c}`)

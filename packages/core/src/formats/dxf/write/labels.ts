@@ -27,6 +27,7 @@ export const LABEL_PLACES: readonly LabelPlace[] = [
   place('below', 'Below', [0, -1], [1, 3], 2),
 ];
 
+/** Where labels stand, by the value of the option; the first place where there is no such. @param point whether the record is a point */
 export function labelPlace(value: string, point: boolean): LabelPlace {
   const chosen = LABEL_PLACES.find((p) => p.value === value) ?? LABEL_PLACES[0]!;
   return chosen.value === 'auto' && !point ? LABEL_PLACES[1]! : chosen;

@@ -19,6 +19,7 @@ const CLASSES = [
   ['IMAGEDEF_REACTOR', 'AcDbRasterImageDefReactor', 1, 0],
 ] as const;
 
+/** Writes the classes that a drawing with pictures has to define. Source: DXF Reference 2010, CLASSES. */
 export function putPictureClasses(out: GroupWriter): void {
   for (const [name, type, flags, isEntity] of CLASSES) {
     out.put(0, 'CLASS');

@@ -22,6 +22,7 @@ export const MOST_XDATA = 16_383;
 /** Characters of a text in one line; longer ones are paragraphs. */
 const LONGEST_LINE = 255;
 
+/** What the records of a drawing are written with. */
 export interface RecordsOptions {
   options: OptionValues;
   /** Drawing units in a metre. */

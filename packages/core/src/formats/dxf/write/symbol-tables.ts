@@ -39,6 +39,7 @@ export function validName(name: string, version: Version): string {
   ).slice(0, 31);
 }
 
+/** A name that is not taken yet, cut to the length that the version has room for; it is taken afterwards. */
 export function uniqueIn(taken: Set<string>, name: string, version: Version): string {
   const most = version.modern ? 255 : 31;
   let unique = name;

@@ -33,6 +33,7 @@ export function nearestIndex(color: string): number {
   return best;
 }
 
+/** The line weight of the format that is nearest, hundredths of a millimetre. */
 export function nearestWeight(mm: number): number {
   const wanted = mm * 100;
   return WEIGHTS.reduce((a, b) => (Math.abs(b - wanted) < Math.abs(a - wanted) ? b : a));
@@ -48,11 +49,13 @@ const solidity = (transparency: number): number => Math.round((1 - transparency)
 /** The transparency that a reader sees. */
 export const seenTransparency = (transparency: number): number => Number((1 - solidity(transparency) / 255).toFixed(3));
 
+/** Writes a colour: the nearest of the index, and itself where the version has room for it. @param color "#rrggbb" */
 export function putColor(out: GroupWriter, color: string): void {
   out.put(62, nearestIndex(color));
   if (out.version.trueColor) out.put(420, parseInt(color.slice(1), 16));
 }
 
+/** Writes what of its line an entity says itself. */
 export function putPen(out: GroupWriter, pen: Pen): void {
   if (pen.linetype !== undefined) out.words(6, pen.linetype === 'by block' ? 'BYBLOCK' : pen.linetype);
   if (pen.color === 'by block') out.put(62, 0);

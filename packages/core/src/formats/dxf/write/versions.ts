@@ -12,6 +12,7 @@ export interface Version {
   located: boolean;
 }
 
+/** The versions that are written; the first is the one where nothing is said. */
 export const WRITTEN: readonly Version[] = [
   { id: 'R2010', mark: 'AC1024', modern: true, trueColor: true, utf8: true, located: true },
   { id: 'R2018', mark: 'AC1032', modern: true, trueColor: true, utf8: true, located: true },

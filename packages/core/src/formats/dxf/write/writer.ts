@@ -20,6 +20,7 @@ import { type Version, WRITTEN } from './versions';
 /** The layer of pictures that lie below the records. */
 const PICTURES_LAYER = 'IMAGES';
 
+/** The version that is chosen. */
 export function versionOf(options: WriteContext['options']): Version {
   return WRITTEN.find((v) => v.id === options.version) ?? WRITTEN[0]!;
 }
