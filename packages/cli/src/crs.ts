@@ -6,7 +6,7 @@ import type { AnyCrs, Crs } from '@pontrel/core/crs/crs';
 import { writeProjString } from '@pontrel/core/crs/definitions/proj-string';
 import { deprecationNote, readDefinition, readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { writePrj, writeWkt1 } from '@pontrel/core/crs/definitions/wkt1';
-import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
+import { writeDatedWkt2 } from '@pontrel/core/crs/definitions/wkt2';
 import { findCandidates } from '@pontrel/core/placement/finder';
 import { type DatumPath, datumPaths, nameOf } from '@pontrel/core/crs/operations';
 import { identify } from '@pontrel/core/crs/registry/identify';
@@ -215,7 +215,7 @@ function readPoints(text: string): number[][] {
 
 const WRITERS: Record<string, (c: AnyCrs) => string> = {
   wkt1: writeWkt1,
-  wkt2: writeWkt2,
+  wkt2: writeDatedWkt2,
   prj: (c) => writePrj(positions(c)),
   proj: (c) => writeProjString(positions(c)),
   json: (c) => JSON.stringify(c, null, 2),

@@ -6,7 +6,8 @@ import { formats } from './formats';
 import { inspect } from './inspect';
 import type { Result } from './result';
 
-const CRS_WORDS = `A CRS is an EPSG code such as EPSG:2193, two of them for positions and heights (EPSG:2193+7839), WKT, or a PROJ string. Grid files
+const CRS_WORDS = `A CRS is an EPSG code such as EPSG:2193, two of them for positions and heights (EPSG:2193+7839), one with the date at which its
+coordinates hold (EPSG:9000@2026.5), WKT, or a PROJ string. Grid files
 are looked for among those shipped and in the folders that PONTREL_GRIDS names.`;
 
 const collect = (value: string, before: string[] = []): string[] => [...before, value];

@@ -40,6 +40,8 @@ interface CrsBase {
   id: string | null;
   name: string;
   area: AreaOfUse | null;
+  /** The date at which its coordinates hold, decimal years, where they move with a plate; absent where nobody says it. */
+  epoch?: number;
 }
 
 /** A system for positions that is part of a compound one. */
@@ -117,12 +119,15 @@ export function withHeights(compound: CompoundCrs): Crs {
   if (horizontal.kind === 'local') return horizontal;
   const id = compound.id ?? (horizontal.id && vertical.id ? `${horizontal.id}+${vertical.id.replace(/^EPSG:/, '')}` : null);
   const name = compound.name || `${horizontal.name} + ${vertical.name}`;
-  return { ...horizontal, id, name, area: compound.area ?? horizontal.area, compound: { ...compound, name } };
+  return { ...horizontal, id, name, area: compound.area ?? horizontal.area, compound: { ...compound, name }, ...epochOf(compound) };
 }
 
 /** A system without what it says of heights. */
 export const positionsOf = <C extends Crs>(crs: C): C =>
-  crs.kind === 'local' ? crs : ((crs.compound?.horizontal as C | undefined) ?? crs);
+  crs.kind === 'local' || !crs.compound ? crs : ({ ...crs.compound.horizontal, ...epochOf(crs) } as C);
+
+/** What a system says of the date of its coordinates. */
+const epochOf = ({ epoch }: Pick<CrsBase, 'epoch'>): Pick<CrsBase, 'epoch'> => (epoch === undefined ? {} : { epoch });
 
 /** The system for heights that is stated beside the positions; null where there is none. */
 export const verticalOf = (crs: Crs): VerticalCrs | null => (crs.kind === 'local' ? null : (crs.compound?.vertical ?? null));

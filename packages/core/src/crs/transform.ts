@@ -89,7 +89,7 @@ export function compileTransform(from: AnyCrs, to: AnyCrs, options: TransformOpt
   const {
     path: given,
     area = null,
-    epoch = null,
+    epoch = from.epoch ?? to.epoch ?? null,
     acceptBallpark = false,
   }: TransformOptions = 'steps' in options ? { path: options } : options;
   if (from.kind === 'local' && to.kind === 'local') {
@@ -99,6 +99,11 @@ export function compileTransform(from: AnyCrs, to: AnyCrs, options: TransformOpt
       `${from.name} and ${to.name} are planes of different sites: nothing leads from one into the other. If they are one, choose ${to.name} in Place.`,
     );
   }
+  if (from.epoch !== undefined && to.epoch !== undefined && from.epoch !== to.epoch)
+    throw new Problem(
+      'crs-epochs',
+      `${label(from)} and ${label(to)} hold at two dates, and how the ground moved between them is not known here. Give both one date.`,
+    );
   const a = partsOf(from),
     b = partsOf(to);
   const path = given ?? (area ? new OperationSet(a.position, b.position).forArea(area) : datumPaths(a.position, b.position)[0]!);
@@ -189,7 +194,8 @@ function betweenPlanes(from: LocalCrs, to: LocalCrs): Transform {
 
 /** "EPSG:2193", or the name where there is no code. */
 export function label(crs: AnyCrs): string {
-  return crs.id ?? crs.name;
+  const name = crs.id ?? crs.name;
+  return crs.epoch === undefined ? name : `${name}@${crs.epoch}`;
 }
 
 interface Parts {
@@ -302,7 +308,7 @@ function compile(
     turnTo(onGreenwich ? 0 : first.primeMeridian);
     add(shiftOf(step, start, end, ellipsoidal, epoch), {
       id: operation.id || null,
-      name: reversed ? `${operation.name}, reversed` : operation.name,
+      name: `${operation.name}${reversed ? ', reversed' : ''}${dateOf(operation, epoch)}`,
       method: operation.methodName,
       accuracy_m: operation.accuracy_m,
       grids: gridNames(operation),
@@ -393,6 +399,12 @@ export function expanded(step: DatumStep): DatumStep[] {
   if (step.inverse) parts = parts.map((s) => ({ ...s, inverse: !s.inverse })).reverse();
   if (step.undo) parts = parts.map((s) => ({ ...s, undo: true })).reverse();
   return parts;
+}
+
+/** The date at which an operation is taken whose parameters move with time, for people. */
+function dateOf({ content }: DatumStep['operation'], epoch: number | null): string {
+  if (content.kind !== 'helmert' || !content.rates) return '';
+  return epoch === null ? `, at ${content.epoch}, since no date is said` : `, at ${epoch}`;
 }
 
 function shiftOf(

@@ -1,7 +1,8 @@
 import type { CrsName } from '@pontrel/contract/crossing';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { type Crs, isOnEarth, unitSymbol } from '@pontrel/core/crs/crs';
-import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
+import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
+import { label } from '@pontrel/core/crs/transform';
 import { crsOf } from '@pontrel/core/placement/route';
 
 /** The reference frame as the page knows it: the whole of the system, while what is drawn is a plane. */
@@ -11,10 +12,10 @@ export function frameName({ frame }: Recipe): CrsName | null {
 }
 
 /** A system as the page knows it. @param text what recipes call it; its code, or its definition, when absent */
-export function crsName(crs: Crs, text = crs.id ?? writeWkt2(crs)): CrsName {
+export function crsName(crs: Crs, text = definitionOf(crs)): CrsName {
   return {
     id: text,
-    label: crs.id ?? (isOnEarth(crs) ? 'own definition' : 'site grid'),
+    label: crs.id !== null ? label(crs) : isOnEarth(crs) ? 'own definition' : 'site grid',
     name: crs.name,
     kind: crs.kind,
     unit: unitSymbol(crs),

@@ -7,6 +7,7 @@ import { isImageProof } from '@pontrel/core/content/raster/proof';
 import { chosenMembers, imageOrder } from '@pontrel/core/crossing/chosen-images';
 import { type Deliverable, imageRule, type Recipe, sourcesOfAreas } from '@pontrel/core/crossing/recipe';
 import { type Crs } from '@pontrel/core/crs/crs';
+import { label } from '@pontrel/core/crs/transform';
 import type { OptionValues } from '@pontrel/core/formats/format-option';
 import { Problem } from '@pontrel/core/model/problem';
 import type { PixelWindow } from '@pontrel/core/model/raster';
@@ -62,7 +63,7 @@ export class PictureService {
       const [xs, ys] = [0, 1].map((k) => outlines.flatMap((o) => o.ring.map((p) => p[k]!)));
       const { placement, image } = recipe.sources[name]!;
       const shown = { ...image?.shown, hidden: undefined, opacity: undefined };
-      const stamp = stampOf([source.id, frame.id ?? frame, placement, { ...image, taken: undefined, shown }]);
+      const stamp = stampOf([source.id, frame.id === null ? frame : label(frame), placement, { ...image, taken: undefined, shown }]);
       return { source: name, stamp, outlines, extent: [Math.min(...xs!), Math.min(...ys!), Math.max(...xs!), Math.max(...ys!)] };
     });
   }

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { type AccountRow, accountTotals } from '@pontrel/core/content/account';
 import type { RunSummary, SourceState } from '@pontrel/contract/crossing';
 import type { Crs } from '@pontrel/core/crs/crs';
+import { label } from '@pontrel/core/crs/transform';
 import type { SourceSummary } from '@pontrel/core/crossing/crossing-source';
 import { extentOf } from '@pontrel/core/crossing/placement-of';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
@@ -120,7 +121,7 @@ export function runSummary(r: RunRecord, crossing: CrossingRecord, sources: read
 /** A mark of all that lies on the map, and where. */
 export function stampOf(frame: Crs | null, placed: TileSource[]): string {
   return createHash('sha256')
-    .update(JSON.stringify([frame?.id ?? frame?.name, placed]))
+    .update(JSON.stringify([frame && label(frame), placed]))
     .digest('hex')
     .slice(0, 16);
 }

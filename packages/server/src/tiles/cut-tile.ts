@@ -5,6 +5,7 @@ import type { Placement } from '@pontrel/core/placement/placement';
 import { lookText } from '@pontrel/contract/tile-look';
 import { FAR_M, resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
 import { type Crs, isPlane, metresPerUnit, northUp } from '@pontrel/core/crs/crs';
+import { label } from '@pontrel/core/crs/transform';
 import { type SourceTransform, sourceTransform, placeBatch, transformBatch } from '@pontrel/core/content/features/transform-batch';
 import { crsOf, placedBy } from '@pontrel/core/placement/route';
 import { gridRegistryVersion } from '@pontrel/core/crs/datum/grid-registry';
@@ -259,7 +260,7 @@ const MOST_CARRIERS = 64;
 
 /** How a source gets into the frame; kept, since every tile asks. */
 export function carrierOf({ name, placement, extent }: Carried, frame: Crs): SourceTransform {
-  const key = JSON.stringify([name, placement, extent, frame.id ?? frame, gridRegistryVersion()]);
+  const key = JSON.stringify([name, placement, extent, frame.id === null ? frame : label(frame), gridRegistryVersion()]);
   let carrier = carriers.get(key);
   if (!carrier) {
     if (carriers.size >= MOST_CARRIERS) carriers.clear();

@@ -3,7 +3,7 @@ import path from 'node:path';
 import type { SourceLayer } from '@pontrel/contract/crossing';
 import { type Crs, metresPerUnit } from '@pontrel/core/crs/crs';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
-import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
+import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { identify, identifyCrs } from '@pontrel/core/crs/registry/identify';
 import { lookupCrs } from '@pontrel/core/crs/registry/registry';
 import type { Format } from '@pontrel/core/formats/format';
@@ -91,7 +91,7 @@ function understood(text: string | null): string | null {
 
 /** What a file states of its system, as it is kept. */
 export const statedFacts = (crs: Crs | null, crsText: string | null): Pick<StoredFacts, 'crs' | 'crsText' | 'understood'> => ({
-  crs: crs && { id: crs.id, name: crs.name, text: crs.id ?? writeWkt2(crs) },
+  crs: crs && { id: crs.id, name: crs.name, text: definitionOf(crs) },
   crsText,
   understood: understood(crsText),
 });

@@ -1,3 +1,4 @@
+import { dateNotStated } from '../date-not-stated';
 import { operationFindings } from '../../placement/operation-advice';
 import { isTaken } from '../../operations/layer-rule';
 import { type Crs, verticalOf } from '../../crs/crs';
@@ -147,7 +148,7 @@ export function forecast(
       message: `Positions are rounded to within ${rounding_m} m.`,
       count: plan.sets.reduce((n, s) => n + s.vertices, 0),
     });
-  findings.push(...dataFindings(format, plan), ...ofCrs);
+  findings.push(...dataFindings(format, plan), ...ofCrs, ...dateNotStated(target, format.name));
   for (const layer of taken) {
     const { route } = ways.get(layer.source)!;
     if (route && layer.profile.extent && leavesArea(route, target, layer.profile.extent)) {

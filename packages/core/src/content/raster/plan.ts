@@ -12,6 +12,7 @@ import { maskOver } from '../../raster/mask';
 import type { Resampling } from '../../raster/resample';
 import type { Seams } from '../../raster/seams';
 import { type ImageReader, pixelsToSource, type WarpSource } from '../../raster/warp';
+import { dateNotStated } from '../date-not-stated';
 import { asLike, type Like, sameNodata } from './like';
 import { type Split, splitFormat, splitTiles, tileGrid, withinTiles } from './split';
 
@@ -201,6 +202,7 @@ export function planImage(
   const stated = like.nodata !== null || like.alpha;
   if (gaps && !stated)
     tell('empty-white', 'caution', 'Pixels that no source covers become white: the format cannot say that there is nothing.');
+  for (const finding of dateNotStated(place.crs, format.name)) findings.add(finding);
   if (!isNorthUp(grid)) tell('grid-rotated', 'info', 'Its rows do not run to the east: some programs show it as if they did.');
   return {
     format: tiles && tiles.length > 0 ? splitFormat(format, tiles, grid, like) : format,

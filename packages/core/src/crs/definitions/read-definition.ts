@@ -12,7 +12,8 @@ export type SavedDefinitions = ReadonlyMap<string, string>;
 
 /**
  * The system that a text means: a code ("EPSG:2193", "2193", a URN or the address of a code), one that was saved by name, two
- * codes for positions and heights ("EPSG:2193+7839"), well-known text of either generation, a .prj text, or a PROJ string.
+ * codes for positions and heights ("EPSG:2193+7839"), one of these with the date at which its coordinates hold ("EPSG:9000@2026.5"),
+ * well-known text of either generation, a .prj text, or a PROJ string.
  * @param what it is called in messages
  * @throws Problem `crs-unknown` for a code or name that is not held; those of the readers of texts
  */
@@ -30,6 +31,8 @@ export function readDefinition(text: string, what = 'The definition', saved: Sav
     const node = parseWkt(joinedDefinitions(trimmed), what);
     return isWkt2(node) ? systemOfWkt2(node, what) : systemOf(node, what);
   }
+  const dated = /^(.+?)\s*@\s*(\d{4}(?:\.\d+)?)$/.exec(trimmed);
+  if (dated) return atDate(readDefinition(dated[1]!, what, saved), Number(dated[2]), what);
   const pair = /^(?:EPSG:)?(\d+)\+(?:EPSG:)?(\d+)$/i.exec(trimmed);
   if (pair) {
     const horizontal = byCode(pair[1]!),
@@ -73,6 +76,21 @@ export function readPositions(text: string, what?: string, saved?: SavedDefiniti
     'crs-kind',
     `${crs.id ?? 'The text'} (${crs.name}) holds no positions of a map. Name a geographic or a projected system.`,
   );
+}
+
+/** Years of which a coordinate may be. */
+const [FIRST_YEAR, LAST_YEAR] = [1900, 2200];
+
+/** A system whose coordinates hold at a date. @throws Problem `crs-epoch` */
+function atDate(crs: AnyCrs, epoch: number, what: string): AnyCrs {
+  if (crs.kind === 'local' || crs.kind === 'vertical')
+    throw new Problem('crs-epoch', `${what}: ${crs.name} has no place on earth that moves. Leave "@${epoch}" out.`);
+  if (!(epoch >= FIRST_YEAR && epoch <= LAST_YEAR))
+    throw new Problem(
+      'crs-epoch',
+      `${what}: a date is a year from ${FIRST_YEAR} to ${LAST_YEAR} with decimals, such as 2026.5; "${epoch}" is none.`,
+    );
+  return { ...crs, epoch };
 }
 
 /** Names without a code that GeoJSON and web services use. Source: RFC 7946 and OGC 06-042, annex B. */

@@ -24,6 +24,10 @@ import { childOf, fold, needed, quoted, real, type WktNode } from './wkt-tree';
 const DEGREE = 'ANGLEUNIT["degree",0.0174532925199433]';
 const METRE = 'LENGTHUNIT["metre",1]';
 
+/** A system with the date at which its coordinates hold, where there is one. Source: OGC 18-010r11, "Coordinate metadata". */
+export const writeDatedWkt2 = (crs: AnyCrs): string =>
+  crs.epoch === undefined ? writeWkt2(crs) : `COORDINATEMETADATA[${writeWkt2(crs)},EPOCH[${crs.epoch}]]`;
+
 /** A system as WKT 2. Source: OGC 18-010r11 (ISO 19162:2019). */
 export function writeWkt2(crs: AnyCrs): string {
   if ('compound' in crs && crs.compound) return writeWkt2(crs.compound);
@@ -116,7 +120,7 @@ function idText(id: string | null): string {
 }
 
 /** Keywords with which a text of the second generation may begin, by kind; the long and the short ones mean the same. */
-const ROOTS: Readonly<Record<string, AnyCrs['kind'] | 'bound' | 'local'>> = {
+const ROOTS: Readonly<Record<string, AnyCrs['kind'] | 'bound' | 'local' | 'dated'>> = {
   GEOGCRS: 'geographic',
   GEOGRAPHICCRS: 'geographic',
   GEODCRS: 'geographic',
@@ -129,6 +133,7 @@ const ROOTS: Readonly<Record<string, AnyCrs['kind'] | 'bound' | 'local'>> = {
   BOUNDCRS: 'bound',
   ENGCRS: 'local',
   ENGINEERINGCRS: 'local',
+  COORDINATEMETADATA: 'dated',
 };
 
 /** Whether the root of a text is a keyword that only WKT 2 has. */
@@ -158,6 +163,13 @@ export function systemOfWkt2(node: WktNode, what: string): AnyCrs {
     }
     case 'bound':
       return boundSystem(node, what);
+    case 'dated': {
+      const inner = node.children.find(isWkt2),
+        epoch = childOf(node, 'EPOCH', 'COORDEPOCH')?.numbers[0];
+      if (!inner) throw new Problem('crs-text-broken', `${what} has no system inside ${node.key}.`);
+      const crs = systemOfWkt2(inner, what);
+      return epoch === undefined ? crs : { ...crs, epoch };
+    }
     case 'local': {
       const unit = childOf(node, 'LENGTHUNIT', 'UNIT') ?? node.children.flatMap((c) => childOf(c, 'LENGTHUNIT', 'UNIT') ?? [])[0];
       return localPlane(linearUnit(unit?.texts[0] ?? 'metre', unit?.numbers[0] ?? 1), node.texts[0] ?? undefined);

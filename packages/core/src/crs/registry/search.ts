@@ -130,6 +130,8 @@ const TRIED = 3;
 /** The same among the kinds that hold positions of maps. "2193 + nzvd2016" means such a system with one for heights, a code alone a compound one too. */
 export function searchCrs(text: string, options: SearchOptions = {}): Crs[] {
   const { limit = 20 } = options;
+  const [, undated, date] = /^(.*\S)\s*@\s*(\d{4}(?:\.\d+)?)\s*$/.exec(text) ?? [];
+  if (undated !== undefined) return searchCrs(undated, options).map((crs) => ({ ...crs, epoch: Number(date) }));
   const [positions, heights] = text.split('+').map((part) => part.trim());
   if (positions && heights && !/[[=]/.test(text)) {
     const verticals = searchKinds(heights, ['vertical'], { limit }) as VerticalCrs[];
