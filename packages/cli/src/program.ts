@@ -1,4 +1,5 @@
 import { Command } from 'commander';
+import { compare, type CompareOptions } from './compare';
 import { convert } from './convert';
 import type { ConvertOptions } from './convert-options';
 import { type CrsOptions, find, identifyFile, show, transform } from './crs';
@@ -6,9 +7,9 @@ import { formats } from './formats';
 import { inspect } from './inspect';
 import type { Result } from './result';
 
-const CRS_WORDS = `A CRS is an EPSG code such as EPSG:2193, two of them for positions and heights (EPSG:2193+7839), one with the date at which its
-coordinates hold (EPSG:9000@2026.5), WKT, or a PROJ string. Grid files
-are looked for among those shipped and in the folders that PONTREL_GRIDS names.`;
+const CRS_WORDS = `A CRS is an EPSG code such as EPSG:2193, two of them for positions and heights (EPSG:2193+7839), one with the date at which
+its coordinates hold (EPSG:9000@2026.5), WKT, or a PROJ string. Grid files are looked for among those shipped and in the folders that
+PONTREL_GRIDS names.`;
 
 const collect = (value: string, before: string[] = []): string[] => [...before, value];
 
@@ -27,6 +28,13 @@ Examples:
   pontrel convert quay-design.dxf quay.gpkg --from EPSG:2193 --unit millimetre --where "color <> '#ff0000'"
   pontrel convert survey.dxf handed-over/ --recipe council.json
   pontrel convert tile-1.tif tile-2.tif site.jpg --to EPSG:2193 --bounds 1463700,5101000,1464400,5102000 --pixel-size 0.2 --quality 80`,
+  compare: `
+Records are one by the field that --key names, or else by where they lie; of what lies elsewhere, those whose values are the same, and the
+same as those of no other. A record is added, removed, moved, changed (its values, whether it has moved or not) or the same.
+
+Examples:
+  pontrel compare parcels-2025.shp parcels-2026.shp --key PARCEL_ID
+  pontrel compare quay-revA.dxf quay-revB.dxf --tolerance 0.005 --json`,
   formats: `
 Examples:
   pontrel formats
@@ -97,6 +105,15 @@ export function program(run: (work: () => Result | Promise<Result>, noGrids: boo
       .option('--recipe <file>', 'run the rules of a crossing on the inputs; the output is a folder')
       .option('--source <name=file...>', 'with --recipe: the input that takes the place of a source of the recipe'),
     (files, options) => convert(files, options),
+  );
+  does<CompareOptions>(
+    add(pontrel, 'compare', 'Compares two revisions of a file, record by record.')
+      .argument('<old>')
+      .argument('<new>')
+      .option('--key <field>', 'the field by which records are one; by where they lie when absent')
+      .option('--tolerance <metres>', 'within which a record has not moved; 0.001 when absent')
+      .option('--from <crs>', 'the system that both are in, where they state none or another one'),
+    (files, options) => compare(files, options),
   );
   does(add(pontrel, 'formats', 'Says what is read and written, with the options of each format.').argument('[id]'), ([id]) => formats(id));
 

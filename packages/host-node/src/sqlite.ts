@@ -16,6 +16,10 @@ export function openDatabase(file: string, readonly: boolean): Database {
       const statement = db.prepare(sql);
       return { run: (...values) => void statement.run(...values) };
     },
+    query(sql) {
+      const statement = db.prepare(sql);
+      return { all: (...values) => statement.all(...values) as SqlRow[] };
+    },
     rows: (sql, ...values) => db.prepare(sql).iterate(...values) as IterableIterator<SqlRow>,
     exactRows: (sql, ...values) =>
       db

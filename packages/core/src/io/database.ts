@@ -10,6 +10,8 @@ export interface Database {
   execute(sql: string): void;
   /** A statement to be run again and again. */
   statement(sql: string): { run(...values: SqlValue[]): void };
+  /** A query to be asked again and again, of few rows. */
+  query(sql: string): { all(...values: SqlValue[]): SqlRow[] };
   /** The rows of a query, one after the other. */
   rows(sql: string, ...values: SqlValue[]): IterableIterator<SqlRow>;
   /** The same, with every whole number as a bigint, so that none is rounded. */

@@ -40,6 +40,18 @@ export function follows(name: string, { ratio, turns }: Sizes): boolean {
 
 const rounded = (value: number): number => Number(value.toFixed(SIZED_DECIMALS));
 
+const scaledLengths = ({ columns }: FeatureBatch, names: readonly string[], ratio: number): FeatureBatch['columns'] => {
+  const scaled = (value: Value): Value => (typeof value === 'number' ? rounded(value * ratio) : value);
+  return new Map([...columns].map(([name, column]) => [name, names.includes(name) ? column.map(scaled) : column]));
+};
+
+/** A batch whose numbers are in another unit: its coordinates, and the lengths among its values. @param ratio new units in an old one */
+export const inOtherUnit = (batch: FeatureBatch, ratio: number): FeatureBatch => ({
+  ...batch,
+  coords: batch.coords.map((v) => v * ratio),
+  columns: scaledLengths(batch, SIZED_LENGTHS, ratio),
+});
+
 /**
  * Lengths and directions as they are in the target system.
  * @param placed in the source's CRS
@@ -50,9 +62,7 @@ export function resize(placed: FeatureBatch, sizes: Sizes, rotation: number, tra
   const lengths = changing(SIZED_LENGTHS),
     angles = changing(SIZED_ANGLES);
   if (lengths.length + angles.length === 0) return placed;
-  const columns = new Map(placed.columns);
-  const scaled = (value: Value): Value => (typeof value === 'number' ? rounded(value * sizes.ratio) : value);
-  for (const name of lengths) columns.set(name, columns.get(name)!.map(scaled));
+  const columns = new Map(scaledLengths(placed, lengths, sizes.ratio));
   for (const name of angles)
     columns.set(
       name,

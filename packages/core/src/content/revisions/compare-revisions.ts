@@ -1,0 +1,350 @@
+import type { Database, SqlRow } from '../../io/database';
+import type { FeatureBatch } from '../../model/batch';
+import { type Finding, Findings } from '../../model/finding';
+import { attributesFromJson, attributesToJson, equalValues, type PlainValue, shownValue, type Value } from '../../model/value';
+import { cornerOf, distanceBetween, geometryBytes, geometryOfBytes, looseGeometry, type LooseGeometry } from './same-geometry';
+
+/** One of two revisions of the same data. */
+export interface Revision {
+  layers: readonly { name: string; fields: readonly string[] }[];
+  /** Its records, those of both revisions in one system and unit. */
+  read(): AsyncIterable<FeatureBatch> | Iterable<FeatureBatch>;
+}
+
+/** What became of a record between two revisions. One that has moved and has other values counts as changed. */
+export type RecordFate = 'added' | 'removed' | 'moved' | 'changed' | 'same';
+
+/** A record that is not the same in both. */
+export interface RecordDifference {
+  status: Exclude<RecordFate, 'same'>;
+  /** Its layer in the new revision; in the old one where it was removed. */
+  layer: string;
+  key?: PlainValue;
+  /** Where it stands in each file: a line, a record, a feature number. */
+  old: number | null;
+  new: number | null;
+  /** Where it lies, in the system of the old revision; null where it lies nowhere. */
+  at: [number, number] | null;
+  /** How far it has moved, in units of the coordinates; null where its parts or vertices are others. Absent where it has not. */
+  moved?: number | null;
+  changes?: { field: string; old: PlainValue; new: PlainValue }[];
+}
+
+/** What a comparison of two revisions says. */
+export interface RevisionReport {
+  counts: Record<RecordFate, number>;
+  /** Fields that only one of them has, by layer. They count as no change of a record. */
+  fields: { layer: string; added: string[]; removed: string[] }[];
+  findings: Finding[];
+}
+
+/** How two revisions are compared. */
+export interface RevisionOptions {
+  /** The field by which records are one; by where they lie when absent. */
+  key?: string;
+  /** Distance up to which a record has not moved, in units of the coordinates. */
+  tolerance: number;
+}
+
+/** Fields that files give anew whenever they are written: no change by themselves. */
+const RENUMBERED: ReadonlySet<string> = new Set(['handle', 'fid', 'ogc_fid']);
+
+/** The layers of the new revision by those of the old one: by name, or the only one of each. */
+function pairedLayers(old: Revision, next: Revision): Map<string, string> {
+  const named = new Map(next.layers.map((l) => [l.name.toLowerCase(), l.name]));
+  const pairs = new Map(old.layers.flatMap((l) => (named.has(l.name.toLowerCase()) ? [[l.name, named.get(l.name.toLowerCase())!]] : [])));
+  if (pairs.size === 0 && old.layers.length === 1 && next.layers.length === 1) pairs.set(old.layers[0]!.name, next.layers[0]!.name);
+  return pairs;
+}
+
+const TABLES = ['before', 'after'] as const;
+
+/**
+ * Compares two revisions record by record. The records of both lie in the database meanwhile, so that memory does not grow with them.
+ * @param db an empty database that may be thrown away afterwards
+ * @param different gets every record that is not the same in both
+ */
+export async function compareRevisions(
+  db: Database,
+  old: Revision,
+  next: Revision,
+  { key, tolerance }: RevisionOptions,
+  different: (difference: RecordDifference) => void,
+): Promise<RevisionReport> {
+  const findings = new Findings();
+  const pairs = pairedLayers(old, next);
+  const back = new Map([...pairs].map(([a, b]) => [b, a]));
+  const fieldsOf = (revision: Revision, layer: string | undefined): readonly string[] =>
+    revision.layers.find((l) => l.name === layer)?.fields ?? [];
+  for (const table of TABLES)
+    db.execute(
+      `CREATE TABLE ${table} (id INTEGER PRIMARY KEY, layer TEXT, kind INTEGER, n INTEGER, cx REAL, cy REAL, key TEXT, geometry BLOB, attributes TEXT, location REAL, x REAL, y REAL, said TEXT, partner INTEGER)`,
+    );
+  // layers of both revisions go by the name in the old one
+  await keep(db, 'before', old, (layer) => layer, key, tolerance);
+  await keep(db, 'after', next, (layer) => back.get(layer) ?? `+${layer}`, key, tolerance);
+  for (const table of TABLES)
+    db.execute(
+      key === undefined
+        ? `CREATE INDEX ${table}_place ON ${table} (layer, kind, n, cx, cy)`
+        : `CREATE INDEX ${table}_key ON ${table} (layer, key)`,
+    );
+  const common = new Map([...pairs].map(([a, b]) => [a, fieldsOf(old, a).filter((f) => fieldsOf(next, b).includes(f))]));
+  const counts: Record<RecordFate, number> = { added: 0, removed: 0, moved: 0, changed: 0, same: 0 };
+  const matcher = new Matcher(db, common, tolerance, key, (difference, fate) => {
+    counts[fate]++;
+    if (difference) different(difference);
+  });
+  if (key !== undefined) matcher.byKey(findings);
+  else matcher.byPlace();
+  matcher.rest((layer) => layer.replace(/^\+/, ''));
+  const fields = [...pairs].flatMap(([a, b]) => {
+    const [before, after] = [fieldsOf(old, a), fieldsOf(next, b)];
+    const [added, removed] = [after.filter((f) => !before.includes(f)), before.filter((f) => !after.includes(f))];
+    return added.length + removed.length > 0 ? [{ layer: b, added, removed }] : [];
+  });
+  return { counts, fields, findings: findings.list() };
+}
+
+/** Puts the records of a revision into their table. */
+async function keep(
+  db: Database,
+  table: (typeof TABLES)[number],
+  revision: Revision,
+  nameOf: (layer: string) => string,
+  key: string | undefined,
+  tolerance: number,
+): Promise<void> {
+  const insert = db.statement(
+    `INSERT INTO ${table} (layer, kind, n, cx, cy, key, geometry, attributes, location, x, y) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+  );
+  db.execute('BEGIN');
+  for await (const batch of revision.read()) {
+    const names = [...batch.columns.keys()].sort();
+    for (let i = 0; i < batch.count; i++) {
+      const geometry = looseGeometry(batch, i);
+      const [x, y] = cornerOf(geometry);
+      const attributes: Record<string, Value> = {};
+      for (const name of names) {
+        const value = batch.columns.get(name)![i] ?? null;
+        if (value !== null) attributes[name] = value;
+      }
+      const own = key === undefined ? null : (attributes[key] ?? null);
+      insert.run(
+        nameOf(batch.layer),
+        geometry.kind,
+        geometry.vertices.length,
+        // cells wider than the tolerance: what lies as near as that is in the same cell or in the next
+        Number.isNaN(x) ? 0 : Math.floor(x / (2 * tolerance)),
+        Number.isNaN(y) ? 0 : Math.floor(y / (2 * tolerance)),
+        own === null ? null : String(shownValue(own)),
+        geometryBytes(geometry),
+        attributesToJson(attributes),
+        batch.locations[i]!,
+        Number.isNaN(x) ? null : x,
+        Number.isNaN(y) ? null : y,
+      );
+    }
+  }
+  db.execute('COMMIT');
+}
+
+/** A record as it lies in its table. */
+interface Kept {
+  id: number;
+  layer: string;
+  key: string | null;
+  geometry: LooseGeometry;
+  attributes: Record<string, Value>;
+  location: number;
+  at: [number, number] | null;
+}
+
+const keptOf = (row: SqlRow): Kept => ({
+  id: row.id as number,
+  layer: row.layer as string,
+  key: row.key as string | null,
+  geometry: geometryOfBytes(row.geometry as Uint8Array, row.kind as number),
+  attributes: attributesFromJson(row.attributes as string),
+  location: row.location as number,
+  at: row.x === null ? null : [row.x as number, row.y as number],
+});
+
+/** Records that are looked at between two looks at the tables. */
+const AT_ONCE = 2000;
+
+/** Finds the records of the two tables that are one, and tells what became of each. */
+class Matcher {
+  private readonly settle: Record<(typeof TABLES)[number], { run(...values: (number | string)[]): void }>;
+
+  constructor(
+    private readonly db: Database,
+    private readonly common: ReadonlyMap<string, readonly string[]>,
+    private readonly tolerance: number,
+    private readonly key: string | undefined,
+    private readonly tell: (difference: RecordDifference | null, fate: RecordFate) => void,
+  ) {
+    this.settle = {
+      before: db.statement('UPDATE before SET partner = ? WHERE id = ?'),
+      after: db.statement('UPDATE after SET partner = ? WHERE id = ?'),
+    };
+  }
+
+  /** Records of one key are one. */
+  byKey(findings: Findings): void {
+    const partner = this.db.query('SELECT * FROM before WHERE layer = ? AND key = ? AND partner IS NULL ORDER BY id LIMIT 1');
+    this.each((record) => {
+      if (record.key === null) return;
+      const [row] = partner.all(record.layer, record.key);
+      if (row) this.pair(keptOf(row), record);
+    });
+    for (const [table, which] of [
+      ['before', 'old'],
+      ['after', 'new'],
+    ] as const) {
+      const count = (sql: string): number => Number(this.db.query(sql).all()[0]!.n);
+      const without = count(`SELECT count(*) AS n FROM ${table} WHERE key IS NULL`),
+        twice = count(
+          `SELECT coalesce(sum(c - 1), 0) AS n FROM (SELECT count(*) AS c FROM ${table} WHERE key IS NOT NULL GROUP BY layer, key HAVING c > 1)`,
+        );
+      if (without > 0)
+        findings.add({
+          code: 'key-missing',
+          severity: 'caution',
+          message: `Records of the ${which} revision have no ${this.key}: they count as ${which === 'old' ? 'removed' : 'added'}.`,
+          count: without,
+        });
+      if (twice > 0)
+        findings.add({
+          code: 'key-twice',
+          severity: 'caution',
+          message: `Records of the ${which} revision have the ${this.key} of one before: they are compared in their order.`,
+          count: twice,
+        });
+    }
+  }
+
+  /**
+   * Records that lie in one place are one: first those that are the same in all, then those with other values. Of the rest, records whose
+   * values are the same, and the same as those of no other, are one that has moved.
+   */
+  byPlace(): void {
+    const near = this.db.query(
+      'SELECT * FROM before WHERE layer = ? AND kind = ? AND n = ? AND cx BETWEEN ? AND ? AND cy BETWEEN ? AND ? AND partner IS NULL ORDER BY id',
+    );
+    const inPlace = (record: Kept): Kept[] => {
+      const { kind, vertices } = record.geometry;
+      const [x, y] = record.at ?? [0, 0];
+      const cell = (v: number): number => (record.at ? Math.floor(v / (2 * this.tolerance)) : 0);
+      return near
+        .all(record.layer, kind, vertices.length, cell(x) - 1, cell(x) + 1, cell(y) - 1, cell(y) + 1)
+        .map(keptOf)
+        .filter((other) => distanceBetween(record.geometry, other.geometry, this.tolerance) <= this.tolerance);
+    };
+    this.each((record) => {
+      const twin = inPlace(record).find((other) => this.changes(other, record).length === 0);
+      if (twin) this.pair(twin, record);
+    });
+    this.each((record) => {
+      // what lies nowhere is told apart by its values alone
+      const other = record.at && inPlace(record)[0];
+      if (other) this.pair(other, record);
+    });
+    this.byValues();
+  }
+
+  private byValues(): void {
+    for (const table of TABLES) {
+      const say = this.db.statement(`UPDATE ${table} SET said = ? WHERE id = ?`);
+      this.each((record) => {
+        const values = this.compared(record.layer, record.attributes);
+        if (Object.keys(values).length > 0) say.run(`${record.geometry.kind}${attributesToJson(values)}`, record.id);
+      }, table);
+      this.db.execute(`CREATE INDEX ${table}_said ON ${table} (layer, said) WHERE partner IS NULL AND said IS NOT NULL`);
+    }
+    const alone = (table: (typeof TABLES)[number]): string =>
+      `(SELECT layer, said, min(id) AS id FROM ${table} WHERE partner IS NULL AND said IS NOT NULL GROUP BY layer, said HAVING count(*) = 1)`;
+    this.db.execute(
+      `CREATE TABLE moved AS SELECT b.id AS old, a.id AS next FROM ${alone('before')} b JOIN ${alone('after')} a USING (layer, said)`,
+    );
+    const some = this.db.query('SELECT rowid AS n, old, next FROM moved WHERE rowid > ? ORDER BY rowid LIMIT ?');
+    const one = (table: (typeof TABLES)[number]): ((id: SqlRow[string]) => Kept) => {
+      const query = this.db.query(`SELECT * FROM ${table} WHERE id = ?`);
+      return (id) => keptOf(query.all(id)[0]!);
+    };
+    const [before, after] = [one('before'), one('after')];
+    for (let rows = some.all(0, AT_ONCE); rows.length > 0; rows = some.all(rows.at(-1)!.n!, AT_ONCE))
+      for (const { old, next } of rows) this.pair(before(old!), after(next!));
+  }
+
+  /** What has no partner was removed, or added. */
+  rest(nameOf: (layer: string) => string): void {
+    for (const [table, status] of [
+      ['before', 'removed'],
+      ['after', 'added'],
+    ] as const)
+      for (const row of this.db.rows(`SELECT * FROM ${table} WHERE partner IS NULL ORDER BY id`)) {
+        const { layer, key, location, at } = keptOf(row);
+        this.tell(
+          {
+            status,
+            layer: nameOf(layer),
+            ...(key === null ? {} : { key }),
+            old: status === 'removed' ? location : null,
+            new: status === 'added' ? location : null,
+            at,
+          },
+          status,
+        );
+      }
+  }
+
+  /** Goes through the records of a revision that have no partner yet. */
+  private each(work: (record: Kept) => void, table: (typeof TABLES)[number] = 'after'): void {
+    const next = this.db.query(`SELECT * FROM ${table} WHERE id > ? AND partner IS NULL ORDER BY id LIMIT ?`);
+    this.db.execute('BEGIN');
+    for (let rows = next.all(0, AT_ONCE); rows.length > 0; rows = next.all(rows.at(-1)!.id as number, AT_ONCE))
+      for (const row of rows) work(keptOf(row));
+    this.db.execute('COMMIT');
+  }
+
+  /** Those values of a record that are compared. */
+  private compared(layer: string, attributes: Record<string, Value>): Record<string, Value> {
+    const fields = this.common.get(layer) ?? [];
+    return Object.fromEntries(
+      Object.entries(attributes).filter(([name]) => fields.includes(name) && (name === this.key || !RENUMBERED.has(name.toLowerCase()))),
+    );
+  }
+
+  private changes(old: Kept, next: Kept): NonNullable<RecordDifference['changes']> {
+    const [a, b] = [this.compared(old.layer, old.attributes), this.compared(old.layer, next.attributes)];
+    return [...new Set([...Object.keys(a), ...Object.keys(b)])].flatMap((field) => {
+      const [before, after] = [a[field] ?? null, b[field] ?? null];
+      return equalValues(before, after) ? [] : [{ field, old: shownValue(before), new: shownValue(after) }];
+    });
+  }
+
+  private pair(old: Kept, next: Kept): void {
+    this.settle.before.run(next.id, old.id);
+    this.settle.after.run(old.id, next.id);
+    const apart = distanceBetween(old.geometry, next.geometry, this.tolerance);
+    const changes = this.changes(old, next);
+    const hasMoved = apart > this.tolerance;
+    const status = changes.length > 0 ? 'changed' : hasMoved ? 'moved' : 'same';
+    this.tell(
+      status === 'same'
+        ? null
+        : {
+            status,
+            layer: old.layer,
+            ...(next.key === null ? {} : { key: next.key }),
+            old: old.location,
+            new: next.location,
+            at: next.at,
+            ...(hasMoved ? { moved: Number.isFinite(apart) ? apart : null } : {}),
+            ...(changes.length > 0 ? { changes } : {}),
+          },
+      status,
+    );
+  }
+}
