@@ -1,5 +1,6 @@
 import { createCanvas, type Canvas as Sheet, GlobalFonts, type SKRSContext2D } from '@napi-rs/canvas';
 import { type Canvas, type CanvasMaker, type Fill, type Lettering, type Pen, registerCanvas } from '@pontrel/core/io/canvas';
+import type { PixelWindow } from '@pontrel/core/model/raster';
 import { fontFile } from './fonts';
 
 /** Letters of the typeface, which comes in pieces. */
@@ -30,15 +31,11 @@ class SkiaCanvas implements Canvas {
   private readonly sheet: Sheet;
   private readonly context: SKRSContext2D;
 
-  constructor(
-    private readonly width: number,
-    private readonly height: number,
-    private readonly top: number,
-  ) {
-    this.sheet = createCanvas(width, height);
+  constructor(private readonly window: PixelWindow) {
+    this.sheet = createCanvas(window.width, window.height);
     this.context = this.sheet.getContext('2d');
     this.context.lineJoin = 'round';
-    this.context.translate(0, -top);
+    this.context.translate(-window.x, -window.y);
   }
 
   line(points: readonly number[], { color, opacity, width, dash }: Pen, closed: boolean): void {
@@ -87,11 +84,11 @@ class SkiaCanvas implements Canvas {
 
   over(other: Canvas): void {
     this.context.globalAlpha = 1;
-    this.context.drawImage((other as SkiaCanvas).sheet, 0, this.top);
+    this.context.drawImage((other as SkiaCanvas).sheet, this.window.x, this.window.y);
   }
 
   pixels(): Uint8ClampedArray {
-    return this.context.getImageData(0, 0, this.width, this.height).data;
+    return this.context.getImageData(0, 0, this.window.width, this.window.height).data;
   }
 
   private trace(points: readonly number[], closed: boolean): void {
@@ -104,7 +101,7 @@ class SkiaCanvas implements Canvas {
 }
 
 const SKIA: CanvasMaker = {
-  create: (width, height, top) => new SkiaCanvas(width, height, top),
+  create: (window) => new SkiaCanvas(window),
   lengthOf: (text) => letters().measureText(text).width / MEASURED,
 };
 

@@ -153,7 +153,11 @@ async function leftOut({ source, name, open }: CrossingImage): Promise<AccountRo
   };
 }
 
-/** Opens the pictures of a deliverable, plans it, and closes them when `use` is done with the plan. @param taken from the top */
+/**
+ * Opens the pictures of a deliverable, plans it, and closes them when `use` is done with the plan.
+ * @param taken from the top
+ * @param piecewise whether only single pieces of it are wanted
+ */
 export async function withImagePlan<T>(
   recipe: Recipe,
   deliverable: Deliverable,
@@ -162,6 +166,7 @@ export async function withImagePlan<T>(
   findings: Findings,
   watch: Watch,
   use: (plan: ImagePlan, wanted: WantedAreas, map: MapRecords | null) => Promise<T>,
+  piecewise = false,
 ): Promise<T> {
   const { opened, close } = await openAll(taken, findings);
   try {
@@ -170,7 +175,7 @@ export async function withImagePlan<T>(
     const scale = deliverable.image?.drawn;
     const map =
       scale && target && mapBlocked(target) === null
-        ? await mapRecords(recipe, scale, target, wanted.region, records, () => watch.check())
+        ? await mapRecords(recipe, scale, target, wanted.region, records, () => watch.check(), piecewise)
         : null;
     return await use(prepareImage(recipe, deliverable, opened, wanted, records, map), wanted, map);
   } finally {

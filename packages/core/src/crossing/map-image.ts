@@ -85,6 +85,7 @@ export interface MapRecords {
  * The records of a crossing as they are drawn on a map.
  * @param region the area of interest, in the frame; null where there is none
  * @param sources every source of records of the crossing
+ * @param piecewise whether only single windows of the map are wanted
  * @throws Problem where a way leads nowhere, and those of tables and filters
  */
 export async function mapRecords(
@@ -94,6 +95,7 @@ export async function mapRecords(
   region: Region | null,
   sources: readonly CrossingSource[],
   check: () => void,
+  piecewise: boolean,
 ): Promise<MapRecords> {
   const drawn: { source: CrossingSource; context: SourceContext; own: DrawnSource }[] = [];
   for (const source of drawnSources(recipe, sources)) {
@@ -122,7 +124,7 @@ export async function mapRecords(
     drawn.push({ source, context, own });
   }
   return {
-    over: (grid) => new MapDrawing({ grid, map, sources: drawn.map((d) => d.own) }, check),
+    over: (grid) => new MapDrawing({ grid, map, sources: drawn.map((d) => d.own) }, check, piecewise),
     proved: (watch) =>
       drawn.map(({ source, context, own }): ProvedSource => ({
         ...own,

@@ -1,3 +1,5 @@
+import type { PixelWindow } from '../model/raster';
+
 /** A line as it is drawn; lengths in pixels. */
 export interface Pen {
   /** "#rrggbb". */
@@ -48,8 +50,8 @@ export interface Canvas {
 
 /** What a host draws with. */
 export interface CanvasMaker {
-  /** An empty canvas for `height` rows of a picture `width` pixels wide, from row `top` on. */
-  create(width: number, height: number, top: number): Canvas;
+  /** An empty canvas for a window of a picture. */
+  create(window: PixelWindow): Canvas;
   /** How long a text of capital letters one pixel high is, pixels. */
   lengthOf(text: string): number;
 }

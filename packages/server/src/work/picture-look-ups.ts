@@ -89,10 +89,19 @@ function quickImages(pictures: readonly StoredPictures[]): CrossingImage[] {
 function withPlan<T>({ recipe, deliverable, sources, pictures }: PictureRequest, use: (plan: ImagePlan) => Promise<T>): Promise<T> {
   const { taken } = chosenImages(recipe, deliverable, quickImages(pictures));
   return withSources(sources, (records) =>
-    withImagePlan(recipe, deliverable, taken, records, new Findings(), UNWATCHED, (plan) => {
-      if (plan.blocked.length > 0) throw new Problem('deliverable-blocked', plan.blocked.join(' '));
-      return use(plan);
-    }),
+    withImagePlan(
+      recipe,
+      deliverable,
+      taken,
+      records,
+      new Findings(),
+      UNWATCHED,
+      (plan) => {
+        if (plan.blocked.length > 0) throw new Problem('deliverable-blocked', plan.blocked.join(' '));
+        return use(plan);
+      },
+      true,
+    ),
   );
 }
 

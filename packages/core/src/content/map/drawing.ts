@@ -1,10 +1,10 @@
-import { overlapping } from '../../geometry/bounds';
+import { type Bounds, overlapping } from '../../geometry/bounds';
 import { type Canvas, canvasMaker } from '../../io/canvas';
 import { LINE, POLYGON, TEXT } from '../../model/batch';
 import type { PixelWindow } from '../../model/raster';
 import { type Labels, placeLabels } from './labels';
 import { recordsOf, type RecordsToDraw } from './records';
-import { letterCorners, shapeBox } from './shape-box';
+import { shapeBox } from './shape-box';
 import type { Shape } from './shapes';
 
 /** Some rows of a drawing. */
@@ -35,9 +35,14 @@ export class MapDrawing {
   private labelling: Promise<Labels> | null = null;
   private drawing: Promise<unknown> = Promise.resolve();
 
+  /**
+   * @param check is asked again and again whether to go on
+   * @param piecewise whether single windows are asked for, each of which is drawn by itself then
+   */
   constructor(
     readonly records: RecordsToDraw,
     private readonly check: () => void = () => {},
+    private readonly piecewise = false,
   ) {
     this.rows = BAND_ROWS * Math.max(1, Math.floor(BAND_PIXELS / (BAND_ROWS * records.grid.width)));
   }
@@ -48,7 +53,9 @@ export class MapDrawing {
   }
 
   /** Red, green, blue and opacity of a window, row after row. */
-  async read({ x, y, width, height }: PixelWindow): Promise<Uint8ClampedArray> {
+  async read(window: PixelWindow): Promise<Uint8ClampedArray> {
+    if (this.piecewise) return this.draw(window);
+    const { x, y, width, height } = window;
     const out = new Uint8ClampedArray(4 * width * height);
     const across = this.records.grid.width;
     for (let row = y; row < y + height;) {
@@ -72,21 +79,21 @@ export class MapDrawing {
     const known = this.kept.get(k);
     if (known) return known;
     if (this.kept.size > 1) this.kept.delete(this.kept.keys().next().value!);
+    const { width, height } = this.records.grid;
+    const window = { x: 0, y: k * this.rows, width, height: Math.min(this.rows, height - k * this.rows) };
     // one after the other: each holds canvases as large as itself
-    const band = this.drawing.then(() => this.draw(k * this.rows));
+    const band = this.drawing.then(async (): Promise<Band> => ({ top: window.y, height: window.height, pixels: await this.draw(window) }));
     this.drawing = band.catch(() => undefined);
     this.kept.set(k, band);
     return band;
   }
 
-  private async draw(top: number): Promise<Band> {
-    const { grid, sources } = this.records;
-    const { width } = grid;
-    const height = Math.min(this.rows, grid.height - top);
+  private async draw(window: PixelWindow): Promise<Uint8ClampedArray> {
+    const { sources } = this.records;
     const { placed } = await this.labels();
     const maker = canvasMaker();
-    const levels = Array.from({ length: LEVELS }, () => maker.create(width, height, top));
-    const box = [0, top, width, top + height] as [number, number, number, number];
+    const levels = Array.from({ length: LEVELS }, () => maker.create(window));
+    const box: Bounds = [window.x, window.y, window.x + window.width, window.y + window.height];
     for (const source of sources) {
       for await (const drawn of recordsOf(source, this.records)) {
         this.check();
@@ -97,13 +104,10 @@ export class MapDrawing {
         }
       }
     }
-    for (const lettering of placed) {
-      const rows = letterCorners(lettering).filter((_, k) => k % 2 === 1);
-      if (Math.max(...rows) + lettering.rim > top && Math.min(...rows) - lettering.rim < top + height) levels[LETTERS]!.letters(lettering);
-    }
+    for (const lettering of placed) if (overlapping(shapeBox({ kind: 'letters', lettering }), box)) levels[LETTERS]!.letters(lettering);
     const [lowest, ...others] = levels as [Canvas, ...Canvas[]];
     for (const level of others) lowest.over(level);
-    return { top, height, pixels: lowest.pixels() };
+    return lowest.pixels();
   }
 }
 
