@@ -320,17 +320,72 @@ describe('everyday turns', () => {
     await page.getByText('quay-design (2).dxf', { exact: false }).first().waitFor();
   });
 
+  /** Chooses something from the menu of a crossing on Home. */
+  const choose = async (crossing: string, what: string): Promise<void> => {
+    await desk.page.getByRole('button', { name: `More about ${crossing}`, exact: true }).click();
+    await desk.page.getByRole('menuitem', { name: what }).click();
+  };
+
+  it('a crossing is duplicated with its rules and runs, renamed where it stands, sorted, and found by what is still to do', async () => {
+    const { page } = desk;
+    await page.keyboard.press('h');
+    await choose('Ferry quay, revision B', 'Duplicate');
+    await page.getByRole('link', { name: 'Ferry quay, revision B, copy', exact: true }).waitFor();
+    await choose('Ferry quay, revision B, copy', 'Rename');
+    const name = page.getByRole('textbox', { name: 'Name of Ferry quay, revision B, copy' });
+    await name.fill('A quay for trials');
+    await name.press('Enter');
+    await page.getByRole('link', { name: 'A quay for trials', exact: true }).waitFor();
+    const names = async (): Promise<string[]> =>
+      (await page.getByRole('table', { name: 'Crossings' }).getByRole('link').allInnerTexts()).filter((t) => t !== '');
+    await page.getByRole('button', { name: 'Crossing', exact: true }).click();
+    await expect.poll(names).toEqual(['A quay for trials', 'Ferry quay, revision B']);
+    await page.getByRole('button', { name: 'Crossing', exact: true }).click();
+    await expect.poll(names).toEqual(['Ferry quay, revision B', 'A quay for trials']);
+    expect(await page.getByRole('columnheader', { name: 'Crossing' }).getAttribute('aria-sort')).toBe('descending');
+    // both have been run, by the same rules
+    const runs = page.getByRole('complementary', { name: 'Runs of the last days' });
+    await runs.getByText('A quay for trials').first().waitFor();
+    for (const which of ['To do', 'Proved']) {
+      const choice = page.getByRole('radio', { name: new RegExp(`^${which} \\d`) });
+      await choice.check();
+      const count = Number(
+        (await page.getByRole('radiogroup', { name: 'Which crossings' }).innerText()).match(new RegExp(`${which} (\\d)`))![1],
+      );
+      await expect.poll(async () => (await names()).length).toBe(count);
+    }
+    await page.getByRole('radio', { name: /^All/ }).check();
+    await choose('A quay for trials', 'Put A quay for trials into the bin');
+    await page.getByRole('link', { name: 'A quay for trials', exact: true }).first().waitFor({ state: 'detached' });
+    await page.getByRole('button', { name: 'Bin (1)' }).click();
+    await page.getByRole('button', { name: 'Delete A quay for trials for good' }).click();
+    await page.getByRole('button', { name: 'Delete for good', exact: true }).click();
+    await page.getByText('The bin is empty.').waitFor();
+    await page.keyboard.press('Escape');
+  });
+
+  it('what a crossing is stands on Home until it is put away, and stays away', async () => {
+    const { page } = desk;
+    const told = page.getByRole('region', { name: 'What a crossing is' });
+    await told.waitFor();
+    await told.getByRole('button', { name: 'Hide' }).click();
+    await told.waitFor({ state: 'detached' });
+    await page.reload();
+    await page.getByRole('table', { name: 'Crossings' }).waitFor();
+    expect(await told.count()).toBe(0);
+  });
+
   it('a crossing goes into the bin, comes back with its rules and runs, and is deleted for good only when asked twice', async () => {
     const { page } = desk;
     await page.keyboard.press('h');
-    await page.getByRole('button', { name: 'Put Ferry quay, revision B into the bin' }).click();
+    await choose('Ferry quay, revision B', 'Put Ferry quay, revision B into the bin');
     await page.getByText('No crossing yet').waitFor();
     await page.getByRole('button', { name: 'Bin (1)' }).click();
     await page.getByRole('button', { name: 'Put back' }).click();
     await page.getByText('The bin is empty.').waitFor();
     await page.keyboard.press('Escape');
     await page.getByRole('link', { name: 'Ferry quay, revision B', exact: true }).waitFor();
-    await page.getByRole('button', { name: 'Put Ferry quay, revision B into the bin' }).click();
+    await choose('Ferry quay, revision B', 'Put Ferry quay, revision B into the bin');
     await page.getByRole('button', { name: 'Bin (1)' }).click();
     await page.getByRole('button', { name: 'Delete Ferry quay, revision B for good' }).click();
     await page.getByRole('button', { name: 'Keep' }).click();

@@ -94,7 +94,7 @@ describe('images', () => {
     expect([verdict!.accepted, verdict!.reasons, others]).toEqual([true, [], []]);
 
     // a drawing that shows the scan in its place
-    await page.getByRole('button', { name: 'Add DXF drawing with a picture' }).click();
+    await page.getByRole('button', { name: /^Add .*DXF drawing with a picture/ }).click();
     await page.getByRole('checkbox', { name: `Made of ${SCAN}` }).check();
     await page.getByRole('checkbox', { name: 'Made of ortho_2025_{1..4}.tif' }).uncheck();
     await page.getByText(/turned by .* between the systems/).waitFor();

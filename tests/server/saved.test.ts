@@ -3,7 +3,7 @@ import path from 'node:path';
 import Database from 'better-sqlite3';
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { CrossingState } from '@pontrel/contract/crossing';
+import type { CrossingRow, CrossingState, RecentRun } from '@pontrel/contract/crossing';
 import { feature, featuresOf, POINT } from '../odd/files';
 import { SURVEY, temporaryFolder, TestServer } from './client';
 
@@ -58,6 +58,27 @@ describe('a crossing that is saved as one file', () => {
     expect((await there.call<{ deliverables: unknown[] }>('GET', `api/runs/${now[1]!.id}/recipe`)).body.deliverables).toEqual(
       before.recipe.deliverables,
     );
+  });
+
+  it('is copied in its place with its files, its rules and its runs, and Home lists the runs of both', async () => {
+    const { status, body } = await here.call<{ id: string }>('POST', `api/crossings/${before.id}/copy`);
+    expect(status).toBe(200);
+    const copy = await here.until(body.id, (s) => s.sources.length === 2 && s.jobs.length === 0);
+    expect([copy.name, copy.recipe]).toEqual([`${before.name}, copy`, before.recipe]);
+    const runs = (await here.call<RecentRun[]>('GET', 'api/runs')).body;
+    const of = (id: string): unknown[] =>
+      runs.filter((r) => r.crossing === id).map(({ finished, status: proof, records }) => ({ finished, proof, records }));
+    expect(of(copy.id)).toEqual(of(before.id));
+    expect(of(copy.id)).toHaveLength(2);
+    const rows = (await here.call<CrossingRow[]>('GET', 'api/crossings')).body;
+    const [one, other] = [before.id, copy.id].map((id) => rows.find((r) => r.id === id)!);
+    expect(other!.account).toEqual(one!.account);
+    expect(one!.account!.read).toBe(one!.account!.crossed + one!.account!.byYou + one!.account!.notCarried + one!.account!.missing);
+    // what is changed in one is not changed in the other
+    await here.call('DELETE', `api/crossings/${copy.id}`);
+    expect((await here.state(before.id)).sources).toHaveLength(2);
+    expect((await here.call<RecentRun[]>('GET', 'api/runs')).body.map((r) => r.crossing)).not.toContain(copy.id);
+    expect((await here.call('POST', 'api/crossings/nothing/copy')).status).toBe(404);
   });
 
   /** The archive with something in it changed. */

@@ -69,6 +69,16 @@ export const SourceState = z.object({
 });
 export type SourceState = z.infer<typeof SourceState>;
 
+/** Sums of an account. */
+export const AccountTotals = z.object({
+  read: z.number(),
+  crossed: z.number(),
+  byYou: z.number(),
+  notCarried: z.number(),
+  missing: z.number(),
+});
+export type AccountTotals = z.infer<typeof AccountTotals>;
+
 export const RunSummary = z.object({
   id: z.string(),
   deliverable: z.string(),
@@ -81,7 +91,7 @@ export const RunSummary = z.object({
   status: z.enum(['match', 'differs', 'failed']),
   records: z.object({ in: z.number(), out: z.number() }),
   /** Sums of its account: all that was read, what crossed, what a person left out, and what could not be carried; null for runs of before. */
-  account: z.object({ read: z.number(), crossed: z.number(), byYou: z.number(), notCarried: z.number(), missing: z.number() }).nullable(),
+  account: AccountTotals.nullable(),
   maxDeviation_m: z.number(),
   differences: z.number(),
   /** The picture that it wrote; null where it wrote records. Of a map, records and account are those of the records drawn on it. */
@@ -137,6 +147,23 @@ export type BinItem = z.infer<typeof BinItem>;
 
 export const RunChange = z.object({ pinned: z.boolean() });
 
+/** A run of whatever crossing, as Home lists it. */
+export const RecentRun = z.object({
+  id: z.string(),
+  crossing: z.string(),
+  crossingName: z.string(),
+  deliverable: z.string(),
+  name: z.string(),
+  finished: z.string(),
+  seconds: z.number(),
+  status: z.enum(['match', 'differs', 'failed']),
+  /** Records that it wrote; null where it wrote an image. */
+  records: z.number().nullable(),
+  /** Pixels of the image that it wrote. */
+  size: z.object({ width: z.number(), height: z.number() }).nullable(),
+});
+export type RecentRun = z.infer<typeof RecentRun>;
+
 export const CrossingRow = z.object({
   id: z.string(),
   name: z.string(),
@@ -150,6 +177,8 @@ export const CrossingRow = z.object({
   taken: z.number(),
   layers: z.number(),
   runs: z.object({ match: z.number(), differs: z.number(), current: z.number() }),
+  /** Sums of the accounts of records of the last runs; null where there is none. */
+  account: AccountTotals.nullable(),
   plan: Thumbnail.nullable(),
   /** Why it cannot be opened; then nothing else but its name is known of it. */
   damaged: z.string().nullable(),

@@ -1,6 +1,8 @@
 import { isTaken } from '@pontrel/core/operations/layer-rule';
-import { rename, rm } from 'node:fs/promises';
+import { createWriteStream } from 'node:fs';
+import { mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
+import { pipeline } from 'node:stream/promises';
 import type {
   Added,
   Created,
@@ -12,6 +14,8 @@ import type {
   RecordPage,
   RecordView,
   RunProof,
+  AccountTotals,
+  RecentRun,
   RunSummary,
 } from '@pontrel/contract/crossing';
 import { PREVIEW } from '@pontrel/contract/crossing';
@@ -423,6 +427,31 @@ export class CrossingService {
     return Object.assign(savedCrossing(this.catalog, this.folder, id), { called: this.catalog.crossing(id).name });
   }
 
+  /** A crossing once more, with its files, its rules and its runs, under another name. */
+  async copy(id: string, uploads: string): Promise<Created> {
+    const { name } = this.catalog.crossing(id);
+    const file = path.join(uploads, newId());
+    await mkdir(uploads, { recursive: true });
+    await pipeline(savedCrossing(this.catalog, this.folder, id).outputStream, createWriteStream(file));
+    const made = await this.openSaved({ intakes: [], log: [], saved: [file] }, uploads);
+    this.rename(made.id, `${name}, copy`.slice(0, 80));
+    return made;
+  }
+
+  /** The runs of the last days of all crossings, the last first. */
+  recentRuns(): RecentRun[] {
+    const names = new Map(this.catalog.crossingsOrDamaged().flatMap((c) => (c.binned === null ? [[c.id, c.name] as const] : [])));
+    return this.catalog.recentRuns(RECENT).flatMap((r) => {
+      const crossingName = names.get(r.crossing);
+      if (crossingName === undefined) return [];
+      const { id, crossing, deliverable, name, finished, seconds, proof } = r;
+      const wrote = isImageProof(proof)
+        ? { records: null, size: { width: proof.size.width, height: proof.size.height } }
+        : { records: proof.records.out, size: null };
+      return [{ id, crossing, crossingName, deliverable, name, finished, seconds, status: proof.status, ...wrote }];
+    });
+  }
+
   /** Runs of before and the last ones, the last first. */
   runs(id: string): RunSummary[] {
     const [crossing, sources] = [this.catalog.crossing(id), this.catalog.sources(id)];
@@ -536,10 +565,28 @@ export class CrossingService {
         differs: runs.filter((r) => r.proof.status !== 'match').length,
         current: runs.filter((r) => isCurrent(r, c, sources)).length,
       },
+      account: summed(runs.map((r) => runSummary(r, c, sources)).filter((r) => !r.picture || r.picture.isMap)),
       plan: largest?.l.plan ?? null,
       damaged: null,
     };
   }
+}
+
+/** Runs that Home lists. */
+const RECENT = 30;
+
+/** The accounts of some runs together; null where none has one. */
+function summed(runs: readonly RunSummary[]): AccountTotals | null {
+  const accounts = runs.flatMap((r) => (r.account ? [r.account] : []));
+  if (accounts.length === 0) return null;
+  const sum = (of: keyof AccountTotals): number => accounts.reduce((n, a) => n + a[of], 0);
+  return {
+    read: sum('read'),
+    crossed: sum('crossed'),
+    byYou: sum('byYou'),
+    notCarried: sum('notCarried'),
+    missing: sum('missing'),
+  };
 }
 
 function damagedRow({ why, ...known }: DamagedCrossing): CrossingRow {
@@ -553,6 +600,7 @@ function damagedRow({ why, ...known }: DamagedCrossing): CrossingRow {
     taken: 0,
     layers: 0,
     runs: { match: 0, differs: 0, current: 0 },
+    account: null,
     plan: null,
     damaged: why,
   };

@@ -32,6 +32,7 @@ import {
   RunChange,
   RunProof,
   RunRequest,
+  RecentRun,
   RunSummary,
 } from '@pontrel/contract/crossing';
 import { Job } from '@pontrel/contract/job';
@@ -87,6 +88,10 @@ export function addRoutes(
         : { intakes: [], log: [], saved: [] },
       uploads,
     ),
+  );
+  api.get('/api/runs', { schema: { response: { 200: z.array(RecentRun) } } }, () => service.recentRuns());
+  api.post('/api/crossings/:id/copy', { schema: { params: Id, response: { 200: Created } } }, ({ params }) =>
+    service.copy(params.id, uploads),
   );
   api.get('/api/crossings/:id', { schema: { params: Id, response: { 200: CrossingState } } }, ({ params }) => service.state(params.id));
   api.post('/api/crossings/:id/opened', { schema: { params: Id, response: { 200: Done } } }, ({ params }) => {

@@ -444,6 +444,11 @@ export class Catalog {
       .map(runOf);
   }
 
+  /** The last runs of all crossings, the last first. */
+  recentRuns(most: number): RunRecord[] {
+    return this.db.prepare<[number], Raw>('SELECT * FROM runs ORDER BY finished DESC LIMIT ?').all(most).map(runOf);
+  }
+
   /** @throws Problem `run-unknown` */
   run(id: string): RunRecord {
     const row = this.db.prepare<[string], Raw>('SELECT * FROM runs WHERE id = ?').get(id);

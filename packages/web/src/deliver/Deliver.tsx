@@ -33,6 +33,10 @@ const MAPS = IMAGES.filter((f) => f.images.write!.prescribedCrs === undefined &&
 /** A name within a sentence: abbreviations keep their capitals. */
 const inSentence = (name: string): string => (/^[A-Z][a-z]+\b/.test(name) ? name[0]!.toLowerCase() + name.slice(1) : name);
 
+/** The name of a format as it is heard: after what is seen on its button, where that is not a part of it. */
+const spoken = ({ name, brief }: Format): string =>
+  brief === undefined || name.includes(brief) ? inSentence(name) : `${brief}: ${inSentence(name)}`;
+
 /** Hands the rules over as a file. */
 function saveRecipe(name: string, recipe: Recipe): void {
   const address = URL.createObjectURL(new Blob([JSON.stringify(recipe, null, 2)], { type: 'application/json' }));
@@ -200,7 +204,7 @@ export function Deliver() {
                       size="sm"
                       px="8px"
                       justifyContent="flex-start"
-                      aria-label={`Add ${inSentence(format.name)}`}
+                      aria-label={`Add ${spoken(format)}`}
                       title={format.name}
                       onClick={() => add(format)}
                     >

@@ -19,6 +19,7 @@ import type {
   RecordPage,
   RecordView,
   RunProof,
+  RecentRun,
   RunSummary,
 } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
@@ -43,6 +44,11 @@ export const api = createApi({
   tagTypes: ['Crossings', 'Crossing', 'Rules', 'Bin'],
   endpoints: (build) => ({
     crossings: build.query<CrossingRow[], void>({ query: () => 'crossings', providesTags: ['Crossings'] }),
+    recentRuns: build.query<RecentRun[], void>({ query: () => 'runs', providesTags: ['Crossings'] }),
+    copy: build.mutation<Created, string>({
+      query: (id) => ({ url: `crossings/${id}/copy`, method: 'POST' }),
+      invalidatesTags: ['Crossings'],
+    }),
     crossing: build.query<CrossingState, string>({
       query: (id) => `crossings/${id}`,
       transformResponse: (state: CrossingState) => told(state),
@@ -184,6 +190,8 @@ export const api = createApi({
 });
 
 export const {
+  useRecentRunsQuery,
+  useCopyMutation,
   useCrossingsQuery,
   useCrossingQuery,
   useCreateMutation,

@@ -34,6 +34,8 @@ const slice = createSlice({
     trails: {} as Record<string, Trail>,
     nextNotice: 1,
     keysShown: false,
+    /** The crossing whose name is being changed on Home. */
+    renaming: null as string | null,
     night: false,
     /** False while the event stream is broken. */
     connected: true,
@@ -77,6 +79,9 @@ const slice = createSlice({
     keysToggled(state, { payload }: PayloadAction<boolean>) {
       state.keysShown = payload;
     },
+    renamingIn(state, { payload }: PayloadAction<string | null>) {
+      state.renaming = payload;
+    },
     nightToggled(state, { payload }: PayloadAction<boolean>) {
       state.night = payload;
     },
@@ -99,5 +104,6 @@ export const {
   keysToggled,
   nightToggled,
   connectionChanged,
+  renamingIn,
 } = slice.actions;
 export const ui = slice.reducer;

@@ -1,4 +1,5 @@
-import { createSystem, defaultConfig, defineConfig, defineRecipe } from '@chakra-ui/react';
+import { createSystem, defaultConfig, defineConfig, defineRecipe, defineSlotRecipe } from '@chakra-ui/react';
+import { menuAnatomy } from '@chakra-ui/react/anatomy';
 import { DAY, NIGHT, type Palette } from '@pontrel/contract/palette';
 
 const colors = Object.fromEntries(
@@ -51,6 +52,22 @@ const input = defineRecipe({
     size: { sm: { h: '26px', px: '7px', fontSize: '12.5px' }, md: { h: '30px', px: '8px', fontSize: '13px' } },
   },
   defaultVariants: { variant: 'outline', size: 'md' },
+});
+
+const menu = defineSlotRecipe({
+  slots: menuAnatomy.keys(),
+  base: {
+    content: { bg: 'surface', color: 'ink', borderWidth: '1px', borderColor: 'line', borderRadius: 'sheet', boxShadow: 'sm', py: '4px' },
+    item: {
+      gap: '9px',
+      px: '10px',
+      minH: '30px',
+      fontSize: '13px',
+      borderRadius: 'sheet',
+      cursor: 'pointer',
+      _highlighted: { bg: 'sunk' },
+    },
+  },
 });
 
 /** The one definition of the look: tokens, text styles and the recipes of the parts. */
@@ -124,6 +141,7 @@ export const system = createSystem(
           },
         },
       },
+      slotRecipes: { menu },
       recipes: { button, input },
     },
   }),
