@@ -81,6 +81,34 @@ describe('a map of a drawing', () => {
     expect(crossed).toEqual(shown);
   });
 
+  it('draws what reaches thousands of kilometres beyond it as finely as the rest', () => {
+    const far = path.join(folder, 'far.dxf');
+    python('make_map_drawing.py', { file: far, far: true });
+    const file = path.join(folder, 'far.png');
+    const box = [1_463_990, 5_100_980, 1_464_080, 5_101_040];
+    const args = ['--from', 'EPSG:2193', '--option', 'scale=400', '--option', 'dpi=254', '--bounds', box.join(',')];
+    const report = pontrel('convert', far, file, ...args).json as Report;
+    expect([report.error?.message, report.proof?.status, report.proof?.drawn.unseen]).toEqual([undefined, 'match', 0]);
+    const facts = python<Facts>('map_facts.py', { drawing: far, picture: file, scale: 400, dpi: 254, box });
+    expect(facts.solid).toBeGreaterThan(10_000);
+    // lines cross each other: a pixel where two do has the colour of the upper one
+    expect(facts.solid_wrong / facts.solid).toBeLessThan(0.03);
+    expect(facts.empty_wrong).toBe(0);
+  });
+
+  it('has an account of all that its file holds, as ezdxf and the account of a crossing count it', () => {
+    const odd = path.join(folder, 'odd.dxf');
+    python('make_drawing.py', { file: odd, version: 'R2010' });
+    const args = ['--from', 'EPSG:2193'];
+    const map = pontrel('convert', odd, path.join(folder, 'odd.png'), ...args, '--option', 'scale=2000', '--option', 'dpi=150')
+      .json as Report;
+    const records = pontrel('convert', odd, path.join(folder, 'odd.gpkg'), ...args).json as Report;
+    const read = (report: Report): Record<string, number> => Object.fromEntries(report.account.map((r) => [r.layer, r.read]));
+    expect(read(map)).toEqual(read(records));
+    expect([map.proof.status, map.proof.drawn.unseen]).toEqual(['match', 0]);
+    for (const row of map.account) expect(row.missing).toBe(0);
+  });
+
   it('is refused where a scale has no meaning, and where nobody says one', () => {
     const refused = (file: string, ...more: string[]): string | undefined =>
       (pontrel('convert', drawing, path.join(folder, file), '--from', 'EPSG:2193', ...more).json as Report).error?.message;

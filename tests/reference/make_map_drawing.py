@@ -1,4 +1,4 @@
-"""A drawing for a map: lines, areas, marks and lettering in a plane, no two of which come near each other. Request: {"file"}."""
+"""A drawing for a map: lines, areas, marks and lettering in a plane, no two of which come near each other. Request: {"file"}, and "far" for nothing but lines and an area that reach thousands of kilometres beyond the others."""
 import json
 import math
 import sys
@@ -18,7 +18,15 @@ def attribs(k):
     return {"true_color": COLOURS[k % 5], "lineweight": WEIGHTS[k % 5], "layer": f"lines {k % 3}"}
 
 
-for row in range(8):
+if request.get("far"):
+    for k in range(4):
+        turn = 0.3 + 0.7 * k
+        x, y = X + 20.0 * k, Y + 25.0
+        ends = [(x + s * 4.1e6 * math.cos(turn), y + s * 3.7e6 * math.sin(turn)) for s in (-1, 1.03)]
+        space.add_line(*ends, dxfattribs=attribs(k))
+    reach = [(X - 5e6, Y - 10.0), (X + 5e6, Y - 12.0), (X + 5e6, Y - 4e6), (X - 5e6, Y - 4e6)]
+    space.add_lwpolyline(reach, close=True, dxfattribs={**attribs(4), "layer": "areas"})
+for row in range(0 if request.get("far") else 8):
     for column in range(6):
         k = 6 * row + column
         x, y = X + 12.0 * column + 0.37, Y + 12.0 * row + 0.61

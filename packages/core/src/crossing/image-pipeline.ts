@@ -116,7 +116,7 @@ export async function runImageDeliverable(
   const written = await withImagePlan(recipe, deliverable, taken, records, findings, writing, async (plan, wanted) => {
     if (plan.blocked.length > 0)
       throw new Problem('deliverable-blocked', `${deliverable.name} cannot be written. ${plan.blocked.join(' ')}`);
-    for (const finding of plan.findings) findings.add(finding);
+    for (const finding of [...plan.findings, ...(plan.drawn ? records.flatMap((s) => s.findings) : [])]) findings.add(finding);
     const work = await begin(plan, wanted, null);
     try {
       for (const finding of await writeImage(plan, folder, work, writing)) findings.add(finding);

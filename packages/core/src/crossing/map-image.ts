@@ -7,7 +7,7 @@ import { type Crs, isPlane, ownSigns } from '../crs/crs';
 import { type Bounds, emptyBounds, gridOver, grow, isEmpty } from '../geometry/bounds';
 import type { Region } from '../geometry/within';
 import type { Watch } from '../io/bytes';
-import type { Finding } from '../model/finding';
+import { type Finding, Findings } from '../model/finding';
 import { type Reason, REASONS } from '../model/reason';
 import { applyOperations, type SourceContext } from '../operations/apply';
 import { isTaken } from '../operations/layer-rule';
@@ -126,12 +126,16 @@ export async function mapRecords(
   return {
     over: (grid) => new MapDrawing({ grid, map, sources: drawn.map((d) => d.own) }, check, piecewise),
     proved: (watch) =>
-      drawn.map(({ source, context, own }): ProvedSource => ({
-        ...own,
-        async *reading(account) {
-          for await (const batch of readOnceMore(recipe, source, context, account, watch))
-            if (isTaken(layerRule(recipe, source.name, batch.layer))) yield batch;
-        },
-      })),
+      drawn.map(({ source, context, own }): ProvedSource => {
+        let findings = new Findings();
+        return {
+          ...own,
+          findings: () => findings.list(),
+          async *reading(account) {
+            for await (const batch of readOnceMore(recipe, source, context, account, watch, (found) => (findings = found)))
+              if (isTaken(layerRule(recipe, source.name, batch.layer))) yield batch;
+          },
+        };
+      }),
   };
 }

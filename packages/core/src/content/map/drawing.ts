@@ -6,6 +6,7 @@ import { type Labels, placeLabels } from './labels';
 import { recordsOf, type RecordsToDraw } from './records';
 import { shapeBox } from './shape-box';
 import type { Shape } from './shapes';
+import { withinReach } from './within-reach';
 
 /** Some rows of a drawing. */
 export interface Band {
@@ -89,7 +90,7 @@ export class MapDrawing {
   }
 
   private async draw(window: PixelWindow): Promise<Uint8ClampedArray> {
-    const { sources } = this.records;
+    const { grid, sources } = this.records;
     const { placed } = await this.labels();
     const maker = canvasMaker();
     const levels = Array.from({ length: LEVELS }, () => maker.create(window));
@@ -100,7 +101,8 @@ export class MapDrawing {
         for (const { batch, i, lost, shapes } of drawn) {
           if (lost) continue;
           const canvas = levels[levelOf(batch.kinds[i]!)]!;
-          for (const shape of shapes()) if (overlapping(shapeBox(shape), box)) put(canvas, shape);
+          for (const shape of shapes())
+            if (overlapping(shapeBox(shape), box)) for (const piece of withinReach(shape, grid)) put(canvas, piece);
         }
       }
     }

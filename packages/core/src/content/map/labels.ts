@@ -8,7 +8,7 @@ import type { Label } from '../../symbology/layer-style';
 import { type MapScale, pixelsPerMm } from './map-scale';
 import { recordsOf, type RecordsToDraw } from './records';
 import { letterCorners } from './shape-box';
-import { partsOf } from './shapes';
+import { LONGEST, partsOf } from './shapes';
 
 /** The labels of a map: those that found room, in the order of their records, and how many did not. */
 export interface Labels {
@@ -46,7 +46,7 @@ export async function placeLabels(records: RecordsToDraw): Promise<Labels> {
       for (const { batch, inPixels, i, lost } of drawn) {
         const value = shownValue(batch.columns.get(label.field)?.[i] ?? null);
         if (value === null || value === '' || lost) continue;
-        const lettering = letteringOf(String(value), inPixels, i, label, records.map, [0, 0, width, height]);
+        const lettering = letteringOf(String(value).slice(0, LONGEST), inPixels, i, label, records.map, [0, 0, width, height]);
         if (!lettering) continue;
         const box = emptyBounds();
         const corners = letterCorners(lettering);

@@ -2,6 +2,7 @@ import type { Bounds } from '../../geometry/bounds';
 import type { Watch } from '../../io/bytes';
 import { type FeatureBatch, NO_GEOMETRY, TEXT } from '../../model/batch';
 import type { PixelWindow, Raster } from '../../model/raster';
+import type { Finding } from '../../model/finding';
 import { type Reason, REASONS } from '../../model/reason';
 import { Account, type AccountRow } from '../account';
 import { type Band, MapDrawing } from './drawing';
@@ -15,6 +16,8 @@ import { type DrawnRecord, type DrawnSource, recordsOf, type RecordsToDraw } fro
 export interface ProvedSource extends DrawnSource {
   /** @param account gets every item that is read, and those that the rules leave behind */
   reading(account: Account): AsyncIterable<FeatureBatch>;
+  /** What the reader said when it was read last. */
+  findings(): readonly Finding[];
 }
 
 /** What a look at a map for its records says. */
@@ -89,6 +92,10 @@ export async function proveDrawing(
         watch.check();
         for (const record of drawn) settled.look(source.name, record, box, band, mask);
       }
+    if (first)
+      for (const source of sources)
+        for (const { left, location, code, count, message } of source.findings())
+          if (left) account.layer(source.name, location ?? '').notRead(code, count, message);
     first = false;
   }
   for (const source of quiet)
@@ -106,16 +113,32 @@ export async function proveDrawing(
 }
 
 /** What is known of an item while bands are looked at: something of it lies on the picture, is seen there, or should be and is not. */
-interface Sight {
-  lies: Set<number>;
-  seen: Set<number>;
-  unseen: Set<number>;
+const LIES = 1,
+  SEEN = 2,
+  UNSEEN = 4;
+
+/** What is known of the items of a layer, a byte each. */
+class Sights {
+  private known = new Uint8Array(1024);
+
+  add(item: number, what: number): void {
+    if (item >= this.known.length) {
+      const grown = new Uint8Array(Math.max(item + 1, 2 * this.known.length));
+      grown.set(this.known);
+      this.known = grown;
+    }
+    this.known[item] = this.known[item]! | what;
+  }
+
+  has(item: number, what: number): boolean {
+    return ((this.known[item] ?? 0) & what) !== 0;
+  }
 }
 
 /** What becomes of records while bands are looked at. */
 class Settled {
   /** By source and layer. */
-  private readonly sights = new Map<string, Sight>();
+  private readonly sights = new Map<string, Sights>();
 
   constructor(private readonly account: Account) {}
 
@@ -130,20 +153,20 @@ class Settled {
     for (const shape of visible) {
       const probes = onPicture(probesOf(shape, box, mask !== null), box, mask);
       if (probes.length === 0) continue;
-      sight.lies.add(item);
-      if (isSeen(probes, band, box[2], opacityOf(shape))) sight.seen.add(item);
+      sight.add(item, LIES);
+      if (isSeen(probes, band, box[2], opacityOf(shape))) sight.add(item, SEEN);
       // a gap between dashes or letters may be all that lies in a band
-      else if (shape.kind === 'area' || (shape.kind === 'line' && !shape.pen.dash)) sight.unseen.add(item);
+      else if (shape.kind === 'area' || (shape.kind === 'line' && !shape.pen.dash)) sight.add(item, UNSEEN);
     }
   }
 
   /** To be called for every record once all bands were looked at. */
   finish(source: string, { batch, i, shapes }: DrawnRecord, { width, height }: PixelGrid): void {
     const item = batch.items![i]!;
-    const { lies, seen, unseen } = this.sightOf(source, batch);
-    if (!lies.has(item)) return this.left(source, batch, i, OFF_PICTURE);
+    const sight = this.sightOf(source, batch);
+    if (!sight.has(item, LIES)) return this.left(source, batch, i, OFF_PICTURE);
     const layer = this.account.layer(source, batch.layer);
-    if (seen.has(item) && !unseen.has(item)) layer.crossed(item);
+    if (sight.has(item, SEEN) && !sight.has(item, UNSEEN)) layer.crossed(item);
     const reaches = (corners: readonly number[]): boolean => corners.some((v, k) => v < 0 || v > (k % 2 === 0 ? width : height));
     if (batch.kinds[i] === TEXT && shapes().some((s) => s.kind === 'letters' && reaches(letterCorners(s.lettering))))
       layer.changed(item, LETTERING_CUT);
@@ -153,10 +176,10 @@ class Settled {
     this.account.layer(source, batch.layer).left(batch.items![i]!, reason, batch.locations[i]!);
   }
 
-  private sightOf(source: string, { layer }: FeatureBatch): Sight {
+  private sightOf(source: string, { layer }: FeatureBatch): Sights {
     const key = `${source}\n${layer}`;
     let own = this.sights.get(key);
-    if (!own) this.sights.set(key, (own = { lies: new Set(), seen: new Set(), unseen: new Set() }));
+    if (!own) this.sights.set(key, (own = new Sights()));
     return own;
   }
 }

@@ -32,6 +32,8 @@ const THINNEST = 0.7;
 const LEAST_PATTERN = 5;
 /** Corners of a circle. */
 const ROUND = 24;
+/** Letters of a line that are drawn: more than a sheet has room for. */
+export const LONGEST = 2000;
 /** Capitals of 1 are lines of 1.6: common practice, no source. */
 const LINE_SPACING = 1.6;
 
@@ -123,7 +125,7 @@ function lettersOf(batch: FeatureBatch, i: number, [x, y]: number[], color: stri
           {
             kind: 'letters',
             lettering: {
-              text: line,
+              text: line.slice(0, LONGEST),
               x: x! + Math.sin(down) * k * LINE_SPACING * size,
               y: y! + Math.cos(down) * k * LINE_SPACING * size,
               at: 'start',
