@@ -156,6 +156,36 @@ describe('odd revisions', () => {
     expect(report.fields).toMatchObject([{ added: ['come'], removed: ['gone'] }]);
   });
 
+  it('that differ in a measure, a height, an arc or the direction of a line alone are not the same', () => {
+    const line = (name: string, wkt: string): string => {
+      const file = path.join(folder, name);
+      writeFileSync(file, `name;wkt\nroute;"${wkt}"\n`);
+      return file;
+    };
+    const base = line('m0.csv', 'LINESTRING ZM (0 0 1 10, 5 0 1 20, 9 4 1 30)');
+    expect(counts(compared(base, line('m1.csv', 'LINESTRING ZM (0 0 1 10, 5 0 1 20, 9 4 1 30)')))).toEqual([0, 0, 0, 0, 1]);
+    for (const [k, other] of [
+      'LINESTRING ZM (0 0 1 10, 5 0 1 21, 9 4 1 30)',
+      'LINESTRING ZM (0 0 1 10, 5 0 1.01 20, 9 4 1 30)',
+      'LINESTRING ZM (9 4 1 30, 5 0 1 20, 0 0 1 10)',
+      'LINESTRING ZM (0 0 1 10, 5 0 1 20, 7 2 1 25, 9 4 1 30)',
+    ].entries())
+      expect(counts(compared(base, line(`n${k}.csv`, other)))).toEqual([0, 0, 1, 0, 0]);
+    const arc = (name: string, bulge: number): string => {
+      const file = path.join(folder, name);
+      const corners = [
+        [0, 0, bulge],
+        [10, 0, 0],
+      ];
+      const groups = corners.flatMap(([x, y, b]) => ['10', x, '20', y, '42', b]);
+      const entity = ['0', 'LWPOLYLINE', '8', 'ARCS', '90', '2', '70', '0', ...groups];
+      writeFileSync(file, ['0', 'SECTION', '2', 'ENTITIES', ...entity, '0', 'ENDSEC', '0', 'EOF', ''].join('\n'));
+      return file;
+    };
+    expect(counts(compared(arc('a.dxf', 0.4), arc('b.dxf', 0.4)))).toEqual([0, 0, 0, 0, 1]);
+    expect(counts(compared(arc('a.dxf', 0.4), arc('c.dxf', -0.4))).slice(4)).toEqual([0]);
+  });
+
   it('are refused with a sentence where the key is no field, the tolerance none, or a file is missing', () => {
     const file = geojson('r.geojson', [[{ a: 1 }, [171, -44]]]);
     const said = (...args: string[]): string => (pontrel('compare', ...args).json as Compared).error!.message;

@@ -63,6 +63,14 @@ export async function compare(files: readonly string[], { key, tolerance, from }
         message: `Only ${(a ? before : after).name} states its system: the numbers of the other are taken for the same. Say with --from which one both are in.`,
         count: 1,
       });
+    const drawn = Math.max(...[before, after].map(({ library }) => (library ? library.blocks.size + library.styles.size : 0)));
+    if (drawn > 0)
+      findings.push({
+        code: 'library-not-compared',
+        severity: 'caution',
+        message: 'Only records are compared: what blocks draw, and the styles of layers, may be others.',
+        count: drawn,
+      });
     const unit_m = unitOf(before, a);
     const folder = await mkdtemp(path.join(tmpdir(), 'pontrel-compare-'));
     const done = removedAtEnd(folder);

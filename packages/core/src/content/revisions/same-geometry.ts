@@ -1,15 +1,15 @@
 import { eachPart, type FeatureBatch, POLYGON, vertexRange } from '../../model/batch';
 
-/** The geometry of one record by itself: numbers of vertices of its parts, x, y, z and bulge of each vertex. */
+/** The geometry of one record by itself: numbers of vertices of its parts; x, y, z, bulge and measure of each vertex. */
 export interface LooseGeometry {
   kind: number;
   parts: number[];
-  /** Four numbers a vertex; z is NaN where there is none, the bulge 0 where a segment is straight. */
+  /** Five numbers a vertex; height and measure are NaN where there is none, the bulge 0 where a segment is straight. */
   vertices: Float64Array;
 }
 
 /** Numbers of a vertex. */
-const STRIDE = 4;
+const STRIDE = 5;
 
 /** The geometry of a record of a batch. */
 export function looseGeometry(batch: FeatureBatch, i: number): LooseGeometry {
@@ -20,6 +20,7 @@ export function looseGeometry(batch: FeatureBatch, i: number): LooseGeometry {
   for (let v = start; v < end; v++) {
     vertices.set(batch.coords.subarray(3 * v, 3 * v + 3), STRIDE * (v - start));
     vertices[STRIDE * (v - start) + 3] = batch.bulges?.[v] ?? 0;
+    vertices[STRIDE * (v - start) + 4] = batch.measures?.[v] ?? NaN;
   }
   return { kind: batch.kinds[i]!, parts, vertices };
 }
@@ -63,11 +64,16 @@ export function distanceBetween(a: LooseGeometry, b: LooseGeometry, within: numb
 
 function vertexDistance(a: Float64Array, i: number, b: Float64Array, j: number): number {
   const [p, q] = [STRIDE * i, STRIDE * j];
+  if (!sameMeasure(a[p + 4]!, b[q + 4]!)) return Infinity;
   const [z, w] = [a[p + 2]!, b[q + 2]!];
   const flat = Math.hypot(a[p]! - b[q]!, a[p + 1]! - b[q + 1]!);
   if (Number.isNaN(z) && Number.isNaN(w)) return flat;
   return Number.isNaN(z) || Number.isNaN(w) ? Infinity : Math.hypot(flat, z - w);
 }
+
+/** Measures are values: they are one, or they are not. */
+const sameMeasure = (a: number, b: number): boolean =>
+  (Number.isNaN(a) && Number.isNaN(b)) || Math.abs(a - b) <= 1e-9 * Math.max(1, Math.abs(a));
 
 const bulgeAt = (a: Float64Array, i: number): number => a[STRIDE * i + 3]!;
 
