@@ -27,7 +27,8 @@ ${CRS_WORDS}
 Examples:
   pontrel convert quay-design.dxf quay.gpkg --from EPSG:2193 --unit millimetre --where "color <> '#ff0000'"
   pontrel convert survey.dxf handed-over/ --recipe council.json
-  pontrel convert tile-1.tif tile-2.tif site.jpg --to EPSG:2193 --bounds 1463700,5101000,1464400,5102000 --pixel-size 0.2 --quality 80`,
+  pontrel convert tile-1.tif tile-2.tif site.jpg --to EPSG:2193 --bounds 1463700,5101000,1464400,5102000 --pixel-size 0.2 --quality 80
+  pontrel convert quay.dxf tile-1.tif map.png --from EPSG:2193 --option scale=500 --option dpi=300`,
   compare: `
 Records are one by the field that --key names, or else by where they lie; of what lies elsewhere, those whose values are the same, and the
 same as those of no other. A record is added, removed, moved, changed (its values, whether it has moved or not) or the same.
