@@ -1,7 +1,13 @@
-import { createCanvas, type Canvas as Sheet, GlobalFonts, type SKRSContext2D } from '@napi-rs/canvas';
+import { createRequire } from 'node:module';
+import type { Canvas as Sheet, SKRSContext2D } from '@napi-rs/canvas';
 import { type Canvas, type CanvasMaker, type Fill, type Lettering, type Pen, registerCanvas } from '@pontrel/core/io/canvas';
 import type { PixelWindow } from '@pontrel/core/model/raster';
 import { fontFile } from './fonts';
+
+const require = createRequire(import.meta.url);
+
+/** The engine, loaded when something is drawn: most jobs draw nothing, and should not wait for it. */
+const skia = (): typeof import('@napi-rs/canvas') => require('@napi-rs/canvas') as typeof import('@napi-rs/canvas');
 
 /** Letters of the typeface, which comes in pieces. */
 const SUBSETS = ['latin-400', 'latin-ext-400', 'vietnamese-400'];
@@ -16,6 +22,7 @@ let lettered: SKRSContext2D | null = null;
 /** Makes the typeface known, and gives what letters are measured with. */
 function letters(): SKRSContext2D {
   if (lettered) return lettered;
+  const { createCanvas, GlobalFonts } = skia();
   for (const subset of SUBSETS) GlobalFonts.register(fontFile('public-sans', subset), `Pontrel ${subset}`);
   lettered = createCanvas(1, 1).getContext('2d');
   lettered.font = fontOf(MEASURED);
@@ -32,7 +39,7 @@ class SkiaCanvas implements Canvas {
   private readonly context: SKRSContext2D;
 
   constructor(private readonly window: PixelWindow) {
-    this.sheet = createCanvas(window.width, window.height);
+    this.sheet = skia().createCanvas(window.width, window.height);
     this.context = this.sheet.getContext('2d');
     this.context.lineJoin = 'round';
     this.context.translate(-window.x, -window.y);
