@@ -12,7 +12,7 @@ import { randomOf } from './random';
 /** Kills in a run; the nightly run has a hundred. */
 const KILLS = Number(process.env.KILLS ?? 12);
 /** A server lives so long at most before it is killed, ms; every fifth is killed while it starts. */
-const LIFE_MS = 2500,
+const LIFE_MS = 4500,
   START_MS = 500;
 
 /** What was acknowledged of a crossing. */
