@@ -114,7 +114,8 @@ describe('images', () => {
     expect(desk.errors).toEqual([]);
   });
 
-  it('lie below a drawing, blended where they meet, or become a file for each area', async () => {
+  // four runs, each written and proved: more than other checks take
+  it('lie below a drawing, blended where they meet, or become a file for each area', { timeout: 300_000 }, async () => {
     const { page } = desk;
     await page.goto(desk.server.address);
     await page.getByText('No crossing yet').waitFor();
