@@ -15,7 +15,7 @@ import { Problem } from '@pontrel/core/model/problem';
 import { RESAMPLINGS, type Resampling } from '@pontrel/core/raster/resample';
 import { type FileImage, fileImage } from '@pontrel/host-node/file-image';
 import { imageThreads } from '@pontrel/host-node/image-threads';
-import { accountJson, findingText } from './account-json';
+import { accountJson, accountLines, findingText } from './account-json';
 import type { ConvertOptions } from './convert-options';
 import { gatherAll, type GatheredSource } from './gathered';
 import { boundsOf, goalOf } from './goal';
@@ -23,7 +23,6 @@ import { imageSettingsOf, type SaidOfImage } from './image-settings';
 import { runInPlace } from './in-place';
 import { type ImageInput, type KnownImage, knownImage, rasterJson } from './images';
 import { type Result, Usage } from './result';
-import { BY } from './said-by';
 
 /** Formats in which pictures are written. */
 const WRITTEN = IMAGE_FORMATS.filter((f) => f.images.write);
@@ -290,23 +289,11 @@ function resultOf({ plan, proof, findings }: ImageReport, files: readonly string
           : `${registration.rms_px.toFixed(3)} pixels off its sources (RMS of ${registration.places.filter((p) => p.shift).length} places)`
       }`,
       ...proof.differences.map((d) => `  ${d.expected ? 'as forecast' : 'differs'}: ${d.message}`),
-      ...proof.account
-        .filter((row) => row.left.length > 0)
-        .map(
-          (row) =>
-            `  ${row.source}${row.layer === 'image' ? '' : `, ${row.layer}`}: ${row.crossed} of ${row.read} pixels crossed; ` +
-            `${row.left.map((l) => `${l.message} (${BY[l.by]})`).join('; ')}`,
-        ),
+      ...accountLines(proof.account, ' pixels', ({ source, layer }) => (layer === 'image' ? source : `${source}, ${layer}`)),
       ...(drawn
         ? [`${drawn.records.drawn} records drawn, ${drawn.records.unseen} of them not to be seen; ${drawn.labels.placed} labels`]
         : []),
-      ...(drawn?.account ?? [])
-        .filter((row) => row.left.length > 0)
-        .map(
-          (row) =>
-            `  ${row.source}, ${row.layer}: ${row.crossed} of ${row.read} crossed; ` +
-            row.left.map((l) => `${l.message} (${BY[l.by]})`).join('; '),
-        ),
+      ...accountLines(drawn?.account ?? []),
       ...findings.filter((f) => f.severity !== 'info').map(findingText),
     ].join('\n'),
     exit: proof.status === 'failed' ? 1 : 0,

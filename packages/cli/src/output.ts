@@ -5,10 +5,9 @@ import type { CrossingSource } from '@pontrel/core/crossing/crossing-source';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { type FileImage, fileImage } from '@pontrel/host-node/file-image';
 import { imageThreads } from '@pontrel/host-node/image-threads';
-import { accountJson, findingText } from './account-json';
+import { accountJson, accountLines, findingText } from './account-json';
 import { runInPlace } from './in-place';
 import type { Result } from './result';
-import { BY } from './said-by';
 
 export interface Written {
   report: DrawingReport;
@@ -129,12 +128,7 @@ function textOf({ report: { prepared, proof, account }, files }: Written): strin
           ...proof.below.differences.map((d) => `  ${d.expected ? 'as forecast' : 'differs'}: ${d.message}`),
         ]
       : []),
-    ...account
-      .filter((row) => row.left.length > 0)
-      .map(
-        (row) =>
-          `  ${row.source}, ${row.layer}: ${row.crossed} of ${row.read} crossed; ${row.left.map((l) => `${l.message} (${BY[l.by]})`).join('; ')}`,
-      ),
+    ...accountLines(account),
   ];
 }
 

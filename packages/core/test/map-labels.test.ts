@@ -91,7 +91,7 @@ describe('what is drawn of a shape, and where it is looked for', () => {
     fc.assert(
       fc.property(ring, fc.boolean(), (points, closed) => {
         const shape: Shape = { kind: 'line', points, pen, closed };
-        const pieces = withinReach(shape, GRID);
+        const pieces = withinReach(shape, shapeBox(shape), GRID);
         for (const piece of pieces) for (const v of shapeBox(piece)) expect(Math.abs(v)).toBeLessThan(1.1e5 + GRID.width);
         const probes = probesOf(shape, window, false);
         for (let k = 0; k < probes.length; k += 2) {

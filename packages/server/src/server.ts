@@ -13,6 +13,7 @@ import { Problem } from '@pontrel/core/model/problem';
 import { SourceReader } from './api/source-reader';
 import { Bin } from './api/bin';
 import { Cards } from './api/cards';
+import { HomeService } from './api/home-service';
 import { CrossingService } from './api/crossing-service';
 import { addPictureRoutes } from './api/picture-routes';
 import { PictureService } from './api/picture-service';
@@ -137,7 +138,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
       },
     });
   });
-  addRoutes(app, service, bin, places, reports, jobs, events, uploads);
+  addRoutes(app, service, new HomeService(catalog), bin, places, reports, jobs, events, uploads);
   addPictureRoutes(app, pictures, new Cards(catalog, folder, options.cards));
   if (options.page !== null) {
     await app.register(fastifyStatic, {

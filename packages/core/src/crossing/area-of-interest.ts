@@ -2,7 +2,7 @@ import { type Extended, placementOf } from './placement-of';
 import { type Crs, metresPerUnit, northUp } from '../crs/crs';
 import { type Bounds, emptyBounds, grow, isEmpty } from '../geometry/bounds';
 import { type Region, intersects } from '../geometry/within';
-import { eachPart, type FeatureBatch, POLYGON } from '../model/batch';
+import { type FeatureBatch, partsOf, POLYGON } from '../model/batch';
 import { Problem } from '../model/problem';
 import { type SourceTransform, sourceTransform, placeBatch, transformBatch } from '../content/features/transform-batch';
 import { crsOf } from '../placement/route';
@@ -37,13 +37,6 @@ export async function* recordsInFrame(
       yield { batch, moved: transformBatch(placeBatch(batch, transform, CHORD_M), transform.transform).batch };
 }
 
-/** The rings of an area: x and y of corners by twos. */
-export function ringsOf(batch: FeatureBatch, i: number): number[][] {
-  const rings: number[][] = [];
-  eachPart(batch, i, (s, e) => rings.push(Array.from({ length: 2 * (e - s) }, (_, k) => batch.coords[3 * (s + (k >> 1)) + (k & 1)]!)));
-  return rings;
-}
-
 /** An area of interest worked out, in the frame. @param find gives a source by its name */
 export async function regionOf(
   recipe: Recipe,
@@ -63,7 +56,7 @@ export async function regionOf(
   for await (const { moved } of recordsInFrame(recipe, find(area.source), area.kind === 'layer' ? area.layer : null)) {
     for (let k = 0; k < moved.coords.length; k += 3) if (!Number.isNaN(moved.coords[k]!)) grow(box, moved.coords[k]!, moved.coords[k + 1]!);
     if (area.kind !== 'layer') continue;
-    for (let i = 0; i < moved.count; i++) if (moved.kinds[i] === POLYGON) rings.push(...ringsOf(moved, i));
+    for (let i = 0; i < moved.count; i++) if (moved.kinds[i] === POLYGON) rings.push(...partsOf(moved, i));
   }
   if (isEmpty(box) || (area.kind === 'layer' && rings.length === 0))
     throw new Problem(

@@ -1,5 +1,5 @@
 import { type Crs, northUp } from '../crs/crs';
-import { type Bounds, emptyBounds, grow, isEmpty } from '../geometry/bounds';
+import { type Bounds, emptyBounds, growAlong, isEmpty } from '../geometry/bounds';
 import type { Region } from '../geometry/within';
 import { Problem } from '../model/problem';
 import { crsOf, routeTo } from '../placement/route';
@@ -27,7 +27,7 @@ export function imageArea(recipe: Recipe, deliverable: Deliverable, region: Regi
   const asRings = region.rings.length > 0 ? region.rings : [[minx, miny, maxx, miny, maxx, maxy, minx, maxy]];
   const rings = ringsInTarget(recipe, asRings, target);
   const bounds = emptyBounds();
-  for (const ring of rings) for (let k = 0; k < ring.length; k += 2) grow(bounds, ring[k]!, ring[k + 1]!);
+  for (const ring of rings) growAlong(bounds, ring);
   if (isEmpty(bounds))
     throw new Problem(
       'area-no-image',
@@ -40,7 +40,7 @@ export function imageArea(recipe: Recipe, deliverable: Deliverable, region: Regi
 export function ringsInTarget(recipe: Recipe, rings: readonly (readonly number[])[], target: Crs): number[][] {
   const frame = northUp(crsOf(recipe.frame!.crs)!);
   const extent = emptyBounds();
-  for (const ring of rings) for (let k = 0; k < ring.length; k += 2) grow(extent, ring[k]!, ring[k + 1]!);
+  for (const ring of rings) growAlong(extent, ring);
   const { transform } = routeTo({ crs: frame, parameters: { unit_m: null }, extent }, target);
   return rings.map((ring) => {
     const corners = densified(ring);

@@ -4,14 +4,15 @@ import type { ProvedSource } from '../content/map/prove-drawing';
 import type { DrawnSource } from '../content/map/records';
 import { sourceTransform } from '../content/features/transform-batch';
 import { type Crs, isPlane, ownSigns } from '../crs/crs';
-import { type Bounds, emptyBounds, gridOver, grow, isEmpty } from '../geometry/bounds';
+import { type Bounds, emptyBounds, grow, isEmpty } from '../geometry/bounds';
 import type { Region } from '../geometry/within';
 import type { Watch } from '../io/bytes';
+import type { FeatureBatch } from '../model/batch';
 import { type Finding, Findings } from '../model/finding';
-import { type Reason, REASONS } from '../model/reason';
+import { REASONS } from '../model/reason';
 import { applyOperations, type SourceContext } from '../operations/apply';
 import { isTaken } from '../operations/layer-rule';
-import { routeTo } from '../placement/route';
+import { placesInTarget, routeTo } from '../placement/route';
 import type { PixelGrid } from '../raster/pixel-grid';
 import { styleBy } from '../symbology/layer-style';
 import { symbolKey } from '../symbology/library';
@@ -48,12 +49,6 @@ export const notPlaced = (recipe: Recipe, sources: readonly SourceSummary[]): Fi
       location: s.name,
     }));
 
-const NOT_AT_SCALE: Reason = {
-  code: 'scale',
-  by: 'rule',
-  sentence: (n) => `${n} ${n === 1 ? 'record' : 'records'} of a layer whose style does not show it at this scale`,
-};
-
 /** Places along each side of an extent that are carried into another system, since its edges may bend. */
 const CELLS = 16;
 
@@ -61,12 +56,10 @@ const CELLS = 16;
 export function drawnExtent(recipe: Recipe, sources: readonly SourceSummary[], target: Crs): Bounds | null {
   const box = emptyBounds();
   for (const source of drawnSources(recipe, sources)) {
-    const { placement, transform } = routeTo(placementOf(recipe, source)!, target);
+    const route = routeTo(placementOf(recipe, source)!, target);
     for (const { name, extent } of source.layers) {
       if (!extent || !isTaken(layerRule(recipe, source.name, name))) continue;
-      const p = gridOver(extent, CELLS);
-      placement.forward(p, 0, p.length / 2, 2);
-      transform.apply(p, 0, p.length / 2, 2);
+      const p = placesInTarget(route, extent, CELLS);
       for (let k = 0; k < p.length; k += 2) if (Number.isFinite(p[k]! + p[k + 1]!)) grow(box, p[k]!, p[k + 1]!);
     }
   }
@@ -79,6 +72,11 @@ export interface MapRecords {
   over(grid: PixelGrid): MapDrawing;
   /** The same sources, to be read from their files once more. */
   proved(watch: Watch): ProvedSource[];
+}
+
+/** The records of taken layers; the others go through the operations all the same, since those may look at them. */
+async function* takenOf(recipe: Recipe, source: string, batches: AsyncIterable<FeatureBatch>): AsyncGenerator<FeatureBatch> {
+  for await (const batch of batches) if (isTaken(layerRule(recipe, source, batch.layer))) yield batch;
 }
 
 /**
@@ -107,16 +105,12 @@ export async function mapRecords(
       name: source.name,
       transform: sourceTransform(source.name, placementOf(recipe, source)!, target),
       library: source.library,
-      async *read() {
-        // what is not taken goes through the operations all the same, since others may look at it
-        for await (const batch of applyOperations(source.records, context))
-          if (isTaken(layerRule(recipe, source.name, batch.layer))) yield batch;
-      },
+      read: () => takenOf(recipe, source.name, applyOperations(source.records, context)),
       label: (layer) => styles.get(layer)?.label ?? null,
       notDrawn: (layer) => {
         const scales = styles.get(layer)?.scales;
         if (scales && ((scales.min !== null && map.scale < scales.min) || (scales.max !== null && map.scale >= scales.max)))
-          return { reason: NOT_AT_SCALE, entities: null };
+          return { reason: REASONS.scale, entities: null };
         const { leftOut } = layerRule(recipe, source.name, layer);
         return leftOut && leftOut.length > 0 ? { reason: REASONS.entity, entities: leftOut } : null;
       },
@@ -131,10 +125,12 @@ export async function mapRecords(
         return {
           ...own,
           findings: () => findings.list(),
-          async *reading(account) {
-            for await (const batch of readOnceMore(recipe, source, context, account, watch, (found) => (findings = found)))
-              if (isTaken(layerRule(recipe, source.name, batch.layer))) yield batch;
-          },
+          reading: (account) =>
+            takenOf(
+              recipe,
+              source.name,
+              readOnceMore(recipe, source, context, account, watch, (found) => (findings = found)),
+            ),
         };
       }),
   };

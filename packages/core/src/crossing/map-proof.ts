@@ -1,10 +1,10 @@
-import type { AccountRow } from '../content/account';
 import { type DrawingProof, LETTERING_CUT, proveDrawing } from '../content/map/prove-drawing';
 import type { MapScale } from '../content/map/map-scale';
 import type { ImagePlan } from '../content/raster/plan';
 import type { ImageDifference, ImageProof } from '../content/raster/proof';
 import type { FolderSource, Watch } from '../io/bytes';
 import { type Finding, Findings } from '../model/finding';
+import { type Reason, REASONS } from '../model/reason';
 import type { CrossingSource } from './crossing-source';
 import { drawnSources, type MapRecords } from './map-image';
 import { placementOf } from './placement-of';
@@ -30,22 +30,12 @@ export async function proveMap(
       { read: (window) => shown.read(window), within, packed: format.images.carries(target.options).packed },
       watch,
     );
-    return {
-      ...proof,
-      account: [...proof.account, ...withoutPlace(recipe, records, untaken(recipe, records, drawnSources(recipe, records)))],
-    };
+    const unplaced = (s: CrossingSource): Reason | null => (s.extent !== null && !placementOf(recipe, s) ? REASONS.notPlaced : null);
+    return { ...proof, account: [...proof.account, ...untaken(recipe, records, drawnSources(recipe, records), unplaced)] };
   } finally {
     await shown.close();
   }
 }
-
-/** Records of sources that nobody placed stay behind for that reason. */
-const withoutPlace = (recipe: Recipe, records: readonly CrossingSource[], rows: readonly AccountRow[]): AccountRow[] =>
-  rows.map((row) => {
-    const source = records.find((s) => s.name === row.source)!;
-    if (source.extent === null || placementOf(recipe, source)) return row;
-    return { ...row, left: row.left.map((l) => ({ ...l, reason: 'not-placed', message: `${l.count} records that are not placed` })) };
-  });
 
 /** The proof of a picture with that of the map on it. */
 export function withDrawing(proof: ImageProof, drawn: DrawingProof): ImageProof {

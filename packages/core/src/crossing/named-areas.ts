@@ -1,7 +1,7 @@
-import { POLYGON } from '../model/batch';
+import { partsOf, POLYGON } from '../model/batch';
 import { Problem } from '../model/problem';
 import type { ReadBatches } from '../operations/operation';
-import { recordsInFrame, ringsOf } from './area-of-interest';
+import { recordsInFrame } from './area-of-interest';
 import type { Extended } from './placement-of';
 import type { Recipe } from './recipe';
 
@@ -25,7 +25,7 @@ export async function namedAreas(
     for (let i = 0; i < moved.count; i++) {
       if (moved.kinds[i] !== POLYGON) continue;
       const value = names?.[i];
-      out.push({ name: value === null || value === undefined || value === '' ? null : String(value), rings: ringsOf(moved, i) });
+      out.push({ name: value === null || value === undefined || value === '' ? null : String(value), rings: partsOf(moved, i) });
     }
   }
   if (out.length === 0)

@@ -3,10 +3,9 @@ import { type Extended, placementOf } from './placement-of';
 import type { LayerRule } from '../operations/layer-rule';
 import { type FeatureBatch, KINDS } from '../model/batch';
 import type { Crs } from '../crs/crs';
-import { gridOver } from '../geometry/bounds';
 import type { ReadBatches } from '../operations/operation';
 import { groupKey, type NoImage } from '../content/features/forecast';
-import { routeTo } from '../placement/route';
+import { placesInTarget, routeTo } from '../placement/route';
 import { type LayerProfile, Profiler } from '../content/features/profile';
 import { applyOperations, reshapedLayers, type LayerReport } from '../operations/apply';
 import { joinTable, type JoinTable } from '../operations/join-table';
@@ -85,13 +84,11 @@ export function mayLackImage(recipe: Recipe, source: Extended & { layers: readon
   const placed = placementOf(recipe, source);
   if (!placed) return false;
   try {
-    const { placement, transform } = routeTo(placed, target);
+    const route = routeTo(placed, target);
     return source.layers.some(({ extent, nowhere = 0 }) => {
       if (nowhere > 0) return true;
       if (!extent) return false;
-      const p = gridOver(extent, TRIED);
-      placement.forward(p, 0, p.length / 2, 2);
-      transform.apply(p, 0, p.length / 2, 2);
+      const p = placesInTarget(route, extent, TRIED);
       const limits = positionLimits(target);
       return !p.every((v, k) => Math.abs(v) <= limits[k % 2]!);
     });

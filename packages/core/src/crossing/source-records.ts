@@ -4,7 +4,7 @@ import type { Watch } from '../io/bytes';
 import type { Region } from '../geometry/within';
 import type { FeatureBatch } from '../model/batch';
 import { Findings } from '../model/finding';
-import { REASONS } from '../model/reason';
+import { type Reason, REASONS } from '../model/reason';
 import { applyOperations, type SourceContext } from '../operations/apply';
 import { isTaken } from '../operations/layer-rule';
 import { inAreaOf, intoFrame } from './area-of-interest';
@@ -73,13 +73,21 @@ export async function* readOnceMore(
   });
 }
 
-/** Sources of which nothing crosses are in the account too, by what they held when they came in. */
-export function untaken(recipe: Recipe, sources: readonly CrossingSource[], crossing: readonly CrossingSource[]): AccountRow[] {
+/**
+ * Sources of which nothing crosses are in the account too, by what they held when they came in.
+ * @param why a source stays behind as a whole; null where its layers say it
+ */
+export function untaken(
+  recipe: Recipe,
+  sources: readonly CrossingSource[],
+  crossing: readonly CrossingSource[],
+  why: (source: CrossingSource) => Reason | null = () => null,
+): AccountRow[] {
   return sources
     .filter((s) => !crossing.includes(s))
     .flatMap((s) =>
       s.layers.map((l): AccountRow => {
-        const reason = isTaken(layerRule(recipe, s.name, l.name)) ? REASONS.entity : REASONS.layer;
+        const reason = why(s) ?? (isTaken(layerRule(recipe, s.name, l.name)) ? REASONS.entity : REASONS.layer);
         const left = { reason: reason.code, by: reason.by, count: l.count, message: reason.sentence(l.count), locations: [] };
         return { source: s.name, layer: l.name, read: l.count, crossed: 0, left: l.count > 0 ? [left] : [], changed: [], missing: 0 };
       }),

@@ -3,7 +3,7 @@
  * case-insensitive and accent-insensitive comparison, arithmetic expressions, property-property comparisons, functions, and of
  * the spatial functions S_INTERSECTS, S_WITHIN and S_DISJOINT with points and areas, which are in the reference frame.
  */
-import { type Bounds, emptyBounds, grow } from '../geometry/bounds';
+import { type Bounds, emptyBounds, growAlong } from '../geometry/bounds';
 import type { Region } from '../geometry/within';
 
 /** A value in a filter. Source: OGC 21-065r2 (CQL2), annex B. */
@@ -284,7 +284,7 @@ class Parser {
     while (this.take(',')) rings.push(...(named === 'POLYGON' ? [this.ring()] : this.rings()));
     this.need(')');
     const box = emptyBounds();
-    for (const ring of rings) for (let k = 0; k < ring.length; k += 2) grow(box, ring[k]!, ring[k + 1]!);
+    for (const ring of rings) growAlong(box, ring);
     return { box, rings };
   }
 

@@ -18,6 +18,11 @@ export function grow(b: Bounds, x: number, y: number): void {
   if (y > b[3]) b[3] = y;
 }
 
+/** Grows bounds in place so that they hold some points, x and y by twos. */
+export function growAlong(b: Bounds, points: readonly number[]): void {
+  for (let k = 0; k + 1 < points.length; k += 2) grow(b, points[k]!, points[k + 1]!);
+}
+
 /** Grows bounds in place so that they hold others. */
 export function join(b: Bounds, other: Bounds): void {
   if (isEmpty(other)) return;

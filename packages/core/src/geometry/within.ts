@@ -1,7 +1,7 @@
 import { type Bounds, emptyBounds, featureBounds, isEmpty } from './bounds';
 import { turn } from './turn';
-import { ringHolds } from './ring-holds';
-import { eachPart, type FeatureBatch, LINE, partRanges, POLYGON, NO_GEOMETRY, vertexRange } from '../model/batch';
+import { ringsHold } from './ring-holds';
+import { type FeatureBatch, LINE, partRanges, partsOf, POLYGON, NO_GEOMETRY, vertexRange } from '../model/batch';
 
 /** A piece of the plane: a box, and where there are rings, what lies inside them (even-odd). */
 export interface Region {
@@ -33,7 +33,7 @@ function sideOf({ box, rings, near }: Outline, x: number, y: number): -1 | 0 | 1
   if (x < box[0] - near || x > box[2] + near || y < box[1] - near || y > box[3] + near) return -1;
   for (const ring of rings)
     for (let k = 0; k + 3 < ring.length; k += 2) if (isOn(near, x, y, ring[k]!, ring[k + 1]!, ring[k + 2]!, ring[k + 3]!)) return 0;
-  return rings.filter((ring) => ringHolds(ring, 0, ring.length / 2, x, y, 2)).length % 2 === 1 ? 1 : -1;
+  return ringsHold(rings, x, y) ? 1 : -1;
 }
 
 function isOn(near: number, x: number, y: number, x1: number, y1: number, x2: number, y2: number): boolean {
@@ -66,7 +66,7 @@ export function intersects(batch: FeatureBatch, i: number, region: Region): bool
   }
   // a region that lies wholly in an area
   if (batch.kinds[i] !== POLYGON) return false;
-  const area: Outline = { box: own, rings: ringsOf(batch, i), near: outline.near };
+  const area: Outline = { box: own, rings: partsOf(batch, i), near: outline.near };
   return outline.rings.some((ring) => sideOf(area, ring[0]!, ring[1]!) >= 0);
 }
 
@@ -109,19 +109,13 @@ export function within(batch: FeatureBatch, i: number, region: Region): boolean 
   }
   if (kind === LINE) return inner;
   // an edge of the region within the area leaves some of the area outside
-  const area: Outline = { box: own, rings: ringsOf(batch, i), near: outline.near };
+  const area: Outline = { box: own, rings: partsOf(batch, i), near: outline.near };
   return !outline.rings.some((ring) => {
     for (let k = 0; k + 3 < ring.length; k += 2)
       if (sideOf(area, ring[k]!, ring[k + 1]!) > 0 || sideOf(area, (ring[k]! + ring[k + 2]!) / 2, (ring[k + 1]! + ring[k + 3]!) / 2) > 0)
         return true;
     return false;
   });
-}
-
-function ringsOf(batch: FeatureBatch, i: number): number[][] {
-  const rings: number[][] = [];
-  eachPart(batch, i, (s, e) => rings.push(Array.from({ length: 2 * (e - s) }, (_, k) => batch.coords[3 * (s + (k >> 1)) + (k & 1)]!)));
-  return rings;
 }
 
 function* sides({ coords, ...batch }: FeatureBatch, i: number): Generator<[Place, Place]> {

@@ -124,6 +124,13 @@ export function eachPart(batch: FeatureBatch, i: number, visit: (start: number, 
   }
 }
 
+/** The parts of record `i`: x and y of their vertices by twos. */
+export function partsOf(batch: FeatureBatch, i: number): number[][] {
+  const parts: number[][] = [];
+  eachPart(batch, i, (s, e) => parts.push(Array.from({ length: 2 * (e - s) }, (_, k) => batch.coords[3 * (s + (k >> 1)) + (k & 1)]!)));
+  return parts;
+}
+
 /** The records from `start` up to `end` as a batch of their own. */
 export function sliceOf(batch: FeatureBatch, start: number, end: number): FeatureBatch {
   if (start === 0 && end === batch.count) return batch;

@@ -23,4 +23,12 @@ export const REASONS = {
   kind: { code: 'kind-not-carried', by: 'format', sentence: (n) => `${records(n)} of a kind that the format cannot hold` },
   noGeometry: { code: 'no-geometry', by: 'format', sentence: (n) => `${records(n)} without geometry, which the format cannot hold` },
   noImage: { code: 'no-image', by: 'system', sentence: (n) => `${records(n)} where the target system has no coordinates` },
+  offPicture: { code: 'off-picture', by: 'you', sentence: (n) => `${records(n)} outside the picture` },
+  scale: { code: 'scale', by: 'rule', sentence: (n) => `${records(n)} of a layer whose style does not show it at this scale` },
+  drawsNothing: {
+    code: 'draws-nothing',
+    by: 'rule',
+    sentence: (n) => `${records(n)} ${n === 1 ? 'draws' : 'draw'} nothing: texts without letters, or wholly transparent`,
+  },
+  notPlaced: { code: 'not-placed', by: 'you', sentence: (n) => `${records(n)} that ${n === 1 ? 'is' : 'are'} not placed` },
 } as const satisfies Record<string, Reason>;

@@ -4,7 +4,7 @@ import { type Crs, metresPerUnit } from '../crs/crs';
 import { readPositions } from '../crs/definitions/read-definition';
 import { datumPaths, operationKey } from '../crs/operations';
 import { compileTransform, onEarth, type Step, type Transform } from '../crs/transform';
-import type { Bounds } from '../geometry/bounds';
+import { type Bounds, gridOver } from '../geometry/bounds';
 import { Problem } from '../model/problem';
 import { areaOfExtent } from './extent-on-earth';
 import { FITS } from './fit';
@@ -80,6 +80,14 @@ export function pointMaps({ placement, transform }: Route): Record<'toTarget' | 
       placement.inverse(points, 0, points.length / 2, 2);
     },
   };
+}
+
+/** Places over a box of a source, in its own numbers, as they lie in the target: x and y by twos, so many steps along each side; NaN where there is no image. */
+export function placesInTarget({ placement, transform }: Route, extent: Bounds, cells: number): Float64Array {
+  const p = gridOver(extent, cells);
+  placement.forward(p, 0, p.length / 2, 2);
+  transform.apply(p, 0, p.length / 2, 2);
+  return p;
 }
 
 /** Whether part of a box of a source, in its own numbers, lies outside the area of use of the target. */

@@ -40,3 +40,10 @@ export function placedSymbol(batch: FeatureBatch, i: number, symbol: BlockSymbol
   addParts(symbol.parts, insertionOf(batch, i, symbol), symbologyWherePlaced(batch, i, library), out);
   return out.take();
 }
+
+/** What the block that a record names draws where it stands; null where it names none, or one that draws nothing. */
+export function drawnBlock(batch: FeatureBatch, i: number, library: SymbolLibrary | null): FeatureBatch | null {
+  const block = batch.columns.get('block')?.[i];
+  const symbol = typeof block === 'string' ? library?.blocks.get(symbolKey(block)) : undefined;
+  return symbol && symbol.parts.count > 0 ? placedSymbol(batch, i, symbol, library) : null;
+}

@@ -1,7 +1,7 @@
 import type { Value } from '../model/value';
-import type { FeatureBatch, Kind } from '../model/batch';
+import { type FeatureBatch, type Kind, KINDS } from '../model/batch';
 import { SYMBOLOGY_FIELDS, type SymbologyField } from '../model/symbology-fields';
-import type { LinePattern } from './library';
+import { type LinePattern, type SymbolLibrary, symbolKey } from './library';
 import { markOf } from './marks';
 
 /** The same for records of a source that are drawn alike, those of other kinds apart; null for a record that says nothing of its look. */
@@ -96,6 +96,15 @@ export function symbolizerOf(
     marker_mm: kind === 'point' && typeof size === 'number' && size > 0 ? size : null,
   };
 }
+
+/** The same of a record of a batch. @param library of its source @param unit_m metres in one unit of the coordinates */
+export const lookOf = (batch: FeatureBatch, i: number, library: SymbolLibrary | null, unit_m: number): Symbolizer =>
+  symbolizerOf(
+    KINDS[batch.kinds[i]!]!,
+    (field) => batch.columns.get(field)?.[i] ?? null,
+    (name) => library?.lines.get(symbolKey(name)),
+    unit_m,
+  );
 
 /** Length that a dot gets, millimetres. */
 const DOT_MM = 0.3;

@@ -1,4 +1,3 @@
-import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { createWriteStream } from 'node:fs';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
@@ -6,7 +5,6 @@ import { pipeline } from 'node:stream/promises';
 import type {
   Added,
   Created,
-  CrossingRow,
   CrossingState,
   DeliverableForecast,
   FieldValue,
@@ -14,8 +12,6 @@ import type {
   RecordPage,
   RecordView,
   RunProof,
-  AccountTotals,
-  RecentRun,
   RunSummary,
 } from '@pontrel/contract/crossing';
 import { PREVIEW } from '@pontrel/contract/crossing';
@@ -26,18 +22,17 @@ import type { SourceSummary } from '@pontrel/core/crossing/crossing-source';
 import { needsShaping, prepare, shapedBy, withShapes } from '@pontrel/core/crossing/pipeline';
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import type { LookUps } from '../work/look-ups';
-import { type Deliverable, EMPTY_RECIPE, imageRule, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
+import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
 import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { underNamesOfNow } from '@pontrel/core/crossing/rename-source';
 import { isImageProof } from '@pontrel/core/content/raster/proof';
 import { imageBelow } from '@pontrel/core/crossing/drawing-images';
 import { imageFormatById } from '@pontrel/core/formats/images';
 import { Problem } from '@pontrel/core/model/problem';
-import { hasGeometry } from '@pontrel/core/content/features/profile';
 import type { Jobs } from '../jobs/jobs';
 import type { Events } from '../jobs/events';
 import type { Catalog } from '../store/catalog';
-import type { CrossingRecord, DamagedCrossing, RunRecord, SourceRecord } from '../store/records';
+import type { CrossingRecord, RunRecord, SourceRecord } from '../store/records';
 import type { DataFolder } from '../store/data-folder';
 import { FeatureStore, type RecordOrder } from '@pontrel/host-node/store/feature-store';
 import { newId } from '../store/id';
@@ -50,13 +45,13 @@ import { readBackSource } from './read-back';
 import type { JobTask } from '../work/job';
 import { type RunRequest } from '../work/run-records';
 import { frameName } from './crs-names';
-import { frameExtent, frameOf, isPlaced, layerExtents, placedSources, tileSources } from './frame';
+import { frameExtent, frameOf, layerExtents, placedSources, tileSources } from './frame';
 import { discardTaken, type Taken } from './intake';
 import { openSaved, savedCrossing } from './saved-crossing';
 import { deliverableOf, storedSource } from './asked-for';
 import type { PictureService } from './picture-service';
 import type { SourceReader } from './source-reader';
-import { isCurrent, rulesMark, runSummary, sameReading, sourceState, stampOf, summaryOf } from './views';
+import { rulesMark, runSummary, sameReading, sourceState, stampOf, summaryOf } from './views';
 
 /** What can be done with crossings; the routes are a thin skin over it. */
 export class CrossingService {
@@ -72,15 +67,6 @@ export class CrossingService {
     private readonly pictures: PictureService,
     private readonly events: Events,
   ) {}
-
-  /** The crossings, the one that was opened last first; one of whose files none could be read is none. */
-  rows(): CrossingRow[] {
-    const refused = this.catalog.refused();
-    return this.catalog
-      .crossingsOrDamaged()
-      .filter((c) => !refused.has(c.id) && c.binned === null)
-      .map((c) => ('why' in c ? damagedRow(c) : this.rowOf(c)));
-  }
 
   state(id: string): CrossingState {
     const crossing = this.catalog.crossing(id);
@@ -438,20 +424,6 @@ export class CrossingService {
     return made;
   }
 
-  /** The runs of the last days of all crossings, the last first. */
-  recentRuns(): RecentRun[] {
-    const names = new Map(this.catalog.crossingsOrDamaged().flatMap((c) => (c.binned === null ? [[c.id, c.name] as const] : [])));
-    return this.catalog.recentRuns(RECENT).flatMap((r) => {
-      const crossingName = names.get(r.crossing);
-      if (crossingName === undefined) return [];
-      const { id, crossing, deliverable, name, finished, seconds, proof } = r;
-      const wrote = isImageProof(proof)
-        ? { records: null, size: { width: proof.size.width, height: proof.size.height } }
-        : { records: proof.records.out, size: null };
-      return [{ id, crossing, crossingName, deliverable, name, finished, seconds, status: proof.status, ...wrote }];
-    });
-  }
-
   /** Runs of before and the last ones, the last first. */
   runs(id: string): RunSummary[] {
     const [crossing, sources] = [this.catalog.crossing(id), this.catalog.sources(id)];
@@ -539,71 +511,6 @@ export class CrossingService {
     const placed = placedSources(crossing.recipe, sources);
     return tileSources(crossing.recipe, sources, placed, (s) => path.join(this.folder.source(crossing.id, s.id), STORE_FILE));
   }
-
-  private rowOf(c: CrossingRecord): CrossingRow {
-    const sources = this.catalog.sources(c.id);
-    const layers = sources.flatMap((s) => s.layers.map((l) => ({ l, taken: isTaken(layerRule(c.recipe, s.name, l.profile.name)) })));
-    const pictures = sources.filter((s) => s.facts.images);
-    const runs = this.catalog.lastRuns(c.id).filter((r) => c.recipe.deliverables.some((d) => d.id === r.deliverable));
-    const largest = layers
-      .filter((l) => l.taken)
-      .sort((a, b) => b.l.plan.strokes.reduce((n, s) => n + s.path.length, 0) - a.l.plan.strokes.reduce((n, s) => n + s.path.length, 0))[0];
-    return {
-      id: c.id,
-      name: c.name,
-      created: c.created,
-      opened: c.opened,
-      frame: frameName(c.recipe),
-      sources: sources.map((s) => s.name),
-      records: layers.filter((l) => l.taken).reduce((n, { l }) => n + l.profile.count, 0),
-      deliverables: c.recipe.deliverables.length,
-      placed: sources.filter((s) => isPlaced(c.recipe, s) || (!s.facts.images && !hasGeometry(s.layers.map((l) => l.profile)))).length,
-      taken: layers.filter((l) => l.taken).length + pictures.filter((s) => imageRule(c.recipe, s.name).taken !== false).length,
-      layers: layers.length + pictures.length,
-      runs: {
-        match: runs.filter((r) => r.proof.status === 'match').length,
-        differs: runs.filter((r) => r.proof.status !== 'match').length,
-        current: runs.filter((r) => isCurrent(r, c, sources)).length,
-      },
-      account: summed(runs.map((r) => runSummary(r, c, sources)).filter((r) => !r.picture || r.picture.isMap)),
-      plan: largest?.l.plan ?? null,
-      damaged: null,
-    };
-  }
-}
-
-/** Runs that Home lists. */
-const RECENT = 30;
-
-/** The accounts of some runs together; null where none has one. */
-function summed(runs: readonly RunSummary[]): AccountTotals | null {
-  const accounts = runs.flatMap((r) => (r.account ? [r.account] : []));
-  if (accounts.length === 0) return null;
-  const sum = (of: keyof AccountTotals): number => accounts.reduce((n, a) => n + a[of], 0);
-  return {
-    read: sum('read'),
-    crossed: sum('crossed'),
-    byYou: sum('byYou'),
-    notCarried: sum('notCarried'),
-    missing: sum('missing'),
-  };
-}
-
-function damagedRow({ why, ...known }: DamagedCrossing): CrossingRow {
-  return {
-    ...known,
-    frame: null,
-    sources: [],
-    records: 0,
-    deliverables: 0,
-    placed: 0,
-    taken: 0,
-    layers: 0,
-    runs: { match: 0, differs: 0, current: 0 },
-    account: null,
-    plan: null,
-    damaged: why,
-  };
 }
 
 /** Orders of records that are kept: four bytes a record each. */

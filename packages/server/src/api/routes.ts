@@ -43,6 +43,7 @@ import type { Events } from '../jobs/events';
 import type { Jobs } from '../jobs/jobs';
 import { FILES_FOLDER } from '../work/run-records';
 import type { Bin } from './bin';
+import type { HomeService } from './home-service';
 import type { CrossingService } from './crossing-service';
 import type { PlaceService } from './place-service';
 import { takeIn } from './intake';
@@ -66,6 +67,7 @@ const Pair = z.string().transform((text, context): [number, number] => {
 export function addRoutes(
   app: FastifyInstance,
   service: CrossingService,
+  home: HomeService,
   bin: Bin,
   places: PlaceService,
   reports: ReportService,
@@ -80,7 +82,7 @@ export function addRoutes(
     systems: [...allCrs()].length,
   }));
 
-  api.get('/api/crossings', { schema: { response: { 200: z.array(CrossingRow) } } }, () => service.rows());
+  api.get('/api/crossings', { schema: { response: { 200: z.array(CrossingRow) } } }, () => home.rows());
   api.post('/api/crossings', { schema: { querystring: Together, response: { 200: Created } } }, async (request) =>
     service.create(
       request.isMultipart()
@@ -89,7 +91,7 @@ export function addRoutes(
       uploads,
     ),
   );
-  api.get('/api/runs', { schema: { response: { 200: z.array(RecentRun) } } }, () => service.recentRuns());
+  api.get('/api/runs', { schema: { response: { 200: z.array(RecentRun) } } }, () => home.recentRuns());
   api.post('/api/crossings/:id/copy', { schema: { params: Id, response: { 200: Created } } }, ({ params }) =>
     service.copy(params.id, uploads),
   );

@@ -18,7 +18,8 @@ export function picturePart(proof: ImageProof, shown: ImageMember | null): Repor
     verdict: {
       title: verdictOf(proof.status, unforeseen.length),
       text: [
-        `${proof.drawn ? crossedOf(proof.drawn.account) : crossedOf(proof.account, 'pixel')} The picture of ${number(size.width)} by ${number(size.height)} pixels was read back,`,
+        proof.drawn ? crossedOf(proof.drawn.account) : crossedOf(proof.account, 'pixel'),
+        `The picture of ${number(size.width)} by ${number(size.height)} pixels was read back,`,
         `and lies ${pixels(registration.largest_px)} off its sources at most, ${pixels(0.5)} allowed.`,
       ].join(' '),
     },

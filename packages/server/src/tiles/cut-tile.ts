@@ -1,6 +1,6 @@
 import { type PlainValue, shownValue } from '@pontrel/core/model/value';
 import type { RecordBounds } from '@pontrel/host-node/store/bounds-pages';
-import { placedSymbol } from '@pontrel/core/symbology/placed-symbol';
+import { drawnBlock } from '@pontrel/core/symbology/placed-symbol';
 import type { Placement } from '@pontrel/core/placement/placement';
 import { lookText } from '@pontrel/contract/tile-look';
 import { FAR_M, resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
@@ -12,9 +12,9 @@ import { gridRegistryVersion } from '@pontrel/core/crs/datum/grid-registry';
 import { type Bounds, emptyBounds, grow, isEmpty } from '@pontrel/core/geometry/bounds';
 import { clipLine, clipRing } from '@pontrel/core/geometry/clip';
 import { eachPart, type FeatureBatch, KINDS, LINE, POINT, POLYGON, TEXT } from '@pontrel/core/model/batch';
-import { type SymbolLibrary, symbolKey } from '@pontrel/core/symbology/library';
+import type { SymbolLibrary } from '@pontrel/core/symbology/library';
 import { lengthUnit } from '@pontrel/core/symbology/sizes';
-import { symbologyKey, symbolizerOf } from '@pontrel/core/symbology/symbolizer';
+import { lookOf, symbologyKey } from '@pontrel/core/symbology/symbolizer';
 import { FeatureStore } from '@pontrel/host-node/store/feature-store';
 import type { PointMap } from '@pontrel/core/placement/fit';
 import { encodeTile, MVT_EXTENT, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeature } from './mvt';
@@ -246,10 +246,8 @@ const SYMBOL_PIXELS = 5;
 
 /** What a placed block draws, in the source's own numbers; null where it is no block, or too small to be told apart. */
 function symbolAt(batch: FeatureBatch, i: number, library: SymbolLibrary, pixel: number): FeatureBatch | null {
-  const block = batch.columns.get('block')?.[i];
-  const symbol = typeof block === 'string' ? library.blocks.get(symbolKey(block)) : undefined;
-  if (!symbol || symbol.parts.count === 0) return null;
-  const placed = placedSymbol(batch, i, symbol, library);
+  const placed = drawnBlock(batch, i, library);
+  if (!placed) return null;
   const box = emptyBounds();
   for (let k = 0; k < placed.coords.length; k += 3) grow(box, placed.coords[k]!, placed.coords[k + 1]!);
   return Math.max(box[2] - box[0], box[3] - box[1]) < SYMBOL_PIXELS * pixel ? null : placed;
@@ -367,18 +365,7 @@ function looksOf(library: SymbolLibrary | null, unit_m: number): (batch: Feature
     const key = symbologyKey(batch, i);
     if (key === null) return null;
     let told = known.get(key);
-    if (told === undefined)
-      known.set(
-        key,
-        (told = lookText(
-          symbolizerOf(
-            KINDS[batch.kinds[i]!]!,
-            (f) => batch.columns.get(f)?.[i] ?? null,
-            (name) => library?.lines.get(symbolKey(name)),
-            unit_m,
-          ),
-        )),
-      );
+    if (told === undefined) known.set(key, (told = lookText(lookOf(batch, i, library, unit_m))));
     return told;
   };
 }

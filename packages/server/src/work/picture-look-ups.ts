@@ -7,7 +7,6 @@ import { expectedWindow } from '@pontrel/core/content/raster/expected';
 import { imageForecast, type ImageForecast } from '@pontrel/core/content/raster/forecast';
 import type { ImagePlan } from '@pontrel/core/content/raster/plan';
 import { gridOf, infoOf } from '@pontrel/core/content/raster/profile';
-import { usualStretch } from '@pontrel/core/content/raster/shown';
 import { estimatedBytes, pieceAsWritten, samplePieces } from '@pontrel/core/content/raster/sampling';
 import { chosenImages } from '@pontrel/core/crossing/chosen-images';
 import { type CrossingImage, type NamedImage, prepareImage, wantedAreas, withImagePlan } from '@pontrel/core/crossing/image-pipeline';
@@ -22,7 +21,7 @@ import { Problem } from '@pontrel/core/model/problem';
 import { opaqueValue, type PixelWindow, type Raster } from '@pontrel/core/model/raster';
 import { fileSource, folderAt } from '@pontrel/host-node/files';
 import { pyramidFile } from './image-files';
-import { crossingImages, type StoredPictures, type StoredSource, withSources } from './stored-source';
+import { crossingImages, fitMembers, type StoredPictures, type StoredSource, withSources } from './stored-source';
 
 /** A deliverable that is a picture, with what it may be made of. */
 export interface PictureRequest {
@@ -35,25 +34,15 @@ export interface PictureRequest {
 
 /** What will become of it, without a look at a pixel. */
 export function pictureForecast({ recipe, deliverable, sources, pictures }: PictureRequest): Promise<ImageForecast> {
-  const images = pictures.flatMap(({ files, members }) =>
-    members.flatMap((member): NamedImage[] =>
-      member.unfit !== null
-        ? []
-        : [
-            {
-              source: files.name,
-              name: members.length === 1 ? files.name : member.name,
-              stretch: usualStretch(members),
-              image: {
-                info: infoOf(member.info),
-                where: { grid: member.map && gridOf(member), pairs: null, crs: null, crsText: null },
-                ...(member.date === undefined ? {} : { date: member.date }),
-                read: () => Promise.reject(new Error('A forecast reads no pixel.')),
-              },
-            },
-          ],
-    ),
-  );
+  const images = fitMembers(pictures).map(({ named, member }): NamedImage => ({
+    ...named,
+    image: {
+      info: infoOf(member.info),
+      where: { grid: member.map && gridOf(member), pairs: null, crs: null, crsText: null },
+      ...(member.date === undefined ? {} : { date: member.date }),
+      read: () => Promise.reject(new Error('A forecast reads no pixel.')),
+    },
+  }));
   const { taken } = chosenImages(recipe, deliverable, images);
   return withSources(sources, async (records) =>
     imageForecast(prepareImage(recipe, deliverable, taken, await wantedAreas(recipe, deliverable, taken, records), records)),
@@ -62,11 +51,8 @@ export function pictureForecast({ recipe, deliverable, sources, pictures }: Pict
 
 /** Pictures opened for a look at some of their pixels: what was unpacked when it was read is not unpacked again. */
 function quickImages(pictures: readonly StoredPictures[]): CrossingImage[] {
-  const all = crossingImages(pictures);
-  const fit = pictures
-    .flatMap(({ files, members }) => members.map((member, k) => ({ files, member, k })))
-    .filter((m) => m.member.unfit === null);
-  return all.map((image, n): CrossingImage => {
+  const fit = fitMembers(pictures);
+  return crossingImages(pictures).map((image, n): CrossingImage => {
     const { files, member, k } = fit[n]!;
     if (!member.unpacked) return image;
     return {

@@ -19,23 +19,33 @@ export interface StoredPictures {
   members: ImageMember[];
 }
 
+/** A picture of a source that can be one with the others: what a crossing calls it, and its number among them. */
+interface FitMember {
+  named: Pick<CrossingImage, 'source' | 'name' | 'stretch'>;
+  member: ImageMember;
+  files: ImageFiles;
+  k: number;
+}
+
+/** The pictures of some sources that can be one with the others of theirs. */
+export const fitMembers = (stored: readonly StoredPictures[]): FitMember[] =>
+  stored.flatMap(({ files, members }) => {
+    // one stretch is good for all of a source
+    const stretch = members.length > 0 ? { stretch: usualStretch(members) } : {};
+    return members.flatMap((member, k): FitMember[] =>
+      member.unfit === null
+        ? [{ named: { source: files.name, name: members.length === 1 ? files.name : member.name, ...stretch }, member, files, k }]
+        : [],
+    );
+  });
+
 /** The pictures of some sources that can be one with the others of theirs, as their files lie. */
 export const fileImages = (stored: readonly StoredPictures[]): FileImage[] =>
-  stored.flatMap(({ files, members }) =>
-    members.flatMap((member, k): FileImage[] =>
-      member.unfit !== null
-        ? []
-        : [
-            {
-              source: files.name,
-              name: members.length === 1 ? files.name : member.name,
-              stretch: usualStretch(members),
-              format: member.format,
-              ...fileOfMember(files.folder, k, files.members[k]!),
-            },
-          ],
-    ),
-  );
+  fitMembers(stored).map(({ named, member, files, k }) => ({
+    ...named,
+    format: member.format,
+    ...fileOfMember(files.folder, k, files.members[k]!),
+  }));
 
 /** The same, to be opened. */
 export const crossingImages = (stored: readonly StoredPictures[]): CrossingImage[] => fileImages(stored).map(fileImage);

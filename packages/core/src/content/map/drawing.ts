@@ -2,6 +2,7 @@ import { type Bounds, overlapping } from '../../geometry/bounds';
 import { type Canvas, canvasMaker } from '../../io/canvas';
 import { LINE, POLYGON, TEXT } from '../../model/batch';
 import type { PixelWindow } from '../../model/raster';
+import { PIECE } from '../raster/expected';
 import { type Labels, placeLabels } from './labels';
 import { recordsOf, type RecordsToDraw } from './records';
 import { shapeBox } from './shape-box';
@@ -16,8 +17,6 @@ export interface Band {
   pixels: Uint8ClampedArray;
 }
 
-/** Rows of a piece of a picture: bands begin with one. */
-export const BAND_ROWS = 512;
 /** Pixels of a band, where as many rows have room in it. */
 const BAND_PIXELS = 1 << 22;
 
@@ -45,7 +44,8 @@ export class MapDrawing {
     private readonly check: () => void = () => {},
     private readonly piecewise = false,
   ) {
-    this.rows = BAND_ROWS * Math.max(1, Math.floor(BAND_PIXELS / (BAND_ROWS * records.grid.width)));
+    // pieces of a picture do not lie across two bands
+    this.rows = PIECE * Math.max(1, Math.floor(BAND_PIXELS / (PIECE * records.grid.width)));
   }
 
   /** All bands from the top. */
@@ -101,8 +101,10 @@ export class MapDrawing {
         for (const { batch, i, lost, shapes } of drawn) {
           if (lost) continue;
           const canvas = levels[levelOf(batch.kinds[i]!)]!;
-          for (const shape of shapes())
-            if (overlapping(shapeBox(shape), box)) for (const piece of withinReach(shape, grid)) put(canvas, piece);
+          for (const shape of shapes()) {
+            const own = shapeBox(shape);
+            if (overlapping(own, box)) for (const piece of withinReach(shape, own, grid)) put(canvas, piece);
+          }
         }
       }
     }

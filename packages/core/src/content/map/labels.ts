@@ -1,14 +1,14 @@
-import { type Bounds, emptyBounds, grow, overlapping } from '../../geometry/bounds';
-import { ringHolds } from '../../geometry/ring-holds';
+import { type Bounds, emptyBounds, growAlong, overlapping } from '../../geometry/bounds';
+import { lineMiddle } from '../../geometry/line-middle';
 import type { Lettering } from '../../io/canvas';
-import { type FeatureBatch, LINE, POLYGON } from '../../model/batch';
+import { type FeatureBatch, LINE, partsOf, POLYGON } from '../../model/batch';
 import { shownValue } from '../../model/value';
 import { PLAIN } from '../../symbology/drawn-as';
 import type { Label } from '../../symbology/layer-style';
 import { type MapScale, pixelsPerMm } from './map-scale';
 import { recordsOf, type RecordsToDraw } from './records';
 import { letterCorners } from './shape-box';
-import { LONGEST, partsOf } from './shapes';
+import { INK, LONGEST } from './shapes';
 
 /** The labels of a map: those that found room, in the order of their records, and how many did not. */
 export interface Labels {
@@ -49,8 +49,7 @@ export async function placeLabels(records: RecordsToDraw): Promise<Labels> {
         const lettering = letteringOf(String(value).slice(0, LONGEST), inPixels, i, label, records.map, [0, 0, width, height]);
         if (!lettering) continue;
         const box = emptyBounds();
-        const corners = letterCorners(lettering);
-        for (let k = 0; k < corners.length; k += 2) grow(box, corners[k]!, corners[k + 1]!);
+        growAlong(box, letterCorners(lettering));
         const inside = box[0] >= 0 && box[1] >= 0 && box[2] <= width && box[3] <= height;
         if (inside && room.take(box)) labels.placed.push(lettering);
         else labels.noRoom++;
@@ -67,7 +66,7 @@ function letteringOf(text: string, batch: FeatureBatch, i: number, label: Label,
   const style = {
     text,
     size: (label.height_mm ?? PLAIN.label_mm) * mm,
-    color: label.color ?? '#000000',
+    color: label.color ?? INK,
     rim: PLAIN.rim_mm * mm,
   };
   const holds = (x: number, y: number): boolean => x >= picture[0] && y >= picture[1] && x <= picture[2] && y <= picture[3];
@@ -87,31 +86,18 @@ function letteringOf(text: string, batch: FeatureBatch, i: number, label: Label,
 
 /** The middle of a line by its length, and how it runs there so that it is read from below. */
 function middleOf(line: readonly number[]): { x: number; y: number; angle: number } | null {
-  let length = 0;
-  const sides: number[] = [];
-  for (let k = 0; k + 3 < line.length; k += 2) {
-    sides.push(Math.hypot(line[k + 2]! - line[k]!, line[k + 3]! - line[k + 1]!));
-    length += sides.at(-1)!;
-  }
-  let left = length / 2;
-  for (const [n, side] of sides.entries()) {
-    if (left > side && n + 1 < sides.length) {
-      left -= side;
-      continue;
-    }
-    if (!(side > 0)) return null;
-    const [x1, y1, x2, y2] = line.slice(2 * n, 2 * n + 4) as [number, number, number, number];
-    const t = left / side;
-    const angle = (Math.atan2(y1 - y2, x2 - x1) * 180) / Math.PI;
-    return { x: x1 + t * (x2 - x1), y: y1 + t * (y2 - y1), angle: angle > 90 ? angle - 180 : angle <= -90 ? angle + 180 : angle };
-  }
-  return null;
+  const middle = lineMiddle(line, 0, line.length / 2, 2);
+  if (!middle) return null;
+  const { x, y, side } = middle;
+  const [x1, y1, x2, y2] = line.slice(2 * side, 2 * side + 4) as [number, number, number, number];
+  const angle = (Math.atan2(y1 - y2, x2 - x1) * 180) / Math.PI;
+  return { x, y, angle: angle > 90 ? angle - 180 : angle <= -90 ? angle + 180 : angle };
 }
 
 /** The middle of the widest stretch of an area at half its height; where rings of no area leave none, nothing. */
 function insideOf(rings: readonly (readonly number[])[]): [number, number] | null {
   const box = emptyBounds();
-  for (const ring of rings) for (let k = 0; k < ring.length; k += 2) grow(box, ring[k]!, ring[k + 1]!);
+  for (const ring of rings) growAlong(box, ring);
   const y = (box[1] + box[3]) / 2;
   const crossings = rings
     .flatMap((ring) => {
@@ -134,7 +120,3 @@ function insideOf(rings: readonly (readonly number[])[]): [number, number] | nul
   }
   return best;
 }
-
-/** Whether an area holds a place, by the even-odd rule. */
-export const areaHolds = (rings: readonly (readonly number[])[], x: number, y: number): boolean =>
-  rings.filter((ring) => ringHolds(ring, 0, ring.length / 2, x, y, 2)).length % 2 === 1;

@@ -1,13 +1,13 @@
 import type { Bounds } from '../../geometry/bounds';
 import { clipLine } from '../../geometry/clip';
-import { areaHolds } from './labels';
+import { ringsHold } from '../../geometry/ring-holds';
 import { letterCorners } from './shape-box';
 import type { Shape } from './shapes';
 
 /** Places that are looked at of a line, and of one that is dashed. */
 const OF_LINE = 8,
   OF_DASHED = 64;
-/** Places along and across the inside of lettering, and of an area whose outline lies beyond the window. */
+/** Places along and across the inside of lettering. */
 const ALONG = 24,
   ACROSS = 4;
 
@@ -21,7 +21,7 @@ export function probesOf(shape: Shape, window: Bounds, many: boolean): number[] 
   if (shape.kind === 'letters') return withinLetters(letterCorners(shape.lettering), window);
   // an outline is drawn as lines; an area that holds all of the window has none there
   const [x, y] = [(window[0] + window[2]) / 2, (window[1] + window[3]) / 2];
-  return shape.fill.opacity > 0 && areaHolds(shape.rings, x, y) ? [x, y] : [];
+  return shape.fill.opacity > 0 && ringsHold(shape.rings, x, y) ? [x, y] : [];
 }
 
 const closedRing = (points: readonly number[]): number[] => [...points, points[0]!, points[1]!];

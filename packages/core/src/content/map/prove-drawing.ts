@@ -30,17 +30,6 @@ export interface DrawingProof {
   labels: { placed: number; noRoom: number };
 }
 
-const OFF_PICTURE: Reason = {
-  code: 'off-picture',
-  by: 'you',
-  sentence: (n) => `${n} ${n === 1 ? 'record' : 'records'} outside the picture`,
-};
-const DRAWS_NOTHING: Reason = {
-  code: 'draws-nothing',
-  by: 'rule',
-  sentence: (n) => `${n} ${n === 1 ? 'record draws' : 'records draw'} nothing: texts without letters, or wholly transparent`,
-};
-
 /** What a text is said to be that reaches over the edge of its picture. */
 export const LETTERING_CUT = 'lettering-cut';
 
@@ -147,7 +136,7 @@ class Settled {
     if (batch.kinds[i] === NO_GEOMETRY) return this.left(source, batch, i, REASONS.noGeometry);
     if (lost) return this.left(source, batch, i, REASONS.noImage);
     const visible = shapes().filter((s) => opacityOf(s) > 0);
-    if (visible.length === 0) return this.left(source, batch, i, DRAWS_NOTHING);
+    if (visible.length === 0) return this.left(source, batch, i, REASONS.drawsNothing);
     const item = batch.items![i]!;
     const sight = this.sightOf(source, batch);
     for (const shape of visible) {
@@ -164,7 +153,7 @@ class Settled {
   finish(source: string, { batch, i, shapes }: DrawnRecord, { width, height }: PixelGrid): void {
     const item = batch.items![i]!;
     const sight = this.sightOf(source, batch);
-    if (!sight.has(item, LIES)) return this.left(source, batch, i, OFF_PICTURE);
+    if (!sight.has(item, LIES)) return this.left(source, batch, i, REASONS.offPicture);
     const layer = this.account.layer(source, batch.layer);
     if (sight.has(item, SEEN) && !sight.has(item, UNSEEN)) layer.crossed(item);
     const reaches = (corners: readonly number[]): boolean => corners.some((v, k) => v < 0 || v > (k % 2 === 0 ? width : height));

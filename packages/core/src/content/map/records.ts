@@ -1,9 +1,9 @@
 import { type FeatureBatch, POINT } from '../../model/batch';
 import type { Reason } from '../../model/reason';
 import { inverseMap, type PixelGrid, pixelSize } from '../../raster/pixel-grid';
-import { type SymbolLibrary, symbolKey } from '../../symbology/library';
+import type { SymbolLibrary } from '../../symbology/library';
 import { lengthUnit } from '../../symbology/sizes';
-import { placedSymbol } from '../../symbology/placed-symbol';
+import { drawnBlock } from '../../symbology/placed-symbol';
 import type { Label } from '../../symbology/layer-style';
 import { inPieces, placeBatch, resizeBatch, type SourceTransform, transformBatch } from '../features/transform-batch';
 import { dotOnGround, type MapScale } from './map-scale';
@@ -90,19 +90,12 @@ export async function* recordsOf(
       i,
       lost: lost.has(i),
       shapes: () => {
-        const symbol = batch.kinds[i] === POINT ? symbolOf(batch, i, library) : null;
+        const symbol = batch.kinds[i] === POINT ? drawnBlock(batch, i, library) : null;
         if (!symbol) return shapesOf(own, i, context);
         const { batch: parts, lost: away } = onPicture(symbol);
-        const drawn = Array.from({ length: parts.count }, (__, k) => (away.has(k) ? [] : shapesOf(parts, k, context))).flat();
+        const drawn = Array.from({ length: parts.count }, (_, k) => (away.has(k) ? [] : shapesOf(parts, k, context))).flat();
         return drawn.length > 0 ? drawn : shapesOf(own, i, context);
       },
     }));
   }
-}
-
-/** What the block of a record draws where it is placed, in the source's own numbers; null where it draws nothing. */
-function symbolOf(batch: FeatureBatch, i: number, library: SymbolLibrary | null): FeatureBatch | null {
-  const block = batch.columns.get('block')?.[i];
-  const symbol = typeof block === 'string' ? library?.blocks.get(symbolKey(block)) : undefined;
-  return symbol && symbol.parts.count > 0 ? placedSymbol(batch, i, symbol, library) : null;
 }

@@ -1,4 +1,4 @@
-import { type Bounds, emptyBounds, grow } from '../../geometry/bounds';
+import { type Bounds, emptyBounds, growAlong } from '../../geometry/bounds';
 import { canvasMaker, type Lettering } from '../../io/canvas';
 import type { Shape } from './shapes';
 
@@ -24,12 +24,8 @@ const BELOW = 0.32,
 /** What of the picture a shape can cover, with the width of its line. */
 export function shapeBox(shape: Shape): Bounds {
   const box = emptyBounds();
-  const add = (points: readonly number[]): void => {
-    for (let k = 0; k + 1 < points.length; k += 2) grow(box, points[k]!, points[k + 1]!);
-  };
-  if (shape.kind === 'area') shape.rings.forEach(add);
-  else if (shape.kind === 'line') add(shape.points);
-  else add(letterCorners(shape.lettering));
+  if (shape.kind === 'area') for (const ring of shape.rings) growAlong(box, ring);
+  else growAlong(box, shape.kind === 'line' ? shape.points : letterCorners(shape.lettering));
   const rim = (shape.kind === 'line' ? shape.pen.width / 2 : shape.kind === 'letters' ? shape.lettering.rim : 0) + 1;
   return [box[0] - rim, box[1] - rim, box[2] + rim, box[3] + rim];
 }

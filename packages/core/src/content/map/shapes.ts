@@ -1,8 +1,8 @@
 import type { Fill, Lettering, Pen } from '../../io/canvas';
-import { eachPart, type FeatureBatch, KINDS, LINE, NO_GEOMETRY, POINT, POLYGON, TEXT } from '../../model/batch';
+import { type FeatureBatch, LINE, NO_GEOMETRY, partsOf, POINT, POLYGON, TEXT } from '../../model/batch';
 import { FILL_HINTED, FILL_SHOWN, MARK_SHAPES, markCorners, PLAIN } from '../../symbology/drawn-as';
-import { type SymbolLibrary, symbolKey } from '../../symbology/library';
-import { PLAIN_MARK_MM, SHEET_MM_PER_M, type Symbolizer, symbolizerOf } from '../../symbology/symbolizer';
+import type { SymbolLibrary } from '../../symbology/library';
+import { lookOf, PLAIN_MARK_MM, SHEET_MM_PER_M, type Symbolizer } from '../../symbology/symbolizer';
 import { dotOnGround, type MapScale, pixelsPerMm } from './map-scale';
 
 /** What a record is broken down to before it is drawn. Positions are pixels of the picture, y downwards. */
@@ -23,8 +23,9 @@ export interface ShapeContext {
 
 /** What a drawing leaves to the ground it is drawn on: black on a sheet. */
 const FOREGROUND: ReadonlySet<string | null> = new Set([null, '#ffffff', '#000000']);
-const INK = '#000000',
-  SHEET = '#ffffff';
+const SHEET = '#ffffff';
+/** What black and white of a drawing become on a sheet. */
+export const INK = '#000000';
 
 /** Pixels below which no line gets: it would be too faint to be seen. */
 const THINNEST = 0.7;
@@ -56,26 +57,6 @@ function penOf(look: Symbolizer, { map }: ShapeContext): Pen {
 
 const inked = (color: string | null): string => (FOREGROUND.has(color) ? INK : color!);
 
-/** What a record says that it is drawn with. */
-export const lookOf = (batch: FeatureBatch, i: number, { library, unit_m }: Pick<ShapeContext, 'library' | 'unit_m'>): Symbolizer =>
-  symbolizerOf(
-    KINDS[batch.kinds[i]!]!,
-    (field) => batch.columns.get(field)?.[i] ?? null,
-    (name) => library?.lines.get(symbolKey(name)),
-    unit_m,
-  );
-
-/** The parts of a record, as x and y by twos. */
-export function partsOf(batch: FeatureBatch, i: number): number[][] {
-  const parts: number[][] = [];
-  eachPart(batch, i, (start, end) => {
-    const part: number[] = [];
-    for (let v = start; v < end; v++) part.push(batch.coords[3 * v]!, batch.coords[3 * v + 1]!);
-    parts.push(part);
-  });
-  return parts;
-}
-
 /**
  * What a record draws by itself, from below; a block that draws something is drawn by the parts of that instead.
  * @param batch coordinates are pixels of the picture
@@ -84,7 +65,7 @@ export function shapesOf(batch: FeatureBatch, i: number, context: ShapeContext):
   const kind = batch.kinds[i]!;
   if (kind === NO_GEOMETRY) return [];
   const parts = partsOf(batch, i);
-  const look = lookOf(batch, i, context);
+  const look = lookOf(batch, i, context.library, context.unit_m);
   if (kind === LINE || kind === POLYGON) return strokesOf(parts, look, context, kind === POLYGON);
   if (kind === TEXT) return lettersOf(batch, i, parts[0]!, inked(look.color), context);
   return kind === POINT ? parts.flatMap(([x, y]) => markAt(x!, y!, look, context)) : [];

@@ -1,6 +1,5 @@
 import type { Bounds } from '../../geometry/bounds';
 import { clipLine, clipRing } from '../../geometry/clip';
-import { shapeBox } from './shape-box';
 import type { Shape } from './shapes';
 
 /** Pixels beyond a picture up to which a canvas draws finely: painters count in single precision. */
@@ -11,9 +10,9 @@ const KEPT = 10_000;
 /**
  * A shape as pieces that a canvas draws finely: what reaches far beyond the picture is cut there. It is cut to the same box for every window, so
  * that dashes go on from one to the next.
+ * @param box what it covers
  */
-export function withinReach(shape: Shape, { width, height }: { width: number; height: number }): Shape[] {
-  const box = shapeBox(shape);
+export function withinReach(shape: Shape, box: Bounds, { width, height }: { width: number; height: number }): Shape[] {
   if (box[0] > -FINE && box[1] > -FINE && box[2] < width + FINE && box[3] < height + FINE) return [shape];
   const kept: Bounds = [-KEPT, -KEPT, width + KEPT, height + KEPT];
   if (shape.kind === 'line') {

@@ -2,7 +2,7 @@ import type { Crs } from '../../crs/crs';
 import type { ImageFormat } from '../../formats/format';
 import type { OptionValues } from '../../formats/format-option';
 import type { ImageCarries, TargetImage } from '../../formats/image-face';
-import { type Bounds, emptyBounds, grow, isEmpty, join, overlapping } from '../../geometry/bounds';
+import { type Bounds, emptyBounds, growAlong, isEmpty, join, overlapping } from '../../geometry/bounds';
 import { type Finding, Findings } from '../../model/finding';
 import { type ImageInfo, type PixelWindow, SAMPLE_KINDS, sameSamples } from '../../model/raster';
 import { coversAll } from '../../raster/coverage';
@@ -280,7 +280,7 @@ function boundsOfAreas(split: Split | undefined, covered: readonly Bounds[]): Bo
   const box = emptyBounds();
   for (const { rings } of split.areas) {
     const own = emptyBounds();
-    for (const ring of rings) for (let k = 0; k < ring.length; k += 2) grow(own, ring[k]!, ring[k + 1]!);
+    for (const ring of rings) growAlong(own, ring);
     if (covered.some((b) => overlapping(b, own))) join(box, own);
   }
   return isEmpty(box) ? undefined : box;

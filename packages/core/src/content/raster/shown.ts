@@ -52,10 +52,14 @@ export function asShown(image: ImageReader, { stretch, bands }: ShownAs): ImageR
       const own = await image.read(window);
       const out = emptyRaster('uint8', window.width, window.height, 3);
       for (let i = 0; i < window.width * window.height; i++) {
-        const values = picked.map((b) => own.data[i * own.bands + b]!);
-        if ((own.valid && !own.valid[i]) || values.some(Number.isNaN)) continue;
-        out.valid![i] = 1;
-        values.forEach((value, k) => (out.data[3 * i + k] = toByte(value)));
+        if (own.valid && !own.valid[i]) continue;
+        let none = false;
+        for (let k = 0; k < 3; k++) {
+          const value = own.data[i * own.bands + picked[k]!]!;
+          none ||= Number.isNaN(value);
+          out.data[3 * i + k] = toByte(value);
+        }
+        if (!none) out.valid![i] = 1;
       }
       return out;
     },

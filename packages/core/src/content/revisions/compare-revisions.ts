@@ -59,6 +59,12 @@ function pairedLayers(old: Revision, next: Revision): Map<string, string> {
 
 const TABLES = ['before', 'after'] as const;
 
+/** Of a record: the cell of its lowest corner, what of its values is compared once that is asked for, and the record of the other table that it is. */
+const COLUMNS = [
+  'id INTEGER PRIMARY KEY, layer TEXT, kind INTEGER, n INTEGER, cx REAL, cy REAL, key TEXT, geometry BLOB, attributes TEXT',
+  'location REAL, x REAL, y REAL, said TEXT, partner INTEGER',
+].join(', ');
+
 /**
  * Compares two revisions record by record. The records of both lie in the database meanwhile, so that memory does not grow with them.
  * @param db an empty database that may be thrown away afterwards
@@ -76,10 +82,7 @@ export async function compareRevisions(
   const back = new Map([...pairs].map(([a, b]) => [b, a]));
   const fieldsOf = (revision: Revision, layer: string | undefined): readonly string[] =>
     revision.layers.find((l) => l.name === layer)?.fields ?? [];
-  for (const table of TABLES)
-    db.execute(
-      `CREATE TABLE ${table} (id INTEGER PRIMARY KEY, layer TEXT, kind INTEGER, n INTEGER, cx REAL, cy REAL, key TEXT, geometry BLOB, attributes TEXT, location REAL, x REAL, y REAL, said TEXT, partner INTEGER)`,
-    );
+  for (const table of TABLES) db.execute(`CREATE TABLE ${table} (${COLUMNS})`);
   // layers of both revisions go by the name in the old one
   await keep(db, 'before', old, (layer) => layer, key, tolerance);
   await keep(db, 'after', next, (layer) => back.get(layer) ?? `+${layer}`, key, tolerance);
@@ -160,14 +163,19 @@ interface Kept {
   at: [number, number] | null;
 }
 
-const keptOf = (row: SqlRow): Kept => ({
-  id: row.id as number,
+/** Where a record stands, and what it is called. */
+const standingOf = (row: SqlRow): Pick<Kept, 'layer' | 'key' | 'location' | 'at'> => ({
   layer: row.layer as string,
   key: row.key as string | null,
-  geometry: geometryOfBytes(row.geometry as Uint8Array, row.kind as number),
-  attributes: attributesFromJson(row.attributes as string),
   location: row.location as number,
   at: row.x === null ? null : [row.x as number, row.y as number],
+});
+
+const keptOf = (row: SqlRow): Kept => ({
+  ...standingOf(row),
+  id: row.id as number,
+  geometry: geometryOfBytes(row.geometry as Uint8Array, row.kind as number),
+  attributes: attributesFromJson(row.attributes as string),
 });
 
 /** Records that are looked at between two looks at the tables. */
@@ -243,12 +251,12 @@ class Matcher {
     };
     this.each((record) => {
       const twin = inPlace(record).find((other) => this.changes(other, record).length === 0);
-      if (twin) this.pair(twin, record);
+      if (twin) this.pair(twin, record, 0, []);
     });
     this.each((record) => {
       // what lies nowhere is told apart by its values alone
       const other = record.at && inPlace(record)[0];
-      if (other) this.pair(other, record);
+      if (other) this.pair(other, record, 0);
     });
     this.byValues();
   }
@@ -283,8 +291,8 @@ class Matcher {
       ['before', 'removed'],
       ['after', 'added'],
     ] as const)
-      for (const row of this.db.rows(`SELECT * FROM ${table} WHERE partner IS NULL ORDER BY id`)) {
-        const { layer, key, location, at } = keptOf(row);
+      for (const row of this.db.rows(`SELECT layer, key, location, x, y FROM ${table} WHERE partner IS NULL ORDER BY id`)) {
+        const { layer, key, location, at } = standingOf(row);
         this.tell(
           {
             status,
@@ -324,11 +332,15 @@ class Matcher {
     });
   }
 
-  private pair(old: Kept, next: Kept): void {
+  /** Two records are one. @param apart how far they are apart; nothing where that is within the tolerance @param changes of their values */
+  private pair(
+    old: Kept,
+    next: Kept,
+    apart = distanceBetween(old.geometry, next.geometry, this.tolerance),
+    changes = this.changes(old, next),
+  ): void {
     this.settle.before.run(next.id, old.id);
     this.settle.after.run(old.id, next.id);
-    const apart = distanceBetween(old.geometry, next.geometry, this.tolerance);
-    const changes = this.changes(old, next);
     const hasMoved = apart > this.tolerance;
     const status = changes.length > 0 ? 'changed' : hasMoved ? 'moved' : 'same';
     this.tell(

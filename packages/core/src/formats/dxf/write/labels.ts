@@ -1,3 +1,4 @@
+import { lineMiddle } from '../../../geometry/line-middle';
 import { eachPart, type FeatureBatch, LINE, POLYGON } from '../../../model/batch';
 
 /** Where a label stands about its place: which way it is moved, and how it is set there by groups 72 and 73 of TEXT and group 71 of MTEXT. */
@@ -43,19 +44,8 @@ export function anchorOf(batch: FeatureBatch, i: number, x: readonly [number, nu
 }
 
 function alongLine(coords: Float64Array, start: number, end: number): [number, number] {
-  const step = (v: number): number => Math.hypot(coords[3 * v + 3]! - coords[3 * v]!, coords[3 * v + 4]! - coords[3 * v + 1]!);
-  let left = 0;
-  for (let v = start; v + 1 < end; v++) left += step(v) / 2;
-  for (let v = start; v + 1 < end; v++) {
-    const d = step(v);
-    if (left <= d && d > 0)
-      return [
-        coords[3 * v]! + ((coords[3 * v + 3]! - coords[3 * v]!) * left) / d,
-        coords[3 * v + 1]! + ((coords[3 * v + 4]! - coords[3 * v + 1]!) * left) / d,
-      ];
-    left -= d;
-  }
-  return [coords[3 * start]!, coords[3 * start + 1]!];
+  const middle = lineMiddle(coords, start, end);
+  return middle ? [middle.x, middle.y] : [coords[3 * start]!, coords[3 * start + 1]!];
 }
 
 /** Centroid of a ring, about its first vertex so that large coordinates do not eat the digits. */
