@@ -270,7 +270,7 @@ describe('everyday turns', () => {
     await go('deliver');
     await page.getByRole('radio', { name: 'All points, all lines, all areas' }).click();
     await page.getByText('council_upload_line.shp').waitFor();
-    await page.getByRole('main').getByRole('button', { name: 'change' }).click();
+    await page.getByRole('main').getByRole('button', { name: 'change', exact: true }).click();
     await page.getByRole('combobox', { name: 'Find a target system' }).fill('4167');
     await page.getByRole('option', { name: /EPSG:4167/ }).click();
     await page.getByRole('button', { name: 'Run and prove' }).click();

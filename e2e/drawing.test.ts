@@ -74,7 +74,7 @@ describe('a drawing is shaped and delivered as a drawing', () => {
       await shapeOf(layer);
       await page.getByLabel(`Layer that ${layer} goes into`).fill('FITTINGS');
       await page.keyboard.press('Enter');
-      await page.getByRole('button', { name: 'Same value on every record' }).click();
+      await page.getByRole('button', { name: 'Add a field' }).click();
       await page.getByLabel('Value of constant 1').fill(kind);
       await page.keyboard.press('Enter');
     }

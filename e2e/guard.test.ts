@@ -94,6 +94,8 @@ describe('another page', () => {
     const { page } = desk;
     await page.goto(desk.server.address);
     await page.getByRole('link', { name: 'Street survey', exact: true }).click();
+    // keys are for the crossing once it is there
+    await page.getByRole('link', { name: /Place/ }).waitFor();
     await page.keyboard.press('2');
     await page.getByRole('application', { name: /Map/ }).waitFor();
     await page.waitForLoadState('networkidle');

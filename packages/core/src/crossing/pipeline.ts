@@ -35,7 +35,7 @@ export interface Prepared {
   target: WriteTarget;
   plan: Plan;
   forecast: Forecast;
-  /** Records that will cross. */
+  /** Records of the sources that have something in it, those that stay behind with them: what is gone through to write it. */
   total: number;
 }
 
@@ -119,8 +119,13 @@ export function prepare(recipe: Recipe, deliverable: Deliverable, sources: reado
     plan,
     target: { crs: target, stem, options, chord_m: recipe.chord_m },
     forecast: told,
-    total: told.arriving,
+    total: crossingSources(plan, sources).reduce((n, s) => n + s.layers.reduce((m, l) => m + l.count, 0), 0),
   };
+}
+
+/** The sources that have records in a set of a plan. */
+function crossingSources<S extends { name: string }>(plan: Plan, sources: readonly S[]): S[] {
+  return sources.filter((s) => plan.sets.some((set) => set.members.some((m) => m.source === s.name)));
 }
 
 function targetOf(deliverable: Deliverable): Crs {
@@ -222,10 +227,11 @@ export async function runDeliverable(
   const prepared = prepare(recipe, deliverable, shaped);
   const { format, plan, total } = prepared;
   const target: WriteTarget = shown ? { ...prepared.target, shown } : prepared.target;
-  if (total === 0) throw new Problem('deliverable-empty', `${deliverable.name} would hold nothing. ${prepared.forecast.blocked.join(' ')}`);
+  if (prepared.forecast.arriving === 0)
+    throw new Problem('deliverable-empty', `${deliverable.name} would hold nothing. ${prepared.forecast.blocked.join(' ')}`);
   if (prepared.forecast.blocked.length > 0)
     throw new Problem('deliverable-blocked', `${deliverable.name} cannot be written. ${prepared.forecast.blocked.join(' ')}`);
-  const crossing = sources.filter((s) => plan.sets.some((set) => set.members.some((m) => m.source === s.name)));
+  const crossing = crossingSources(plan, sources);
   const feeds = crossing.map((s) => feedOf(recipe, s, contexts.get(s.name)!, target.crs));
   const base = deliverable.into === undefined ? undefined : await sources.find((s) => s.name === deliverable.into)?.file?.();
   const run = await writeDeliverable(format, plan, feeds, base ? { ...target, base } : target, folder, writing, total);

@@ -71,7 +71,7 @@ export function JobRow({ job }: { job: Job }) {
           <b>{job.phase}</b> <Mono>{job.subject}</Mono>
         </Text>
         <Flex align="center" gap="6px">
-          <Mono>{Math.round(share * 100)} %</Mono>
+          <Mono whiteSpace="nowrap">{Math.round(share * 100)} %</Mono>
           <Button
             size="sm"
             h="22px"
@@ -98,7 +98,7 @@ export function JobRow({ job }: { job: Job }) {
       >
         <Box h="100%" w={`${share * 100}%`} bg="oxide" borderRadius="3px" transition="width 100ms linear" />
       </Box>
-      <Flex justify="space-between" mt="4px" textStyle="small" color="muted">
+      <Flex justify="space-between" columnGap="8px" wrap="wrap" mt="4px" textStyle="small" color="muted">
         <span>{amount}</span>
         <span>{rate}</span>
       </Flex>

@@ -1,5 +1,5 @@
 import { LONGEST_FILTER } from '@pontrel/core/operations/filter';
-import { useId, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useId, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { Box, Flex, Textarea } from '@chakra-ui/react';
 import { compileFilter } from '@pontrel/core/filter/evaluate';
 import { expectedAt, offersFor } from '@pontrel/core/filter/expected';
@@ -7,6 +7,8 @@ import { useFieldValuesQuery } from '../state/api';
 import { Mono, Muted } from './parts';
 
 const MOST_SHOWN = 9;
+/** How long typing rests before what is typed is tried. */
+const TYPED_MS = 250;
 
 /** The layer whose records a filter is about. */
 export interface Filtered {
@@ -33,12 +35,15 @@ export function FilterInput({
   hint,
   of,
   onChange,
+  onTyped,
 }: {
   label: string;
   value: string;
   hint: string;
   of: Filtered;
   onChange(text: string): void;
+  /** Gets what is being typed, as far as it is a filter; null when it is not being typed any more. */
+  onTyped?(text: string | null): void;
 }) {
   // what was typed is about the filter that was there then: another one from elsewhere takes its place
   const [typed, setTyped] = useState<{ text: string; over: string } | null>(null);
@@ -64,6 +69,15 @@ export function FilterInput({
       ).slice(0, MOST_SHOWN)
     : [];
   const fault = filterFault(now, of);
+  useEffect(() => {
+    if (!onTyped) return;
+    if (text === null) onTyped(null);
+    else if (fault === null) {
+      const rested = setTimeout(() => onTyped(text.trim()), TYPED_MS);
+      return () => clearTimeout(rested);
+    }
+    return undefined;
+  }, [text, fault, onTyped]);
   useLayoutEffect(() => {
     if (wanted.current === null) return;
     area.current?.setSelectionRange(wanted.current, wanted.current);

@@ -1,5 +1,5 @@
 import { type ReactNode } from 'react';
-import { Box, chakra, type BoxProps, Flex, type FlexProps, Text, type TextProps } from '@chakra-ui/react';
+import { Box, chakra, type BoxProps, Flex, Text, type TextProps } from '@chakra-ui/react';
 import { AlertTriangle, Check, CircleX, Info } from 'lucide-react';
 
 export const ICON = { size: 16, strokeWidth: 1.5 } as const;
@@ -137,25 +137,6 @@ export function Section({
   );
 }
 
-/** The panels on the left and right of a stage. */
-export function Side({ side, label, children, ...rest }: { side: 'left' | 'right'; label: string; children: ReactNode } & FlexProps) {
-  return (
-    <Flex
-      as="aside"
-      aria-label={label}
-      direction="column"
-      bg="surface"
-      minH="0"
-      overflow="hidden"
-      borderColor="hairline"
-      {...(side === 'left' ? { borderRightWidth: '1px' } : { borderLeftWidth: '1px' })}
-      {...rest}
-    >
-      {children}
-    </Flex>
-  );
-}
-
 /** What grows and scrolls in a panel. */
 export function Scroll(props: BoxProps) {
   return <Box flex="1" minH="0" overflowY="auto" scrollbarWidth="thin" scrollbarColor="{colors.line} transparent" {...props} />;
@@ -174,7 +155,8 @@ export function Choice<T extends string>({
   small,
 }: {
   label: string;
-  value: T;
+  /** Null where none holds, as of several things that differ. */
+  value: T | null;
   options: readonly { value: T; label: ReactNode; disabled?: boolean }[];
   onChange(value: T): void;
   small?: boolean;

@@ -8,7 +8,7 @@ import { bytes } from '../components/numbers';
 import { ICON, Mono, Muted, Section, Select, ToneIcon } from '../components/parts';
 import { useCardsQuery } from '../state/api';
 import { useEditDeliverable } from './DeliverableHead';
-import { PLAIN } from './ImageOptions';
+import { PLAIN } from './plain-image';
 
 /** What the chosen card asks for, and whether the image meets it; empty while no card is chosen. */
 export const checksFor = (

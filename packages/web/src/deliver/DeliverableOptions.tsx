@@ -28,7 +28,17 @@ export function DeliverableOptions({
   const hosts = crossing.sources.filter((s) => s.format === d.format).map((s) => s.name);
   const edit = useEditDeliverable(d);
   return (
-    <Box px="16px" pt="10px" pb="12px" borderBottomWidth="1px" borderColor="hairline" flex="none">
+    <Box
+      px="16px"
+      pt="10px"
+      pb="12px"
+      borderBottomWidth="1px"
+      borderColor="hairline"
+      flex="0 1 auto"
+      maxH="50%"
+      overflowY="auto"
+      scrollbarWidth="thin"
+    >
       <DeliverableName deliverable={d} edit={edit} />
       <Grid templateColumns="110px minmax(0, 1fr)" rowGap="6px" alignItems="center">
         <TargetSystem deliverable={d} edit={edit} />

@@ -1,16 +1,10 @@
 import { Box, Flex, Text } from '@chakra-ui/react';
 import { Link } from 'react-router';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
-import type { Effect } from '@pontrel/core/operations/operation';
-import { excludedOf } from './fates';
 import { useCrossing } from '../crossing/use-crossing';
-import { grouped, length, plural } from '../components/numbers';
-import { FateBar, Mono, Muted, Note, Scroll } from '../components/parts';
-
-/** What could not be carried; what a person left out is not lost. */
-const isLost = (e: Effect): boolean => e.effect === 'left' && e.by !== 'you';
-
-const ORDER = { left: 0, changed: 1, told: 2 } as const;
+import { length, plural } from '../components/numbers';
+import { Mono, Muted, Note, Scroll } from '../components/parts';
+import { AccountTable } from './AccountTable';
 
 /** What a deliverable will change or leave behind, layer by layer, before it runs. */
 export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
@@ -47,7 +41,7 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
           )}
         </Note>
       ))}
-      <Flex gap="10px" my="6px" wrap="wrap">
+      <Flex gap="10px" mt="6px" mb="10px" wrap="wrap">
         <Fact title="Position">
           {f.paths.some((p) => p.problem)
             ? 'not known yet'
@@ -75,88 +69,7 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
           </Box>
         </Fact>
       </Flex>
-      <table aria-label="Forecast">
-        <Box asChild position="sticky" top="0" bg="paper" zIndex="1">
-          <thead>
-            <tr>
-              <th>Layer</th>
-              <th className="number">Records</th>
-              <th style={{ width: '16%' }} aria-label="Shares" />
-              <th className="number">Unchanged</th>
-              <th className="number">Changed</th>
-              <th className="number">Left behind</th>
-              <th style={{ width: '34%' }}>Reason</th>
-            </tr>
-          </thead>
-        </Box>
-        <tbody>
-          {f.rows.map((r) => {
-            const reasons = [...r.effects].sort((a, b) => ORDER[a.effect] - ORDER[b.effect]);
-            return (
-              <tr key={`${r.source}\n${r.layer}`}>
-                <td>
-                  <Mono whiteSpace="nowrap">{r.layer}</Mono>
-                </td>
-                <td className="number">{grouped(r.records)}</td>
-                <td>
-                  <FateBar unchanged={r.unchanged} changed={r.changed} excluded={excludedOf(r)} left={r.left - excludedOf(r)} height={7} />
-                </td>
-                <td className="number">
-                  <Muted color={r.unchanged === 0 ? 'muted' : 'ink'}>{grouped(r.unchanged)}</Muted>
-                </td>
-                <td className="number">
-                  <Muted color={r.changed === 0 ? 'muted' : 'amberInk'}>{grouped(r.changed)}</Muted>
-                </td>
-                <td className="number">
-                  {r.left > 0 && r.left === excludedOf(r) ? (
-                    <Muted title="left out by you">{grouped(r.left)}</Muted>
-                  ) : r.left > 0 ? (
-                    <Box as="span" color="madderInk" fontWeight={700} bg="madderTint" px="6px" py="1px" borderRadius="chip">
-                      {grouped(r.left)}
-                    </Box>
-                  ) : (
-                    <Muted>0</Muted>
-                  )}
-                </td>
-                <td>
-                  {reasons.map((e) => (
-                    <Text
-                      key={e.code + e.message}
-                      textStyle="small"
-                      color={isLost(e) ? 'madderInk' : 'muted'}
-                      fontWeight={isLost(e) ? 550 : 400}
-                    >
-                      {e.message}
-                      {e.by === 'you' && ' (left out by you)'}
-                    </Text>
-                  ))}
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-        <Box asChild fontWeight={650} css={{ '& td': { borderTop: '1px solid', borderTopColor: 'ink', borderBottom: 0 } }}>
-          <tfoot>
-            <tr>
-              <td>{plural(f.rows.length, 'layer')}</td>
-              <td className="number">{grouped(f.totals.records)}</td>
-              <td />
-              <td className="number">{grouped(f.totals.unchanged)}</td>
-              <td className="number">{grouped(f.totals.changed)}</td>
-              <td className="number">
-                {f.rows.some((r) => r.left > excludedOf(r)) ? (
-                  <Box as="span" color="madderInk">
-                    {grouped(f.totals.left)}
-                  </Box>
-                ) : (
-                  0
-                )}
-              </td>
-              <td />
-            </tr>
-          </tfoot>
-        </Box>
-      </table>
+      <AccountTable forecast={f} />
       {f.findings
         .filter((x) => !f.blocked.includes(x.message))
         .map((x) => (
@@ -171,9 +84,9 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
 
 function Fact({ title, children }: { title: string; children: React.ReactNode }) {
   return (
-    <Box flex="1 1 170px" borderWidth="1px" borderColor="hairline" borderRadius="sheet" bg="surface" px="11px" py="8px">
+    <Box flex="1 1 170px" borderWidth="1px" borderColor="hairline" borderRadius="sheet" bg="surface" px="11px" py="6px">
       <Text textStyle="section">{title}</Text>
-      <Muted>{children}</Muted>
+      <Muted textStyle="small">{children}</Muted>
     </Box>
   );
 }

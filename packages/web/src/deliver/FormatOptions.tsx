@@ -1,4 +1,6 @@
-import { Box, Grid } from '@chakra-ui/react';
+import { useState } from 'react';
+import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
+import { DAY } from '@pontrel/contract/palette';
 import type { Deliverable } from '@pontrel/core/crossing/recipe';
 import { anyFormatById } from '@pontrel/core/formats/every-format';
 import { formatOptions, writeOptions } from '@pontrel/core/formats/options';
@@ -8,6 +10,10 @@ import { useCrossing } from '../crossing/use-crossing';
 import { Choice, Muted, Select } from '../components/parts';
 import { TypedLength, TypedText } from '../components/Typed';
 import { useForecastsQuery } from '../state/api';
+
+/** What a palette begins with where no colour is chosen. */
+const NO_COLOR = DAY.ink;
+const COLOR: FormatOption = { id: 'color', label: 'Colour', kind: 'text', asks: 'color', hint: '' };
 
 /** Choices that stand side by side; more of them are a list. */
 const SIDE_BY_SIDE = 4;
@@ -44,6 +50,55 @@ export function FormatOptions({
         />
       ))}
     </Grid>
+  );
+}
+
+/** The fields that there are, and one that is said and is not there. */
+function fieldChoices(fields: readonly string[] | null, value: string, none: string): { value: string; label: string }[] {
+  const known = fields ?? [];
+  return [
+    { value: '', label: none },
+    ...(value !== '' && !known.includes(value) ? [{ value, label: fields ? `${value}, which is not there` : value }] : []),
+    ...known.map((f) => ({ value: f, label: f })),
+  ];
+}
+
+/** A colour, typed or taken from a palette; none is the objects' own. */
+function ColorInput({ label, value, onChange }: { label: string; value: string; onChange(value: string): void }) {
+  // a palette is gone through before something is taken from it
+  const [tried, setTried] = useState<string | null>(null);
+  const now = tried ?? value;
+  return (
+    <Flex gap="6px" align="center">
+      <chakra.input
+        type="color"
+        aria-label={`${label}, from a palette`}
+        value={/^#[0-9a-f]{6}$/i.test(now) ? now : NO_COLOR}
+        opacity={now === '' ? 0.35 : 1}
+        onChange={(e) => setTried(e.target.value)}
+        onBlur={() => {
+          if (tried !== null && tried !== value) onChange(tried);
+          setTried(null);
+        }}
+        w="34px"
+        h="26px"
+        p="2px"
+        borderWidth="1px"
+        borderColor="line"
+        borderRadius="sheet"
+        bg="surface"
+        cursor="pointer"
+      />
+      <TypedText
+        label={label}
+        value={value}
+        width="104px"
+        hint="the object’s"
+        maxLength={7}
+        fault={(text) => optionFault(COLOR, text, [])}
+        onChange={onChange}
+      />
+    </Flex>
   );
 }
 
@@ -90,7 +145,17 @@ function OptionRow({
             }}
           />
         )}
-        {o.kind === 'text' && (
+        {o.kind === 'text' && o.asks === 'field' && (
+          <Select
+            label={o.label}
+            value={String(value)}
+            width="100%"
+            options={fieldChoices(fields, String(value), o.hint)}
+            onChange={onChange}
+          />
+        )}
+        {o.kind === 'text' && o.asks === 'color' && <ColorInput label={o.label} value={String(value)} onChange={onChange} />}
+        {o.kind === 'text' && o.asks !== 'field' && o.asks !== 'color' && (
           <TypedText
             label={o.label}
             value={String(value)}

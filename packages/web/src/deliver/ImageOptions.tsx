@@ -15,6 +15,7 @@ import { setArea, DeliverableName, TargetSystem, useEditDeliverable } from './De
 import { FormatOptions } from './FormatOptions';
 import { ImageSources } from './ImageSources';
 import { MapOptions } from './MapOptions';
+import { PLAIN } from './plain-image';
 import { PixelSize, setPixelSize } from './PixelSize';
 import { usualScale } from './usual-scale';
 import { QualityInput } from './QualityInput';
@@ -29,9 +30,6 @@ const RESAMPLINGS: { value: Resampling; label: string }[] = [
 
 /** How a split may be said. */
 const SPLIT = /^\s*\d+(\.\d+)?\s*([x×]\s*\d+(\.\d+)?\s*(px|m|km)?|(px|m|km))\s*$/i;
-
-/** Settings of a deliverable that has none yet. */
-export const PLAIN: ImageSettings = { resampling: 'bilinear', aligned: true };
 
 /** What an image is made of, where it lies, how large its pixels are, and how it is packed. */
 export function ImageOptions({

@@ -7,10 +7,10 @@ import { useCrossing } from '../crossing/use-crossing';
 import { isLive, JobRow, useJobs } from '../app/JobRow';
 import { grouped, plural } from '../components/numbers';
 import { ICON, Note } from '../components/parts';
-import { messageOfError, usePutOnCardMutation, useRunMutation } from '../state/api';
-import { allSaved } from '../state/recipe';
+import { messageOfError, usePutOnCardMutation } from '../state/api';
 import { useAppDispatch } from '../state/store';
-import { jobsKnown, noticeGiven } from '../state/ui';
+import { noticeGiven } from '../state/ui';
+import { useRun } from './use-run';
 
 /** What came of a run that matches, in a sentence. */
 const matched = (run: RunSummary): string =>
@@ -26,21 +26,12 @@ const matched = (run: RunSummary): string =>
 export function RunControls({ deliverable, blocked, card }: { deliverable: Deliverable; blocked: boolean; card?: string | undefined }) {
   const crossing = useCrossing();
   const dispatch = useAppDispatch();
-  const [start] = useRunMutation();
+  const start = useRun();
   const [put, putting] = usePutOnCardMutation();
   const jobs = useJobs(crossing.id, 'run').filter((j) => j.subjectId === deliverable.id);
   const running = jobs.some(isLive);
   const run = crossing.runs.find((r) => r.deliverable === deliverable.id);
   const stale = run !== undefined && !run.current;
-  const go = async (): Promise<void> => {
-    try {
-      // what runs is what the page shows, even when it was changed a moment ago
-      await allSaved(crossing.id);
-      dispatch(jobsKnown([await start({ id: crossing.id, deliverable: deliverable.id }).unwrap()]));
-    } catch (error) {
-      dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(error) }));
-    }
-  };
   const onCard = async (runId: string): Promise<void> => {
     try {
       const { files } = await put({ run: runId, card: card! }).unwrap();
@@ -87,13 +78,17 @@ export function RunControls({ deliverable, blocked, card }: { deliverable: Deliv
             <Button asChild flex="1">
               <Link to={`/crossings/${crossing.id}/prove?deliverable=${deliverable.id}`}>See the proof</Link>
             </Button>
-            <Button flex="1" onClick={() => void go()}>
+            <Button flex="1" onClick={() => void start([deliverable.id])}>
               Run again
             </Button>
           </Flex>
         </>
       ) : (
-        <Button variant="solid" disabled={running || blocked} onClick={() => void go()}>
+        <Button
+          variant={crossing.recipe.deliverables.length > 1 ? 'outline' : 'solid'}
+          disabled={running || blocked}
+          onClick={() => void start([deliverable.id])}
+        >
           <Play {...ICON} />
           {running ? 'Running' : stale ? 'Run again' : 'Run and prove'}
         </Button>

@@ -5,7 +5,10 @@ import type { Forecast, ForecastRow } from '@pontrel/core/content/features/forec
 export const excludedOf = (row: Pick<ForecastRow, 'effects'>): number =>
   row.effects.reduce((n, e) => n + (e.effect === 'left' && e.by === 'you' ? e.count : 0), 0);
 
-/** The same of all layers of a deliverable. */
+/** Records of a layer that cannot be carried. */
+export const lostOf = (row: Pick<ForecastRow, 'effects' | 'left'>): number => row.left - excludedOf(row);
+
+/** Records left out of all layers of a deliverable. */
 export const excludedIn = ({ rows }: Pick<Forecast, 'rows'>): number => rows.reduce((n, row) => n + excludedOf(row), 0);
 
 /** A forecast of records. */

@@ -1,26 +1,29 @@
 import { keyOf, type LayerAt, worst } from './layer-at';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
-import { useMemo, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { Box, Button, Flex, Grid, Input, Text } from '@chakra-ui/react';
-import { ArrowRight, Download, Images, Search, Table } from 'lucide-react';
+import { ArrowRight, Download, Grid3x3, Images, LayoutGrid, List, Search, Table } from 'lucide-react';
 import { Link } from 'react-router';
-import type { SourceState } from '@pontrel/contract/crossing';
 import { layerRule } from '@pontrel/core/crossing/recipe';
 import type { Kind } from '@pontrel/core/model/batch';
 import { takeImages, takeLayer, useChange, useCrossing } from '../crossing/use-crossing';
 import { chooseFiles, useTakeFiles } from '../app/files';
 import { isLive, JobRow, useJobs } from '../app/JobRow';
 import { plural } from '../components/numbers';
-import { Choice, Empty, ICON, Mono, Muted, Scroll, Side, Tick } from '../components/parts';
+import { Choice, Empty, ICON, Muted, Scroll } from '../components/parts';
+import { Side } from '../components/Side';
 import { READ } from '../components/read-formats';
 import { AddImages } from './AddImages';
 import { type ImageAt, imageKey, imagesOf, worstOf } from './image-at';
-import { ImageCard } from './ImageCard';
 import { ImageInspector } from './ImageInspector';
-import { LayerCard } from './LayerCard';
 import { LayerInspector } from './LayerInspector';
+import { LayerSheet } from './LayerSheet';
 import { PasteTable } from './PasteTable';
+import { SeveralInspector } from './SeveralInspector';
+import type { ChooseHow, SheetView } from './SheetCard';
+import { sheetGroups } from './sheet-groups';
 import { SideAction } from './SideAction';
+import { useKept } from '../state/kept';
 import { TakeRecipe } from './TakeRecipe';
 import { SourceCard } from './SourceCard';
 
@@ -36,6 +39,12 @@ const KINDS: { value: Shown; name: string }[] = [
   { value: 'none', name: 'Rows' },
 ];
 
+const VIEWS = [
+  { value: 'cards', name: 'As cards', icon: LayoutGrid },
+  { value: 'small', name: 'As small cards', icon: Grid3x3 },
+  { value: 'list', name: 'As a list', icon: List },
+] as const;
+
 /** The sources, and their layers as a contact sheet, to take or leave. */
 export function Gather() {
   const crossing = useCrossing();
@@ -44,7 +53,8 @@ export function Gather() {
   const jobs = useJobs(crossing.id, 'read');
   const [text, setText] = useState('');
   const [kind, setKind] = useState<Shown>('all');
-  const [selected, setSelected] = useState<string | null>(null);
+  const [selected, setSelected] = useState<readonly string[]>([]);
+  const [view, setView] = useKept<SheetView>('gather.view', 'cards');
   const all = useMemo(
     () =>
       crossing.sources.flatMap((source) =>
@@ -62,20 +72,30 @@ export function Gather() {
     (k === 'all' || at.layer.profile.groups.some((g) => g.kind === k)) && named(at.layer.profile.name);
   const shown = all.filter((at) => matches(at, kind));
   const shownImages = kind === 'all' || kind === 'image' ? images.filter((at) => named(at.source.name)) : [];
+  const groups = sheetGroups(crossing.sources, shown, shownImages);
+  const chosen = all.filter((at) => selected.includes(keyOf(at)));
   const image =
-    images.find((at) => imageKey(at) === selected) ??
-    (all.some((at) => keyOf(at) === selected) ? null : (shownImages.find((at) => worstOf(at) !== null) ?? shownImages[0] ?? null));
-  const current = image ? null : (all.find((at) => keyOf(at) === selected) ?? shown.find((at) => worst(at) !== null) ?? shown[0] ?? null);
+    images.find((at) => selected.includes(imageKey(at))) ??
+    (chosen.length > 0 ? null : (shownImages.find((at) => worstOf(at) !== null) ?? shownImages[0] ?? null));
+  const current = image ? null : (chosen.at(-1) ?? shown.find((at) => worst(at) !== null) ?? shown[0] ?? null);
+  const chosenKeys = new Set(image ? [imageKey(image)] : chosen.length > 0 ? chosen.map(keyOf) : current ? [keyOf(current)] : []);
   const takeImage = (at: ImageAt, taken: boolean): void =>
     change(`${taken ? 'take' : 'leave'} ${at.source.name}`, (draft) => takeImages(draft, at.source.name, taken));
+  const last = useRef<string | null>(null);
+  const chooseCard = (key: string, how: ChooseHow): void => {
+    const order = groups.flatMap((g) => [...g.images.map(imageKey), ...g.layers.map(keyOf)]);
+    const from = order.indexOf(last.current ?? [...chosenKeys][0] ?? key),
+      to = order.indexOf(key);
+    if (how === 'up-to' && from >= 0) setSelected(order.slice(Math.min(from, to), Math.max(from, to) + 1));
+    else if (how === 'add')
+      setSelected(chosenKeys.has(key) && chosenKeys.size > 1 ? [...chosenKeys].filter((k) => k !== key) : [...chosenKeys, key]);
+    else setSelected([key]);
+    if (how !== 'up-to') last.current = key;
+  };
   const [adding, setAdding] = useState(false);
-  const setTaken = (at: LayerAt, taken: boolean): void =>
-    change(`${taken ? 'take' : 'leave'} ${at.layer.profile.name}`, (draft) =>
-      takeLayer(draft, at.source.name, at.layer.profile.name, taken),
-    );
-  const setAll = (source: SourceState, taken: boolean): void =>
-    change(`${taken ? 'take' : 'leave'} all layers of ${source.name}`, (draft) => {
-      for (const at of shown.filter((a) => a.source === source)) takeLayer(draft, source.name, at.layer.profile.name, taken);
+  const setTaken = (of: readonly LayerAt[], taken: boolean): void =>
+    change(`${taken ? 'take' : 'leave'} ${of.length === 1 ? of[0]!.layer.profile.name : plural(of.length, 'layer')}`, (draft) => {
+      for (const at of of) takeLayer(draft, at.source.name, at.layer.profile.name, taken);
     });
   const [pasting, setPasting] = useState(false);
   // what was pasted is shown as soon as it is there: how it is read comes next
@@ -83,14 +103,14 @@ export function Gather() {
   const arrived = awaited === null ? undefined : all.find((at) => at.source.name === awaited);
   if (arrived) {
     setAwaited(null);
-    setSelected(keyOf(arrived));
+    setSelected([keyOf(arrived)]);
   }
   const choose = (): void => chooseFiles((files) => void take(files));
   const count = all.length + images.length;
   const takenCount = all.filter((a) => a.taken).length + images.filter((a) => a.taken).length;
   return (
-    <Grid templateColumns="272px minmax(0, 1fr) 276px" minH="0">
-      <Side side="left" label="Sources">
+    <Grid templateColumns="auto minmax(0, 1fr) auto" minH="0">
+      <Side side="left" width="272px" label="Sources">
         <Flex justify="space-between" align="baseline" px="14px" pt="12px" pb="8px">
           <Text as="h1" textStyle="title">
             Sources
@@ -107,7 +127,7 @@ export function Gather() {
                 key={s.id}
                 source={s}
                 current={(image ?? current)?.source === s}
-                onSelect={() => setSelected(`${s.name}\n${s.layers[0]?.profile.name ?? ''}`)}
+                onSelect={() => setSelected(s.images ? [imageKey({ source: s })] : s.layers.map((layer) => keyOf({ source: s, layer })))}
               />
             ))}
             <Flex
@@ -144,6 +164,16 @@ export function Gather() {
             {crossing.sources.length > 0 && <TakeRecipe />}
           </Flex>
         </Scroll>
+        {count > 0 && (
+          <Flex p="12px" borderTopWidth="1px" borderColor="hairline">
+            <Button asChild variant="solid" flex="1">
+              <Link to={`/crossings/${crossing.id}/place`}>
+                Place
+                <ArrowRight {...ICON} />
+              </Link>
+            </Button>
+          </Flex>
+        )}
       </Side>
       <Flex as="main" direction="column" minW="0" minH="0">
         <Flex
@@ -185,15 +215,22 @@ export function Gather() {
             />
           </Box>
           <Box flex="1" />
+          <Choice<SheetView>
+            label="How layers are shown"
+            value={view}
+            onChange={setView}
+            options={VIEWS.map(({ value, name, icon: Icon }) => ({
+              value,
+              label: (
+                <Flex as="span" align="center" justify="center" h="26px" title={name}>
+                  <Icon size={14} strokeWidth={1.6} aria-label={name} role="img" />
+                </Flex>
+              ),
+            }))}
+          />
           <Text fontWeight={650} whiteSpace="nowrap">
             {takenCount} of {count} taken
           </Text>
-          <Button asChild variant="solid" disabled={takenCount === 0}>
-            <Link to={`/crossings/${crossing.id}/place`}>
-              Place
-              <ArrowRight {...ICON} />
-            </Link>
-          </Button>
         </Flex>
         <Scroll px="16px" pb="16px">
           {count === 0 &&
@@ -221,78 +258,29 @@ export function Gather() {
               No layer has this kind of object and “{text}” in its name.
             </Empty>
           )}
-          {shownImages.length > 0 && (
-            <Box as="section" aria-label="Images">
-              <Flex align="center" gap="8px" h="36px">
-                <Tick
-                  label="Take all images"
-                  checked={shownImages.every((at) => at.taken)}
-                  some={shownImages.some((at) => at.taken)}
-                  onChange={(on) =>
-                    change(`${on ? 'take' : 'leave'} all images`, (draft) => {
-                      for (const at of shownImages) takeImages(draft, at.source.name, on);
-                    })
-                  }
-                />
-                <Text fontWeight={650}>Images</Text>
-                <Muted>
-                  {shownImages.filter((at) => at.taken).length} of {shownImages.length} taken
-                </Muted>
-              </Flex>
-              <Grid templateColumns="repeat(auto-fill, minmax(206px, 1fr))" gap="10px" role="list">
-                {shownImages.map((at) => (
-                  <ImageCard
-                    key={imageKey(at)}
-                    at={at}
-                    current={at === image}
-                    onSelect={() => setSelected(imageKey(at))}
-                    onTake={(on) => takeImage(at, on)}
-                  />
-                ))}
-              </Grid>
-            </Box>
-          )}
-          {crossing.sources.map((source) => {
-            const own = shown.filter((at) => at.source === source);
-            if (own.length === 0) return null;
-            const n = own.filter((at) => at.taken).length;
-            return (
-              <Box as="section" key={source.id} aria-label={source.name}>
-                <Flex align="center" gap="8px" h="36px">
-                  <Tick
-                    label={`Take all layers of ${source.name}`}
-                    checked={n === own.length}
-                    some={n > 0}
-                    onChange={(on) => setAll(source, on)}
-                  />
-                  <Mono fontWeight={500}>{source.name}</Mono>
-                  <Muted>
-                    {n} of {own.length} layers taken
-                  </Muted>
-                </Flex>
-                <Grid templateColumns="repeat(auto-fill, minmax(154px, 1fr))" gap="10px" role="list">
-                  {own.map((at) => (
-                    <LayerCard
-                      key={keyOf(at)}
-                      at={at}
-                      current={at === current}
-                      onSelect={() => setSelected(keyOf(at))}
-                      onTake={(on) => setTaken(at, on)}
-                    />
-                  ))}
-                </Grid>
-              </Box>
-            );
-          })}
+          <LayerSheet
+            groups={groups}
+            view={view}
+            chosen={chosenKeys}
+            onChoose={chooseCard}
+            onTake={setTaken}
+            onTakeImages={(of, on) =>
+              change(`${on ? 'take' : 'leave'} ${of.length === 1 ? of[0]!.source.name : 'all images'}`, (draft) => {
+                for (const at of of) takeImages(draft, at.source.name, on);
+              })
+            }
+          />
         </Scroll>
       </Flex>
       <PasteTable others={crossing.sources.map((s) => s.name)} open={pasting} onClose={() => setPasting(false)} onTaken={setAwaited} />
       <AddImages open={adding} onClose={() => setAdding(false)} />
-      <Side side="right" label={image ? 'Image' : 'Layer'}>
+      <Side side="right" width="276px" label={image ? 'Image' : chosen.length > 1 ? 'Layers' : 'Layer'}>
         {image ? (
           <ImageInspector key={imageKey(image)} at={image} onTake={(on) => takeImage(image, on)} />
+        ) : chosen.length > 1 ? (
+          <SeveralInspector layers={chosen} onTake={(on) => setTaken(chosen, on)} />
         ) : current ? (
-          <LayerInspector key={keyOf(current)} at={current} onTake={(on) => setTaken(current, on)} />
+          <LayerInspector key={keyOf(current)} at={current} onTake={(on) => setTaken([current], on)} />
         ) : (
           <Empty title="No layer chosen">Choose a layer to see its objects, its attributes and what was found.</Empty>
         )}

@@ -5,7 +5,7 @@ import { useCrossing } from '../crossing/use-crossing';
 import { useCrsQuery } from '../state/api';
 import { unitSymbol } from '@pontrel/core/crs/crs';
 import { groundPixel, type ImageAt, kindOf, pixelsOf, sizeText, thumbnailOf, worstOf } from './image-at';
-import { SheetCard } from './SheetCard';
+import { type ChooseHow, SheetCard, type SheetView } from './SheetCard';
 
 /** What an image, or a mosaic, is, in a line. */
 function lineOf({ images: { members }, source, placed: ruled }: ImageAt): string {
@@ -16,16 +16,21 @@ function lineOf({ images: { members }, source, placed: ruled }: ImageAt): string
   return located ? `${kind}${source.crs ? ', not placed yet' : ', no CRS stated'}` : `${kind}, without a position`;
 }
 
+/** Heights of the pictures; among the rows of a list they stay as they are. */
+const HEIGHTS: Record<SheetView, string> = { cards: '93px', small: '58px', list: '58px' };
+
 /** An image, or a mosaic of them, on the contact sheet. */
 export function ImageCard({
   at,
+  view,
   current,
   onSelect,
   onTake,
 }: {
   at: ImageAt;
+  view: SheetView;
   current: boolean;
-  onSelect(): void;
+  onSelect(how: ChooseHow): void;
   onTake(taken: boolean): void;
 }) {
   const { id, recipe } = useCrossing();
@@ -37,7 +42,7 @@ export function ImageCard({
     <SheetCard
       name={source.name}
       says={lineOf(at)}
-      picture={<Thumbnail src={thumbnailOf(id, source)} dim={!at.taken} />}
+      picture={<Thumbnail src={thumbnailOf(id, source)} dim={!at.taken} height={HEIGHTS[view]} />}
       grave={worstOf(at)}
       taken={at.taken}
       current={current}

@@ -5,18 +5,21 @@ import { ThumbnailView } from '../components/SmallPlanView';
 import { type LayerAt, worst } from './layer-at';
 import { groupNames } from './entity-names';
 import { realSize } from './real-size';
-import { SheetCard } from './SheetCard';
+import { type ChooseHow, SheetCard } from './SheetCard';
 
 /** A layer on the contact sheet. */
 export function LayerCard({
   at,
+  small,
   current,
   onSelect,
   onTake,
 }: {
   at: LayerAt;
+  /** Its size and its objects are left to its tooltip. */
+  small: boolean;
   current: boolean;
-  onSelect(): void;
+  onSelect(how: ChooseHow): void;
   onTake(taken: boolean): void;
 }) {
   const { profile, plan } = at.layer;
@@ -40,21 +43,23 @@ export function LayerCard({
         title={groups.map((g) => `${grouped(g.count)} ${g.name}`).join(' · ')}
       >
         {groups
-          .slice(0, 2)
+          .slice(0, small ? 1 : 2)
           .map((g) => `${grouped(g.count)} ${g.name}`)
           .join(' · ')}
-        {groups.length > 2 ? ' …' : ''}
+        {groups.length > (small ? 1 : 2) ? ' …' : ''}
       </Text>
-      <Flex justify="space-between" gap="6px">
-        <Mono fontSize="11px" lineHeight="15px" color="muted">
-          {realSize(at.source, profile.extent)}
-        </Mono>
-        {at.layer.states && at.layer.states.length > 0 && (
-          <Muted fontSize="11px" lineHeight="15px" truncate title={`The drawing says of this layer: ${at.layer.states.join(', ')}`}>
-            {at.layer.states.join(', ')}
-          </Muted>
-        )}
-      </Flex>
+      {!small && (
+        <Flex justify="space-between" gap="6px">
+          <Mono fontSize="11px" lineHeight="15px" color="muted">
+            {realSize(at.source, profile.extent)}
+          </Mono>
+          {at.layer.states && at.layer.states.length > 0 && (
+            <Muted fontSize="11px" lineHeight="15px" truncate title={`The drawing says of this layer: ${at.layer.states.join(', ')}`}>
+              {at.layer.states.join(', ')}
+            </Muted>
+          )}
+        </Flex>
+      )}
     </SheetCard>
   );
 }

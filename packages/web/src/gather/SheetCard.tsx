@@ -2,6 +2,12 @@ import type { ReactNode } from 'react';
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { Mono, Tick, type Tone, ToneIcon } from '../components/parts';
 
+/** How the layers are shown: as cards, as small ones, or as rows. */
+export type SheetView = 'cards' | 'small' | 'list';
+
+/** Whether something is chosen alone, beside the others, or with all up to it. */
+export type ChooseHow = 'only' | 'add' | 'up-to';
+
 /** A card on the contact sheet: a small picture, a name that is taken or left, and what is said below it. */
 export function SheetCard({
   name,
@@ -22,7 +28,7 @@ export function SheetCard({
   grave: Tone | null;
   taken: boolean;
   current: boolean;
-  onSelect(): void;
+  onSelect(how: ChooseHow): void;
   onTake(taken: boolean): void;
   children: ReactNode;
 }) {
@@ -37,6 +43,8 @@ export function SheetCard({
       bg={current ? 'verdigrisTint/40' : 'surface'}
       overflow="hidden"
       _hover={{ borderColor: 'verdigrisLine' }}
+      // a drawing of a thousand layers draws the cards that are in sight
+      css={{ contentVisibility: 'auto', containIntrinsicSize: 'auto 150px' }}
     >
       <Box p="5px" pb="0">
         {picture}
@@ -51,29 +59,51 @@ export function SheetCard({
           <Box position="relative" zIndex="1" lineHeight="0">
             <Tick label={`Take ${name}`} checked={taken} onChange={onTake} />
           </Box>
-          <chakra.button
-            type="button"
-            aria-pressed={current}
-            aria-label={`${name}, ${says}`}
-            onClick={onSelect}
-            minW="0"
-            textAlign="left"
-            cursor="pointer"
-            _before={{ content: '""', position: 'absolute', inset: 0 }}
-            onKeyDown={(e) => {
-              if (e.key === ' ') {
-                e.preventDefault();
-                onTake(!taken);
-              }
-            }}
-          >
-            <Mono display="block" fontSize="11.5px" fontWeight={500} truncate color={taken ? 'ink' : 'muted'} title={name}>
-              {name}
-            </Mono>
-          </chakra.button>
+          <CardButton name={name} says={says} taken={taken} current={current} onSelect={onSelect} onTake={onTake} />
         </Flex>
         {children}
       </Box>
     </Box>
+  );
+}
+
+/** The name of a layer, by which its card or its row is chosen; it lies over the whole of it. */
+export function CardButton({
+  name,
+  says,
+  taken,
+  current,
+  onSelect,
+  onTake,
+}: {
+  name: string;
+  says: string;
+  taken: boolean;
+  current: boolean;
+  onSelect(how: ChooseHow): void;
+  onTake(taken: boolean): void;
+}) {
+  return (
+    <chakra.button
+      type="button"
+      data-card
+      aria-pressed={current}
+      aria-label={`${name}, ${says}`}
+      onClick={(e) => onSelect(e.shiftKey ? 'up-to' : e.ctrlKey || e.metaKey ? 'add' : 'only')}
+      minW="0"
+      textAlign="left"
+      cursor="pointer"
+      _before={{ content: '""', position: 'absolute', inset: 0 }}
+      onKeyDown={(e) => {
+        if (e.key === ' ') {
+          e.preventDefault();
+          onTake(!taken);
+        }
+      }}
+    >
+      <Mono display="block" fontSize="11.5px" fontWeight={500} truncate color={taken ? 'ink' : 'muted'} title={name}>
+        {name}
+      </Mono>
+    </chakra.button>
   );
 }

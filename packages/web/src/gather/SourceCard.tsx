@@ -16,7 +16,7 @@ import { RecipeFaults } from './RecipeFaults';
 const tilesText = (n: number): string => (n === 1 ? 'image' : `mosaic of ${plural(n, 'tile')}`);
 
 export function SourceCard({ source, current, onSelect }: { source: SourceState; current: boolean; onSelect(): void }) {
-  const { id, recipe } = useCrossing();
+  const { id } = useCrossing();
   const [remove] = useRemoveSourceMutation();
   const [replace] = useReplaceSourceMutation();
   const dispatch = useAppDispatch();
@@ -41,12 +41,11 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
       }),
     );
   };
-  const placement = recipe.sources[source.name]?.placement;
   return (
     <Box
       position="relative"
       px="10px"
-      py="8px"
+      py="6px"
       borderWidth="1px"
       borderRadius="sheet"
       borderColor={current ? 'verdigris' : 'hairline'}
@@ -94,40 +93,22 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
           <Trash2 {...ICON} size={13} />
         </Button>
       </Flex>
-      <Text textStyle="small" color="muted">
+      <Text textStyle="small" color="muted" truncate>
         {source.formatName}
         {source.version && !source.images ? ` ${source.version}` : ''}
         {source.unit ? ` in ${source.unit.name}s` : ''}
       </Text>
-      <Text textStyle="small" color="muted">
-        {bytes(source.bytes)} · {source.images ? tilesText(source.images.members.length) : plural(source.layers.length, 'layer')}
-      </Text>
+      <Flex justify="space-between" align="center" gap="8px" mt="2px">
+        <Text textStyle="small" color="muted" truncate>
+          {source.images ? tilesText(source.images.members.length) : plural(source.layers.length, 'layer')} · {bytes(source.bytes)}
+        </Text>
+        <SystemSaid source={source} />
+      </Flex>
       {source.replaces.length > 0 && (
         <Text textStyle="small" color="muted" overflowWrap="anywhere">
           in the place of {source.replaces.at(-1)}
         </Text>
       )}
-      <Flex mt="5px" gap="6px" wrap="wrap">
-        {source.crs && source.doubt && !placement ? (
-          <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>
-            {source.crs.id ?? source.crs.name} stated, in doubt
-          </Chip>
-        ) : source.crs && (!placement || placement.crs === source.crs.text) ? (
-          <Chip mono>{source.crs.id ?? source.crs.name} stated</Chip>
-        ) : placement ? (
-          <Chip mono>{crsLabel(placement.crs)} assigned</Chip>
-        ) : source.images && source.images.members[0]!.map === null ? (
-          <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>
-            no position
-          </Chip>
-        ) : !liesSomewhere(source) ? (
-          <Chip>no places</Chip>
-        ) : (
-          <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>
-            no CRS stated
-          </Chip>
-        )}
-      </Flex>
       {source.replaces.length > 0 && <RecipeFaults source={source} />}
       {asking && (
         <Flex gap="6px" mt="8px" position="relative">
@@ -141,4 +122,19 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
       )}
     </Box>
   );
+}
+
+/** The system that a source states or was given, or that there is none. */
+function SystemSaid({ source }: { source: SourceState }) {
+  const placement = useCrossing().recipe.sources[source.name]?.placement;
+  const doubtful = (text: string): React.ReactNode => (
+    <Chip tone="caution" icon={<ToneIcon tone="caution" size={12} />}>
+      {text}
+    </Chip>
+  );
+  if (source.crs && source.doubt && !placement) return doubtful(`${source.crs.id ?? source.crs.name} in doubt`);
+  if (source.crs && (!placement || placement.crs === source.crs.text)) return <Chip mono>{source.crs.id ?? source.crs.name} stated</Chip>;
+  if (placement) return <Chip mono>{crsLabel(placement.crs)} assigned</Chip>;
+  if (source.images && source.images.members[0]!.map === null) return doubtful('no position');
+  return liesSomewhere(source) ? doubtful('no CRS stated') : <Chip>no places</Chip>;
 }

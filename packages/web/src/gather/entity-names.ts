@@ -11,6 +11,15 @@ const NAMES: Record<string, [string, string]> = {
   TEXT: ['text', 'texts'],
   MTEXT: ['text block', 'text blocks'],
   INSERT: ['block', 'blocks'],
+  ELLIPSE: ['ellipse', 'ellipses'],
+  SPLINE: ['spline', 'splines'],
+  HATCH: ['hatch', 'hatches'],
+  MPOLYGON: ['hatched polygon', 'hatched polygons'],
+  SOLID: ['filled face', 'filled faces'],
+  TRACE: ['filled strip', 'filled strips'],
+  '3DFACE': ['3D face', '3D faces'],
+  DIMENSION: ['dimension', 'dimensions'],
+  LEADER: ['leader', 'leaders'],
 };
 
 /** Entities of formats that know but kinds: "PolygonZ", "MultiLineString", "Placemark", the rows of a table. */

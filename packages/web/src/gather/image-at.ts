@@ -28,7 +28,7 @@ export const imagesOf = (sources: readonly SourceState[], recipe: Recipe): Image
       : [],
   );
 
-export const imageKey = (at: ImageAt): string => `${at.source.name}\n`;
+export const imageKey = (at: Pick<ImageAt, 'source'>): string => `${at.source.name}\n`;
 
 /** Where the picture of a card is. */
 export const thumbnailOf = (crossing: string, source: SourceState): string =>

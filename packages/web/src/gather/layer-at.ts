@@ -7,7 +7,7 @@ export interface LayerAt {
   taken: boolean;
 }
 
-export const keyOf = (at: LayerAt): string => `${at.source.name}\n${at.layer.profile.name}`;
+export const keyOf = (at: Pick<LayerAt, 'source' | 'layer'>): string => `${at.source.name}\n${at.layer.profile.name}`;
 
 /** The gravest thing found in a layer. */
 export function worst({ source, layer }: LayerAt): 'caution' | 'wrong' | null {

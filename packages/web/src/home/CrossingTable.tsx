@@ -1,8 +1,8 @@
 import { useState } from 'react';
-import { Box, chakra, Grid } from '@chakra-ui/react';
+import { Box, Grid } from '@chakra-ui/react';
 import { type ColumnDef, flexRender, getCoreRowModel, getSortedRowModel, type SortingState, useReactTable } from '@tanstack/react-table';
-import { ArrowDown, ArrowUp, ChevronsUpDown } from 'lucide-react';
 import type { CrossingRow } from '@pontrel/contract/crossing';
+import { SortHead, sortOf } from '../components/SortHead';
 import { standingOf } from './crossing-states';
 import { DamagedCrossing, InAndOut, Last, Named, Opened, Plan, Proof, RowActions, StagesCell, SystemCell } from './cells';
 
@@ -72,35 +72,11 @@ export function CrossingTable({ rows }: { rows: CrossingRow[] }) {
           borderBottomWidth="1px"
           borderColor="line"
         >
-          {group.headers.map(({ id, column, getContext }) => {
-            const sorted = column.getIsSorted();
-            return (
-              <Box
-                key={id}
-                role="columnheader"
-                aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : 'none'}
-                whiteSpace="nowrap"
-              >
-                {column.getCanSort() ? (
-                  <chakra.button
-                    type="button"
-                    display="flex"
-                    alignItems="center"
-                    gap="4px"
-                    h="28px"
-                    color={sorted ? 'ink' : 'inherit'}
-                    cursor="pointer"
-                    onClick={column.getToggleSortingHandler()}
-                  >
-                    {flexRender(column.columnDef.header, getContext())}
-                    {sorted === 'asc' ? <ArrowUp size={12} /> : sorted === 'desc' ? <ArrowDown size={12} /> : <ChevronsUpDown size={12} />}
-                  </chakra.button>
-                ) : (
-                  flexRender(column.columnDef.header, getContext())
-                )}
-              </Box>
-            );
-          })}
+          {group.headers.map((header) => (
+            <Box key={header.id} role="columnheader" aria-sort={sortOf(header)} whiteSpace="nowrap">
+              <SortHead header={header} />
+            </Box>
+          ))}
         </Grid>
       ))}
       {table.getRowModel().rows.map((row) => (

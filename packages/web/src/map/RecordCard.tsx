@@ -8,8 +8,20 @@ import { messageOfError, useRecordQuery } from '../state/api';
 import type { Picked } from './styles';
 
 /** The record of an object that was clicked. */
-export function RecordCard({ crossing, picked, onClose }: { crossing: string; picked: Picked; onClose(): void }) {
+export function RecordCard({
+  crossing,
+  picked,
+  whyOut,
+  onClose,
+}: {
+  crossing: string;
+  picked: Picked;
+  /** Why it stays behind, by what it is made of; null where it crosses. */
+  whyOut?(entity: string): string | null;
+  onClose(): void;
+}) {
   const { data, error } = useRecordQuery({ id: crossing, source: picked.source, record: picked.id });
+  const out = data ? (whyOut?.(data.entity) ?? null) : null;
   return (
     <Flex
       direction="column"
@@ -33,6 +45,11 @@ export function RecordCard({ crossing, picked, onClose }: { crossing: string; pi
       {error && (
         <Text px="10px" pb="8px" color="madderInk">
           {messageOfError(error)}
+        </Text>
+      )}
+      {out !== null && (
+        <Text px="10px" pb="6px" textStyle="small" color="muted">
+          <b>Left out by you</b>: {out}.
         </Text>
       )}
       {data && (

@@ -17,8 +17,8 @@ export interface Look {
   shown?(layer: string, denominator: number): boolean;
   /** Records that stand out, by id. */
   standing?: ReadonlySet<number>;
-  /** Only these are not in the background, by id; all where it is not there. */
-  only?: ReadonlySet<number>;
+  /** Whether a record of a layer is left out; it is in the background then, and its lines are dashed. */
+  isOut?(layer: string, id: number, entity: string): boolean;
 }
 
 export interface Picked {
@@ -54,7 +54,8 @@ export function recordStyle(
     const chosen = picked();
     const id = Number(feature.getId());
     const stands = (chosen !== null && chosen.id === id && chosen.source === source) || how.standing?.has(id) === true;
-    const ghost = how.ghost === true || how.only?.has(id) === false || how.shown?.(layer, scaleAt(resolution * unit_m)) === false;
+    const out = how.isOut?.(layer, id, String(feature.get('entity'))) === true;
+    const ghost = out || how.ghost === true || how.shown?.(layer, scaleAt(resolution * unit_m)) === false;
     const color = stands ? palette.oxide : ghost ? palette.ghost : (how.color ?? onPaper(String(feature.get('color') ?? ''), palette));
     const kind = String(feature.get('kind'));
     if (kind === 'text') return lettering(feature, resolution, color, palette);
@@ -64,7 +65,7 @@ export function recordStyle(
     const dot = feature.get('dot') === 1;
     // what is in the background, or in one colour for all, is not drawn as it says
     const told = ghost || how.color !== null ? undefined : (feature.get('look') as string | undefined);
-    const key = `${kind} ${color} ${stands} ${ghost} ${near} ${bare} ${dot} ${told ?? ''} ${told === undefined ? '' : resolution}`;
+    const key = `${kind} ${color} ${stands} ${ghost} ${out} ${near} ${bare} ${dot} ${told ?? ''} ${told === undefined ? '' : resolution}`;
     let style = cache.get(key);
     if (!style)
       cache.set(
@@ -79,6 +80,7 @@ export function recordStyle(
                   color,
                   stands,
                   ghost,
+                  out,
                   near,
                   told: told === undefined ? null : readLookText(told),
                   metresPerPixel: resolution * unit_m,
@@ -125,6 +127,8 @@ interface Drawn {
   color: string;
   stands: boolean;
   ghost: boolean;
+  /** Left out by a person. */
+  out: boolean;
   near: number;
   told: TileLook | null;
   metresPerPixel: number;
@@ -135,7 +139,10 @@ const WIDEST = [1.7, 5, 14];
 /** Pixels that a pattern of dashes has at the least before it is drawn. */
 const LEAST_PATTERN = 5;
 
-function strokeOf({ color, stands, ghost, near, told, metresPerPixel }: Drawn): Stroke {
+/** Pixels of the dashes, and of the gaps, of what is left out. */
+const OUT_DASH = [4, 3];
+
+function strokeOf({ color, stands, ghost, out, near, told, metresPerPixel }: Drawn): Stroke {
   const said = told?.width_m ? told.width_m / metresPerPixel : told?.width_mm ? told.width_mm / CSS_PIXEL_MM : null;
   // far off, thin lines with plain corners: round ones take a software painter several times as long
   const far = near === 0 && !stands;
@@ -148,7 +155,7 @@ function strokeOf({ color, stands, ghost, near, told, metresPerPixel }: Drawn): 
     width: stands ? Math.max(3.4, width + 1.5) : width,
     lineCap: seen || far ? 'butt' : 'round',
     lineJoin: far ? 'bevel' : 'round',
-    ...(seen ? { lineDash: dash } : {}),
+    ...(out && near > 0 ? { lineDash: OUT_DASH } : seen ? { lineDash: dash } : {}),
   });
 }
 

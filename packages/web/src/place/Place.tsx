@@ -9,7 +9,8 @@ import { RecordCard } from '../map/RecordCard';
 import type { Picked } from '../map/styles';
 import { CrsSearch } from '../components/CrsSearch';
 import { liesSomewhere } from '../components/lies-somewhere';
-import { Empty, ICON, Mono, Muted, Scroll, Section, Side, ToneIcon } from '../components/parts';
+import { Empty, ICON, Mono, Muted, Scroll, Section, ToneIcon } from '../components/parts';
+import { Side } from '../components/Side';
 import { TextButton } from '../components/TextButton';
 import { CoordinatePath } from './CoordinatePath';
 import { SourcePlacement } from './SourcePlacement';
@@ -57,8 +58,8 @@ export function Place() {
     );
   const allPlaced = placed.length === sources.length;
   return (
-    <Grid templateColumns="320px minmax(0, 1fr) 250px" minH="0">
-      <Side side="left" label="Placement">
+    <Grid templateColumns="auto minmax(0, 1fr) auto" minH="0">
+      <Side side="left" width="320px" label="Placement">
         <Section
           title="Reference frame"
           aside={
@@ -182,7 +183,7 @@ export function Place() {
           </Box>
         )}
       </Box>
-      <Side side="right" label="Path of a coordinate">
+      <Side side="right" width="250px" label="Path of a coordinate">
         <Scroll>
           <CoordinatePath source={current} />
         </Scroll>

@@ -16,7 +16,8 @@ import { pictureTiles, sourceTiles, useFrame } from '../map/use-frame';
 import { useAppDispatch, useAppSelector } from '../state/store';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
 import { clock, day, deviation, grouped, plural } from '../components/numbers';
-import { Chip, Empty, ICON, Mono, Muted, Scroll, Side, ToneIcon } from '../components/parts';
+import { Chip, Empty, ICON, Mono, Muted, Scroll, ToneIcon } from '../components/parts';
+import { Side } from '../components/Side';
 import { messageOfError, useLazyRunRecipeQuery, useProofQuery, useRunsQuery } from '../state/api';
 import { changeRecipe } from '../state/recipe';
 import { noticeGiven } from '../state/ui';
@@ -166,8 +167,8 @@ export function Prove() {
           </a>
         </Button>
       </Flex>
-      <Grid templateColumns="284px minmax(0, 1fr) 276px" minH="0">
-        <Side side="left" label="Checks">
+      <Grid templateColumns="auto minmax(0, 1fr) auto" minH="0">
+        <Side side="left" width="284px" label="Checks">
           <Scroll>
             {runs.map((r) => (
               <Box key={r.id} borderBottomWidth="1px" borderColor="hairline">
@@ -276,7 +277,7 @@ export function Prove() {
             />
           )}
         </Box>
-        <Side side="right" label="Figures">
+        <Side side="right" width="276px" label="Figures">
           {image && (
             <Scroll>
               <ImageFigures

@@ -97,18 +97,21 @@ function LayerRecords({
     { id: crossing.id, source: source.id, layer: name, where: where ?? '' },
     { skip: where === undefined },
   );
-  const only = useMemo(() => (where !== undefined && taken?.ids ? new Set(taken.ids) : undefined), [where, taken]);
+  const isOut = useMemo(() => {
+    const ids = where !== undefined && taken?.ids ? new Set(taken.ids) : null;
+    return ids && ((_layer: string, id: number) => !ids.has(id));
+  }, [where, taken]);
   const standing = useMemo(() => new Set(ticked.keys()), [ticked]);
   const sheet = useMemo(
     () => [
       { ...sourceTiles(crossing, () => ({ color: null, ghost: true }), true), key: 'others', pickable: false },
       {
-        ...sourceTiles(crossing, () => ({ color: null, standing, ...(only ? { only } : {}) }), true),
+        ...sourceTiles(crossing, () => ({ color: null, standing, ...(isOut ? { isOut } : {}) }), true),
         key: 'own',
         visible: (s: string, l: string) => s === source.name && l === name,
       },
     ],
-    [crossing, source.name, name, standing, only],
+    [crossing, source.name, name, standing, isOut],
   );
 
   const setWhere = useCallback(

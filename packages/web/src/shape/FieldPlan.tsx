@@ -1,83 +1,51 @@
-import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { useState } from 'react';
-import { Box, Flex, Input } from '@chakra-ui/react';
-import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
-import type { Forecast } from '@pontrel/core/content/features/forecast';
+import { Box, chakra, Flex, Input } from '@chakra-ui/react';
 import type { PlannedField } from '@pontrel/core/content/features/plan';
-import { joinFields, measuresProfile } from '@pontrel/core/content/features/profile';
-import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
+import { isTaken } from '@pontrel/core/operations/layer-rule';
+import { useCrossing } from '../crossing/use-crossing';
 import { plural, shown } from '../components/numbers';
 import { Choice, Empty, Mono, Muted, Scroll, Tick, ToneIcon } from '../components/parts';
+import { type FieldRow, fieldRows, MOST_SAMPLES, setsOf } from './field-rows';
+import { ChangedDot } from './Rule';
+import { useShaping } from './shaping';
 
 const SET_NAMES: Record<string, string> = { mixed: 'All kinds', point: 'Points', line: 'Lines', polygon: 'Areas', text: 'Texts' };
+/** Values of a field that are shown. */
+const SAMPLES = 3;
 
-/** Each field with a real value, the name and room that it gets in the target, and what that does to it. */
-export function FieldPlan({
-  source,
-  layer,
-  rule,
-  forecast,
-}: {
-  source: SourceState;
-  layer: SourceLayer;
-  rule: LayerRule;
-  forecast: Forecast | null;
-}) {
+/** Each field with real values, the name and room that it gets in the target, and what that does to it. */
+export function FieldPlan() {
   const crossing = useCrossing();
-  const change = useChange();
-  const sets = forecast?.sets.filter((s) => s.members.some((m) => m.source === source.name && m.layer === layer.profile.name)) ?? [];
+  const { name, chosen, forecast, edit } = useShaping();
   const [wanted, setWanted] = useState<string | null>(null);
-  const set = sets.find((s) => s.name === wanted) ?? sets[0];
-  const profiles = joinFields(layer.profile.groups);
-  // fields that the rules add: the same value throughout, and texts given by other layers
-  const added = new Map<string, (string | number | boolean)[]>((rule.constants ?? []).map((c) => [c.name, [c.value]]));
-  for (const [from, r] of Object.entries(crossing.recipe.sources[source.name]?.layers ?? {})) {
-    if (r.textTransfer?.layer === layer.profile.name)
-      added.set(
-        r.textTransfer.field,
-        forecast?.rows
-          .find((row) => row.source === source.name && row.layer === from)
-          ?.report?.textTransfer?.matched.slice(0, 1)
-          .map((t) => t.text) ?? [],
-      );
-  }
-  // fields of a table that is joined: all of it but its key
-  const table =
-    rule.join && crossing.sources.find((s) => s.name === rule.join!.source)?.layers.find((l) => l.profile.name === rule.join!.layer);
-  const own = new Set(profiles.map((p) => p.name));
-  if (table)
-    for (const f of joinFields(table.profile.groups))
-      if (f.name !== rule.join!.to)
-        added.set(
-          own.has(f.name) ? `${table.profile.name}_${f.name}` : f.name,
-          f.samples.filter((s) => s !== null),
-        );
-  // what the drawing itself says of its data
-  const prompts = Object.assign({}, ...(layer.blocks ?? []).map((b) => b.prompts ?? {})) as Record<string, string>;
-  // measures are a field only where the target has no room for them beside the positions
-  const measures = set?.measures === false ? measuresProfile(layer.profile.groups, 'measures') : null;
-  const left = [...profiles, ...(measures && !own.has(measures.name) ? [measures] : [])].filter(
-    (p) => rule.fields?.[p.name]?.taken === false,
-  );
-  const planned = (set?.fields ?? []).filter(
-    (f) => f.computed || f.measures || added.has(f.from) || profiles.some((p) => p.name === f.from),
-  );
-  if (!set)
-    return (
-      <Empty title={rule.textTransfer && rule.taken !== false ? 'Nothing of this layer crosses on its own' : 'This layer does not cross'}>
-        {rule.taken === false
-          ? 'Take it in the list on the left, and its fields are planned here.'
-          : rule.textTransfer
-            ? `All of its texts go to ${rule.textTransfer.layer}, as the field ${rule.textTransfer.field}. They are planned there.`
-            : 'All of its objects are left out. Take some under Objects on the right.'}
-      </Empty>
+  // the sets of one layer are planned one at a time
+  const sets = chosen.length === 1 ? setsOf(forecast, chosen[0]!) : [];
+  const set = sets.find((s) => s.name === wanted) ?? sets[0] ?? null;
+  if (chosen.every((l) => setsOf(forecast, l).length === 0)) return <NoFields />;
+  const rows = fieldRows(crossing, chosen, forecast, set);
+  const take = (row: FieldRow, on: boolean): void =>
+    edit(
+      `${on ? 'take' : 'leave'} ${row.from}`,
+      (r) => {
+        if (row.planned.some((p) => p.field.computed)) r.computed = (r.computed ?? []).filter((c) => c !== row.from);
+        else {
+          const own = ((r.fields ??= {})[row.from] ??= {});
+          if (on) delete own.taken;
+          else own.taken = false;
+        }
+      },
+      (of) => (on ? row.left : row.planned.map((p) => p.of)).includes(of),
     );
-  const setRule = (from: string, label: string, edit: (r: NonNullable<LayerRule['fields']>[string]) => void): void =>
-    change(label, (draft) => {
-      const own = layerRules(draft, source.name, layer.profile.name);
-      own.fields ??= {};
-      edit((own.fields[from] ??= {}));
-    });
+  const rename = (row: FieldRow, to: string): void =>
+    edit(
+      `name of ${row.from}`,
+      (r) => {
+        const own = ((r.fields ??= {})[row.from] ??= {});
+        if (to === '') delete own.to;
+        else own.to = to;
+      },
+      (of) => row.planned.some((p) => p.of === of),
+    );
   return (
     <Scroll bg="surface" px="16px" pb="8px" flex="1">
       {sets.length > 1 && (
@@ -85,19 +53,19 @@ export function FieldPlan({
           <Choice
             small
             label="Which set"
-            value={set.name}
+            value={set!.name}
             onChange={setWanted}
             options={sets.map((s) => ({ value: s.name, label: `${SET_NAMES[s.kind]} · ${s.name}` }))}
           />
         </Box>
       )}
-      <table aria-label={`Field plan of ${layer.profile.name}`}>
+      <chakra.table aria-label={`Field plan of ${name}`} css={{ '& td': { paddingBlock: '1px', height: '25px' } }}>
         <Box asChild position="sticky" top="0" bg="surface" zIndex="1">
           <thead>
             <tr>
               <th style={{ width: 24 }} aria-label="Take" />
               <th>From</th>
-              <th>Sample</th>
+              <th>Values</th>
               <th>To</th>
               <th>Type</th>
               <th className="number">Width</th>
@@ -106,146 +74,177 @@ export function FieldPlan({
           </thead>
         </Box>
         <tbody>
-          {planned.map((f) => (
-            <Row
-              key={f.from}
-              field={f}
-              samples={added.get(f.from) ?? (f.measures ? measures : profiles.find((p) => p.name === f.from))?.samples ?? []}
-              records={set.count}
-              prompt={prompts[f.from]}
-              byHand={rule.fields?.[f.from]?.to !== undefined}
-              onTake={() =>
-                f.computed
-                  ? change(`leave ${f.from}`, (draft) => {
-                      const own = layerRules(draft, source.name, layer.profile.name);
-                      own.computed = (own.computed ?? []).filter((c) => c !== f.from);
-                    })
-                  : setRule(f.from, `leave ${f.from}`, (r) => void (r.taken = false))
-              }
-              onName={(to) =>
-                setRule(f.from, `name of ${f.from}`, (r) => {
-                  if (to === '' || to === null) delete r.to;
-                  else r.to = to;
-                })
-              }
-            />
-          ))}
-          {left.map((p) => (
-            <tr key={p.name}>
-              <td>
-                <Tick
-                  label={`Take ${p.name}`}
-                  checked={false}
-                  onChange={() => setRule(p.name, `take ${p.name}`, (r) => void delete r.taken)}
-                />
-              </td>
-              <td>
-                <Mono color="muted">{p.name}</Mono>
-              </td>
-              <td>
-                <Mono color="muted">{shown(p.samples[0])}</Mono>
-              </td>
-              <td colSpan={4}>
-                <Muted>stays behind</Muted>
-              </td>
-            </tr>
-          ))}
+          {rows.map((row) =>
+            row.planned.length > 0 ? (
+              <Planned key={row.from} row={row} of={chosen.length} onTake={(on) => take(row, on)} onName={(to) => rename(row, to)} />
+            ) : (
+              <tr key={row.from}>
+                <td>
+                  <Tick label={`Take ${row.from}`} checked={false} onChange={() => take(row, true)} />
+                </td>
+                <td>
+                  <Mono color="muted">{row.from}</Mono>
+                </td>
+                <td>
+                  <Samples row={row} />
+                </td>
+                <td colSpan={4}>
+                  <Muted>left out by you</Muted>
+                </td>
+              </tr>
+            ),
+          )}
         </tbody>
-      </table>
+      </chakra.table>
     </Scroll>
   );
 }
 
-function Row({
-  field: f,
-  samples,
-  records,
-  byHand,
-  prompt,
+/** What is said where no record of the chosen layers crosses on its own. */
+function NoFields() {
+  const { name, chosen, rule } = useShaping();
+  const one = chosen.length === 1;
+  return (
+    <Empty
+      title={
+        rule.textTransfer && isTaken(rule)
+          ? 'Nothing of this layer crosses on its own'
+          : one
+            ? 'This layer does not cross'
+            : `None of the ${name} crosses`
+      }
+    >
+      {!isTaken(rule)
+        ? `Take ${one ? 'it' : 'them'} in the list on the left, and ${one ? 'its' : 'their'} fields are planned here.`
+        : rule.textTransfer
+          ? `All of its texts go to ${rule.textTransfer.layer}, as the field ${rule.textTransfer.field}. They are planned there.`
+          : 'All objects are left out. Take some under Objects on the right.'}
+    </Empty>
+  );
+}
+
+function Samples({ row }: { row: FieldRow }) {
+  return (
+    <Box maxW="190px" truncate title={row.samples.map(String).join(', ')}>
+      {row.samples.slice(0, SAMPLES).map((s, k) => (
+        <Box asChild key={k} pl={k > 0 ? '6px' : '0'} ml={k > 0 ? '6px' : '0'} borderLeftWidth={k > 0 ? '1px' : '0'} borderColor="line">
+          <Mono color="muted">{shown(s)}</Mono>
+        </Box>
+      ))}
+    </Box>
+  );
+}
+
+/** What is said of a field besides its name and room. */
+function noteOf(field: PlannedField, records: number, byHand: boolean, samples: number): string {
+  const notes = field.changes.filter((c) => c.code !== 'renamed').map((c) => c.note);
+  if (field.fault) return field.fault;
+  if (notes.length > 0) return notes.join('; ');
+  if (field.computed) return 'worked out when it is written';
+  if (field.measures) return 'measures (M) of the vertices, as text';
+  if (field.follows) return 'follows the placement';
+  if (field.filled >= 0 && field.filled < records) return `empty in ${records - field.filled} of ${records}`;
+  if (!byHand && field.changes.some((c) => c.code === 'renamed')) return 'shortened to fit';
+  if (samples === 1) return 'one value throughout';
+  return samples < MOST_SAMPLES ? plural(samples, 'value') : '';
+}
+
+/** What all have alike; null where they differ. */
+function alike<T>(values: readonly T[]): T | null {
+  return values.every((v) => v === values[0]) ? values[0]! : null;
+}
+
+const widthText = (f: PlannedField): string => (f.width === 0 ? '' : f.decimals > 0 ? `${f.width}.${f.decimals}` : `${f.width}`);
+
+/** The room of a field: from the least to the most where it has not the same everywhere. */
+function widths(fields: readonly PlannedField[]): string {
+  const sorted = [...fields].sort((a, b) => a.width - b.width || a.decimals - b.decimals);
+  return [...new Set([sorted[0]!, sorted.at(-1)!].map(widthText))].join(' to ');
+}
+
+function Planned({
+  row,
+  of,
   onTake,
   onName,
 }: {
-  field: PlannedField;
-  samples: readonly (string | number | boolean | null)[];
-  records: number;
-  byHand: boolean;
-  prompt: string | undefined;
-  onTake(): void;
-  onName(to: string | null): void;
+  row: FieldRow;
+  /** How many layers are chosen. */
+  of: number;
+  onTake(on: boolean): void;
+  onName(to: string): void;
 }) {
   const [text, setText] = useState<string | null>(null);
-  const notes = f.changes.filter((c) => c.code !== 'renamed').map((c) => c.note);
-  const renamed = f.changes.some((c) => c.code === 'renamed');
+  const fields = row.planned.map((p) => p.field);
+  const to = alike(fields.map((f) => f.to));
+  const fault = fields.find((f) => f.fault)?.fault ?? null;
+  const byHand = row.planned.some((p) => p.of.rule.fields?.[row.from]?.to !== undefined);
+  const renamed = fields.some((f) => f.changes.some((c) => c.code === 'renamed'));
+  const worries = fields.some((f) => f.changes.some((c) => c.code !== 'renamed'));
+  const layers = new Set(row.planned.map((p) => p.of)).size;
+  const notes = new Set(
+    row.planned
+      .map((p) => noteOf(p.field, p.records, byHand, row.samples.length))
+      .filter((n) => n !== '' && (of === 1 || worries || !/value/.test(n))),
+  );
+  const note = [
+    ...(of > 1 ? [layers === of ? `all ${of}` : `${layers} of ${of}`] : []),
+    ...(row.left.length > 0 ? [`left out of ${row.left.length} by you`] : []),
+    ...[...notes].slice(0, 2),
+  ].join('; ');
   const save = (): void => {
-    if (text !== null && text.trim() !== f.to) onName(text.trim());
+    if (text !== null && text.trim() !== to) onName(text.trim());
     setText(null);
   };
-  const note =
-    f.fault ??
-    (notes.length > 0
-      ? notes.join('; ')
-      : f.computed
-        ? 'worked out when it is written'
-        : f.measures
-          ? 'measures (M) of the vertices, as text'
-          : f.follows
-            ? 'follows the placement'
-            : f.filled >= 0 && f.filled < records
-              ? `empty in ${records - f.filled} of ${records}`
-              : renamed && !byHand
-                ? 'shortened to fit'
-                : samples.length === 1
-                  ? 'one value throughout'
-                  : samples.length < 8
-                    ? plural(samples.length, 'value')
-                    : '');
-  const tone = f.fault ? 'wrong' : notes.length > 0 ? 'caution' : null;
+  const tone = fault ? 'wrong' : worries ? 'caution' : null;
   return (
-    <Box asChild bg={f.fault ? 'madderTint' : notes.length > 0 ? 'amberTint' : undefined}>
+    <Box asChild bg={fault ? 'madderTint' : worries ? 'amberTint' : undefined}>
       <tr>
         <td>
-          <Tick label={`Take ${f.from}`} checked onChange={onTake} />
+          <Tick label={`Take ${row.from}`} checked={row.left.length === 0} some onChange={onTake} />
         </td>
         <td>
-          <Mono title={f.from}>{f.from}</Mono>
-          {prompt && (
+          <Mono title={row.from}>{row.from}</Mono>
+          {row.prompt !== undefined && (
             <Muted display="block" textStyle="small" lineHeight="1.2">
-              {prompt}
+              {row.prompt}
             </Muted>
           )}
         </td>
-        <Box asChild maxW="150px" truncate>
-          <td title={samples.map(String).join(', ')}>
-            <Mono color="muted">{shown(samples[0])}</Mono>
-          </td>
-        </Box>
         <td>
-          <Input
-            size="sm"
-            h="22px"
-            w="112px"
-            fontFamily="mono"
-            fontSize="12px"
-            aria-label={`Name of ${f.from} in the target`}
-            aria-invalid={f.fault !== null}
-            borderColor={f.fault ? 'madder' : byHand ? 'verdigris' : 'transparent'}
-            fontWeight={renamed ? 600 : 400}
-            _hover={{ borderColor: 'line' }}
-            value={text ?? f.to}
-            onChange={(e) => setText(e.target.value)}
-            onBlur={save}
-            onKeyDown={(e) => {
-              if (e.key === 'Enter') e.currentTarget.blur();
-              if (e.key === 'Escape') setText(null);
-            }}
-          />
+          <Samples row={row} />
         </td>
-        <td>{f.type}</td>
-        <td className="number">{f.width === 0 ? '' : f.decimals > 0 ? `${f.width}.${f.decimals}` : f.width}</td>
+        <td>
+          <Flex align="center" gap="5px">
+            <ChangedDot changed={byHand} />
+            <Input
+              size="sm"
+              h="21px"
+              w="112px"
+              fontFamily="mono"
+              fontSize="12px"
+              aria-label={`Name of ${row.from} in the target`}
+              aria-invalid={fault !== null}
+              borderColor={fault ? 'madder' : 'transparent'}
+              fontWeight={renamed ? 600 : 400}
+              _hover={{ borderColor: 'line' }}
+              placeholder={to === null ? 'differ' : undefined}
+              value={text ?? to ?? ''}
+              onChange={(e) => setText(e.target.value)}
+              onBlur={save}
+              onKeyDown={(e) => {
+                if (e.key === 'Enter') e.currentTarget.blur();
+                if (e.key === 'Escape') setText(null);
+              }}
+            />
+          </Flex>
+        </td>
+        <td>{alike(fields.map((f) => f.type)) ?? 'differ'}</td>
+        <td className="number">{widths(fields)}</td>
         <td>
           <Flex align="center" gap="6px">
             {tone && <ToneIcon tone={tone} size={13} />}
-            <Muted color={f.fault ? 'madderInk' : notes.length > 0 ? 'amberInk' : 'muted'}>{note}</Muted>
+            <Muted color={fault ? 'madderInk' : worries ? 'amberInk' : 'muted'}>{note}</Muted>
           </Flex>
         </td>
       </tr>

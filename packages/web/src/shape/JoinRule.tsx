@@ -1,33 +1,23 @@
-import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { useState } from 'react';
 import { Box, Button, Grid } from '@chakra-ui/react';
-import type { SourceLayer, SourceState } from '@pontrel/contract/crossing';
+import type { SourceLayer } from '@pontrel/contract/crossing';
 import { joinFields } from '@pontrel/core/content/features/profile';
-import type { LayerReport } from '@pontrel/core/operations/apply';
 import { useCrossing } from '../crossing/use-crossing';
 import { grouped, plural } from '../components/numbers';
-import { Mono, Muted, Section, Select } from '../components/parts';
+import { Mono, Muted, Select } from '../components/parts';
+import { Rule } from './Rule';
+import { useShaping } from './shaping';
+
+const DIFFER = '\n';
 
 const fieldsOf = (layer: SourceLayer): string[] => joinFields(layer.profile.groups).map((f) => f.name);
 
 /** A table whose fields go to the records of the layer, by a key; keys that found nothing on either side are listed. */
-export function JoinRule({
-  source,
-  layer,
-  rule,
-  edit,
-  report,
-}: {
-  source: SourceState;
-  layer: SourceLayer;
-  rule: LayerRule;
-  edit(label: string, how: (r: LayerRule) => void): void;
-  report: LayerReport | null;
-}) {
+export function JoinRule() {
   const { sources } = useCrossing();
-  const { name } = layer.profile;
+  const { name, layer, chosen, rule, differs, edit, report } = useShaping();
   const tables = sources.flatMap((s) =>
-    s.layers.filter((l) => !(s === source && l === layer)).map((l) => ({ source: s, layer: l, id: `${s.name}\n${l.profile.name}` })),
+    s.layers.filter((l) => !chosen.some((c) => c.layer === l)).map((l) => ({ source: s, layer: l, id: `${s.name}\n${l.profile.name}` })),
   );
   if (tables.length === 0) return null;
   const { join } = rule;
@@ -36,15 +26,17 @@ export function JoinRule({
   const listed = [...tables].sort((a, b) => Number(b.layer.profile.extent === null) - Number(a.layer.profile.extent === null));
   const own = fieldsOf(layer);
   return (
-    <Section
+    <Rule
       title="Table joined"
+      of={['join']}
       aside={join && report?.join ? `${grouped(report.join.joined)} of ${grouped(report.join.joined + report.join.unmatched)}` : ''}
     >
       <Select
         label={`Table joined to ${name}`}
         width="100%"
-        value={at?.id ?? ''}
+        value={differs.has('join') ? DIFFER : (at?.id ?? '')}
         options={[
+          ...(differs.has('join') ? [{ value: DIFFER, label: `differ among the ${chosen.length}` }] : []),
           { value: '', label: 'none' },
           ...listed.map((t) => ({
             value: t.id,
@@ -52,6 +44,7 @@ export function JoinRule({
           })),
         ]}
         onChange={(id) => {
+          if (id === DIFFER) return;
           const to = tables.find((t) => t.id === id);
           edit(to ? `join ${to.layer.profile.name} to ${name}` : `join nothing to ${name}`, (r) => {
             if (!to) delete r.join;
@@ -111,7 +104,7 @@ export function JoinRule({
           )}
         </Box>
       )}
-    </Section>
+    </Rule>
   );
 }
 

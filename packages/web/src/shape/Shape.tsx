@@ -1,62 +1,43 @@
+import { useCallback, useMemo, useState } from 'react';
+import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
+import { ChevronDown, ChevronUp } from 'lucide-react';
+import { Link, useLocation } from 'react-router';
+import type { Forecast } from '@pontrel/core/content/features/forecast';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
-import { useMemo, useState } from 'react';
-import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
-import { ChevronDown, ChevronUp, ArrowRight } from 'lucide-react';
-import { Link } from 'react-router';
-import { layerRule } from '@pontrel/core/crossing/recipe';
-import { takeLayer, useChange, useCrossing } from '../crossing/use-crossing';
+import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { PlanSheet } from '../map/PlanSheet';
 import { RecordCard } from '../map/RecordCard';
 import type { Mark } from '../map/Marks';
 import type { Picked } from '../map/styles';
 import { sourceTiles, useFrame } from '../map/use-frame';
-import { grouped } from '../components/numbers';
-import { Chip, Empty, ICON, Mono, Muted, Scroll, Side, Tick, ToneIcon } from '../components/parts';
-import { ofRecords } from '../deliver/fates';
+import { grouped, plural } from '../components/numbers';
+import { Chip, Empty, ICON, Mono, Muted, Select } from '../components/parts';
+import { Side } from '../components/Side';
+import { excludedOf, ofRecords } from '../deliver/fates';
 import { useForecastsQuery } from '../state/api';
-import { useAppSelector } from '../state/store';
-import { onPaper } from '../theme/on-paper';
-import { DAY, NIGHT } from '@pontrel/contract/palette';
+import { useKept } from '../state/kept';
+import { setsOf } from './field-rows';
 import { FieldPlan } from './FieldPlan';
+import { LayerList } from './LayerList';
 import { LayerRules } from './LayerRules';
+import { jointLayer, type ShapedLayer, shapedLayers } from './shaped-layers';
+import { rowOf, type Shaping, ShapingContext } from './shaping';
+import { useLeftOut } from './use-left-out';
 
-/** What crosses, and how: rules beside the map and real values. */
+/** What crosses, and how: rules for one layer or for several at once, beside the map and real values. */
 export function Shape() {
   const crossing = useCrossing();
-  const change = useChange();
-  const frame = useFrame(crossing);
-  const { data: forecasts } = useForecastsQuery(crossing.id);
-  const [selected, setSelected] = useState<string | null>(null);
-  const [picked, setPicked] = useState<Picked | null>(null);
-  const [goTo, setGoTo] = useState<{ x: number; y: number } | null>(null);
-  const [folded, setFolded] = useState(false);
-  const [deliverable, setDeliverable] = useState<string | null>(null);
-  const palette = useAppSelector((s) => s.ui.night) ? NIGHT : DAY;
-  const all = crossing.sources.flatMap((source) =>
-    source.layers.map((layer) => ({
-      source,
-      layer,
-      key: `${source.name}\n${layer.profile.name}`,
-      rule: layerRule(crossing.recipe, source.name, layer.profile.name),
-    })),
-  );
-  const current =
-    all.find((l) => l.key === selected) ??
-    all.find((l) => isTaken(l.rule) && l.layer.profile.groups.some((g) => g.fields.length > 8)) ??
-    all[0];
-  const only = current?.key;
-  const layers = useMemo(() => {
-    const [source, layer] = (only ?? '\n').split('\n');
-    return [
-      { ...sourceTiles(crossing, () => ({ color: null, ghost: true })), key: 'others' },
-      {
-        ...sourceTiles(crossing, () => ({ color: null }), true),
-        key: 'current',
-        visible: (s: string, l: string) => s === source && l === layer,
-      },
-    ];
-  }, [crossing, only]);
-  if (!current)
+  // other stages send layers along that are to be shaped together
+  const { state } = useLocation() as { state: { layers?: readonly string[] } | null };
+  const [keys, setKeys] = useState<readonly string[]>(state?.layers ?? []);
+  const all = useMemo(() => shapedLayers(crossing), [crossing]);
+  const chosen = useMemo(() => {
+    const found = all.filter((l) => keys.includes(l.key));
+    if (found.length > 0) return found;
+    const first = all.find((l) => isTaken(l.rule) && l.layer.profile.groups.some((g) => g.fields.length > 8)) ?? all[0];
+    return first ? [first] : [];
+  }, [all, keys]);
+  if (chosen.length === 0)
     return (
       <Empty
         title="Nothing to shape yet"
@@ -69,181 +50,231 @@ export function Shape() {
         Gather a source first. Here you decide which of its objects and data cross, and how.
       </Empty>
     );
+  return <Rules all={all} chosen={chosen} onChoose={setKeys} />;
+}
+
+function Rules({
+  all,
+  chosen,
+  onChoose,
+}: {
+  all: readonly ShapedLayer[];
+  chosen: readonly ShapedLayer[];
+  onChoose(keys: readonly string[]): void;
+}) {
+  const crossing = useCrossing();
+  const change = useChange();
+  const { data: forecasts } = useForecastsQuery(crossing.id);
+  const [goTo, setGoTo] = useState<{ x: number; y: number } | null>(null);
+  const [folded, setFolded] = useKept('shape.plan.folded', false);
+  const [deliverable, setDeliverable] = useState<string | null>(null);
+  const [typed, setTyped] = useState<{ keys: string; where: string } | null>(null);
   const known = ofRecords(forecasts ?? []);
-  const forecast = known.find((f) => f.deliverable === deliverable) ?? known[0];
-  const report = forecast?.forecast.rows.find((r) => r.source === current.source.name && r.layer === current.layer.profile.name)?.report;
-  const unmatched = (report?.textTransfer?.unmatched ?? []).map((t): Mark => ({ x: t.x, y: t.y, tone: 'amber' }));
-  const faults = new Set(
-    forecast?.forecast.sets.filter((s) => s.fields.some((f) => f.fault)).flatMap((s) => s.members.map((m) => `${m.source}\n${m.layer}`)),
-  );
-  const take = (l: (typeof all)[number], on: boolean): void =>
-    change(`${on ? 'take' : 'leave'} ${l.layer.profile.name}`, (draft) => takeLayer(draft, l.source.name, l.layer.profile.name, on));
+  const current = known.find((f) => f.deliverable === deliverable) ?? known[0];
+  const forecast = current?.forecast ?? null;
+  const key = chosen.map((l) => l.key).join('\n\n');
+  const one = chosen.length === 1 ? chosen[0]! : null;
+  const row = (one && rowOf(forecast, one)) ?? null;
+  const onTyped = useCallback((where: string | null) => setTyped(where === null ? null : { keys: key, where }), [key]);
+  const shaping: Shaping = {
+    ...useMemo(() => jointLayer(chosen), [chosen]),
+    chosen,
+    forecast,
+    row,
+    report: row?.report ?? null,
+    onFind: setGoTo,
+    onTyped,
+    edit: (label, how, on) =>
+      change(label, (draft) => {
+        for (const of of chosen) if (!on || on(of)) how(layerRules(draft, of.source.name, of.layer.profile.name), of);
+      }),
+  };
+  const { deliverables } = crossing.recipe;
   return (
-    <Grid templateColumns="230px minmax(0, 1fr) 262px" minH="0">
-      <Side side="left" label="Layers crossing">
-        <Flex justify="space-between" align="baseline" px="14px" pt="12px" pb="6px">
-          <Text as="h1" textStyle="title">
-            Layers crossing
-          </Text>
-          <Mono color="muted">{all.filter((l) => isTaken(l.rule)).length}</Mono>
-        </Flex>
-        <Scroll pb="8px">
-          {crossing.sources.map((source) => (
-            <Box as="section" key={source.id} aria-label={source.name}>
-              <Mono display="block" px="14px" pt="6px" pb="3px" color="muted" fontSize="11.5px" truncate>
-                {source.name}
-              </Mono>
-              {all
-                .filter((l) => l.source === source)
-                .map((l) => {
-                  const color = l.layer.plan.strokes[0]?.color ?? '';
-                  return (
-                    <Flex
-                      key={l.key}
-                      align="center"
-                      gap="8px"
-                      h="26px"
-                      px="14px"
-                      bg={l === current ? 'verdigrisTint' : undefined}
-                      borderYWidth="1px"
-                      borderColor={l === current ? 'verdigrisLine' : 'transparent'}
-                      _hover={{ bg: l === current ? 'verdigrisTint' : 'sunk' }}
-                    >
-                      <Tick label={`Take ${l.layer.profile.name}`} checked={isTaken(l.rule)} onChange={(on) => take(l, on)} />
-                      <Box
-                        w="13px"
-                        h="3px"
-                        flex="none"
-                        borderRadius="1px"
-                        style={{ background: onPaper(color, palette) }}
-                        opacity={isTaken(l.rule) ? 1 : 0.4}
-                      />
-                      <chakra.button
-                        type="button"
-                        aria-pressed={l === current}
-                        onClick={() => setSelected(l.key)}
-                        flex="1"
-                        minW="0"
-                        textAlign="left"
-                        cursor="pointer"
-                      >
-                        <Mono
-                          display="block"
-                          truncate
-                          fontWeight={l === current ? 600 : 400}
-                          color={isTaken(l.rule) ? 'ink' : 'muted'}
-                          title={l.layer.profile.name}
-                        >
-                          {l.layer.profile.name}
-                        </Mono>
-                      </chakra.button>
-                      {faults.has(l.key) && <ToneIcon tone="wrong" size={13} />}
-                      <Mono color="muted">{grouped(l.layer.profile.count)}</Mono>
-                    </Flex>
-                  );
-                })}
-            </Box>
-          ))}
-        </Scroll>
-        <Flex p="12px" borderTopWidth="1px" borderColor="hairline">
-          <Button asChild variant="solid" flex="1">
-            <Link to={`/crossings/${crossing.id}/deliver`}>
-              Deliver
-              <ArrowRight {...ICON} />
-            </Link>
-          </Button>
-        </Flex>
-      </Side>
-      <Flex as="main" direction="column" minW="0" minH="0">
-        <Box flex={folded ? '1' : '0 0 46%'} minH="0">
-          {frame && crossing.frameExtent ? (
-            <PlanSheet
-              crossing={crossing.id}
-              frame={frame}
-              layers={layers}
-              extent={crossing.layerExtents[current.source.name]?.[current.layer.profile.name] ?? crossing.frameExtent}
-              fitKey={`${crossing.tileStamp}${current.key}`}
-              picked={picked}
-              onPick={setPicked}
-              marks={unmatched}
+    <ShapingContext value={shaping}>
+      <Grid templateColumns="auto minmax(0, 1fr) auto" minH="0">
+        <LayerList all={all} chosen={chosen} forecast={forecast} onChoose={onChoose} />
+        <Flex as="main" direction="column" minW="0" minH="0">
+          <Box flex="1 1 62%" minH="180px">
+            <ShapedMap
+              key={crossing.id}
+              chosen={chosen}
+              forecast={forecast}
+              name={shaping.name}
+              typed={typed?.keys === key ? typed.where : null}
               goTo={goTo}
-              head={
-                <Flex gap="8px" minW="0">
-                  <Mono fontWeight={600} truncate>
-                    {current.layer.profile.name}
-                  </Mono>
-                  <Muted truncate>over the other layers that cross</Muted>
-                </Flex>
-              }
-              card={picked && <RecordCard crossing={crossing.id} picked={picked} onClose={() => setPicked(null)} />}
             />
-          ) : (
-            <Box h="calc(100% - 24px)" m="12px" borderWidth="1px" borderColor="line" bg="map">
-              <Empty
-                title="Not placed yet"
-                action={
-                  <Button asChild>
-                    <Link to={`/crossings/${crossing.id}/place`}>Go to Place</Link>
-                  </Button>
-                }
-              >
-                The map appears once a source is placed. Rules can be set all the same.
-              </Empty>
-            </Box>
+          </Box>
+          <Flex align="center" gap="10px" h="38px" px="16px" borderTopWidth="1px" borderColor="hairline" bg="surface" flex="none">
+            <Text as="h2" textStyle="title">
+              Field plan
+            </Text>
+            {current && deliverables.length > 1 ? (
+              <Select
+                label="Deliverable"
+                width="220px"
+                value={current.deliverable}
+                options={deliverables.filter((d) => known.some((f) => f.deliverable === d.id)).map((d) => ({ value: d.id, label: d.name }))}
+                onChange={setDeliverable}
+              />
+            ) : (
+              <Mono truncate>{shaping.name}</Mono>
+            )}
+            {forecast && deliverables.length === 0 && <Chip>as a shapefile would have it</Chip>}
+            {forecast && <PlanSum chosen={chosen} forecast={forecast} />}
+            <Box flex="1" />
+            <Button size="sm" variant="ghost" aria-expanded={!folded} onClick={() => setFolded(!folded)}>
+              {folded ? <ChevronUp {...ICON} /> : <ChevronDown {...ICON} />}
+              {folded ? 'Unfold' : 'Fold away'}
+            </Button>
+          </Flex>
+          {!folded && (
+            <Flex flex="0 1 38%" minH="0" direction="column">
+              <FieldPlan key={`${key} ${current?.deliverable}`} />
+            </Flex>
           )}
-        </Box>
-        <Flex align="center" gap="10px" h="40px" px="16px" borderTopWidth="1px" borderColor="hairline" bg="surface" flex="none">
-          <Text as="h2" textStyle="title">
-            Field plan
-          </Text>
-          <Mono truncate>{current.layer.profile.name}</Mono>
-          {forecast && crossing.recipe.deliverables.length > 1 && (
-            <chakra.select
-              aria-label="Deliverable"
-              h="26px"
-              px="6px"
-              borderWidth="1px"
-              borderColor="line"
-              borderRadius="sheet"
-              bg="surface"
-              fontSize="12.5px"
-              value={forecast.deliverable}
-              onChange={(e) => setDeliverable(e.target.value)}
-            >
-              {crossing.recipe.deliverables.map((d) => (
-                <option key={d.id} value={d.id}>
-                  {d.name}
-                </option>
-              ))}
-            </chakra.select>
-          )}
-          {forecast && crossing.recipe.deliverables.length === 0 && <Chip>as a shapefile would have it</Chip>}
-          <Box flex="1" />
-          <Button size="sm" variant="ghost" aria-expanded={!folded} onClick={() => setFolded(!folded)}>
-            {folded ? <ChevronUp {...ICON} /> : <ChevronDown {...ICON} />}
-            {folded ? 'Unfold' : 'Fold away'}
-          </Button>
         </Flex>
-        {!folded && (
-          <FieldPlan
-            key={`${current.key} ${forecast?.deliverable}`}
-            source={current.source}
-            layer={current.layer}
-            rule={current.rule}
-            forecast={forecast?.forecast ?? null}
-          />
-        )}
-      </Flex>
-      <Side side="right" label="Rules">
-        <LayerRules
-          key={current.key}
-          source={current.source}
-          layer={current.layer}
-          rule={current.rule}
-          forecast={forecast?.forecast ?? null}
-          onFind={setGoTo}
-        />
-      </Side>
-    </Grid>
+        <Side side="right" label="Rules" width="276px">
+          <LayerRules key={key} onChoose={(wanted) => onChoose([wanted])} />
+        </Side>
+      </Grid>
+    </ShapingContext>
   );
+}
+
+/** How many fields of some layers there are, and what becomes of their names. */
+function PlanSum({ chosen, forecast }: { chosen: readonly ShapedLayer[]; forecast: Forecast }) {
+  const fields = new Map(
+    chosen
+      .flatMap((l) => setsOf(forecast, l))
+      .flatMap((s) => s.fields)
+      .map((f) => [f.from, f]),
+  );
+  const renamed = [...fields.values()].filter((f) => f.changes.some((c) => c.code === 'renamed')).length;
+  if (fields.size === 0) return null;
+  return (
+    <Muted truncate>
+      {plural(fields.size, 'field crosses', 'fields cross')}
+      {renamed > 0 ? `, ${grouped(renamed)} renamed` : ''}
+    </Muted>
+  );
+}
+
+/** The chosen layers over the others: what crosses in its own colours, what is left out dashed. */
+function ShapedMap({
+  chosen,
+  forecast,
+  name,
+  typed,
+  goTo,
+}: {
+  chosen: readonly ShapedLayer[];
+  forecast: Forecast | null;
+  name: string;
+  typed: string | null;
+  goTo: { x: number; y: number } | null;
+}) {
+  const crossing = useCrossing();
+  const frame = useFrame(crossing);
+  const [picked, setPicked] = useState<Picked | null>(null);
+  const leftOut = useLeftOut(chosen, typed);
+  const layers = useMemo(() => {
+    const keys = new Set(chosen.map((l) => l.key));
+    return [
+      { ...sourceTiles(crossing, () => ({ color: null, ghost: true })), key: 'others' },
+      {
+        ...sourceTiles(
+          crossing,
+          (source) => ({ color: null, isOut: (layer, id, entity) => leftOut.why(source, layer, id, entity) !== null }),
+          true,
+        ),
+        key: 'current',
+        visible: (s: string, l: string) => keys.has(`${s}\n${l}`),
+      },
+    ];
+  }, [crossing, chosen, leftOut]);
+  const extents = chosen.flatMap((l) => crossing.layerExtents[l.source.name]?.[l.layer.profile.name] ?? []);
+  const extent = joined(chosen.map((l) => crossing.layerExtents[l.source.name]?.[l.layer.profile.name] ?? null)) ?? crossing.frameExtent;
+  if (!frame || !crossing.frameExtent)
+    return (
+      <Box h="calc(100% - 24px)" m="12px" borderWidth="1px" borderColor="line" bg="map">
+        <Empty
+          title="Not placed yet"
+          action={
+            <Button asChild>
+              <Link to={`/crossings/${crossing.id}/place`}>Go to Place</Link>
+            </Button>
+          }
+        >
+          The map appears once a source is placed. Rules can be set all the same.
+        </Empty>
+      </Box>
+    );
+  const rows = chosen.flatMap((l) => rowOf(forecast, l) ?? []);
+  const crosses = rows.reduce((n, r) => n + r.unchanged + r.changed, 0),
+    out = rows.reduce((n, r) => n + excludedOf(r), 0);
+  const unmatched = rows.flatMap((r) => r.report?.textTransfer?.unmatched ?? []).map((t): Mark => ({ x: t.x, y: t.y, tone: 'amber' }));
+  return (
+    <PlanSheet
+      crossing={crossing.id}
+      frame={frame}
+      layers={layers}
+      extent={extent}
+      fitKey={`${crossing.tileStamp}${chosen.map((l) => l.key).join()}${extents.length}`}
+      picked={picked}
+      onPick={setPicked}
+      marks={unmatched}
+      goTo={goTo}
+      head={
+        <Flex gap="12px" minW="0" align="baseline">
+          <Mono fontWeight={600} truncate>
+            {name}
+          </Mono>
+          {leftOut.typed !== null ? (
+            <Muted truncate>
+              <b>{grouped(leftOut.typed)}</b> of{' '}
+              {plural(
+                chosen.reduce((n, l) => n + l.layer.profile.count, 0),
+                'record',
+              )}{' '}
+              pass this filter
+            </Muted>
+          ) : (
+            rows.length > 0 && (
+              <Muted truncate>
+                <b>{grouped(crosses)}</b> cross
+                {out > 0 && (
+                  <>
+                    , <b>{grouped(out)}</b> left out by you, drawn dashed
+                  </>
+                )}
+              </Muted>
+            )
+          )}
+        </Flex>
+      }
+      card={
+        picked && (
+          <RecordCard
+            crossing={crossing.id}
+            picked={picked}
+            whyOut={(entity) => leftOut.why(picked.source, picked.layer, picked.id, entity)}
+            onClose={() => setPicked(null)}
+          />
+        )
+      }
+    />
+  );
+}
+
+/** The bounds of all that have some. */
+function joined(extents: readonly (readonly [number, number, number, number] | null)[]): [number, number, number, number] | null {
+  const known = extents.filter((e) => e !== null);
+  if (known.length === 0) return null;
+  return [
+    Math.min(...known.map((e) => e[0])),
+    Math.min(...known.map((e) => e[1])),
+    Math.max(...known.map((e) => e[2])),
+    Math.max(...known.map((e) => e[3])),
+  ];
 }

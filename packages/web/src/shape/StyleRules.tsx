@@ -1,38 +1,28 @@
-import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { Flex, Grid, Text } from '@chakra-ui/react';
-import type { SourceLayer } from '@pontrel/contract/crossing';
-import type { ForecastRow } from '@pontrel/core/content/features/forecast';
 import { joinFields } from '@pontrel/core/content/features/profile';
 import { type Scales, styleBy } from '@pontrel/core/symbology/layer-style';
 import { grouped, readScale } from '../components/numbers';
-import { Muted, Section, Select } from '../components/parts';
+import { Muted, Select } from '../components/parts';
 import { TypedText } from '../components/Typed';
+import { Rule } from './Rule';
+import { useShaping } from './shaping';
 
-const NONE = '\n';
+const NONE = '\n',
+  DIFFER = '\nd';
 
 const scaleText = (n: number | null): string => (n === null ? '' : `1:${grouped(Math.round(n))}`);
 
 /** What the records of a layer are labelled with, and at which scales it is shown. */
-export function StyleRules({
-  layer,
-  rule,
-  edit,
-  row,
-}: {
-  layer: SourceLayer;
-  rule: LayerRule;
-  edit(label: string, how: (r: LayerRule) => void): void;
-  row: ForecastRow | undefined;
-}) {
-  const { name } = layer.profile;
+export function StyleRules() {
+  const { name, layer, chosen, rule, differs, row, edit } = useShaping();
   const { label, scales } = styleBy(rule, layer.style);
   const fields = joinFields(layer.profile.groups).map((f) => f.name);
   const set = (end: keyof Scales, text: string): void =>
-    edit(`scales of ${name}`, (r) => {
+    edit(`scales of ${name}`, (r, of) => {
       const now: Scales = { min: scales?.min ?? null, max: scales?.max ?? null, [end]: text.trim() === '' ? null : readScale(text) };
       const said = { ...(now.min === null ? {} : { min: now.min }), ...(now.max === null ? {} : { max: now.max }) };
       if (Object.keys(said).length > 0) r.scales = said;
-      else if (layer.style?.scales) r.scales = null;
+      else if (of.layer.style?.scales) r.scales = null;
       else delete r.scales;
     });
   const fault =
@@ -47,25 +37,27 @@ export function StyleRules({
     };
   const told = layer.style && (rule.label === undefined || rule.scales === undefined) && (layer.style.label || layer.style.scales);
   return (
-    <Section title="Labels and scales" aside={told ? 'as its source says' : ''}>
+    <Rule title="Labels and scales" of={['label', 'scales']} aside={told ? 'as its source says' : ''}>
       <Grid templateColumns="76px minmax(0, 1fr)" gap="6px" alignItems="center">
         <Muted>labelled by</Muted>
         <Select
           label={`Label of ${name}`}
           width="100%"
-          value={label?.field ?? NONE}
+          value={differs.has('label') ? DIFFER : (label?.field ?? NONE)}
           options={[
+            ...(differs.has('label') ? [{ value: DIFFER, label: `differ among the ${chosen.length}` }] : []),
             { value: NONE, label: 'nothing' },
             ...(label && !fields.includes(label.field) ? [{ value: label.field, label: `${label.field}, which is not there` }] : []),
             ...fields.map((f) => ({ value: f, label: f })),
           ]}
-          onChange={(field) =>
-            edit(field === NONE ? `no label on ${name}` : `label ${name} by ${field}`, (r) => {
+          onChange={(field) => {
+            if (field === DIFFER) return;
+            edit(field === NONE ? `no label on ${name}` : `label ${name} by ${field}`, (r, of) => {
               if (field !== NONE) r.label = { field };
-              else if (layer.style?.label) r.label = null;
+              else if (of.layer.style?.label) r.label = null;
               else delete r.label;
-            })
-          }
+            });
+          }}
         />
         <Muted>shown from</Muted>
         <Flex gap="6px" align="center">
@@ -91,6 +83,6 @@ export function StyleRules({
           The target is drawn without {row.style.lost.join(' and ')}.
         </Text>
       )}
-    </Section>
+    </Rule>
   );
 }

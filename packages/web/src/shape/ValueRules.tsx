@@ -1,23 +1,15 @@
-import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { useState } from 'react';
 import { Box, Button, Grid } from '@chakra-ui/react';
 import { Plus, X } from 'lucide-react';
-import type { SourceLayer } from '@pontrel/contract/crossing';
 import { joinFields } from '@pontrel/core/content/features/profile';
-import { ICON, Mono, Muted, Section, Select } from '../components/parts';
+import { ICON, Mono, Muted, Select } from '../components/parts';
 import { TypedText } from '../components/Typed';
+import { Rule } from './Rule';
+import { useShaping } from './shaping';
 
 /** Values of a field that become others, by a list. */
-export function ValueRules({
-  layer,
-  rule,
-  edit,
-}: {
-  layer: SourceLayer;
-  rule: LayerRule;
-  edit(label: string, how: (r: LayerRule) => void): void;
-}) {
-  const { name } = layer.profile;
+export function ValueRules() {
+  const { name, layer, rule, chosen: layers, edit } = useShaping();
   const fields = joinFields(layer.profile.groups);
   const mapped = Object.entries(rule.fields ?? {}).filter(([, f]) => f.values !== undefined);
   const [chosen, setChosen] = useState(mapped[0]?.[0] ?? '');
@@ -35,7 +27,16 @@ export function ValueRules({
   const offered = samples.filter((s) => !(s in (values ?? {})));
   const list = `values-${name.replace(/\W/g, '')}`;
   return (
-    <Section title="Values" aside={mapped.length > 0 ? mapped.map(([f]) => f).join(', ') : ''}>
+    <Rule
+      title="Values"
+      within={{
+        changed: layers.some((l) => Object.values(l.rule.fields ?? {}).some((f) => f.values !== undefined)),
+        back: (r) => {
+          for (const f of Object.values(r.fields ?? {})) delete f.values;
+        },
+      }}
+      aside={mapped.length > 0 ? mapped.map(([f]) => f).join(', ') : ''}
+    >
       <Select
         label={`Field of ${name} whose values become others`}
         width="100%"
@@ -97,6 +98,6 @@ export function ValueRules({
           </datalist>
         </>
       )}
-    </Section>
+    </Rule>
   );
 }

@@ -4,7 +4,8 @@ import { Link } from 'react-router';
 import type { RunSummary } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
 import { grouped, plural } from '../components/numbers';
-import { Empty, Muted, Scroll, Side } from '../components/parts';
+import { Empty, Muted, Scroll } from '../components/parts';
+import { Side } from '../components/Side';
 import { useForecastsQuery } from '../state/api';
 import { BandPixels } from './BandPixels';
 import { BandRecords } from './BandRecords';
@@ -61,7 +62,7 @@ export function Span() {
   const sources = flows.layers.filter((l, k) => flows.layers[k - 1]?.source !== l.source);
   const firstLeft = flows.ends.find((e) => e.deliverable === null);
   return (
-    <Grid templateColumns="minmax(0, 1fr) 300px" minH="0">
+    <Grid templateColumns="minmax(0, 1fr) auto" minH="0">
       <Flex as="main" direction="column" minW="0" minH="0">
         <Flex align="baseline" gap="10px" px="16px" pt="12px" pb="4px">
           <Text as="h1" textStyle="title">
@@ -124,7 +125,7 @@ export function Span() {
           <Muted>What the forecast says. Choose a band to see the records behind it.</Muted>
         </Flex>
       </Flex>
-      <Side side="right" label="Records of the band">
+      <Side side="right" width="300px" label="Records of the band">
         {band ? (
           band.of === 'pixels' ? (
             <BandPixels key={band.key} band={band} layer={flows.layers[band.from]!} end={flows.ends[band.to]!} />

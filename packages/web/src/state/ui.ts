@@ -32,6 +32,8 @@ const slice = createSlice({
     /** What became of the files that came last, while it is being shown. */
     intake: [] as IntakeEntry[],
     trails: {} as Record<string, Trail>,
+    /** The jobs of each crossing that were started together last, until they are put away. */
+    batches: {} as Record<string, string[]>,
     nextNotice: 1,
     keysShown: false,
     /** The crossing whose name is being changed on Home. */
@@ -76,6 +78,11 @@ const slice = createSlice({
       const step = trail.future.pop()!;
       trail.past.push({ label: step.label, recipe: payload.now });
     },
+    /** No jobs put the batch of a crossing away. */
+    batchIs(state, { payload }: PayloadAction<{ crossing: string; jobs: string[] }>) {
+      if (payload.jobs.length > 0) state.batches[payload.crossing] = payload.jobs;
+      else delete state.batches[payload.crossing];
+    },
     keysToggled(state, { payload }: PayloadAction<boolean>) {
       state.keysShown = payload;
     },
@@ -105,5 +112,6 @@ export const {
   nightToggled,
   connectionChanged,
   renamingIn,
+  batchIs,
 } = slice.actions;
 export const ui = slice.reducer;

@@ -4,15 +4,16 @@ import { DAY, NIGHT } from '@pontrel/contract/palette';
 import type { ForecastRow } from '@pontrel/core/content/features/forecast';
 import type { Symbolizer } from '@pontrel/core/symbology/symbolizer';
 import { grouped } from '../components/numbers';
-import { ICON, Mono, Muted, Section } from '../components/parts';
+import { ICON, Mono, Muted } from '../components/parts';
 import { useAppSelector } from '../state/store';
 import { onPaper } from '../theme/on-paper';
+import { Rule } from './Rule';
 
 /** How the records of a layer are drawn, there and here, side by side, and what the target cannot hold. */
-export function Looks({ row }: { row: ForecastRow }) {
+export function DrawnAs({ row }: { row: ForecastRow }) {
   if (row.symbology.length === 0) return null;
   return (
-    <Section title="Looks" aside={row.symbologyHow}>
+    <Rule title="Drawn as" aside={row.symbologyHow}>
       <Grid templateColumns="54px 14px 54px minmax(0, 1fr)" gap="7px" alignItems="center" rowGap="6px">
         {row.symbology.map((l, k) => (
           <Box key={k} display="contents">
@@ -40,7 +41,7 @@ export function Looks({ row }: { row: ForecastRow }) {
           What is not drawn still crosses, as fields.
         </Muted>
       )}
-    </Section>
+    </Rule>
   );
 }
 

@@ -1,0 +1,257 @@
+import { readFileSync } from 'node:fs';
+import DxfParser from 'dxf-parser';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { QUAY } from '../tests/server/client';
+import { python } from '../tests/reference/python';
+import { Desk, unpack } from './browser';
+
+const quay = { name: 'quay-design.dxf', content: readFileSync(QUAY) };
+
+/** How many entities of a type are on a layer of the drawing, by a reader that this project did not write (npm: dxf-parser). */
+function countIn(layer: string, type: string): number {
+  const drawing = new DxfParser().parseSync(quay.content.toString('utf8'))!;
+  return drawing.entities.filter((e) => e.layer === layer && e.type === type).length;
+}
+
+describe('several layers are shaped at once', () => {
+  let desk: Desk;
+  beforeAll(async () => {
+    desk = await Desk.open();
+    const { id } = await desk.server.placed(QUAY, { crs: 'EPSG:2193', unit_m: 0.001 });
+    await desk.page.goto(`${desk.server.address}crossings/${id}/shape`);
+  });
+  afterAll(() => desk.close());
+
+  const layers = ['WATER-MAIN', 'SEWER'];
+
+  it('a filter goes to all that are chosen; its effect is told while it is typed, and by layer', async () => {
+    const { page } = desk;
+    await page.getByRole('button', { name: 'WATER-MAIN', exact: true }).click();
+    await page.getByRole('button', { name: 'SEWER', exact: true }).click({ modifiers: ['Control'] });
+    await page.getByRole('heading', { name: 'Rules for 2 layers' }).waitFor();
+    const lines = layers.map((l) => countIn(l, 'LINE')),
+      all = 169 + 84;
+    const passing = lines.reduce((n, k) => n + k, 0);
+    const filter = page.getByRole('combobox', { name: 'Only records of 2 layers where' });
+    await filter.fill("entity = 'LINE'");
+    await page.getByText(`${passing} of ${all} records pass this filter`).waitFor();
+    await page.keyboard.press('Enter');
+    const table = page.getByRole('table', { name: 'Records of the chosen layers' });
+    for (const [k, count] of [169, 84].entries()) {
+      const row = table.getByRole('row', { name: new RegExp(layers[k]!) });
+      await expect.poll(() => row.getByRole('cell').allTextContents()).toEqual([layers[k]!, `${lines[k]}`, `${count - lines[k]!}`, '0']);
+    }
+    // one step back for both of them
+    await page.getByRole('heading', { name: 'Field plan' }).click();
+    await page.keyboard.press('Control+z');
+    await page.getByText('Undone: filter of 2 layers').waitFor();
+    await expect.poll(() => table.getByRole('row', { name: /SEWER/ }).getByRole('cell').nth(1).textContent()).toBe('84');
+  });
+
+  it('X, Y and height are added to all points in one step, and taken back by their arrow', async () => {
+    const { page } = desk;
+    await page.getByRole('button', { name: 'points', exact: true }).click();
+    await page.getByRole('heading', { name: /^Rules for \d+ layers$/ }).waitFor();
+    await page.getByRole('button', { name: 'X, Y and height at once' }).click();
+    const plan = page.getByRole('table', { name: /^Field plan of/ });
+    for (const field of ['x', 'y', 'z']) await plan.getByRole('textbox', { name: `Name of ${field} in the target` }).waitFor();
+    const { recipe } = await desk.server.state(desk.id);
+    const rules = Object.values(recipe.sources['quay-design.dxf']!.layers).filter((r) => r.computed);
+    expect(rules.length).toBeGreaterThan(3);
+    expect(rules.every((r) => r.computed!.join() === 'x,y,z')).toBe(true);
+    await page.getByRole('button', { name: /^Worked out on the way of \d+ layers: back/ }).click();
+    await plan.getByRole('textbox', { name: 'Name of x in the target' }).waitFor({ state: 'detached' });
+  });
+
+  it('what differs among the layers is told, and becomes one when it is chosen', async () => {
+    const { page } = desk;
+    await page.getByRole('button', { name: 'BOLLARD', exact: true }).click();
+    await page.getByRole('radio', { name: 'Drop' }).check();
+    await page.getByRole('button', { name: 'VALVE', exact: true }).focus();
+    await page.keyboard.press('Space');
+    await page.getByRole('heading', { name: 'Rules for 2 layers' }).waitFor();
+    const rules = page.getByRole('complementary', { name: 'Rules' });
+    await rules.getByText('differ among the 2').waitFor();
+    expect([
+      await rules.getByRole('radio', { name: 'Keep' }).isChecked(),
+      await rules.getByRole('radio', { name: 'Drop' }).isChecked(),
+    ]).toEqual([false, false]);
+    await rules.getByRole('radio', { name: 'Drop' }).check();
+    await rules.getByText('differ among the 2').waitFor({ state: 'detached' });
+  });
+
+  it('a group that is folded sums its rules up, and stays folded', async () => {
+    const { page } = desk;
+    await page.getByRole('button', { name: /^Records \d/ }).click();
+    await page
+      .getByRole('region', { name: 'Records' })
+      .getByText(/duplicates/)
+      .waitFor();
+    await page.reload();
+    await page.getByRole('button', { name: 'BOLLARD', exact: true }).click();
+    await page.getByRole('button', { name: /^Records/ }).waitFor();
+    expect(await page.getByRole('radio', { name: 'Keep' }).count()).toBe(0);
+    await page.getByRole('button', { name: /^Records/ }).click();
+    await page.getByRole('radio', { name: 'Drop' }).waitFor();
+  });
+
+  it('a record that is left out says why when it is clicked', async () => {
+    const { page } = desk;
+    const rules = page.getByRole('complementary', { name: 'Rules' });
+    await page.getByRole('combobox', { name: 'Only records of BOLLARD where' }).fill('SAFE_LOAD_KN = 1');
+    await page.keyboard.press('Enter');
+    await rules.getByText('33 stay behind').waitFor();
+    const source = (await desk.server.state(desk.id)).sources[0]!.id;
+    const { body } = await desk.server.call<{ records: { inFrame: [number, number] }[] }>(
+      'GET',
+      `api/crossings/${desk.id}/sources/${source}/records?layer=BOLLARD&limit=1`,
+    );
+    // the bollard is brought to the middle of the map, and taken with the keys
+    await page.getByRole('button', { name: 'Coordinates' }).click();
+    await page.getByRole('textbox', { name: 'Go to' }).fill(body.records[0]!.inFrame.join(' '));
+    await page.keyboard.press('Enter');
+    const card = page.getByRole('group', { name: 'Coordinates' });
+    await card.getByText('Decimal degrees').waitFor();
+    await card.getByRole('button', { name: 'Close' }).click();
+    await page.getByRole('application', { name: /Map/ }).focus();
+    await expect
+      .poll(async () => {
+        await page.keyboard.press('Enter');
+        return page.getByRole('region', { name: 'Record' }).getByText('Left out by you').count();
+      })
+      .toBe(1);
+    await page.getByText('not where SAFE_LOAD_KN = 1').waitFor();
+    expect(desk.errors).toEqual([]);
+  });
+});
+
+describe('layers are gathered on one sheet', () => {
+  let desk: Desk;
+  beforeAll(async () => {
+    desk = await Desk.open();
+    await desk.page.goto(desk.server.address);
+    await desk.page.getByText('No crossing yet').waitFor();
+    await desk.drop(quay);
+    await desk.page.getByText('19 of 19 taken').waitFor();
+  });
+  afterAll(() => desk.close());
+
+  it('several are chosen with Shift, left together, and shaped together', async () => {
+    const { page } = desk;
+    await page.getByRole('button', { name: /^BOLLARD,/ }).click();
+    await page.getByRole('button', { name: /^LEASE-PARCEL,/ }).click({ modifiers: ['Shift'] });
+    const inspector = page.getByRole('complementary', { name: 'Layers' });
+    await inspector.getByText('3 layers').waitFor();
+    await inspector.getByRole('button', { name: 'Leave all' }).click();
+    await page.getByText('16 of 19 taken').waitFor();
+    await inspector.getByRole('button', { name: 'Take all' }).click();
+    await page.getByText('19 of 19 taken').waitFor();
+    await inspector.getByRole('link', { name: 'Shape' }).click();
+    await page.getByRole('heading', { name: 'Rules for 3 layers' }).waitFor();
+  });
+
+  it('cards are small ones or rows, arrows go from one to the next, and it stays so', async () => {
+    const { page } = desk;
+    await page.keyboard.press('1');
+    await page.getByRole('radio', { name: 'As a list' }).check();
+    await page.getByRole('button', { name: /^QUAY-EDGE,/ }).focus();
+    await page.keyboard.press('ArrowDown');
+    expect(await page.evaluate(() => document.activeElement?.getAttribute('aria-label'))).toMatch(/^QUAY-COPING,/);
+    await page.keyboard.press('Space');
+    await page.getByText('18 of 19 taken').waitFor();
+    await page.reload();
+    await page.getByRole('listitem').first().waitFor();
+    expect(await page.getByRole('radio', { name: 'As a list' }).isChecked()).toBe(true);
+    await page.getByRole('radio', { name: 'As cards', exact: true }).check();
+    await page.getByRole('button', { name: /^QUAY-EDGE,/ }).focus();
+    await page.keyboard.press('ArrowRight');
+    expect(await page.evaluate(() => document.activeElement?.getAttribute('aria-label'))).toMatch(/^QUAY-COPING,/);
+    expect(desk.errors).toEqual([]);
+  });
+});
+
+describe('deliverables are run together', () => {
+  let desk: Desk;
+  beforeAll(async () => {
+    desk = await Desk.open();
+    const { id } = await desk.server.placed(QUAY, { crs: 'EPSG:2193', unit_m: 0.001 });
+    await desk.page.goto(`${desk.server.address}crossings/${id}/deliver`);
+  });
+  afterAll(() => desk.close());
+
+  it('all that are ticked, with one bar; what came of them leads to the proof', async () => {
+    const { page } = desk;
+    // beside the shapefile that it has
+    for (const name of ['Add GeoPackage', 'Add GeoJSON']) await page.getByRole('button', { name }).click();
+    await page.getByRole('button', { name: 'Run all 3' }).waitFor();
+    await page.getByRole('checkbox', { name: /^Run .*GeoJSON with the others/ }).uncheck();
+    await page.getByText('2 of 3 to run').waitFor();
+    await page.keyboard.press('Control+Enter');
+    const bar = page.getByRole('region', { name: 'All runs' });
+    await bar.getByText('All 2 match.').waitFor({ timeout: 60_000 });
+    const { runs } = await desk.server.state(desk.id);
+    expect(runs.map((r) => r.status)).toEqual(['match', 'match']);
+    await bar.getByRole('link', { name: 'See the proof' }).click();
+    await page.getByRole('heading', { name: /Match/ }).or(page.getByText(/Match/).first()).first().waitFor();
+  });
+
+  it('the account is sorted and filtered by what became of the records', async () => {
+    const { page } = desk;
+    await page.keyboard.press('4');
+    const table = page.getByRole('table', { name: 'Forecast' });
+    const first = (): Promise<string | null> => table.getByRole('row').nth(1).getByRole('cell').first().textContent();
+    await table.getByRole('button', { name: 'Not carried' }).click();
+    await expect.poll(first).toBe('QUAY-COPING');
+    expect(await table.getByRole('columnheader', { name: 'Not carried' }).getAttribute('aria-sort')).toBe('descending');
+    await page.getByRole('radio', { name: 'Not carried' }).check();
+    // the head, the one layer, and the sum
+    await expect.poll(() => table.getByRole('row').count()).toBe(3);
+    expect(desk.errors).toEqual([]);
+  });
+});
+
+describe('actions are counted', () => {
+  let desk: Desk;
+  beforeAll(async () => {
+    desk = await Desk.open();
+  });
+  afterAll(() => desk.close());
+
+  it('a first shapefile with attributes, rotation and X Y Z takes twelve at the most', async () => {
+    const { page } = desk;
+    let actions = 0;
+    await page.goto(desk.server.address);
+    await page.getByText('No crossing yet').waitFor();
+    actions++;
+    await desk.drop(quay);
+    await page.getByText('19 of 19 taken').waitFor();
+    actions++;
+    await page.getByRole('link', { name: 'Place', exact: true }).click();
+    actions++;
+    await page.getByRole('radio', { name: /EPSG:2193/ }).check();
+    actions++;
+    await page.getByRole('button', { name: 'Place as EPSG:2193' }).click();
+    await page.getByText('Placed as').waitFor();
+    actions++;
+    await page.getByRole('link', { name: 'Shape first' }).click();
+    actions++;
+    await page.getByRole('button', { name: 'points', exact: true }).click();
+    actions++;
+    await page.getByRole('button', { name: 'X, Y and height at once' }).click();
+    actions++;
+    await page.getByRole('link', { name: 'Deliver', exact: true }).click();
+    actions++;
+    await page.getByRole('button', { name: 'Add shapefile' }).click();
+    actions++;
+    await page.getByRole('button', { name: 'Run and prove' }).click();
+    await page.getByText('1 064 records read back as they went in').waitFor();
+    actions++;
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Download zip' }).click()]);
+    expect(actions).toBeLessThanOrEqual(12);
+    const files = await unpack(download, desk.folder);
+    const sets = python<{ fields: [string, ...unknown[]][] }[]>('read_shapefiles.py', {
+      files: files.filter((f) => f.endsWith('bollard.shp')),
+    });
+    for (const field of ['block_angl', 'SAFE_LOAD', 'x', 'y', 'z']) expect(sets[0]!.fields.map(([name]) => name)).toContain(field);
+  });
+});

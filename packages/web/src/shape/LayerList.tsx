@@ -1,0 +1,252 @@
+import { useMemo, useRef, useState } from 'react';
+import { Box, Button, chakra, Flex, Input, Text } from '@chakra-ui/react';
+import { ArrowRight, ChevronDown, ChevronRight } from 'lucide-react';
+import { Link } from 'react-router';
+import { DAY, NIGHT } from '@pontrel/contract/palette';
+import type { Forecast, ForecastRow } from '@pontrel/core/content/features/forecast';
+import { isTaken } from '@pontrel/core/operations/layer-rule';
+import { takeLayer, useChange, useCrossing } from '../crossing/use-crossing';
+import { TextButton } from '../components/TextButton';
+import { grouped } from '../components/numbers';
+import { ICON, Mono, Muted, Scroll, Tick, ToneIcon } from '../components/parts';
+import { Side } from '../components/Side';
+import { useKept } from '../state/kept';
+import { useAppSelector } from '../state/store';
+import { onPaper } from '../theme/on-paper';
+import { useKeys } from '../app/keys';
+import { ChangedDot } from './Rule';
+import { isChanged } from './rule-groups';
+import type { ShapedLayer } from './shaped-layers';
+import { rowOf } from './shaping';
+
+/** Layers that are chosen together by what they hold. */
+const KINDS = [
+  { kind: 'line', name: 'lines' },
+  { kind: 'polygon', name: 'areas' },
+  { kind: 'point', name: 'points' },
+  { kind: 'text', name: 'texts' },
+] as const;
+
+const mainKind = ({ layer }: ShapedLayer): string | undefined => [...layer.profile.groups].sort((a, b) => b.count - a.count)[0]?.kind;
+
+/** Whether a name of the layer or of one of its fields has the text in it. */
+const isFound = ({ layer }: ShapedLayer, text: string): boolean =>
+  [layer.profile.name, ...layer.profile.groups.flatMap((g) => g.fields.map((f) => f.name))].some((name) =>
+    name.toLowerCase().includes(text),
+  );
+
+/** The layers of a crossing: which are taken, and which the rules on the page are about. */
+export function LayerList({
+  all,
+  chosen,
+  forecast,
+  onChoose,
+}: {
+  all: readonly ShapedLayer[];
+  chosen: readonly ShapedLayer[];
+  forecast: Forecast | null;
+  onChoose(keys: readonly string[]): void;
+}) {
+  const crossing = useCrossing();
+  const change = useChange();
+  const [text, setText] = useState('');
+  const [folded, setFolded] = useKept<string[]>(`shape.${crossing.id}.folded`, []);
+  const field = useRef<HTMLInputElement>(null);
+  const last = useRef<string | null>(null);
+  useKeys({ l: () => field.current?.focus() });
+  const faults = useMemo(
+    () =>
+      new Set(forecast?.sets.filter((s) => s.fields.some((f) => f.fault)).flatMap((s) => s.members.map((m) => `${m.source}\n${m.layer}`))),
+    [forecast],
+  );
+  const wanted = text.trim().toLowerCase();
+  const listed = wanted === '' ? all : all.filter((l) => isFound(l, wanted));
+  const isChosen = (l: ShapedLayer): boolean => chosen.includes(l);
+  const add = (l: ShapedLayer): void => {
+    last.current = l.key;
+    const keys = isChosen(l) ? chosen.filter((c) => c !== l).map((c) => c.key) : [...chosen.map((c) => c.key), l.key];
+    if (keys.length > 0) onChoose(keys);
+  };
+  const upTo = (l: ShapedLayer): void => {
+    const from = listed.findIndex((x) => x.key === (last.current ?? chosen[0]?.key)),
+      to = listed.indexOf(l);
+    onChoose(listed.slice(Math.min(from < 0 ? to : from, to), Math.max(from, to) + 1).map((x) => x.key));
+  };
+  const take = (layers: readonly ShapedLayer[], on: boolean): void =>
+    change(`${on ? 'take' : 'leave'} ${layers.length === 1 ? layers[0]!.layer.profile.name : `${layers.length} layers`}`, (draft) => {
+      for (const l of layers) takeLayer(draft, l.source.name, l.layer.profile.name, on);
+    });
+  const takenOnes = listed.filter((l) => isTaken(l.rule));
+  const kinds = KINDS.filter(({ kind }) => takenOnes.some((l) => mainKind(l) === kind));
+  return (
+    <Side side="left" label="Layers crossing" width="230px">
+      <Flex justify="space-between" align="baseline" px="14px" pt="12px" pb="6px">
+        <Text as="h1" textStyle="title">
+          Layers crossing
+        </Text>
+        <Mono color="muted">
+          {all.filter((l) => isTaken(l.rule)).length} of {all.length}
+        </Mono>
+      </Flex>
+      <Box px="14px" pb="6px">
+        <Input
+          ref={field}
+          size="sm"
+          type="search"
+          aria-label="Find a layer or a field"
+          placeholder="Find a layer or a field"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key === 'Escape') setText('');
+            if (e.key === 'Enter' && listed.length > 0) onChoose(listed.map((l) => l.key));
+          }}
+        />
+        <Flex gap="8px" mt="4px" align="baseline" textStyle="small">
+          <Muted whiteSpace="nowrap">All</Muted>
+          {kinds.map(({ kind, name }) => (
+            <TextButton key={kind} onClick={() => onChoose(takenOnes.filter((l) => mainKind(l) === kind).map((l) => l.key))}>
+              {name}
+            </TextButton>
+          ))}
+        </Flex>
+      </Box>
+      <Scroll pb="8px">
+        {crossing.sources.map((source) => {
+          const own = listed.filter((l) => l.source === source);
+          if (own.length === 0) return null;
+          const shut = folded.includes(source.name) && wanted === '';
+          const taken = own.filter((l) => isTaken(l.rule));
+          const Chevron = shut ? ChevronRight : ChevronDown;
+          return (
+            <Box as="section" key={source.id} aria-label={source.name}>
+              <Flex align="center" gap="6px" px="14px" pt="5px" pb="2px">
+                <Tick
+                  label={`Take all of ${source.name}`}
+                  checked={taken.length === own.length}
+                  some={taken.length > 0}
+                  onChange={(on) => take(own, on)}
+                />
+                <Flex asChild align="center" gap="4px" flex="1" minW="0" color="muted" cursor="pointer">
+                  <button
+                    type="button"
+                    aria-expanded={!shut}
+                    onClick={() => setFolded(shut ? folded.filter((n) => n !== source.name) : [...folded, source.name])}
+                  >
+                    <Chevron {...ICON} size={12} />
+                    <Mono fontSize="11.5px" truncate title={source.name}>
+                      {source.name}
+                    </Mono>
+                    <Box flex="1" />
+                    <Mono fontSize="11.5px" flex="none">
+                      {taken.length} of {own.length}
+                    </Mono>
+                  </button>
+                </Flex>
+              </Flex>
+              {!shut &&
+                own.map((l) => (
+                  <LayerRow
+                    key={l.key}
+                    shaped={l}
+                    chosen={isChosen(l)}
+                    fault={faults.has(l.key)}
+                    row={rowOf(forecast, l) ?? null}
+                    onTake={(on) => take(isChosen(l) ? chosen : [l], on)}
+                    onChoose={(how) => {
+                      if (how === 'add') add(l);
+                      else if (how === 'up-to') upTo(l);
+                      else {
+                        last.current = l.key;
+                        onChoose([l.key]);
+                      }
+                    }}
+                  />
+                ))}
+            </Box>
+          );
+        })}
+        {listed.length === 0 && (
+          <Muted display="block" px="14px" py="8px">
+            No layer and no field is called that.
+          </Muted>
+        )}
+      </Scroll>
+      <Flex p="12px" borderTopWidth="1px" borderColor="hairline">
+        <Button asChild variant="solid" flex="1">
+          <Link to={`/crossings/${crossing.id}/deliver`}>
+            Deliver
+            <ArrowRight {...ICON} />
+          </Link>
+        </Button>
+      </Flex>
+    </Side>
+  );
+}
+
+function LayerRow({
+  shaped: l,
+  chosen,
+  fault,
+  row,
+  onTake,
+  onChoose,
+}: {
+  shaped: ShapedLayer;
+  chosen: boolean;
+  fault: boolean;
+  /** What becomes of its records, as far as it is known. */
+  row: ForecastRow | null;
+  onTake(on: boolean): void;
+  onChoose(how: 'only' | 'add' | 'up-to'): void;
+}) {
+  const palette = useAppSelector((s) => s.ui.night) ? NIGHT : DAY;
+  const { name, count } = l.layer.profile;
+  const taken = isTaken(l.rule);
+  return (
+    <Flex
+      align="center"
+      gap="8px"
+      h="25px"
+      px="14px"
+      bg={chosen ? 'verdigrisTint' : undefined}
+      boxShadow={chosen ? 'inset 3px 0 0 {colors.verdigris}' : undefined}
+      _hover={{ bg: chosen ? 'verdigrisTint' : 'sunk' }}
+    >
+      <Tick label={`Take ${name}`} checked={taken} onChange={onTake} />
+      <Box
+        w="13px"
+        h="3px"
+        flex="none"
+        borderRadius="1px"
+        style={{ background: onPaper(l.layer.plan.strokes[0]?.color ?? '', palette) }}
+        opacity={taken ? 1 : 0.4}
+      />
+      <chakra.button
+        type="button"
+        aria-pressed={chosen}
+        title={`${name}. Ctrl and a click, or Space, add a layer to those that are chosen; Shift and a click all up to it.`}
+        onClick={(e) => onChoose(e.shiftKey ? 'up-to' : e.ctrlKey || e.metaKey ? 'add' : 'only')}
+        onKeyDown={(e) => {
+          if (e.key !== ' ') return;
+          e.preventDefault();
+          onChoose(e.shiftKey ? 'up-to' : 'add');
+        }}
+        flex="1"
+        minW="0"
+        textAlign="left"
+        cursor="pointer"
+      >
+        <Mono display="block" truncate fontWeight={chosen ? 600 : 400} color={taken ? 'ink' : 'muted'}>
+          {name}
+        </Mono>
+      </chakra.button>
+      {fault && <ToneIcon tone="wrong" size={13} />}
+      <ChangedDot changed={isChanged(l.rule)} />
+      <Mono color="muted" flex="none">
+        {row && row.left > 0 && taken && <b>{grouped(row.records - row.left)} of </b>}
+        {grouped(row?.records ?? count)}
+      </Mono>
+    </Flex>
+  );
+}
