@@ -134,7 +134,7 @@ describe('a drawing is shaped and delivered as a drawing', () => {
             .innerText()
         )
           .split('\n')
-          .find((line) => line.endsWith(' records'))!
+          .find((line) => line.endsWith(' cross'))!
           .replace(/\D/g, ''),
       );
     const all = await records();

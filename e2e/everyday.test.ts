@@ -210,6 +210,54 @@ describe('deliverables are run together', () => {
   });
 });
 
+describe('records stand in a table', () => {
+  let desk: Desk;
+  beforeAll(async () => {
+    desk = await Desk.open();
+    const { id } = await desk.server.placed(QUAY, { crs: 'EPSG:2193', unit_m: 0.001 });
+    await desk.page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
+    await desk.page.goto(`${desk.server.address}crossings/${id}/records?source=quay-design.dxf&layer=BOLLARD`);
+    await desk.page.getByText('33 records', { exact: true }).waitFor();
+  });
+  afterAll(() => desk.close());
+
+  const heads = (): Promise<string[]> => desk.page.getByRole('columnheader').allInnerTexts();
+  const menu = async (column: string, item: string): Promise<void> => {
+    await desk.page.getByRole('button', { name: `More about the column ${column}`, exact: true }).click();
+    await desk.page.getByRole('menuitem', { name: item }).click();
+  };
+
+  it('whose columns are moved, hidden and kept in sight, and stay so', async () => {
+    const { page } = desk;
+    const before = await heads();
+    await menu(before[2]!, 'Move left');
+    await expect.poll(async () => (await heads()).slice(1, 3)).toEqual([before[2], before[1]]);
+    await menu(before[1]!, 'Hide');
+    await expect.poll(async () => (await heads()).includes(before[1]!)).toBe(false);
+    await menu('SAFE_LOAD_KN', 'Keep it in sight');
+    await expect.poll(async () => (await heads())[1]).toBe('SAFE_LOAD_KN');
+    await page.reload();
+    await expect.poll(async () => (await heads())[1]).toBe('SAFE_LOAD_KN');
+    const frozen = page.getByRole('columnheader', { name: 'SAFE_LOAD_KN' });
+    const at = (await frozen.boundingBox())!.x;
+    await page.getByRole('region', { name: 'Records of BOLLARD' }).evaluate((el) => el.scrollBy({ left: 400 }));
+    await expect.poll(async () => (await frozen.boundingBox())!.x).toBe(at);
+  });
+
+  it('are summed up by column, and copied as a table', async () => {
+    const { page } = desk;
+    await menu('SAFE_LOAD_KN', 'Statistics');
+    const told = page.getByRole('region', { name: 'Statistics of SAFE_LOAD_KN' });
+    await told.getByText('33 of 33 with a value').waitFor();
+    await told.getByRole('button', { name: 'Close the statistics' }).click();
+    await page.getByRole('button', { name: 'Copy', exact: true }).click();
+    await page.getByText(/^33 records copied as a table/).waitFor();
+    const lines = (await page.evaluate(() => navigator.clipboard.readText())).split('\n');
+    expect([lines.length, lines[0]!.split('\t')[0]]).toEqual([34, 'SAFE_LOAD_KN']);
+    expect(desk.errors).toEqual([]);
+  });
+});
+
 describe('actions are counted', () => {
   let desk: Desk;
   beforeAll(async () => {

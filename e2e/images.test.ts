@@ -33,7 +33,7 @@ describe('images', () => {
 
   async function runAndWait(page: Page): Promise<void> {
     await page.getByRole('button', { name: 'Run and prove' }).click();
-    await page.getByText(/^Match\./).waitFor({ timeout: 60_000 });
+    await page.getByText(/^Match\./).waitFor({ timeout: 180_000 });
   }
 
   it('come in by a pattern, a scan is fitted, both are cut to an outline, put on a card and into a drawing, and proved', async () => {

@@ -11,9 +11,11 @@ import { randomOf } from './random';
 
 /** Kills in a run; the nightly run has a hundred. */
 const KILLS = Number(process.env.KILLS ?? 12);
-/** A server lives so long at most before it is killed, ms; every fifth is killed while it starts. */
+/** A server lives so long at most before it is killed, ms, or so many times as long as a drawing takes to come in and to be run. */
 const LIFE_MS = 4500,
-  START_MS = 500;
+  LIFE_TURNS = 3;
+/** Every fifth is killed while it starts, so many ms after its beginning at the most. */
+const START_MS = 500;
 
 /** What was acknowledged of a crossing. */
 interface Known {
@@ -148,8 +150,23 @@ describe('a server that is killed at any moment', () => {
     catalog.close();
   }
 
-  it(`keeps all that was acknowledged, ${KILLS} times over`, { timeout: KILLS * 30_000 }, async () => {
+  /** How long one drawing takes from the upload to its proof on this machine as it is now, ms. */
+  async function oneTurn(): Promise<number> {
+    const own = (server = await TestServer.start(data));
+    const begun = performance.now();
+    await acts.upload!(own);
+    const [id] = [...known.keys()] as [string];
+    await own.until(id, (s) => s.sources.length > 0);
+    await acts.edit!(own);
+    await acts.run!(own);
+    await own.until(id, (s) => s.runs.length > 0);
+    await own.stop('SIGKILL');
+    return performance.now() - begun;
+  }
+
+  it(`keeps all that was acknowledged, ${KILLS} times over`, { timeout: KILLS * 60_000 }, async () => {
     const done: Record<string, number> = {};
+    const life_ms = Math.max(LIFE_MS, LIFE_TURNS * (await oneTurn()));
     for (let n = 0; n < KILLS; n++) {
       if (n % 5 === 4) await TestServer.killedStarting(data, Math.floor(random() * START_MS));
       const own = (server = await TestServer.start(data));
@@ -167,7 +184,7 @@ describe('a server that is killed at any moment', () => {
           await new Promise((resolve) => setTimeout(resolve, random() * 120));
         }
       });
-      await new Promise((resolve) => setTimeout(resolve, random() * LIFE_MS));
+      await new Promise((resolve) => setTimeout(resolve, random() * life_ms));
       await own.stop('SIGKILL');
       alive = false;
       await Promise.all(people);

@@ -234,6 +234,30 @@ export type RecordIds = z.infer<typeof RecordIds>;
 export const FieldValue = z.object({ value: z.union([z.string(), z.number(), z.boolean(), z.null()]), count: z.number() });
 export type FieldValue = z.infer<typeof FieldValue>;
 
+/** What the records of a layer, or those that a filter takes, have in a field. */
+export const FieldStatistics = z.object({
+  records: z.number(),
+  /** Records with a value. */
+  filled: z.number(),
+  /** Different values. */
+  distinct: z.number(),
+  /** Of the values that are numbers; null where none is. */
+  numbers: z
+    .object({
+      count: z.number(),
+      lowest: z.number(),
+      highest: z.number(),
+      mean: z.number(),
+      sum: z.number(),
+      /** Records in each of as many equal parts from the lowest to the highest; one where these are the same. */
+      bins: z.array(z.number()),
+    })
+    .nullable(),
+  /** The most frequent values. */
+  top: z.array(FieldValue),
+});
+export type FieldStatistics = z.infer<typeof FieldStatistics>;
+
 export const Candidate = z.object({
   placement: Placement,
   crs: CrsName,

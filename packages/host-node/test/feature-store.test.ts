@@ -1,3 +1,4 @@
+import { extent, fsum, mean, rollup, sum } from 'd3';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
@@ -86,6 +87,62 @@ describe('a feature store', () => {
         store.close();
       }),
       { numRuns: 40, endOnFailure: true },
+    );
+  });
+
+  it('sums up what records have in a field as d3 does, of all of them or of some', () => {
+    // npm: d3-array, by its deviations from which the project's own counting would be told
+    const cell = fc.oneof(
+      fc.integer({ min: -40, max: 40 }),
+      fc.double({ min: -1e6, max: 1e6, noNaN: true }),
+      fc.constantFrom('a', 'b', true, null),
+    );
+    fc.assert(
+      fc.property(fc.array(cell, { minLength: 1, maxLength: 60 }), fc.boolean(), (cells, some) => {
+        const b = new BatchBuilder('L');
+        cells.forEach((v, k) => {
+          b.vertex(k, k, 0);
+          b.endPart();
+          b.set('odd "name"', v);
+          b.endFeature(0, 'POINT', k + 1);
+        });
+        const store = stored([b.take()]);
+        const taken = cells.map((v, k) => ({ v, id: k + 1 })).filter((c) => !some || c.id % 2 === 1);
+        const told = store.statistics('L', 'odd "name"', some ? Uint32Array.from(taken, (c) => c.id) : null);
+        store.close();
+        const values = taken.map((c) => c.v).filter((v) => v !== null);
+        const numbers = values.filter((v) => typeof v === 'number');
+        expect([told.records, told.filled]).toEqual([taken.length, values.length]);
+        const counts = rollup(
+          values,
+          (of) => of.length,
+          (v) => v,
+        );
+        expect(told.distinct).toBe(counts.size);
+        for (const { value, count } of told.top) expect([value, count]).toEqual([value, counts.get(value as never)]);
+        expect(told.top.map((t) => t.count)).toEqual([...counts.values()].sort((p, q) => q - p).slice(0, told.top.length));
+        if (numbers.length === 0) {
+          expect(told.numbers).toBeNull();
+          return;
+        }
+        const { count, lowest, highest, mean: middle, sum: total, bins } = told.numbers!;
+        expect([count, lowest, highest]).toEqual([numbers.length, ...extent(numbers)]);
+        const largest = Math.max(...numbers.map(Math.abs), 1);
+        expect(Math.abs(middle - mean(numbers)!)).toBeLessThan(1e-9 * largest);
+        expect(Math.abs(total - fsum(numbers))).toBeLessThan(1e-9 * largest * numbers.length);
+        expect(sum(bins)).toBe(numbers.length);
+        // each bin holds what lies within it; on an edge between two, rounding may tell either
+        const step = (highest - lowest) / bins.length;
+        for (let upTo = 1; upTo < bins.length; upTo++) {
+          const edge = lowest + upTo * step,
+            near = 1e-9 * largest;
+          const below = numbers.filter((v) => v < edge - near).length,
+            atMost = numbers.filter((v) => v < edge + near).length;
+          const have = sum(bins.slice(0, upTo));
+          expect(have >= below && have <= atMost).toBe(true);
+        }
+      }),
+      { numRuns: 60, endOnFailure: true },
     );
   });
 

@@ -402,7 +402,45 @@ export class FeatureStore {
        WHERE value IS NOT NULL AND substr(lower(value), 1, length(@begin)) = lower(@begin) GROUP BY value, type ORDER BY count DESC, value LIMIT ${VALUES_TOLD}`,
       )
       .all({ layer, path, begin });
-    return rows.map(({ value, type, count }) => ({ value: type === 'true' || type === 'false' ? type === 'true' : value, count }));
+    return rows.map(({ value, type, count }) => ({ value: plainOf(value, type), count }));
+  }
+
+  /**
+   * What the records of a layer have in a field.
+   * @param ids the records that are asked about; null for all
+   */
+  statistics(layer: string, field: string, ids: Uint32Array | null): FieldStatistics {
+    const own = `WITH own AS MATERIALIZED (SELECT f.attributes ->> @path AS value, json_type(f.attributes, @path) AS type FROM features f
+      WHERE f.layer = (SELECT id FROM layers WHERE name = @layer)${ids ? ' AND f.id IN (SELECT value FROM json_each(@ids))' : ''})`;
+    const about = { layer, path: jsonPath(field), ...(ids ? { ids: JSON.stringify([...ids]) } : {}) };
+    const { lowest, highest, mean, ...counts } = this.db
+      .prepare<
+        object,
+        Record<'records' | 'filled' | 'distinct' | 'count' | 'sum', number> & Record<'lowest' | 'highest' | 'mean', number | null>
+      >(
+        `${own} SELECT count(*) AS records, count(value) AS filled,
+         (SELECT count(*) FROM (SELECT DISTINCT value, type FROM own WHERE value IS NOT NULL)) AS "distinct",
+         count(*) FILTER (WHERE ${IS_NUMBER}) AS count, min(value) FILTER (WHERE ${IS_NUMBER}) AS lowest,
+         max(value) FILTER (WHERE ${IS_NUMBER}) AS highest, avg(value) FILTER (WHERE ${IS_NUMBER}) AS mean,
+         total(value) FILTER (WHERE ${IS_NUMBER}) AS sum FROM own`,
+      )
+      .get(about)!;
+    const { records, filled, distinct, count, sum } = counts;
+    const top = this.db
+      .prepare<object, { value: string | number; type: string; count: number }>(
+        `${own} SELECT value, type, count(*) AS count FROM own WHERE value IS NOT NULL GROUP BY value, type ORDER BY count DESC, value LIMIT ${TOP_TOLD}`,
+      )
+      .all(about)
+      .map(({ value, type, count: n }) => ({ value: plainOf(value, type), count: n }));
+    if (lowest === null || highest === null || mean === null) return { records, filled, distinct, numbers: null, top };
+    const bins = new Array<number>(highest > lowest ? BINS : 1).fill(0);
+    for (const { bin, n } of this.db
+      .prepare<object, { bin: number; n: number }>(
+        `${own} SELECT min(@last, CAST((value - @lowest) / @step AS INTEGER)) AS bin, count(*) AS n FROM own WHERE ${IS_NUMBER} GROUP BY bin`,
+      )
+      .all({ ...about, lowest, step: highest > lowest ? (highest - lowest) / BINS : 1, last: bins.length - 1 }))
+      bins[bin] = n;
+    return { records, filled, distinct, numbers: { count, lowest, highest, mean, sum, bins }, top };
   }
 
   /** The named records, in the order in which they are named. */
@@ -418,6 +456,32 @@ export class FeatureStore {
         .get(layer) ?? 0
     );
   }
+}
+
+/** Parts into which the range of a field's numbers is divided, and values of it that are told. */
+const BINS = 24,
+  TOP_TOLD = 8;
+/** Whether a value is a number; whole ones beyond the exact ones are kept as texts within an object, and are none here. */
+const IS_NUMBER = `type IN ('integer', 'real')`;
+
+/** A value as it is shown, from what SQLite's JSON functions make of it. */
+function plainOf(value: string | number, type: string): PlainValue {
+  if (type === 'true' || type === 'false') return type === 'true';
+  if (type !== 'object') return value;
+  return shownValue(attributesFromJson(`{"value":${value}}`).value ?? null);
+}
+
+/** What records have in a field. */
+export interface FieldStatistics {
+  records: number;
+  /** Records with a value. */
+  filled: number;
+  /** Different values. */
+  distinct: number;
+  /** Of the values that are numbers: of equal parts from the lowest to the highest, how many lie in each. Null where none is a number. */
+  numbers: { count: number; lowest: number; highest: number; mean: number; sum: number; bins: number[] } | null;
+  /** The most frequent values. */
+  top: { value: PlainValue; count: number }[];
 }
 
 /** Where a field stands in the attributes of a record, as SQLite's JSON functions name it. */

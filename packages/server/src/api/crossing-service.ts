@@ -7,6 +7,7 @@ import type {
   Created,
   CrossingState,
   DeliverableForecast,
+  FieldStatistics,
   FieldValue,
   RecordIds,
   RecordPage,
@@ -201,6 +202,13 @@ export class CrossingService {
   async values(id: string, sourceId: string, layer: string, field: string, begin: string): Promise<FieldValue[]> {
     const store = path.join(this.folder.source(id, this.source(id, sourceId).id), STORE_FILE);
     return this.lookUps.ask('values', { store, layer, field, begin });
+  }
+
+  /** What a layer's records, or those that a filter takes, have in a field. */
+  async statistics(id: string, sourceId: string, layer: string, field: string, where: string | null): Promise<FieldStatistics> {
+    const store = path.join(this.folder.source(id, this.source(id, sourceId).id), STORE_FILE);
+    const ids = where === null ? null : await this.order(id, sourceId, layer, { sort: null, descending: false, where });
+    return this.lookUps.ask('statistics', { store, layer, field, ids });
   }
 
   /** Carries places of a source into the frame. */

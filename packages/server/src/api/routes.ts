@@ -18,6 +18,7 @@ import {
   CrsName,
   DefinitionChange,
   DeliverableForecast,
+  FieldStatistics,
   FieldValue,
   GridList,
   NameChange,
@@ -177,6 +178,17 @@ export function addRoutes(
       },
     },
     ({ params, query }) => service.values(params.id, params.source, query.layer, query.field, query.begin),
+  );
+  api.get(
+    '/api/crossings/:id/sources/:source/statistics',
+    {
+      schema: {
+        params: SourceId,
+        querystring: z.object({ layer: z.string(), field: z.string(), where: z.string().max(LONGEST_FILTER).optional() }),
+        response: { 200: FieldStatistics },
+      },
+    },
+    ({ params, query }) => service.statistics(params.id, params.source, query.layer, query.field, query.where ?? null),
   );
   api.get(
     '/api/crossings/:id/sources/:source/texts',

@@ -51,6 +51,11 @@ export const values = task(({ store, layer, field, begin }: { store: string; lay
   storeAt(store).values(layer, field, begin),
 );
 
+/** What records have in a field. */
+export const statistics = task(({ store, layer, field, ids }: { store: string; layer: string; field: string; ids: Uint32Array | null }) =>
+  storeAt(store).statistics(layer, field, ids),
+);
+
 export const shape = task(shapeSource);
 export const texts = task(sampleTexts);
 export const tile = task(cutTile);

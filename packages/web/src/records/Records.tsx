@@ -17,6 +17,7 @@ import { messageOfError, useLazyRecordQuery, useLazyRecordsQuery, useRecordIdsQu
 import { useAppDispatch } from '../state/store';
 import { noticeGiven } from '../state/ui';
 import { ChoiceBar } from './ChoiceBar';
+import { fieldColumns } from './columns';
 import { BY_NUMBER, MOST_PICKED, picksFilter, tellingFields } from './choose';
 import { type Tool, ToolChoice, useDrawnFilter } from './MapChoice';
 import { type Order, RecordTable } from './RecordTable';
@@ -82,6 +83,7 @@ function LayerRecords({
   const rule = layerRule(crossing.recipe, source.name, name);
   const fields = useMemo(() => joinFields(layer.profile.groups), [layer]);
   const names = useMemo(() => fields.map((f) => f.name), [fields]);
+  const columns = useMemo(() => fieldColumns(fields), [fields]);
   const [order, setOrder] = useState<Order>({});
   const [picked, setPicked] = useState<Picked | null>(null);
   const [goTo, setGoTo] = useState<{ x: number; y: number } | null>(null);
@@ -275,16 +277,17 @@ function LayerRecords({
             crossing={crossing.id}
             source={source}
             layer={name}
-            fields={names}
+            columns={columns}
             total={first.data?.total ?? 0}
             order={order}
             picked={picked}
             ticked={ticked}
             onPick={find}
             onTick={onTick}
-            onSort={(field) =>
+            onSort={(field, to) =>
               setOrder((o) => {
                 const { sort, descending, ...rest } = o;
+                if (to) return { ...rest, sort: field, ...(to === 'descending' ? { descending: 'yes' as const } : {}) };
                 return sort !== field ? { ...rest, sort: field } : descending ? rest : { ...rest, sort: field, descending: 'yes' };
               })
             }

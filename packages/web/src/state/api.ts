@@ -9,6 +9,7 @@ import type {
   CrossingState,
   CrsName,
   DeliverableForecast,
+  FieldStatistics,
   FieldValue,
   GridList,
   Outliers,
@@ -109,6 +110,9 @@ export const api = createApi({
     >({ query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/records`, params }) }),
     recordIds: build.query<RecordIds, { id: string; source: string; layer: string; where: string }>({
       query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/ids`, params }),
+    }),
+    statistics: build.query<FieldStatistics, { id: string; source: string; layer: string; field: string; where?: string }>({
+      query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/statistics`, params }),
     }),
     fieldValues: build.query<FieldValue[], { id: string; source: string; layer: string; field: string; begin: string }>({
       query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/values`, params }),
@@ -211,6 +215,7 @@ export const {
   useLazyRecordsQuery,
   useRecordIdsQuery,
   useFieldValuesQuery,
+  useStatisticsQuery,
   useTextsQuery,
   useRecordQuery,
   useLazyRecordQuery,
