@@ -59,7 +59,7 @@ describe('several layers are shaped at once', () => {
     const rules = Object.values(recipe.sources['quay-design.dxf']!.layers).filter((r) => r.computed);
     expect(rules.length).toBeGreaterThan(3);
     expect(rules.every((r) => r.computed!.join() === 'x,y,z')).toBe(true);
-    await page.getByRole('button', { name: /^Worked out on the way of \d+ layers: back/ }).click();
+    await page.getByRole('button', { name: /^Computed fields of \d+ layers: back/ }).click();
     await plan.getByRole('textbox', { name: 'Name of x in the target' }).waitFor({ state: 'detached' });
   });
 

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
+import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { QUAY } from '../tests/server/client';
 import { Desk } from './browser';
@@ -7,6 +8,26 @@ import { Desk } from './browser';
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 const STAGES = ['gather', 'place', 'shape', 'deliver', 'prove'];
 const BESIDE = ['records', 'span'];
+
+/** Pages with something on them that does not stand there by itself: the page, and what brings it up. */
+const BROUGHT_UP: Record<string, { place: string; by(page: Page): Promise<unknown> }> = {
+  'gather as a list': { place: 'gather', by: (page) => page.getByRole('radio', { name: 'As a list' }).check() },
+  'gather with a panel folded': { place: 'gather', by: (page) => page.getByRole('button', { name: 'Fold Sources away' }).click() },
+  'shape of several layers': { place: 'shape', by: (page) => page.getByRole('button', { name: 'points', exact: true }).click() },
+  'records with statistics': {
+    place: 'records',
+    async by(page) {
+      await page.getByRole('button', { name: 'More about the column layer' }).click();
+      await page.getByRole('menuitem', { name: 'Statistics' }).click();
+      await page.getByText(/with a value/).waitFor();
+    },
+  },
+  'records with the menu of a column': {
+    place: 'records',
+    by: (page) => page.getByRole('button', { name: 'More about the column layer' }).click(),
+  },
+};
+const ALL = ['home', ...STAGES, ...BESIDE, ...Object.keys(BROUGHT_UP)];
 
 interface Violation {
   id: string;
@@ -26,8 +47,13 @@ describe('every page', () => {
   });
   afterAll(() => desk.close());
 
-  const open = async (place: string, night: boolean): Promise<void> => {
+  const open = async (name: string, night: boolean): Promise<void> => {
     const { page } = desk;
+    const place = BROUGHT_UP[name]?.place ?? name;
+    // what a person likes is kept by the browser, and each page begins with what is usual
+    await page
+      .evaluate(() => Object.keys(localStorage).forEach((k) => k.startsWith('pontrel.') && localStorage.removeItem(k)))
+      .catch(() => null);
     await page.goto(place === 'home' ? desk.server.address : `${desk.server.address}crossings/${id}/${place}`);
     await page.getByRole('button', { name: 'Keys' }).waitFor();
     const wanted = night ? 'Night colours' : 'Day colours';
@@ -38,11 +64,12 @@ describe('every page', () => {
         .getByRole('checkbox', { name: /^Choose / })
         .first()
         .check();
+    await BROUGHT_UP[name]?.by(page);
     await page.waitForTimeout(500);
   };
 
   it.each(
-    ['home', ...STAGES, ...BESIDE].flatMap((place) => [
+    ALL.flatMap((place) => [
       [place, 'day'],
       [place, 'night'],
     ]),
@@ -69,7 +96,7 @@ describe('every page', () => {
   });
 
   it.each(
-    ['home', ...STAGES, ...BESIDE].flatMap((stage) => [
+    ALL.flatMap((stage) => [
       [stage, 1280, 800],
       [stage, 1024, 700],
     ]),

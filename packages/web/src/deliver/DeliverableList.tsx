@@ -4,6 +4,7 @@ import type { DeliverableForecast, RunSummary } from '@pontrel/contract/crossing
 import { fileStem } from '@pontrel/core/content/features/plan';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { anyFormatById } from '@pontrel/core/formats/every-format';
+import type { Format } from '@pontrel/core/formats/format';
 import { useKeys } from '../app/keys';
 import { isLive, useJobs } from '../app/JobRow';
 import { useChange, useCrossing } from '../crossing/use-crossing';
@@ -201,8 +202,8 @@ function Card({
   );
 }
 
-/** Formats to hand over in; those of maps fold where there is something already. */
-function Offered({ any, onAdd }: { any: boolean; onAdd(format: ReturnType<typeof offeredFormats>[number]['formats'][number]): void }) {
+/** Formats to hand over in. */
+function Offered({ any, onAdd }: { any: boolean; onAdd(format: Format): void }) {
   const offered = offeredFormats(useCrossing());
   const [open, setOpen] = useKept('deliver.maps', false);
   return (
@@ -210,8 +211,7 @@ function Offered({ any, onAdd }: { any: boolean; onAdd(format: ReturnType<typeof
       <Muted textStyle="small" mt={any ? '4px' : '0'}>
         {any ? 'Add another one' : 'What is it handed over as?'}
       </Muted>
-      {offered.map(({ of, formats }, k) => {
-        const folds = k > 0 && k === offered.length - 1;
+      {offered.map(({ of, formats, folds }) => {
         const Chevron = open ? ChevronDown : ChevronRight;
         return (
           <Box key={of}>

@@ -15,14 +15,21 @@ const MAPS = IMAGES.filter((f) => f.images.write!.prescribedCrs === undefined &&
 /** Whether a deliverable is of images. */
 export const isOfImages = ({ format }: Deliverable): boolean => IMAGES.some((f) => f.id === format);
 
-/** What the sources of a crossing can be handed over as, by what it is made of. */
-export function offeredFormats({ sources }: CrossingState): { of: string; formats: readonly Format[] }[] {
+/** Formats to hand over in, by what is made of the sources; those that are rarely wanted fold. */
+export interface Offer {
+  of: string;
+  formats: readonly Format[];
+  folds?: true;
+}
+
+/** What the sources of a crossing can be handed over as. */
+export function offeredFormats({ sources }: CrossingState): Offer[] {
   const images = sources.some((s) => s.images),
     records = sources.some((s) => !s.images);
   return [
     ...(images ? [{ of: 'Images', formats: IMAGES }] : []),
     ...(records || !images ? [{ of: 'Records', formats: RECORDS }] : []),
-    ...(records && !images ? [{ of: 'A map of the records', formats: MAPS }] : []),
+    ...(records && !images ? [{ of: 'A map of the records', formats: MAPS, folds: true as const }] : []),
   ];
 }
 

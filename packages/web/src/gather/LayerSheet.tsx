@@ -173,6 +173,8 @@ function GroupLabel({ group, view, onTake }: { group: SheetGroup; view: SheetVie
   );
 }
 
+const WIDE_ONLY = { base: 'none', xl: 'block' } as const;
+
 /** A layer as a row. */
 function LayerLine({
   at,
@@ -206,10 +208,10 @@ function LayerLine({
       <Text textStyle="small" truncate title={said} color={at.taken ? 'ink' : 'muted'}>
         {said}
       </Text>
-      <Mono fontSize="11.5px" color="muted" whiteSpace="nowrap" textAlign="right">
+      <Mono display={WIDE_ONLY} fontSize="11.5px" color="muted" whiteSpace="nowrap" textAlign="right">
         {realSize(at.source, profile.extent)}
       </Mono>
-      <Muted textStyle="small" truncate>
+      <Muted display={WIDE_ONLY} textStyle="small" truncate>
         {states?.join(', ')}
       </Muted>
     </LineFrame>
@@ -222,7 +224,11 @@ function LineFrame({ current, children, ...rest }: BoxProps & { current: boolean
     <Grid
       role="listitem"
       position="relative"
-      templateColumns="15px minmax(110px, 1.1fr) 16px 62px minmax(120px, 1.6fr) 112px minmax(0, 0.6fr)"
+      // the narrowest windows have no room for its size and what the drawing says of it: both stand beside it when it is chosen
+      templateColumns={{
+        base: '15px minmax(90px, 1fr) 16px 54px minmax(90px, 1.3fr)',
+        xl: '15px minmax(110px, 1.1fr) 16px 62px minmax(120px, 1.6fr) 112px minmax(0, 0.6fr)',
+      }}
       gap="9px"
       alignItems="center"
       h="28px"

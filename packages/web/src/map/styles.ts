@@ -155,7 +155,7 @@ function strokeOf({ color, stands, ghost, out, near, told, metresPerPixel }: Dra
     width: stands ? Math.max(3.4, width + 1.5) : width,
     lineCap: seen || far ? 'butt' : 'round',
     lineJoin: far ? 'bevel' : 'round',
-    ...(out && near > 0 ? { lineDash: OUT_DASH } : seen ? { lineDash: dash } : {}),
+    ...(out ? { lineDash: OUT_DASH } : seen ? { lineDash: dash } : {}),
   });
 }
 

@@ -113,7 +113,7 @@ function ColumnMenu({ column, acts, onOpen }: { column: Column<FieldColumn>; act
   return (
     <Menu.Root positioning={{ placement: 'bottom-end' }} onOpenChange={(e) => onOpen(e.open)} lazyMount unmountOnExit>
       <Menu.Trigger asChild>
-        <Button size="sm" variant="ghost" px="0" minW="18px" h="20px" color="muted" aria-label={`More about the column ${name}`}>
+        <Button size="sm" variant="ghost" px="0" minW="24px" h="24px" color="muted" aria-label={`More about the column ${name}`}>
           <EllipsisVertical {...ICON} size={13} />
         </Button>
       </Menu.Trigger>

@@ -228,21 +228,21 @@ export function RecordTable({ crossing, source, layer, columns, total, order, on
           onClose={() => setStatistics(null)}
         />
       )}
-      <Box ref={holder} flex="1" minH="0" overflow="auto" tabIndex={0} role="region" aria-label={`Records of ${layer}`}>
-        <Box
-          position="relative"
-          minW={`${width}px`}
-          h={`${Math.min(total * ROW, MOST_PIXELS) + ROW}px`}
-          role="table"
-          aria-rowcount={total + 1}
-          aria-label={`Records of ${layer}`}
-        >
-          <DndContext
-            sensors={sensors}
-            collisionDetection={closestCenter}
-            onDragEnd={({ active, over }) => {
-              if (over && over.id !== active.id) move(String(active.id), names.indexOf(String(over.id)));
-            }}
+      <DndContext
+        sensors={sensors}
+        collisionDetection={closestCenter}
+        onDragEnd={({ active, over }) => {
+          if (over && over.id !== active.id) move(String(active.id), names.indexOf(String(over.id)));
+        }}
+      >
+        <Box ref={holder} flex="1" minH="0" overflow="auto" tabIndex={0} role="region" aria-label={`Records of ${layer}`}>
+          <Box
+            position="relative"
+            minW={`${width}px`}
+            h={`${Math.min(total * ROW, MOST_PIXELS) + ROW}px`}
+            role="table"
+            aria-rowcount={total + 1}
+            aria-label={`Records of ${layer}`}
           >
             <SortableContext items={names} strategy={horizontalListSortingStrategy}>
               <Flex
@@ -280,20 +280,20 @@ export function RecordTable({ crossing, source, layer, columns, total, order, on
                 ))}
               </Flex>
             </SortableContext>
-          </DndContext>
-          {pages.map((page) => (
-            <PageRows
-              key={page}
-              {...rows}
-              standing={standing}
-              query={{ id: crossing, source: source.id, layer, offset: page * PAGE, limit: PAGE, ...order }}
-              from={from}
-              to={to}
-              shift={seen.top - top}
-            />
-          ))}
+            {pages.map((page) => (
+              <PageRows
+                key={page}
+                {...rows}
+                standing={standing}
+                query={{ id: crossing, source: source.id, layer, offset: page * PAGE, limit: PAGE, ...order }}
+                from={from}
+                to={to}
+                shift={seen.top - top}
+              />
+            ))}
+          </Box>
         </Box>
-      </Box>
+      </DndContext>
     </Box>
   );
 }

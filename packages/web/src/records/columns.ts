@@ -14,7 +14,7 @@ const NUMBERS: ReadonlySet<FieldType> = new Set<FieldType>(['integer', 'decimal'
 
 /** Pixels of a letter of the table, and of all that stands beside the text of a cell. */
 const LETTER = 7,
-  BESIDE = 34;
+  BESIDE = 40;
 const NARROWEST = 64,
   WIDEST = 280;
 

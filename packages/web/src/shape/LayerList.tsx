@@ -120,14 +120,14 @@ export function LayerList({
           const Chevron = shut ? ChevronRight : ChevronDown;
           return (
             <Box as="section" key={source.id} aria-label={source.name}>
-              <Flex align="center" gap="6px" px="14px" pt="5px" pb="2px">
+              <Flex align="center" gap="6px" px="14px" h="28px">
                 <Tick
                   label={`Take all of ${source.name}`}
                   checked={taken.length === own.length}
                   some={taken.length > 0}
                   onChange={(on) => take(own, on)}
                 />
-                <Flex asChild align="center" gap="4px" flex="1" minW="0" color="muted" cursor="pointer">
+                <Flex asChild align="center" gap="4px" flex="1" minW="0" h="100%" color="muted" cursor="pointer">
                   <button
                     type="button"
                     aria-expanded={!shut}
@@ -207,7 +207,7 @@ function LayerRow({
     <Flex
       align="center"
       gap="8px"
-      h="25px"
+      h="26px"
       px="14px"
       bg={chosen ? 'verdigrisTint' : undefined}
       boxShadow={chosen ? 'inset 3px 0 0 {colors.verdigris}' : undefined}
@@ -234,6 +234,7 @@ function LayerRow({
         }}
         flex="1"
         minW="0"
+        h="100%"
         textAlign="left"
         cursor="pointer"
       >

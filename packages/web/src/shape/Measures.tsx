@@ -43,7 +43,7 @@ export function Measures() {
     });
   const missing = XYZ.filter((m) => offered.some((o) => o.measure === m && having(chosen, o.kinds).some((l) => !chosenOf(l, m))));
   return (
-    <Rule title="Worked out on the way" of={['computed']}>
+    <Rule title="Computed fields" of={['computed']}>
       {missing.length > 1 && (
         <Button size="sm" variant="ghost" px="4px" ml="-4px" h="24px" color="verdigrisInk" onClick={() => set(missing, 'usual')}>
           <Plus {...ICON} size={13} />
