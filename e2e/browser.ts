@@ -1,6 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import path from 'node:path';
-import { type Browser, chromium, type Download, type Page } from 'playwright-core';
+import { type Browser, chromium, type Download, type Locator, type Page } from 'playwright-core';
 import { temporaryFolder, TestServer } from '../tests/server/client';
 
 /** Debian's Chromium, without anything that looks for the network. */
@@ -54,7 +54,12 @@ export class Desk {
   }
 
   /** Drops files on the page as a person does. */
-  async drop(...files: { name: string; content: Buffer }[]): Promise<void> {
+  drop(...files: { name: string; content: Buffer }[]): Promise<void> {
+    return this.dropOn(this.page.locator('#root > div').first(), ...files);
+  }
+
+  /** Drops files on something that is on the page. */
+  async dropOn(target: Locator, ...files: { name: string; content: Buffer }[]): Promise<void> {
     const transfer = await this.page.evaluateHandle(
       (given) => {
         const data = new DataTransfer();
@@ -63,9 +68,7 @@ export class Desk {
       },
       files.map(({ name, content }) => ({ name, base64: content.toString('base64') })),
     );
-    await this.page.dispatchEvent('body', 'dragenter', { dataTransfer: transfer });
-    await this.page.dispatchEvent('body', 'dragover', { dataTransfer: transfer });
-    await this.page.dispatchEvent('body', 'drop', { dataTransfer: transfer });
+    for (const event of ['dragenter', 'dragover', 'drop']) await target.dispatchEvent(event, { dataTransfer: transfer });
   }
 }
 

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import path from 'node:path';
 import DxfParser from 'dxf-parser';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { QUAY } from '../tests/server/client';
@@ -301,5 +302,62 @@ describe('actions are counted', () => {
       files: files.filter((f) => f.endsWith('bollard.shp')),
     });
     for (const field of ['block_angl', 'SAFE_LOAD', 'x', 'y', 'z']) expect(sets[0]!.fields.map(([name]) => name)).toContain(field);
+  });
+
+  it('ten shapefiles into a container take four at the most', async () => {
+    const { page } = desk;
+    const folder = path.dirname(QUAY);
+    const parts = ['shp', 'shx', 'dbf', 'prj', 'cpg'];
+    const files = Array.from({ length: 10 }, (_, k) =>
+      parts.map((part) => ({ name: `parcels_${k}.${part}`, content: readFileSync(path.join(folder, `parcels.${part}`)) })),
+    ).flat();
+    let actions = 0;
+    await page.goto(desk.server.address);
+    await page.getByRole('button', { name: 'Keys' }).waitFor();
+    actions++;
+    await desk.drop(...files);
+    await page.getByText('10 of 10 taken').waitFor();
+    // each states the same system, which becomes the frame
+    await page
+      .getByRole('link', { name: /^Place/ })
+      .getByText('all placed')
+      .waitFor();
+    actions++;
+    await page.getByRole('link', { name: /^Deliver/ }).click();
+    actions++;
+    await page.getByRole('button', { name: 'Add GeoPackage' }).click();
+    actions++;
+    await page.getByRole('button', { name: 'Run and prove' }).click();
+    await page.getByText('2 040 records read back as they went in').waitFor({ timeout: 60_000 });
+    expect(actions).toBeLessThanOrEqual(4);
+  });
+
+  it('revision B under all rules takes five at the most: it is dropped on the source whose place it takes', async () => {
+    const { page, server, folder } = desk;
+    python('make_revision.py', { folder });
+    const { id } = await server.placed(`${folder}/mains-a.dxf`, { crs: 'EPSG:2193', unit_m: 1 });
+    const { recipe, revision } = await server.state(id);
+    recipe.sources['mains-a.dxf']!.layers = { PIPES: { to: 'water_mains' }, VALVES: { fields: { STATE: { to: 'status' } } } };
+    await server.call('PUT', `api/crossings/${id}/recipe`, { recipe, revision });
+    await page.goto(`${server.address}crossings/${id}/gather`);
+    let actions = 1;
+    await desk.dropOn(page.getByRole('group', { name: 'mains-a.dxf' }), {
+      name: 'mains-b.dxf',
+      content: readFileSync(`${folder}/mains-b.dxf`),
+    });
+    await page.getByText('in the place of mains-a.dxf').waitFor();
+    const faults = page.getByRole('group', { name: 'What no longer fits mains-b.dxf' });
+    actions++;
+    await faults.getByLabel('The rules of PIPES are for').selectOption({ label: 'MAINS' });
+    actions++;
+    await faults.getByLabel('The rule of STATE is for').selectOption({ label: 'no field: forget it' });
+    actions++;
+    await page.getByRole('link', { name: /^Deliver/ }).click();
+    actions++;
+    await page.getByRole('button', { name: 'Run and prove' }).click();
+    await page.getByText('13 records read back as they went in').waitFor();
+    expect(actions).toBeLessThanOrEqual(5);
+    expect(Object.keys((await server.state(id)).recipe.sources)).toEqual(['mains-b.dxf']);
+    expect(desk.errors).toEqual([]);
   });
 });

@@ -30,12 +30,11 @@ export function App() {
   }, [night]);
   useKeys({ '?': () => dispatch(keysToggled(true)), h: () => void navigate('/'), n: () => chooseFiles((files) => void take(files)) });
   return (
-    <>
+    <DropAnywhere>
       <Outlet />
-      <DropAnywhere />
       <Notices />
       <KeysDialog />
       <IntakeLog />
-    </>
+    </DropAnywhere>
   );
 }

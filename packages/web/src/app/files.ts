@@ -35,8 +35,14 @@ export function useTakeFiles(): (files: File[], together?: boolean) => Promise<v
   );
 }
 
+/** What a drop zone asks an event for. */
+export const filesOf = (event: unknown): Promise<File[]> => {
+  const { dataTransfer } = event as { dataTransfer?: DataTransfer };
+  return dataTransfer ? droppedFiles(dataTransfer.items) : Promise.resolve([]);
+};
+
 /** The files that were dropped, those in folders as well; of a folder only what may be read here. */
-export async function droppedFiles(items: DataTransferItemList): Promise<File[]> {
+async function droppedFiles(items: DataTransferItemList): Promise<File[]> {
   // both have to be asked for at once: they are gone when this comes back
   const entries = [...items].flatMap((item): (File | FileSystemEntry)[] => {
     const entry = item.kind === 'file' ? item.webkitGetAsEntry() : null;

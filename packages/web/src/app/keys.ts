@@ -11,6 +11,7 @@ export const KEYS: readonly { keys: string[]; does: string; where: string }[] = 
   { keys: ['?'], does: 'This list', where: 'Everywhere' },
   { keys: ['Esc'], does: 'Close a list, end a measurement, let go of a record', where: 'Everywhere' },
   { keys: ['Space'], does: 'Take or leave the layer in focus', where: 'Gather' },
+  { keys: ['Ctrl', 'Enter'], does: 'Run all deliverables that are ticked', where: 'Deliver' },
   { keys: ['L'], does: 'Find a layer or a field; Enter chooses all that are found', where: 'Shape' },
   { keys: ['Space'], does: 'Choose the layer in focus beside the others, or let go of it; with Shift all up to it', where: 'Shape' },
   { keys: ['Space'], does: 'Choose the record in focus, or leave it; with Shift all up to it', where: 'Records' },

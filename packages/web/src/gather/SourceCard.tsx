@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react';
 import { Replace, Trash2 } from 'lucide-react';
+import { useDropzone } from 'react-dropzone';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
 import { crsLabel } from '../components/crs-label';
@@ -10,7 +11,7 @@ import { Chip, ICON, Mono, ToneIcon } from '../components/parts';
 import { messageOfError, useRemoveSourceMutation, useReplaceSourceMutation } from '../state/api';
 import { useAppDispatch } from '../state/store';
 import { intakeLogged, jobsKnown, noticeGiven } from '../state/ui';
-import { chooseFiles } from '../app/files';
+import { chooseFiles, filesOf } from '../app/files';
 import { RecipeFaults } from './RecipeFaults';
 
 const tilesText = (n: number): string => (n === 1 ? 'image' : `mosaic of ${plural(n, 'tile')}`);
@@ -22,6 +23,14 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
   const dispatch = useAppDispatch();
   const [asking, setAsking] = useState(false);
   const failed = (e: unknown): void => void dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) }));
+  /** What is dropped on a source takes its place; beside it, it is another one. */
+  const { getRootProps, isDragActive } = useDropzone({
+    noClick: true,
+    noKeyboard: true,
+    noDragEventsBubbling: true,
+    getFilesFromEvent: filesOf,
+    onDrop: (files) => putInPlace(files),
+  });
   const putInPlace = (files: File[]): void => {
     if (files.length === 0) return;
     replace({ id, source: source.id, files })
@@ -43,14 +52,31 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
   };
   return (
     <Box
+      {...getRootProps({ role: 'group', 'aria-label': source.name })}
       position="relative"
       px="10px"
       py="6px"
       borderWidth="1px"
       borderRadius="sheet"
-      borderColor={current ? 'verdigris' : 'hairline'}
+      borderStyle={isDragActive ? 'dashed' : 'solid'}
+      borderColor={isDragActive ? 'oxide' : current ? 'verdigris' : 'hairline'}
       bg={current ? 'verdigrisTint' : 'surface'}
     >
+      {isDragActive && (
+        <Flex
+          position="absolute"
+          inset="0"
+          zIndex="2"
+          align="center"
+          justify="center"
+          bg="surface/90"
+          borderRadius="sheet"
+          fontWeight={600}
+          pointerEvents="none"
+        >
+          Put in its place
+        </Flex>
+      )}
       <Flex align="center" gap="6px">
         <chakra.button
           type="button"

@@ -1,5 +1,7 @@
 import { useEffect, useMemo, useState } from 'react';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
+import { joinFields } from '@pontrel/core/content/features/profile';
+import { filterFault } from '../components/FilterInput';
 import { useCrossing } from '../crossing/use-crossing';
 import { api } from '../state/api';
 import { useAppDispatch } from '../state/store';
@@ -17,12 +19,16 @@ export interface LeftOut {
  * @param typed a filter that is being typed for these layers, in place of the one that they have
  */
 export function useLeftOut(layers: readonly ShapedLayer[], typed: string | null): LeftOut {
-  const { id } = useCrossing();
+  const { id, recipe } = useCrossing();
   const dispatch = useAppDispatch();
   const [passing, setPassing] = useState<ReadonlyMap<string, ReadonlySet<number>>>(new Map());
   const filters = layers.flatMap((l) => {
     const where = typed ?? l.rule.where ?? '';
-    return where === '' ? [] : [{ key: l.key, source: l.source.id, layer: l.layer.profile.name, where }];
+    // fields that the rules add are not in the source, which is what is asked
+    const own = { fields: joinFields(l.layer.profile.groups), placed: (recipe.sources[l.source.name]?.placement ?? null) !== null };
+    return where === '' || filterFault(where, own) !== null
+      ? []
+      : [{ key: l.key, source: l.source.id, layer: l.layer.profile.name, where }];
   });
   const asked = JSON.stringify(filters);
   useEffect(() => {
