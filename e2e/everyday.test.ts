@@ -96,6 +96,22 @@ describe('several layers are shaped at once', () => {
     await page.getByRole('radio', { name: 'Drop' }).waitFor();
   });
 
+  it('changes are taken back from a list, and ? says what the stage is for', async () => {
+    const { page } = desk;
+    await page.getByRole('radio', { name: 'Keep' }).check();
+    await page.getByRole('radio', { name: 'Drop' }).check();
+    await page.getByRole('radio', { name: 'Keep' }).check();
+    await page.getByRole('button', { name: 'Changes of rules' }).click();
+    await page.getByRole('menuitem', { name: /drop duplicates of BOLLARD/ }).click();
+    await page.getByText(/^Undone: 2 changes/).waitFor();
+    await page.getByRole('button', { name: /^Undo: keep duplicates/ }).waitFor();
+    await page.keyboard.press('?');
+    const help = page.getByRole('dialog', { name: 'Shape, and the keys' });
+    await help.getByText(/left out by you/).waitFor();
+    await page.keyboard.press('Escape');
+    await help.waitFor({ state: 'detached' });
+  });
+
   it('a record that is left out says why when it is clicked', async () => {
     const { page } = desk;
     const rules = page.getByRole('complementary', { name: 'Rules' });

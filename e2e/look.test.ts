@@ -14,6 +14,14 @@ const BROUGHT_UP: Record<string, { place: string; by(page: Page): Promise<unknow
   'gather as a list': { place: 'gather', by: (page) => page.getByRole('radio', { name: 'As a list' }).check() },
   'gather with a panel folded': { place: 'gather', by: (page) => page.getByRole('button', { name: 'Fold Sources away' }).click() },
   'shape of several layers': { place: 'shape', by: (page) => page.getByRole('button', { name: 'points', exact: true }).click() },
+  'deliver with its help': { place: 'deliver', by: (page) => page.keyboard.press('?') },
+  'gather with the list of changes': {
+    place: 'gather',
+    async by(page) {
+      await page.getByRole('checkbox', { name: 'Take BOLLARD', exact: true }).click();
+      await page.getByRole('button', { name: 'Changes of rules' }).click();
+    },
+  },
   'records with statistics': {
     place: 'records',
     async by(page) {

@@ -169,6 +169,22 @@ describe('changing the rules', () => {
     await allSaved('c1');
   });
 
+  it('goes back over several changes at once, and forth again one by one', async () => {
+    const before = shown().recipe.chord_m;
+    for (const metres of [0.11, 0.12, 0.13]) chord(metres);
+    store.dispatch(undo('c1', 2));
+    expect(shown().recipe.chord_m).toBe(0.11);
+    expect(notices().at(-1)).toBe('Undone: 2 changes, back to before chord 0.12.');
+    store.dispatch(redo('c1'));
+    expect(shown().recipe.chord_m).toBe(0.12);
+    store.dispatch(redo('c1'));
+    expect(shown().recipe.chord_m).toBe(0.13);
+    store.dispatch(undo('c1', 3));
+    expect(shown().recipe.chord_m).toBe(before);
+    await allSaved('c1');
+    expect(server.state.recipe.chord_m).toBe(before);
+  });
+
   it('that another window overtook are told, and the page shows what is there', async () => {
     server.state = { ...server.state, revision: 7, recipe: { ...EMPTY_RECIPE, chord_m: 0.9 } };
     chord(0.02);

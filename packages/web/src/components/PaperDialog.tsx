@@ -41,7 +41,7 @@ export function PaperDialog({
                 </Button>
               </Dialog.CloseTrigger>
             </Flex>
-            <Dialog.Body px="18px" pb="18px" pt="6px" {...(scroll ? { maxH: '60vh', overflowY: 'auto' } : {})}>
+            <Dialog.Body px="18px" pb="18px" pt="6px" {...(scroll ? { maxH: '60vh', overflowY: 'auto', tabIndex: 0 } : {})}>
               {children}
             </Dialog.Body>
           </Dialog.Content>

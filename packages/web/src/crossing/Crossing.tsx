@@ -10,6 +10,7 @@ import { Tools } from '../app/Tools';
 import { Empty, Mono } from '../components/parts';
 import { messageOfError, useCrossingQuery, useOpenedMutation, useRenameMutation } from '../state/api';
 import { redo, undo } from '../state/recipe';
+import { UndoButton } from './UndoButton';
 import { useAppDispatch } from '../state/store';
 import { jobsKnown } from '../state/ui';
 
@@ -73,7 +74,12 @@ export function Crossing() {
         borderBottomWidth="1px"
         borderColor="line"
       >
-        <Name crossing={data} />
+        <Flex align="center" gap="8px" minW="0">
+          <Box flex="1" minW="0">
+            <Name crossing={data} />
+          </Box>
+          <UndoButton crossing={id} />
+        </Flex>
         <Deck crossing={id} current={stage} stages={stagesOf(data)} />
         <Flex justify="flex-end" gap="8px">
           <chakra.a

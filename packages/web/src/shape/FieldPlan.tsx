@@ -125,7 +125,7 @@ function NoFields() {
 
 function Samples({ row }: { row: FieldRow }) {
   return (
-    <Box maxW="190px" truncate title={row.samples.map(String).join(', ')}>
+    <Box maxW={{ base: '96px', xl: '190px' }} truncate title={row.samples.map(String).join(', ')}>
       {row.samples.slice(0, SAMPLES).map((s, k) => (
         <Box asChild key={k} pl={k > 0 ? '6px' : '0'} ml={k > 0 ? '6px' : '0'} borderLeftWidth={k > 0 ? '1px' : '0'} borderColor="line">
           <Mono color="muted">{shown(s)}</Mono>
@@ -220,7 +220,7 @@ function Planned({
             <Input
               size="sm"
               h="21px"
-              w="112px"
+              w={{ base: '96px', xl: '112px' }}
               fontFamily="mono"
               fontSize="12px"
               aria-label={`Name of ${row.from} in the target`}

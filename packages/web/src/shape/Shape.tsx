@@ -106,7 +106,7 @@ function Rules({
             />
           </Box>
           <Flex align="center" gap="10px" h="38px" px="16px" borderTopWidth="1px" borderColor="hairline" bg="surface" flex="none">
-            <Text as="h2" textStyle="title">
+            <Text as="h2" textStyle="title" whiteSpace="nowrap">
               Field plan
             </Text>
             {current && deliverables.length > 1 ? (

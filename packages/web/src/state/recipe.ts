@@ -34,26 +34,33 @@ export function changeRecipe(id: string, label: string, change: (draft: Recipe) 
   };
 }
 
-export function undo(id: string): Thunk {
-  return (dispatch, getState) => step(dispatch, getState, id, 'past');
+/** Takes changes back: the last one, or several. */
+export function undo(id: string, changes = 1): Thunk {
+  return (dispatch, getState) => step(dispatch, getState, id, 'past', changes);
 }
 
 export function redo(id: string): Thunk {
-  return (dispatch, getState) => step(dispatch, getState, id, 'future');
+  return (dispatch, getState) => step(dispatch, getState, id, 'future', 1);
 }
 
-function step(dispatch: AppDispatch, getState: () => RootState, id: string, side: 'past' | 'future'): void {
+function step(dispatch: AppDispatch, getState: () => RootState, id: string, side: 'past' | 'future', changes: number): void {
   const now = current(getState(), id);
-  const to = getState().ui.trails[id]?.[side].at(-1);
+  const steps = [...(getState().ui.trails[id]?.[side] ?? [])].reverse().slice(0, changes);
+  const to = steps.at(-1);
   if (!now || !to) {
     dispatch(
       noticeGiven({ tone: 'caution', message: side === 'past' ? 'There is no earlier change to undo.' : 'There is nothing to redo.' }),
     );
     return;
   }
-  dispatch(side === 'past' ? wentBack({ id, now }) : wentForth({ id, now }));
+  let from = now;
+  for (const { recipe } of steps) {
+    dispatch(side === 'past' ? wentBack({ id, now: from }) : wentForth({ id, now: from }));
+    from = recipe;
+  }
   dispatch(put(id, to.recipe));
-  dispatch(noticeGiven({ tone: 'good', message: `${side === 'past' ? 'Undone' : 'Done again'}: ${to.label}.` }));
+  const what = steps.length === 1 ? to.label : `${steps.length} changes, back to before ${to.label}`;
+  dispatch(noticeGiven({ tone: 'good', message: `${side === 'past' ? 'Undone' : 'Done again'}: ${what}.` }));
 }
 
 function put(id: string, recipe: Recipe): Thunk {
