@@ -3,19 +3,19 @@ import { Choice } from '../components/parts';
 import { Rule } from './Rule';
 import { useShaping } from './shaping';
 
-/** Whether of records that are the same in place and data only the first crosses. */
+/** Whether of records with the same geometry only the first crosses, whatever data the others have. */
 export function Duplicates() {
   const { name, chosen, report, edit } = useShaping();
   const dropping = chosen.filter((l) => l.rule.dropDuplicates === true).length;
   return (
     <Rule
-      title="Exact duplicates"
+      title="Duplicate geometry"
       of={['dropDuplicates']}
       aside={report?.dropDuplicates ? grouped(report.dropDuplicates.dropped) : ''}
       control={
         <Choice
           small
-          label={`Exact duplicates of ${name}`}
+          label={`Duplicate geometry of ${name}`}
           value={dropping === 0 ? 'keep' : dropping === chosen.length ? 'drop' : null}
           options={[
             { value: 'keep', label: 'Keep' },

@@ -3,6 +3,7 @@ import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import { Link, useLocation } from 'react-router';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
+import { REASONS } from '@pontrel/core/model/reason';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { layerRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { PlanSheet } from '../map/PlanSheet';
@@ -212,7 +213,8 @@ function ShapedMap({
     );
   const rows = chosen.flatMap((l) => rowOf(forecast, l) ?? []);
   const crosses = rows.reduce((n, r) => n + r.unchanged + r.changed, 0),
-    out = rows.reduce((n, r) => n + excludedOf(r), 0);
+    out = rows.reduce((n, r) => n + excludedOf(r), 0),
+    dashed = rows.flatMap((r) => r.effects).reduce((n, e) => n + (e.effect === 'left' && DASHED.has(e.code) ? e.count : 0), 0);
   const unmatched = rows.flatMap((r) => r.report?.textTransfer?.unmatched ?? []).map((t): Mark => ({ x: t.x, y: t.y, tone: 'amber' }));
   return (
     <PlanSheet
@@ -245,7 +247,14 @@ function ShapedMap({
                 <b>{grouped(crosses)}</b> cross
                 {out > 0 && (
                   <>
-                    , <b>{grouped(out)}</b> left out by you, drawn dashed
+                    , <b>{grouped(out)}</b> left out by you
+                    {!leftOut.known
+                      ? ''
+                      : dashed === out
+                        ? ', drawn dashed'
+                        : dashed > 0
+                          ? `, ${grouped(dashed)} of them drawn dashed`
+                          : ''}
                   </>
                 )}
               </Muted>
@@ -266,6 +275,9 @@ function ShapedMap({
     />
   );
 }
+
+/** Reasons that the map knows of each record; an area of interest and duplicates are known by their count. */
+const DASHED: ReadonlySet<string> = new Set([REASONS.layer, REASONS.entity, REASONS.filter].map((r) => r.code));
 
 /** The bounds of all that have some. */
 function joined(extents: readonly (readonly [number, number, number, number] | null)[]): [number, number, number, number] | null {

@@ -12,6 +12,8 @@ export interface LeftOut {
   why(source: string, layer: string, id: number, entity: string): string | null;
   /** How many records a filter that is being typed takes; null where none is, or where it is not known. */
   typed: number | null;
+  /** Whether it is known of every record; not while it is asked for, nor where there are too many to be told one by one. */
+  known: boolean;
 }
 
 /**
@@ -58,6 +60,8 @@ export function useLeftOut(layers: readonly ShapedLayer[], typed: string | null)
       return where !== undefined && passing.get(key)?.has(record) === false ? `not where ${where}` : null;
     };
     const taken = layers.map((l) => passing.get(l.key)?.size ?? null);
-    return { why, typed: typed === null || typed === '' || taken.includes(null) ? null : taken.reduce((n: number, k) => n + k!, 0) };
+    const filtered = layers.filter((l) => (typed ?? l.rule.where ?? '') !== '');
+    const known = filtered.every((l) => passing.has(l.key));
+    return { why, known, typed: typed === null || typed === '' || taken.includes(null) ? null : taken.reduce((n: number, k) => n + k!, 0) };
   }, [layers, typed, passing]);
 }
