@@ -14,7 +14,7 @@ export default defineConfig({
     projects: [
       {
         extends: true,
-        test: { name: 'unit', isolate: false, maxWorkers: 2, include: ['packages/*/test/**/*.test.ts'], testTimeout: 60_000 },
+        test: { name: 'unit', isolate: false, maxWorkers: 2, include: ['packages/*/test/**/*.test.ts'], testTimeout: 120_000 },
       },
       {
         extends: true,
@@ -23,8 +23,8 @@ export default defineConfig({
           isolate: false,
           maxWorkers: 2,
           include: ['tests/**/*.test.ts'],
-          testTimeout: 300_000,
-          hookTimeout: 60_000,
+          testTimeout: 600_000,
+          hookTimeout: 180_000,
         },
       },
       {
@@ -32,11 +32,11 @@ export default defineConfig({
         test: {
           name: 'browser',
           include: ['e2e/**/*.test.ts'],
-          testTimeout: 120_000,
-          hookTimeout: 120_000,
+          testTimeout: 300_000,
+          hookTimeout: 300_000,
           fileParallelism: false,
           // what the page waits for may take as long here as what Playwright waits for
-          expect: { poll: { timeout: 15_000 } },
+          expect: { poll: { timeout: 45_000 } },
         },
       },
     ],

@@ -17,6 +17,9 @@ export const ARGS = [
 
 export const launch = (): Promise<Browser> => chromium.launch({ executablePath: CHROMIUM, args: ARGS });
 
+/** What is waited for on a page, ms: a busy machine takes its time, and a wait that is over costs nothing. */
+const WAIT_MS = 45_000;
+
 /** A server of its own and a page on it; errors in the page are collected. */
 export class Desk {
   readonly errors: string[] = [];
@@ -34,7 +37,7 @@ export class Desk {
     const browser = await launch();
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
     const page = await context.newPage();
-    page.setDefaultTimeout(15_000);
+    page.setDefaultTimeout(WAIT_MS);
     const desk = new Desk(server, page, browser, remove, folder);
     // the driver watches for file choosers only while somebody listens, and a key could come before that
     page.on('filechooser', () => {});

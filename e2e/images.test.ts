@@ -106,7 +106,7 @@ describe('images', () => {
     await page.getByText(/^Registration, \d+ places$/).waitFor();
     await page.getByText('Account of source pixels').waitFor();
     expect(await page.getByText('match', { exact: true }).count()).toBe(2);
-    await page.getByRole('button', { name: /drawing with a picture/i }).click();
+    await page.getByRole('button', { name: /^Quay design, DXF drawing with a picture/ }).click();
     const download = page.waitForEvent('download');
     await page.getByRole('link', { name: 'Download zip' }).click();
     const names = (await unpack(await download, desk.folder)).map((f) => path.basename(f));

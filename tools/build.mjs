@@ -42,6 +42,9 @@ export const nodeOptions = {
   outdir: 'dist',
   outExtension: { '.js': '.mjs' },
   sourcemap: 'linked',
+  // less to be read at each start of a command; names stay as they are
+  minifyWhitespace: true,
+  minifySyntax: true,
   plugins: [external],
   loader: { '.sql': 'text' },
   logLevel: 'warning',

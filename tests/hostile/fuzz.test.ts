@@ -10,7 +10,7 @@ import { soundFiles } from './harmed';
 import { mutated } from './mutate';
 
 /** Inputs of each kind; the nightly run has ten thousand. */
-const INPUTS = Number(process.env.FUZZ ?? 150);
+const INPUTS = Number(process.env.FUZZ ?? 60);
 const SEED = Number(process.env.FC_SEED ?? 1987);
 const MOST_MS = 20_000,
   MOST_MB = 1024;

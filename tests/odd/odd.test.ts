@@ -6,6 +6,7 @@ import { prescribedCrs } from '@pontrel/core/formats/options';
 import type { RunProof } from '@pontrel/contract/crossing';
 import { temporaryFolder, TestServer } from '../server/client';
 import { pontrel } from '../reference/python';
+import { shareOf } from '../share';
 import { CASES as FIRST, type OddCase } from './cases';
 import { MORE_CASES } from './more-cases';
 
@@ -83,43 +84,46 @@ describe('the same files, dropped on the page', () => {
     remove();
   });
 
-  it.each(CASES.filter(isPlain).map((c) => [`${Object.keys(c.files)[0]!.slice(2)}: ${c.what}`, c] as const))('%s', async (_name, odd) => {
-    const { body, status } = await server.upload('api/crossings', ...Object.entries(odd.files));
-    if (body.error) {
-      expect([odd.refused !== undefined, status]).toEqual([true, 400]);
-      expect(body.error.message).toMatch(/^[^{}]{10,900}$/);
-      return;
-    }
-    const read = await server.until(body.id, (s) => s.jobs.every((j) => j.status !== 'waiting' && j.status !== 'running'));
-    const [failed] = read.jobs.filter((j) => j.status === 'failed');
-    if (failed) {
-      expect([odd.refused !== undefined, failed.message]).toEqual([true, expect.stringMatching(/^[^{}]{10,900}$/)]);
-      // what could not be read leaves no crossing in the list
-      expect((await server.call<{ id: string }[]>('GET', 'api/crossings')).body.map((c) => c.id)).not.toContain(body.id);
-      return;
-    }
-    const [source] = read.sources;
-    const from = odd.args?.[1];
-    const own = read.recipe.sources[source!.name]?.placement ?? (from ? { crs: from, unit_m: null } : null);
-    const format = FORMATS.find((f) => f.extensions.includes(odd.to ?? '.geojson'))!.id;
-    // what states a system that cannot be true waits for a person, who takes it as stated here
-    const placement = own ?? (source!.crs ? { crs: source!.crs.text, unit_m: null } : null);
-    const crs = prescribedCrs(formatById(format)!) ?? placement?.crs ?? 'EPSG:4326';
-    const recipe = {
-      ...read.recipe,
-      frame: { crs: placement?.crs ?? 'EPSG:4326' },
-      sources: { ...read.recipe.sources, [source!.name]: { placement, layers: {} } },
-      deliverables: [{ id: 'd', name: 'Out', format, crs, grouping: 'kind' as const }],
-    };
-    const put = await server.call('PUT', `api/crossings/${body.id}/recipe`, { recipe, revision: read.revision });
-    expect(put.status, JSON.stringify(put.body)).toBe(200);
-    const run = await server.call('POST', `api/crossings/${body.id}/runs`, { deliverable: 'd' });
-    if (run.body.error) return expect([odd.refused !== undefined, run.body.error.message]).toEqual([true, expect.any(String)]);
-    const done = await server.until(body.id, (s) => s.runs.length > 0 || s.jobs.some((j) => j.status === 'failed'));
-    expect(done.jobs.filter((j) => j.status === 'failed').map((j) => j.message)).toEqual([]);
-    const { proof } = (await server.call<RunProof>('GET', `api/runs/${done.runs[0]!.id}`)).body;
-    expect([proof.status, proof.differences.filter((d) => !d.expected)]).toEqual(['match', []]);
-    if (odd.read !== undefined) expect(sum(proof.account!, (r) => r.read)).toBe(odd.read);
-    if (odd.crossed !== undefined) expect(sum(proof.account!, (r) => r.crossed)).toBe(odd.crossed);
-  });
+  it.each(shareOf(CASES.filter(isPlain), 3).map((c) => [`${Object.keys(c.files)[0]!.slice(2)}: ${c.what}`, c] as const))(
+    '%s',
+    async (_name, odd) => {
+      const { body, status } = await server.upload('api/crossings', ...Object.entries(odd.files));
+      if (body.error) {
+        expect([odd.refused !== undefined, status]).toEqual([true, 400]);
+        expect(body.error.message).toMatch(/^[^{}]{10,900}$/);
+        return;
+      }
+      const read = await server.until(body.id, (s) => s.jobs.every((j) => j.status !== 'waiting' && j.status !== 'running'));
+      const [failed] = read.jobs.filter((j) => j.status === 'failed');
+      if (failed) {
+        expect([odd.refused !== undefined, failed.message]).toEqual([true, expect.stringMatching(/^[^{}]{10,900}$/)]);
+        // what could not be read leaves no crossing in the list
+        expect((await server.call<{ id: string }[]>('GET', 'api/crossings')).body.map((c) => c.id)).not.toContain(body.id);
+        return;
+      }
+      const [source] = read.sources;
+      const from = odd.args?.[1];
+      const own = read.recipe.sources[source!.name]?.placement ?? (from ? { crs: from, unit_m: null } : null);
+      const format = FORMATS.find((f) => f.extensions.includes(odd.to ?? '.geojson'))!.id;
+      // what states a system that cannot be true waits for a person, who takes it as stated here
+      const placement = own ?? (source!.crs ? { crs: source!.crs.text, unit_m: null } : null);
+      const crs = prescribedCrs(formatById(format)!) ?? placement?.crs ?? 'EPSG:4326';
+      const recipe = {
+        ...read.recipe,
+        frame: { crs: placement?.crs ?? 'EPSG:4326' },
+        sources: { ...read.recipe.sources, [source!.name]: { placement, layers: {} } },
+        deliverables: [{ id: 'd', name: 'Out', format, crs, grouping: 'kind' as const }],
+      };
+      const put = await server.call('PUT', `api/crossings/${body.id}/recipe`, { recipe, revision: read.revision });
+      expect(put.status, JSON.stringify(put.body)).toBe(200);
+      const run = await server.call('POST', `api/crossings/${body.id}/runs`, { deliverable: 'd' });
+      if (run.body.error) return expect([odd.refused !== undefined, run.body.error.message]).toEqual([true, expect.any(String)]);
+      const done = await server.until(body.id, (s) => s.runs.length > 0 || s.jobs.some((j) => j.status === 'failed'));
+      expect(done.jobs.filter((j) => j.status === 'failed').map((j) => j.message)).toEqual([]);
+      const { proof } = (await server.call<RunProof>('GET', `api/runs/${done.runs[0]!.id}`)).body;
+      expect([proof.status, proof.differences.filter((d) => !d.expected)]).toEqual(['match', []]);
+      if (odd.read !== undefined) expect(sum(proof.account!, (r) => r.read)).toBe(odd.read);
+      if (odd.crossed !== undefined) expect(sum(proof.account!, (r) => r.crossed)).toBe(odd.crossed);
+    },
+  );
 });

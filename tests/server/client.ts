@@ -103,7 +103,7 @@ export class TestServer {
   }
 
   /** Waits until a condition holds for a crossing. */
-  async until(id: string, done: (s: CrossingState) => boolean, ms = 60_000): Promise<CrossingState> {
+  async until(id: string, done: (s: CrossingState) => boolean, ms = 180_000): Promise<CrossingState> {
     const end = Date.now() + ms;
     for (;;) {
       const state = await this.state(id);

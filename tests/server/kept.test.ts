@@ -17,7 +17,7 @@ function attempt(data: string, env: Record<string, string> = {}): { status: numb
   const { status, stdout, stderr } = spawnSync(process.execPath, ['dist/server.mjs', '--port', '0', '--data', data], {
     cwd: root,
     encoding: 'utf8',
-    timeout: 20_000,
+    timeout: 60_000,
     env: { ...process.env, ...env },
   });
   return { status, out: stdout, err: stderr };

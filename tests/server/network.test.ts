@@ -43,7 +43,7 @@ describe('a server that is told to listen to other machines', () => {
     const second = spawnSync(process.execPath, ['dist/server.mjs', '--port', '0', '--data', folder], {
       cwd: root,
       encoding: 'utf8',
-      timeout: 20_000,
+      timeout: 60_000,
     });
     expect([second.status, second.stdout]).toEqual([0, expect.stringMatching(/Pontrel is at http:\/\/127\.0\.0\.1:\d+\/ already/)]);
     await server.stop();
@@ -56,7 +56,7 @@ describe('a server that is told to listen to other machines', () => {
     const { status, stderr } = spawnSync(process.execPath, ['dist/server.mjs', '--port', '0', '--data', other.folder], {
       cwd: root,
       encoding: 'utf8',
-      timeout: 20_000,
+      timeout: 60_000,
       env: { ...process.env, HOST: '203.0.113.9' },
     });
     other.remove();
