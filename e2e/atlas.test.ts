@@ -132,14 +132,14 @@ describe('an atlas goes across', () => {
     const areas = async (): Promise<number[]> =>
       (await Promise.all([1, 2, 3, 4].map((n) => row(n).getByRole('cell').nth(3).innerText()))).map((t) => Number(t.replace(/\s/g, '')));
     await row(4).waitFor();
-    await page.getByRole('button', { name: 'LAND_AREA' }).click();
+    await page.getByRole('button', { name: 'LAND_AREA', exact: true }).click();
     await expect
       .poll(async () => {
         const a = await areas();
         return a.every((v, k) => k === 0 || v >= a[k - 1]!);
       })
       .toBe(true);
-    await page.getByRole('button', { name: 'LAND_AREA' }).click();
+    await page.getByRole('button', { name: 'LAND_AREA', exact: true }).click();
     await expect
       .poll(async () => {
         const a = await areas();

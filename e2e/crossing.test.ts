@@ -238,7 +238,7 @@ describe('everyday turns', () => {
   it('the frame is changed, the map follows, and the path of a coordinate says how', async () => {
     const { page } = desk;
     await go('place');
-    await page.getByRole('button', { name: 'change' }).click();
+    await page.getByRole('button', { name: 'change', exact: true }).click();
     await page.getByRole('combobox', { name: 'Find a reference frame' }).fill('timaru 2000');
     await page.getByRole('option', { name: /EPSG:2126/ }).click();
     const path = page.getByRole('complementary', { name: 'Path of a coordinate' });

@@ -58,7 +58,7 @@ describe('Place', () => {
   async function choose(page: Page, code: string): Promise<void> {
     await page.getByRole('combobox', { name: 'Find a reference frame' }).fill(code);
     await page.getByRole('option', { name: new RegExp(`EPSG:${code} `) }).click();
-    await page.getByRole('button', { name: 'change' }).waitFor();
+    await page.getByRole('button', { name: 'change', exact: true }).waitFor();
   }
 
   it('an unplaced drawing is found by pointing at the place, looked at and placed', async () => {
@@ -265,7 +265,7 @@ describe('Place', () => {
     const crs = { type: 'name', properties: { name: 'urn:ogc:def:crs:EPSG::4168' } };
     const content = Buffer.from(JSON.stringify({ type: 'FeatureCollection', crs, features: [3, 5, 6.5].map(feature) }));
     const page = await start('coast.geojson', content);
-    await page.getByRole('button', { name: 'change' }).click();
+    await page.getByRole('button', { name: 'change', exact: true }).click();
     await choose(page, '4326');
     await page.getByText(/It spans the areas of several operations/).waitFor();
     const operations = page.getByRole('radiogroup', { name: 'Coordinate operations' });

@@ -37,7 +37,7 @@ describe('tables go across', () => {
     await page.getByRole('button', { name: 'Take it in' }).click();
     const side = page.getByRole('complementary', { name: 'Layer' });
     await side.getByText('corners.csv · 4 records').waitFor();
-    await side.getByRole('button', { name: 'change' }).click();
+    await side.getByRole('button', { name: 'change', exact: true }).click();
     await side.getByRole('radio', { name: 'An outline' }).check();
     await side.getByRole('combobox', { name: 'Column that groups corners' }).selectOption('lot');
     await side.getByRole('combobox', { name: 'Column that orders corners' }).selectOption('no');

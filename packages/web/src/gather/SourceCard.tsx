@@ -158,7 +158,7 @@ function SystemSaid({ source }: { source: SourceState }) {
       {text}
     </Chip>
   );
-  if (source.crs && source.doubt && !placement) return doubtful(`${source.crs.id ?? source.crs.name} in doubt`);
+  if (source.crs && source.doubt && !placement) return doubtful(`${source.crs.id ?? source.crs.name} stated, in doubt`);
   if (source.crs && (!placement || placement.crs === source.crs.text)) return <Chip mono>{source.crs.id ?? source.crs.name} stated</Chip>;
   if (placement) return <Chip mono>{crsLabel(placement.crs)} assigned</Chip>;
   if (source.images && source.images.members[0]!.map === null) return doubtful('no position');
