@@ -129,6 +129,7 @@ describe('a drawing is shaped and delivered as a drawing', () => {
       Number(
         (
           await page
+            .getByRole('complementary', { name: 'Deliverables' })
             .getByRole('button', { name: /DXF drawing/ })
             .first()
             .innerText()
