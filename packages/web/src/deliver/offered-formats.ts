@@ -40,14 +40,12 @@ const inSentence = (name: string): string => (/^[A-Z][a-z]+\b/.test(name) ? name
 export const spoken = ({ name, brief }: Format): string =>
   brief === undefined || name.includes(brief) ? inSentence(name) : `${brief}: ${inSentence(name)}`;
 
-export const newDeliverableId = (): string => Math.random().toString(36).slice(2, 10);
-
 /** A deliverable as it is before anything is chosen. @param frame the system that it is in where its format prescribes none */
 export function newDeliverable(crossing: CrossingState, format: Format, frame: string): Deliverable {
   const images = crossing.sources.filter((s) => s.images);
   const same = crossing.recipe.deliverables.filter((d) => d.format === format.id).length;
   return {
-    id: newDeliverableId(),
+    id: Math.random().toString(36).slice(2, 10),
     name: `${crossing.name}, ${inSentence(format.name)}${same > 0 ? ` ${same + 1}` : ''}`.slice(0, 80),
     format: format.id,
     crs: prescribedCrs(format) ?? frame,

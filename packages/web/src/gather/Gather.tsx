@@ -9,6 +9,7 @@ import type { Kind } from '@pontrel/core/model/batch';
 import { takeImages, takeLayer, useChange, useCrossing } from '../crossing/use-crossing';
 import { chooseFiles, useTakeFiles } from '../app/files';
 import { isLive, JobRow, useJobs } from '../app/JobRow';
+import { chosenAfter, type ChooseHow } from '../components/choosing';
 import { plural } from '../components/numbers';
 import { Choice, Empty, ICON, Muted, Scroll } from '../components/parts';
 import { Side } from '../components/Side';
@@ -20,7 +21,7 @@ import { LayerInspector } from './LayerInspector';
 import { LayerSheet } from './LayerSheet';
 import { PasteTable } from './PasteTable';
 import { SeveralInspector } from './SeveralInspector';
-import type { ChooseHow, SheetView } from './SheetCard';
+import type { SheetView } from './SheetCard';
 import { sheetGroups } from './sheet-groups';
 import { SideAction } from './SideAction';
 import { useKept } from '../state/kept';
@@ -84,12 +85,8 @@ export function Gather() {
   const last = useRef<string | null>(null);
   const chooseCard = (key: string, how: ChooseHow): void => {
     const order = groups.flatMap((g) => [...g.images.map(imageKey), ...g.layers.map(keyOf)]);
-    const from = order.indexOf(last.current ?? [...chosenKeys][0] ?? key),
-      to = order.indexOf(key);
-    if (how === 'up-to' && from >= 0) setSelected(order.slice(Math.min(from, to), Math.max(from, to) + 1));
-    else if (how === 'add')
-      setSelected(chosenKeys.has(key) && chosenKeys.size > 1 ? [...chosenKeys].filter((k) => k !== key) : [...chosenKeys, key]);
-    else setSelected([key]);
+    const now = [...chosenKeys];
+    setSelected(chosenAfter(order, now, last.current ?? now[0], key, how));
     if (how !== 'up-to') last.current = key;
   };
   const [adding, setAdding] = useState(false);

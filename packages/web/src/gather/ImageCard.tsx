@@ -5,7 +5,8 @@ import { useCrossing } from '../crossing/use-crossing';
 import { useCrsQuery } from '../state/api';
 import { unitSymbol } from '@pontrel/core/crs/crs';
 import { groundPixel, type ImageAt, kindOf, pixelsOf, sizeText, thumbnailOf, worstOf } from './image-at';
-import { type ChooseHow, SheetCard, type SheetView } from './SheetCard';
+import type { ChooseHow } from '../components/choosing';
+import { SheetCard, type SheetView } from './SheetCard';
 
 /** What an image, or a mosaic, is, in a line. */
 function lineOf({ images: { members }, source, placed: ruled }: ImageAt): string {

@@ -5,7 +5,8 @@ import { ThumbnailView } from '../components/SmallPlanView';
 import { type LayerAt, worst } from './layer-at';
 import { groupNames } from './entity-names';
 import { realSize } from './real-size';
-import { type ChooseHow, SheetCard } from './SheetCard';
+import type { ChooseHow } from '../components/choosing';
+import { SheetCard } from './SheetCard';
 
 /** A layer on the contact sheet. */
 export function LayerCard({

@@ -7,7 +7,8 @@ import { ImageCard } from './ImageCard';
 import { keyOf, type LayerAt, worst } from './layer-at';
 import { LayerCard } from './LayerCard';
 import { realSize } from './real-size';
-import { CardButton, type ChooseHow, type SheetView } from './SheetCard';
+import type { ChooseHow } from '../components/choosing';
+import { CardButton, type SheetView } from './SheetCard';
 import type { SheetGroup } from './sheet-groups';
 
 const COLUMNS: Record<Exclude<SheetView, 'list'>, string> = {

@@ -1,12 +1,10 @@
 import type { ReactNode } from 'react';
 import { Box, chakra, Flex } from '@chakra-ui/react';
+import { type ChooseHow, howOf } from '../components/choosing';
 import { Mono, Tick, type Tone, ToneIcon } from '../components/parts';
 
 /** How the layers are shown: as cards, as small ones, or as rows. */
 export type SheetView = 'cards' | 'small' | 'list';
-
-/** Whether something is chosen alone, beside the others, or with all up to it. */
-export type ChooseHow = 'only' | 'add' | 'up-to';
 
 /** A card on the contact sheet: a small picture, a name that is taken or left, and what is said below it. */
 export function SheetCard({
@@ -89,7 +87,7 @@ export function CardButton({
       data-card
       aria-pressed={current}
       aria-label={`${name}, ${says}`}
-      onClick={(e) => onSelect(e.shiftKey ? 'up-to' : e.ctrlKey || e.metaKey ? 'add' : 'only')}
+      onClick={(e) => onSelect(howOf(e))}
       minW="0"
       textAlign="left"
       cursor="pointer"

@@ -6,6 +6,7 @@ import { DAY, NIGHT } from '@pontrel/contract/palette';
 import type { Forecast, ForecastRow } from '@pontrel/core/content/features/forecast';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { takeLayer, useChange, useCrossing } from '../crossing/use-crossing';
+import { chosenAfter, type ChooseHow, howOf } from '../components/choosing';
 import { TextButton } from '../components/TextButton';
 import { grouped } from '../components/numbers';
 import { ICON, Mono, Muted, Scroll, Tick, ToneIcon } from '../components/parts';
@@ -62,15 +63,18 @@ export function LayerList({
   const wanted = text.trim().toLowerCase();
   const listed = wanted === '' ? all : all.filter((l) => isFound(l, wanted));
   const isChosen = (l: ShapedLayer): boolean => chosen.includes(l);
-  const add = (l: ShapedLayer): void => {
-    last.current = l.key;
-    const keys = isChosen(l) ? chosen.filter((c) => c !== l).map((c) => c.key) : [...chosen.map((c) => c.key), l.key];
-    if (keys.length > 0) onChoose(keys);
-  };
-  const upTo = (l: ShapedLayer): void => {
-    const from = listed.findIndex((x) => x.key === (last.current ?? chosen[0]?.key)),
-      to = listed.indexOf(l);
-    onChoose(listed.slice(Math.min(from < 0 ? to : from, to), Math.max(from, to) + 1).map((x) => x.key));
+  const choose = (l: ShapedLayer, how: ChooseHow): void => {
+    const keys = chosen.map((c) => c.key);
+    onChoose(
+      chosenAfter(
+        listed.map((x) => x.key),
+        keys,
+        last.current ?? keys[0],
+        l.key,
+        how,
+      ),
+    );
+    if (how !== 'up-to') last.current = l.key;
   };
   const take = (layers: readonly ShapedLayer[], on: boolean): void =>
     change(`${on ? 'take' : 'leave'} ${layers.length === 1 ? layers[0]!.layer.profile.name : `${layers.length} layers`}`, (draft) => {
@@ -153,14 +157,7 @@ export function LayerList({
                     fault={faults.has(l.key)}
                     row={rowOf(forecast, l) ?? null}
                     onTake={(on) => take(isChosen(l) ? chosen : [l], on)}
-                    onChoose={(how) => {
-                      if (how === 'add') add(l);
-                      else if (how === 'up-to') upTo(l);
-                      else {
-                        last.current = l.key;
-                        onChoose([l.key]);
-                      }
-                    }}
+                    onChoose={(how) => choose(l, how)}
                   />
                 ))}
             </Box>
@@ -198,7 +195,7 @@ function LayerRow({
   /** What becomes of its records, as far as it is known. */
   row: ForecastRow | null;
   onTake(on: boolean): void;
-  onChoose(how: 'only' | 'add' | 'up-to'): void;
+  onChoose(how: ChooseHow): void;
 }) {
   const palette = useAppSelector((s) => s.ui.night) ? NIGHT : DAY;
   const { name, count } = l.layer.profile;
@@ -226,7 +223,7 @@ function LayerRow({
         type="button"
         aria-pressed={chosen}
         title={`${name}. Ctrl and a click, or Space, add a layer to those that are chosen; Shift and a click all up to it.`}
-        onClick={(e) => onChoose(e.shiftKey ? 'up-to' : e.ctrlKey || e.metaKey ? 'add' : 'only')}
+        onClick={(e) => onChoose(howOf(e))}
         onKeyDown={(e) => {
           if (e.key !== ' ') return;
           e.preventDefault();
