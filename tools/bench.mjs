@@ -78,8 +78,6 @@ try {
     await esbuild.build({
       ...nodeOptions,
       entryPoints: ['bench/reading.ts'],
-      outdir: undefined,
-      outExtension: undefined,
       outfile: reading,
       sourcemap: false,
     });
@@ -120,8 +118,6 @@ try {
     await esbuild.build({
       ...nodeOptions,
       entryPoints: ['bench/pictures.ts'],
-      outdir: undefined,
-      outExtension: undefined,
       outfile: warping,
       sourcemap: false,
     });
@@ -156,8 +152,6 @@ try {
     await esbuild.build({
       ...nodeOptions,
       entryPoints: ['bench/projection.ts'],
-      outdir: undefined,
-      outExtension: undefined,
       outfile: built,
       sourcemap: false,
     });

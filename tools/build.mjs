@@ -1,11 +1,12 @@
 // Builds what runs: the server, its worker and the command line (esbuild) and the page (Vite), into dist/.
-import { cpSync, existsSync, readFileSync } from 'node:fs';
+import { cpSync, existsSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import esbuild from 'esbuild';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const ENTRIES = {
   cli: 'packages/cli/src/main.ts',
+  command: 'packages/cli/src/run.ts',
   server: 'packages/server/src/main.ts',
   worker: 'packages/server/src/work/worker.ts',
   job: 'packages/server/src/work/job.ts',
@@ -31,16 +32,13 @@ const external = {
     }),
 };
 
-/** The esbuild options for everything that Node runs; `npm run dev` watches with the same. */
+/** The esbuild options for everything that Node runs. */
 export const nodeOptions = {
   absWorkingDir: root,
-  entryPoints: ENTRIES,
   bundle: true,
   platform: 'node',
   target: 'node20',
   format: 'esm',
-  outdir: 'dist',
-  outExtension: { '.js': '.mjs' },
   sourcemap: 'linked',
   // less to be read at each start of a command; names stay as they are
   minifyWhitespace: true,
@@ -50,13 +48,27 @@ export const nodeOptions = {
   logLevel: 'warning',
 };
 
+/** Those for what goes into dist/; `npm run dev` watches with the same. */
+export const distOptions = {
+  ...nodeOptions,
+  entryPoints: ENTRIES,
+  outdir: 'dist',
+  outExtension: { '.js': '.mjs' },
+  // what several of them use is written once, beside them, since they look for grids and threads beside themselves
+  splitting: true,
+  chunkNames: 'shared-[hash]',
+};
+
 /** Grid files lie beside what reads them. */
 export function copyGrids() {
   cpSync(`${root}packages/core/grids`, `${root}dist/grids`, { recursive: true });
 }
 
 export async function buildNode() {
-  await esbuild.build(nodeOptions);
+  // what was shared before may be cut in another way now
+  if (existsSync(`${root}dist`))
+    for (const name of readdirSync(`${root}dist`).filter((n) => n.startsWith('shared-'))) rmSync(`${root}dist/${name}`);
+  await esbuild.build(distOptions);
   copyGrids();
 }
 

@@ -1,6 +1,6 @@
 // npm run dev: the server and the page reload themselves when their sources change.
 import esbuild from 'esbuild';
-import { copyGrids, nodeOptions } from './build.mjs';
+import { copyGrids, distOptions } from './build.mjs';
 import { ensurePackages, root } from './setup.mjs';
 import { startServer } from './server-process.mjs';
 
@@ -22,9 +22,9 @@ async function restart() {
 }
 
 const context = await esbuild.context({
-  ...nodeOptions,
+  ...distOptions,
   plugins: [
-    ...nodeOptions.plugins,
+    ...distOptions.plugins,
     {
       name: 'restart',
       setup: (b) =>

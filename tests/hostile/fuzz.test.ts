@@ -2,17 +2,18 @@ import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { spawnSync } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it } from 'vitest';
 import { randomOf } from '../faults/random';
 import { temporaryFolder } from '../server/client';
-import { FuzzProcess } from './fuzz-process';
+import { CommandProcess } from './command-process';
 import { soundFiles } from './harmed';
 import { mutated } from './mutate';
 
 /** Inputs of each kind; the nightly run has ten thousand. */
 const INPUTS = Number(process.env.FUZZ ?? 60);
 const SEED = Number(process.env.FC_SEED ?? 1987);
-const MOST_MS = 20_000,
+/** After so long a file is taken to have no end, s. */
+const NO_END_S = 120,
   MOST_MB = 1024;
 /** Whether the files stay, to look at those that fail. */
 const KEPT = process.env.KEEP_FUZZ;
@@ -31,15 +32,20 @@ function secondReader(paths: readonly string[]): (number | null)[] {
   return JSON.parse(stdout) as (number | null)[];
 }
 
+/** What the command line prints of a conversion. */
+interface Printed {
+  error?: { code: string; message: string };
+  proof: { status: string; differences: { expected: boolean; message: string }[] };
+  account: { layer: string; read: number; crossed: number; left: { count: number; reason: string }[] }[];
+  findings: { code: string }[];
+}
+
 describe('files changed at random', () => {
   const { folder, remove } = temporaryFolder();
   const sound = soundFiles(path.join(folder, 'sound'));
-  let child: FuzzProcess;
-  beforeAll(async () => {
-    child = await FuzzProcess.make('fuzz-child');
-  });
+  const commands = new CommandProcess();
   afterAll(() => {
-    child.end();
+    commands.end();
     if (KEPT) console.log(`the files are in ${folder}`);
     else remove();
   });
@@ -74,13 +80,20 @@ describe('files changed at random', () => {
         const victim = random() < 0.7 ? names[0]! : names[Math.floor(random() * names.length)]!;
         for (const name of names) writeFileSync(path.join(own, name), name === victim ? mutated(files[name]!, random) : files[name]!);
         const input = path.join(own, names[0]!);
-        const answer = await child.ask({ input, output: path.join(own, picture ? 'out.tif' : 'out.geojson') }, MOST_MS);
-        told.most_MB = Math.max(told.most_MB, answer.rss_MB ?? 0);
+        const { fault, out, err, peak_MB } = await commands.run(
+          ['convert', input, path.join(own, picture ? 'out.tif' : 'out.geojson'), '--from', 'EPSG:4326', '--to', 'EPSG:4326', '--json'],
+          NO_END_S,
+        );
+        told.most_MB = Math.max(told.most_MB, peak_MB);
         const say = (what: string): void => void faults.push(`${kind} ${n} (${victim}): ${what}`);
-        if (answer.fault) say(answer.fault);
-        else if (answer.json) {
+        const printed = fault ? null : (JSON.parse(out) as Printed);
+        if (fault || err) say(`${fault} ${err.slice(0, 600)}`);
+        if (!printed) continue;
+        // what is neither a problem nor a word amiss is a fault of ours
+        if (printed.error?.code === 'failed') say(printed.error.message);
+        if (!printed.error) {
           told.crossed++;
-          const { proof, account, findings } = answer.json;
+          const { proof, account, findings } = printed;
           for (const row of account)
             if (row.read !== row.crossed + row.left.reduce((sum, l) => sum + l.count, 0)) say(`the account of ${row.layer} does not close`);
           const unannounced = proof.differences.filter((d) => !d.expected);
@@ -90,9 +103,9 @@ describe('files changed at random', () => {
             waiting.push({ n, input, folder: own, read: account.reduce((sum, r) => sum + r.read, 0), codes: findings.map((f) => f.code) });
         } else {
           told.problems++;
-          if (!/^[^]{10,1000}$/.test(answer.message ?? '')) say(`no sentence: ${answer.message}`);
+          if (!/^[^]{10,1000}$/.test(printed.error.message)) say(`no sentence: ${printed.error.message}`);
         }
-        if ((!answer.json || picture) && !KEPT) rmSync(own, { recursive: true, force: true });
+        if ((printed.error || picture) && !KEPT) rmSync(own, { recursive: true, force: true });
         if (waiting.length >= TOGETHER) compare();
       }
       compare();

@@ -55,14 +55,14 @@ describe('written drawings, opened by ezdxf', () => {
     expect(report.proof.findings.filter((f) => f.severity !== 'info')).toEqual([]);
     expect(proof.differences).toEqual([]);
     expect(proof.status).toBe('match');
-    expect(proof.records.in).toBe(prepared.total);
+    expect(proof.records.in).toBe(prepared.forecast.arriving);
     const [found] = python<Found[]>('read_written.py', { files: [`${into}/plan.dxf`] });
     expect(found!.errors).toEqual([]);
     expect(found!.fixes).toEqual([]);
     expect(found!.version).toBe(version);
     if (version >= 'R2010') expect(found!.crs).toEqual([2193, true]);
     const records = found!.records.filter((r) => r.xdata?.[0]?.[1] !== 'drawn' && r.xdata?.[0]?.[1] !== 'part');
-    expect(records.length).toBe(prepared.total);
+    expect(records.length).toBe(prepared.forecast.arriving);
     expect(found!.records.some((r) => r.xdata?.[0]?.[1] === 'drawn')).toBe(true);
     // bollards stand as the blocks they were, with their data, at a scale of their own unit
     const bollards = records.filter((r) => r.layer === 'BOLLARD');
@@ -104,7 +104,7 @@ describe('written drawings, opened by ezdxf', () => {
         rules,
       });
       expect(proof.differences).toEqual([]);
-      expect(proof.records.in).toBe(prepared.total);
+      expect(proof.records.in).toBe(prepared.forecast.arriving);
       const [found] = python<Found[]>('read_written.py', { files: [`${into}/plan.dxf`] });
       expect([found!.errors, found!.fixes]).toEqual([[], []]);
       const counted = (layer: string): number => found!.records.filter((r) => r.layer === layer).length;
