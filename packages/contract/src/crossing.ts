@@ -36,6 +36,36 @@ export const SourceLayer = z.object({
 });
 export type SourceLayer = z.infer<typeof SourceLayer>;
 
+/** Two revisions that were compared. */
+export const Compared = z.object({
+  /** Names of the older and of the newer one. */
+  old: z.string(),
+  next: z.string(),
+  /** The field by which records are one; null where that is where they lie. */
+  key: z.string().nullable(),
+  tolerance_m: z.number(),
+});
+export type Compared = z.infer<typeof Compared>;
+
+/** What is to be compared: sources by their ids, of which the older one may lie in the bin. */
+export const CompareRequest = z.object({
+  old: z.string(),
+  next: z.string(),
+  key: z.string().nullable(),
+  tolerance_m: z.number().positive().max(1000),
+});
+export type CompareRequest = z.infer<typeof CompareRequest>;
+
+/** A source that lies in the bin, since another took its place: what it may be compared with. */
+export const Revision = z.object({
+  id: z.string(),
+  name: z.string(),
+  binned: z.string(),
+  by: z.string().nullable(),
+  fields: z.array(z.string()),
+});
+export type Revision = z.infer<typeof Revision>;
+
 export const SourceState = z.object({
   id: z.string(),
   /** The file's own name, made unique within the crossing; the recipe knows the source by it. */
@@ -63,6 +93,8 @@ export const SourceState = z.object({
   columns: z.array(z.string()),
   places: Reading.shape.places.nullable(),
   layers: z.array(SourceLayer),
+  /** The sources whose differences it holds; null where it is no comparison. */
+  compared: Compared.nullable(),
   /** Its pictures; null where it holds none. */
   images: z.custom<ImageProfile>((v) => typeof v === 'object').nullable(),
   findings: z.array(z.custom<Finding>((v) => typeof v === 'object' && v !== null)),
@@ -112,6 +144,8 @@ export const CrsName = z.object({
   kind: z.enum(['geographic', 'projected', 'local']),
   unit: z.string(),
   area: z.string().nullable(),
+  /** Some crossing has to do with it already. */
+  used: z.literal(true).optional(),
 });
 export type CrsName = z.infer<typeof CrsName>;
 
@@ -132,6 +166,8 @@ export const CrossingState = z.object({
   /** The pictures that lie in the frame, those on top first. */
   pictures: z.array(PlacedPictures),
   sources: z.array(SourceState),
+  /** Sources that were removed, or in whose place others were put. */
+  revisions: z.array(Revision),
   runs: z.array(RunSummary),
   jobs: z.array(Job),
 });

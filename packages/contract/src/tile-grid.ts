@@ -21,3 +21,6 @@ export function tileBounds(z: number, x: number, y: number, unit_m: number | nul
 
 /** Metres a pixel from which on points are dots: nobody could tell symbols apart there. */
 export const FAR_M = 0.35;
+
+/** Width of a letter in heights of it, where a stroke stands for a text. */
+export const LETTER_WIDTH = 0.6;

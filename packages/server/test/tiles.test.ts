@@ -2,6 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import fc from 'fast-check';
+import { createCanvas } from '@napi-rs/canvas';
 import MVT from 'ol/format/MVT';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { MAX_ZOOM, resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
@@ -11,6 +12,7 @@ import { BatchBuilder } from '@pontrel/core/model/batch-builder';
 import { LINE, POINT, POLYGON, TEXT } from '@pontrel/core/model/batch';
 import { Profiler } from '@pontrel/core/content/features/profile';
 import { FeatureStore, FeatureStoreWriter } from '../../host-node/src/store/feature-store';
+import { randomOf } from '../../../tests/faults/random';
 import { cutTile, type TileSource } from '../src/tiles/cut-tile';
 import { encodeTile, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeature } from '../src/tiles/mvt';
 import { nearestVertex } from '../src/tiles/nearest-vertex';
@@ -175,7 +177,7 @@ describe('cutting a tile', () => {
     expect(close.length).toBe(inside);
   });
 
-  it('stays small where a whole county of lines falls into one picture, and long lines are never thinned away', () => {
+  it('stays small where a whole county of lines falls into one picture, and long lines are drawn one by one', () => {
     const crowd = store((b) => {
       for (let i = 0; i < 40_000; i++) {
         const x = E + (i % 200) * 20,
@@ -191,10 +193,95 @@ describe('cutting a tile', () => {
       b.endFeature(LINE, 'LWPOLYLINE', 50_000);
     });
     // 8 m a pixel: each of the forty thousand is two pixels long
-    const seen = decode(cutTile({ sources: [crowd], frame: 'EPSG:2193', ...tileAt(10, E + 100, N + 100) }));
-    expect(seen.length).toBeLessThan(13_000);
-    expect(seen.length).toBeGreaterThan(2000);
-    expect(seen.some((f) => f.properties.entity === 'LWPOLYLINE')).toBe(true);
+    const bytes = cutTile({ sources: [crowd], frame: 'EPSG:2193', ...tileAt(10, E + 2000, N + 2000) });
+    expect(bytes.length).toBeLessThan(300_000);
+    const seen = decode(bytes);
+    expect(seen.map((f) => [f.properties.cover ?? null, f.properties.entity])).toEqual([
+      [1, ''],
+      [null, 'LWPOLYLINE'],
+    ]);
+  });
+
+  it.each([
+    ['areas of 0.7 pixels', 0.7, POLYGON],
+    ['areas of 2 pixels', 2, POLYGON],
+    ['areas of 3.4 pixels', 3.4, POLYGON],
+    ['lines of 1.6 pixels', 1.6, LINE],
+    ['points 1.2 pixels apart', 1.2, POINT],
+  ] as const)('covers the pixels that a full drawing would cover: %s', (_what, pixels, kind) => {
+    const tile = tileAt(10, E + 2000, N + 2000);
+    const [minx, miny, maxx, maxy] = tileBounds(tile.z, tile.x, tile.y, 1);
+    const resolution = resolutionAt(tile.z, 1);
+    const side = pixels * resolution;
+    const random = randomOf(7);
+    // blocks of touching things with streets between them, and here and there one missing
+    const things: [number, number][] = [];
+    for (let y = miny; y < maxy - side; y += side)
+      for (let x = minx; x < maxx - side; x += side) {
+        const street = Math.floor((x - minx) / 150) % 4 === 3 || Math.floor((y - miny) / 150) % 5 === 4;
+        if (!street && random() < 0.97) things.push([x, y]);
+      }
+    expect(things.length).toBeGreaterThan(2500);
+    const source = store((b) => {
+      things.forEach(([x, y], i) => {
+        const corners =
+          kind === POINT
+            ? [[x, y]]
+            : kind === LINE
+              ? [
+                  [x, y],
+                  [x + side, y + side * 0.4],
+                ]
+              : [
+                  [x, y],
+                  [x + side, y],
+                  [x + side, y + side],
+                  [x, y + side],
+                  [x, y],
+                ];
+        for (const [vx, vy] of corners) b.vertex(vx!, vy!, 0);
+        b.endPart();
+        b.endFeature(kind, 'made', i + 1);
+      });
+    });
+    const full = createCanvas(TILE_PIXELS, TILE_PIXELS).getContext('2d');
+    const covered = createCanvas(TILE_PIXELS, TILE_PIXELS).getContext('2d');
+    for (const [x, y] of things) {
+      const at = (vx: number, vy: number): [number, number] => [(vx - minx) / resolution, (maxy - vy) / resolution];
+      full.beginPath();
+      if (kind === POINT) full.arc(...at(x, y), 1.5, 0, 2 * Math.PI);
+      else {
+        full.moveTo(...at(x, y));
+        full.lineTo(...at(x + side, kind === LINE ? y + side * 0.4 : y));
+        if (kind === POLYGON) {
+          full.lineTo(...at(x + side, y + side));
+          full.lineTo(...at(x, y + side));
+          full.closePath();
+        }
+      }
+      if (kind === POINT) full.fill();
+      else full.stroke();
+    }
+    const seen = decode(cutTile({ sources: [source], frame: 'EPSG:2193', ...tile }));
+    expect(seen.map((f) => f.properties.cover)).toEqual([1]);
+    for (let k = 0; k < seen[0]!.flat.length; k += 10) {
+      const own = seen[0]!.flat.slice(k, k + 10).map((v) => v / 8);
+      covered.fillRect(own[0]!, own[1]!, own[4]! - own[0]!, own[5]! - own[1]!);
+    }
+    const on = (context: typeof full): boolean[] => {
+      const { data } = context.getImageData(0, 0, TILE_PIXELS, TILE_PIXELS);
+      return Array.from({ length: TILE_PIXELS ** 2 }, (_, k) => data[4 * k + 3]! >= 100);
+    };
+    const [wanted, drawn] = [on(full), on(covered)];
+    const near = (mask: boolean[], k: number): boolean =>
+      [-1, 0, 1].some((dy) => [-1, 0, 1].some((dx) => mask[k + dy * TILE_PIXELS + dx] === true));
+    // what lies on the edge itself is the next tile's
+    const inner = (k: number): boolean => [k % TILE_PIXELS, Math.floor(k / TILE_PIXELS)].every((v) => v > 0 && v < TILE_PIXELS - 1);
+    const lost = wanted.filter((is, k) => is && inner(k) && !near(drawn, k)).length,
+      made = drawn.filter((is, k) => is && inner(k) && !near(wanted, k)).length;
+    expect([lost, made]).toEqual([0, 0]);
+    const alike = wanted.filter((is, k) => is === drawn[k]).length / wanted.length;
+    expect(alike).toBeGreaterThan(0.85);
   });
 
   it('sends areas of about a pixel as dots, since a ring of that size is left out by who draws it', () => {

@@ -19,6 +19,7 @@ const crossing: CrossingState = {
   layerExtents: {},
   pictures: [],
   sources: [],
+  revisions: [],
   runs: [],
   jobs: [],
 };

@@ -4,6 +4,7 @@ import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type {
   Added,
+  CompareRequest,
   Created,
   CrossingState,
   DeliverableForecast,
@@ -40,6 +41,9 @@ import { newId } from '../store/id';
 import { Recent } from '../store/recent';
 import { carrierOf, type TileSource } from '../tiles/cut-tile';
 import type { ShapeRequest } from '../work/shape-source';
+import type { StoredSource } from '../work/stored-source';
+import { fieldsOfAll } from '@pontrel/core/crossing/compare-sources';
+import type { Placement } from '@pontrel/core/placement/placement';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import { STORE_FILE, storedFiles } from '../work/read-source';
 import { readBackSource } from './read-back';
@@ -87,6 +91,13 @@ export class CrossingService {
       layerExtents: frame ? layerExtents(frame, sources, placed) : {},
       pictures: this.pictures.placed(crossing, sources),
       sources: sources.map(sourceState),
+      revisions: this.catalog
+        .binnedSources()
+        .flatMap(({ source, binned, by }) =>
+          source.crossing === id && !source.facts.images
+            ? [{ id: source.id, name: source.name, binned, by, fields: fieldsOfAll(source.layers.map((l) => l.profile)) }]
+            : [],
+        ),
       runs: this.catalog.lastRuns(id).map((r) => runSummary(r, crossing, sources)),
       jobs: this.catalog.jobs(id),
     };
@@ -150,6 +161,30 @@ export class CrossingService {
       );
     }
     return { jobs: [this.reader.read(id, intake, source.name)], log };
+  }
+
+  /** Compares two sources; their differences become a source of their own. @throws Problem `source-unknown`, `compare-images` */
+  compare(id: string, { old, next, key, tolerance_m }: CompareRequest): Job {
+    const { recipe } = this.catalog.crossing(id);
+    const chosen = (sourceId: string): { source: SourceRecord; placement: Placement | null } => {
+      const inBin = this.catalog.binnedSource(sourceId);
+      if (inBin && inBin.source.crossing === id) return { source: inBin.source, placement: inBin.rules?.placement ?? null };
+      const source = this.source(id, sourceId);
+      return { source, placement: recipe.sources[source.name]?.placement ?? null };
+    };
+    const both = [chosen(old), chosen(next)] as const;
+    for (const { source } of both)
+      if (source.facts.images)
+        throw new Problem(
+          'compare-images',
+          `${source.name} holds images. Records are compared, and images are not: choose two sources of records.`,
+        );
+    const [before, after] = both.map(({ source }) => storedSource(this.folder, source)) as [StoredSource, StoredSource];
+    return this.reader.compare(id, {
+      compared: { old: before.name, next: after.name, key, tolerance_m },
+      sources: [before, after],
+      placements: [both[0].placement, both[1].placement],
+    });
   }
 
   rename(id: string, name: string): void {

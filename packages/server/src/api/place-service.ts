@@ -36,6 +36,8 @@ import { summaryOf } from './views';
 import { frameExtent, frameOf, isPlaced, placedSources, sourceExtent } from './frame';
 
 const LISTED = 12;
+/** Systems among which those that were used before are looked for, when a text is searched. */
+const MOST_FOUND = 50;
 /** Ways that a choice shows; beyond these they differ by nothing that a person could weigh. */
 const MOST_OPERATIONS = 12;
 /** Previews that are kept for their tiles. */
@@ -64,6 +66,7 @@ export class PlaceService {
     const extent = sourceExtent(source);
     if (!extent) return [];
     const { whose, ...known } = this.known(id, sourceId);
+    const used = new Set(this.usedSystems().map((c) => c.id));
     return findCandidates(
       extent,
       unit_m === undefined ? (unit?.metres ?? null) : unit_m,
@@ -79,7 +82,7 @@ export class PlaceService {
           ...(turned ? { signReversed: turned } : {}),
           ...(plus ? { offset: [plus[0], plus[1]] } : {}),
         },
-        crs: crsName(crs),
+        crs: used.has(crs.id!) ? { ...crsName(crs), used: true } : crsName(crs),
         lon,
         lat,
         inside,
@@ -287,8 +290,39 @@ export class PlaceService {
     };
   }
 
-  /** Systems that a line of text means: by words, by code, by a saved name, or by a definition that was pasted. */
+  /**
+   * Systems that a line of text means: by words, by code, by a saved name, or by a definition that was pasted; those that were used
+   * before come first, and are all there is where nothing is typed.
+   */
   search(text: string, limit: number): CrsName[] {
+    const used = this.usedSystems();
+    if (text.trim() === '') return used.slice(0, limit);
+    const before = new Set(used.map((c) => c.id));
+    const found = this.found(text, MOST_FOUND);
+    return [...found.filter((c) => before.has(c.id)), ...found.filter((c) => !before.has(c.id))]
+      .map((c) => (before.has(c.id) ? { ...c, used: true as const } : c))
+      .slice(0, limit);
+  }
+
+  /** The systems of frames, placements and deliverables: those of the crossing that was opened last first. */
+  private usedSystems(): CrsName[] {
+    const texts = new Set(
+      this.catalog
+        .crossings()
+        .filter((c) => c.binned === null)
+        .flatMap(({ recipe: { frame, sources, deliverables } }) => [
+          frame?.crs,
+          ...Object.values(sources).map((s) => s.placement?.crs),
+          ...deliverables.map((d) => d.crs),
+        ]),
+    );
+    return [...texts].flatMap((text) => {
+      const crs = text === undefined ? null : crsOf(text);
+      return crs && isOnEarth(crs) ? [{ ...crsName(crs, text), used: true as const }] : [];
+    });
+  }
+
+  private found(text: string, limit: number): CrsName[] {
     const saved = this.catalog.definitions();
     const own = saved
       .filter((d) => text.length >= 2 && d.name.toLowerCase().includes(text.toLowerCase()))

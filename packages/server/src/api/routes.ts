@@ -12,6 +12,7 @@ import {
   Added,
   BinItem,
   Candidate,
+  CompareRequest,
   Created,
   CrossingRow,
   CrossingState,
@@ -129,6 +130,9 @@ export function addRoutes(
   );
   api.put('/api/crossings/:id/sources/:source/file', { schema: { params: SourceId, response: { 200: Added } } }, async (request) =>
     service.replaceSource(request.params.id, request.params.source, await takeIn(request.files(), uploads, true)),
+  );
+  api.post('/api/crossings/:id/comparisons', { schema: { params: Id, body: CompareRequest, response: { 200: Job } } }, ({ params, body }) =>
+    service.compare(params.id, body),
   );
   api.delete('/api/crossings/:id/sources/:source', { schema: { params: SourceId, response: { 200: Done } } }, ({ params }) => {
     bin.putSource(params.id, params.source);

@@ -1,4 +1,5 @@
-import { mkdir, rename, rm } from 'node:fs/promises';
+import { mkdir, rename, rm, stat } from 'node:fs/promises';
+import type { Compared } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import { placeExternals } from '@pontrel/core/crossing/externals';
 import type { ImageProfile } from '@pontrel/core/content/raster/profile';
@@ -11,13 +12,34 @@ import type { Catalog } from '../store/catalog';
 import type { SourceRecord } from '../store/records';
 import type { DataFolder } from '../store/data-folder';
 import { newId } from '../store/id';
-import type { ReadResult } from '../work/read-source';
-import { readingAgain, readingOf } from '../work/reading-work';
+import { DERIVED_FORMAT } from '@pontrel/core/crossing/derived-source';
+import { extensionOf } from '@pontrel/core/formats/extension';
+import { formatById } from '@pontrel/core/formats/index';
+import type { CompareRequest } from '../work/compare-stored';
+import { mainFile, type ReadResult } from '../work/read-source';
+import { readingAgain, readingOf, type ReadingWork } from '../work/reading-work';
 import { FreeNames } from '@pontrel/core/model/free-names';
 import type { Intake } from './intake';
 import type { SavedSource } from './saved-crossing';
 import { statedPlacement } from './stated-placement';
 import { extentOfSource, sameReading } from './views';
+
+/** How a source comes to be. */
+interface Beginning {
+  sourceId: string;
+  name: string;
+  /** Name of the source in whose place it is put. */
+  replaced?: string;
+  /** What it keeps of a crossing that was saved. */
+  kept?: SavedSource['kept'];
+  work: ReadingWork;
+  unit: Job['unit'];
+  total: number;
+  /** What is known of it beside what reading says. */
+  facts?: Partial<SourceRecord['facts']>;
+  /** Bytes of its file. @param folder where it lies by then */
+  bytesOf(folder: string): Promise<number>;
+}
 
 /** Reads files into sources: new ones, those that take the place of others, and files that are read in another way. */
 export class SourceReader {
@@ -34,24 +56,61 @@ export class SourceReader {
    */
   read(id: string, intake: Intake, replaced?: string, kept?: SavedSource['kept']): Job {
     const sourceId = newId();
-    const final = this.folder.source(id, sourceId);
-    const partial = this.folder.partial(final);
+    const partial = this.folder.partial(this.folder.source(id, sourceId));
     const name = this.freeName(id, intake.name, replaced);
     const ruled = replaced ?? (kept ? intake.name : undefined);
     const reading = ruled === undefined ? undefined : this.catalog.crossing(id).recipe.sources[ruled]?.reading;
-    const { task, input, bring } = readingOf(intake, partial, name, reading);
+    return this.begin(id, {
+      sourceId,
+      name,
+      ...(replaced === undefined ? {} : { replaced }),
+      ...(kept ? { kept } : {}),
+      work: readingOf(intake, partial, name, reading),
+      unit: 'bytes',
+      total: intake.bytes,
+      bytesOf: () => Promise.resolve(intake.bytes),
+    });
+  }
+
+  /** Compares two sources; their differences are a source of their own, under a name that says of which. */
+  compare(id: string, { compared, ...request }: Omit<CompareRequest, 'files' | 'key' | 'tolerance_m'> & { compared: Compared }): Job {
+    const sourceId = newId();
+    const folder = this.folder.partial(this.folder.source(id, sourceId));
+    const extension = formatById(DERIVED_FORMAT)!.extensions[0]!;
+    const stem = (name: string): string => name.slice(0, name.length - extensionOf(name).length);
+    const name = this.freeName(id, `${stem(compared.old)} to ${stem(compared.next)}${extension}`);
+    const files = { folder, name, extension, companions: [] };
+    const { key, tolerance_m } = compared;
+    return this.begin(id, {
+      sourceId,
+      name,
+      work: {
+        task: 'compare',
+        input: { request: { ...request, key, tolerance_m, files } satisfies CompareRequest },
+        bring: async () => {},
+      },
+      unit: 'records',
+      total: request.sources.reduce((n, s) => n + s.layers.reduce((m, l) => m + l.count, 0), 0),
+      facts: { compared },
+      bytesOf: async (final) => (await stat(mainFile({ folder: final, extension }))).size,
+    });
+  }
+
+  private begin(id: string, { sourceId, name, replaced, kept, work, unit, total, facts, bytesOf }: Beginning): Job {
+    const final = this.folder.source(id, sourceId);
+    const partial = this.folder.partial(final);
     return this.jobs.start<ReadResult>({
       crossing: id,
       kind: 'read',
       subject: name,
       subjectId: sourceId,
-      unit: 'bytes',
-      total: intake.bytes,
-      task,
-      input,
+      unit,
+      total,
+      task: work.task,
+      input: work.input,
       prepare: async () => {
         await mkdir(partial, { recursive: true });
-        await bring();
+        await work.bring();
       },
       finish: async (result) => {
         // another file of this name may have come in while this one was read
@@ -62,9 +121,9 @@ export class SourceReader {
           crossing: id,
           name: free,
           format: result.format,
-          bytes: intake.bytes,
+          bytes: await bytesOf(partial),
           added: kept?.added ?? now,
-          facts: { ...result.facts, ...(kept?.replaces ? { replaces: kept.replaces } : {}) },
+          facts: { ...result.facts, ...(kept?.replaces ? { replaces: kept.replaces } : {}), ...facts },
           layers: result.layers,
           findings: result.findings,
         };
@@ -129,7 +188,11 @@ export class SourceReader {
             this.catalog.replaceSource(source.id, {
               ...source,
               id: sourceId,
-              facts: { ...result.facts, ...(source.facts.replaces ? { replaces: source.facts.replaces } : {}) },
+              facts: {
+                ...result.facts,
+                ...(source.facts.replaces ? { replaces: source.facts.replaces } : {}),
+                ...(source.facts.compared ? { compared: source.facts.compared } : {}),
+              },
               layers: result.layers,
               findings: result.findings,
             });

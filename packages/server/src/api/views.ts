@@ -65,6 +65,7 @@ export function sourceState(s: SourceRecord): SourceState {
     }),
     readings: [...(anyFormatById(s.format)?.features?.readings ?? [])],
     reading: s.facts.reading ?? null,
+    compared: s.facts.compared ?? null,
     images: s.facts.images ?? null,
     columns: s.facts.table?.columns ?? [],
     places: s.facts.table?.places ?? null,

@@ -1,5 +1,5 @@
 import type { DrawingProof } from '@pontrel/core/crossing/drawing-images';
-import type { SourceLayer } from '@pontrel/contract/crossing';
+import type { Compared, SourceLayer } from '@pontrel/contract/crossing';
 import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import type { External, ShownPicture, SourceFacts } from '@pontrel/core/formats/format';
@@ -57,6 +57,8 @@ export interface StoredFacts {
   pictures?: readonly ShownPicture[];
   /** Names of the sources in whose place it was put, and when it last was. */
   replaces?: { names: string[]; at: string };
+  /** The sources whose differences it holds, and how these were told apart. */
+  compared?: Compared;
   version: string | null;
   /** Its pictures, where it holds such. */
   images?: ImageProfile;

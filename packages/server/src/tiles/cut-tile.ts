@@ -3,7 +3,7 @@ import type { RecordBounds } from '@pontrel/host-node/store/bounds-pages';
 import { drawnBlock } from '@pontrel/core/symbology/placed-symbol';
 import type { Placement } from '@pontrel/core/placement/placement';
 import { lookText } from '@pontrel/contract/tile-look';
-import { FAR_M, resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
+import { FAR_M, LETTER_WIDTH, resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
 import { type Crs, isPlane, metresPerUnit, northUp } from '@pontrel/core/crs/crs';
 import { label } from '@pontrel/core/crs/transform';
 import { type SourceTransform, sourceTransform, placeBatch, transformBatch } from '@pontrel/core/content/features/transform-batch';
@@ -17,6 +17,7 @@ import { lengthUnit } from '@pontrel/core/symbology/sizes';
 import { lookOf, symbologyKey } from '@pontrel/core/symbology/symbolizer';
 import { FeatureStore } from '@pontrel/host-node/store/feature-store';
 import type { PointMap } from '@pontrel/core/placement/fit';
+import { Coverage } from './coverage';
 import { encodeTile, MVT_EXTENT, MVT_LINE, MVT_POINT, MVT_POLYGON, type TileFeature } from './mvt';
 
 /** A source, and how its coordinates get into the frame. */
@@ -83,24 +84,37 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
   const store = storeAt(source.file);
   // one pixel in the source's unit, for thinning before any geometry is touched
   const pixel = (own[2] - own[0]) / (TILE_PIXELS + 2 * BUFFER);
-  const found = thinned(store, own, pixel);
+  const all = store.boundsIn(own);
+  const sides = (b: RecordBounds): number => Math.max(b.maxx - b.minx, b.maxy - b.miny);
+  // what could not be told apart anyway marks the pixels that it covers, all of it; what is large enough is drawn as it is
+  const crowded = all.length > MOST_RECORDS;
+  const found = onePerPixel(all, own, pixel);
   const out: TileFeature[] = [];
   const frameUnit_m = metresPerUnit(frame, null);
+  const coverage = new Coverage();
+  const pixelOf = (x: number, y: number): [number, number] => [(x - bounds[0]) / resolution, (bounds[3] - y) / resolution];
   const far = resolution * frameUnit_m >= FAR_M;
   const ids = dots(
-    found,
+    crowded ? found.filter((b) => sides(b) < pixel) : found,
     store,
     source.name,
     carrier,
     own,
     pixel,
-    (x, y) =>
-      x < window[0] || x > window[2] || y < window[1] || y > window[3]
-        ? null
-        : [Math.round(((x - bounds[0]) / resolution) * STEPS), Math.round(((bounds[3] - y) / resolution) * STEPS)],
+    (x, y) => (x < window[0] || x > window[2] || y < window[1] || y > window[3] ? null : pixelOf(x, y)),
     far,
+    crowded ? coverage : null,
     out,
   );
+  if (crowded) {
+    const seen = found.filter((b) => sides(b) >= pixel);
+    const few = seen.length <= MOST_RECORDS;
+    const byGeometry = (b: RecordBounds): boolean => few || sides(b) >= WIDEST_COVERED * pixel;
+    const marked = [...ids, ...seen.filter((b) => !byGeometry(b)).map((b) => b.id)];
+    ids.splice(0, ids.length, ...seen.filter(byGeometry).map((b) => b.id));
+    for (const { batch } of store.byIds(marked))
+      cover(batch, carrier, frameUnit_m, source.name, pixelOf, coverage, resolution);
+  }
   const library = store.library();
   const looks = looksOf(library, lengthUnit(carrier.crs, carrier.unit_m));
   for (const { batch, ids: own } of store.byIds(ids)) {
@@ -146,18 +160,48 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
       if (feature) out.push(feature);
     }
   }
-  return out;
+  return [...coverage.features(), ...out];
 }
 
-/**
- * The records to draw: those that cover at least a pixel, and of the smaller ones one a pixel and layer. Where that is still
- * more than a person could tell apart, records of up to a few pixels are thinned too, with an ever wider mesh.
- */
-function thinned(store: FeatureStore, box: Bounds, pixel: number): RecordBounds[] {
-  let found = store.boundsIn(box);
-  for (let mesh = 1; mesh === 1 || (found.length > MOST_RECORDS && mesh <= WIDEST_MESH); mesh *= 2)
-    found = onePerCell(found, box, pixel * mesh);
-  return found;
+/** Marks the pixels that records cover: their lines and outlines, and of texts a stroke as long as they are. @param resolution units of the frame in a pixel */
+function cover(
+  batch: FeatureBatch,
+  carrier: SourceTransform,
+  frameUnit_m: number,
+  source: string,
+  pixelOf: (x: number, y: number) => [number, number],
+  coverage: Coverage,
+  resolution: number,
+): void {
+  const { batch: moved, lost } = transformBatch(placeBatch(batch, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
+  const { coords } = moved;
+  const unit = carrier.unit_m / frameUnit_m;
+  for (let i = 0; i < moved.count; i++) {
+    if (lost.has(i)) continue;
+    const kind = moved.kinds[i]!;
+    const color = moved.columns.get('color')?.[i];
+    const mask = coverage.mask({ source, layer: moved.layer, kind: KINDS[kind]!, color: typeof color === 'string' ? color : null });
+    eachPart(moved, i, (start, end) => {
+      let [x, y] = pixelOf(coords[3 * start]!, coords[3 * start + 1]!);
+      if (kind === TEXT) {
+        const [dx, dy] = strokeOfText(moved, i, unit, carrier.placement.rotation);
+        mask.line(x, y, x + dx / resolution, y - dy / resolution);
+      } else if (kind === POINT) mask.dot(x, y);
+      for (let v = start + 1; v < end; v++) {
+        const [nx, ny] = pixelOf(coords[3 * v]!, coords[3 * v + 1]!);
+        mask.line(x, y, nx, ny);
+        [x, y] = [nx, ny];
+      }
+    });
+  }
+}
+
+/** The stroke that stands for a text too small to be read, in units of the frame. */
+function strokeOfText(batch: FeatureBatch, i: number, unit: number, rotation: number): [number, number] {
+  const value = (name: string): number => Number(batch.columns.get(name)?.[i] ?? 0) || 0;
+  const length = value('text_height') * unit * LETTER_WIDTH * String(batch.columns.get('text')?.[i] ?? '').length;
+  const angle = ((value('text_angle') + rotation) * Math.PI) / 180;
+  return [length * Math.cos(angle), length * Math.sin(angle)];
 }
 
 /** A dot is a line of no length to speak of: whoever draws the tiles paints lines once a tile, and images with every movement. */
@@ -184,8 +228,9 @@ function dots(
   { placement: plane, transform }: SourceTransform,
   box: Bounds,
   pixel: number,
-  grid: (x: number, y: number) => [number, number] | null,
+  pixelAt: (x: number, y: number) => [number, number] | null,
   far: boolean,
+  coverage: Coverage | null,
   out: TileFeature[],
 ): number[] {
   if (pixel < FINE * Math.max(...box.map(Math.abs)) * 2 ** -23) return found.map((b) => b.id);
@@ -207,13 +252,19 @@ function dots(
       continue;
     }
     const k = placeOf.get(mark.id)!;
-    const at = Number.isNaN(places[2 * k]!) ? null : grid(places[2 * k]!, places[2 * k + 1]!);
+    const at = Number.isNaN(places[2 * k]!) ? null : pixelAt(places[2 * k]!, places[2 * k + 1]!);
     if (!at) continue;
     const kind = KINDS[mark.kind]!;
+    if (coverage) {
+      const mask = coverage.mask({ source, layer: mark.layer, kind, color: mark.color });
+      if (kind === 'point') mask.dot(...at);
+      else mask.mark(...at);
+      continue;
+    }
     const feature: TileFeature = {
       id: mark.id,
       type: MVT_POINT,
-      parts: [at],
+      parts: [at.map((v) => Math.round(v * STEPS))],
       properties: { source, layer: mark.layer, entity: mark.entity, kind, ...(mark.color === null ? {} : { color: mark.color }) },
     };
     out.push(kind === 'point' && !far ? feature : asDot(feature));
@@ -221,18 +272,18 @@ function dots(
   return rest;
 }
 
-/** Records a tile is not to hold more of, where thinning can help it. */
+/** Records of a source that a tile draws one by one. */
 const MOST_RECORDS = 2500;
-/** Pixels; nothing larger than this is ever thinned. */
-const WIDEST_MESH = 16;
+/** Pixels; what is larger than this is always drawn as it is. */
+const WIDEST_COVERED = 16;
 
-/** All that are as large as a cell, and of the smaller ones the first of each layer in each cell. */
-function onePerCell(bounds: readonly RecordBounds[], box: Bounds, cell: number): RecordBounds[] {
-  const across = Math.ceil((box[2] - box[0]) / cell) + 1;
+/** All that are as large as a pixel, and of the smaller ones the first of each layer in each pixel. */
+function onePerPixel(bounds: readonly RecordBounds[], box: Bounds, pixel: number): RecordBounds[] {
+  const across = Math.ceil((box[2] - box[0]) / pixel) + 1;
   const takenByLayer = new Map<number, Set<number>>();
   return bounds.filter((b) => {
-    if (b.maxx - b.minx >= cell || b.maxy - b.miny >= cell) return true;
-    const at = Math.floor(((b.miny + b.maxy) / 2 - box[1]) / cell) * across + Math.floor(((b.minx + b.maxx) / 2 - box[0]) / cell);
+    if (b.maxx - b.minx >= pixel || b.maxy - b.miny >= pixel) return true;
+    const at = Math.floor(((b.miny + b.maxy) / 2 - box[1]) / pixel) * across + Math.floor(((b.minx + b.maxx) / 2 - box[0]) / pixel);
     let taken = takenByLayer.get(b.layer);
     if (!taken) takenByLayer.set(b.layer, (taken = new Set()));
     if (taken.has(at)) return false;

@@ -5,22 +5,32 @@ import type { CrsName } from '@pontrel/contract/crossing';
 import { messageOfError, useSearchCrsQuery } from '../state/api';
 import { ICON, Mono, Muted } from './parts';
 
-/** Finds a coordinate system by code, name or place; arrow keys and Enter choose. */
+/** Finds a coordinate system by code, name or place, or among those used before; arrow keys and Enter choose. */
 export function CrsSearch({ label, onChoose, autoFocus }: { label: string; onChoose(crs: CrsName): void; autoFocus?: boolean }) {
   const [text, setText] = useState('');
   const [at, setAt] = useState(0);
   const q = useDeferredValue(text.trim());
-  const { data, isFetching, error } = useSearchCrsQuery(q, { skip: q.length < 2 });
+  const [open, setOpen] = useState(false);
+  // while nothing is typed, those that were used before
+  const asked = q === '' || q.length >= 2;
+  const { data, isFetching, error } = useSearchCrsQuery(q, { skip: !open || !asked });
   const list = useId();
   const box = useRef<HTMLDivElement>(null);
-  const results = q.length < 2 || error ? [] : (data ?? []);
+  const results = !asked || error ? [] : (data ?? []);
+  const shown = open && (q.length >= 2 || results.length > 0);
   const choose = (crs: CrsName | undefined): void => {
     if (!crs) return;
     setText('');
+    setOpen(false);
     onChoose(crs);
   };
   return (
-    <Box ref={box}>
+    <Box
+      ref={box}
+      onBlur={(e) => {
+        if (!e.currentTarget.contains(e.relatedTarget)) setOpen(false);
+      }}
+    >
       <Flex position="relative" align="center">
         <Box position="absolute" left="8px" color="muted" pointerEvents="none" zIndex="1">
           <Search {...ICON} size={14} />
@@ -29,13 +39,16 @@ export function CrsSearch({ label, onChoose, autoFocus }: { label: string; onCho
           pl="27px"
           role="combobox"
           aria-label={label}
-          aria-expanded={results.length > 0}
+          aria-expanded={shown}
           aria-controls={list}
           aria-activedescendant={results[at] ? `${list}-${at}` : undefined}
           placeholder="Code, name, place, or a definition"
           value={text}
           autoFocus={autoFocus}
+          onFocus={() => setOpen(true)}
+          onClick={() => setOpen(true)}
           onChange={(e) => {
+            setOpen(true);
             setText(e.target.value);
             setAt(0);
           }}
@@ -44,13 +57,18 @@ export function CrsSearch({ label, onChoose, autoFocus }: { label: string; onCho
               e.preventDefault();
               setAt(Math.min(results.length - 1, Math.max(0, at + (e.key === 'ArrowDown' ? 1 : -1))));
             } else if (e.key === 'Enter') choose(results[at]);
-            else if (e.key === 'Escape') setText('');
+            else if (e.key === 'Escape') {
+              setText('');
+              setOpen(false);
+            }
           }}
         />
       </Flex>
-      {q.length >= 2 && (
+      {shown && (
         <Box
           id={list}
+          // a click would take the focus from the field, and the list with it
+          onPointerDown={(e) => e.preventDefault()}
           role="listbox"
           aria-label={`${label}: results`}
           mt="4px"
@@ -62,6 +80,11 @@ export function CrsSearch({ label, onChoose, autoFocus }: { label: string; onCho
           overflowY="auto"
           scrollbarWidth="thin"
         >
+          {q === '' && (
+            <Muted textStyle="small" display="block" px="9px" pt="5px">
+              Used before
+            </Muted>
+          )}
           {results.map((crs, i) => (
             <Box
               key={crs.id}
@@ -84,7 +107,9 @@ export function CrsSearch({ label, onChoose, autoFocus }: { label: string; onCho
                 <Text truncate flex="1">
                   {crs.name}
                 </Text>
-                <Muted textStyle="small">{crs.unit}</Muted>
+                <Muted textStyle="small" flex="none">
+                  {crs.used && q !== '' ? `used before · ${crs.unit}` : crs.unit}
+                </Muted>
               </Flex>
               {crs.area && (
                 <Muted textStyle="small" display="block" truncate>

@@ -203,7 +203,8 @@ export function Choice<T extends string>({
   );
 }
 
-const NativeSelect = chakra('select', {
+/** The select of the platform in the look of the page. */
+export const NativeSelect = chakra('select', {
   base: {
     h: '28px',
     px: '7px',

@@ -6,6 +6,7 @@ import { ArrowRight, Download, Grid3x3, Images, LayoutGrid, List, Search, Table 
 import { Link } from 'react-router';
 import { layerRule } from '@pontrel/core/crossing/recipe';
 import type { Kind } from '@pontrel/core/model/batch';
+import type { SourceState } from '@pontrel/contract/crossing';
 import { takeImages, takeLayer, useChange, useCrossing } from '../crossing/use-crossing';
 import { chooseFiles, useTakeFiles } from '../app/files';
 import { isLive, JobRow, useJobs } from '../app/JobRow';
@@ -15,6 +16,7 @@ import { Choice, Empty, ICON, Muted, Scroll } from '../components/parts';
 import { Side } from '../components/Side';
 import { READ } from '../components/read-formats';
 import { AddImages } from './AddImages';
+import { CompareRevisions, useRevisions } from './CompareRevisions';
 import { type ImageAt, imageKey, imagesOf, worstOf } from './image-at';
 import { ImageInspector } from './ImageInspector';
 import { LayerInspector } from './LayerInspector';
@@ -95,6 +97,8 @@ export function Gather() {
       for (const at of of) takeLayer(draft, at.source.name, at.layer.profile.name, taken);
     });
   const [pasting, setPasting] = useState(false);
+  const revisions = useRevisions();
+  const [compared, setCompared] = useState<SourceState | null>(null);
   // what was pasted is shown as soon as it is there: how it is read comes next
   const [awaited, setAwaited] = useState<string | null>(null);
   const arrived = awaited === null ? undefined : all.find((at) => at.source.name === awaited);
@@ -124,6 +128,7 @@ export function Gather() {
                 key={s.id}
                 source={s}
                 current={(image ?? current)?.source === s}
+                onCompare={!s.images && !s.compared && revisions.length > 1 ? () => setCompared(s) : undefined}
                 onSelect={() => setSelected(s.images ? [imageKey({ source: s })] : s.layers.map((layer) => keyOf({ source: s, layer })))}
               />
             ))}
@@ -269,6 +274,7 @@ export function Gather() {
           />
         </Scroll>
       </Flex>
+      <CompareRevisions next={compared} onClose={() => setCompared(null)} onBegun={setAwaited} />
       <PasteTable others={crossing.sources.map((s) => s.name)} open={pasting} onClose={() => setPasting(false)} onTaken={setAwaited} />
       <AddImages open={adding} onClose={() => setAdding(false)} />
       <Side side="right" width="276px" label={image ? 'Image' : chosen.length > 1 ? 'Layers' : 'Layer'}>

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react';
-import { Replace, Trash2 } from 'lucide-react';
+import { GitCompare, Replace, Trash2 } from 'lucide-react';
 import { useDropzone } from 'react-dropzone';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
@@ -16,7 +16,18 @@ import { RecipeFaults } from './RecipeFaults';
 
 const tilesText = (n: number): string => (n === 1 ? 'image' : `mosaic of ${plural(n, 'tile')}`);
 
-export function SourceCard({ source, current, onSelect }: { source: SourceState; current: boolean; onSelect(): void }) {
+export function SourceCard({
+  source,
+  current,
+  onSelect,
+  onCompare,
+}: {
+  source: SourceState;
+  current: boolean;
+  onSelect(): void;
+  /** Absent where there is nothing to compare it with. */
+  onCompare?: (() => void) | undefined;
+}) {
   const { id } = useCrossing();
   const [remove] = useRemoveSourceMutation();
   const [replace] = useReplaceSourceMutation();
@@ -105,6 +116,22 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
         >
           <Replace {...ICON} size={13} />
         </Button>
+        {onCompare && (
+          <Button
+            size="sm"
+            variant="ghost"
+            px="0"
+            h="20px"
+            minW="20px"
+            color="muted"
+            position="relative"
+            aria-label={`Compare ${source.name} with another revision`}
+            title="Compare with another revision"
+            onClick={onCompare}
+          >
+            <GitCompare {...ICON} size={13} />
+          </Button>
+        )}
         <Button
           size="sm"
           variant="ghost"
@@ -133,6 +160,12 @@ export function SourceCard({ source, current, onSelect }: { source: SourceState;
       {source.replaces.length > 0 && (
         <Text textStyle="small" color="muted" overflowWrap="anywhere">
           in the place of {source.replaces.at(-1)}
+        </Text>
+      )}
+      {source.compared && (
+        <Text textStyle="small" color="muted" overflowWrap="anywhere">
+          what differs between {source.compared.old} and {source.compared.next}
+          {source.compared.key === null ? '' : `, by ${source.compared.key}`}
         </Text>
       )}
       {source.replaces.length > 0 && <RecipeFaults source={source} />}

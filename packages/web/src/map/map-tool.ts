@@ -57,7 +57,8 @@ export const pickRecord = (
     map()?.forEachFeatureAtPixel(
       pixel,
       (feature, layer) => {
-        if (!pickable(layer)) return;
+        // what many records cover together is none of them
+        if (!pickable(layer) || feature.get('cover') === 1) return;
         const rank = RANK[String(feature.get('kind'))] ?? 9;
         if (!best || rank < best.rank) best = { feature, rank };
       },

@@ -1,6 +1,8 @@
 import type { FeatureLike } from 'ol/Feature';
+import LineString from 'ol/geom/LineString';
+import type RenderFeature from 'ol/render/Feature';
 import { Circle, Fill, RegularShape, Stroke, Style, Text } from 'ol/style';
-import { FAR_M } from '@pontrel/contract/tile-grid';
+import { FAR_M, LETTER_WIDTH } from '@pontrel/contract/tile-grid';
 import { readLookText, type TileLook } from '@pontrel/contract/tile-look';
 import { FILL_SHOWN, MARK_SHAPES } from '@pontrel/core/symbology/drawn-as';
 import { CSS_PIXEL_MM, PLAIN_MARK_MM, SHEET_MM_PER_M } from '@pontrel/core/symbology/symbolizer';
@@ -58,11 +60,13 @@ export function recordStyle(
     const ghost = out || how.ghost === true || how.shown?.(layer, scaleAt(resolution * unit_m)) === false;
     const color = stands ? palette.oxide : ghost ? palette.ghost : (how.color ?? onPaper(String(feature.get('color') ?? ''), palette));
     const kind = String(feature.get('kind'));
-    if (kind === 'text') return lettering(feature, resolution, color, palette);
+    if (kind === 'text' && feature.get('cover') !== 1) return lettering(feature, resolution, color, palette);
     const near = resolution * unit_m < 0.06 ? 2 : resolution * unit_m < FAR_M ? 1 : 0;
     // where its symbol is drawn, the point itself is only a place to take hold of
     const bare = kind === 'point' && feature.get('drawn') === 1 && !stands;
     const dot = feature.get('dot') === 1;
+    // pixels that many records cover together: none of them stands out or is left out by itself
+    if (feature.get('cover') === 1) return covering(color, kind, cache);
     // what is in the background, or in one colour for all, is not drawn as it says
     const told = ghost || how.color !== null ? undefined : (feature.get('look') as string | undefined);
     const key = `${kind} ${color} ${stands} ${ghost} ${out} ${near} ${bare} ${dot} ${told ?? ''} ${told === undefined ? '' : resolution}`;
@@ -91,6 +95,14 @@ export function recordStyle(
     const label = ghost || dot ? undefined : (feature.get('label') as string | undefined);
     return label === undefined ? style : [style, labelled(label, color, kind, palette, cache)];
   };
+}
+
+/** Pixels that records cover, filled with the colour of their lines. */
+function covering(color: string, kind: string, cache: Map<string, Style>): Style {
+  const key = `cover ${color} ${kind}`;
+  let style = cache.get(key);
+  if (!style) cache.set(key, (style = new Style({ zIndex: kind === 'polygon' ? 0 : kind === 'line' ? 1 : 2, fill: new Fill({ color }) })));
+  return style;
 }
 
 function labelled(text: string, color: string, kind: string, palette: Palette, cache: Map<string, Style>): Style {
@@ -223,14 +235,28 @@ function handle(color: string): Style {
   return new Style({ zIndex: 2, image: new Circle({ declutterMode: 'none', radius: 0.8, fill: new Fill({ color }) }) });
 }
 
+/** A line as long as a text, from where it begins. */
+function textStroke(feature: FeatureLike): LineString {
+  const [x, y] = (feature as RenderFeature).getFlatCoordinates();
+  const length = Number(feature.get('size')) * LETTER_WIDTH * String(feature.get('text')).length,
+    angle = (Number(feature.get('angle')) * Math.PI) / 180;
+  return new LineString([
+    [x!, y!],
+    [x! + length * Math.cos(angle), y! + length * Math.sin(angle)],
+  ]);
+}
+
 function lettering(feature: FeatureLike, resolution: number, color: string, palette: Palette): Style | undefined {
   const px = Number(feature.get('size')) / resolution;
   const text = String(feature.get('text') ?? '');
-  if (px < SMALLEST || text === '') {
-    return px >= 1.5 && text !== ''
-      ? new Style({ zIndex: 1, image: new Circle({ declutterMode: 'none', radius: 1.2, fill: new Fill({ color }) }) })
-      : undefined;
-  }
+  if (text === '') return undefined;
+  // below legibility a stroke says that there is a text, how long it is and how it is turned
+  if (px < SMALLEST)
+    return new Style({
+      zIndex: 1,
+      geometry: textStroke,
+      stroke: new Stroke({ color: faded(color, 0.7), width: Math.max(0.8, px * 0.45), lineCap: 'butt' }),
+    });
   return new Style({
     zIndex: 5,
     // symbols and lettering that take no part in making room can be picked

@@ -1,6 +1,6 @@
 import type { Placement } from '@pontrel/core/placement/placement';
 import { useEffect, useState } from 'react';
-import { Box, chakra, Flex, Text } from '@chakra-ui/react';
+import { Box, chakra, Flex, Grid, Text } from '@chakra-ui/react';
 import { LOCAL } from '@pontrel/core/crs/local-plane';
 import { unitsOfLength } from '@pontrel/core/placement/ratio';
 import type { Candidate, SourceState } from '@pontrel/contract/crossing';
@@ -81,7 +81,27 @@ export function FindPanel({
           </chakra.button>
         </Flex>
       )}
-      <Box role="radiogroup" aria-label="Systems that fit" mt="9px">
+      <Grid templateColumns="minmax(0, 1fr) 104px" gap="6px" mt="9px" alignItems="start">
+        <CrsSearch
+          label={`Find a system for ${source.name}`}
+          onChoose={(crs) =>
+            unit_m === undefined
+              ? void propose({ id: crossing.id, source: source.id, crs: crs.id }, true).unwrap().then(onWant)
+              : onWant({ crs: crs.id, unit_m, ...settledBy(source) })
+          }
+        />
+        <Select
+          label={`Unit of ${source.name}`}
+          value={unitKey(unit_m === undefined ? (wanted ? wanted.unit_m : planeUnit_m) : unit_m)}
+          width="100%"
+          onChange={(value) => onUnit(UNITS.find((u) => u.value === value)!.metres)}
+          options={UNITS}
+        />
+      </Grid>
+      <Muted textStyle="small" display="block" mt="3px">
+        The system, and the unit that the numbers are in.
+      </Muted>
+      <Box role="radiogroup" aria-label="Systems that fit" mt="7px">
         {shown.map((c) => (
           <CandidateCard key={c.crs.id} candidate={c} on={isOn(c.placement)} onChoose={() => onWant(c.placement)} />
         ))}
@@ -147,31 +167,13 @@ export function FindPanel({
         </Note>
       )}
       {wanted && map.unit && <UnitNote question={map.unit} unit_m={wanted.unit_m} onSettle={onUnit} />}
-      <Box mt="9px">
-        <CrsSearch
-          label={`Find a system for ${source.name}`}
-          onChoose={(crs) =>
-            unit_m === undefined
-              ? void propose({ id: crossing.id, source: source.id, crs: crs.id }, true).unwrap().then(onWant)
-              : onWant({ crs: crs.id, unit_m, ...settledBy(source) })
-          }
-        />
-      </Box>
-      <Flex align="center" justify="space-between" mt="9px">
-        <Muted>Numbers are in</Muted>
-        <Select
-          label={`Unit of ${source.name}`}
-          value={unitKey(unit_m === undefined ? (wanted ? wanted.unit_m : planeUnit_m) : unit_m)}
-          width="170px"
-          onChange={(value) => onUnit(UNITS.find((u) => u.value === value)!.metres)}
-          options={UNITS}
-        />
-      </Flex>
     </Section>
   );
 }
 
-type Shown = Pick<Candidate, 'lon' | 'lat' | 'inside' | 'mistake' | 'why'> & { crs: Pick<Candidate['crs'], 'id' | 'label' | 'name'> };
+type Shown = Pick<Candidate, 'lon' | 'lat' | 'inside' | 'mistake' | 'why'> & {
+  crs: Pick<Candidate['crs'], 'id' | 'label' | 'name' | 'used'>;
+};
 
 function CandidateCard({ candidate: c, on, onChoose }: { candidate: Shown; on: boolean; onChoose(): void }) {
   return (
@@ -194,7 +196,9 @@ function CandidateCard({ candidate: c, on, onChoose }: { candidate: Shown; on: b
       <Box minW="0" flex="1">
         <Flex justify="space-between" gap="8px">
           <Mono fontWeight={600}>{c.crs.label}</Mono>
-          {c.inside > 0 && <Muted textStyle="small">{Math.round(c.inside * 100)} % inside</Muted>}
+          <Muted textStyle="small">
+            {[c.crs.used && 'used before', c.inside > 0 && `${Math.round(c.inside * 100)} % inside`].filter(Boolean).join(' · ')}
+          </Muted>
         </Flex>
         <Text fontWeight={on ? 600 : 500}>{c.crs.name}</Text>
         {c.mistake && (

@@ -8,6 +8,8 @@ import { PlanSheet } from '../map/PlanSheet';
 import { RecordCard } from '../map/RecordCard';
 import type { Picked } from '../map/styles';
 import { CrsSearch } from '../components/CrsSearch';
+import { type ChooseHow, chosenAfter, howOf } from '../components/choosing';
+import { plural } from '../components/numbers';
 import { liesSomewhere } from '../components/lies-somewhere';
 import { Empty, ICON, Mono, Muted, Scroll, Section, ToneIcon } from '../components/parts';
 import { Side } from '../components/Side';
@@ -22,8 +24,17 @@ export function Place() {
   const change = useChange();
   const placementOf = (s: SourceState): unknown => crossing.recipe.sources[s.name]?.placement ?? null;
   const sources = crossing.sources.filter(liesSomewhere);
-  const [chosen, setChosen] = useState<string | null>(null);
-  const current = sources.find((s) => s.id === chosen) ?? sources.find((s) => !placementOf(s)) ?? sources[0];
+  const [chosen, setChosen] = useState<readonly string[]>([]);
+  const first = sources.find((s) => !placementOf(s)) ?? sources[0];
+  // the one that was chosen last is shown; the others are placed with it
+  const current = sources.find((s) => s.id === chosen.at(-1)) ?? first;
+  const others = sources.filter((s) => s !== current && chosen.includes(s.id));
+  const choose = (source: SourceState, how: ChooseHow): void => {
+    const order = sources.map((s) => s.id);
+    const now = chosen.length > 0 ? chosen : current ? [current.id] : [];
+    const next = chosenAfter(order, now, now.at(-1), source.id, how);
+    setChosen([...next.filter((id) => id !== source.id), ...(next.includes(source.id) ? [source.id] : [])]);
+  };
   const [picked, setPicked] = useState<Picked | null>(null);
   const [changingFrame, setChangingFrame] = useState(false);
   const placed = sources.filter(placementOf);
@@ -56,7 +67,9 @@ export function Place() {
         Gather a source first. Then say here where on earth it is.
       </Empty>
     );
-  const allPlaced = placed.length === sources.length;
+  const isChosen = (s: SourceState): boolean => s === current || others.includes(s);
+  const open = sources.filter((s) => !placementOf(s));
+  const next = placementOf(current) && others.length === 0 ? open.find((s) => s !== current) : undefined;
   return (
     <Grid templateColumns="auto minmax(0, 1fr) auto" minH="0">
       <Side side="left" width="320px" label="Placement">
@@ -93,6 +106,12 @@ export function Place() {
         </Section>
         {sources.length > 1 && (
           <Box px="10px" py="8px" borderTopWidth="1px" borderColor="hairline" maxH="190px" overflowY="auto" flex="none">
+            {open.length > 1 && (
+              <Flex justify="space-between" px="6px" pb="4px">
+                <Muted textStyle="small">{plural(open.length, 'source')} not placed</Muted>
+                <TextButton onClick={() => setChosen(open.map((s) => s.id))}>choose all of these</TextButton>
+              </Flex>
+            )}
             {sources.map((s) => (
               <Flex
                 asChild
@@ -107,10 +126,10 @@ export function Place() {
                 textAlign="left"
                 borderWidth="1px"
                 borderColor={s === current ? 'verdigris' : 'transparent'}
-                bg={s === current ? 'verdigrisTint' : undefined}
-                _hover={{ bg: s === current ? 'verdigrisTint' : 'sunk' }}
+                bg={isChosen(s) ? 'verdigrisTint' : undefined}
+                _hover={{ bg: isChosen(s) ? 'verdigrisTint' : 'sunk' }}
               >
-                <button type="button" aria-pressed={s === current} onClick={() => setChosen(s.id)}>
+                <button type="button" aria-pressed={isChosen(s)} onClick={(e) => choose(s, howOf(e))}>
                   {placementOf(s) ? <ToneIcon tone="good" /> : <MapPin {...ICON} size={15} />}
                   <Mono flex="1" truncate>
                     {s.name}
@@ -124,11 +143,22 @@ export function Place() {
         <SourcePlacement
           key={current.id}
           source={current}
+          others={others}
           map={map}
-          onPlaced={() => setChosen(current.id)}
+          onPlaced={() => setChosen([current.id])}
           onGo={(x, y) => setGoTo({ x, y })}
         />
-        {allPlaced && (
+        {next && (
+          <Flex p="12px" borderTopWidth="1px" borderColor="hairline" flex="none">
+            <Button variant="solid" flex="1" minW="0" onClick={() => setChosen([next.id])}>
+              <Text as="span" truncate>
+                Place {next.name}
+              </Text>
+              <ArrowRight {...ICON} />
+            </Button>
+          </Flex>
+        )}
+        {open.length === 0 && (
           <Flex p="12px" borderTopWidth="1px" borderColor="hairline" flex="none">
             <Button asChild variant="solid" flex="1">
               <Link to={`/crossings/${crossing.id}/deliver`}>

@@ -7,7 +7,9 @@ import { sourceRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { crsLabel, isLocalPlane } from '../components/crs-label';
 import { plural } from '../components/numbers';
 import { Chip, Choice, Mono, Muted, Note, Scroll, Section, Select } from '../components/parts';
-import { useCrsQuery, useLazyProposalQuery, useOutliersQuery, usePathQuery, useSaveDefinitionMutation } from '../state/api';
+import { messageOfError, useCrsQuery, useLazyProposalQuery, useOutliersQuery, usePathQuery, useSaveDefinitionMutation } from '../state/api';
+import { useAppDispatch } from '../state/store';
+import { noticeGiven } from '../state/ui';
 import { ControlPoints } from './ControlPoints';
 import { FindPanel } from './FindPanel';
 import { planePlacement } from './plane-placement';
@@ -31,17 +33,21 @@ const BY_NUMBERS: readonly Means[] = ['find', 'distance'];
 /** What a source states, and the three ways to place it when that is not enough. */
 export function SourcePlacement({
   source,
+  others,
   map,
   onPlaced,
   onGo,
 }: {
   source: SourceState;
+  /** Those that are placed with it: in the same system, each in its own unit, or by the same control points. */
+  others: readonly SourceState[];
   map: PlaceMap;
   onPlaced(): void;
   onGo(x: number, y: number): void;
 }) {
   const crossing = useCrossing();
   const change = useChange();
+  const dispatch = useAppDispatch();
   const placement = crossing.recipe.sources[source.name]?.placement ?? null;
   // an image that does not say where it lies has no numbers by which it could be found
   const unplaced = source.images?.members.some((m) => m.unfit === null && m.map === null && m.pairs === null) ?? false;
@@ -64,16 +70,26 @@ export function SourcePlacement({
     want(null);
     setMeans(to);
   };
-  const placeBy = (placement: Placement): void => {
-    change(`place ${source.name}`, (draft) => {
-      sourceRules(draft, source.name).placement = placement;
+  const [propose] = useLazyProposalQuery();
+  /** Where another source lies in the system of this one: in the unit that its own numbers speak for, where nobody settled one. */
+  const placementOfOther = async (other: SourceState, placement: Placement): Promise<Placement> => {
+    if (placement.fit || isLocalPlane(placement.crs) || unit_m !== undefined) return placement;
+    const proposed = await propose({ id: crossing.id, source: other.id, crs: placement.crs }, true).unwrap();
+    return { ...placement, unit_m: proposed.unit_m };
+  };
+  const placeBy = async (placement: Placement): Promise<void> => {
+    const placements = await Promise.all(others.map(async (other) => [other.name, await placementOfOther(other, placement)] as const));
+    change(`place ${placements.length === 0 ? source.name : plural(placements.length + 1, 'source')}`, (draft) => {
+      for (const [name, own] of [[source.name, placement] as const, ...placements]) sourceRules(draft, name).placement = own;
       draft.frame ??= { crs: placement.crs };
     });
     go('stated');
     onPlaced();
   };
-  const [propose] = useLazyProposalQuery();
-  const asStated = (): void => void propose({ id: crossing.id, source: source.id, crs: source.crs!.text }, true).unwrap().then(placeBy);
+  const failed = (e: unknown): void => void dispatch(noticeGiven({ tone: 'wrong', message: messageOfError(e) }));
+  const all = others.length > 0 ? `all ${others.length + 1} ` : '';
+  const asStated = (): void =>
+    void propose({ id: crossing.id, source: source.id, crs: source.crs!.text }, true).unwrap().then(placeBy).catch(failed);
   return (
     <>
       <Flex direction="column" px="14px" pt="9px" borderTopWidth="1px" borderColor="hairline" flex="none">
@@ -107,10 +123,10 @@ export function SourcePlacement({
       </Scroll>
       {wanted && (means === 'find' || means === 'points') && (
         <Box p="12px" borderTopWidth="1px" borderColor="hairline" flex="none">
-          <Button variant="solid" w="100%" disabled={map.problem !== null} onClick={() => placeBy(wanted)}>
+          <Button variant="solid" w="100%" disabled={map.problem !== null} onClick={() => void placeBy(wanted).catch(failed)}>
             {wanted.fit
-              ? `Place by ${plural(wanted.fit.pairs.filter((p) => !p.out).length, 'control point')}`
-              : `Place as ${crsLabel(wanted.crs)}`}
+              ? `Place ${all}by ${plural(wanted.fit.pairs.filter((p) => !p.out).length, 'control point')}`
+              : `Place ${all}as ${crsLabel(wanted.crs)}`}
           </Button>
           {!crossing.frame && (
             <Muted textStyle="small" display="block" mt="5px">

@@ -4,6 +4,7 @@ import type {
   Added,
   BinItem,
   Candidate,
+  CompareRequest,
   Created,
   CrossingRow,
   CrossingState,
@@ -92,6 +93,9 @@ export const api = createApi({
     }),
     replaceSource: build.mutation<Added, { id: string; source: string; files: File[] }>({
       query: ({ id, source, files }) => ({ url: `crossings/${id}/sources/${source}/file`, method: 'PUT', body: form(files) }),
+    }),
+    compare: build.mutation<Job, CompareRequest & { id: string }>({
+      query: ({ id, ...body }) => ({ url: `crossings/${id}/comparisons`, method: 'POST', body }),
     }),
     removeSource: build.mutation<unknown, { id: string; source: string }>({
       query: ({ id, source }) => ({ url: `crossings/${id}/sources/${source}`, method: 'DELETE' }),
@@ -209,6 +213,7 @@ export const {
   usePinRunMutation,
   useLazyRunRecipeQuery,
   useAddSourcesMutation,
+  useCompareMutation,
   useRemoveSourceMutation,
   useReplaceSourceMutation,
   useRecordsQuery,

@@ -59,6 +59,9 @@ function pairedLayers(old: Revision, next: Revision): Map<string, string> {
 
 const TABLES = ['before', 'after'] as const;
 
+/** Stands before the name of a layer that only the new revision has, so that it is none of the old one. */
+export const ONLY_NEW = '\u0001';
+
 /** Of a record: the cell of its lowest corner, what of its values is compared once that is asked for, and the record of the other table that it is. */
 const COLUMNS = [
   'id INTEGER PRIMARY KEY, layer TEXT, kind INTEGER, n INTEGER, cx REAL, cy REAL, key TEXT, geometry BLOB, attributes TEXT',
@@ -67,7 +70,7 @@ const COLUMNS = [
 
 /**
  * Compares two revisions record by record. The records of both lie in the database meanwhile, so that memory does not grow with them.
- * @param db an empty database that may be thrown away afterwards
+ * @param db an empty database, which holds the differences afterwards for {@link differenceRecords}
  * @param different gets every record that is not the same in both
  */
 export async function compareRevisions(
@@ -82,10 +85,12 @@ export async function compareRevisions(
   const back = new Map([...pairs].map(([a, b]) => [b, a]));
   const fieldsOf = (revision: Revision, layer: string | undefined): readonly string[] =>
     revision.layers.find((l) => l.name === layer)?.fields ?? [];
+  // all at once: nobody else sees the database, and thousands of statements are not worth a commit each
+  db.execute('BEGIN');
   for (const table of TABLES) db.execute(`CREATE TABLE ${table} (${COLUMNS})`);
   // layers of both revisions go by the name in the old one
   await keep(db, 'before', old, (layer) => layer, key, tolerance);
-  await keep(db, 'after', next, (layer) => back.get(layer) ?? `+${layer}`, key, tolerance);
+  await keep(db, 'after', next, (layer) => back.get(layer) ?? `${ONLY_NEW}${layer}`, key, tolerance);
   for (const table of TABLES)
     db.execute(
       key === undefined
@@ -94,13 +99,21 @@ export async function compareRevisions(
     );
   const common = new Map([...pairs].map(([a, b]) => [a, fieldsOf(old, a).filter((f) => fieldsOf(next, b).includes(f))]));
   const counts: Record<RecordFate, number> = { added: 0, removed: 0, moved: 0, changed: 0, same: 0 };
-  const matcher = new Matcher(db, common, tolerance, key, (difference, fate) => {
+  db.execute(
+    'CREATE TABLE differences (id INTEGER PRIMARY KEY, status TEXT, layer TEXT, old INTEGER, next INTEGER, moved REAL, hasMoved INTEGER, changes TEXT)',
+  );
+  const list = db.statement('INSERT INTO differences (status, layer, old, next, moved, hasMoved, changes) VALUES (?, ?, ?, ?, ?, ?, ?)');
+  const matcher = new Matcher(db, common, tolerance, key, (difference, fate, [before, after]) => {
     counts[fate]++;
-    if (difference) different(difference);
+    if (!difference) return;
+    const { status, layer, moved, changes } = difference;
+    list.run(status, layer, before, after, moved ?? null, moved === undefined ? 0 : 1, changes ? JSON.stringify(changes) : null);
+    different(difference);
   });
   if (key !== undefined) matcher.byKey(findings);
   else matcher.byPlace();
-  matcher.rest((layer) => layer.replace(/^\+/, ''));
+  matcher.rest((layer) => (layer.startsWith(ONLY_NEW) ? layer.slice(1) : layer));
+  db.execute('COMMIT');
   const fields = [...pairs].flatMap(([a, b]) => {
     const [before, after] = [fieldsOf(old, a), fieldsOf(next, b)];
     const [added, removed] = [after.filter((f) => !before.includes(f)), before.filter((f) => !after.includes(f))];
@@ -121,7 +134,6 @@ async function keep(
   const insert = db.statement(
     `INSERT INTO ${table} (layer, kind, n, cx, cy, key, geometry, attributes, location, x, y) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
   );
-  db.execute('BEGIN');
   for await (const batch of revision.read()) {
     const names = [...batch.columns.keys()].sort();
     for (let i = 0; i < batch.count; i++) {
@@ -149,7 +161,6 @@ async function keep(
       );
     }
   }
-  db.execute('COMMIT');
 }
 
 /** A record as it lies in its table. */
@@ -190,7 +201,8 @@ class Matcher {
     private readonly common: ReadonlyMap<string, readonly string[]>,
     private readonly tolerance: number,
     private readonly key: string | undefined,
-    private readonly tell: (difference: RecordDifference | null, fate: RecordFate) => void,
+    /** @param rows of the two tables, null where it is in one of them only */
+    private readonly tell: (difference: RecordDifference | null, fate: RecordFate, rows: [number | null, number | null]) => void,
   ) {
     this.settle = {
       before: db.statement('UPDATE before SET partner = ? WHERE id = ?'),
@@ -291,8 +303,9 @@ class Matcher {
       ['before', 'removed'],
       ['after', 'added'],
     ] as const)
-      for (const row of this.db.rows(`SELECT layer, key, location, x, y FROM ${table} WHERE partner IS NULL ORDER BY id`)) {
+      for (const row of this.lonely(table)) {
         const { layer, key, location, at } = standingOf(row);
+        const id = row.id as number;
         this.tell(
           {
             status,
@@ -303,17 +316,22 @@ class Matcher {
             at,
           },
           status,
+          status === 'removed' ? [id, null] : [null, id],
         );
       }
+  }
+
+  /** The rows without a partner, some at a time: what is told of them is written down meanwhile. */
+  private *lonely(table: (typeof TABLES)[number]): Generator<SqlRow> {
+    const some = this.db.query(`SELECT id, layer, key, location, x, y FROM ${table} WHERE id > ? AND partner IS NULL ORDER BY id LIMIT ?`);
+    for (let rows = some.all(0, AT_ONCE); rows.length > 0; rows = some.all(rows.at(-1)!.id as number, AT_ONCE)) yield* rows;
   }
 
   /** Goes through the records of a revision that have no partner yet. */
   private each(work: (record: Kept) => void, table: (typeof TABLES)[number] = 'after'): void {
     const next = this.db.query(`SELECT * FROM ${table} WHERE id > ? AND partner IS NULL ORDER BY id LIMIT ?`);
-    this.db.execute('BEGIN');
     for (let rows = next.all(0, AT_ONCE); rows.length > 0; rows = next.all(rows.at(-1)!.id as number, AT_ONCE))
       for (const row of rows) work(keptOf(row));
-    this.db.execute('COMMIT');
   }
 
   /** Those values of a record that are compared. */
@@ -357,6 +375,7 @@ class Matcher {
             ...(changes.length > 0 ? { changes } : {}),
           },
       status,
+      [old.id, next.id],
     );
   }
 }
