@@ -54,7 +54,12 @@ describe('real files by others', () => {
       }
       const { prepared, proof } = await crossInto(path, source, job);
       expect({ into: format.id, differences: proof.differences.filter((d) => !d.expected) }).toEqual({ into: format.id, differences: [] });
-      expect([format.id, proof.status, proof.records.in, proof.records.out]).toEqual([format.id, 'match', prepared.forecast.arriving, prepared.forecast.arriving]);
+      expect([format.id, proof.status, proof.records.in, proof.records.out]).toEqual([
+        format.id,
+        'match',
+        prepared.forecast.arriving,
+        prepared.forecast.arriving,
+      ]);
       expect([format.id, prepared.forecast.arriving + prepared.forecast.totals.left]).toEqual([format.id, records]);
     }
   });

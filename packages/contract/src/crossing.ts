@@ -143,6 +143,8 @@ export const CrsName = z.object({
   name: z.string(),
   kind: z.enum(['geographic', 'projected', 'local']),
   unit: z.string(),
+  /** Metres in one unit; null where it counts in degrees. */
+  unit_m: z.number().nullable(),
   area: z.string().nullable(),
   /** Some crossing has to do with it already. */
   used: z.literal(true).optional(),

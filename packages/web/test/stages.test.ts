@@ -89,7 +89,7 @@ describe('the deck', () => {
 
   const placed = crossing({
     sources: [source],
-    frame: { id: 'EPSG:2193', label: 'EPSG:2193', name: 'NZTM', kind: 'projected', unit: 'm', area: null },
+    frame: { id: 'EPSG:2193', label: 'EPSG:2193', name: 'NZTM', kind: 'projected', unit: 'm', unit_m: 1, area: null },
     recipe: {
       ...EMPTY_RECIPE,
       frame: { crs: 'EPSG:2193' },

@@ -31,6 +31,7 @@ import { imageArea, ringsInTarget } from './image-area';
 import { type NamedArea, namedAreas } from './named-areas';
 import { ruledImage } from './ruled-image';
 import { splitOf } from './split-text';
+import { withChosenLayers } from './chosen-layers';
 import type { CrossingSource, SourceSummary } from './crossing-source';
 import type { RunOptions } from './pipeline';
 import type { Deliverable, Recipe } from './recipe';
@@ -129,7 +130,10 @@ export async function runImageDeliverable(
   const proof = await withImagePlan(recipe, deliverable, taken, records, new Findings(), proving, async (plan, wanted, map) => {
     const own = await proveImage(plan, folder, groundUnit(crs), (shown) => begin(plan, wanted, shown), proving);
     if (!map || own.status === 'failed') return own;
-    return withDrawing(own, await proveMap(recipe, deliverable.image!.drawn!, plan, map, records, folder, proving));
+    return withDrawing(
+      own,
+      await proveMap(withChosenLayers(recipe, deliverable, records), deliverable.image!.drawn!, plan, map, records, folder, proving),
+    );
   });
   for (const image of left) proof.account.push(await leftOut(image));
   for (const finding of proof.findings) findings.add(finding);
@@ -159,7 +163,7 @@ async function leftOut({ source, name, open }: CrossingImage): Promise<AccountRo
  * @param piecewise whether only single pieces of it are wanted
  */
 export async function withImagePlan<T>(
-  recipe: Recipe,
+  all: Recipe,
   deliverable: Deliverable,
   taken: readonly CrossingImage[],
   records: readonly CrossingSource[],
@@ -168,6 +172,7 @@ export async function withImagePlan<T>(
   use: (plan: ImagePlan, wanted: WantedAreas, map: MapRecords | null) => Promise<T>,
   piecewise = false,
 ): Promise<T> {
+  const recipe = withChosenLayers(all, deliverable, records);
   const { opened, close } = await openAll(taken, findings);
   try {
     const wanted = await wantedAreas(recipe, deliverable, opened, records);
@@ -258,13 +263,14 @@ function coveredBy(recipe: Recipe, images: readonly NamedImage[], plus_m: number
  *   the target
  */
 export function prepareImage(
-  recipe: Recipe,
+  all: Recipe,
   deliverable: Deliverable,
   images: readonly NamedImage[],
   { region, pieces }: WantedAreas,
   records: readonly SourceSummary[] = [],
   map: MapRecords | null = null,
 ): ImagePlan {
+  const recipe = withChosenLayers(all, deliverable, records);
   const format = imageFormatById(deliverable.format);
   if (!format?.images.write)
     throw new Problem('format-unknown', `${deliverable.name}: "${deliverable.format}" is not a format in which pictures are written here.`);

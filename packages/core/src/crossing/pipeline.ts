@@ -22,6 +22,7 @@ import { styleBy } from '../symbology/layer-style';
 import { type SymbolLibrary, symbolKey } from '../symbology/library';
 import { type Sizes, sizesBetween } from '../symbology/sizes';
 import { regionOf } from './area-of-interest';
+import { withChosenLayers } from './chosen-layers';
 import type { CrossingSource, SourceSummary } from './crossing-source';
 import { placementFindings } from './placement-findings';
 import { placedFor, placementOf } from './placement-of';
@@ -65,7 +66,8 @@ export interface RunOptions {
  * @param sources as {@link shapeSource} makes them, where rules change their records
  * @throws Problem when the deliverable names a format or a system that is not there
  */
-export function prepare(recipe: Recipe, deliverable: Deliverable, sources: readonly SourceSummary[]): Prepared {
+export function prepare(all: Recipe, deliverable: Deliverable, sources: readonly SourceSummary[]): Prepared {
+  const recipe = withChosenLayers(all, deliverable, sources);
   const format = formatById(deliverable.format);
   if (!format?.features.write)
     throw new Problem('format-unknown', `${deliverable.name}: "${deliverable.format}" is not a format that is written here.`);
@@ -204,12 +206,13 @@ async function regionOfArea(recipe: Recipe, area: AreaOfInterest | undefined, so
  * @throws Problem when the forecast says that it cannot run
  */
 export async function runDeliverable(
-  recipe: Recipe,
+  all: Recipe,
   deliverable: Deliverable,
   sources: readonly CrossingSource[],
   folder: FolderSink & FolderSource,
   { writing = UNWATCHED, proving = UNWATCHED, onReadBack, shown }: RunOptions = {},
 ): Promise<RunReport> {
+  const recipe = withChosenLayers(all, deliverable, sources);
   const region = await regionOfArea(recipe, deliverable.area, sources);
   const contexts = new Map<string, SourceContext>();
   const shaped: SourceSummary[] = [];

@@ -1,4 +1,5 @@
 import type { ImageRule } from './image-rule';
+import { isUnused } from './chosen-layers';
 import type { Recipe } from './recipe';
 
 /** All that a deliverable is made by, as one text: the same text means the same files. Order of members does not matter, nor do selections that are only kept, nor rules that say nothing. */
@@ -6,24 +7,30 @@ export function recipeFingerprint({ frame, chord_m, sources, images, deliverable
   const own = deliverables.find((d) => d.id === deliverable) ?? null;
   // what becomes of images, and in which order they lie, is nothing to records
   const ofImages = own?.image !== undefined;
-  const used = Object.entries(sources).map(([name, source]) => [
-    name,
-    {
-      ...source,
-      image: ofImages && source.image ? { ...source.image, shown: own.image?.drawn ? asDrawn(source.image) : undefined } : undefined,
-      layers: Object.fromEntries(
-        Object.entries(source.layers).flatMap(([layer, { selections: _kept, ...rule }]) =>
-          Object.keys(rule).length > 0 ? [[layer, rule]] : [],
+  const unused = (name: string): boolean => own !== null && isUnused({ sources }, own, name);
+  const used = Object.entries(sources)
+    .filter(([name]) => !unused(name))
+    .map(([name, source]) => [
+      name,
+      {
+        ...source,
+        image: ofImages && source.image ? { ...source.image, shown: own.image?.drawn ? asDrawn(source.image) : undefined } : undefined,
+        layers: Object.fromEntries(
+          Object.entries(source.layers).flatMap(([layer, { selections: _kept, ...rule }]) =>
+            Object.keys(rule).length > 0 ? [[layer, rule]] : [],
+          ),
         ),
-      ),
-    },
-  ]);
+      },
+    ]);
   return canonical({
     frame,
     chord_m,
     images: ofImages ? images : undefined,
     sources: Object.fromEntries(used),
-    deliverable: own,
+    // what has nothing to do with it may come and go
+    deliverable: own?.without
+      ? { ...own, without: Object.fromEntries(Object.entries(own.without).filter(([name]) => !unused(name))) }
+      : own,
   });
 }
 

@@ -70,6 +70,8 @@ export const Deliverable = z.object({
   grouping: z.enum(['layer', 'kind']),
   /** Only records that lie at least partly in it cross; all when absent. */
   area: AreaOfInterest.optional(),
+  /** Layers that it leaves out of those that are taken, by source; true for all of a source. */
+  without: z.record(z.string(), z.union([z.literal(true), z.array(z.string())])).optional(),
   /** The source whose file it is added to, where its format can; that file stays as it is. */
   into: z.string().optional(),
   /** How pictures are worked out, for a format that holds such. */

@@ -23,6 +23,7 @@ export function renameSource(recipe: Recipe, before: string, after: string): Rec
       ...d,
       ...(d.into === undefined ? {} : { into: named(d.into) }),
       ...(d.area && sourceOfArea(d.area) === before ? { area: { ...d.area, source: after } as typeof d.area } : {}),
+      ...(d.without ? { without: Object.fromEntries(Object.entries(d.without).map(([name, left]) => [named(name), left])) } : {}),
       ...(d.image ? { image: renamedIn(d.image, named) } : {}),
     })),
     ...(recipe.images ? { images: recipe.images.map(named) } : {}),

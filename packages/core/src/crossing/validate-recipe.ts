@@ -64,6 +64,10 @@ export function recipeFaults(recipe: Recipe, sources: readonly ValidatedSource[]
   }
   for (const d of recipe.deliverables) {
     if (d.into !== undefined && !byName.has(d.into)) add('recipe-into', `It is added to ${d.into}, which is not here.`, d.name, {});
+    for (const [from, left] of Object.entries(d.without ?? {}))
+      if (left !== true)
+        for (const layer of left.filter((l) => byName.has(from) && !byName.get(from)!.some((known) => known.name === l)))
+          add('recipe-without', `It leaves out the layer ${layer} of ${from}, which is not here any more.`, d.name, {});
     for (const from of sourcesOfAreas(d))
       if (!byName.has(from)) add('recipe-area', `Its area of interest is that of ${from}, which is not here.`, d.name, {});
   }

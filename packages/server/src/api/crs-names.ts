@@ -1,6 +1,6 @@
 import type { CrsName } from '@pontrel/contract/crossing';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
-import { type Crs, isOnEarth, unitSymbol } from '@pontrel/core/crs/crs';
+import { type Crs, isOnEarth, isPlane, metresPerUnit, unitSymbol } from '@pontrel/core/crs/crs';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { label } from '@pontrel/core/crs/transform';
 import { crsOf } from '@pontrel/core/placement/route';
@@ -19,6 +19,7 @@ export function crsName(crs: Crs, text = definitionOf(crs)): CrsName {
     name: crs.name,
     kind: crs.kind,
     unit: unitSymbol(crs),
+    unit_m: isPlane(crs) ? metresPerUnit(crs, null) : null,
     area: crs.area?.name ?? null,
   };
 }

@@ -140,7 +140,7 @@ export class ReportService {
     const placed = placementOf(this.catalog.crossing(crossing).recipe, summaryOf(source));
     const extent = sourceExtent(source);
     if (!placed || !extent) return [];
-    const accuracy = (m: number | null): string => (m === null ? 'not known' : m === 0 ? 'exact' : `±${m} m`);
+    const accuracy = (m: number | null): string => (m === null ? 'not known' : m === 0 ? 'exact' : `±${Number(m.toPrecision(2))} m`);
     try {
       const { placement: plane, transform } = routeTo(placed, crsOf(target)!);
       const p = Float64Array.of((extent[0] + extent[2]) / 2, (extent[1] + extent[3]) / 2);

@@ -37,6 +37,8 @@ interface Beginning {
   total: number;
   /** What is known of it beside what reading says. */
   facts?: Partial<SourceRecord['facts']>;
+  /** What else is to be so once it is there, under the name that it got. */
+  settle?(name: string): void;
   /** Bytes of its file. @param folder where it lies by then */
   bytesOf(folder: string): Promise<number>;
 }
@@ -92,11 +94,20 @@ export class SourceReader {
       unit: 'records',
       total: request.sources.reduce((n, s) => n + s.layers.reduce((m, l) => m + l.count, 0), 0),
       facts: { compared },
+      settle: (own) => this.leaveOut(id, own),
       bytesOf: async (final) => (await stat(mainFile({ folder: final, extension }))).size,
     });
   }
 
-  private begin(id: string, { sourceId, name, replaced, kept, work, unit, total, facts, bytesOf }: Beginning): Job {
+  /** Leaves a source out of the deliverables that there are: nobody asked for it there. */
+  private leaveOut(id: string, name: string): void {
+    const { recipe, revision } = this.catalog.crossing(id);
+    if (recipe.deliverables.length === 0) return;
+    const deliverables = recipe.deliverables.map((d) => ({ ...d, without: { ...d.without, [name]: true as const } }));
+    this.catalog.saveRecipe(id, { ...recipe, deliverables }, revision);
+  }
+
+  private begin(id: string, { sourceId, name, replaced, kept, work, unit, total, facts, settle, bytesOf }: Beginning): Job {
     const final = this.folder.source(id, sourceId);
     const partial = this.folder.partial(final);
     return this.jobs.start<ReadResult>({
@@ -136,6 +147,7 @@ export class SourceReader {
             else this.catalog.addSource(record);
             this.adoptStated(id, free, result);
             this.placeShown(id);
+            settle?.(free);
           }),
         );
         if (before) this.events.emit({ type: 'crossing', id });

@@ -5,6 +5,7 @@ import type { Crs } from '@pontrel/core/crs/crs';
 import { label } from '@pontrel/core/crs/transform';
 import type { SourceSummary } from '@pontrel/core/crossing/crossing-source';
 import { extentOf } from '@pontrel/core/crossing/placement-of';
+import { isUnused } from '@pontrel/core/crossing/chosen-layers';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { recipeFingerprint } from '@pontrel/core/crossing/recipe-fingerprint';
 import { imagesExtent } from '@pontrel/core/content/raster/profile';
@@ -78,7 +79,9 @@ export const sameReading = (a: Reading | undefined, b: Reading | undefined): boo
 
 /** A mark of all that a run is made by: the rules, and the files that they are about. */
 export function rulesMark(recipe: Recipe, deliverable: string, sources: readonly SourceRecord[]): string {
-  const files = sources.map((s) => [s.name, s.added, s.facts.replaces?.at ?? null]);
+  const own = recipe.deliverables.find((d) => d.id === deliverable);
+  const used = sources.filter((s) => !own || !isUnused(recipe, own, s.name));
+  const files = used.map((s) => [s.name, s.added, s.facts.replaces?.at ?? null]);
   return createHash('sha256')
     .update(JSON.stringify([recipeFingerprint(recipe, deliverable), files]))
     .digest('hex')

@@ -112,8 +112,7 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
     const byGeometry = (b: RecordBounds): boolean => few || sides(b) >= WIDEST_COVERED * pixel;
     const marked = [...ids, ...seen.filter((b) => !byGeometry(b)).map((b) => b.id)];
     ids.splice(0, ids.length, ...seen.filter(byGeometry).map((b) => b.id));
-    for (const { batch } of store.byIds(marked))
-      cover(batch, carrier, frameUnit_m, source.name, pixelOf, coverage, resolution);
+    for (const { batch } of store.byIds(marked)) cover(batch, carrier, frameUnit_m, source.name, pixelOf, coverage, resolution);
   }
   const library = store.library();
   const looks = looksOf(library, lengthUnit(carrier.crs, carrier.unit_m));

@@ -19,7 +19,8 @@ export const KEYS: readonly { keys: string[]; does: string; where: string }[] = 
   { keys: ['Arrows'], does: 'Move between layers; move the map when it is in focus', where: 'Gather, map' },
   { keys: ['+', '−'], does: 'Zoom the map', where: 'Map' },
   { keys: ['F'], does: 'Fit everything on the map', where: 'Map' },
-  { keys: ['M'], does: 'Measure a distance', where: 'Map' },
+  { keys: ['M'], does: 'Measure distances and areas', where: 'Map' },
+  { keys: ['K'], does: 'Legend: layers switched off or dimmed on the map', where: 'Map' },
   { keys: ['I'], does: 'List the images: order, opacity, shown or hidden', where: 'Map' },
   {
     keys: ['Enter'],

@@ -42,7 +42,7 @@ export function CrsSearch({ label, onChoose, autoFocus }: { label: string; onCho
           aria-expanded={shown}
           aria-controls={list}
           aria-activedescendant={results[at] ? `${list}-${at}` : undefined}
-          placeholder="Code, name, place, or a definition"
+          placeholder="Code, name or place"
           value={text}
           autoFocus={autoFocus}
           onFocus={() => setOpen(true)}

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Box, Input } from '@chakra-ui/react';
+import { typedLength, useLengthUnit } from './length-unit';
 import { parseLength } from './numbers';
 
 /** A field that holds its text until it is left or Enter is pressed; Escape takes it back. `fault` says what is wrong with a text. */
@@ -59,10 +60,6 @@ export function TypedText({
   );
 }
 
-/** A length as a person would type it. */
-const typed = (metres: number): string =>
-  metres < 0.01 ? `${Number((metres * 1000).toPrecision(6))} mm` : `${Number(metres.toPrecision(6))} m`;
-
 /** A length with its unit; null where none is wanted, if that may be. */
 export function TypedLength({
   label,
@@ -79,20 +76,23 @@ export function TypedLength({
   width?: string;
   hint?: string;
 }) {
+  const unit = useLengthUnit();
+  // in a frame of feet a bare number means feet
+  const own = unit.metres === 1 ? bare : unit.symbol;
   return (
     <TypedText
       label={label}
-      value={metres === null ? '' : typed(metres)}
+      value={metres === null ? '' : typedLength(metres, unit)}
       width={width ?? '92px'}
       {...(hint === undefined ? {} : { hint })}
       fault={(text) =>
         hint !== undefined && text.trim() === ''
           ? null
-          : parseLength(text, bare) === null
+          : parseLength(text, own) === null
             ? 'A length is wanted, such as 5 mm, 0.02 m or 0.1 ft.'
             : null
       }
-      onChange={(text) => onChange(text.trim() === '' ? null : parseLength(text, bare))}
+      onChange={(text) => onChange(text.trim() === '' ? null : parseLength(text, own))}
     />
   );
 }

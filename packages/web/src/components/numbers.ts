@@ -73,10 +73,12 @@ const LENGTHS: Record<string, number> = {
   ch: 20.1168,
   link: 0.201168,
   usft: 1200 / 3937,
+  ftus: 1200 / 3937,
+  lk: 0.201168,
 };
 
 /** Metres from "5 mm", "2 ch" or "100 ft"; a bare number is in `bare`. Null when it is no length. */
-export function parseLength(text: string, bare: keyof typeof LENGTHS): number | null {
+export function parseLength(text: string, bare: string): number | null {
   const match = /^\s*([0-9]*[.,]?[0-9]+)\s*([a-z]*)\s*$/i.exec(text);
   if (!match) return null;
   const unit = LENGTHS[(match[2] || bare).toLowerCase()];

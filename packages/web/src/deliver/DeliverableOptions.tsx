@@ -8,6 +8,7 @@ import { Choice, Muted, Select } from '../components/parts';
 import { AreaChoice } from './AreaChoice';
 import { setArea, DeliverableName, TargetSystem, useEditDeliverable } from './DeliverableHead';
 import { FormatOptions } from './FormatOptions';
+import { LayerChoice } from './LayerChoice';
 import { ImagesBelow } from './ImagesBelow';
 
 /** Name, target system and grouping of a deliverable. */
@@ -42,6 +43,14 @@ export function DeliverableOptions({
       <DeliverableName deliverable={d} edit={edit} />
       <Grid templateColumns="110px minmax(0, 1fr)" rowGap="6px" alignItems="center">
         <TargetSystem deliverable={d} edit={edit} />
+        {crossing.sources.some((s) => s.layers.length > 0) && (
+          <>
+            <Muted alignSelf="start" lineHeight="24px">
+              Layers
+            </Muted>
+            <LayerChoice deliverable={d} edit={edit} />
+          </>
+        )}
         <Muted>Area</Muted>
         <AreaChoice
           crossing={crossing}

@@ -2,13 +2,15 @@ import { Box, Flex, Text } from '@chakra-ui/react';
 import { Link } from 'react-router';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import { useCrossing } from '../crossing/use-crossing';
-import { length, plural } from '../components/numbers';
+import { accuracyText, lengthText, useLengthUnit } from '../components/length-unit';
+import { plural } from '../components/numbers';
 import { Mono, Muted, Note, Scroll } from '../components/parts';
 import { AccountTable } from './AccountTable';
 
 /** What a deliverable will change or leave behind, layer by layer, before it runs. */
 export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
   const { id, recipe } = useCrossing();
+  const unit = useLengthUnit();
   const accuracy = f.paths.reduce<number | null>(
     (worst, p) => (worst === null || p.accuracy_m === null ? null : Math.max(worst, p.accuracy_m)),
     0,
@@ -49,12 +51,12 @@ export function ForecastTable({ forecast: f }: { forecast: Forecast }) {
               ? 'no datum changes on the way'
               : accuracy === null
                 ? 'accuracy of the datum change is not known'
-                : `within ±${accuracy} m, by the change of datum`}
+                : `within ${accuracyText(accuracy)}, by the change of datum`}
         </Fact>
         <Fact title="Curves">
           {f.curves.records === 0
             ? 'none'
-            : `${plural(f.curves.records, 'object')} as about ${plural(f.curves.vertices, 'chord')}, at most ${length(recipe.chord_m)} off`}
+            : `${plural(f.curves.records, 'object')} as about ${plural(f.curves.vertices, 'chord')}, at most ${lengthText(recipe.chord_m, unit)} off`}
         </Fact>
         <Fact title="Fields">
           <Box as="span" title={f.fields.renamed.map((x) => `${x.from} as ${x.to}`).join('\n')}>

@@ -37,6 +37,12 @@ const choosable = (source: SourceState): Choosable => ({
   fields: fieldsOfAll(source.layers.map((l) => l.profile)),
 });
 
+/** The one with the most fields in common: likely the same data of another day. */
+function likest(next: Choosable, all: readonly Choosable[]): Choosable | undefined {
+  const common = (r: Choosable): number => r.fields.filter((f) => next.fields.includes(f)).length;
+  return all.filter((r) => r.id !== next.id).sort((a, b) => common(b) - common(a))[0];
+}
+
 /** The revisions that a source can be compared with, those it took the place of first. */
 export function useRevisions(): Choosable[] {
   const { sources, revisions } = useCrossing();
@@ -75,7 +81,7 @@ function CompareForm({ next, onClose, onBegun }: { next: SourceState; onClose():
   } = useForm<z.input<typeof Asked>, unknown, z.output<typeof Asked>>({
     resolver: zodResolver(Asked),
     defaultValues: {
-      old: replaced?.id ?? all.find((r) => r.id !== next.id)?.id ?? '',
+      old: replaced?.id ?? likest(choosable(next), all)?.id ?? '',
       next: next.id,
       key: '',
       tolerance_m: `${USUAL_TOLERANCE_M * 1000} mm`,

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react';
-import { GitCompare, Replace, Trash2 } from 'lucide-react';
+import { FileDiff, Replace, Trash2 } from 'lucide-react';
 import { useDropzone } from 'react-dropzone';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
@@ -129,7 +129,7 @@ export function SourceCard({
             title="Compare with another revision"
             onClick={onCompare}
           >
-            <GitCompare {...ICON} size={13} />
+            <FileDiff {...ICON} size={13} />
           </Button>
         )}
         <Button

@@ -1,6 +1,7 @@
 import { type Ref, useImperativeHandle, useMemo, useRef } from 'react';
 import { Flex } from '@chakra-ui/react';
 import { type Crs, isOnEarth, metresPerUnit, northUp, unitSymbol } from '@pontrel/core/crs/crs';
+import { type LengthUnit, lengthUnit } from '../components/length-unit';
 import { grouped } from '../components/numbers';
 import { Mono } from '../components/parts';
 import { askCrs } from './ask-crs';
@@ -68,13 +69,24 @@ export function Footer({ ref, frame, views, margin }: { ref: Ref<FooterHandle>; 
   );
 }
 
+const barText = (bar: number, { symbol, metres }: LengthUnit): string =>
+  metres !== 1
+    ? `${bar / metres >= 1 ? grouped(Math.round(bar / metres)) : Number((bar / metres).toPrecision(3))} ${symbol}`
+    : bar >= 1000
+      ? `${grouped(bar / 1000)} km`
+      : bar >= 1
+        ? `${grouped(bar)} m`
+        : `${Number((bar * 1000).toPrecision(3))} mm`;
+
 /** The scale as a number and as a bar. */
 function ScaleBar({ frame, views }: { frame: Crs; views: SheetViews }) {
   const resolution = useSheetView(views)?.resolution;
   return useMemo(() => {
     if (resolution === undefined) return null;
-    const perPixel_m = resolution * metresPerUnit(frame, null),
-      bar = niceStep(perPixel_m * 48);
+    const perPixel_m = resolution * metresPerUnit(frame, null);
+    const unit = lengthUnit(frameUnit(frame));
+    // a round number of the unit that it is labelled with
+    const bar = niceStep((perPixel_m * 48) / unit.metres) * unit.metres;
     return (
       <>
         <Mono fontSize="11px" whiteSpace="nowrap" data-testid="scale">
@@ -89,7 +101,7 @@ function ScaleBar({ frame, views }: { frame: Crs; views: SheetViews }) {
             />
           </svg>
           <Mono fontSize="11px" whiteSpace="nowrap">
-            {bar >= 1000 ? `${grouped(bar / 1000)} km` : bar >= 1 ? `${grouped(bar)} m` : `${Number((bar * 1000).toPrecision(3))} mm`}
+            {barText(bar, unit)}
           </Mono>
         </Flex>
       </>

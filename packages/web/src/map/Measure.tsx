@@ -1,7 +1,8 @@
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { type Crs, isOnEarth, northUp } from '@pontrel/core/crs/crs';
-import { length } from '../components/numbers';
+import { areaText, lengthText, lengthUnit } from '../components/length-unit';
+import { plural } from '../components/numbers';
 import { Mono, Muted } from '../components/parts';
 import { askCrs } from './ask-crs';
 import { frameUnit } from './frame-map';
@@ -56,27 +57,30 @@ export async function nearestVertex(crossing: string, x: number, y: number, reac
   return response.ok ? ((await response.json()) as { vertex: [number, number] | null }).vertex : null;
 }
 
-/** The distance so far: in the plane of the frame, and along the ellipsoid. */
+/** The distance so far, and the area that it encloses: in the plane of the frame, and on the ellipsoid. */
 export function MeasureCard({ measure, frame }: { measure: Measure; frame: Crs }) {
-  const { points } = measure;
-  const unit = frameUnit(frame);
+  const { points, line } = measure;
+  const metres = frameUnit(frame);
+  const unit = lengthUnit(metres);
   const [ground, setGround] = useState<{ total_m: number; last_m: number; bearing: number } | null>(null);
+  const [area, setArea] = useState<number | null>(null);
   useEffect(() => {
     let current = true;
     setGround(null);
+    setArea(null);
     if (points.length >= 4) void askCrs({ ask: 'distance', frame: northUp(frame), points }).then((g) => current && setGround(g));
+    if (points.length >= 6) void askCrs({ ask: 'area', frame: northUp(frame), points }).then((g) => current && setArea(g.area_m2));
     return () => {
       current = false;
     };
   }, [points, frame]);
-  let plane = 0;
-  for (let i = 0; i + 3 < points.length; i += 2) plane += Math.hypot(points[i + 2]! - points[i]!, points[i + 3]! - points[i + 1]!);
+  const [dx, dy] = line.length >= 4 ? [line.at(-2)! - line.at(-4)!, line.at(-1)! - line.at(-3)!] : [0, 0];
   return (
     <Box
       position="absolute"
       left="8px"
       top="8px"
-      w="250px"
+      w="264px"
       bg="surface"
       borderWidth="1px"
       borderColor="line"
@@ -94,31 +98,76 @@ export function MeasureCard({ measure, frame }: { measure: Measure; frame: Crs }
           </Button>
         )}
       </Flex>
-      {points.length < 4 ? (
-        <Muted textStyle="small">Click two or more points. A vertex nearby catches the point exactly.</Muted>
+      {points.length < 2 ? (
+        <Muted textStyle="small">
+          Click two or more points; from three on there is an area. A vertex nearby catches the point exactly.
+        </Muted>
       ) : (
-        <Grid templateColumns="92px 1fr" rowGap="2px">
-          {unit !== null && (
+        <Grid templateColumns="104px 1fr" rowGap="2px">
+          {metres !== null && (
             <>
+              <Muted>to the pointer</Muted>
+              <Mono textAlign="right">{lengthText(Math.hypot(dx, dy) * metres, unit)}</Mono>
               <Muted>in the plane</Muted>
               <Mono textAlign="right" fontWeight={600}>
-                {length(plane * unit)}
+                {lengthText(planeLength(points) * metres, unit)}
               </Mono>
             </>
           )}
-          {isOnEarth(frame) && (
+          {points.length >= 4 && isOnEarth(frame) && (
             <>
               <Muted>on the ellipsoid</Muted>
-              <Mono textAlign="right">{ground ? length(ground.total_m) : '…'}</Mono>
+              <Mono textAlign="right">{ground ? lengthText(ground.total_m, unit) : '…'}</Mono>
             </>
           )}
-          <Muted>last bearing</Muted>
-          <Mono textAlign="right">{ground && Number.isFinite(ground.bearing) ? `${ground.bearing.toFixed(4)}°` : '…'}</Mono>
+          {points.length >= 4 && (
+            <>
+              <Muted>last bearing</Muted>
+              <Mono textAlign="right">{ground && Number.isFinite(ground.bearing) ? `${ground.bearing.toFixed(4)}°` : '…'}</Mono>
+            </>
+          )}
+          {points.length >= 6 && (
+            <>
+              <Text textStyle="section" gridColumn="1 / -1" mt="4px">
+                Area
+              </Text>
+              {metres !== null && (
+                <>
+                  <Muted>in the plane</Muted>
+                  <Mono textAlign="right" fontWeight={600}>
+                    {areaText(planeArea(points) * metres ** 2, unit)}
+                  </Mono>
+                </>
+              )}
+              {isOnEarth(frame) && (
+                <>
+                  <Muted>on the ellipsoid</Muted>
+                  <Mono textAlign="right">{area === null ? '…' : areaText(area, unit)}</Mono>
+                </>
+              )}
+            </>
+          )}
           <Muted textStyle="small" gridColumn="1 / -1">
-            {measure.caught} of {points.length / 2} points on a vertex
+            {measure.caught} of {plural(points.length / 2, 'point')} on a vertex
           </Muted>
         </Grid>
       )}
     </Box>
   );
+}
+
+/** Length of a line, in units of its numbers. */
+function planeLength(points: readonly number[]): number {
+  let sum = 0;
+  for (let k = 0; k + 3 < points.length; k += 2) sum += Math.hypot(points[k + 2]! - points[k]!, points[k + 3]! - points[k + 1]!);
+  return sum;
+}
+
+/** Area of the outline through some points, in squares of the unit of their numbers. */
+function planeArea(points: readonly number[]): number {
+  const [x0, y0] = [points[0]!, points[1]!];
+  let sum = 0;
+  for (let k = 2; k + 3 < points.length; k += 2)
+    sum += (points[k]! - x0) * (points[k + 3]! - y0) - (points[k + 2]! - x0) * (points[k + 1]! - y0);
+  return Math.abs(sum) / 2;
 }

@@ -12,6 +12,7 @@ import { frameProjection, frameUnit } from './frame-map';
 import { useCrossing } from '../crossing/use-crossing';
 import { Footer, type FooterHandle } from './Footer';
 import { ImagesPanel } from './ImagesPanel';
+import { Legend } from './Legend';
 import { Loupe, type LoupeHandle } from './Loupe';
 import { boxDrag, markDrag } from './map-drags';
 import { type MapTool, measureWith, pickRecord, takePoint, type Taking, tellCoordinates, type XY } from './map-tool';
@@ -23,6 +24,7 @@ import { SheetBar } from './SheetBar';
 import { type SheetLayer, SheetLayers } from './sheet-layers';
 import { SheetViews } from './sheet-view';
 import type { Picked } from './styles';
+import { asShown, useMapLayers } from './use-map-layers';
 import { Swipe } from './Swipe';
 
 type Extent = readonly [number, number, number, number];
@@ -59,7 +61,9 @@ const MARGIN = 18;
 
 /** The map: every sheet stands in a neatline with ticks on its four edges. */
 export function PlanSheet(props: PlanSheetProps) {
-  const { crossing, frame, layers, extent, fitKey, picked, onPick, goTo } = props;
+  const { crossing, frame, extent, fitKey, picked, onPick, goTo } = props;
+  const mapLayers = useMapLayers(crossing);
+  const layers = useMemo(() => asShown(props.layers, mapLayers), [props.layers, mapLayers]);
   const holder = useRef<HTMLDivElement>(null);
   const mapRef = useRef<OlMap | null>(null);
   const [shown] = useState(() => new SheetLayers());
@@ -74,7 +78,9 @@ export function PlanSheet(props: PlanSheetProps) {
   const measure = useMeasure(props.crossing, frame);
   const [telling, setTelling] = useState(false);
   const [listing, setListing] = useState(false);
+  const [legend, setLegend] = useState(false);
   const hasImages = useCrossing().pictures.length > 0;
+  const hasSources = props.layers.some((l) => l.key === 'sources');
   const [told, setTold] = useState<XY | null>(null);
   const [gone, setGone] = useState<{ x: number; y: number } | null>(null);
   const { taking = null, onDrag, marks = [] } = props;
@@ -214,6 +220,10 @@ export function PlanSheet(props: PlanSheetProps) {
     const v = mapRef.current?.getView();
     v?.animate({ zoom: v.getZoom()! + steps, duration: 120 });
   };
+  const toggleLegend = (): void => {
+    setListing(false);
+    setLegend(!legend);
+  };
   useKeys({
     '+': () => zoomBy(1),
     '=': () => zoomBy(1),
@@ -221,7 +231,12 @@ export function PlanSheet(props: PlanSheetProps) {
     f: fit,
     m: () => measure.toggle(),
     c: () => setTelling(!telling),
-    i: () => hasImages && setListing(!listing),
+    i: () => {
+      if (!hasImages) return;
+      setLegend(false);
+      setListing(!listing);
+    },
+    k: toggleLegend,
     escape: () => (taking ? taking.cancel() : measure.on ? measure.toggle() : telling ? setTelling(false) : onPick(null)),
   });
 
@@ -233,7 +248,13 @@ export function PlanSheet(props: PlanSheetProps) {
         onMeasure={measure.toggle}
         listing={hasImages ? listing : null}
         onTell={() => setTelling(!telling)}
-        onList={() => setListing(!listing)}
+        onList={() => {
+          setLegend(false);
+          setListing(!listing);
+        }}
+        legend={hasSources ? legend : null}
+        touched={mapLayers.touched}
+        onLegend={toggleLegend}
         onZoom={zoomBy}
         onFit={fit}
       >
@@ -314,6 +335,7 @@ export function PlanSheet(props: PlanSheetProps) {
             )}
             <Loupe holder={box} ref={loupe} />
             {listing && hasImages && <ImagesPanel under={under} onClose={() => setListing(false)} />}
+            {legend && hasSources && <Legend shown={mapLayers} all={layers.some((l) => l.key === 'preview')} onClose={toggleLegend} />}
             {measure.on && <MeasureCard measure={measure} frame={frame} />}
             {props.card && (
               <Box position="absolute" left="8px" bottom="8px" maxW="320px" maxH="calc(100% - 16px)">

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react';
 import { Button, chakra, Flex } from '@chakra-ui/react';
-import { Crosshair, Images, type LucideIcon, Maximize, Minus, Plus, Ruler } from 'lucide-react';
+import { Crosshair, Images, Layers, type LucideIcon, Maximize, Minus, Plus, Ruler } from 'lucide-react';
 import { ICON } from '../components/parts';
 
 /** What stands above the map: what the page puts there, its two tools, and how it is looked at. */
@@ -9,6 +9,9 @@ export function SheetBar({
   measuring,
   telling,
   listing,
+  legend,
+  touched,
+  onLegend,
   onMeasure,
   onTell,
   onList,
@@ -20,6 +23,11 @@ export function SheetBar({
   telling: boolean;
   /** Whether the images are listed; null where there are none. */
   listing: boolean | null;
+  /** Whether the legend is open; null where there is none. */
+  legend: boolean | null;
+  /** Layers that are switched off or dimmed. */
+  touched: number;
+  onLegend(): void;
   onMeasure(): void;
   onTell(): void;
   onList(): void;
@@ -31,6 +39,15 @@ export function SheetBar({
       <Flex flex="1" minW="0" align="center" gap="12px" overflow="hidden">
         {children}
       </Flex>
+      {legend !== null && (
+        <ToolButton
+          name={touched > 0 ? `Legend · ${touched} off` : 'Legend'}
+          shortcut="k"
+          icon={Layers}
+          on={legend}
+          onClick={onLegend}
+        />
+      )}
       {listing !== null && <ToolButton name="Images" shortcut="i" icon={Images} on={listing} onClick={onList} />}
       <ToolButton name="Measure" shortcut="m" icon={Ruler} on={measuring} onClick={onMeasure} />
       <ToolButton name="Coordinates" shortcut="c" icon={Crosshair} on={telling} onClick={onTell} />

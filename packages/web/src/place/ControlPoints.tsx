@@ -9,7 +9,7 @@ import { type Fit, FIT_KINDS, type FitKind, fitPairs, FITS } from '@pontrel/core
 import { gridScaleAt } from '@pontrel/core/placement/placement-transform';
 import { smellOf } from '@pontrel/core/placement/ratio';
 import { useCrossing } from '../crossing/use-crossing';
-import { length } from '../components/numbers';
+import { lengthText, useLengthUnit } from '../components/length-unit';
 import { ICON, Mono, Muted, Note, Section, Select, Tick } from '../components/parts';
 import { readPairs } from './read-pairs';
 import type { PlaceMap } from './use-place-map';
@@ -102,6 +102,7 @@ export function ControlPoints({
       </Section>
     );
   const metres = metresPerUnit(frame, null);
+  const unit = useLengthUnit();
   const set = (i: number, change: Partial<Row>): void => setRows((old) => old.map((r, k) => (k === i ? { ...r, ...change } : r)));
   const add = async (): Promise<void> => {
     const from = await map.take(`Mark ${rows.length + 1}: click it in the ${what}`, 'drawing');
@@ -150,11 +151,11 @@ export function ControlPoints({
           <Grid templateColumns="1fr auto" rowGap="2px" aria-label="Result of the fit" role="group">
             <Muted>RMS of the residuals</Muted>
             <Mono fontWeight={600}>
-              {fit.spare === 0 ? 'not checked' : length(fit.rms * metres)}
+              {fit.spare === 0 ? 'not checked' : lengthText(fit.rms * metres, unit)}
               {fit.spare > 0 && source.images && ` · ${(fit.rms / fit.scale).toFixed(2)} px`}
             </Mono>
             <Muted>{source.images ? 'pixel on the ground' : 'scale'}</Muted>
-            <Mono>{source.images ? length(fit.scale * metres) : fit.scale.toPrecision(9)}</Mono>
+            <Mono>{source.images ? lengthText(fit.scale * metres, unit) : fit.scale.toPrecision(9)}</Mono>
             <Muted>turned by</Muted>
             <Mono>{fit.rotation.toFixed(5)}°</Mono>
           </Grid>
@@ -249,7 +250,7 @@ export function ControlPoints({
                   textAlign="right"
                   color={residual && fit && fit.spare > 0 && residual.d > 2.5 * fit.rms ? 'madderInk' : 'ink'}
                 >
-                  {residual ? (residual.d * metres < 5e-7 ? '0' : length(residual.d * metres)) : '–'}
+                  {residual ? (residual.d * metres < 5e-7 ? '0' : lengthText(residual.d * metres, unit)) : '–'}
                   {residual && fit && source.images && (
                     <Muted display="block" fontSize="10.5px">
                       {(residual.d / fit.scale).toFixed(2)} px

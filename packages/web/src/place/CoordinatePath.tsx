@@ -1,3 +1,4 @@
+import { accuracyText } from '../components/length-unit';
 import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react';
 import type { PathView, SourceState } from '@pontrel/contract/crossing';
 import { sourceRules, useChange, useCrossing } from '../crossing/use-crossing';
@@ -7,7 +8,7 @@ import { useGridsQuery, usePathQuery } from '../state/api';
 
 type XY = readonly [number, number];
 const decimals = (n: number): number => (Math.abs(n) >= 1e7 ? 0 : Math.abs(n) <= 360 ? 7 : 3);
-const accuracy = (m: number | null): string => (m === null ? 'unknown' : m === 0 ? 'exact' : `±${m} m`);
+const accuracy = (m: number | null): string => (m === null ? 'unknown' : m === 0 ? 'exact' : accuracyText(m));
 
 /** Each step of the way from the file's numbers into the frame, with its accuracy, and the operations that there are to choose from. */
 export function CoordinatePath({ source }: { source: SourceState }) {

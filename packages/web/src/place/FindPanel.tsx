@@ -81,7 +81,7 @@ export function FindPanel({
           </chakra.button>
         </Flex>
       )}
-      <Grid templateColumns="minmax(0, 1fr) 104px" gap="6px" mt="9px" alignItems="start">
+      <Grid templateColumns="minmax(0, 1fr) 116px" gap="6px" mt="9px" alignItems="start">
         <CrsSearch
           label={`Find a system for ${source.name}`}
           onChoose={(crs) =>
@@ -95,11 +95,11 @@ export function FindPanel({
           value={unitKey(unit_m === undefined ? (wanted ? wanted.unit_m : planeUnit_m) : unit_m)}
           width="100%"
           onChange={(value) => onUnit(UNITS.find((u) => u.value === value)!.metres)}
-          options={UNITS}
+          options={UNITS.map((u) => (u.metres === null ? { ...u, label: 'own unit' } : u))}
         />
       </Grid>
       <Muted textStyle="small" display="block" mt="3px">
-        The system, and the unit that the numbers are in.
+        The system, and the unit of the numbers: the system’s own, or another.
       </Muted>
       <Box role="radiogroup" aria-label="Systems that fit" mt="7px">
         {shown.map((c) => (

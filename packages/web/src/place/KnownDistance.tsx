@@ -6,7 +6,8 @@ import type { SourceState } from '@pontrel/contract/crossing';
 import { metresPerUnit } from '@pontrel/core/crs/crs';
 import { unitBehind } from '@pontrel/core/placement/ratio';
 import { useChange, useCrossing, sourceRules } from '../crossing/use-crossing';
-import { length, parseLength } from '../components/numbers';
+import { lengthText, useLengthUnit } from '../components/length-unit';
+import { parseLength } from '../components/numbers';
 import { ICON, Mono, Muted, Note, Section } from '../components/parts';
 import { unitsOfLength } from '@pontrel/core/placement/ratio';
 import type { PlaceMap } from './use-place-map';
@@ -43,7 +44,8 @@ export function KnownDistance({
   const frame_m = frame ? metresPerUnit(frame, null) : 1;
   const taken_m = onMap ? frame_m : (unit_m ?? placement?.unit_m ?? frame_m);
   const measured = points.length === 2 ? Math.hypot(points[1]![0] - points[0]![0], points[1]![1] - points[0]![1]) * taken_m : null;
-  const known = parseLength(text, 'm');
+  const unit = useLengthUnit();
+  const known = parseLength(text, unit.symbol);
   const ratio = measured && known ? known / measured : null;
   const cause = ratio ? unitBehind(ratio, taken_m) : null;
   const right = ratio !== null && Math.abs(ratio - 1) < 1e-3;
@@ -94,7 +96,7 @@ export function KnownDistance({
       <Grid templateColumns="1fr 130px" rowGap="6px" mt="9px" alignItems="center">
         <Muted>measures</Muted>
         <Mono fontWeight={600} textAlign="right" data-testid="measured">
-          {measured === null ? '–' : length(measured)}
+          {measured === null ? '–' : lengthText(measured, unit)}
         </Mono>
         <Muted>should be</Muted>
         <Input

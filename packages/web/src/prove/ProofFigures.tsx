@@ -1,3 +1,4 @@
+import { accuracyText } from '../components/length-unit';
 import { useState } from 'react';
 import { Box, chakra, Flex, Text } from '@chakra-ui/react';
 import { scaleBand, scaleLinear } from 'd3';
@@ -38,7 +39,7 @@ export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void
               <Flex justify="space-between" gap="8px">
                 <Mono truncate>{w.source}</Mono>
                 <Mono flex="none" fontWeight={600}>
-                  {w.accuracy_m === null ? 'not known' : w.accuracy_m === 0 ? 'exact' : `±${w.accuracy_m} m`}
+                  {w.accuracy_m === null ? 'not known' : w.accuracy_m === 0 ? 'exact' : accuracyText(w.accuracy_m)}
                 </Mono>
               </Flex>
               {w.steps

@@ -1,3 +1,4 @@
+import { isWithout } from '@pontrel/core/crossing/chosen-layers';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import type { CrossingState, DeliverableForecast } from '@pontrel/contract/crossing';
 import { imageRule, layerRule } from '@pontrel/core/crossing/recipe';
@@ -108,11 +109,16 @@ export function flowsOf(crossing: CrossingState, all: readonly DeliverableForeca
     if (count > 0) bands.push({ key: `${from} ${to} ${fate}`, from, to, fate, count, of, reasons: why, y0: 0, y1: 0, h: 0 });
   };
   for (const [k, { deliverable, forecast, picture }] of forecasts.entries()) {
-    const { drawn } = crossing.recipe.deliverables.find((d) => d.id === deliverable)?.image ?? {};
+    const own = crossing.recipe.deliverables.find((d) => d.id === deliverable);
+    const { drawn } = own?.image ?? {};
     if (drawn && !forecast)
       for (const source of crossing.sources)
         for (const { profile } of source.layers)
-          if (crossing.recipe.sources[source.name]?.placement && isTaken(layerRule(crossing.recipe, source.name, profile.name)))
+          if (
+            crossing.recipe.sources[source.name]?.placement &&
+            isTaken(layerRule(crossing.recipe, source.name, profile.name)) &&
+            !isWithout(own!, source.name, profile.name)
+          )
             add(numberOf.get(`${source.name}\n${profile.name}`)!, k, 'changed', profile.count, [`drawn on a map of 1:${drawn.scale}`]);
     for (const name of new Set(picture?.sources.map((s) => s.source))) {
       const source = crossing.sources.find((s) => s.name === name);

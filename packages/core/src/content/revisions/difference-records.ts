@@ -6,13 +6,16 @@ import { attributesFromJson, type Value } from '../../model/value';
 import { ONLY_NEW, type RecordDifference } from './compare-revisions';
 import { geometryOfBytes } from './same-geometry';
 
-/** The layers that differences lie in: which of them, and in which of the two revisions their records are. */
+/**
+ * The layers that differences lie in: which of them, in which of the two revisions their records are, and what they are drawn in: green
+ * what came, red what went, amber what moved, grey where it was (common practice, no source).
+ */
 const LAYERS = [
-  { layer: 'added', of: "status = 'added'", table: 'after' },
-  { layer: 'removed', of: "status = 'removed'", table: 'before' },
-  { layer: 'moved', of: "status = 'moved'", table: 'after' },
-  { layer: 'changed', of: "status = 'changed'", table: 'after' },
-  { layer: 'moved from', of: 'hasMoved = 1', table: 'before' },
+  { layer: 'added', of: "status = 'added'", table: 'after', color: '#2c8a4b' },
+  { layer: 'removed', of: "status = 'removed'", table: 'before', color: '#b3261e' },
+  { layer: 'moved', of: "status = 'moved'", table: 'after', color: '#c77700' },
+  { layer: 'changed', of: "status = 'changed'", table: 'after', color: '#2f6fb3' },
+  { layer: 'moved from', of: 'hasMoved = 1', table: 'before', color: '#8a8f94' },
 ] as const;
 
 /** What is said of each difference, as fields beside those of the record. */
@@ -32,7 +35,7 @@ export const changesText = (changes: NonNullable<RecordDifference['changes']>): 
 export function* differenceRecords(db: Database, fields: readonly string[], unit_m: number): Generator<FeatureBatch> {
   const free = new FreeNames(fields, (name, n) => `${name}_${n}`);
   const named = Object.fromEntries(OWN_FIELDS.map((name) => [name, free.take(name)])) as Record<(typeof OWN_FIELDS)[number], string>;
-  for (const { layer, of, table } of LAYERS) {
+  for (const { layer, of, table, color } of LAYERS) {
     const out = new BatchBuilder(layer);
     let number = 0;
     const sql =
@@ -53,6 +56,8 @@ export function* differenceRecords(db: Database, fields: readonly string[], unit
         changes,
       };
       for (const name of OWN_FIELDS) out.set(named[name], own[name]);
+      // of what it was drawn with, the table of changes tells
+      out.put('color', color);
       out.endFeature(row.kind as number, row.status as string, ++number);
       if (out.full) yield out.take();
     }

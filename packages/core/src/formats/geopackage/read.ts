@@ -334,7 +334,7 @@ class Container {
       this.findings.add({
         code: 'gpkg-second-system',
         severity: 'caution',
-        message: `${table.name} is in ${label(crs)}, the container's other records in ${label(this.crs)}: it was carried over${move.path.accuracy_m === null ? '' : `, within ±${move.path.accuracy_m} m`}.`,
+        message: `${table.name} is in ${label(crs)}, the container's other records in ${label(this.crs)}: it was carried over${move.path.accuracy_m === null ? '' : `, within ±${Number(move.path.accuracy_m.toPrecision(2))} m`}.`,
         count: table.count,
         location: table.name,
       });
