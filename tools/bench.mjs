@@ -19,7 +19,7 @@ const run = (command, args) => {
   return result;
 };
 
-/** Parts that are asked for by name: records, pictures, projection; all when none is. */
+/** Parts that are asked for by name: records, revisions, pictures, projection; all when none is. */
 const asked = process.argv.slice(2);
 const isAsked = (part) => asked.length === 0 || asked.includes(part);
 
@@ -111,6 +111,25 @@ try {
       `A drawing of ${(statSync(huge).size / 1e6).toFixed(0)} MB with ${HUGE} objects: inspected in ${((performance.now() - before) / 1000).toFixed(1)} s, at most ${peakMB(told).toFixed(0)} MB of memory\n`,
     );
     rmSync(huge);
+  }
+  if (isAsked('revisions')) {
+    const PARCELS = 300_000;
+    const [old, next] = ['old', 'new'].map((name) => path.join(folder, name));
+    run(PYTHON, ['bench/reference_compare.py', 'make', old, next, String(PARCELS)]);
+    const theirs = JSON.parse(run(PYTHON, ['bench/reference_compare.py', 'compare', old, next]).stdout);
+    console.log(`Two revisions of ${PARCELS} parcels compared`);
+    for (const [how, ...more] of [['by a key', '--key', 'LOT'], ['by where they lie']]) {
+      const start = performance.now();
+      const { stdout, stderr } = pontrel('compare', `${old}.shp`, `${next}.shp`, '--from', 'EPSG:2193', ...more);
+      const seconds = (performance.now() - start) / 1000;
+      const counted = JSON.parse(stdout);
+      for (const fate of ['added', 'removed', 'moved', 'changed', 'same'])
+        if (counted[fate] !== theirs[fate]) throw new Error(`${counted[fate]} ${fate}, and ${theirs[fate]} by pyshp.`);
+      console.log(
+        `  Pontrel, ${how}: ${seconds.toFixed(1)} s, at most ${peakMB(stderr).toFixed(0)} MB of memory; ratio ${(theirs.seconds / seconds).toFixed(1)} to pyshp in memory by the key`,
+      );
+    }
+    console.log('');
   }
   if (isAsked('pictures')) {
     const { affineSpeed, writePicture } = await import('../bench/pictures.mjs');

@@ -62,10 +62,13 @@ const TABLES = ['before', 'after'] as const;
 /** Stands before the name of a layer that only the new revision has, so that it is none of the old one. */
 export const ONLY_NEW = '\u0001';
 
-/** Of a record: the cell of its lowest corner, what of its values is compared once that is asked for, and the record of the other table that it is. */
+/**
+ * Of a record: the cell of its lowest corner, what of its values is compared, a digest of that and of its geometry, which of those with its key
+ * or digest it is, and the record of the other table that it is.
+ */
 const COLUMNS = [
   'id INTEGER PRIMARY KEY, layer TEXT, kind INTEGER, n INTEGER, cx REAL, cy REAL, key TEXT, geometry BLOB, attributes TEXT',
-  'location REAL, x REAL, y REAL, said TEXT, partner INTEGER',
+  'location REAL, x REAL, y REAL, said TEXT, digest INTEGER, partner INTEGER',
 ].join(', ');
 
 /**
@@ -89,22 +92,18 @@ export async function compareRevisions(
   db.execute('BEGIN');
   for (const table of TABLES) db.execute(`CREATE TABLE ${table} (${COLUMNS})`);
   // layers of both revisions go by the name in the old one
-  await keep(db, 'before', old, (layer) => layer, key, tolerance);
-  await keep(db, 'after', next, (layer) => back.get(layer) ?? `${ONLY_NEW}${layer}`, key, tolerance);
-  for (const table of TABLES)
-    db.execute(
-      key === undefined
-        ? `CREATE INDEX ${table}_place ON ${table} (layer, kind, n, cx, cy)`
-        : `CREATE INDEX ${table}_key ON ${table} (layer, key)`,
-    );
-  const common = new Map([...pairs].map(([a, b]) => [a, fieldsOf(old, a).filter((f) => fieldsOf(next, b).includes(f))]));
+  const common = new Map([...pairs].map(([a, b]) => [a, new Set(fieldsOf(old, a).filter((f) => fieldsOf(next, b).includes(f)))]));
+  const isCompared = (layer: string, name: string): boolean =>
+    common.get(layer)?.has(name) === true && (name === key || !RENUMBERED.has(name.toLowerCase()));
+  await keep(db, 'before', old, (layer) => layer, isCompared, key, tolerance);
+  await keep(db, 'after', next, (layer) => back.get(layer) ?? `${ONLY_NEW}${layer}`, isCompared, key, tolerance);
   const counts: Record<RecordFate, number> = { added: 0, removed: 0, moved: 0, changed: 0, same: 0 };
   db.execute(
     'CREATE TABLE differences (id INTEGER PRIMARY KEY, status TEXT, layer TEXT, old INTEGER, next INTEGER, moved REAL, hasMoved INTEGER, changes TEXT)',
   );
   const list = db.statement('INSERT INTO differences (status, layer, old, next, moved, hasMoved, changes) VALUES (?, ?, ?, ?, ?, ?, ?)');
-  const matcher = new Matcher(db, common, tolerance, key, (difference, fate, [before, after]) => {
-    counts[fate]++;
+  const matcher = new Matcher(db, isCompared, tolerance, key, (difference, fate, [before, after], count = 1) => {
+    counts[fate] += count;
     if (!difference) return;
     const { status, layer, moved, changes } = difference;
     list.run(status, layer, before, after, moved ?? null, moved === undefined ? 0 : 1, changes ? JSON.stringify(changes) : null);
@@ -128,39 +127,62 @@ async function keep(
   table: (typeof TABLES)[number],
   revision: Revision,
   nameOf: (layer: string) => string,
+  isCompared: (layer: string, name: string) => boolean,
   key: string | undefined,
   tolerance: number,
 ): Promise<void> {
   const insert = db.statement(
-    `INSERT INTO ${table} (layer, kind, n, cx, cy, key, geometry, attributes, location, x, y) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+    `INSERT INTO ${table} (layer, kind, n, cx, cy, key, geometry, attributes, location, x, y, said, digest) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
   );
   for await (const batch of revision.read()) {
     const names = [...batch.columns.keys()].sort();
+    const layer = nameOf(batch.layer);
+    const compared = new Set(names.filter((name) => isCompared(layer, name)));
     for (let i = 0; i < batch.count; i++) {
       const geometry = looseGeometry(batch, i);
       const [x, y] = cornerOf(geometry);
       const attributes: Record<string, Value> = {};
+      const own: Record<string, Value> = {};
       for (const name of names) {
         const value = batch.columns.get(name)![i] ?? null;
-        if (value !== null) attributes[name] = value;
+        if (value === null) continue;
+        attributes[name] = value;
+        if (compared.has(name)) own[name] = value;
       }
-      const own = key === undefined ? null : (attributes[key] ?? null);
+      const said = attributesToJson(own);
+      const bytes = geometryBytes(geometry);
+      const known = key === undefined ? null : (attributes[key] ?? null);
       insert.run(
-        nameOf(batch.layer),
+        layer,
         geometry.kind,
         geometry.vertices.length,
         // cells wider than the tolerance: what lies as near as that is in the same cell or in the next
         Number.isNaN(x) ? 0 : Math.floor(x / (2 * tolerance)),
         Number.isNaN(y) ? 0 : Math.floor(y / (2 * tolerance)),
-        own === null ? null : String(shownValue(own)),
-        geometryBytes(geometry),
-        attributesToJson(attributes),
+        known === null ? null : String(shownValue(known)),
+        bytes,
+        compared.size === names.length ? said : attributesToJson(attributes),
         batch.locations[i]!,
         Number.isNaN(x) ? null : x,
         Number.isNaN(y) ? null : y,
+        said,
+        digestOf(bytes, said),
       );
     }
   }
+}
+
+/** A number that two records have in common when they are the same; others hardly ever do. Source: FNV-1a, 32 bits, over words, twice. */
+function digestOf(geometry: Uint8Array, said: string): number {
+  const words = new Uint32Array(geometry.buffer, geometry.byteOffset, geometry.byteLength / 4);
+  let [a, b] = [0x811c9dc5, 0x01000193];
+  for (const word of words) {
+    a = Math.imul(a ^ word, 0x01000193);
+    b = Math.imul(b ^ (word >>> 7) ^ a, 0x85ebca6b);
+  }
+  for (let k = 0; k < said.length; k++) a = Math.imul(a ^ said.charCodeAt(k), 0x01000193);
+  // as many bits as a number holds exactly
+  return (b & 0x1fffff) * 2 ** 32 + (a >>> 0);
 }
 
 /** A record as it lies in its table. */
@@ -198,11 +220,16 @@ class Matcher {
 
   constructor(
     private readonly db: Database,
-    private readonly common: ReadonlyMap<string, readonly string[]>,
+    private readonly isCompared: (layer: string, name: string) => boolean,
     private readonly tolerance: number,
     private readonly key: string | undefined,
     /** @param rows of the two tables, null where it is in one of them only */
-    private readonly tell: (difference: RecordDifference | null, fate: RecordFate, rows: [number | null, number | null]) => void,
+    private readonly tell: (
+      difference: RecordDifference | null,
+      fate: RecordFate,
+      rows: [number | null, number | null],
+      count?: number,
+    ) => void,
   ) {
     this.settle = {
       before: db.statement('UPDATE before SET partner = ? WHERE id = ?'),
@@ -212,12 +239,7 @@ class Matcher {
 
   /** Records of one key are one. */
   byKey(findings: Findings): void {
-    const partner = this.db.query('SELECT * FROM before WHERE layer = ? AND key = ? AND partner IS NULL ORDER BY id LIMIT 1');
-    this.each((record) => {
-      if (record.key === null) return;
-      const [row] = partner.all(record.layer, record.key);
-      if (row) this.pair(keptOf(row), record);
-    });
+    this.pairAlike('key');
     for (const [table, which] of [
       ['before', 'old'],
       ['after', 'new'],
@@ -249,6 +271,9 @@ class Matcher {
    * values are the same, and the same as those of no other, are one that has moved.
    */
   byPlace(): void {
+    this.pairAlike('digest');
+    // of what is left, which is little as a rule
+    for (const table of TABLES) this.db.execute(`CREATE INDEX ${table}_place ON ${table} (layer, kind, n, cx, cy) WHERE partner IS NULL`);
     const near = this.db.query(
       'SELECT * FROM before WHERE layer = ? AND kind = ? AND n = ? AND cx BETWEEN ? AND ? AND cy BETWEEN ? AND ? AND partner IS NULL ORDER BY id',
     );
@@ -274,22 +299,42 @@ class Matcher {
   }
 
   private byValues(): void {
-    for (const table of TABLES) {
-      const say = this.db.statement(`UPDATE ${table} SET said = ? WHERE id = ?`);
-      this.each((record) => {
-        const values = this.compared(record.layer, record.attributes);
-        if (Object.keys(values).length > 0) say.run(`${record.geometry.kind}${attributesToJson(values)}`, record.id);
-      }, table);
-      this.db.execute(`CREATE INDEX ${table}_said ON ${table} (layer, said) WHERE partner IS NULL AND said IS NOT NULL`);
-    }
+    // what nothing is said of cannot be known again
     const alone = (table: (typeof TABLES)[number]): string =>
-      `(SELECT layer, said, min(id) AS id FROM ${table} WHERE partner IS NULL AND said IS NOT NULL GROUP BY layer, said HAVING count(*) = 1)`;
+      `(SELECT layer, kind, said, min(id) AS id FROM ${table} WHERE partner IS NULL AND said <> '{}' GROUP BY layer, kind, said HAVING count(*) = 1)`;
     this.db.execute(
-      `CREATE TABLE moved AS SELECT b.id AS old, a.id AS next FROM ${alone('before')} b JOIN ${alone('after')} a USING (layer, said)`,
+      `CREATE TABLE moved AS SELECT b.id AS old, a.id AS next FROM ${alone('before')} b JOIN ${alone('after')} a USING (layer, kind, said)`,
     );
-    const some = this.db.query('SELECT rowid AS n, old, next FROM moved WHERE rowid > ? ORDER BY rowid LIMIT ?');
-    const one = (table: (typeof TABLES)[number]): ((id: SqlRow[string]) => Kept) => {
-      const query = this.db.query(`SELECT * FROM ${table} WHERE id = ?`);
+    this.pairAll('moved');
+  }
+
+  /**
+   * Records with the same key, or with the same digest and just the same in all, are one: the first with the first, the second with the second.
+   * Most records of two revisions are the same to the byte, which the database tells by itself.
+   */
+  private pairAlike(by: 'key' | 'digest'): void {
+    for (const table of TABLES) this.db.execute(`CREATE INDEX ${table}_${by} ON ${table} (layer, ${by}, id)`);
+    const numbered = (table: (typeof TABLES)[number]): string =>
+      `(SELECT id, layer, ${by}, row_number() OVER (PARTITION BY layer, ${by} ORDER BY id) AS nth FROM ${table} WHERE ${by} IS NOT NULL)`;
+    this.db.execute(
+      `CREATE TABLE alike AS SELECT b.id AS old, a.id AS next, o.kind = n.kind AND o.geometry = n.geometry AND o.said = n.said AS same
+        FROM ${numbered('before')} b JOIN ${numbered('after')} a USING (layer, ${by}, nth) JOIN before o ON o.id = b.id JOIN after n ON n.id = a.id`,
+    );
+    this.db.execute('UPDATE before SET partner = alike.next FROM alike WHERE alike.old = before.id AND same');
+    this.db.execute('UPDATE after SET partner = alike.old FROM alike WHERE alike.next = after.id AND same');
+    this.tell(null, 'same', [null, null], Number(this.db.query('SELECT count(*) AS n FROM alike WHERE same').all()[0]!.n));
+    // two digests may be one by chance, two keys are not
+    if (by === 'key') {
+      this.db.execute('CREATE TABLE changed AS SELECT old, next FROM alike WHERE NOT same');
+      this.pairAll('changed');
+    }
+  }
+
+  /** Pairs the records that a table names. */
+  private pairAll(table: 'moved' | 'changed'): void {
+    const some = this.db.query(`SELECT rowid AS n, old, next FROM ${table} WHERE rowid > ? ORDER BY rowid LIMIT ?`);
+    const one = (of: (typeof TABLES)[number]): ((id: SqlRow[string]) => Kept) => {
+      const query = this.db.query(`SELECT * FROM ${of} WHERE id = ?`);
       return (id) => keptOf(query.all(id)[0]!);
     };
     const [before, after] = [one('before'), one('after')];
@@ -336,10 +381,7 @@ class Matcher {
 
   /** Those values of a record that are compared. */
   private compared(layer: string, attributes: Record<string, Value>): Record<string, Value> {
-    const fields = this.common.get(layer) ?? [];
-    return Object.fromEntries(
-      Object.entries(attributes).filter(([name]) => fields.includes(name) && (name === this.key || !RENUMBERED.has(name.toLowerCase()))),
-    );
+    return Object.fromEntries(Object.entries(attributes).filter(([name]) => this.isCompared(layer, name)));
   }
 
   private changes(old: Kept, next: Kept): NonNullable<RecordDifference['changes']> {
