@@ -146,7 +146,7 @@ describe('an atlas goes across', () => {
         return a[0]! > 1000 && a.every((v, k) => k === 0 || v <= a[k - 1]!);
       })
       .toBe(true);
-    await page.getByRole('combobox', { name: 'Only records where' }).fill("STREET = 'Tern Street' AND LEASED");
+    await page.getByRole('textbox', { name: 'Only records where' }).fill("STREET = 'Tern Street' AND LEASED");
     await page.keyboard.press('Enter');
     await page
       .getByText(/^\d+ of 204 records$/)

@@ -33,7 +33,7 @@ describe('several layers are shaped at once', () => {
     const lines = layers.map((l) => countIn(l, 'LINE')),
       all = 169 + 84;
     const passing = lines.reduce((n, k) => n + k, 0);
-    const filter = page.getByRole('combobox', { name: 'Only records of 2 layers where' });
+    const filter = page.getByRole('textbox', { name: 'Only records of 2 layers where' });
     await filter.fill("entity = 'LINE'");
     await page.getByText(`${passing} of ${all} records pass this filter`).waitFor();
     await page.keyboard.press('Enter');
@@ -115,7 +115,7 @@ describe('several layers are shaped at once', () => {
   it('a record that is left out says why when it is clicked', async () => {
     const { page } = desk;
     const rules = page.getByRole('complementary', { name: 'Rules' });
-    await page.getByRole('combobox', { name: 'Only records of BOLLARD where' }).fill('SAFE_LOAD_KN = 1');
+    await page.getByRole('textbox', { name: 'Only records of BOLLARD where' }).fill('SAFE_LOAD_KN = 1');
     await page.keyboard.press('Enter');
     await rules.getByText('33 stay behind').waitFor();
     const source = (await desk.server.state(desk.id)).sources[0]!.id;

@@ -18,17 +18,31 @@ export interface FilterContext {
   inFrame?: ((batch: FeatureBatch) => FeatureBatch) | null;
 }
 
-/** A filter from its text; a sentence that says what is wrong with it where it cannot be read. */
-export function compileFilter(text: string, { fields, inFrame }: FilterContext = {}): Filter | string {
-  let condition: Condition;
+/** What is wrong with a filter, and at which character of it, counted from 0; null there where it is about all of it. Null where nothing is. */
+export function filterFault(text: string, context: FilterContext = {}): { message: string; at: number | null } | null {
+  const read = readFilter(text, context);
+  return 'message' in read ? read : null;
+}
+
+function readFilter(text: string, { fields, inFrame }: FilterContext): { condition: Condition } | { message: string; at: number | null } {
   try {
-    condition = parseFilter(text);
+    const condition = parseFilter(text);
     if (fields) for (const name of namesIn(condition)) knownName(name.name, fields, name.at);
+    if (inFrame === null && asks(condition, 'spatial'))
+      return { message: 'Where a record lies is known only once its source is placed. Place it first.', at: null };
+    return { condition };
   } catch (error) {
-    if (error instanceof FilterFault) return error.message;
+    if (error instanceof FilterFault) return { message: error.message, at: error.at - 1 };
     throw error;
   }
-  if (inFrame === null && asks(condition, 'spatial')) return 'Where a record lies is known only once its source is placed. Place it first.';
+}
+
+/** A filter from its text; a sentence that says what is wrong with it where it cannot be read. */
+export function compileFilter(text: string, context: FilterContext = {}): Filter | string {
+  const parsed = readFilter(text, context);
+  if ('message' in parsed) return parsed.message;
+  const { condition } = parsed;
+  const { inFrame } = context;
   return (batch) => {
     const columns = new Map<string, (i: number) => Value>();
     let moved: FeatureBatch | undefined;

@@ -1,3 +1,4 @@
+import { goToFieldInError } from '../app/field-in-error';
 import { useCrossing } from '../crossing/use-crossing';
 import { plural } from '../components/numbers';
 import { messageOfError, useRunMutation } from '../state/api';
@@ -11,6 +12,11 @@ export function useRun(): (deliverables: readonly string[]) => Promise<void> {
   const dispatch = useAppDispatch();
   const [start] = useRunMutation();
   return async (deliverables) => {
+    const wrong = goToFieldInError();
+    if (wrong) {
+      dispatch(noticeGiven({ tone: 'wrong', message: `${wrong.label}: what stands there cannot be taken. Mend it, and run then.` }));
+      return;
+    }
     // what runs is what the page shows, even when it was changed a moment ago
     await allSaved(crossing.id);
     const started: string[] = [],

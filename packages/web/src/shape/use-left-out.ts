@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useState } from 'react';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { joinFields } from '@pontrel/core/content/features/profile';
-import { filterFault } from '../components/FilterInput';
+import { faultOfFilter } from '../components/FilterInput';
 import { useCrossing } from '../crossing/use-crossing';
 import { api } from '../state/api';
 import { useAppDispatch } from '../state/store';
@@ -28,7 +28,7 @@ export function useLeftOut(layers: readonly ShapedLayer[], typed: string | null)
     const where = typed ?? l.rule.where ?? '';
     // fields that the rules add are not in the source, which is what is asked
     const own = { fields: joinFields(l.layer.profile.groups), placed: (recipe.sources[l.source.name]?.placement ?? null) !== null };
-    return where === '' || filterFault(where, own) !== null
+    return where === '' || faultOfFilter(where, own) !== null
       ? []
       : [{ key: l.key, source: l.source.id, layer: l.layer.profile.name, where }];
   });
