@@ -225,6 +225,50 @@ describe('deliverables are run together', () => {
     await expect.poll(() => table.getByRole('row').count()).toBe(3);
     expect(desk.errors).toEqual([]);
   });
+
+  it('one is kept as a template, and made of another crossing with all that was said of it', async () => {
+    const { page, server } = desk;
+    await page
+      .getByRole('button', { name: /^Quay design, GeoJSON/ })
+      .first()
+      .click();
+    await page.getByLabel('Name of the deliverable').fill('Web page');
+    await page.keyboard.press('Enter');
+    await page.getByRole('radio', { name: /All points, all lines/ }).check({ force: true });
+    await page.getByLabel('Area of interest').selectOption({ label: 'Inside LEASE-PARCEL of quay-design.dxf' });
+    await page.getByRole('button', { name: 'Keep as a template' }).click();
+    await page.getByText('Web page is kept as a template').waitFor();
+    const other = await server.placed(QUAY, { crs: 'EPSG:2193', unit_m: 0.001 });
+    await page.goto(`${server.address}crossings/${other.id}/deliver`);
+    await page.getByRole('button', { name: 'Add by the template Web page' }).click();
+    await expect.poll(async () => (await server.state(other.id)).recipe.deliverables.length).toBe(2);
+    const made = (await server.state(other.id)).recipe.deliverables[1]!;
+    // a layer of another crossing is no area of this one
+    expect([made.name, made.format, made.grouping, made.area]).toEqual(['Web page', 'geojson', 'kind', undefined]);
+    await page.getByRole('button', { name: 'Forget the template Web page' }).click();
+    await page.getByRole('button', { name: 'Add by the template Web page' }).waitFor({ state: 'detached' });
+    expect(desk.errors).toEqual([]);
+  });
+
+  it('a field in error holds the run, and the page goes to it', async () => {
+    const { page, server } = desk;
+    await page
+      .getByRole('button', { name: /^Council upload/ })
+      .first()
+      .click();
+    await page.getByLabel('Area of interest').selectOption({ label: 'What quay-design.dxf covers' });
+    const more = page.getByLabel('How much more');
+    await more.fill('a bit');
+    await page.getByRole('button', { name: 'Run and prove' }).click();
+    await page.getByText('How much more: what stands there cannot be taken.').waitFor();
+    expect(await more.evaluate((el) => el === document.activeElement)).toBe(true);
+    expect((await server.state(desk.id)).jobs.filter((j) => j.kind === 'run')).toEqual([]);
+    await more.fill('10 ft');
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'Run and prove' }).click();
+    await page.getByText(/records read back as they went in/).waitFor();
+    expect(desk.errors).toEqual([]);
+  });
 });
 
 describe('records stand in a table', () => {

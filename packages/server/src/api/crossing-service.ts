@@ -25,6 +25,7 @@ import { needsShaping, prepare, shapedBy, withShapes } from '@pontrel/core/cross
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import type { LookUps } from '../work/look-ups';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
+import { templateOf } from '@pontrel/core/crossing/deliverable-template';
 import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { underNamesOfNow } from '@pontrel/core/crossing/rename-source';
 import { isImageProof } from '@pontrel/core/content/raster/proof';
@@ -185,6 +186,21 @@ export class CrossingService {
       sources: [before, after],
       placements: [both[0].placement, both[1].placement],
     });
+  }
+
+  /** Deliverables that are kept for other crossings. */
+  templates(): Deliverable[] {
+    return this.catalog.templates();
+  }
+
+  keepTemplate(deliverable: Deliverable): Deliverable[] {
+    this.catalog.saveTemplate(templateOf(deliverable), new Date().toISOString());
+    return this.templates();
+  }
+
+  forgetTemplate(name: string): Deliverable[] {
+    this.catalog.deleteTemplate(name);
+    return this.templates();
   }
 
   rename(id: string, name: string): void {

@@ -1,5 +1,5 @@
 import { Placement } from '@pontrel/core/placement/placement';
-import { Recipe } from '@pontrel/core/crossing/recipe';
+import { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { LONGEST_FILTER } from '@pontrel/core/operations/filter';
 import { readdir } from 'node:fs/promises';
 import path from 'node:path';
@@ -271,6 +271,12 @@ export function addRoutes(
       },
     },
     ({ params, query }) => places.where(params.id, query),
+  );
+  const Templates = z.array(Deliverable);
+  api.get('/api/templates', { schema: { response: { 200: Templates } } }, () => service.templates());
+  api.put('/api/templates', { schema: { body: Deliverable, response: { 200: Templates } } }, ({ body }) => service.keepTemplate(body));
+  api.delete('/api/templates', { schema: { querystring: z.object({ name: z.string() }), response: { 200: Templates } } }, ({ query }) =>
+    service.forgetTemplate(query.name),
   );
   api.put('/api/definitions', { schema: { body: DefinitionChange, response: { 200: Done } } }, ({ body }) => {
     places.saveDefinition(body.name, body.text);

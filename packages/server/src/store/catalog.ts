@@ -1,6 +1,6 @@
 import Database from 'better-sqlite3';
 import type { Job } from '@pontrel/contract/job';
-import { EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
+import { Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
 import { STORE_LAYOUT } from '@pontrel/host-node/store/feature-store';
 import type { CrossingManifest, Manifests, ToldCrossing } from './manifests';
@@ -13,9 +13,10 @@ import rulesOfRuns from './migrations/003-rules-of-runs.sql';
 import layoutsOfStores from './migrations/004-layouts-of-stores.sql';
 import runsKept from './migrations/005-runs-kept.sql';
 import binnedSources from './migrations/006-binned-sources.sql';
+import templates from './migrations/007-templates.sql';
 
 /** In order; the number of those applied is the database's user_version. */
-const MIGRATIONS = [crossings, definitions, rulesOfRuns, layoutsOfStores, runsKept, binnedSources];
+const MIGRATIONS = [crossings, definitions, rulesOfRuns, layoutsOfStores, runsKept, binnedSources, templates];
 
 /** That a column is not the JSON that it should be. */
 const not = (column: string, type: 'object' | 'array'): string =>
@@ -207,6 +208,30 @@ export class Catalog {
         'INSERT INTO definitions (name, text, saved) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET text = excluded.text, saved = excluded.saved',
       )
       .run(name, text, now);
+  }
+
+  /** Deliverables that are kept under a name; one that can no longer be understood is none. */
+  templates(): Deliverable[] {
+    return this.db
+      .prepare<[], { deliverable: string }>('SELECT deliverable FROM templates WHERE json_valid(deliverable) ORDER BY name COLLATE NOCASE')
+      .all()
+      .flatMap((row) => {
+        const read = Deliverable.safeParse(JSON.parse(row.deliverable));
+        return read.success ? [read.data] : [];
+      });
+  }
+
+  /** Keeps a deliverable under its name, in the place of one that has it already. */
+  saveTemplate(deliverable: Deliverable, now: string): void {
+    this.db
+      .prepare(
+        'INSERT INTO templates (name, deliverable, saved) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET deliverable = excluded.deliverable, saved = excluded.saved',
+      )
+      .run(deliverable.name, JSON.stringify(deliverable), now);
+  }
+
+  deleteTemplate(name: string): void {
+    this.db.prepare('DELETE FROM templates WHERE name = ?').run(name);
   }
 
   close(): void {

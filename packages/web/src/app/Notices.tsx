@@ -5,14 +5,15 @@ import { ICON, Note } from '../components/parts';
 import { useAppDispatch, useAppSelector } from '../state/store';
 import { type Notice, noticeGone } from '../state/ui';
 
-/** Short messages in the lower right corner. Good news goes by itself; the rest waits to be read. */
+/** Short messages at the foot of the page, between the panels with their buttons. Good news goes by itself; the rest waits to be read. */
 export function Notices() {
   const notices = useAppSelector((s) => s.ui.notices);
   const connected = useAppSelector((s) => s.ui.connected);
   return (
     <Flex
       position="fixed"
-      right="16px"
+      left="50%"
+      transform="translateX(-50%)"
       bottom="16px"
       zIndex="toast"
       direction="column"

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Box, Button, Flex, Input } from '@chakra-ui/react';
-import { Trash2 } from 'lucide-react';
+import { Bookmark, Trash2 } from 'lucide-react';
 import type { AreaOfInterest, Deliverable } from '@pontrel/core/crossing/recipe';
 import { anyFormatById } from '@pontrel/core/formats/every-format';
 import { prescribedCrs } from '@pontrel/core/formats/options';
@@ -9,7 +9,9 @@ import { crsLabel } from '../components/crs-label';
 import { CrsSearch } from '../components/CrsSearch';
 import { ICON, Mono, Muted } from '../components/parts';
 import { TextButton } from '../components/TextButton';
-import { useCrsQuery } from '../state/api';
+import { messageOfError, useCrsQuery, useKeepTemplateMutation } from '../state/api';
+import { useAppDispatch } from '../state/store';
+import { noticeGiven } from '../state/ui';
 
 /** Changes a deliverable; the label is what undo calls it. */
 export type EditDeliverable = (label: string, how: (draft: Deliverable) => void) => void;
@@ -22,6 +24,9 @@ export function useEditDeliverable({ id }: Deliverable): EditDeliverable {
 /** The name of a deliverable, to be changed in place, and the way to take it away. */
 export function DeliverableName({ deliverable: d, edit }: { deliverable: Deliverable; edit: EditDeliverable }) {
   const change = useChange();
+  const dispatch = useAppDispatch();
+  const [keep] = useKeepTemplateMutation();
+  const say = (tone: 'good' | 'wrong', message: string): void => void dispatch(noticeGiven({ tone, message }));
   const [name, setName] = useState<string | null>(null);
   const save = (): void => {
     if (name !== null && name.trim() !== '' && name.trim() !== d.name)
@@ -44,6 +49,22 @@ export function DeliverableName({ deliverable: d, edit }: { deliverable: Deliver
       />
       <Muted truncate>{anyFormatById(d.format)?.name}</Muted>
       <Box flex="1" />
+      <Button
+        size="sm"
+        variant="ghost"
+        flex="none"
+        color="muted"
+        title="Offered wherever a deliverable is added"
+        onClick={() =>
+          void keep(d)
+            .unwrap()
+            .then(() => say('good', `${d.name} is kept as a template: it is offered wherever a deliverable is added.`))
+            .catch((e: unknown) => say('wrong', messageOfError(e)))
+        }
+      >
+        <Bookmark {...ICON} size={14} />
+        Keep as a template
+      </Button>
       <Button
         size="sm"
         variant="ghost"

@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import { ChevronDown, ChevronRight, FileDown, Play, Plus } from 'lucide-react';
+import { ChevronDown, ChevronRight, FileDown, Play, Plus, X } from 'lucide-react';
 import type { DeliverableForecast, RunSummary } from '@pontrel/contract/crossing';
+import { fromTemplate } from '@pontrel/core/crossing/deliverable-template';
 import { fileStem } from '@pontrel/core/content/features/plan';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { anyFormatById } from '@pontrel/core/formats/every-format';
@@ -12,7 +13,7 @@ import { crsLabel } from '../components/crs-label';
 import { grouped, pixelsText, plural } from '../components/numbers';
 import { FateBar, ICON, Mono, Muted, Scroll, Tick, ToneIcon } from '../components/parts';
 import { Side } from '../components/Side';
-import { useForecastsQuery } from '../state/api';
+import { useForecastsQuery, useForgetTemplateMutation, useTemplatesQuery } from '../state/api';
 import { useKept } from '../state/kept';
 import { excludedIn } from './fates';
 import { newDeliverable, offeredFormats, spoken } from './offered-formats';
@@ -79,6 +80,15 @@ export function DeliverableList({ current, onChoose }: { current: Deliverable | 
             any={deliverables.length > 0}
             onAdd={(format) => {
               const made = newDeliverable(crossing, format, frame!.crs);
+              change(`add ${made.name}`, (draft) => void draft.deliverables.push(made));
+              onChoose(made.id);
+            }}
+            onTemplate={(template) => {
+              const made = fromTemplate(
+                template,
+                Math.random().toString(36).slice(2, 10),
+                deliverables.map((d) => d.name),
+              );
               change(`add ${made.name}`, (draft) => void draft.deliverables.push(made));
               onChoose(made.id);
             }}
@@ -203,7 +213,7 @@ function Card({
 }
 
 /** Formats to hand over in. */
-function Offered({ any, onAdd }: { any: boolean; onAdd(format: Format): void }) {
+function Offered({ any, onAdd, onTemplate }: { any: boolean; onAdd(format: Format): void; onTemplate(template: Deliverable): void }) {
   const offered = offeredFormats(useCrossing());
   const [open, setOpen] = useKept('deliver.maps', false);
   return (
@@ -248,6 +258,51 @@ function Offered({ any, onAdd }: { any: boolean; onAdd(format: Format): void }) 
           </Box>
         );
       })}
+      <Templates onTemplate={onTemplate} />
     </>
+  );
+}
+
+/** Deliverables that were kept under a name, of this crossing or of another one. */
+function Templates({ onTemplate }: { onTemplate(template: Deliverable): void }) {
+  const { data: templates = [] } = useTemplatesQuery();
+  const [forget] = useForgetTemplateMutation();
+  const known = templates.filter((t) => anyFormatById(t.format));
+  if (known.length === 0) return null;
+  return (
+    <Box>
+      <Text textStyle="small" fontWeight={650} mb="4px">
+        Templates
+      </Text>
+      {known.map((t) => (
+        <Flex key={t.name} gap="2px" mb="4px">
+          <Button
+            size="sm"
+            px="8px"
+            flex="1"
+            minW="0"
+            justifyContent="flex-start"
+            aria-label={`Add by the template ${t.name}`}
+            title={`${t.name}: ${anyFormatById(t.format)!.name} in ${crsLabel(t.crs)}`}
+            onClick={() => onTemplate(t)}
+          >
+            <Plus {...ICON} size={14} />
+            <Text as="span" truncate>
+              {t.name}
+            </Text>
+          </Button>
+          <Button
+            size="sm"
+            variant="ghost"
+            px="0"
+            color="muted"
+            aria-label={`Forget the template ${t.name}`}
+            onClick={() => void forget(t.name)}
+          >
+            <X {...ICON} size={13} />
+          </Button>
+        </Flex>
+      ))}
+    </Box>
   );
 }

@@ -40,13 +40,7 @@ export function SheetBar({
         {children}
       </Flex>
       {legend !== null && (
-        <ToolButton
-          name={touched > 0 ? `Legend · ${touched} off` : 'Legend'}
-          shortcut="k"
-          icon={Layers}
-          on={legend}
-          onClick={onLegend}
-        />
+        <ToolButton name={touched > 0 ? `Legend · ${touched} off` : 'Legend'} shortcut="k" icon={Layers} on={legend} onClick={onLegend} />
       )}
       {listing !== null && <ToolButton name="Images" shortcut="i" icon={Images} on={listing} onClick={onList} />}
       <ToolButton name="Measure" shortcut="m" icon={Ruler} on={measuring} onClick={onMeasure} />

@@ -53,6 +53,7 @@ export function ControlPoints({
   unit_m: number | null;
   onWant(placement: Placement | null): void;
 }) {
+  const unit = useLengthUnit();
   const crossing = useCrossing();
   const what = source.images ? 'image' : 'drawing';
   const held = crossing.recipe.sources[source.name]?.placement?.fit;
@@ -102,7 +103,6 @@ export function ControlPoints({
       </Section>
     );
   const metres = metresPerUnit(frame, null);
-  const unit = useLengthUnit();
   const set = (i: number, change: Partial<Row>): void => setRows((old) => old.map((r, k) => (k === i ? { ...r, ...change } : r)));
   const add = async (): Promise<void> => {
     const from = await map.take(`Mark ${rows.length + 1}: click it in the ${what}`, 'drawing');

@@ -26,7 +26,7 @@ import type {
 } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import type { Card, OnCard, PictureSizes, PieceView, PixelValues } from '@pontrel/contract/pictures';
-import type { Recipe } from '@pontrel/core/crossing/recipe';
+import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import type { Crs } from '@pontrel/core/crs/crs';
 import { cameLate, told } from './unsaved';
 
@@ -43,7 +43,7 @@ const joined = (together: boolean): string => (together ? '?together=yes' : '');
 export const api = createApi({
   reducerPath: 'api',
   baseQuery: fetchBaseQuery({ baseUrl: '/api/' }),
-  tagTypes: ['Crossings', 'Crossing', 'Rules', 'Bin'],
+  tagTypes: ['Crossings', 'Crossing', 'Rules', 'Bin', 'Templates'],
   endpoints: (build) => ({
     crossings: build.query<CrossingRow[], void>({ query: () => 'crossings', providesTags: ['Crossings'] }),
     recentRuns: build.query<RecentRun[], void>({ query: () => 'runs', providesTags: ['Crossings'] }),
@@ -93,6 +93,15 @@ export const api = createApi({
     }),
     replaceSource: build.mutation<Added, { id: string; source: string; files: File[] }>({
       query: ({ id, source, files }) => ({ url: `crossings/${id}/sources/${source}/file`, method: 'PUT', body: form(files) }),
+    }),
+    templates: build.query<Deliverable[], void>({ query: () => 'templates', providesTags: ['Templates'] }),
+    keepTemplate: build.mutation<Deliverable[], Deliverable>({
+      query: (body) => ({ url: 'templates', method: 'PUT', body }),
+      invalidatesTags: ['Templates'],
+    }),
+    forgetTemplate: build.mutation<Deliverable[], string>({
+      query: (name) => ({ url: 'templates', method: 'DELETE', params: { name } }),
+      invalidatesTags: ['Templates'],
     }),
     compare: build.mutation<Job, CompareRequest & { id: string }>({
       query: ({ id, ...body }) => ({ url: `crossings/${id}/comparisons`, method: 'POST', body }),
@@ -214,6 +223,9 @@ export const {
   useLazyRunRecipeQuery,
   useAddSourcesMutation,
   useCompareMutation,
+  useTemplatesQuery,
+  useKeepTemplateMutation,
+  useForgetTemplateMutation,
   useRemoveSourceMutation,
   useReplaceSourceMutation,
   useRecordsQuery,
