@@ -6,6 +6,7 @@ import { QUAY } from '../tests/server/client';
 import { Desk } from './browser';
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+const ZONES = new URL('../packages/demo/data/zones.geojson', import.meta.url);
 const STAGES = ['gather', 'place', 'shape', 'deliver', 'prove'];
 const BESIDE = ['records', 'span'];
 
@@ -22,6 +23,26 @@ const BROUGHT_UP: Record<string, { place: string; by(page: Page): Promise<unknow
       await page.getByRole('button', { name: 'Changes of rules' }).click();
     },
   },
+  'gather with two revisions to compare': {
+    place: 'gather',
+    by: (page) => page.getByRole('button', { name: 'Compare quay-design.dxf with another revision' }).click(),
+  },
+  'place with the legend': {
+    place: 'place',
+    async by(page) {
+      await page.getByRole('application', { name: /Map/ }).waitFor();
+      await page.keyboard.press('k');
+      await page.getByRole('region', { name: 'Legend' }).waitFor();
+    },
+  },
+  'shape with what a filter may say next': {
+    place: 'shape',
+    async by(page) {
+      await page.getByRole('textbox', { name: /^Only records of/ }).fill('han');
+      await page.getByRole('option').first().waitFor();
+    },
+  },
+  'deliver with its layers': { place: 'deliver', by: (page) => page.getByRole('button', { name: 'choose', exact: true }).click() },
   'records with statistics': {
     place: 'records',
     async by(page) {
@@ -50,6 +71,9 @@ describe('every page', () => {
     desk = await Desk.open();
     const state = await desk.server.placed(QUAY, { crs: 'EPSG:2193', unit_m: 0.001 });
     id = state.id;
+    // a second source, which the first can be compared with
+    await desk.server.upload(`api/crossings/${id}/sources`, ['zones.geojson', readFileSync(ZONES)]);
+    await desk.server.until(id, (s) => s.sources.length === 2);
     await desk.server.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
     await desk.server.until(id, (s) => s.runs.length === 1);
   });
