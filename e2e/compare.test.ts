@@ -87,9 +87,17 @@ describe('two revisions', () => {
     await page.getByRole('button', { name: 'Run and prove' }).click();
     const count = made.added + made.removed + 2 * made.moved + made.changed + 2 * made.both + 1;
     await page.getByText(`${count} records read back as they went in`).waitFor();
-    const run = (await server.state(desk.id)).runs.find((r) => r.records.out === count)!;
+    const before = await server.state(desk.id);
+    const run = before.runs.find((r) => r.records.out === count)!;
     expect(run.status).toBe('match');
     expect(run.account).toMatchObject({ crossed: count, byYou: 180 + 180 - made.removed + made.added, notCarried: 0, missing: 0 });
+    // another comparison makes no run old
+    const [old, next] = ['old.shp', 'far.shp'].map((name) => before.sources.find((s) => s.name === name)!.id);
+    await server.call('POST', `api/crossings/${desk.id}/comparisons`, { old, next, key: null, tolerance_m: 0.5 });
+    const after = await server.until(desk.id, (s) => s.sources.length === 4);
+    expect(after.runs.find((r) => r.id === run.id)!.current).toBe(true);
+    const another = after.sources.find((s) => s.compared?.tolerance_m === 0.5)!;
+    expect((await server.call('DELETE', `api/crossings/${desk.id}/sources/${another.id}`)).status).toBe(200);
     expect(desk.errors).toEqual([]);
   });
 

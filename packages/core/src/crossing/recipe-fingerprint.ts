@@ -22,15 +22,15 @@ export function recipeFingerprint({ frame, chord_m, sources, images, deliverable
         ),
       },
     ]);
+  // what has nothing to do with it may come and go
+  const left = Object.entries(own?.without ?? {}).filter(([name]) => !unused(name));
+  const stillLeft = left.length > 0 ? Object.fromEntries(left) : undefined;
   return canonical({
     frame,
     chord_m,
     images: ofImages ? images : undefined,
     sources: Object.fromEntries(used),
-    // what has nothing to do with it may come and go
-    deliverable: own?.without
-      ? { ...own, without: Object.fromEntries(Object.entries(own.without).filter(([name]) => !unused(name))) }
-      : own,
+    deliverable: own && { ...own, without: stillLeft },
   });
 }
 

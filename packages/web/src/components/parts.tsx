@@ -272,10 +272,21 @@ export function Tick({
   );
 }
 
-/** What a place without content says: what it is for and what to do next. */
-export function Empty({ title, children, action }: { title: string; children: ReactNode; action?: ReactNode }) {
+/** What a place without content says: what it is for and what to do next, shown small where there is a picture of it. */
+export function Empty({
+  title,
+  children,
+  action,
+  picture,
+}: {
+  title: string;
+  children: ReactNode;
+  action?: ReactNode;
+  picture?: ReactNode;
+}) {
   return (
     <Flex direction="column" align="center" justify="center" textAlign="center" h="100%" p="32px" gap="8px">
+      {picture}
       <Text textStyle="title">{title}</Text>
       <Text color="muted" maxW="420px">
         {children}

@@ -1,8 +1,10 @@
+import { FileDown, MapPin, Files, Plus, ListChecks, FileCheck } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { Box, Button, Flex, Grid } from '@chakra-ui/react';
 import { Link } from 'react-router';
 import { useChange, useCrossing } from '../crossing/use-crossing';
 import { Empty, Note } from '../components/parts';
+import { Steps } from '../components/Steps';
 import { Side } from '../components/Side';
 import { useForecastsQuery, usePictureSizesQuery } from '../state/api';
 import { AreaSheet } from './AreaSheet';
@@ -50,6 +52,15 @@ export function Deliver() {
     return (
       <Empty
         title="Nothing to deliver yet"
+        picture={
+          <Steps
+            of={[
+              { icon: FileDown, says: 'a source is gathered' },
+              { icon: MapPin, says: 'it gets its place' },
+              { icon: Files, says: 'files in other formats' },
+            ]}
+          />
+        }
         action={
           <Button asChild>
             <Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link>
@@ -127,7 +138,18 @@ export function Deliver() {
             {forecast && <ForecastTable forecast={forecast} />}
           </>
         ) : (
-          <Empty title="No deliverable yet">
+          <Empty
+            title="No deliverable yet"
+            picture={
+              <Steps
+                of={[
+                  { icon: Plus, says: 'a format is chosen' },
+                  { icon: ListChecks, says: 'its forecast is read' },
+                  { icon: FileCheck, says: 'files, written and proved' },
+                ]}
+              />
+            }
+          >
             Add one on the left. What it will change or leave behind is worked out at once, before anything is written.
           </Empty>
         )}

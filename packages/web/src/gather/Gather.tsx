@@ -2,7 +2,7 @@ import { keyOf, type LayerAt, worst } from './layer-at';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { useMemo, useRef, useState } from 'react';
 import { Box, Button, Flex, Grid, Input, Text } from '@chakra-ui/react';
-import { ArrowRight, Download, Grid3x3, Images, LayoutGrid, List, Search, Table } from 'lucide-react';
+import { ArrowRight, Download, Grid3x3, Images, LayoutGrid, List, Search, Table, FileDown, SquareCheck } from 'lucide-react';
 import { Link } from 'react-router';
 import { layerRule } from '@pontrel/core/crossing/recipe';
 import type { Kind } from '@pontrel/core/model/batch';
@@ -13,6 +13,7 @@ import { isLive, JobRow, useJobs } from '../app/JobRow';
 import { chosenAfter, type ChooseHow } from '../components/choosing';
 import { plural } from '../components/numbers';
 import { Choice, Empty, ICON, Muted, Scroll } from '../components/parts';
+import { Steps } from '../components/Steps';
 import { Side } from '../components/Side';
 import { READ } from '../components/read-formats';
 import { AddImages } from './AddImages';
@@ -239,7 +240,19 @@ export function Gather() {
             (jobs.some(isLive) ? (
               <Empty title="Reading">The layers appear here as soon as the file is read.</Empty>
             ) : (
-              <Empty title="No source yet" action={<Button onClick={choose}>Choose files</Button>}>
+              <Empty
+                title="No source yet"
+                action={<Button onClick={choose}>Choose files</Button>}
+                picture={
+                  <Steps
+                    of={[
+                      { icon: FileDown, says: 'files are dropped here' },
+                      { icon: LayoutGrid, says: 'their layers are looked at' },
+                      { icon: SquareCheck, says: 'and taken or left' },
+                    ]}
+                  />
+                }
+              >
                 Drop drawings or map files anywhere on this page: {READ}.
               </Empty>
             ))}

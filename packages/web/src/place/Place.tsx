@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import { ArrowRight, MapPin } from 'lucide-react';
+import { ArrowRight, MapPin, FileDown, Search } from 'lucide-react';
 import { Link } from 'react-router';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { useChange, useCrossing } from '../crossing/use-crossing';
@@ -12,6 +12,7 @@ import { type ChooseHow, chosenAfter, howOf } from '../components/choosing';
 import { plural } from '../components/numbers';
 import { liesSomewhere } from '../components/lies-somewhere';
 import { Empty, ICON, Mono, Muted, Scroll, Section, ToneIcon } from '../components/parts';
+import { Steps } from '../components/Steps';
 import { Side } from '../components/Side';
 import { TextButton } from '../components/TextButton';
 import { CoordinatePath } from './CoordinatePath';
@@ -58,6 +59,15 @@ export function Place() {
     return (
       <Empty
         title="Nothing to place yet"
+        picture={
+          <Steps
+            of={[
+              { icon: FileDown, says: 'a source is gathered' },
+              { icon: Search, says: 'its system is found' },
+              { icon: MapPin, says: 'it lies on earth' },
+            ]}
+          />
+        }
         action={
           <Button asChild>
             <Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link>

@@ -2,7 +2,8 @@ import { Box, Text } from '@chakra-ui/react';
 import { type AccountRow, accountTotals, type LeftBehind } from '@pontrel/core/content/account';
 import type { Cause } from '@pontrel/core/model/reason';
 import { grouped } from '../components/numbers';
-import { Mono, Muted, Section } from '../components/parts';
+import { FoldingSection } from '../components/FoldingSection';
+import { Mono, Muted } from '../components/parts';
 
 /** In whose hands it was, for people. */
 const CAUSES: Record<Cause, string> = {
@@ -28,7 +29,7 @@ export function AccountFigures({ account }: { account: readonly AccountRow[] }) 
   const totals = accountTotals(account);
   const several = new Set(account.map((r) => r.source)).size > 1;
   return (
-    <Section title="Account" aside="read = crossed + left">
+    <FoldingSection name="prove.account" title="Account" aside="read = crossed + left">
       <Box maxH="230px" overflowY="auto" scrollbarWidth="thin" tabIndex={0} role="group" aria-label="Account of every layer">
         <table aria-label="Account">
           <thead>
@@ -54,7 +55,7 @@ export function AccountFigures({ account }: { account: readonly AccountRow[] }) 
           </tfoot>
         </table>
       </Box>
-    </Section>
+    </FoldingSection>
   );
 }
 

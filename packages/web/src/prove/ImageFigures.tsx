@@ -6,7 +6,8 @@ import { unitSymbol } from '@pontrel/core/crs/crs';
 import { pixelSize } from '@pontrel/core/raster/pixel-grid';
 import { crsLabel } from '../components/crs-label';
 import { grouped, length } from '../components/numbers';
-import { Mono, Muted, Section } from '../components/parts';
+import { FoldingSection } from '../components/FoldingSection';
+import { Mono, Muted } from '../components/parts';
 import { TextButton } from '../components/TextButton';
 import { WorldFile } from '../deliver/WorldFile';
 import { useCrsQuery } from '../state/api';
@@ -44,7 +45,7 @@ export function ImageFigures({
   const world = files.find((f) => /w$/.test(f) && !f.endsWith('.dxf'));
   return (
     <>
-      <Section title="Registration" aside="source to written, in pixels">
+      <FoldingSection name="prove.registration" title="Registration" aside="source to written, in pixels">
         <Flex gap="12px" align="flex-start">
           <Scatter proof={proof} />
           <Grid templateColumns="1fr auto" rowGap="3px" columnGap="6px" flex="1" alignContent="start">
@@ -78,11 +79,11 @@ export function ImageFigures({
             Show the worst
           </TextButton>
         )}
-      </Section>
+      </FoldingSection>
       {proof.drawn && <AccountFigures account={proof.drawn.account} />}
       {proof.account.length > 0 && <PixelFates rows={proof.account} />}
       {shown.map && world && <WorldFile name={world} map={shown.map} unit={unit} />}
-      <Section title="Outer corners" aside={crsLabel(target)}>
+      <FoldingSection name="prove.corners" title="Outer corners" aside={crsLabel(target)}>
         <table aria-label="Outer corners">
           <thead>
             <tr>
@@ -103,7 +104,7 @@ export function ImageFigures({
             ))}
           </tbody>
         </table>
-      </Section>
+      </FoldingSection>
     </>
   );
 }

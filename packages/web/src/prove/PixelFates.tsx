@@ -1,7 +1,8 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react';
 import { accountTotals, type AccountRow } from '@pontrel/core/content/account';
 import { grouped } from '../components/numbers';
-import { Mono, Section } from '../components/parts';
+import { FoldingSection } from '../components/FoldingSection';
+import { Mono } from '../components/parts';
 
 const FATES: Record<string, { name: string; color: string }> = {
   kept: { name: 'kept', color: 'verdigris' },
@@ -26,7 +27,7 @@ export function PixelFates({ rows }: { rows: readonly AccountRow[] }) {
     return count > 0 || key === 'kept' || key === 'missing' ? [{ ...fate, key, count }] : [];
   });
   return (
-    <Section title="Account of source pixels" aside={`${grouped(read)} read`}>
+    <FoldingSection name="prove.pixels" title="Account of source pixels" aside={`${grouped(read)} read`}>
       <Flex h="9px" gap="1px" mb="7px" aria-hidden="true">
         {shown.map((f) => f.count > 0 && <Box key={f.key} flexGrow={f.count} flexBasis="0" minW="2px" bg={f.color} borderRadius="2px" />)}
       </Flex>
@@ -40,6 +41,6 @@ export function PixelFates({ rows }: { rows: readonly AccountRow[] }) {
           </Mono>
         </Grid>
       ))}
-    </Section>
+    </FoldingSection>
   );
 }

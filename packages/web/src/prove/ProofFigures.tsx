@@ -5,7 +5,8 @@ import { scaleBand, scaleLinear } from 'd3';
 import type { Proof } from '@pontrel/core/content/features/proof';
 import { AccountFigures } from './AccountFigures';
 import { deviation, grouped } from '../components/numbers';
-import { Mono, Muted, Scroll, Section, Select } from '../components/parts';
+import { FoldingSection } from '../components/FoldingSection';
+import { Mono, Muted, Scroll, Select } from '../components/parts';
 
 const WIDTH = 246,
   HEIGHT = 96;
@@ -19,7 +20,7 @@ export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void
   return (
     <Scroll>
       {proof.account && <AccountFigures account={proof.account} />}
-      <Section title="Deviation" aside={`${grouped(vertices)} vertices`}>
+      <FoldingSection name="prove.deviation" title="Deviation" aside={`${grouped(vertices)} vertices`}>
         <Histogram proof={proof} />
         {proof.worst && (
           <Text mt="4px" textStyle="small">
@@ -31,9 +32,9 @@ export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void
             </chakra.button>
           </Text>
         )}
-      </Section>
+      </FoldingSection>
       {proof.ways && proof.ways.length > 0 && (
-        <Section title="Positions" aside="by the way they came">
+        <FoldingSection name="prove.positions" title="Positions" aside="by the way they came">
           {proof.ways.map((w) => (
             <Box key={w.source} py="2px">
               <Flex justify="space-between" gap="8px">
@@ -52,9 +53,9 @@ export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void
                 ))}
             </Box>
           ))}
-        </Section>
+        </FoldingSection>
       )}
-      <Section title="Records" aside="in, and read back">
+      <FoldingSection name="prove.records" title="Records" aside="in, and read back">
         <Box maxH="190px" overflowY="auto" scrollbarWidth="thin" tabIndex={0} role="group" aria-label="Records of each set">
           <table aria-label="Records">
             <thead>
@@ -87,9 +88,10 @@ export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void
             </tbody>
           </table>
         </Box>
-      </Section>
+      </FoldingSection>
       {set && (
-        <Section
+        <FoldingSection
+          name="prove.fields"
           title="Fields"
           aside={
             <Select
@@ -137,7 +139,7 @@ export function ProofFigures({ proof, onWorst }: { proof: Proof; onWorst(): void
               ))}
             </tbody>
           </table>
-        </Section>
+        </FoldingSection>
       )}
     </Scroll>
   );

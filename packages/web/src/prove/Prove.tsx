@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
 import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
-import { Download, FileText } from 'lucide-react';
+import { Download, FileText, Play, FileSearch, FileCheck } from 'lucide-react';
 import { Link, useSearchParams } from 'react-router';
 import type { RunSummary } from '@pontrel/contract/crossing';
 import type { RegistrationView } from '@pontrel/contract/pictures';
@@ -17,6 +17,7 @@ import { useAppDispatch, useAppSelector } from '../state/store';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
 import { clock, day, deviation, grouped, plural } from '../components/numbers';
 import { Chip, Empty, ICON, Mono, Muted, Scroll, ToneIcon } from '../components/parts';
+import { Steps } from '../components/Steps';
 import { Side } from '../components/Side';
 import { messageOfError, useLazyRunRecipeQuery, useProofQuery, useRunsQuery } from '../state/api';
 import { changeRecipe } from '../state/recipe';
@@ -75,6 +76,17 @@ export function Prove() {
     return (
       <Empty
         title={jobs.length > 0 ? 'Being written' : 'Nothing proved yet'}
+        picture={
+          jobs.length === 0 && (
+            <Steps
+              of={[
+                { icon: Play, says: 'a deliverable is run' },
+                { icon: FileSearch, says: 'its files are read back' },
+                { icon: FileCheck, says: 'and compared with the source' },
+              ]}
+            />
+          )
+        }
         action={
           jobs.length > 0 ? (
             <Box w="360px" textAlign="left">

@@ -1,6 +1,6 @@
 import { useCallback, useMemo, useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import { ChevronDown, ChevronUp } from 'lucide-react';
+import { ChevronDown, ChevronUp, FileDown, SlidersHorizontal, TableProperties } from 'lucide-react';
 import { Link, useLocation } from 'react-router';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import { REASONS } from '@pontrel/core/model/reason';
@@ -13,6 +13,7 @@ import type { Picked } from '../map/styles';
 import { sourceTiles, useFrame } from '../map/use-frame';
 import { grouped, plural } from '../components/numbers';
 import { Chip, Empty, ICON, Mono, Muted, Select } from '../components/parts';
+import { Steps } from '../components/Steps';
 import { Side } from '../components/Side';
 import { excludedOf, ofRecords } from '../deliver/fates';
 import { useForecastsQuery } from '../state/api';
@@ -42,6 +43,15 @@ export function Shape() {
     return (
       <Empty
         title="Nothing to shape yet"
+        picture={
+          <Steps
+            of={[
+              { icon: FileDown, says: 'a source is gathered' },
+              { icon: SlidersHorizontal, says: 'rules say what crosses' },
+              { icon: TableProperties, says: 'fields and shapes as wanted' },
+            ]}
+          />
+        }
         action={
           <Button asChild>
             <Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link>

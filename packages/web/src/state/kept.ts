@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useCallback, useState } from 'react';
 
 const nameOf = (name: string): string => `pontrel.${name}`;
 
@@ -17,11 +17,12 @@ export function useKept<T>(name: string, usual: T): [T, (to: T) => void] {
   const [kept, setKept] = useState(() => ({ name, value: read(name, usual) }));
   const now = kept.name === name ? kept : { name, value: read(name, usual) };
   if (now !== kept) setKept(now);
-  return [
-    now.value,
-    (to) => {
+  const keep = useCallback(
+    (to: T) => {
       localStorage.setItem(nameOf(name), JSON.stringify(to));
       setKept({ name, value: to });
     },
-  ];
+    [name],
+  );
+  return [now.value, keep];
 }
