@@ -56,6 +56,20 @@ export const CompareRequest = z.object({
 });
 export type CompareRequest = z.infer<typeof CompareRequest>;
 
+/** A map that is to be printed. */
+export const PrintRequest = z.object({
+  title: z.string().max(200),
+  /** What lies in the middle of it, in the frame. */
+  middle: z.tuple([z.number(), z.number()]),
+  /** 1 to so much. */
+  scale: z.number().min(1).max(1e9),
+  paper: z.enum(['a4', 'a3']),
+  upright: z.boolean(),
+  /** Layers that are not printed, by source. */
+  without: z.record(z.string(), z.array(z.string())),
+});
+export type PrintRequest = z.infer<typeof PrintRequest>;
+
 /** A source that lies in the bin, since another took its place: what it may be compared with. */
 export const Revision = z.object({
   id: z.string(),

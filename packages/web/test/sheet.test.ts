@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { dms, niceStep, ticksBetween } from '../src/map/ticks';
+import { niceStep } from '@pontrel/core/geometry/nice-step';
+import { dms, ticksBetween } from '../src/map/ticks';
 
 describe('ticks on the neatline', () => {
   it('stand at round numbers, far enough apart to be read, every second one with its number', () => {

@@ -10,6 +10,7 @@ import type {
   DeliverableForecast,
   FieldStatistics,
   FieldValue,
+  PrintRequest,
   RecordIds,
   RecordPage,
   RecordView,
@@ -17,6 +18,7 @@ import type {
   RunSummary,
 } from '@pontrel/contract/crossing';
 import { PREVIEW } from '@pontrel/contract/crossing';
+import { FOREGROUND } from '@pontrel/contract/palette';
 import type { Job } from '@pontrel/contract/job';
 import { type Crs, northUp } from '@pontrel/core/crs/crs';
 import { crsOf } from '@pontrel/core/placement/route';
@@ -24,7 +26,8 @@ import type { SourceSummary } from '@pontrel/core/crossing/crossing-source';
 import { needsShaping, prepare, shapedBy, withShapes } from '@pontrel/core/crossing/pipeline';
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import type { LookUps } from '../work/look-ups';
-import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
+import { isTaken } from '@pontrel/core/operations/layer-rule';
+import { type Deliverable, EMPTY_RECIPE, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
 import { templateOf } from '@pontrel/core/crossing/deliverable-template';
 import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { underNamesOfNow } from '@pontrel/core/crossing/rename-source';
@@ -58,6 +61,9 @@ import { deliverableOf, storedSource } from './asked-for';
 import type { PictureService } from './picture-service';
 import type { SourceReader } from './source-reader';
 import { rulesMark, runSummary, sameReading, sourceState, stampOf, summaryOf } from './views';
+
+/** A colour as it is printed: what drawings show in the colour of their foreground is ink. */
+const inked = (color: string): string => (FOREGROUND.has(color.toLowerCase()) ? '' : color);
 
 /** What can be done with crossings; the routes are a thin skin over it. */
 export class CrossingService {
@@ -186,6 +192,42 @@ export class CrossingService {
       sources: [before, after],
       placements: [both[0].placement, both[1].placement],
     });
+  }
+
+  /** The map of a crossing as a PDF of one sheet. @throws Problem `frame-missing` */
+  async print(id: string, { without, ...wanted }: PrintRequest): Promise<Buffer> {
+    const { recipe } = this.catalog.crossing(id);
+    if (!recipe.frame) throw new Problem('frame-missing', 'There is no reference frame yet, and so no map. Choose it in Place.');
+    const all = this.catalog.sources(id);
+    const records = this.recordSources(id);
+    const legend = records.flatMap((s) =>
+      s.layers
+        .filter(
+          ({ profile }) =>
+            profile.extent !== null &&
+            recipe.sources[s.name]?.placement &&
+            isTaken(layerRule(recipe, s.name, profile.name)) &&
+            without[s.name]?.includes(profile.name) !== true,
+        )
+        .map(({ profile, plan }) => ({
+          name: profile.name,
+          count: profile.count,
+          kinds: [...new Set(profile.groups.flatMap((g) => (g.kind === 'none' || g.kind === null ? [] : [g.kind])))].map((kind) => ({
+            kind,
+            color: inked(plan.strokes.find((t) => t.kind === kind)?.color ?? plan.strokes[0]?.color ?? ''),
+          })),
+        })),
+    );
+    const bytes = await this.lookUps.ask('print', {
+      ...wanted,
+      recipe,
+      sources: records.map((r) => storedSource(this.folder, r)),
+      without,
+      legend,
+      images: all.filter((s) => s.facts.images && recipe.sources[s.name]?.image?.shown?.hidden !== true).length,
+      made: new Date().toISOString().slice(0, 10),
+    });
+    return Buffer.from(bytes);
   }
 
   /** Deliverables that are kept for other crossings. */

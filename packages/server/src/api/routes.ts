@@ -27,6 +27,7 @@ import {
   PathView,
   PlaceView,
   Preview,
+  PrintRequest,
   RecipeChange,
   RecordIds,
   RecordPage,
@@ -130,6 +131,9 @@ export function addRoutes(
   );
   api.put('/api/crossings/:id/sources/:source/file', { schema: { params: SourceId, response: { 200: Added } } }, async (request) =>
     service.replaceSource(request.params.id, request.params.source, await takeIn(request.files(), uploads, true)),
+  );
+  api.post('/api/crossings/:id/map.pdf', { schema: { params: Id, body: PrintRequest } }, async ({ params, body }, reply) =>
+    reply.type('application/pdf').send(await service.print(params.id, body)),
   );
   api.post('/api/crossings/:id/comparisons', { schema: { params: Id, body: CompareRequest, response: { 200: Job } } }, ({ params, body }) =>
     service.compare(params.id, body),

@@ -1,27 +1,13 @@
 import PDFDocument from 'pdfkit';
 import { DAY } from '@pontrel/contract/palette';
-import { fontFile } from '@pontrel/host-node/fonts';
 import { type Block, type Cell, PICTURE, type Report } from './blocks';
+import { type Face, PdfText } from './pdf-text';
 
 /** A4 in points, and its margins. */
 const WIDTH = 595.28,
   HEIGHT = 841.89,
   MARGIN = 46;
 const INNER = WIDTH - 2 * MARGIN;
-
-/** Typefaces: for each, the files that hold its letters, the first that has one counts. */
-const FACES = {
-  plain: ['public-sans', ['latin-400', 'latin-ext-400', 'vietnamese-400']],
-  bold: ['public-sans', ['latin-600', 'latin-ext-600', 'vietnamese-600']],
-  code: ['spline-sans-mono', ['latin-400', 'latin-ext-400']],
-} as const;
-type Face = keyof typeof FACES;
-
-/** Stands for letters that no typeface here has. */
-const MISSING = '\u00b7';
-
-/** Control characters and halves of surrogate pairs: typefaces that claim to have them break over them. */
-const UNSEEN = /[\p{Cc}\p{Cs}]/u;
 
 /** A report as a PDF of A4 pages. */
 export async function reportPdf(report: Report): Promise<Buffer> {
@@ -43,25 +29,12 @@ export async function reportPdf(report: Report): Promise<Buffer> {
   return done;
 }
 
-interface Run {
-  font: string;
-  text: string;
-}
-
 class Pages {
   private y = MARGIN;
-  private readonly has = new Map<string, (code: number) => boolean>();
+  private readonly lettering: PdfText;
 
   constructor(private readonly doc: PDFKit.PDFDocument) {
-    for (const [family, subsets] of Object.values(FACES)) {
-      for (const subset of subsets) {
-        const name = `${family}-${subset}`;
-        doc.registerFont(name, fontFile(family, subset));
-        doc.font(name);
-        const { font } = (doc as unknown as { _font: { font: { hasGlyphForCodePoint(code: number): boolean } } })._font;
-        this.has.set(name, (code) => font.hasGlyphForCodePoint(code));
-      }
-    }
+    this.lettering = new PdfText(doc);
   }
 
   write({ title, of, verdict, sections, made }: Report): void {
@@ -236,31 +209,12 @@ class Pages {
     this.y = MARGIN;
   }
 
-  /** A text cut by the typefaces that have its letters. */
-  private runs(text: string, face: Face): Run[] {
-    const [family, subsets] = FACES[face];
-    const out: Run[] = [];
-    for (const letter of text) {
-      const code = letter.codePointAt(0)!;
-      const subset = UNSEEN.test(letter) ? undefined : subsets.find((s) => this.has.get(`${family}-${s}`)!(code));
-      const font = `${family}-${subset ?? subsets[0]}`;
-      const shown = subset ? letter : /\s/.test(letter) ? ' ' : MISSING;
-      const last = out.at(-1);
-      if (last?.font === font) last.text += shown;
-      else out.push({ font, text: shown });
-    }
-    return out;
-  }
-
   private width(text: string, face: Face, size: number): number {
-    return this.runs(text, face).reduce((n, r) => n + this.doc.font(r.font).fontSize(size).widthOfString(r.text), 0);
+    return this.lettering.width(text, face, size);
   }
 
   private line(text: string, face: Face, size: number, color: string, x: number, y: number): void {
-    for (const { font, text: piece } of this.runs(text, face)) {
-      this.doc.font(font).fontSize(size).fillColor(color).text(piece, x, y, { lineBreak: false });
-      x += this.doc.widthOfString(piece);
-    }
+    this.lettering.line(text, face, size, color, x, y);
   }
 
   /** Lines of a text within a width; what has no blank to break at is broken anywhere. */

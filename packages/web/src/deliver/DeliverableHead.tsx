@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Box, Button, Flex, Input } from '@chakra-ui/react';
+import { Box, Button, chakra, Flex, Input } from '@chakra-ui/react';
 import { Bookmark, Trash2 } from 'lucide-react';
 import type { AreaOfInterest, Deliverable } from '@pontrel/core/crossing/recipe';
 import { anyFormatById } from '@pontrel/core/formats/every-format';
@@ -54,7 +54,8 @@ export function DeliverableName({ deliverable: d, edit }: { deliverable: Deliver
         variant="ghost"
         flex="none"
         color="muted"
-        title="Offered wherever a deliverable is added"
+        aria-label="Keep as a template"
+        title="Keep as a template: it is offered wherever a deliverable is added"
         onClick={() =>
           void keep(d)
             .unwrap()
@@ -63,7 +64,7 @@ export function DeliverableName({ deliverable: d, edit }: { deliverable: Deliver
         }
       >
         <Bookmark {...ICON} size={14} />
-        Keep as a template
+        <chakra.span display={{ base: 'none', xl: 'inline' }}>Keep as a template</chakra.span>
       </Button>
       <Button
         size="sm"

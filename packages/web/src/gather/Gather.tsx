@@ -150,7 +150,7 @@ export function Gather() {
               <button type="button" onClick={choose}>
                 <Download {...ICON} />
                 <Box>
-                  <Text fontWeight={600}>Drop more sources here</Text>
+                  <Text fontWeight={600}>{crossing.sources.length > 0 ? 'Drop more sources here' : 'Drop sources here'}</Text>
                   <Text textStyle="small" color="muted">
                     or choose files; tiles are one source
                   </Text>
@@ -242,7 +242,11 @@ export function Gather() {
             ) : (
               <Empty
                 title="No source yet"
-                action={<Button onClick={choose}>Choose files</Button>}
+                action={
+                  <Button variant="solid" onClick={choose}>
+                    Choose files
+                  </Button>
+                }
                 picture={
                   <Steps
                     of={[

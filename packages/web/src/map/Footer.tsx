@@ -9,7 +9,8 @@ import { frameText } from './coordinates';
 import { frameUnit } from './frame-map';
 import { type SheetViews, token, useSheetView } from './sheet-view';
 import { scaleAt } from './styles';
-import { dms, niceStep } from './ticks';
+import { niceStep } from '@pontrel/core/geometry/nice-step';
+import { dms } from './ticks';
 
 export interface FooterHandle {
   /** The pointer's place in the frame and in the picture; nulls when it has left. */

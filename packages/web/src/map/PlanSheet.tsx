@@ -20,10 +20,11 @@ import { Marks, type Mark, type Vector } from './Marks';
 import { MeasureCard, useMeasure } from './Measure';
 import { PlaceCard } from './PlaceCard';
 import { Neatline } from './Neatline';
+import { PrintMap } from './PrintMap';
 import { SheetBar } from './SheetBar';
 import { type SheetLayer, SheetLayers } from './sheet-layers';
 import { SheetViews } from './sheet-view';
-import type { Picked } from './styles';
+import { type Picked, scaleAt } from './styles';
 import { asShown, useMapLayers } from './use-map-layers';
 import { Swipe } from './Swipe';
 
@@ -79,6 +80,7 @@ export function PlanSheet(props: PlanSheetProps) {
   const [telling, setTelling] = useState(false);
   const [listing, setListing] = useState(false);
   const [legend, setLegend] = useState(false);
+  const [printing, setPrinting] = useState(false);
   const hasImages = useCrossing().pictures.length > 0;
   const hasSources = props.layers.some((l) => l.key === 'sources');
   const [told, setTold] = useState<XY | null>(null);
@@ -220,6 +222,10 @@ export function PlanSheet(props: PlanSheetProps) {
     const v = mapRef.current?.getView();
     v?.animate({ zoom: v.getZoom()! + steps, duration: 120 });
   };
+  const inSight = (): { middle: [number, number]; scale: number } => {
+    const view = views.now();
+    return { middle: [view?.x ?? 0, view?.y ?? 0], scale: scaleAt((view?.resolution ?? 1) * metresPerUnit(frame, null)) };
+  };
   const toggleLegend = (): void => {
     setListing(false);
     setLegend(!legend);
@@ -255,11 +261,13 @@ export function PlanSheet(props: PlanSheetProps) {
         legend={hasSources ? legend : null}
         touched={mapLayers.touched}
         onLegend={toggleLegend}
+        onPrint={hasSources ? () => setPrinting(true) : undefined}
         onZoom={zoomBy}
         onFit={fit}
       >
         {taking && !props.tools ? <Prompt taking={taking} /> : taking ? props.tools : props.head}
       </SheetBar>
+      <PrintMap at={printing ? inSight() : null} shown={mapLayers} onClose={() => setPrinting(false)} />
       <Flex direction="column" flex="1" minH="0" mx="12px" mb="12px" borderWidth="1px" borderColor="ink" bg="surface">
         <Box position="relative" flex="1" minH="0">
           <Box position="absolute" inset={`${MARGIN}px`} bg="map" borderWidth="1px" borderColor="ink">

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react';
 import { Button, chakra, Flex } from '@chakra-ui/react';
-import { Crosshair, Images, Layers, type LucideIcon, Maximize, Minus, Plus, Ruler } from 'lucide-react';
+import { Crosshair, Images, Layers, type LucideIcon, Maximize, Minus, Plus, Printer, Ruler } from 'lucide-react';
 import { ICON } from '../components/parts';
 
 /** What stands above the map: what the page puts there, its two tools, and how it is looked at. */
@@ -12,6 +12,7 @@ export function SheetBar({
   legend,
   touched,
   onLegend,
+  onPrint,
   onMeasure,
   onTell,
   onList,
@@ -28,6 +29,8 @@ export function SheetBar({
   /** Layers that are switched off or dimmed. */
   touched: number;
   onLegend(): void;
+  /** Absent where there is nothing to print. */
+  onPrint?: (() => void) | undefined;
   onMeasure(): void;
   onTell(): void;
   onList(): void;
@@ -55,6 +58,11 @@ export function SheetBar({
         <Button size="sm" px="0" ml="-1px" borderStartRadius="0" aria-label="Fit everything" aria-keyshortcuts="f" onClick={onFit}>
           <Maximize {...ICON} size={14} />
         </Button>
+        {onPrint && (
+          <Button size="sm" px="0" ml="6px" aria-label="Print the map" title="Print the map as a PDF" onClick={onPrint}>
+            <Printer {...ICON} size={14} />
+          </Button>
+        )}
       </Flex>
     </Flex>
   );

@@ -89,18 +89,26 @@ export class MapDrawing {
     return band;
   }
 
-  private async draw(window: PixelWindow): Promise<Uint8ClampedArray> {
+  /**
+   * Draws on a canvas that cannot be laid over another one: all records are read for each level, the lowest first.
+   * @param canvas of the whole picture
+   */
+  async onto(canvas: Omit<Canvas, 'over' | 'pixels'>): Promise<void> {
+    const { width, height } = this.records.grid;
+    for (let own = 0; own < LEVELS; own++) await this.paint({ x: 0, y: 0, width, height }, (level) => (level === own ? canvas : null));
+  }
+
+  /** Puts what lies in a window on the canvas of its level; nothing where there is none. */
+  private async paint(window: PixelWindow, canvasOf: (level: number) => Omit<Canvas, 'over' | 'pixels'> | null): Promise<void> {
     const { grid, sources } = this.records;
     const { placed } = await this.labels();
-    const maker = canvasMaker();
-    const levels = Array.from({ length: LEVELS }, () => maker.create(window));
     const box: Bounds = [window.x, window.y, window.x + window.width, window.y + window.height];
     for (const source of sources) {
       for await (const drawn of recordsOf(source, this.records)) {
         this.check();
         for (const { batch, i, lost, shapes } of drawn) {
-          if (lost) continue;
-          const canvas = levels[levelOf(batch.kinds[i]!)]!;
+          const canvas = lost ? null : canvasOf(levelOf(batch.kinds[i]!));
+          if (!canvas) continue;
           for (const shape of shapes()) {
             const own = shapeBox(shape);
             if (overlapping(own, box)) for (const piece of withinReach(shape, own, grid)) put(canvas, piece);
@@ -108,14 +116,21 @@ export class MapDrawing {
         }
       }
     }
-    for (const lettering of placed) if (overlapping(shapeBox({ kind: 'letters', lettering }), box)) levels[LETTERS]!.letters(lettering);
+    const letters = canvasOf(LETTERS);
+    if (letters) for (const lettering of placed) if (overlapping(shapeBox({ kind: 'letters', lettering }), box)) letters.letters(lettering);
+  }
+
+  private async draw(window: PixelWindow): Promise<Uint8ClampedArray> {
+    const maker = canvasMaker();
+    const levels = Array.from({ length: LEVELS }, () => maker.create(window));
+    await this.paint(window, (level) => levels[level]!);
     const [lowest, ...others] = levels as [Canvas, ...Canvas[]];
     for (const level of others) lowest.over(level);
     return lowest.pixels();
   }
 }
 
-function put(canvas: Canvas, shape: Shape): void {
+function put(canvas: Omit<Canvas, 'over' | 'pixels'>, shape: Shape): void {
   if (shape.kind === 'line') canvas.line(shape.points, shape.pen, shape.closed);
   else if (shape.kind === 'area') canvas.area(shape.rings, shape.fill);
   else canvas.letters(shape.lettering);
