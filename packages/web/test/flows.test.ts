@@ -1,6 +1,8 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { CrossingState, DeliverableForecast } from '@pontrel/contract/crossing';
 import { flowsOf } from '../src/span/flows';
+import { crossings, untangled } from '../src/span/untangle';
 
 const layer = (name: string, count: number): unknown => ({
   profile: { name, count, extent: null, zRange: null, groups: [] },
@@ -116,5 +118,36 @@ describe('the span', () => {
         if (k > 0) expect(block.y).toBeGreaterThanOrEqual(blocks[k - 1]!.y + blocks[k - 1]!.h);
       });
     }
+  });
+});
+
+describe('blocks in an order in which bands cross less', () => {
+  const link = fc.record({ from: fc.nat(7), to: fc.nat(5) });
+
+  it('cross no more than they did, each block once and with its group', () => {
+    fc.assert(
+      fc.property(fc.array(link, { maxLength: 30 }), (links) => {
+        const groups = { from: [0, 0, 0, 1, 1, 1, 2, 2], to: ['d', 'd', 'd', 'r', 'r', 'r'] };
+        const order = untangled(links, groups);
+        const at = (of: readonly number[], k: number): number => of.indexOf(k);
+        const after = links.map((l) => ({ from: at(order.from, l.from), to: at(order.to, l.to) }));
+        expect(crossings(after)).toBeLessThanOrEqual(crossings(links));
+        expect([[...order.from].sort(), [...order.to].sort()]).toEqual([
+          [0, 1, 2, 3, 4, 5, 6, 7],
+          [0, 1, 2, 3, 4, 5],
+        ]);
+        expect(order.from.map((k) => groups.from[k])).toEqual(groups.from);
+        expect(order.to.map((k) => groups.to[k])).toEqual(groups.to);
+      }),
+    );
+  });
+
+  it('cross not at all where that can be had', () => {
+    // what comes in one order at the left and in the other at the right
+    const links = [0, 1, 2, 3, 4].map((k) => ({ from: k, to: 4 - k }));
+    const groups = { from: [0, 0, 0, 0, 0], to: [0, 0, 0, 0, 0] };
+    const order = untangled(links, groups);
+    expect(crossings(links)).toBe(10);
+    expect(crossings(links.map((l) => ({ from: order.from.indexOf(l.from), to: order.to.indexOf(l.to) })))).toBe(0);
   });
 });

@@ -3,6 +3,7 @@ import { isTaken } from '@pontrel/core/operations/layer-rule';
 import type { CrossingState, DeliverableForecast } from '@pontrel/contract/crossing';
 import { imageRule, layerRule } from '@pontrel/core/crossing/recipe';
 import { pixelsText, plural } from '../components/numbers';
+import { untangled } from './untangle';
 
 /** What becomes of the records of one layer on their way to one deliverable, or instead of it. */
 export interface Band {
@@ -166,7 +167,14 @@ export function flowsOf(crossing: CrossingState, all: readonly DeliverableForeca
     add(from, endOf(taken ? NOT_ASKED_FOR : LEFT_IN_GATHER, true), 'excluded', pixelsOf(source), [], 'pixels');
   }
   for (const band of bands) ends[band.to]![band.of === 'pixels' ? 'pixels' : 'count'] += band.count;
-  return laidOut(layers, ends, bands);
+  return laidOut(...inOrder(layers, ends, bands));
+}
+
+/** Blocks in an order in which the bands cross less: layers stay with their source, and what stays behind below the deliverables. */
+function inOrder(layers: LayerBlock[], ends: EndBlock[], bands: Band[]): [LayerBlock[], EndBlock[], Band[]] {
+  const { from, to } = untangled(bands, { from: layers.map((l) => l.source), to: ends.map((e) => e.deliverable === null) });
+  for (const band of bands) [band.from, band.to] = [from.indexOf(band.from), to.indexOf(band.to)];
+  return [from.map((k) => layers[k]!), to.map((k) => ends[k]!), bands];
 }
 
 /** A reason without its count, so that those of several layers are one. */
