@@ -10,6 +10,9 @@ const ZONES = new URL('../packages/demo/data/zones.geojson', import.meta.url);
 const STAGES = ['gather', 'place', 'shape', 'deliver', 'prove'];
 const BESIDE = ['records', 'span'];
 
+/** A window of 1920 by 1080 pixels at 200 %. */
+const ZOOMED = [960, 540] as const;
+
 /** Pages with something on them that does not stand there by itself: the page, and what brings it up. */
 const BROUGHT_UP: Record<string, { place: string; by(page: Page): Promise<unknown> }> = {
   'gather as a list': { place: 'gather', by: (page) => page.getByRole('radio', { name: 'As a list' }).check() },
@@ -127,34 +130,42 @@ describe('every page', () => {
     ).toEqual([]);
   });
 
-  it.each(ALL.flatMap((stage) => [[stage, 1280, 800], [stage, 1024, 700], ...(stage in BROUGHT_UP ? [] : [[stage, 1920, 1080] as const])]))(
-    '%s fits %d x %d: nothing that can be used is cut off',
-    async (stage, width, height) => {
-      await desk.page.setViewportSize({ width: Number(width), height: Number(height) });
-      await open(String(stage), false);
-      const { wide, high, cut } = await desk.page.evaluate(() => ({
-        wide: document.documentElement.scrollWidth,
-        high: document.documentElement.scrollHeight,
-        cut: [...document.querySelectorAll('a, button, input, select, [role=separator], aside')].flatMap((element) => {
-          const { left, right, top, width } = element.getBoundingClientRect();
-          if (width === 0) return [];
-          // what a pane lets scroll can be reached; what it hides cannot
-          for (let a = element.parentElement; a; a = a.parentElement) {
-            const { overflowX, textOverflow } = getComputedStyle(a);
-            if (overflowX === 'auto' || overflowX === 'scroll') return [];
-            const box = a.getBoundingClientRect();
-            const hides = overflowX === 'hidden' && textOverflow !== 'ellipsis' && box.width > 1;
-            if (hides && (right > box.right + 1.5 || left < box.left - 1.5))
-              return [
-                `${element.tagName} ${element.getAttribute('aria-label') ?? element.textContent?.slice(0, 30)} by ${Math.round(right - box.right)}`,
-              ];
-          }
-          return right > innerWidth + 1 || top > innerHeight
-            ? [`${element.tagName} ${element.getAttribute('aria-label') ?? element.textContent?.slice(0, 30)} beyond the window`]
-            : [];
-        }),
-      }));
-      expect([wide, high, cut]).toEqual([width, height, []]);
-    },
-  );
+  it.each(
+    ALL.flatMap((stage) => [
+      [stage, 1280, 800],
+      [stage, 1024, 700],
+      ...(stage in BROUGHT_UP
+        ? []
+        : ([
+            [stage, 1920, 1080],
+            [stage, ...ZOOMED],
+          ] as const)),
+    ]),
+  )('%s fits %d x %d: nothing that can be used is cut off', async (stage, width, height) => {
+    await desk.page.setViewportSize({ width: Number(width), height: Number(height) });
+    await open(String(stage), false);
+    const { wide, high, cut } = await desk.page.evaluate(() => ({
+      wide: document.documentElement.scrollWidth,
+      high: document.documentElement.scrollHeight,
+      cut: [...document.querySelectorAll('a, button, input, select, [role=separator], aside')].flatMap((element) => {
+        const { left, right, top, width } = element.getBoundingClientRect();
+        if (width === 0) return [];
+        // what a pane lets scroll can be reached; what it hides cannot
+        for (let a = element.parentElement; a; a = a.parentElement) {
+          const { overflowX, textOverflow } = getComputedStyle(a);
+          if (overflowX === 'auto' || overflowX === 'scroll') return [];
+          const box = a.getBoundingClientRect();
+          const hides = overflowX === 'hidden' && textOverflow !== 'ellipsis' && box.width > 1;
+          if (hides && (right > box.right + 1.5 || left < box.left - 1.5))
+            return [
+              `${element.tagName} ${element.getAttribute('aria-label') ?? element.textContent?.slice(0, 30)} by ${Math.round(right - box.right)}`,
+            ];
+        }
+        return right > innerWidth + 1 || top > innerHeight
+          ? [`${element.tagName} ${element.getAttribute('aria-label') ?? element.textContent?.slice(0, 30)} beyond the window`]
+          : [];
+      }),
+    }));
+    expect([wide, high, cut]).toEqual([width, height, []]);
+  });
 });

@@ -14,7 +14,7 @@ const MAP = { x: 43, y: 43, width: 607, height: 451 };
 const MIDDLE: [number, number] = [1_464_080, 5_101_520];
 
 /** Pixels that are not white. */
-async function inked(image: sharp.Sharp): Promise<{ width: number; height: number; on: boolean[] }> {
+async function inked(image: ReturnType<typeof sharp>): Promise<{ width: number; height: number; on: boolean[] }> {
   const { data, info } = await image.flatten({ background: '#ffffff' }).greyscale().raw().toBuffer({ resolveWithObject: true });
   return {
     width: info.width,
