@@ -57,6 +57,11 @@ export function Span() {
       </Empty>
     );
   }
+  // without the forecast nobody knows what arrives, and a picture of that would be a false one
+  if (!forecasts)
+    return (
+      <Empty title="Working it out">How many records of each layer reach each deliverable is worked out from the rules as they are.</Empty>
+    );
   const band = flows.bands.find((b) => b.key === chosen) ?? null;
   const lit = over ?? chosen;
   const sources = flows.layers.filter((l, k) => flows.layers[k - 1]?.source !== l.source);
