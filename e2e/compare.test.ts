@@ -2,17 +2,7 @@ import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { python } from '../tests/reference/python';
 import { Desk } from './browser';
-
-/** How many of the records have which fate, by the making of the two revisions. */
-interface Made {
-  same: number;
-  moved: number;
-  changed: number;
-  both: number;
-  removed: number;
-  added: number;
-  removed_lots: string[];
-}
+import type { RevisionsMade as Made } from '../tests/reference/revisions-made';
 
 describe('two revisions', () => {
   let desk: Desk;

@@ -3,17 +3,7 @@ import path from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { temporaryFolder } from '../server/client';
 import { pontrel, python } from './python';
-
-/** Two revisions whose differences are known by their making: pyshp, ezdxf and pyproj make them. */
-interface Made {
-  same: number;
-  moved: number;
-  changed: number;
-  both: number;
-  removed: number;
-  added: number;
-  removed_lots: string[];
-}
+import type { RevisionsMade as Made } from './revisions-made';
 
 interface Compared {
   error?: { code: string; message: string };

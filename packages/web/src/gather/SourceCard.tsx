@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react';
-import { FileDiff, Replace, Trash2 } from 'lucide-react';
+import { FileDiff, type LucideIcon, Replace, Trash2 } from 'lucide-react';
 import { useDropzone } from 'react-dropzone';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { useCrossing } from '../crossing/use-crossing';
@@ -102,49 +102,21 @@ export function SourceCard({
             {source.name}
           </Mono>
         </chakra.button>
-        <Button
-          size="sm"
-          variant="ghost"
-          px="0"
-          h="20px"
-          minW="20px"
-          color="muted"
-          position="relative"
-          aria-label={`Put another file in the place of ${source.name}`}
-          title="Put another file in its place, under the same rules"
+        <IconButton
+          name={`Put another file in the place of ${source.name}`}
+          says="Put another file in its place, under the same rules"
+          icon={Replace}
           onClick={() => chooseFiles(putInPlace)}
-        >
-          <Replace {...ICON} size={13} />
-        </Button>
+        />
         {onCompare && (
-          <Button
-            size="sm"
-            variant="ghost"
-            px="0"
-            h="20px"
-            minW="20px"
-            color="muted"
-            position="relative"
-            aria-label={`Compare ${source.name} with another revision`}
-            title="Compare with another revision"
+          <IconButton
+            name={`Compare ${source.name} with another revision`}
+            says="Compare with another revision"
+            icon={FileDiff}
             onClick={onCompare}
-          >
-            <FileDiff {...ICON} size={13} />
-          </Button>
+          />
         )}
-        <Button
-          size="sm"
-          variant="ghost"
-          px="0"
-          h="20px"
-          minW="20px"
-          color="muted"
-          position="relative"
-          aria-label={`Remove ${source.name}`}
-          onClick={() => setAsking(!asking)}
-        >
-          <Trash2 {...ICON} size={13} />
-        </Button>
+        <IconButton name={`Remove ${source.name}`} icon={Trash2} onClick={() => setAsking(!asking)} />
       </Flex>
       <Text textStyle="small" color="muted" truncate>
         {source.formatName}
@@ -180,6 +152,26 @@ export function SourceCard({
         </Flex>
       )}
     </Box>
+  );
+}
+
+/** One of the things that can be done with a source. */
+function IconButton({ name, says, icon: Icon, onClick }: { name: string; says?: string; icon: LucideIcon; onClick(): void }) {
+  return (
+    <Button
+      size="sm"
+      variant="ghost"
+      px="0"
+      h="20px"
+      minW="20px"
+      color="muted"
+      position="relative"
+      aria-label={name}
+      title={says}
+      onClick={onClick}
+    >
+      <Icon {...ICON} size={13} />
+    </Button>
   );
 }
 

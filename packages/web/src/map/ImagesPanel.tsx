@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
-import { Eye, EyeOff, X } from 'lucide-react';
+import { X } from 'lucide-react';
 import type { PixelValues } from '@pontrel/contract/pictures';
 import { imageRule } from '@pontrel/core/crossing/recipe';
 import { ICON, Mono, Muted } from '../components/parts';
@@ -7,6 +7,7 @@ import { ShareSlider } from '../components/ShareSlider';
 import { SortableList, SortableRow } from '../components/SortableList';
 import { shownRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { usePixelsQuery } from '../state/api';
+import { EyeButton } from './EyeButton';
 
 /** The images of the map from the top: shown or hidden, how opaque, their order, and their values under the pointer. */
 export function ImagesPanel({ under, onClose }: { under: readonly [number, number] | null; onClose(): void }) {
@@ -42,7 +43,7 @@ export function ImagesPanel({ under, onClose }: { under: readonly [number, numbe
         <Text fontWeight={650}>Images</Text>
         <Muted textStyle="small">the first lies on top</Muted>
         <Box flex="1" />
-        <Eyes label="All images" on={!allHidden} onChange={(on) => hide(names, !on)} />
+        <EyeButton label="All images" on={!allHidden} onChange={(on) => hide(names, !on)} />
         <Button size="sm" variant="ghost" px="0" minW="24px" h="24px" aria-label="Close the list of images" onClick={onClose}>
           <X {...ICON} size={14} />
         </Button>
@@ -119,26 +120,7 @@ function Row({
         disabled={hidden}
         onValueChangeEnd={({ value }) => onOpacity((value[0] ?? 100) / 100)}
       />
-      <Eyes label={name} on={!hidden} onChange={(on) => onHide(!on)} />
+      <EyeButton label={name} on={!hidden} onChange={(on) => onHide(!on)} />
     </SortableRow>
-  );
-}
-
-function Eyes({ label, on, onChange }: { label: string; on: boolean; onChange(on: boolean): void }) {
-  const Icon = on ? Eye : EyeOff;
-  return (
-    <Button
-      size="sm"
-      variant="ghost"
-      px="0"
-      minW="24px"
-      h="24px"
-      aria-pressed={on}
-      aria-label={`Show ${label}`}
-      color={on ? 'ink' : 'muted'}
-      onClick={() => onChange(!on)}
-    >
-      <Icon {...ICON} size={14} />
-    </Button>
   );
 }

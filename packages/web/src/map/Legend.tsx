@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react';
-import { Eye, EyeOff, SunDim, X } from 'lucide-react';
+import { SunDim, X } from 'lucide-react';
 import type { SourceLayer } from '@pontrel/contract/crossing';
 import { layerRule } from '@pontrel/core/crossing/recipe';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
@@ -9,6 +9,7 @@ import { ICON, Mono, Muted } from '../components/parts';
 import { useCrossing } from '../crossing/use-crossing';
 import { useAppSelector } from '../state/store';
 import { onPaper } from '../theme/on-paper';
+import { EyeButton } from './EyeButton';
 import type { LayerName, MapLayers } from './use-map-layers';
 
 /** What is drawn on the map: each layer with what it is drawn with, to be switched off or dimmed here without changing what crosses. */
@@ -127,7 +128,6 @@ function Toggles({
   onHide(): void;
   onDim(): void;
 }) {
-  const Icon = hidden ? EyeOff : Eye;
   return (
     <Flex flex="none">
       <Button
@@ -145,20 +145,7 @@ function Toggles({
       >
         <SunDim {...ICON} size={13} />
       </Button>
-      <Button
-        size="sm"
-        variant="ghost"
-        px="0"
-        minW="24px"
-        h="24px"
-        aria-pressed={!hidden}
-        aria-label={`Show ${name}`}
-        title={hidden ? 'Show on the map' : 'Switch off on the map'}
-        color={hidden ? 'oxideInk' : 'muted'}
-        onClick={onHide}
-      >
-        <Icon {...ICON} size={13} />
-      </Button>
+      <EyeButton label={name} on={!hidden} onChange={onHide} />
     </Flex>
   );
 }
