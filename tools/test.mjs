@@ -87,7 +87,7 @@ whole('type check', bin('tsc'), ['--noEmit', '-p', 'tsconfig.json']);
 whole('lint', process.execPath, ['tools/lint.mjs']);
 ensureBuild();
 ensureDemoData();
-for (const project of ['unit', 'reference', 'browser']) tests(project);
+for (const project of ['unit', 'apart', 'reference', 'browser']) tests(project);
 
 console.log(`\n${counts.passed} passed, ${counts.failed} failed`);
 process.exit(counts.failed > 0 ? 1 : 0);
