@@ -287,4 +287,29 @@ describe('Place', () => {
     at.forEach((p, i) => expect(Math.hypot(p[0]! - theirs![i]!.point[0]!, p[1]! - theirs![i]!.point[1]!)).toBeLessThan(2e-8));
     expect(desk.errors).toEqual([]);
   });
+
+  it('several sources are placed at once, in one step of undo; the system is offered from then on', async () => {
+    const { page, server } = desk;
+    await page.goto(server.address);
+    await page.getByText('No crossing yet').waitFor();
+    await desk.drop({ name: 'one.dxf', content: siteDrawing() }, { name: 'two.dxf', content: siteDrawing() });
+    await page.getByText(/of 8 taken/).waitFor();
+    await page.getByRole('link', { name: 'Place', exact: true }).click();
+    await page.getByText('2 sources not placed').waitFor();
+    await page.getByRole('button', { name: 'choose all of these' }).click();
+    await page.getByRole('combobox', { name: /^Find a system for/ }).fill('2126');
+    await page.getByRole('option', { name: /EPSG:2126 / }).click();
+    await page.getByRole('button', { name: 'Place all 2 as EPSG:2126' }).click();
+    await expect
+      .poll(async () => Object.values((await server.state(desk.id)).recipe.sources).map((s) => s.placement?.crs))
+      .toEqual(['EPSG:2126', 'EPSG:2126']);
+    await page.getByRole('link', { name: 'Deliver', exact: true }).waitFor();
+    await page.keyboard.press('Control+z');
+    await expect.poll(async () => Object.values((await server.state(desk.id)).recipe.sources).filter((s) => s.placement).length).toBe(0);
+    await page.keyboard.press('Control+y');
+    await page.getByRole('button', { name: 'change', exact: true }).click();
+    await page.getByText('Used before').waitFor();
+    expect(await page.getByRole('option').first().textContent()).toContain('EPSG:2126');
+    expect(desk.errors).toEqual([]);
+  });
 });

@@ -13,7 +13,11 @@ export function CrsSearch({ label, onChoose, autoFocus }: { label: string; onCho
   const [open, setOpen] = useState(false);
   // while nothing is typed, those that were used before
   const asked = q === '' || q.length >= 2;
-  const { data, isFetching, error } = useSearchCrsQuery(q, { skip: !open || !asked });
+  const { data, isFetching, error } = useSearchCrsQuery(q, {
+    skip: !open || !asked,
+    // which were used before changes with what is placed
+    refetchOnMountOrArgChange: q === '',
+  });
   const list = useId();
   const box = useRef<HTMLDivElement>(null);
   const results = !asked || error ? [] : (data ?? []);
