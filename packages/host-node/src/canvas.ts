@@ -2,7 +2,7 @@ import { createRequire } from 'node:module';
 import type { Canvas as Sheet, SKRSContext2D } from '@napi-rs/canvas';
 import { type Canvas, type CanvasMaker, type Fill, type Lettering, type Pen, registerCanvas } from '@pontrel/core/io/canvas';
 import type { PixelWindow } from '@pontrel/core/model/raster';
-import { fontFile } from './fonts';
+import { EM_PER_CAPITAL, fontFile } from './fonts';
 
 const require = createRequire(import.meta.url);
 
@@ -13,9 +13,6 @@ const skia = (): typeof import('@napi-rs/canvas') => require('@napi-rs/canvas') 
 const SUBSETS = ['latin-400', 'latin-ext-400', 'vietnamese-400'];
 
 const FAMILY = SUBSETS.map((subset) => `"Pontrel ${subset}"`).join(', ');
-
-/** Size of the typeface for capital letters one pixel high. Public Sans has capitals of 0.7 em (its OS/2 table, sCapHeight). */
-const EM_PER_CAPITAL = 1 / 0.7;
 
 let lettered: SKRSContext2D | null = null;
 

@@ -2,6 +2,9 @@ import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import path from 'node:path';
 
+/** Size of the typeface for capital letters one pixel, or one point, high. Public Sans has capitals of 0.7 em (its OS/2 table, sCapHeight). */
+export const EM_PER_CAPITAL = 1 / 0.7;
+
 const files = new Map<string, Buffer>();
 
 /**

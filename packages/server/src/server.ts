@@ -18,6 +18,8 @@ import { CrossingService } from './api/crossing-service';
 import { addPictureRoutes } from './api/picture-routes';
 import { PictureService } from './api/picture-service';
 import { PlaceService } from './api/place-service';
+import { RecordService } from './api/record-service';
+import { Templates } from './api/templates';
 import { ReportService } from './api/report-service';
 import { guard } from './api/guard';
 import { addRoutes } from './api/routes';
@@ -138,7 +140,19 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
       },
     });
   });
-  addRoutes(app, service, new HomeService(catalog), bin, places, reports, jobs, events, uploads);
+  addRoutes(
+    app,
+    service,
+    new RecordService(catalog, folder, lookUps),
+    new Templates(catalog),
+    new HomeService(catalog),
+    bin,
+    places,
+    reports,
+    jobs,
+    events,
+    uploads,
+  );
   addPictureRoutes(app, pictures, new Cards(catalog, folder, options.cards));
   if (options.page !== null) {
     await app.register(fastifyStatic, {

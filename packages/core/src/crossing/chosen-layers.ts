@@ -6,14 +6,17 @@ interface Layered {
   layers: readonly { name: string }[];
 }
 
+/** A deliverable as far as it chooses layers. */
+type Chooses = Pick<Deliverable, 'without'>;
+
 /** Whether a deliverable leaves a layer out that the crossing has taken. */
-export function isWithout({ without }: Deliverable, source: string, layer: string): boolean {
+export function isWithout({ without }: Chooses, source: string, layer: string): boolean {
   const own = without?.[source];
   return own === true || own?.includes(layer) === true;
 }
 
 /** The rules of a crossing as they are for one deliverable: the layers that it leaves out are not taken. */
-export function withChosenLayers(recipe: Recipe, deliverable: Deliverable, sources: readonly Layered[]): Recipe {
+export function withChosenLayers(recipe: Recipe, deliverable: Chooses, sources: readonly Layered[]): Recipe {
   if (!deliverable.without) return recipe;
   const known = { ...recipe.sources };
   for (const { name, layers } of sources) {

@@ -95,12 +95,13 @@ export const ownGrid = ({ info, where }: Pick<OpenImage, 'info' | 'where'>): Pix
  * @throws Problem when a picture has no place, and when the forecast says that it cannot run
  */
 export async function runImageDeliverable(
-  recipe: Recipe,
+  all: Recipe,
   deliverable: Deliverable,
   images: readonly CrossingImage[],
   folder: FolderSink & FolderSource,
   { writing = UNWATCHED, proving = UNWATCHED, records = [], threads }: ImageRunOptions = {},
 ): Promise<ImageReport> {
+  const recipe = withChosenLayers(all, deliverable, records);
   const findings = new Findings();
   const { taken, left } = chosenImages(recipe, deliverable, images);
   const begin = async (plan: ImagePlan, wanted: WantedAreas, shown: OpenImage | null): Promise<PieceWork> => {
@@ -130,10 +131,7 @@ export async function runImageDeliverable(
   const proof = await withImagePlan(recipe, deliverable, taken, records, new Findings(), proving, async (plan, wanted, map) => {
     const own = await proveImage(plan, folder, groundUnit(crs), (shown) => begin(plan, wanted, shown), proving);
     if (!map || own.status === 'failed') return own;
-    return withDrawing(
-      own,
-      await proveMap(withChosenLayers(recipe, deliverable, records), deliverable.image!.drawn!, plan, map, records, folder, proving),
-    );
+    return withDrawing(own, await proveMap(recipe, deliverable.image!.drawn!, plan, map, records, folder, proving));
   });
   for (const image of left) proof.account.push(await leftOut(image));
   for (const finding of proof.findings) findings.add(finding);

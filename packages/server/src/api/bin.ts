@@ -45,8 +45,7 @@ export class Bin {
   /** Puts a source into the bin, and its rules with it. @throws Problem `source-unknown` */
   putSource(id: string, sourceId: string): void {
     const { recipe, revision } = this.catalog.crossing(id);
-    const source = this.catalog.sources(id).find((s) => s.id === sourceId);
-    if (!source) throw new Problem('source-unknown', 'This source is not in the crossing any more.');
+    const source = this.catalog.source(id, sourceId);
     const { [source.name]: rules, ...kept } = recipe.sources;
     this.catalog.atOnce(() => {
       this.catalog.binSource(source.id, { binned: new Date().toISOString(), by: null, rules: rules ?? null });

@@ -2,33 +2,16 @@ import { createWriteStream } from 'node:fs';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import type {
-  Added,
-  CompareRequest,
-  Created,
-  CrossingState,
-  DeliverableForecast,
-  FieldStatistics,
-  FieldValue,
-  PrintRequest,
-  RecordIds,
-  RecordPage,
-  RecordView,
-  RunProof,
-  RunSummary,
-} from '@pontrel/contract/crossing';
+import type { Added, CompareRequest, Created, CrossingState, DeliverableForecast, RunProof, RunSummary } from '@pontrel/contract/crossing';
 import { PREVIEW } from '@pontrel/contract/crossing';
-import { FOREGROUND } from '@pontrel/contract/palette';
 import type { Job } from '@pontrel/contract/job';
-import { type Crs, northUp } from '@pontrel/core/crs/crs';
+import type { Crs } from '@pontrel/core/crs/crs';
 import { crsOf } from '@pontrel/core/placement/route';
 import type { SourceSummary } from '@pontrel/core/crossing/crossing-source';
 import { needsShaping, prepare, shapedBy, withShapes } from '@pontrel/core/crossing/pipeline';
 import type { Shaped } from '@pontrel/core/crossing/shaped';
 import type { LookUps } from '../work/look-ups';
-import { isTaken } from '@pontrel/core/operations/layer-rule';
-import { type Deliverable, EMPTY_RECIPE, layerRule, type Recipe } from '@pontrel/core/crossing/recipe';
-import { templateOf } from '@pontrel/core/crossing/deliverable-template';
+import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { underNamesOfNow } from '@pontrel/core/crossing/rename-source';
 import { isImageProof } from '@pontrel/core/content/raster/proof';
@@ -40,7 +23,6 @@ import type { Events } from '../jobs/events';
 import type { Catalog } from '../store/catalog';
 import type { CrossingRecord, RunRecord, SourceRecord } from '../store/records';
 import type { DataFolder } from '../store/data-folder';
-import { FeatureStore, type RecordOrder } from '@pontrel/host-node/store/feature-store';
 import { newId } from '../store/id';
 import { Recent } from '../store/recent';
 import { carrierOf, type TileSource } from '../tiles/cut-tile';
@@ -49,12 +31,11 @@ import type { StoredSource } from '../work/stored-source';
 import { fieldsOfAll } from '@pontrel/core/crossing/compare-sources';
 import type { Placement } from '@pontrel/core/placement/placement';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
-import { STORE_FILE, storedFiles } from '../work/read-source';
 import { readBackSource } from './read-back';
 import type { JobTask } from '../work/job';
 import { type RunRequest } from '../work/run-records';
 import { frameName } from './crs-names';
-import { frameExtent, frameOf, layerExtents, placedSources, tileSources } from './frame';
+import { frameExtent, frameOf, layerExtents, placedSources, storedTileSources } from './frame';
 import { discardTaken, type Taken } from './intake';
 import { openSaved, savedCrossing } from './saved-crossing';
 import { deliverableOf, storedSource } from './asked-for';
@@ -62,12 +43,8 @@ import type { PictureService } from './picture-service';
 import type { SourceReader } from './source-reader';
 import { rulesMark, runSummary, sameReading, sourceState, stampOf, summaryOf } from './views';
 
-/** A colour as it is printed: what drawings show in the colour of their foreground is ink. */
-const inked = (color: string): string => (FOREGROUND.has(color.toLowerCase()) ? '' : color);
-
 /** What can be done with crossings; the routes are a thin skin over it. */
 export class CrossingService {
-  private readonly orders = new Recent<Promise<Uint32Array>>(MOST_ORDERS);
   private readonly shaped = new Recent<Promise<Shaped | null>>(MOST_SHAPED);
 
   constructor(
@@ -93,15 +70,15 @@ export class CrossingService {
       opened: crossing.opened,
       recipe: crossing.recipe,
       frame: frameName(crossing.recipe),
-      tileStamp: stampOf(frame, this.tileSources(crossing, sources)),
+      tileStamp: stampOf(frame, storedTileSources(this.folder, crossing, sources)),
       frameExtent: frame ? frameExtent(frame, sources, placed) : null,
       layerExtents: frame ? layerExtents(frame, sources, placed) : {},
       pictures: this.pictures.placed(crossing, sources),
       sources: sources.map(sourceState),
       revisions: this.catalog
-        .binnedSources()
+        .binnedSourcesOf(id)
         .flatMap(({ source, binned, by }) =>
-          source.crossing === id && !source.facts.images
+          !source.facts.images
             ? [{ id: source.id, name: source.name, binned, by, fields: fieldsOfAll(source.layers.map((l) => l.profile)) }]
             : [],
         ),
@@ -158,7 +135,7 @@ export class CrossingService {
    */
   async replaceSource(id: string, sourceId: string, taken: Taken): Promise<Added> {
     const { intakes, log } = taken;
-    const source = this.source(id, sourceId);
+    const source = this.catalog.source(id, sourceId);
     const [intake, ...others] = intakes;
     if (!intake || others.length > 0) {
       await discardTaken(taken);
@@ -176,7 +153,7 @@ export class CrossingService {
     const chosen = (sourceId: string): { source: SourceRecord; placement: Placement | null } => {
       const inBin = this.catalog.binnedSource(sourceId);
       if (inBin && inBin.source.crossing === id) return { source: inBin.source, placement: inBin.rules?.placement ?? null };
-      const source = this.source(id, sourceId);
+      const source = this.catalog.source(id, sourceId);
       return { source, placement: recipe.sources[source.name]?.placement ?? null };
     };
     const both = [chosen(old), chosen(next)] as const;
@@ -192,57 +169,6 @@ export class CrossingService {
       sources: [before, after],
       placements: [both[0].placement, both[1].placement],
     });
-  }
-
-  /** The map of a crossing as a PDF of one sheet. @throws Problem `frame-missing` */
-  async print(id: string, { without, ...wanted }: PrintRequest): Promise<Buffer> {
-    const { recipe } = this.catalog.crossing(id);
-    if (!recipe.frame) throw new Problem('frame-missing', 'There is no reference frame yet, and so no map. Choose it in Place.');
-    const all = this.catalog.sources(id);
-    const records = this.recordSources(id);
-    const legend = records.flatMap((s) =>
-      s.layers
-        .filter(
-          ({ profile }) =>
-            profile.extent !== null &&
-            recipe.sources[s.name]?.placement &&
-            isTaken(layerRule(recipe, s.name, profile.name)) &&
-            without[s.name]?.includes(profile.name) !== true,
-        )
-        .map(({ profile, plan }) => ({
-          name: profile.name,
-          count: profile.count,
-          kinds: [...new Set(profile.groups.flatMap((g) => (g.kind === 'none' || g.kind === null ? [] : [g.kind])))].map((kind) => ({
-            kind,
-            color: inked(plan.strokes.find((t) => t.kind === kind)?.color ?? plan.strokes[0]?.color ?? ''),
-          })),
-        })),
-    );
-    const bytes = await this.lookUps.ask('print', {
-      ...wanted,
-      recipe,
-      sources: records.map((r) => storedSource(this.folder, r)),
-      without,
-      legend,
-      images: all.filter((s) => s.facts.images && recipe.sources[s.name]?.image?.shown?.hidden !== true).length,
-      made: new Date().toISOString().slice(0, 10),
-    });
-    return Buffer.from(bytes);
-  }
-
-  /** Deliverables that are kept for other crossings. */
-  templates(): Deliverable[] {
-    return this.catalog.templates();
-  }
-
-  keepTemplate(deliverable: Deliverable): Deliverable[] {
-    this.catalog.saveTemplate(templateOf(deliverable), new Date().toISOString());
-    return this.templates();
-  }
-
-  forgetTemplate(name: string): Deliverable[] {
-    this.catalog.deleteTemplate(name);
-    return this.templates();
   }
 
   rename(id: string, name: string): void {
@@ -272,84 +198,6 @@ export class CrossingService {
     if (Object.entries(recipe.sources).some(([name, s]) => s.placement && !before.sources[name]?.placement)) this.reader.placeShown(id);
     this.events.emit({ type: 'crossing', id, saved: true });
     return this.state(id);
-  }
-
-  /** A page of a layer's records, in the order of the file or in another one. An order that was asked for is kept for a while. */
-  async records(id: string, sourceId: string, layer: string, offset: number, limit: number, order: RecordOrder): Promise<RecordPage> {
-    const ids = order.sort === null && order.where === null ? null : await this.order(id, sourceId, layer, order);
-    return this.withStore(id, sourceId, (store, source) => {
-      const page = ids
-        ? { total: ids.length, records: store.named(ids.subarray(offset, offset + limit)) }
-        : store.page(layer, offset, limit);
-      const toFrame = this.placer(id, source);
-      return { total: page.total, records: page.records.map((r) => ({ ...r, source: source.name, ...toFrame(r.at) })) };
-    });
-  }
-
-  /** Ids of the records that a filter takes, for the map. */
-  async recordIds(id: string, sourceId: string, layer: string, where: string): Promise<RecordIds> {
-    const ids = await this.order(id, sourceId, layer, { sort: null, descending: false, where });
-    return { ids: ids.length > MOST_SHOWN ? null : [...ids] };
-  }
-
-  async values(id: string, sourceId: string, layer: string, field: string, begin: string): Promise<FieldValue[]> {
-    const store = path.join(this.folder.source(id, this.source(id, sourceId).id), STORE_FILE);
-    return this.lookUps.ask('values', { store, layer, field, begin });
-  }
-
-  /** What a layer's records, or those that a filter takes, have in a field. */
-  async statistics(id: string, sourceId: string, layer: string, field: string, where: string | null): Promise<FieldStatistics> {
-    const store = path.join(this.folder.source(id, this.source(id, sourceId).id), STORE_FILE);
-    const ids = where === null ? null : await this.order(id, sourceId, layer, { sort: null, descending: false, where });
-    return this.lookUps.ask('statistics', { store, layer, field, ids });
-  }
-
-  /** Carries places of a source into the frame. */
-  private placer(id: string, source: SourceRecord): (at: readonly [number, number, number | null]) => { inFrame?: [number, number] } {
-    const crossing = this.catalog.crossing(id);
-    const frame = frameOf(crossing.recipe);
-    const [tiles] = this.tileSources(crossing, [source]);
-    if (!frame || !tiles) return () => ({});
-    const { placement: plane, transform } = carrierOf(tiles, northUp(frame));
-    return ([x, y]) => {
-      const p = Float64Array.of(x, y);
-      plane.forward(p, 0, 1, 2);
-      transform.apply(p, 0, 1, 2);
-      return Number.isNaN(p[0]!) ? {} : { inFrame: [p[0]!, p[1]!] };
-    };
-  }
-
-  private order(id: string, sourceId: string, layer: string, order: RecordOrder): Promise<Uint32Array> {
-    const source = this.source(id, sourceId);
-    const { frame, sources } = this.catalog.crossing(id).recipe;
-    // what a filter may depend on, and no more: other rules change nothing of it
-    const recipe: Recipe = {
-      ...EMPTY_RECIPE,
-      frame,
-      sources: { [source.name]: { placement: sources[source.name]?.placement ?? null, layers: {} } },
-    };
-    const key = JSON.stringify([sourceId, layer, order, recipe]);
-    return this.orders.get(key, () => {
-      const request = {
-        source: { name: source.name, extent: summaryOf(source).extent, store: path.join(this.folder.source(id, sourceId), STORE_FILE) },
-        recipe,
-        layer,
-        ...order,
-      };
-      const ids = this.lookUps.ask('list', request);
-      ids.catch(() => this.orders.forget(key));
-      return ids;
-    });
-  }
-
-  record(id: string, sourceName: string, recordId: number): RecordView {
-    const source = this.catalog.sources(id).find((s) => s.name === sourceName);
-    if (!source) throw new Problem('source-unknown', `${sourceName} is not in this crossing any more.`);
-    return this.withStore(id, source.id, (store) => {
-      const record = store.record(recordId);
-      if (!record) throw new Problem('record-unknown', `${sourceName} has no record ${recordId}.`);
-      return { ...record, source: source.name };
-    });
   }
 
   /** What each deliverable will change or leave behind, by the rules as they are; a preview where there is none yet. */
@@ -405,7 +253,7 @@ export class CrossingService {
     const { recipe } = crossing;
     const { area, crs } = deliverable;
     const records = this.recordSources(crossing.id);
-    const placed = new Map(this.tileSources(crossing, records).map((s) => [s.name, s]));
+    const placed = new Map(storedTileSources(this.folder, crossing, records).map((s) => [s.name, s]));
     const frame = frameOf(recipe);
     return Promise.all(
       records.map(async (record) => {
@@ -560,7 +408,7 @@ export class CrossingService {
   /** A vector tile of everything placed, in the frame. */
   async tile(id: string, z: number, x: number, y: number): Promise<Uint8Array> {
     const crossing = this.catalog.crossing(id);
-    const sources = this.tileSources(crossing, this.catalog.sources(id));
+    const sources = storedTileSources(this.folder, crossing, this.catalog.sources(id));
     if (!crossing.recipe.frame || sources.length === 0) return new Uint8Array(0);
     return this.lookUps.ask('tile', { sources, frame: crossing.recipe.frame.crs, z, x, y });
   }
@@ -568,7 +416,7 @@ export class CrossingService {
   /** The vertex of the placed sources that is nearest to a place in the frame. */
   async vertex(id: string, x: number, y: number, reach: number): Promise<[number, number] | null> {
     const crossing = this.catalog.crossing(id);
-    const sources = this.tileSources(crossing, this.catalog.sources(id));
+    const sources = storedTileSources(this.folder, crossing, this.catalog.sources(id));
     if (!crossing.recipe.frame || sources.length === 0) return null;
     return this.lookUps.ask('nearest', { sources, frame: crossing.recipe.frame.crs, x, y, reach });
   }
@@ -584,41 +432,7 @@ export class CrossingService {
   dismissJob(id: string): void {
     this.catalog.deleteJob(id);
   }
-
-  /** Texts of a source that a code page makes a difference to, as one would read them. */
-  async texts(id: string, sourceId: string, codePage: string): Promise<string[]> {
-    const source = this.source(id, sourceId);
-    const request = storedFiles(this.folder.source(id, sourceId), source.name, source.format, { ...source.facts.reading, codePage });
-    return this.lookUps.ask('texts', request);
-  }
-
-  private source(id: string, sourceId: string): SourceRecord {
-    const source = this.catalog.sources(id).find((s) => s.id === sourceId);
-    if (!source) throw new Problem('source-unknown', 'This source is not in the crossing any more.');
-    return source;
-  }
-
-  private withStore<T>(id: string, sourceId: string, use: (store: FeatureStore, source: SourceRecord) => T): T {
-    const source = this.source(id, sourceId);
-    const store = new FeatureStore(path.join(this.folder.source(id, sourceId), STORE_FILE));
-    try {
-      return use(store, source);
-    } finally {
-      store.close();
-    }
-  }
-
-  private tileSources(crossing: CrossingRecord, sources: SourceRecord[]): TileSource[] {
-    const placed = placedSources(crossing.recipe, sources);
-    return tileSources(crossing.recipe, sources, placed, (s) => path.join(this.folder.source(crossing.id, s.id), STORE_FILE));
-  }
 }
-
-/** Orders of records that are kept: four bytes a record each. */
-const MOST_ORDERS = 12;
-
-/** Ids that the page gets to show on its map. */
-const MOST_SHOWN = 50_000;
 
 /** Sources with rules of one state each that are kept worked out. */
 const MOST_SHAPED = 64;

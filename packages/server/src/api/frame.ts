@@ -1,3 +1,4 @@
+import path from 'node:path';
 import { placementOf } from '@pontrel/core/crossing/placement-of';
 import { type Crs, northUp } from '@pontrel/core/crs/crs';
 import { crsOf } from '@pontrel/core/placement/route';
@@ -6,7 +7,9 @@ import { symbolKey } from '@pontrel/core/symbology/library';
 import { styleBy } from '@pontrel/core/symbology/layer-style';
 import { type Bounds, emptyBounds, isEmpty, join } from '@pontrel/core/geometry/bounds';
 import { Problem } from '@pontrel/core/model/problem';
-import type { SourceRecord } from '../store/records';
+import type { CrossingRecord, SourceRecord } from '../store/records';
+import type { DataFolder } from '../store/data-folder';
+import { STORE_FILE } from '../work/read-source';
 import { extentOfSource, summaryOf } from './views';
 import { type Carried, carrierOf, storeExtent, type TileSource } from '../tiles/cut-tile';
 
@@ -91,4 +94,10 @@ export function layerExtents(
       return [p.name, Object.fromEntries(extents.filter(([, extent]) => !isEmpty(extent)))];
     }),
   );
+}
+
+/** The same, as the stores of a crossing lie in its folder. */
+export function storedTileSources(folder: DataFolder, crossing: CrossingRecord, sources: SourceRecord[]): TileSource[] {
+  const placed = placedSources(crossing.recipe, sources);
+  return tileSources(crossing.recipe, sources, placed, (s) => path.join(folder.source(crossing.id, s.id), STORE_FILE));
 }

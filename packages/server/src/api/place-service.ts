@@ -61,7 +61,7 @@ export class PlaceService {
    * @param unit_m metres in one unit of the numbers; null when that is the unit of each system; undefined when it is not settled
    */
   candidates(id: string, sourceId: string, near: readonly [number, number] | null, unit_m: number | null | undefined): Candidate[] {
-    const source = this.source(id, sourceId);
+    const source = this.catalog.source(id, sourceId);
     const { unit } = source.facts;
     const extent = sourceExtent(source);
     if (!extent) return [];
@@ -128,7 +128,7 @@ export class PlaceService {
   /** The way of a source's coordinates into the frame, with the middle of its extent as an example, and what else there is to choose. */
   path(id: string, sourceId: string): PathView {
     this.refreshGrids();
-    const source = this.source(id, sourceId);
+    const source = this.catalog.source(id, sourceId);
     const { recipe } = this.catalog.crossing(id);
     const frame = recipe.frame && crsOf(recipe.frame.crs);
     const placed = isPlaced(recipe, source) ? placementOf(recipe, summaryOf(source)) : null;
@@ -187,7 +187,7 @@ export class PlaceService {
 
   /** Objects of a source that lie far from the rest. */
   outliers(id: string, sourceId: string): Outliers {
-    const source = this.source(id, sourceId);
+    const source = this.catalog.source(id, sourceId);
     const { recipe } = this.catalog.crossing(id);
     const [placed, frame] = [placementOf(recipe, summaryOf(source)), frameOf(recipe)];
     const { count, records } = source.facts.outliers ?? { count: 0, records: [] };
@@ -208,7 +208,7 @@ export class PlaceService {
 
   /** Bounds of a source in the frame if it were placed so, or why it cannot be. */
   preview(id: string, sourceId: string, placement: Placement): Preview {
-    const source = this.source(id, sourceId);
+    const source = this.catalog.source(id, sourceId);
     const stamp = createHash('sha256')
       .update(JSON.stringify([id, source.name, placement]))
       .digest('hex')
@@ -244,14 +244,14 @@ export class PlaceService {
 
   /** A vector tile of one source alone, as it would lie if it were placed so. */
   async previewTile(id: string, sourceId: string, stamp: string, z: number, x: number, y: number): Promise<Uint8Array> {
-    const source = this.source(id, sourceId);
+    const source = this.catalog.source(id, sourceId);
     const { placement, frame } = this.previewOf(id, stamp);
     return this.lookUps.ask('tile', { sources: [this.previewSource(id, source, placement)], frame, z, x, y });
   }
 
   /** The vertex of a source, placed so, that is nearest to a place in the frame. */
   async previewVertex(id: string, sourceId: string, stamp: string, x: number, y: number, reach: number): Promise<[number, number] | null> {
-    const source = this.source(id, sourceId);
+    const source = this.catalog.source(id, sourceId);
     const { placement, frame } = this.previewOf(id, stamp);
     return this.lookUps.ask('nearest', { sources: [this.previewSource(id, source, placement)], frame, x, y, reach });
   }
@@ -264,7 +264,7 @@ export class PlaceService {
 
   /** A source placed in a system in the unit that is proposed for it there. */
   proposal(id: string, sourceId: string, crs: string): Placement {
-    const { extent, unit } = summaryOf(this.source(id, sourceId));
+    const { extent, unit } = summaryOf(this.catalog.source(id, sourceId));
     return { crs, unit_m: proposedUnit(readPositions(crs), unit, extent) };
   }
 
@@ -367,12 +367,6 @@ export class PlaceService {
 
   private store(id: string, source: SourceRecord): string {
     return path.join(this.folder.source(id, source.id), STORE_FILE);
-  }
-
-  private source(id: string, sourceId: string): SourceRecord {
-    const source = this.catalog.sources(id).find((s) => s.id === sourceId);
-    if (!source) throw new Problem('source-unknown', 'This source is not in the crossing any more.');
-    return source;
   }
 }
 

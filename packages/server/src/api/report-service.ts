@@ -11,6 +11,8 @@ import { REGISTRY_VERSION } from '@pontrel/core/crs/registry/registry';
 import { isImageProof } from '@pontrel/core/content/raster/proof';
 import { anyFormatById } from '@pontrel/core/formats/every-format';
 import { messageOf, Problem } from '@pontrel/core/model/problem';
+import type { PrintRequest } from '@pontrel/contract/crossing';
+import { FOREGROUND } from '@pontrel/contract/palette';
 import { PICTURE, type Report } from '../report/blocks';
 import { type ReportFacts, reportOf } from '../report/content';
 import { reportHtml } from '../report/report-html';
@@ -21,14 +23,18 @@ import type { DataFolder } from '../store/data-folder';
 import type { Picture, PictureRequest } from '../tiles/sample-picture';
 import type { LookUps } from '../work/look-ups';
 import { memberFile, storedImages } from '../work/image-files';
-import { mainFile, STORE_FILE, storedFiles } from '../work/read-source';
+import { mainFile, storedFiles } from '../work/read-source';
 import { FILES_FOLDER } from '../work/run-records';
 import { readBackSource } from './read-back';
 import { isCurrent, summaryOf } from './views';
 import { frameName } from './crs-names';
-import { placedSources, sourceExtent, tileSources } from './frame';
+import { sourceExtent, storedTileSources } from './frame';
+import { storedSource } from './asked-for';
 
-/** The report of a run, to be handed over with its files. */
+/** A colour as it is printed: what drawings show in the colour of their foreground is ink. */
+const inked = (color: string): string => (FOREGROUND.has(color.toLowerCase()) ? '' : color);
+
+/** What is made to be handed over beside the files: the report of a run, and the map of a crossing as a sheet. */
 export class ReportService {
   constructor(
     private readonly catalog: Catalog,
@@ -45,6 +51,42 @@ export class ReportService {
   /** @throws Problem when the run is gone */
   async pdf(runId: string): Promise<Buffer> {
     return reportPdf(await this.report(runId));
+  }
+
+  /** The map of a crossing as a PDF of one sheet. @throws Problem `frame-missing` */
+  async print(id: string, { without, ...wanted }: PrintRequest): Promise<Buffer> {
+    const { recipe } = this.catalog.crossing(id);
+    if (!recipe.frame) throw new Problem('frame-missing', 'There is no reference frame yet, and so no map. Choose it in Place.');
+    const all = this.catalog.sources(id);
+    const records = all.filter((s) => !s.facts.images);
+    const legend = records.flatMap((s) =>
+      s.layers
+        .filter(
+          ({ profile }) =>
+            profile.extent !== null &&
+            recipe.sources[s.name]?.placement &&
+            isTaken(layerRule(recipe, s.name, profile.name)) &&
+            without[s.name]?.includes(profile.name) !== true,
+        )
+        .map(({ profile, plan }) => ({
+          name: profile.name,
+          count: profile.count,
+          kinds: [...new Set(profile.groups.flatMap((g) => (g.kind === 'none' || g.kind === null ? [] : [g.kind])))].map((kind) => ({
+            kind,
+            color: inked(plan.strokes.find((t) => t.kind === kind)?.color ?? plan.strokes[0]?.color ?? ''),
+          })),
+        })),
+    );
+    const bytes = await this.lookUps.ask('print', {
+      ...wanted,
+      recipe,
+      sources: records.map((r) => storedSource(this.folder, r)),
+      without,
+      legend,
+      images: all.filter((s) => s.facts.images && recipe.sources[s.name]?.image?.shown?.hidden !== true).length,
+      made: new Date().toISOString().slice(0, 10),
+    });
+    return Buffer.from(bytes);
   }
 
   private async report(runId: string): Promise<Report> {
@@ -111,7 +153,8 @@ export class ReportService {
   }
 
   private async picture(crossing: string, run: string, name: string, target: string): Promise<Picture> {
-    const { recipe } = this.catalog.crossing(crossing);
+    const known = this.catalog.crossing(crossing);
+    const { recipe } = known;
     const sources = this.catalog.sources(crossing);
     const taken = Object.fromEntries(
       sources.map((s) => [s.name, s.layers.map((l) => l.profile.name).filter((l) => isTaken(layerRule(recipe, s.name, l)))]),
@@ -121,9 +164,7 @@ export class ReportService {
       frame: recipe.frame!.crs,
       sheets: [
         {
-          sources: tileSources(recipe, sources, placedSources(recipe, sources), (s) =>
-            path.join(this.folder.source(crossing, s.id), STORE_FILE),
-          ),
+          sources: storedTileSources(this.folder, known, sources),
           layers: taken,
         },
         {

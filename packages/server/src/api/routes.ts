@@ -51,6 +51,8 @@ import type { CrossingService } from './crossing-service';
 import type { PlaceService } from './place-service';
 import { takeIn } from './intake';
 import { sendTile, TileAt } from './tile-reply';
+import type { RecordService } from './record-service';
+import type { Templates } from './templates';
 import type { ReportService } from './report-service';
 
 const Id = z.object({ id: z.string() });
@@ -70,6 +72,8 @@ const Pair = z.string().transform((text, context): [number, number] => {
 export function addRoutes(
   app: FastifyInstance,
   service: CrossingService,
+  records: RecordService,
+  templates: Templates,
   home: HomeService,
   bin: Bin,
   places: PlaceService,
@@ -133,7 +137,7 @@ export function addRoutes(
     service.replaceSource(request.params.id, request.params.source, await takeIn(request.files(), uploads, true)),
   );
   api.post('/api/crossings/:id/map.pdf', { schema: { params: Id, body: PrintRequest } }, async ({ params, body }, reply) =>
-    reply.type('application/pdf').send(await service.print(params.id, body)),
+    reply.type('application/pdf').send(await reports.print(params.id, body)),
   );
   api.post('/api/crossings/:id/comparisons', { schema: { params: Id, body: CompareRequest, response: { 200: Job } } }, ({ params, body }) =>
     service.compare(params.id, body),
@@ -159,7 +163,7 @@ export function addRoutes(
       },
     },
     ({ params, query }) =>
-      service.records(params.id, params.source, query.layer, query.offset, query.limit, {
+      records.records(params.id, params.source, query.layer, query.offset, query.limit, {
         sort: query.sort ?? null,
         descending: query.descending === 'yes',
         where: query.where ?? null,
@@ -174,7 +178,7 @@ export function addRoutes(
         response: { 200: RecordIds },
       },
     },
-    ({ params, query }) => service.recordIds(params.id, params.source, query.layer, query.where),
+    ({ params, query }) => records.recordIds(params.id, params.source, query.layer, query.where),
   );
   api.get(
     '/api/crossings/:id/sources/:source/values',
@@ -185,7 +189,7 @@ export function addRoutes(
         response: { 200: z.array(FieldValue) },
       },
     },
-    ({ params, query }) => service.values(params.id, params.source, query.layer, query.field, query.begin),
+    ({ params, query }) => records.values(params.id, params.source, query.layer, query.field, query.begin),
   );
   api.get(
     '/api/crossings/:id/sources/:source/statistics',
@@ -196,12 +200,12 @@ export function addRoutes(
         response: { 200: FieldStatistics },
       },
     },
-    ({ params, query }) => service.statistics(params.id, params.source, query.layer, query.field, query.where ?? null),
+    ({ params, query }) => records.statistics(params.id, params.source, query.layer, query.field, query.where ?? null),
   );
   api.get(
     '/api/crossings/:id/sources/:source/texts',
     { schema: { params: SourceId, querystring: z.object({ codePage: z.string().max(30) }), response: { 200: z.array(z.string()) } } },
-    ({ params, query }) => service.texts(params.id, params.source, query.codePage),
+    ({ params, query }) => records.texts(params.id, params.source, query.codePage),
   );
   api.get(
     '/api/crossings/:id/sources/:source/candidates',
@@ -276,11 +280,11 @@ export function addRoutes(
     },
     ({ params, query }) => places.where(params.id, query),
   );
-  const Templates = z.array(Deliverable);
-  api.get('/api/templates', { schema: { response: { 200: Templates } } }, () => service.templates());
-  api.put('/api/templates', { schema: { body: Deliverable, response: { 200: Templates } } }, ({ body }) => service.keepTemplate(body));
-  api.delete('/api/templates', { schema: { querystring: z.object({ name: z.string() }), response: { 200: Templates } } }, ({ query }) =>
-    service.forgetTemplate(query.name),
+  const Kept = z.array(Deliverable);
+  api.get('/api/templates', { schema: { response: { 200: Kept } } }, () => templates.list());
+  api.put('/api/templates', { schema: { body: Deliverable, response: { 200: Kept } } }, ({ body }) => templates.keep(body));
+  api.delete('/api/templates', { schema: { querystring: z.object({ name: z.string() }), response: { 200: Kept } } }, ({ query }) =>
+    templates.forget(query.name),
   );
   api.put('/api/definitions', { schema: { body: DefinitionChange, response: { 200: Done } } }, ({ body }) => {
     places.saveDefinition(body.name, body.text);
@@ -291,7 +295,7 @@ export function addRoutes(
     {
       schema: { params: Id, querystring: z.object({ source: z.string(), record: z.coerce.number().int() }), response: { 200: RecordView } },
     },
-    ({ params, query }) => service.record(params.id, query.source, query.record),
+    ({ params, query }) => records.record(params.id, query.source, query.record),
   );
 
   api.get('/api/crossings/:id/forecasts', { schema: { params: Id, response: { 200: z.array(DeliverableForecast) } } }, ({ params }) =>

@@ -3,6 +3,7 @@ import { DAY } from '@pontrel/contract/palette';
 import type { MapScale } from '@pontrel/core/content/map/map-scale';
 import { mapBlocked, mapRecords } from '@pontrel/core/crossing/map-image';
 import { withChosenLayers } from '@pontrel/core/crossing/chosen-layers';
+import { EM_PER_CAPITAL } from '@pontrel/host-node/fonts';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { isPlane, metresPerUnit, unitSymbol } from '@pontrel/core/crs/crs';
 import { label } from '@pontrel/core/crs/transform';
@@ -11,7 +12,7 @@ import type { Canvas, Fill, Lettering, Pen } from '@pontrel/core/io/canvas';
 import { Problem } from '@pontrel/core/model/problem';
 import { crsOf } from '@pontrel/core/placement/route';
 import { type StoredSource, withSources } from '../work/stored-source';
-import { PdfText } from './pdf-text';
+import { bytesOf, PdfText } from './pdf-text';
 
 /** A map that is to be printed. */
 export interface PrintRequest {
@@ -51,8 +52,6 @@ const MARGIN = 28,
   LEGEND = 148,
   TITLE = 58;
 const POINTS_AN_INCH = 72;
-/** Size of the typeface for capital letters one point high. Public Sans has capitals of 0.7 em (its OS/2 table, sCapHeight). */
-const EM_PER_CAPITAL = 1 / 0.7;
 /** Records whose colour says nothing. */
 const PLAIN = DAY.ink;
 
@@ -78,7 +77,7 @@ export async function mapPdf(request: PrintRequest): Promise<Buffer> {
   const frame = crsOf(request.recipe.frame!.crs)!;
   const blocked = mapBlocked(frame);
   if (blocked !== null) throw new Problem('map-system', blocked);
-  const recipe = withChosenLayers(request.recipe, { without } as Deliverable, sources);
+  const recipe = withChosenLayers(request.recipe, { without }, sources);
   const [short, long] = PAPERS[paper];
   const [across, down] = upright ? [short, long] : [long, short];
   const unit = (scale * 0.0254) / POINTS_AN_INCH / metresPerUnit(frame, null);
@@ -98,12 +97,7 @@ export async function mapPdf(request: PrintRequest): Promise<Buffer> {
     font: '',
     info: { Title: request.title, Creator: 'Pontrel' },
   } as PDFKit.PDFDocumentOptions);
-  const pieces: Buffer[] = [];
-  const done = new Promise<Buffer>((resolve, reject) => {
-    doc.on('data', (piece: Buffer) => pieces.push(piece));
-    doc.on('end', () => resolve(Buffer.concat(pieces)));
-    doc.on('error', reject);
-  });
+  const done = bytesOf(doc);
   const text = new PdfText(doc);
   doc.save();
   doc.rect(map.x, map.y, width, height).fill('#ffffff');

@@ -15,6 +15,16 @@ const MISSING = '\u00b7';
 /** Control characters and halves of surrogate pairs: typefaces that claim to have them break over them. */
 const UNSEEN = /[\p{Cc}\p{Cs}]/u;
 
+/** All bytes of a document, once it has ended; to be asked for before anything is written. */
+export function bytesOf(doc: PDFKit.PDFDocument): Promise<Buffer> {
+  const pieces: Buffer[] = [];
+  return new Promise((resolve, reject) => {
+    doc.on('data', (piece: Buffer) => pieces.push(piece));
+    doc.on('end', () => resolve(Buffer.concat(pieces)));
+    doc.on('error', reject);
+  });
+}
+
 interface Run {
   font: string;
   text: string;

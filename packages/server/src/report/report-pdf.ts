@@ -1,7 +1,7 @@
 import PDFDocument from 'pdfkit';
 import { DAY } from '@pontrel/contract/palette';
 import { type Block, type Cell, PICTURE, type Report } from './blocks';
-import { type Face, PdfText } from './pdf-text';
+import { bytesOf, type Face, PdfText } from './pdf-text';
 
 /** A4 in points, and its margins. */
 const WIDTH = 595.28,
@@ -18,12 +18,7 @@ export async function reportPdf(report: Report): Promise<Buffer> {
     bufferPages: true,
     info: { Title: `Proof of ${report.title}`, Creator: 'Pontrel' },
   } as PDFKit.PDFDocumentOptions);
-  const pieces: Buffer[] = [];
-  const done = new Promise<Buffer>((resolve, reject) => {
-    doc.on('data', (piece: Buffer) => pieces.push(piece));
-    doc.on('end', () => resolve(Buffer.concat(pieces)));
-    doc.on('error', reject);
-  });
+  const done = bytesOf(doc);
   new Pages(doc).write(report);
   doc.end();
   return done;

@@ -432,6 +432,18 @@ export class Catalog {
   }
 
   /** All sources in the bin. */
+  /** A source of a crossing by its id. @throws Problem `source-unknown` */
+  source(crossing: string, id: string): SourceRecord {
+    const source = this.sources(crossing).find((s) => s.id === id);
+    if (!source) throw new Problem('source-unknown', 'This source is not in the crossing any more.');
+    return source;
+  }
+
+  /** Those of one crossing that lie in the bin. */
+  binnedSourcesOf(crossing: string): BinnedSource[] {
+    return this.db.prepare<[string], Raw>('SELECT * FROM binned_sources WHERE crossing = ?').all(crossing).map(binnedOf);
+  }
+
   binnedSources(): BinnedSource[] {
     return this.db.prepare<[], Raw>('SELECT * FROM binned_sources').all().map(binnedOf);
   }

@@ -1,9 +1,9 @@
 import { FileDown, MapPin, Files, Plus, ListChecks, FileCheck } from 'lucide-react';
 import { useEffect, useState } from 'react';
-import { Box, Button, Flex, Grid } from '@chakra-ui/react';
-import { Link } from 'react-router';
+import { Box, Flex, Grid } from '@chakra-ui/react';
 import { useChange, useCrossing } from '../crossing/use-crossing';
 import { Empty, Note } from '../components/parts';
+import { GoTo } from '../components/GoTo';
 import { Steps } from '../components/Steps';
 import { Side } from '../components/Side';
 import { useForecastsQuery, usePictureSizesQuery } from '../state/api';
@@ -61,25 +61,14 @@ export function Deliver() {
             ]}
           />
         }
-        action={
-          <Button asChild>
-            <Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link>
-          </Button>
-        }
+        action={<GoTo stage="gather" />}
       >
         Gather a source first. Here you choose the formats it is handed over in, and see what each will do to it.
       </Empty>
     );
   if (!frame)
     return (
-      <Empty
-        title="No reference frame yet"
-        action={
-          <Button asChild variant="solid">
-            <Link to={`/crossings/${crossing.id}/place`}>Go to Place</Link>
-          </Button>
-        }
-      >
+      <Empty title="No reference frame yet" action={<GoTo stage="place" solid />}>
         Say in Place first which system the numbers are in. A file without a system is what this tool is there to prevent.
       </Empty>
     );

@@ -13,8 +13,8 @@ export function useRun(): (deliverables: readonly string[]) => Promise<void> {
   const [start] = useRunMutation();
   return async (deliverables) => {
     const wrong = goToFieldInError();
-    if (wrong) {
-      dispatch(noticeGiven({ tone: 'wrong', message: `${wrong.label}: what stands there cannot be taken. Mend it, and run then.` }));
+    if (wrong !== null) {
+      dispatch(noticeGiven({ tone: 'wrong', message: `${wrong}: what stands there cannot be taken. Mend it, and run then.` }));
       return;
     }
     // what runs is what the page shows, even when it was changed a moment ago

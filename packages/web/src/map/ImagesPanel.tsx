@@ -7,7 +7,7 @@ import { ShareSlider } from '../components/ShareSlider';
 import { SortableList, SortableRow } from '../components/SortableList';
 import { shownRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { usePixelsQuery } from '../state/api';
-import { EyeButton } from './EyeButton';
+import { EyeButton } from './MapToggle';
 
 /** The images of the map from the top: shown or hidden, how opaque, their order, and their values under the pointer. */
 export function ImagesPanel({ under, onClose }: { under: readonly [number, number] | null; onClose(): void }) {

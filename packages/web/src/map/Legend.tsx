@@ -9,7 +9,7 @@ import { ICON, Mono, Muted } from '../components/parts';
 import { useCrossing } from '../crossing/use-crossing';
 import { useAppSelector } from '../state/store';
 import { onPaper } from '../theme/on-paper';
-import { EyeButton } from './EyeButton';
+import { EyeButton, MapToggle } from './MapToggle';
 import type { LayerName, MapLayers } from './use-map-layers';
 
 /** What is drawn on the map: each layer with what it is drawn with, to be switched off or dimmed here without changing what crosses. */
@@ -130,21 +130,15 @@ function Toggles({
 }) {
   return (
     <Flex flex="none">
-      <Button
-        size="sm"
-        variant="ghost"
-        px="0"
-        minW="24px"
-        h="24px"
-        aria-pressed={dimmed}
-        aria-label={`Dim ${name}`}
+      <MapToggle
+        icon={SunDim}
+        label={`Dim ${name}`}
         title="Dim on the map"
+        pressed={dimmed}
         color={dimmed ? 'oxideInk' : 'muted'}
         disabled={hidden}
         onClick={onDim}
-      >
-        <SunDim {...ICON} size={13} />
-      </Button>
+      />
       <EyeButton label={name} on={!hidden} onChange={onHide} />
     </Flex>
   );

@@ -12,6 +12,7 @@ import { type ChooseHow, chosenAfter, howOf } from '../components/choosing';
 import { plural } from '../components/numbers';
 import { liesSomewhere } from '../components/lies-somewhere';
 import { Empty, ICON, Mono, Muted, Scroll, Section, ToneIcon } from '../components/parts';
+import { GoTo } from '../components/GoTo';
 import { Steps } from '../components/Steps';
 import { Side } from '../components/Side';
 import { TextButton } from '../components/TextButton';
@@ -44,14 +45,7 @@ export function Place() {
   const [goTo, setGoTo] = useState<{ x: number; y: number } | null>(null);
   if (!current && crossing.sources.length > 0)
     return (
-      <Empty
-        title="Nothing to place"
-        action={
-          <Button asChild variant="solid">
-            <Link to={`/crossings/${crossing.id}/deliver`}>Go to Deliver</Link>
-          </Button>
-        }
-      >
+      <Empty title="Nothing to place" action={<GoTo stage="deliver" solid />}>
         What was gathered are records without a place: tables that cross as they are, or join the records of a layer by a key.
       </Empty>
     );
@@ -68,11 +62,7 @@ export function Place() {
             ]}
           />
         }
-        action={
-          <Button asChild>
-            <Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link>
-          </Button>
-        }
+        action={<GoTo stage="gather" />}
       >
         Gather a source first. Then say here where on earth it is.
       </Empty>

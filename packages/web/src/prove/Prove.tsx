@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react';
 import { Box, Button, chakra, Flex, Grid, Text } from '@chakra-ui/react';
 import { Download, FileText, Play, FileSearch, FileCheck } from 'lucide-react';
-import { Link, useSearchParams } from 'react-router';
+import { useSearchParams } from 'react-router';
 import type { RunSummary } from '@pontrel/contract/crossing';
 import type { RegistrationView } from '@pontrel/contract/pictures';
 import { type ImageProof, isImageProof } from '@pontrel/core/content/raster/proof';
@@ -17,6 +17,7 @@ import { useAppDispatch, useAppSelector } from '../state/store';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
 import { clock, day, deviation, grouped, plural } from '../components/numbers';
 import { Chip, Empty, ICON, Mono, Muted, Scroll, ToneIcon } from '../components/parts';
+import { GoTo } from '../components/GoTo';
 import { Steps } from '../components/Steps';
 import { Side } from '../components/Side';
 import { messageOfError, useLazyRunRecipeQuery, useProofQuery, useRunsQuery } from '../state/api';
@@ -95,9 +96,7 @@ export function Prove() {
               ))}
             </Box>
           ) : (
-            <Button asChild variant="solid">
-              <Link to={`/crossings/${crossing.id}/deliver`}>Go to Deliver</Link>
-            </Button>
+            <GoTo stage="deliver" solid />
           )
         }
       >

@@ -1,7 +1,7 @@
 import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { useCallback, useMemo, useRef, useState } from 'react';
-import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import { Link, useSearchParams } from 'react-router';
+import { Box, Flex, Grid, Text } from '@chakra-ui/react';
+import { useSearchParams } from 'react-router';
 import type { RecordView, SourceState } from '@pontrel/contract/crossing';
 import { layerRule } from '@pontrel/core/crossing/recipe';
 import { formatById } from '@pontrel/core/formats/index';
@@ -13,6 +13,7 @@ import { sourceTiles, useFrame } from '../map/use-frame';
 import { grouped, plural } from '../components/numbers';
 import { FilterInput } from '../components/FilterInput';
 import { Empty, Muted, Note, Select } from '../components/parts';
+import { GoTo } from '../components/GoTo';
 import { messageOfError, useLazyRecordQuery, useLazyRecordsQuery, useRecordIdsQuery, useRecordsQuery } from '../state/api';
 import { useAppDispatch } from '../state/store';
 import { noticeGiven } from '../state/ui';
@@ -32,14 +33,7 @@ export function Records() {
   const current = all.find((l) => l.source.name === params.get('source') && l.layer.profile.name === params.get('layer')) ?? all[0];
   if (!current)
     return (
-      <Empty
-        title="No records yet"
-        action={
-          <Button asChild>
-            <Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link>
-          </Button>
-        }
-      >
+      <Empty title="No records yet" action={<GoTo stage="gather" />}>
         Gather a source first. Here every record of a layer stands in a table.
       </Empty>
     );

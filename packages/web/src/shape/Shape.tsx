@@ -1,7 +1,7 @@
 import { useCallback, useMemo, useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { ChevronDown, ChevronUp, FileDown, SlidersHorizontal, TableProperties } from 'lucide-react';
-import { Link, useLocation } from 'react-router';
+import { useLocation } from 'react-router';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import { REASONS } from '@pontrel/core/model/reason';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
@@ -13,6 +13,7 @@ import type { Picked } from '../map/styles';
 import { sourceTiles, useFrame } from '../map/use-frame';
 import { grouped, plural } from '../components/numbers';
 import { Chip, Empty, ICON, Mono, Muted, Select } from '../components/parts';
+import { GoTo } from '../components/GoTo';
 import { Steps } from '../components/Steps';
 import { Side } from '../components/Side';
 import { excludedOf, ofRecords } from '../deliver/fates';
@@ -52,11 +53,7 @@ export function Shape() {
             ]}
           />
         }
-        action={
-          <Button asChild>
-            <Link to={`/crossings/${crossing.id}/gather`}>Go to Gather</Link>
-          </Button>
-        }
+        action={<GoTo stage="gather" />}
       >
         Gather a source first. Here you decide which of its objects and data cross, and how.
       </Empty>
@@ -209,14 +206,7 @@ function ShapedMap({
   if (!frame || !crossing.frameExtent)
     return (
       <Box h="calc(100% - 24px)" m="12px" borderWidth="1px" borderColor="line" bg="map">
-        <Empty
-          title="Not placed yet"
-          action={
-            <Button asChild>
-              <Link to={`/crossings/${crossing.id}/place`}>Go to Place</Link>
-            </Button>
-          }
-        >
+        <Empty title="Not placed yet" action={<GoTo stage="place" />}>
           The map appears once a source is placed. Rules can be set all the same.
         </Empty>
       </Box>

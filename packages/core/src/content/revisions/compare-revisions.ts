@@ -372,9 +372,9 @@ class Matcher {
     for (let rows = some.all(0, AT_ONCE); rows.length > 0; rows = some.all(rows.at(-1)!.id as number, AT_ONCE)) yield* rows;
   }
 
-  /** Goes through the records of a revision that have no partner yet. */
-  private each(work: (record: Kept) => void, table: (typeof TABLES)[number] = 'after'): void {
-    const next = this.db.query(`SELECT * FROM ${table} WHERE id > ? AND partner IS NULL ORDER BY id LIMIT ?`);
+  /** Goes through the records of the new revision that have no partner yet. */
+  private each(work: (record: Kept) => void): void {
+    const next = this.db.query('SELECT * FROM after WHERE id > ? AND partner IS NULL ORDER BY id LIMIT ?');
     for (let rows = next.all(0, AT_ONCE); rows.length > 0; rows = next.all(rows.at(-1)!.id as number, AT_ONCE))
       for (const row of rows) work(keptOf(row));
   }

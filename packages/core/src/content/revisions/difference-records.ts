@@ -33,7 +33,7 @@ export const changesText = (changes: NonNullable<RecordDifference['changes']>): 
  * @param unit_m metres in one unit of their coordinates
  */
 export function* differenceRecords(db: Database, fields: readonly string[], unit_m: number): Generator<FeatureBatch> {
-  const free = new FreeNames(fields, (name, n) => `${name}_${n}`);
+  const free = new FreeNames(fields);
   const named = Object.fromEntries(OWN_FIELDS.map((name) => [name, free.take(name)])) as Record<(typeof OWN_FIELDS)[number], string>;
   for (const { layer, of, table, color } of LAYERS) {
     const out = new BatchBuilder(layer);
@@ -66,7 +66,7 @@ export function* differenceRecords(db: Database, fields: readonly string[], unit
 }
 
 /** The layer that sums the others up. */
-export const SUMMARY_LAYER = 'summary';
+const SUMMARY_LAYER = 'summary';
 
 /** Records of each fate of a layer; what was told of no record is in both, and the same. */
 const SUMMARY = `
