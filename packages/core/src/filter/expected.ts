@@ -146,6 +146,9 @@ export const fieldText = (name: string): string =>
 export const valueText = (value: string | number | boolean): string =>
   typeof value === 'string' ? `'${value.replaceAll("'", "''")}'` : typeof value === 'boolean' ? (value ? 'TRUE' : 'FALSE') : String(value);
 
+/** How many values of a field are told at once, those that are there most often. */
+export const VALUES_TOLD = 40;
+
 /** What may be written at a place. @param values those of the field whose value is wanted, with how often each is there */
 export function offersFor(
   expected: Expected,

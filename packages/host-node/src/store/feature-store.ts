@@ -8,6 +8,7 @@ import { type Bounds, emptyBounds, featureBounds, grow } from '@pontrel/core/geo
 import { type FeatureBatch, KINDS } from '@pontrel/core/model/batch';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
 import { compileFilter } from '@pontrel/core/filter/evaluate';
+import { VALUES_TOLD } from '@pontrel/core/filter/expected';
 import { Problem } from '@pontrel/core/model/problem';
 import { boundsFromPages, type RecordBounds, writePages } from './bounds-pages';
 import schema from './features.sql';
@@ -59,9 +60,8 @@ const COLUMNS = `f.id, l.name AS layer, e.name AS entity, f.kind, f.place, f.geo
 
 /** Records that a filter looks at together. */
 const JUDGED_AT_ONCE = 2000;
-/** Records that are looked through for the values of a field, and values that are told. */
-const LOOKED_THROUGH = 300_000,
-  VALUES_TOLD = 40;
+/** Records that are looked through for the values of a field. */
+const LOOKED_THROUGH = 300_000;
 
 /** The layout of a store that is written now; one of an earlier layout is made anew from its file. */
 export const STORE_LAYOUT = 2;

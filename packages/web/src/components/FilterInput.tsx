@@ -1,8 +1,8 @@
 import { LONGEST_FILTER } from '@pontrel/core/operations/filter';
 import { useCallback, useEffect, useRef } from 'react';
 import { type CompletionContext, type CompletionResult, startCompletion } from '@codemirror/autocomplete';
-import { compileFilter, filterFault } from '@pontrel/core/filter/evaluate';
-import { expectedAt, offersFor } from '@pontrel/core/filter/expected';
+import { filterFault } from '@pontrel/core/filter/evaluate';
+import { type Expected, expectedAt, offersFor, VALUES_TOLD } from '@pontrel/core/filter/expected';
 import { api } from '../state/api';
 import { useAppDispatch } from '../state/store';
 import { CodeInput, type TextFault } from './CodeInput';
@@ -56,11 +56,14 @@ export function FilterInput({
         ? []
         : ((await dispatch(api.endpoints.fieldValues.initiate({ id, source, layer, field, begin: expected.typed }, { subscribe: false })))
             .data ?? []);
-    const offers = offersFor(
+    return offering(
       expected,
-      of.fields,
       values.flatMap((v) => (v.value === null ? [] : [{ value: v.value, count: v.count }])),
     );
+  };
+  /** The offers at a place, which typing on narrows at once: a list that waits for an answer takes no key. */
+  const offering = (expected: Expected, values: readonly { value: string | number | boolean; count: number }[]): CompletionResult | null => {
+    const offers = offersFor(expected, of.fields, values);
     if (offers.length === 0) return null;
     return {
       from: expected.from,
@@ -76,13 +79,20 @@ export function FilterInput({
           startCompletion(view);
         },
       })),
+      update: (_current, _from, _to, { state, pos }) => {
+        const now = expectedAt(state.doc.toString(), pos);
+        const same = now.expect === expected.expect && now.field === expected.field && now.from === expected.from;
+        const typedOn = now.typed.startsWith(expected.typed);
+        // where not all values were told, those that begin like this are asked for
+        return same && typedOn && values.length < VALUES_TOLD ? offering(now, values) : null;
+      },
     };
   };
   const typed = (text: string | null): void => {
     clearTimeout(rested.current);
     if (!onTyped) return;
     if (text === null) onTyped(null);
-    else if (typeof compileFilter(text, {}) !== 'string' || text.trim() === '')
+    else
       rested.current = setTimeout(() => {
         if (text.trim() === '' || faultOf(text) === null) onTyped(text.trim());
       }, TYPED_MS);
