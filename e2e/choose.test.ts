@@ -88,6 +88,43 @@ describe('records are chosen', () => {
     await rules.getByText('200 stay behind').waitFor();
     await page.keyboard.press('Control+z');
     await rules.getByText('200 stay behind').waitFor({ state: 'detached' });
+  });
+
+  it('types, widths and order of its fields are chosen by keyboard, and what is lost by them is told', async () => {
+    const { page } = desk;
+    const plan = page.getByRole('table', { name: 'Field plan of parcels' });
+    const names = (): Promise<string[]> => plan.getByRole('checkbox').evaluateAll((ticks) => ticks.map((t) => t.ariaLabel!));
+    const type = plan.getByRole('combobox', { name: 'Type of STREET in the target' });
+    await type.selectOption('integer');
+    await plan.getByText('204 values not of this type').waitFor();
+    await type.selectOption('as its values are');
+    await plan.getByText('204 values not of this type').waitFor({ state: 'detached' });
+    const width = plan.getByRole('textbox', { name: 'Width of LAND_AREA in the target' });
+    await width.fill('12.x');
+    await plan.getByText('Such as 12.3').waitFor();
+    await width.fill('12.0');
+    await width.press('Enter');
+    await expect.poll(() => width.inputValue()).toBe('12');
+    await plan.getByRole('button', { name: 'Move LEASED' }).focus();
+    for (const key of ['Space', 'ArrowUp', 'ArrowUp', 'Space']) {
+      await page.keyboard.press(key);
+      // the row that is moved says where it is before it takes the next key
+      await page.waitForTimeout(250);
+    }
+    await expect.poll(names).toEqual(['PARCEL_ID', 'APPELLATIO', 'LEASED', 'LAND_AREA', 'STREET'].map((n) => `Take ${n}`));
+    await page.keyboard.press('F2');
+    await page.keyboard.type('IS_LET');
+    await page.keyboard.press('Enter');
+    await expect.poll(() => plan.getByRole('textbox', { name: 'Name of LEASED in the target' }).inputValue()).toBe('IS_LET');
+    const { recipe } = await page.evaluate(
+      (id): Promise<{ recipe: { sources: Record<string, { layers: Record<string, unknown> }> } }> =>
+        fetch(`/api/crossings/${id}`).then((r) => r.json()),
+      desk.id,
+    );
+    expect(recipe.sources['parcels.shp']!.layers.parcels).toMatchObject({
+      fieldOrder: ['PARCEL_ID', 'APPELLATIO', 'LEASED', 'LAND_AREA', 'STREET'],
+      fields: { LAND_AREA: { shape: { type: 'decimal', width: 12, decimals: 0 } }, LEASED: { to: 'IS_LET' } },
+    });
     expect(desk.errors).toEqual([]);
   });
 });

@@ -33,6 +33,13 @@ const RULES: readonly Rule[] = [
     leaves: (t) => ((t.geometry as { type?: string } | null)?.type === 'Point' ? 'left-out' : null),
   },
   { rule: { to: 'STEP {value}', constants: [{ name: 'job', value: 'B-7' }], simplify_m: 0.5 }, leaves: () => null },
+  {
+    rule: {
+      fields: { name: { shape: { type: 'integer' } }, value: { shape: { type: 'text', width: 2 } } },
+      fieldOrder: ['value', 'name'],
+    },
+    leaves: () => null,
+  },
 ];
 
 const caseOf = fc.record({

@@ -339,7 +339,7 @@ function forecastFindings({ rows, fields }: Forecast, sources: readonly SourceSu
         .filter((e) => !said.has(`${e.code}\n${layer}`))
         .map((e): Finding => ({
           code: e.code,
-          severity: e.effect === 'told' ? 'info' : 'caution',
+          severity: e.effect === 'told' && !e.loses ? 'info' : 'caution',
           message: `${e.message}.`,
           count: e.count,
           location: layer,

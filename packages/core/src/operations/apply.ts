@@ -3,6 +3,7 @@ import { OPERATIONS } from './index';
 import type { JoinReport } from './join';
 import type { LayerRules } from './layer-rule';
 import type { Effect, OperationContext, ReadBatches, Stage } from './operation';
+import type { Retyping } from './retype';
 import { settleTransfers, type TransferReport } from './text-transfer';
 
 /** What the operations counted on one layer, by their id. */
@@ -16,6 +17,7 @@ export interface LayerReport {
   fills?: { asLines: number };
   simplify_m?: { before: number; after: number; shift_m: number };
   values?: { mapped: number };
+  retype?: { fields: Record<string, Retyping> };
 }
 
 /** What the operations on a source work with, and the rules of its layers. */

@@ -7,6 +7,7 @@ import { filter } from './filter';
 import { joined } from './join';
 import type { LayerRule } from './layer-rule';
 import type { Operation } from './operation';
+import { retype } from './retype';
 import { simplify } from './simplify';
 import { byFields } from './target-layer';
 import { textTransfer } from './text-transfer';
@@ -28,4 +29,5 @@ export const OPERATIONS = [
   simplify,
   values,
   constants,
+  retype,
 ] as readonly Operation<unknown, object, LayerRule>[];

@@ -39,6 +39,8 @@ export const LayerRule = z.object({
   leftOut: z.array(z.string()).optional(),
   /** By field name in the source. */
   fields: z.record(z.string(), FieldRule).optional(),
+  /** Names of fields in the source, in the order that they have in the target; the others follow. */
+  fieldOrder: z.array(z.string()).optional(),
   /** Names of computed fields that are added. */
   computed: z.array(z.string()).optional(),
 });

@@ -54,6 +54,8 @@ export interface Effect {
   message: string;
   /** Who caused that they stay behind; only where the effect is `left`. */
   by?: Cause;
+  /** True where values are lost by it. */
+  loses?: true;
   /** True where the records it is about are no more among those that go on. */
   gone?: true;
 }

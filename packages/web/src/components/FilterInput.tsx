@@ -62,7 +62,10 @@ export function FilterInput({
     );
   };
   /** The offers at a place, which typing on narrows at once: a list that waits for an answer takes no key. */
-  const offering = (expected: Expected, values: readonly { value: string | number | boolean; count: number }[]): CompletionResult | null => {
+  const offering = (
+    expected: Expected,
+    values: readonly { value: string | number | boolean; count: number }[],
+  ): CompletionResult | null => {
     const offers = offersFor(expected, of.fields, values);
     if (offers.length === 0) return null;
     return {

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Box, Input } from '@chakra-ui/react';
+import { Box, Input, type InputProps } from '@chakra-ui/react';
 import { typedLength, useLengthUnit } from './length-unit';
 import { parseLength } from './numbers';
 
@@ -13,6 +13,7 @@ export function TypedText({
   width,
   maxLength,
   list,
+  ...look
 }: {
   label: string;
   value: string;
@@ -22,7 +23,7 @@ export function TypedText({
   width?: string;
   maxLength?: number;
   list?: string;
-}) {
+} & Pick<InputProps, 'h' | 'bg' | 'textAlign' | 'borderColor' | 'fontWeight' | '_hover'>) {
   const [text, setText] = useState<string | null>(null);
   const wrong = text === null ? (fault?.(value) ?? null) : (fault?.(text) ?? null);
   const save = (): void => {
@@ -43,6 +44,7 @@ export function TypedText({
         placeholder={hint}
         maxLength={maxLength}
         list={list}
+        {...look}
         value={text ?? value}
         onChange={(e) => setText(e.target.value)}
         onBlur={save}

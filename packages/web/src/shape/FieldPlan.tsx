@@ -1,17 +1,15 @@
 import { useState } from 'react';
-import { Box, chakra, Flex, Input } from '@chakra-ui/react';
-import type { PlannedField } from '@pontrel/core/content/features/plan';
+import { Box, chakra } from '@chakra-ui/react';
+import type { FieldRule } from '@pontrel/core/operations/field-rule';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
 import { useCrossing } from '../crossing/use-crossing';
-import { plural, shown } from '../components/numbers';
-import { Choice, Empty, Mono, Muted, Scroll, Tick, ToneIcon } from '../components/parts';
-import { type FieldRow, fieldRows, MOST_SAMPLES, setsOf } from './field-rows';
-import { ChangedDot } from './Rule';
+import { Choice, Empty, Muted, Scroll } from '../components/parts';
+import { Sorting } from '../components/Sorting';
+import { type FieldRow, fieldRows, setsOf } from './field-rows';
+import { LeftRow, PlannedRow } from './FieldPlanRow';
 import { useShaping } from './shaping';
 
 const SET_NAMES: Record<string, string> = { mixed: 'All kinds', point: 'Points', line: 'Lines', polygon: 'Areas', text: 'Texts' };
-/** Values of a field that are shown. */
-const SAMPLES = 3;
 
 /** Each field with real values, the name and room that it gets in the target, and what that does to it. */
 export function FieldPlan() {
@@ -21,6 +19,12 @@ export function FieldPlan() {
   // the sets of one layer are planned one at a time
   const sets = chosen.length === 1 ? setsOf(forecast, chosen[0]!) : [];
   const set = sets.find((s) => s.name === wanted) ?? sets[0] ?? null;
+  if (!forecast)
+    return (
+      <Muted px="16px" py="8px">
+        The plan is being worked out …
+      </Muted>
+    );
   if (chosen.every((l) => setsOf(forecast, l).length === 0)) return <NoFields />;
   const rows = fieldRows(crossing, chosen, forecast, set);
   const take = (row: FieldRow, on: boolean): void =>
@@ -36,18 +40,19 @@ export function FieldPlan() {
       },
       (of) => (on ? row.left : row.planned.map((p) => p.of)).includes(of),
     );
-  const rename = (row: FieldRow, to: string): void =>
+  const change = (label: string, row: FieldRow, how: (own: FieldRule) => void): void =>
     edit(
-      `name of ${row.from}`,
-      (r) => {
-        const own = ((r.fields ??= {})[row.from] ??= {});
-        if (to === '') delete own.to;
-        else own.to = to;
-      },
+      `${label} of ${row.from}`,
+      (r) => how(((r.fields ??= {})[row.from] ??= {})),
       (of) => row.planned.some((p) => p.of === of),
     );
+  const planned = rows.filter((row) => row.planned.length > 0);
+  const order = (names: string[]): void =>
+    edit(`order of the fields of ${name}`, (r) => {
+      r.fieldOrder = names;
+    });
   return (
-    <Scroll bg="surface" px="16px" pb="8px" flex="1">
+    <Scroll bg="surface" px="16px" pb="8px" flex="1" css={{ containerType: 'inline-size' }}>
       {sets.length > 1 && (
         <Box py="4px">
           <Choice
@@ -59,43 +64,46 @@ export function FieldPlan() {
           />
         </Box>
       )}
-      <chakra.table aria-label={`Field plan of ${name}`} css={{ '& td': { paddingBlock: '1px', height: '25px' } }}>
-        <Box asChild position="sticky" top="0" bg="surface" zIndex="1">
-          <thead>
-            <tr>
-              <th style={{ width: 24 }} aria-label="Take" />
-              <th>From</th>
-              <th>Values</th>
-              <th>To</th>
-              <th>Type</th>
-              <th className="number">Width</th>
-              <th>Note</th>
-            </tr>
-          </thead>
-        </Box>
-        <tbody>
-          {rows.map((row) =>
-            row.planned.length > 0 ? (
-              <Planned key={row.from} row={row} of={chosen.length} onTake={(on) => take(row, on)} onName={(to) => rename(row, to)} />
-            ) : (
-              <tr key={row.from}>
-                <td>
-                  <Tick label={`Take ${row.from}`} checked={false} onChange={() => take(row, true)} />
-                </td>
-                <td>
-                  <Mono color="muted">{row.from}</Mono>
-                </td>
-                <td>
-                  <Samples row={row} />
-                </td>
-                <td colSpan={4}>
-                  <Muted>left out by you</Muted>
-                </td>
+      <Sorting names={planned.map((row) => row.from)} onOrder={order}>
+        <chakra.table
+          aria-label={`Field plan of ${name}`}
+          css={{
+            '& td': { paddingBlock: '1px', height: '25px' },
+            '& .note': { width: '40%', maxWidth: 0 },
+            '@container (max-width: 620px)': { '& .values, & .quiet': { display: 'none' } },
+          }}
+        >
+          <Box asChild position="sticky" top="0" bg="surface" zIndex="2">
+            <thead>
+              <tr>
+                <th style={{ width: 44 }} aria-label="Order, and take" />
+                <th>From</th>
+                <th className="values">Values</th>
+                <th>To</th>
+                <th>Type</th>
+                <th className="number">Width</th>
+                <th>Note</th>
               </tr>
-            ),
-          )}
-        </tbody>
-      </chakra.table>
+            </thead>
+          </Box>
+          <tbody>
+            {planned.map((row) => (
+              <PlannedRow
+                key={row.from}
+                row={row}
+                of={chosen.length}
+                onTake={(on) => take(row, on)}
+                onChange={(label, how) => change(label, row, how)}
+              />
+            ))}
+            {rows
+              .filter((row) => row.planned.length === 0)
+              .map((row) => (
+                <LeftRow key={row.from} row={row} onTake={() => take(row, true)} />
+              ))}
+          </tbody>
+        </chakra.table>
+      </Sorting>
     </Scroll>
   );
 }
@@ -120,134 +128,5 @@ function NoFields() {
           ? `All of its texts go to ${rule.textTransfer.layer}, as the field ${rule.textTransfer.field}. They are planned there.`
           : 'All objects are left out. Take some under Objects on the right.'}
     </Empty>
-  );
-}
-
-function Samples({ row }: { row: FieldRow }) {
-  return (
-    <Box maxW={{ base: '96px', xl: '190px' }} truncate title={row.samples.map(String).join(', ')}>
-      {row.samples.slice(0, SAMPLES).map((s, k) => (
-        <Box asChild key={k} pl={k > 0 ? '6px' : '0'} ml={k > 0 ? '6px' : '0'} borderLeftWidth={k > 0 ? '1px' : '0'} borderColor="line">
-          <Mono color="muted">{shown(s)}</Mono>
-        </Box>
-      ))}
-    </Box>
-  );
-}
-
-/** What is said of a field besides its name and room. */
-function noteOf(field: PlannedField, records: number, byHand: boolean, samples: number): string {
-  const notes = field.changes.filter((c) => c.code !== 'renamed').map((c) => c.note);
-  if (field.fault) return field.fault;
-  if (notes.length > 0) return notes.join('; ');
-  if (field.computed) return 'worked out when it is written';
-  if (field.measures) return 'measures (M) of the vertices, as text';
-  if (field.follows) return 'follows the placement';
-  if (field.filled >= 0 && field.filled < records) return `empty in ${records - field.filled} of ${records}`;
-  if (!byHand && field.changes.some((c) => c.code === 'renamed')) return 'shortened to fit';
-  if (samples === 1) return 'one value throughout';
-  return samples < MOST_SAMPLES ? plural(samples, 'value') : '';
-}
-
-/** What all have alike; null where they differ. */
-function alike<T>(values: readonly T[]): T | null {
-  return values.every((v) => v === values[0]) ? values[0]! : null;
-}
-
-const widthText = (f: PlannedField): string => (f.width === 0 ? '' : f.decimals > 0 ? `${f.width}.${f.decimals}` : `${f.width}`);
-
-/** The room of a field: from the least to the most where it has not the same everywhere. */
-function widths(fields: readonly PlannedField[]): string {
-  const sorted = [...fields].sort((a, b) => a.width - b.width || a.decimals - b.decimals);
-  return [...new Set([sorted[0]!, sorted.at(-1)!].map(widthText))].join(' to ');
-}
-
-function Planned({
-  row,
-  of,
-  onTake,
-  onName,
-}: {
-  row: FieldRow;
-  /** How many layers are chosen. */
-  of: number;
-  onTake(on: boolean): void;
-  onName(to: string): void;
-}) {
-  const [text, setText] = useState<string | null>(null);
-  const fields = row.planned.map((p) => p.field);
-  const to = alike(fields.map((f) => f.to));
-  const fault = fields.find((f) => f.fault)?.fault ?? null;
-  const byHand = row.planned.some((p) => p.of.rule.fields?.[row.from]?.to !== undefined);
-  const renamed = fields.some((f) => f.changes.some((c) => c.code === 'renamed'));
-  const worries = fields.some((f) => f.changes.some((c) => c.code !== 'renamed'));
-  const layers = new Set(row.planned.map((p) => p.of)).size;
-  const notes = new Set(
-    row.planned
-      .map((p) => noteOf(p.field, p.records, byHand, row.samples.length))
-      .filter((n) => n !== '' && (of === 1 || worries || !/value/.test(n))),
-  );
-  const note = [
-    ...(of > 1 ? [layers === of ? `all ${of}` : `${layers} of ${of}`] : []),
-    ...(row.left.length > 0 ? [`left out of ${row.left.length} by you`] : []),
-    ...[...notes].slice(0, 2),
-  ].join('; ');
-  const save = (): void => {
-    if (text !== null && text.trim() !== to) onName(text.trim());
-    setText(null);
-  };
-  const tone = fault ? 'wrong' : worries ? 'caution' : null;
-  return (
-    <Box asChild bg={fault ? 'madderTint' : worries ? 'amberTint' : undefined}>
-      <tr>
-        <td>
-          <Tick label={`Take ${row.from}`} checked={row.left.length === 0} some onChange={onTake} />
-        </td>
-        <td>
-          <Mono title={row.from}>{row.from}</Mono>
-          {row.prompt !== undefined && (
-            <Muted display="block" textStyle="small" lineHeight="1.2">
-              {row.prompt}
-            </Muted>
-          )}
-        </td>
-        <td>
-          <Samples row={row} />
-        </td>
-        <td>
-          <Flex align="center" gap="5px">
-            <ChangedDot changed={byHand} />
-            <Input
-              size="sm"
-              h="21px"
-              w={{ base: '96px', xl: '112px' }}
-              fontFamily="mono"
-              fontSize="12px"
-              aria-label={`Name of ${row.from} in the target`}
-              aria-invalid={fault !== null}
-              borderColor={fault ? 'madder' : 'transparent'}
-              fontWeight={renamed ? 600 : 400}
-              _hover={{ borderColor: 'line' }}
-              placeholder={to === null ? 'differ' : undefined}
-              value={text ?? to ?? ''}
-              onChange={(e) => setText(e.target.value)}
-              onBlur={save}
-              onKeyDown={(e) => {
-                if (e.key === 'Enter') e.currentTarget.blur();
-                if (e.key === 'Escape') setText(null);
-              }}
-            />
-          </Flex>
-        </td>
-        <td>{alike(fields.map((f) => f.type)) ?? 'differ'}</td>
-        <td className="number">{widths(fields)}</td>
-        <td>
-          <Flex align="center" gap="6px">
-            {tone && <ToneIcon tone={tone} size={13} />}
-            <Muted color={fault ? 'madderInk' : worries ? 'amberInk' : 'muted'}>{note}</Muted>
-          </Flex>
-        </td>
-      </tr>
-    </Box>
   );
 }

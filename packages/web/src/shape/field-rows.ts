@@ -13,7 +13,13 @@ export interface FieldRow {
   /** What the drawing itself asks for by it. */
   prompt?: string;
   /** Layers whose records keep it, with the plan for it. */
-  planned: { of: ShapedLayer; field: PlannedField; records: number }[];
+  planned: {
+    of: ShapedLayer;
+    field: PlannedField;
+    records: number;
+    /** Values that are not of the type that a rule gives it. */
+    unfit: number;
+  }[];
   /** Layers in which a rule leaves it. */
   left: ShapedLayer[];
 }
@@ -45,6 +51,8 @@ export function fieldRows(
   for (const of of layers) {
     const profiles = joinFields(of.layer.profile.groups);
     const added = addedFields(crossing, of, forecast, profiles);
+    const { retype } = rowOf(forecast, of)?.report ?? {};
+    const unfitOf = (field: string): number => retype?.fields[field]?.unfit ?? 0;
     const prompts = Object.assign({}, ...(of.layer.blocks ?? []).map((b) => b.prompts ?? {})) as Record<string, string>;
     for (const set of wanted ? [wanted] : setsOf(forecast, of)) {
       // measures are a field only where the target has no room for them beside the positions
@@ -54,7 +62,7 @@ export function fieldRows(
         if (!field.computed && !field.measures && !added.has(field.from) && !own.has(field.from)) continue;
         const samples = added.get(field.from) ?? (field.measures ? measures : own.get(field.from))?.samples ?? [];
         const { planned } = rowAt(field.from, samples, prompts[field.from]);
-        planned.push({ of, field, records: set.count });
+        planned.push({ of, field, records: set.count, unfit: unfitOf(field.from) });
       }
       for (const p of [...profiles, ...(measures && !own.has(measures.name) ? [measures] : [])]) {
         if (of.rule.fields?.[p.name]?.taken !== false) continue;

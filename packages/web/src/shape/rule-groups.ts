@@ -4,7 +4,7 @@ import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 export const RULE_GROUPS = [
   { id: 'records', title: 'Records', rules: ['leftOut', 'where', 'dropDuplicates', 'to'] },
   { id: 'geometry', title: 'Geometry', rules: ['blocks', 'fills', 'textTransfer', 'simplify_m'] },
-  { id: 'fields', title: 'Fields', rules: ['fields', 'computed', 'constants', 'join'] },
+  { id: 'fields', title: 'Fields', rules: ['fields', 'fieldOrder', 'computed', 'constants', 'join'] },
   { id: 'symbology', title: 'Symbology', rules: ['label', 'scales'] },
 ] as const satisfies readonly { id: string; title: string; rules: readonly (keyof LayerRule)[] }[];
 
@@ -16,7 +16,7 @@ export function changesOf(rule: LayerRule, names: readonly (keyof LayerRule)[]):
     const value = rule[name];
     if (value === undefined || value === false) return n;
     if (name === 'fields') return n + Object.values(rule.fields!).filter((f) => Object.values(f).some((v) => v !== undefined)).length;
-    if (Array.isArray(value)) return n + value.length;
+    if (Array.isArray(value) && name !== 'fieldOrder') return n + value.length;
     if (name === 'blocks') return n + Object.keys(rule.blocks!).length;
     return n + 1;
   }, 0);

@@ -292,6 +292,11 @@ function planFields(
       filled: -1,
     });
   }
+  const order = groups.map(({ layer }) => layer.rule.fieldOrder).find((o) => o !== undefined);
+  if (order) {
+    const rank = ({ from }: PlannedField): number => (order.includes(from) ? order.indexOf(from) : order.length);
+    planned.sort((a, b) => rank(a) - rank(b));
+  }
   if (planned.length === 0)
     planned.push({
       from: 'number',
