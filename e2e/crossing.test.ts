@@ -135,6 +135,10 @@ describe('a drawing goes across, by mouse', () => {
     await record.waitFor({ state: 'detached' });
 
     await page.keyboard.press('m');
+    // the vertex that would catch the point is shown before it is set
+    await page.mouse.move(bx + 2, by + 2);
+    const caught = await page.locator('[data-caught]').getAttribute('data-caught');
+    caught!.split(' ').forEach((v, k) => expect(Number(v)).toBeCloseTo([e, n][k]!, 3));
     await page.mouse.click(bx, by);
     await page.waitForTimeout(250);
     await page.mouse.click(bx + 150, by + 90);

@@ -4,6 +4,7 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { request } from 'node:http';
 import MVT from 'ol/format/MVT';
+import { python } from '../reference/python';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { resolutionAt, TILE_PIXELS, tileBounds } from '@pontrel/contract/tile-grid';
 import { MVT_EXTENT } from '@pontrel/server/tiles/mvt';
@@ -154,6 +155,31 @@ describe('the server', () => {
     expect(near.vertex).toEqual([x, y]);
     const none = await server.bytes(`api/crossings/${state.id}/tiles/${state.tileStamp}/14/0/0`);
     expect(none.bytes.length).toBe(0);
+  });
+
+  it('tells which record lies at a place, as shapely finds it, or the nearest one within reach', async () => {
+    const shp = path.join(path.dirname(QUAY), 'parcels.shp');
+    const parts = ['shp', 'shx', 'dbf', 'prj', 'cpg'].map((e): [string, Uint8Array] => [
+      `parcels.${e}`,
+      readFileSync(shp.replace(/shp$/, e)),
+    ]);
+    const { body } = await server.upload('api/crossings', ...parts);
+    const state = await server.until(body.id, (s) => s.sources.length === 1 && s.frame !== null);
+    const told = python<{ inside: number[][]; elsewhere: { at: number[]; nearest: number; off: number }[] }>('places_in.py', shp);
+    const recordAt = async ([x, y]: number[], reach: number): Promise<number | null> =>
+      (
+        await server.call<{ record: number | null }>(
+          'GET',
+          `api/crossings/${state.id}/sources/${state.sources[0]!.id}/record-at?layer=parcels&x=${x}&y=${y}&reach=${reach}`,
+        )
+      ).body.record;
+    // records are numbered from 1 in the order of the file
+    expect(await Promise.all(told.inside.map((at) => recordAt(at, 0.01)))).toEqual(told.inside.map((_, k) => k + 1));
+    expect(told.elsewhere.filter((e) => e.off > 0).length).toBeGreaterThan(20);
+    for (const { at, nearest, off } of told.elsewhere) {
+      expect(await recordAt(at, off + 0.001)).toBe(nearest + 1);
+      if (off > 0.01) expect(await recordAt(at, off - 0.01)).toBeNull();
+    }
   });
 
   it('takes a shapefile with its companions, is placed by its .prj, and tells of those that are missing', async () => {

@@ -63,11 +63,50 @@ describe('what a click on the map means', () => {
         () => map(found),
         (layer) => layer === records,
         (p) => picked.push(p),
+        () => Promise.resolve(null),
       ).click([0, 0], [0, 0], 1);
     click(under);
     click(under.slice(0, 4));
     click([]);
     expect(picked).toEqual([{ source: 'quay.dxf', layer: 'A', id: 5 }, { source: 'quay.dxf', layer: 'A', id: 4 }, null]);
+  });
+
+  it('asks which record it is where many cover the pixels together, and only there', async () => {
+    const layer = {} as BaseLayer;
+    const cover = { get: (name: string) => ({ kind: 'polygon', source: 'lots.shp', layer: 'lots', cover: 1 })[name], getId: () => 0 };
+    const line = { get: (name: string) => ({ kind: 'line', source: 'mains.dxf', layer: 'W' })[name], getId: () => 8 };
+    const picked: unknown[] = [];
+    const asked: unknown[] = [];
+    const click = (found: unknown[], answer: number | null): void =>
+      pickRecord(
+        () =>
+          ({
+            forEachFeatureAtPixel: (_p: unknown, call: (f: unknown, l: BaseLayer) => void) => found.forEach((f) => call(f, layer)),
+          }) as unknown as OlMap,
+        () => true,
+        (p) => picked.push(p),
+        (...question) => {
+          asked.push(question);
+          return Promise.resolve(answer);
+        },
+      ).click([1, 2], [0, 0], 3);
+    click([cover], 41);
+    click([cover], null);
+    click([cover, line], 41);
+    await settled();
+    expect(asked).toEqual([
+      [{ source: 'lots.shp', layer: 'lots' }, [1, 2], 3],
+      [{ source: 'lots.shp', layer: 'lots' }, [1, 2], 3],
+    ]);
+    expect(picked).toEqual([{ source: 'mains.dxf', layer: 'W', id: 8 }, { source: 'lots.shp', layer: 'lots', id: 41 }, null]);
+  });
+
+  it('tells the vertex that would catch a point before it is set', async () => {
+    const taking: Taking = { prompt: '', snap: () => Promise.resolve([5, 6]), take() {}, cancel() {} };
+    expect(await takePoint(taking).catches!([1, 2], 3)).toEqual([5, 6]);
+    const measure = { nearest: vi.fn().mockResolvedValue(null) } as unknown as Measure;
+    expect(await measureWith(measure).catches!([1, 2], 3)).toBeNull();
+    expect(vi.mocked(measure.nearest).mock.calls).toEqual([[1, 2, 3]]);
   });
 
   it('no layer of a map that the sheet did not make can be picked', () => {

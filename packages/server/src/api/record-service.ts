@@ -48,6 +48,14 @@ export class RecordService {
     return { ids: ids.length > MOST_SHOWN ? null : [...ids] };
   }
 
+  /** The record of a layer that lies at a place in the frame, or within reach of it. */
+  async recordAt(id: string, sourceId: string, layer: string, x: number, y: number, reach: number): Promise<number | null> {
+    const crossing = this.catalog.crossing(id);
+    const [source] = storedTileSources(this.folder, crossing, [this.catalog.source(id, sourceId)]);
+    if (!crossing.recipe.frame || !source) return null;
+    return this.lookUps.ask('recordAt', { source, layer, frame: crossing.recipe.frame.crs, x, y, reach });
+  }
+
   async values(id: string, sourceId: string, layer: string, field: string, begin: string): Promise<FieldValue[]> {
     const store = path.join(this.folder.source(id, this.catalog.source(id, sourceId).id), STORE_FILE);
     return this.lookUps.ask('values', { store, layer, field, begin });

@@ -181,6 +181,19 @@ export function addRoutes(
     ({ params, query }) => records.recordIds(params.id, params.source, query.layer, query.where),
   );
   api.get(
+    '/api/crossings/:id/sources/:source/record-at',
+    {
+      schema: {
+        params: SourceId,
+        querystring: z.object({ layer: z.string(), x: z.coerce.number(), y: z.coerce.number(), reach: z.coerce.number().positive() }),
+        response: { 200: z.object({ record: z.number().nullable() }) },
+      },
+    },
+    async ({ params, query }) => ({
+      record: await records.recordAt(params.id, params.source, query.layer, query.x, query.y, query.reach),
+    }),
+  );
+  api.get(
     '/api/crossings/:id/sources/:source/values',
     {
       schema: {

@@ -12,6 +12,7 @@ import { mapPdf } from '../report/map-pdf';
 import { cutTile, storeAt } from '../tiles/cut-tile';
 import { imageTile, overview, pixelValues } from '../tiles/image-tile';
 import { nearestVertex } from '../tiles/nearest-vertex';
+import { recordAt as recordAtPlace } from '../tiles/record-at';
 import { samplePicture } from '../tiles/sample-picture';
 import {
   mapOverview as overviewOf,
@@ -68,5 +69,6 @@ export const pictureForecast = task(forecastOf);
 export const pictureSizes = task(sizesOf);
 export const picturePiece = task(pieceOf);
 export const nearest = task(nearestVertex);
+export const recordAt = task(recordAtPlace);
 export const picture = task(samplePicture);
 export const print = task(mapPdf);

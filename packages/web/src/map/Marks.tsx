@@ -34,17 +34,22 @@ function arrow(x1: number, y1: number, x2: number, y2: number) {
   );
 }
 
-/** What lies over the map: vectors, rings, and the line of a measurement (x, y pairs in the frame). */
+/** A ring with four ticks, about the vertex that would catch a point. */
+const CATCH = 'M5 0a5 5 0 1 1-10 0a5 5 0 1 1 10 0M8 0h4M-8 0h-4M0 8v4M0-8v-4';
+
+/** What lies over the map: vectors, rings, the line of a measurement (x, y pairs in the frame), and the vertex that would catch a point. */
 export function Marks({
   views,
   marks,
   line,
   vectors = [],
+  caught = null,
 }: {
   views: SheetViews;
   marks: readonly Mark[];
   line: readonly number[];
   vectors?: readonly Vector[];
+  caught?: readonly [number, number] | null;
 }) {
   const view = useSheetView(views);
   if (!view) return null;
@@ -79,6 +84,12 @@ export function Marks({
           {points.map(([x, y], i) => (
             <circle key={i} cx={x} cy={y} r="3.5" strokeWidth="1.6" fill={token('map')} />
           ))}
+        </g>
+      )}
+      {caught && (
+        <g data-caught={caught.join(' ')} fill="none" transform={`translate(${X(caught[0])} ${Y(caught[1])})`}>
+          <path d={CATCH} strokeWidth="4.5" stroke={token('map')} />
+          <path d={CATCH} strokeWidth="1.8" stroke={token('verdigris')} />
         </g>
       )}
     </svg>

@@ -5,6 +5,7 @@ import { areaText, lengthText, lengthUnit } from '../components/length-unit';
 import { plural } from '../components/numbers';
 import { Mono, Muted } from '../components/parts';
 import { askCrs } from './ask-crs';
+import { nearestVertex } from './ask-place';
 import { frameUnit } from './frame-map';
 
 export interface Measure {
@@ -20,6 +21,7 @@ export interface Measure {
   /** Sets a point; a vertex within `reach` (units of the frame) takes it exactly. */
   add(x: number, y: number, reach: number): void;
   hover(x: number, y: number): void;
+  nearest(x: number, y: number, reach: number): Promise<[number, number] | null>;
 }
 
 export function useMeasure(crossing: string, frame: Crs): Measure {
@@ -37,24 +39,19 @@ export function useMeasure(crossing: string, frame: Crs): Measure {
     clear();
   }, [clear]);
   useEffect(clear, [frame, clear]);
+  const nearest = useCallback((x: number, y: number, reach: number) => nearestVertex(crossing, x, y, reach), [crossing]);
   const add = useCallback(
     (x: number, y: number, reach: number) => {
-      void nearestVertex(crossing, x, y, reach).then((vertex) => {
+      void nearest(x, y, reach).then((vertex) => {
         setPoints((p) => [...p, ...(vertex ?? [x, y])]);
         if (vertex) setCaught((n) => n + 1);
       });
     },
-    [crossing],
+    [nearest],
   );
   const hover = useCallback((x: number, y: number) => setPointer([x, y]), []);
   const line = useMemo(() => (on && points.length > 0 && pointer ? [...points, ...pointer] : points), [on, points, pointer]);
-  return { on, line: on ? line : [], points, caught, toggle, clear, add, hover };
-}
-
-/** The vertex of the sources that is nearest to a place, to full precision; null when none is within reach. */
-export async function nearestVertex(crossing: string, x: number, y: number, reach: number): Promise<[number, number] | null> {
-  const response = await fetch(`/api/crossings/${crossing}/vertex?x=${x}&y=${y}&reach=${reach}`);
-  return response.ok ? ((await response.json()) as { vertex: [number, number] | null }).vertex : null;
+  return { on, line: on ? line : [], points, caught, toggle, clear, add, hover, nearest };
 }
 
 /** The distance so far, and the area that it encloses: in the plane of the frame, and on the ellipsoid. */

@@ -15,6 +15,7 @@ import { ImagesPanel } from './ImagesPanel';
 import { Legend } from './Legend';
 import { Loupe, type LoupeHandle } from './Loupe';
 import { boxDrag, markDrag } from './map-drags';
+import { recordAt } from './ask-place';
 import { type MapTool, measureWith, pickRecord, takePoint, type Taking, tellCoordinates, type XY } from './map-tool';
 import { Marks, type Mark, type Vector } from './Marks';
 import { MeasureCard, useMeasure } from './Measure';
@@ -57,6 +58,8 @@ export interface PlanSheetProps {
   swipeNames?: [string, string];
 }
 
+/** Pixels within which a vertex catches a point. */
+const CATCHES = 10;
 /** The width of the margin that holds the ticks. */
 const MARGIN = 18;
 
@@ -81,7 +84,8 @@ export function PlanSheet(props: PlanSheetProps) {
   const [listing, setListing] = useState(false);
   const [legend, setLegend] = useState(false);
   const [printing, setPrinting] = useState(false);
-  const hasImages = useCrossing().pictures.length > 0;
+  const { pictures, sources } = useCrossing();
+  const hasImages = pictures.length > 0;
   const hasSources = props.layers.some((l) => l.key === 'sources');
   const [told, setTold] = useState<XY | null>(null);
   const [gone, setGone] = useState<{ x: number; y: number } | null>(null);
@@ -96,7 +100,14 @@ export function PlanSheet(props: PlanSheetProps) {
             () => mapRef.current,
             (layer) => shown.isPickable(layer, layers),
             onPick,
+            async ({ source, layer }, at, reach) => {
+              const id = sources.find((s) => s.name === source)?.id;
+              return id === undefined ? null : recordAt(crossing, id, layer, at, reach);
+            },
           );
+  const [caught, setCaught] = useState<XY | null>(null);
+  const catching = tool.catches !== undefined;
+  useEffect(() => setCaught(null), [catching, taking]);
   // the map is made once, and asks what is so now
   const enlarging = taking !== null && layers.some((l) => 'opacity' in l);
   const latest = useRef({ tool, onDrag, marks, enlarging, listing });
@@ -112,7 +123,8 @@ export function PlanSheet(props: PlanSheetProps) {
 
   const clickAt = useCallback((pixel: number[]) => {
     const map = mapRef.current;
-    if (map) latest.current.tool.click(map.getCoordinateFromPixel(pixel) as [number, number], pixel, 10 * map.getView().getResolution()!);
+    if (map)
+      latest.current.tool.click(map.getCoordinateFromPixel(pixel) as [number, number], pixel, CATCHES * map.getView().getResolution()!);
   }, []);
 
   // one map a frame
@@ -138,10 +150,21 @@ export function PlanSheet(props: PlanSheetProps) {
     mapRef.current = map;
     shown.clear();
     let resting: ReturnType<typeof setTimeout> | undefined;
+    let catching: ReturnType<typeof setTimeout> | undefined;
     // what lies under the pointer is asked for when it comes to rest
     const rested = (at: XY): void => {
       clearTimeout(resting);
       resting = setTimeout(() => setUnder(at), 160);
+    };
+    const ended = new AbortController();
+    const caughtAt = (at: XY): void => {
+      clearTimeout(catching);
+      catching = setTimeout(() => {
+        const own = catching;
+        const found = latest.current.tool.catches?.(at, CATCHES * map.getView().getResolution()!);
+        // another place may have been pointed at meanwhile
+        void found?.then((vertex) => own === catching && !ended.signal.aborted && setCaught(vertex));
+      }, 60);
     };
     let asked = false;
     const read = (): void => {
@@ -162,6 +185,7 @@ export function PlanSheet(props: PlanSheetProps) {
       footer.current?.cursor(e.coordinate as [number, number], e.pixel as [number, number]);
       latest.current.tool.hover?.(e.coordinate as [number, number]);
       if (latest.current.enlarging) loupe.current?.show(e.pixel as [number, number]);
+      if (latest.current.tool.catches) caughtAt(e.coordinate as [number, number]);
       if (latest.current.listing) rested([e.coordinate[0]!, e.coordinate[1]!]);
     });
     map.on('click', (e) => clickAt(e.pixel));
@@ -176,8 +200,13 @@ export function PlanSheet(props: PlanSheetProps) {
     holder.current!.addEventListener('pointerleave', () => {
       footer.current?.cursor(null, null);
       loupe.current?.show(null);
+      clearTimeout(catching);
+      catching = undefined;
+      setCaught(null);
     });
     return () => {
+      ended.abort();
+      clearTimeout(catching);
       clearTimeout(resting);
       map.setTarget(undefined);
       mapRef.current = null;
@@ -313,6 +342,7 @@ export function PlanSheet(props: PlanSheetProps) {
               marks={told && telling ? [...marks, { x: told[0], y: told[1], tone: 'oxide' as const }] : marks}
               line={measure.on ? measure.line : (props.outline ?? [])}
               vectors={props.vectors ?? []}
+              caught={catching ? caught : null}
             />
             {props.swipeNames && (
               <Swipe

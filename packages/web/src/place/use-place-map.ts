@@ -5,7 +5,7 @@ import { type Crs, northUp, ownSigns } from '@pontrel/core/crs/crs';
 import { localPlane } from '@pontrel/core/crs/local-plane';
 import { unitOfLength } from '@pontrel/core/placement/ratio';
 import type { Mark, Vector } from '../map/Marks';
-import { nearestVertex } from '../map/Measure';
+import { nearestVertex } from '../map/ask-place';
 import type { Taking } from '../map/map-tool';
 import type { SheetLayer } from '../map/sheet-layers';
 import { pictureTiles, sourceTiles, useFrame } from '../map/use-frame';
