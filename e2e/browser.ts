@@ -31,11 +31,16 @@ export class Desk {
     readonly folder: string,
   ) {}
 
-  static async open(): Promise<Desk> {
+  /** @param touch whether it is a screen that is tapped, of the size of a tablet */
+  static async open({ touch = false }: { touch?: boolean } = {}): Promise<Desk> {
     const { folder, remove } = temporaryFolder();
     const server = await TestServer.start(`${folder}/data`);
     const browser = await launch();
-    const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+    const context = await browser.newContext({
+      viewport: touch ? { width: 1024, height: 700 } : { width: 1280, height: 800 },
+      hasTouch: touch,
+      acceptDownloads: true,
+    });
     const page = await context.newPage();
     page.setDefaultTimeout(WAIT_MS);
     const desk = new Desk(server, page, browser, remove, folder);

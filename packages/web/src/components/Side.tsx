@@ -84,6 +84,8 @@ export function Side({
         opacity={0.75}
         _hover={{ opacity: 1, bg: 'sunk', color: 'ink' }}
         _focusVisible={{ opacity: 1 }}
+        // a finger needs more than is drawn
+        css={{ '@media (pointer: coarse)': { '&::before': { content: '""', position: 'absolute', inset: '-6px -9px' } } }}
         {...(side === 'left'
           ? { left: 'calc(100% - 1px)', borderRightRadius: 'sheet' }
           : { right: 'calc(100% - 1px)', borderLeftRadius: 'sheet' })}

@@ -25,7 +25,7 @@ export function SortHead<T>({ header, end = false }: { header: Header<T, unknown
       color={sorted ? 'ink' : 'inherit'}
       cursor="pointer"
       onClick={column.getToggleSortingHandler()}
-      css={{ '&:hover > span, &:focus-visible > span': { opacity: 1 } }}
+      css={{ '&:hover > span, &:focus-visible > span': { opacity: 1 }, '@media (hover: none)': { '& > span': { opacity: 0.7 } } }}
     >
       {name}
       <Box as="span" position="absolute" top="50%" mt="-6px" opacity={sorted ? 1 : 0} {...beside}>

@@ -45,7 +45,7 @@ export function ColumnHead({
       borderRightWidth={left === null ? 0 : '1px'}
       borderColor="hairline"
       style={{ width: header.getSize(), transform: transform ? `translateX(${transform.x}px)` : undefined, opacity: isDragging ? 0.6 : 1 }}
-      css={{ '&:hover .more, &:focus-within .more': { opacity: 1 } }}
+      css={{ '&:hover .more, &:focus-within .more': { opacity: 1 }, '@media (hover: none)': { '& .more': { opacity: 1 } } }}
     >
       <chakra.button
         type="button"
