@@ -1,4 +1,5 @@
-import { readFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -105,6 +106,51 @@ describe('images in a crossing', () => {
     const { body } = await server.call<PixelValues>('GET', `api/crossings/${id}/pixels?x=${at.x}&y=${at.y}`);
     const [ortho] = body.filter((v) => v.source === ORTHO);
     expect(ortho).toEqual({ source: ORTHO, name: TILES[0], pixel: [x, y], values: await pixelOf(TILES[0]!, x, y) });
+  });
+
+  it('prints them below the records where they lie, as another program draws the sheet', async () => {
+    const elevation = 'elevation_2m.tif';
+    const hidden = (on: boolean): Promise<void> =>
+      change((r) => void (r.sources[elevation]!.image = on ? { shown: { hidden: true } } : {}));
+    await hidden(true);
+    const [scale, dpi] = [600, 144];
+    const middle = [WEST + 150, NORTH - 140] as const;
+    const layers = (await source('quay-design.dxf')).layers.map((l) => l.profile.name);
+    const response = await fetch(new URL(`api/crossings/${id}/map.pdf`, server.address), {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ title: 'Ortho', middle, scale, paper: 'a4', upright: false, without: { 'quay-design.dxf': layers } }),
+    });
+    await hidden(false);
+    const pdf = path.join(folder, 'ortho.pdf');
+    writeFileSync(pdf, Buffer.from(await response.arrayBuffer()));
+    expect(spawnSync('pdftotext', [pdf, '-'], { encoding: 'utf8' }).stdout).toContain(`Below the records: ${ORTHO}`);
+    expect(spawnSync('pdftoppm', ['-r', String(dpi), '-png', '-singlefile', pdf, path.join(folder, 'ortho')]).status).toBe(0);
+    const sheet = sharp(path.join(folder, 'ortho.png')).removeAlpha();
+    // where the map lies on the sheet, points
+    const map = { x: 43, y: 43, width: 607, height: 451 };
+    const unit = (scale * 0.0254) / 72;
+    const mean = async (image: ReturnType<typeof sharp>): Promise<number[]> => {
+      // sharp sums up what it read, not what was cut out of it
+      const { channels } = await sharp(await image.png().toBuffer()).stats();
+      return channels.slice(0, 3).map((c) => c.mean);
+    };
+    // squares of eight metres: as printed, and as libvips has them in the file
+    for (const [x, y] of [
+      [110, 100],
+      [150, 140],
+      [190, 170],
+      [120, 172],
+    ] as const) {
+      const left = (map.x + map.width / 2 + (WEST + x - middle[0]) / unit) * (dpi / 72);
+      const top = (map.y + map.height / 2 - (NORTH - y - middle[1]) / unit) * (dpi / 72);
+      const side = Math.round((8 / unit) * (dpi / 72));
+      const printed = await mean(sheet.clone().extract({ left: Math.round(left), top: Math.round(top), width: side, height: side }));
+      const own = await mean(
+        sharp(path.join(demo, TILES[0]!)).extract({ left: x / PIXEL, top: y / PIXEL, width: 8 / PIXEL, height: 8 / PIXEL }),
+      );
+      printed.forEach((v, k) => expect(Math.abs(v - own[k]!)).toBeLessThan(2));
+    }
   });
 
   it('draws tiles in the frame where they belong, and nothing where no image is', async () => {

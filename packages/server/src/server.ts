@@ -111,7 +111,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
   const pictures = new PictureService(catalog, folder, lookUps, places);
   const service = new CrossingService(catalog, folder, jobs, reader, lookUps, pictures, events);
   const bin = new Bin(catalog, folder, jobs, reader, events);
-  const reports = new ReportService(catalog, folder, lookUps, own.version);
+  const reports = new ReportService(catalog, folder, lookUps, pictures, own.version);
 
   // a filter that names thousands of records goes in the address
   const app = Fastify({

@@ -228,6 +228,16 @@ export class PictureService {
     return { ...this.tileSource(recipe, source), placement: recipe.sources[source.name]!.placement };
   }
 
+  /** The images that the map shows, from the top. */
+  shown(id: string): ImageTileSource[] {
+    const { recipe } = this.catalog.crossing(id);
+    const placed = this.catalog.sources(id).filter((s) => {
+      const { taken, shown } = imageRule(recipe, s.name);
+      return s.facts.images && recipe.sources[s.name]?.placement && taken !== false && shown?.hidden !== true;
+    });
+    return fromTheTop(recipe, placed).map((s) => this.placedSource(recipe, s));
+  }
+
   private source(id: string, sourceId: string): SourceRecord {
     const source = this.catalog.sources(id).find((s) => s.id === sourceId && s.facts.images);
     if (!source) throw new Problem('source-unknown', 'This source is not in the crossing any more.');

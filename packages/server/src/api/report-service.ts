@@ -19,6 +19,7 @@ import { reportHtml } from '../report/report-html';
 import { reportPdf } from '../report/report-pdf';
 import type { Catalog } from '../store/catalog';
 import type { SourceRecord } from '../store/records';
+import type { PictureService } from './picture-service';
 import type { DataFolder } from '../store/data-folder';
 import type { Picture, PictureRequest } from '../tiles/sample-picture';
 import type { LookUps } from '../work/look-ups';
@@ -40,6 +41,7 @@ export class ReportService {
     private readonly catalog: Catalog,
     private readonly folder: DataFolder,
     private readonly lookUps: LookUps,
+    private readonly pictures: PictureService,
     private readonly version: string,
   ) {}
 
@@ -57,8 +59,7 @@ export class ReportService {
   async print(id: string, { without, ...wanted }: PrintRequest): Promise<Buffer> {
     const { recipe } = this.catalog.crossing(id);
     if (!recipe.frame) throw new Problem('frame-missing', 'There is no reference frame yet, and so no map. Choose it in Place.');
-    const all = this.catalog.sources(id);
-    const records = all.filter((s) => !s.facts.images);
+    const records = this.catalog.sources(id).filter((s) => !s.facts.images);
     const legend = records.flatMap((s) =>
       s.layers
         .filter(
@@ -83,7 +84,7 @@ export class ReportService {
       sources: records.map((r) => storedSource(this.folder, r)),
       without,
       legend,
-      images: all.filter((s) => s.facts.images && recipe.sources[s.name]?.image?.shown?.hidden !== true).length,
+      pictures: this.pictures.shown(id),
       made: new Date().toISOString().slice(0, 10),
     });
     return Buffer.from(bytes);

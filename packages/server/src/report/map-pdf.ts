@@ -5,12 +5,14 @@ import { mapBlocked, mapRecords } from '@pontrel/core/crossing/map-image';
 import { withChosenLayers } from '@pontrel/core/crossing/chosen-layers';
 import { EM_PER_CAPITAL } from '@pontrel/host-node/fonts';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
-import { isPlane, metresPerUnit, unitSymbol } from '@pontrel/core/crs/crs';
+import { isPlane, metresPerUnit, northUp, unitSymbol } from '@pontrel/core/crs/crs';
 import { label } from '@pontrel/core/crs/transform';
+import { gridOver } from '@pontrel/core/raster/pixel-grid';
 import { niceStep } from '@pontrel/core/geometry/nice-step';
 import type { Canvas, Fill, Lettering, Pen } from '@pontrel/core/io/canvas';
 import { Problem } from '@pontrel/core/model/problem';
 import { crsOf } from '@pontrel/core/placement/route';
+import { type ImageTileSource, picturesOnPaper } from '../tiles/image-tile';
 import { type StoredSource, withSources } from '../work/stored-source';
 import { bytesOf, PdfText } from './pdf-text';
 
@@ -28,8 +30,8 @@ export interface PrintRequest {
   /** Layers that are not printed, by source. */
   without: NonNullable<Deliverable['without']>;
   legend: LegendRow[];
-  /** Images that lie on the map of the page. */
-  images: number;
+  /** What is shown of images below the records, from the top. */
+  pictures: ImageTileSource[];
   /** When it is made, for people. */
   made: string;
 }
@@ -52,6 +54,8 @@ const MARGIN = 28,
   LEGEND = 148,
   TITLE = 58;
 const POINTS_AN_INCH = 72;
+/** Dots an inch of images: what a printer's screen shows of a photograph. Common practice, no source. */
+const PICTURE_DPI = 150;
 /** Records whose colour says nothing. */
 const PLAIN = DAY.ink;
 
@@ -68,8 +72,8 @@ interface MapFrame {
 }
 
 /**
- * A map of the records of a crossing on one sheet, drawn as lines and letters: with its neatline, ticks in the frame, scale, north arrow and
- * legend.
+ * A map of a crossing on one sheet, its records drawn as lines and letters over its images: with neatline, ticks in the frame, scale, north
+ * arrow and legend.
  * @throws Problem `map-system` where the frame cannot be drawn north up
  */
 export async function mapPdf(request: PrintRequest): Promise<Buffer> {
@@ -103,6 +107,12 @@ export async function mapPdf(request: PrintRequest): Promise<Buffer> {
   doc.rect(map.x, map.y, width, height).fill('#ffffff');
   doc.rect(map.x, map.y, width, height).clip();
   doc.translate(map.x, map.y);
+  if (request.pictures.length > 0) {
+    const pixel = (unit * POINTS_AN_INCH) / PICTURE_DPI;
+    const grid = gridOver([map.west, map.north - height * unit, map.west + width * unit, map.north], [pixel, pixel]);
+    const across = grid.width * (POINTS_AN_INCH / PICTURE_DPI);
+    doc.image(await picturesOnPaper(request.pictures, northUp(frame), grid), 0, 0, { width: across });
+  }
   const drawn: MapScale = { scale, dpi: POINTS_AN_INCH };
   await withSources(sources, async (opened) => {
     const records = await mapRecords(recipe, drawn, frame, null, opened, () => {}, true);
@@ -118,7 +128,9 @@ export async function mapPdf(request: PrintRequest): Promise<Buffer> {
     lines: [
       `${frame.name}${frame.id === null ? '' : ` (${label(frame)})`}, in ${unitSymbol(frame)}`,
       `1 : ${grouped(scale)} on ${paper.toUpperCase()}, ${request.made}`,
-      ...(request.images > 0 ? [`Records alone: ${request.images} ${request.images === 1 ? 'image is' : 'images are'} not printed.`] : []),
+      ...(request.pictures.length > 0
+        ? [fitted(text, `Below the records: ${request.pictures.map((p) => p.name).join(', ')}`, across - 2 * MARGIN - 200)]
+        : []),
     ],
     scaleBar: scaleBarOf(
       scale,

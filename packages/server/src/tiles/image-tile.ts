@@ -212,6 +212,21 @@ export async function overview({
   return `data:image/webp;base64,${made.toString('base64')}`;
 }
 
+/** The pictures of several sources over one another as they are shown on the map, on white, as JPEG. @param sources from the top */
+export async function picturesOnPaper(sources: readonly ImageTileSource[], frame: Crs, grid: PixelGrid): Promise<Buffer> {
+  const { width, height } = grid;
+  const raw = { width, height, channels: 4 as const };
+  let sheet: Buffer = Buffer.alloc(4 * width * height, 255);
+  // one at a time: each takes as much memory as the sheet
+  for (const source of [...sources].reverse()) {
+    const input = await drawn(source, grid, frame);
+    const opacity = source.rule.shown?.opacity ?? 1;
+    if (opacity < 1) for (let k = 3; k < input.length; k += 4) input[k] = Math.round(input[k]! * opacity);
+    sheet = await sharp(sheet, { raw }).composite([{ input, raw }]).raw().toBuffer();
+  }
+  return sharp(sheet, { raw }).removeAlpha().jpeg({ quality: 90, chromaSubsampling: '4:4:4' }).toBuffer();
+}
+
 /** The values of pictures at a place of the frame, as their files have them. @param sources from the top */
 export async function pixelValues({
   sources,

@@ -120,8 +120,8 @@ function PrintForm({ at, shown, onClose }: { at: { middle: [number, number]; sca
         />
       </Grid>
       <Muted display="block" mt="10px" textStyle="small">
-        Around the middle of what is in sight, with neatline, ticks, scale, north arrow and legend. Layers that are switched off in the
-        legend are not printed.
+        Around the middle of what is in sight, with neatline, ticks, scale, north arrow and legend. Layers that are switched off, and images
+        that are hidden, are not printed.
       </Muted>
       {wrong !== undefined && (
         <Note tone="wrong" mt="10px">
