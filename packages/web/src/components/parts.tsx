@@ -1,4 +1,4 @@
-import { type ReactNode } from 'react';
+import type { ReactNode, Ref } from 'react';
 import { Box, chakra, type BoxProps, Flex, Text, type TextProps } from '@chakra-ui/react';
 import { AlertTriangle, Check, CircleX, Info } from 'lucide-react';
 
@@ -138,7 +138,7 @@ export function Section({
 }
 
 /** What grows and scrolls in a panel. */
-export function Scroll(props: BoxProps) {
+export function Scroll(props: BoxProps & { ref?: Ref<HTMLDivElement> }) {
   return <Box flex="1" minH="0" overflowY="auto" scrollbarWidth="thin" scrollbarColor="{colors.line} transparent" {...props} />;
 }
 

@@ -2,6 +2,7 @@ import { useMemo, useState } from 'react';
 import { Box, Button, Flex, Grid, Input, Text } from '@chakra-ui/react';
 import { FolderOpen } from 'lucide-react';
 import picomatch from 'picomatch';
+import { Controller, useForm } from 'react-hook-form';
 import { extensionOf } from '@pontrel/core/formats/extension';
 import { EVERY_FORMAT } from '@pontrel/core/formats/every-format';
 import { IMAGE_FORMATS } from '@pontrel/core/formats/images';
@@ -32,20 +33,26 @@ export function matching(files: readonly File[], mask: string, subfolders: boole
 
 const SHOWN = 200;
 
+/** What is asked of a folder. */
+interface Asked {
+  mask: string;
+  subfolders: boolean;
+  as: 'mosaic' | 'single';
+}
+
 /** A folder of images, by a mask of their names: as one mosaic, or each by itself. */
 export function AddImages({ open, onClose }: { open: boolean; onClose(): void }) {
   const take = useTakeFiles();
   const [files, setFiles] = useState<readonly File[]>([]);
-  const [mask, setMask] = useState('*.tif');
-  const [subfolders, setSubfolders] = useState(false);
-  const [as, setAs] = useState<'mosaic' | 'single'>('mosaic');
+  const { control, register, handleSubmit, watch } = useForm<Asked>({ defaultValues: { mask: '*.tif', subfolders: false, as: 'mosaic' } });
+  const [mask, subfolders] = watch(['mask', 'subfolders']);
   const { images, beside, passed } = useMemo(() => matching(files, mask, subfolders), [files, mask, subfolders]);
   const size = images.reduce((n, f) => n + f.size, 0);
-  const submit = (): void => {
+  const submit = handleSubmit(({ as }) => {
     onClose();
     setFiles([]);
     void take([...images, ...beside], as === 'mosaic');
-  };
+  });
   return (
     <PaperDialog open={open} onClose={onClose} title="A folder of images" width="600px">
       <Muted display="block" mb="10px">
@@ -62,31 +69,33 @@ export function AddImages({ open, onClose }: { open: boolean; onClose(): void })
         </Flex>
         <Muted>Names like</Muted>
         <Flex align="center" gap="12px">
-          <Input
-            aria-label="Names like"
-            value={mask}
-            onChange={(e) => setMask(e.target.value)}
-            w="200px"
-            h="28px"
-            fontFamily="mono"
-            placeholder="ortho_*.tif"
-          />
+          <Input aria-label="Names like" {...register('mask')} w="200px" h="28px" fontFamily="mono" placeholder="ortho_*.tif" />
           <Flex as="label" align="center" gap="6px" cursor="pointer">
-            <Tick label="Folders within it as well" checked={subfolders} onChange={setSubfolders} />
+            <Controller
+              control={control}
+              name="subfolders"
+              render={({ field }) => <Tick label="Folders within it as well" checked={field.value} onChange={field.onChange} />}
+            />
             folders within it as well
           </Flex>
         </Flex>
         <Muted>Become</Muted>
         <Box>
-          <Choice<'mosaic' | 'single'>
-            small
-            label="What they become"
-            value={as}
-            onChange={setAs}
-            options={[
-              { value: 'mosaic', label: 'One mosaic' },
-              { value: 'single', label: 'By their names' },
-            ]}
+          <Controller
+            control={control}
+            name="as"
+            render={({ field }) => (
+              <Choice<Asked['as']>
+                small
+                label="What they become"
+                value={field.value}
+                onChange={field.onChange}
+                options={[
+                  { value: 'mosaic', label: 'One mosaic' },
+                  { value: 'single', label: 'By their names' },
+                ]}
+              />
+            )}
           />
         </Box>
       </Grid>
@@ -124,7 +133,7 @@ export function AddImages({ open, onClose }: { open: boolean; onClose(): void })
               ...(passed > 0 ? [`${passed} passed over`] : []),
             ].join(', ')}
         </Muted>
-        <Button variant="solid" disabled={images.length === 0} onClick={submit}>
+        <Button variant="solid" disabled={images.length === 0} onClick={() => void submit()}>
           Take them in
         </Button>
       </Flex>

@@ -1,5 +1,5 @@
-import { useState } from 'react';
 import { Box, Button, Flex, Input, Text, Textarea } from '@chakra-ui/react';
+import { useForm } from 'react-hook-form';
 import { useTakeFiles } from '../app/files';
 import { plural } from '../components/numbers';
 import { PaperDialog } from '../components/PaperDialog';
@@ -22,18 +22,17 @@ export function PasteTable({
   onTaken?(file: string): void;
 }) {
   const take = useTakeFiles();
-  const [name, setName] = useState('corners');
-  const [text, setText] = useState(pasted);
-  const table = asTable(text);
-  const submit = (): void => {
+  const { register, handleSubmit, watch, setValue } = useForm({ defaultValues: { name: 'corners', text: pasted } });
+  const table = asTable(watch('text'));
+  const submit = handleSubmit(({ name }) => {
     onClose();
-    setText('');
+    setValue('text', '');
     const stem = name.trim().replace(/[\\/:*?"<>|]+/g, '_') || 'corners';
     let file = `${stem}.csv`;
     for (let n = 2; others.includes(file); n++) file = `${stem} ${n}.csv`;
     onTaken?.(file);
     void take([new File([table.text], file, { type: 'text/csv' })]);
-  };
+  });
   return (
     <PaperDialog open={open} onClose={() => onClose()} title="Type or paste a table" width="640px">
       <Muted display="block" mb="8px">
@@ -44,12 +43,11 @@ export function PasteTable({
         <Text w="60px" color="muted">
           Name
         </Text>
-        <Input aria-label="Name of the table" value={name} onChange={(e) => setName(e.target.value)} w="220px" h="28px" />
+        <Input aria-label="Name of the table" {...register('name')} w="220px" h="28px" />
       </Flex>
       <Textarea
         aria-label="Rows of the table"
-        value={text}
-        onChange={(e) => setText(e.target.value)}
+        {...register('text')}
         rows={11}
         fontFamily="mono"
         fontSize="12.5px"
@@ -68,7 +66,7 @@ export function PasteTable({
           )}
         </Box>
         <Box>
-          <Button variant="solid" disabled={table.rows < 1 || table.columns < 2} onClick={submit}>
+          <Button variant="solid" disabled={table.rows < 1 || table.columns < 2} onClick={() => void submit()}>
             Take it in
           </Button>
         </Box>

@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
 import { Box, Button, chakra, Flex, Input, Text } from '@chakra-ui/react';
 import { Copy } from 'lucide-react';
+import { useForm } from 'react-hook-form';
 import type { CrsName } from '@pontrel/contract/crossing';
 import { type Crs, isOnEarth, ownSigns } from '@pontrel/core/crs/crs';
 import { grouped } from '../components/numbers';
@@ -41,19 +42,23 @@ export function PlaceCard({
 }) {
   const [pinned, setPinned] = useState(readPinned);
   const [pinning, setPinning] = useState(false);
-  const [text, setText] = useState('');
-  const [problem, setProblem] = useState<string | null>(null);
+  const {
+    register,
+    handleSubmit,
+    setError,
+    formState: { errors },
+  } = useForm({ defaultValues: { place: '' } });
   const [copied, setCopied] = useState<string | null>(null);
   const [ask, { data }] = useLazyWhereQuery();
   useEffect(() => {
     if (at) void ask({ id: crossing, frame: at.join(','), ...(pinned ? { crs: pinned.id } : {}) });
   }, [ask, crossing, at, pinned]);
   const degrees = frameUnit(frame) === null;
-  const go = async (): Promise<void> => {
-    const typed = readPlace(text, degrees);
-    setProblem(null);
+  const wrong = (message: string): void => setError('place', { message });
+  const go = handleSubmit(async ({ place }) => {
+    const typed = readPlace(place, degrees);
     if (!typed)
-      return setProblem(`Two numbers are wanted: an easting and a northing${isOnEarth(frame) ? ', or a latitude and a longitude' : ''}.`);
+      return wrong(`Two numbers are wanted: an easting and a northing${isOnEarth(frame) ? ', or a latitude and a longitude' : ''}.`);
     const [sx, sy] = ownSigns(frame);
     if (typed.kind === 'frame') {
       const inFrame: [number, number] = [sx * typed.at[0], sy * typed.at[1]];
@@ -68,8 +73,8 @@ export function PlaceCard({
     }
     const { frame: found } = await ask({ id: crossing, degrees: typed.at.join(',') }).unwrap();
     if (found) onGo(found[0], found[1]);
-    else setProblem('The frame has no coordinates there.');
-  };
+    else wrong('The frame has no coordinates there.');
+  });
   const lines: [string, string][] = at
     ? [
         [frame.id ?? (isOnEarth(frame) ? frame.name : 'Local plane'), frameText(frame, at).replace(/[\u2009\u00a0\u202f]/g, '\u202f')],
@@ -114,27 +119,20 @@ export function PlaceCard({
           Close
         </Button>
       </Flex>
-      <Flex
-        as="form"
-        gap="6px"
-        onSubmit={(e) => {
-          e.preventDefault();
-          void go();
-        }}
-      >
+      <Flex as="form" gap="6px" onSubmit={(e) => void go(e)}>
         <Input
           aria-label="Go to"
           placeholder={degrees ? 'latitude longitude' : isOnEarth(frame) ? 'E N, or latitude longitude' : 'E N'}
-          value={text}
-          onChange={(e) => setText(e.target.value)}
+          aria-invalid={errors.place !== undefined}
+          {...register('place')}
         />
         <Button type="submit" size="sm" h="28px">
           Go
         </Button>
       </Flex>
-      {problem && (
+      {errors.place && (
         <Text color="madderInk" textStyle="small" mt="4px" role="alert">
-          {problem}
+          {errors.place.message}
         </Text>
       )}
       {at ? (

@@ -1,7 +1,9 @@
 import type { Placement } from '@pontrel/core/placement/placement';
 import { useCallback, useEffect, useState } from 'react';
 import { Box, Button, chakra, Flex, Input, Text } from '@chakra-ui/react';
-import type { SourceState } from '@pontrel/contract/crossing';
+import { zodResolver } from '@hookform/resolvers/zod';
+import { useForm } from 'react-hook-form';
+import { DefinitionChange, type SourceState } from '@pontrel/contract/crossing';
 import { FITS } from '@pontrel/core/placement/fit';
 import { sourceRules, useChange, useCrossing } from '../crossing/use-crossing';
 import { crsLabel, isLocalPlane } from '../components/crs-label';
@@ -294,8 +296,9 @@ function said(p: Placement): string {
 
 /** Keeps a pasted definition under a name, to be found by the search from then on. */
 function SaveDefinition({ text }: { text: string }) {
-  const [name, setName] = useState('');
   const [save, { isSuccess }] = useSaveDefinitionMutation();
+  const { register, handleSubmit, watch } = useForm({ resolver: zodResolver(DefinitionChange), defaultValues: { name: '', text } });
+  const name = watch('name').trim();
   if (isSuccess)
     return (
       <Muted textStyle="small" display="block" mt="6px">
@@ -303,22 +306,9 @@ function SaveDefinition({ text }: { text: string }) {
       </Muted>
     );
   return (
-    <Flex
-      as="form"
-      gap="6px"
-      mt="7px"
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (name.trim()) void save({ name: name.trim(), text });
-      }}
-    >
-      <Input
-        aria-label="Name for this definition"
-        placeholder="Save it under a name"
-        value={name}
-        onChange={(e) => setName(e.target.value)}
-      />
-      <Button type="submit" size="sm" h="28px">
+    <Flex as="form" gap="6px" mt="7px" onSubmit={(e) => void handleSubmit((asked) => save(asked))(e)}>
+      <Input aria-label="Name for this definition" placeholder="Save it under a name" {...register('name')} />
+      <Button type="submit" size="sm" h="28px" disabled={name === ''}>
         Save
       </Button>
     </Flex>

@@ -3,6 +3,7 @@ import { Box, Button, Flex, Menu, Portal } from '@chakra-ui/react';
 import { closestCenter, DndContext, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { arrayMove, horizontalListSortingStrategy, SortableContext } from '@dnd-kit/sortable';
 import { type Column, type ColumnDef, getCoreRowModel, type Updater, useReactTable } from '@tanstack/react-table';
+import { elementScroll, observeElementOffset, useVirtualizer } from '@tanstack/react-virtual';
 import { Columns3, Copy } from 'lucide-react';
 import type { RecordView, SourceState } from '@pontrel/contract/crossing';
 import type { Picked } from '../map/styles';
@@ -101,7 +102,6 @@ interface Standing {
 export function RecordTable({ crossing, source, layer, columns, total, order, onSort, ...rows }: Props) {
   const dispatch = useAppDispatch();
   const holder = useRef<HTMLDivElement>(null);
-  const [seen, setSeen] = useState({ top: 0, height: 600 });
   const [statistics, setStatistics] = useState<string | null>(null);
   const [askRecords] = useLazyRecordsQuery();
   const [copying, setCopying] = useState(false);
@@ -116,21 +116,17 @@ export function RecordTable({ crossing, source, layer, columns, total, order, on
     [table, table.getState(), columns],
   );
   const names = standing.map((s) => s.column.id);
-  useEffect(() => {
-    const el = holder.current!;
-    const look = (): void => setSeen({ top: el.scrollTop, height: el.clientHeight });
-    look();
-    const watch = new ResizeObserver(look);
-    watch.observe(el);
-    el.addEventListener('scroll', look, { passive: true });
-    return () => {
-      watch.disconnect();
-      el.removeEventListener('scroll', look);
-    };
-  }, []);
-  useEffect(() => {
-    holder.current?.scrollTo({ top: 0 });
-  }, [order]);
+  // where a page cannot be scrolled so far, a pixel of its scroll bar is several of the table's
+  const scale = Math.max(1, (total * ROW) / MOST_PIXELS);
+  const virtual = useVirtualizer({
+    count: total,
+    getScrollElement: () => holder.current,
+    estimateSize: () => ROW,
+    overscan: 4,
+    observeElementOffset: (instance, told) => observeElementOffset(instance, (offset, moving) => told(offset * scale, moving)),
+    scrollToFn: (offset, options, instance) => elementScroll(offset / scale, options, instance),
+  });
+  useEffect(() => virtual.scrollToOffset(0), [virtual, order]);
   const move = (field: string, to: number): void => {
     const all = [...names, ...table.getAllLeafColumns().flatMap((c) => (names.includes(c.id) ? [] : [c.id]))];
     const from = all.indexOf(field);
@@ -179,11 +175,10 @@ export function RecordTable({ crossing, source, layer, columns, total, order, on
       setCopying(false);
     }
   };
-  const scale = Math.max(1, (total * ROW) / MOST_PIXELS);
-  const top = seen.top * scale;
-  const from = Math.max(0, Math.floor(top / ROW) - 4),
-    to = Math.min(total, Math.ceil((top + seen.height) / ROW) + 4);
+  const inSight = virtual.getVirtualItems();
+  const [from, to] = [inSight[0]?.index ?? 0, (inSight.at(-1)?.index ?? -1) + 1];
   const pages = Array.from({ length: Math.max(0, Math.ceil(to / PAGE) - Math.floor(from / PAGE)) }, (_, k) => Math.floor(from / PAGE) + k);
+  const offset = virtual.scrollOffset ?? 0;
   const width = FIRST + standing.reduce((n, s) => n + s.column.getSize(), 0) + 12;
   const heads = table.getFlatHeaders();
   const hidden = table.getAllLeafColumns().filter((c) => !c.getIsVisible()).length;
@@ -239,7 +234,7 @@ export function RecordTable({ crossing, source, layer, columns, total, order, on
           <Box
             position="relative"
             minW={`${width}px`}
-            h={`${Math.min(total * ROW, MOST_PIXELS) + ROW}px`}
+            h={`${virtual.getTotalSize() / scale + ROW}px`}
             role="table"
             aria-rowcount={total + 1}
             aria-label={`Records of ${layer}`}
@@ -288,7 +283,7 @@ export function RecordTable({ crossing, source, layer, columns, total, order, on
                 query={{ id: crossing, source: source.id, layer, offset: page * PAGE, limit: PAGE, ...order }}
                 from={from}
                 to={to}
-                shift={seen.top - top}
+                shift={offset / scale - offset}
               />
             ))}
           </Box>

@@ -2,6 +2,7 @@ import { useMemo, useRef, useState } from 'react';
 import { Box, Button, chakra, Flex, Input, Text } from '@chakra-ui/react';
 import { ArrowRight, ChevronDown, ChevronRight } from 'lucide-react';
 import { Link } from 'react-router';
+import { useVirtualizer } from '@tanstack/react-virtual';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
 import type { Forecast, ForecastRow } from '@pontrel/core/content/features/forecast';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
@@ -53,6 +54,7 @@ export function LayerList({
   const [text, setText] = useState('');
   const [folded, setFolded] = useKept<string[]>(`shape.${crossing.id}.folded`, []);
   const field = useRef<HTMLInputElement>(null);
+  const holder = useRef<HTMLDivElement>(null);
   const last = useRef<string | null>(null);
   useKeys({ l: () => field.current?.focus() });
   const faults = useMemo(
@@ -82,6 +84,20 @@ export function LayerList({
     });
   const takenOnes = listed.filter((l) => isTaken(l.rule));
   const kinds = KINDS.filter(({ kind }) => takenOnes.some((l) => mainKind(l) === kind));
+  const items = crossing.sources.flatMap((source): (SourceItem | ShapedLayer)[] => {
+    const own = listed.filter((l) => l.source === source);
+    if (own.length === 0) return [];
+    const shut = folded.includes(source.name) && wanted === '';
+    return [{ source: source.name, own, shut }, ...(shut ? [] : own)];
+  });
+  // a drawing may have thousands of layers: those are there that can be seen
+  const virtual = useVirtualizer({
+    count: items.length,
+    getScrollElement: () => holder.current,
+    estimateSize: (k) => ('own' in items[k]! ? SOURCE_ROW : LAYER_ROW),
+    getItemKey: (k) => ('own' in items[k]! ? items[k].source : items[k]!.key),
+    overscan: 12,
+  });
   return (
     <Side side="left" label="Layers crossing" width="230px">
       <Flex justify="space-between" align="baseline" px="14px" pt="12px" pb="6px">
@@ -115,54 +131,32 @@ export function LayerList({
           ))}
         </Flex>
       </Box>
-      <Scroll pb="8px">
-        {crossing.sources.map((source) => {
-          const own = listed.filter((l) => l.source === source);
-          if (own.length === 0) return null;
-          const shut = folded.includes(source.name) && wanted === '';
-          const taken = own.filter((l) => isTaken(l.rule));
-          const Chevron = shut ? ChevronRight : ChevronDown;
-          return (
-            <Box as="section" key={source.id} aria-label={source.name}>
-              <Flex align="center" gap="6px" px="14px" h="28px">
-                <Tick
-                  label={`Take all of ${source.name}`}
-                  checked={taken.length === own.length}
-                  some={taken.length > 0}
-                  onChange={(on) => take(own, on)}
-                />
-                <Flex asChild align="center" gap="4px" flex="1" minW="0" h="100%" color="muted" cursor="pointer">
-                  <button
-                    type="button"
-                    aria-expanded={!shut}
-                    onClick={() => setFolded(shut ? folded.filter((n) => n !== source.name) : [...folded, source.name])}
-                  >
-                    <Chevron {...ICON} size={12} />
-                    <Mono fontSize="11.5px" truncate title={source.name}>
-                      {source.name}
-                    </Mono>
-                    <Box flex="1" />
-                    <Mono fontSize="11.5px" flex="none">
-                      {taken.length} of {own.length}
-                    </Mono>
-                  </button>
-                </Flex>
-              </Flex>
-              {!shut &&
-                own.map((l) => (
-                  <LayerRow
-                    key={l.key}
-                    shaped={l}
-                    chosen={isChosen(l)}
-                    fault={faults.has(l.key)}
-                    row={rowOf(forecast, l) ?? null}
-                    onTake={(on) => take(isChosen(l) ? chosen : [l], on)}
-                    onChoose={(how) => choose(l, how)}
+      <Scroll ref={holder} pb="8px">
+        <Box position="relative" h={`${virtual.getTotalSize()}px`}>
+          {virtual.getVirtualItems().map(({ index, key, start, size }) => {
+            const item = items[index]!;
+            return (
+              <Box key={key} position="absolute" left="0" right="0" style={{ top: `${start}px`, height: `${size}px` }}>
+                {'own' in item ? (
+                  <SourceRow
+                    {...item}
+                    onTake={(on) => take(item.own, on)}
+                    onFold={() => setFolded(item.shut ? folded.filter((n) => n !== item.source) : [...folded, item.source])}
                   />
-                ))}
-            </Box>
-          );
-        })}
+                ) : (
+                  <LayerRow
+                    shaped={item}
+                    chosen={isChosen(item)}
+                    fault={faults.has(item.key)}
+                    row={rowOf(forecast, item) ?? null}
+                    onTake={(on) => take(isChosen(item) ? chosen : [item], on)}
+                    onChoose={(how) => choose(item, how)}
+                  />
+                )}
+              </Box>
+            );
+          })}
+        </Box>
         {listed.length === 0 && (
           <Muted display="block" px="14px" py="8px">
             No layer and no field is called that.
@@ -178,6 +172,39 @@ export function LayerList({
         </Button>
       </Flex>
     </Side>
+  );
+}
+
+/** Heights of the rows, pixels. */
+const SOURCE_ROW = 28,
+  LAYER_ROW = 26;
+
+/** A source above those of its layers that are listed. */
+interface SourceItem {
+  source: string;
+  own: readonly ShapedLayer[];
+  shut: boolean;
+}
+
+function SourceRow({ source, own, shut, onTake, onFold }: SourceItem & { onTake(on: boolean): void; onFold(): void }) {
+  const taken = own.filter((l) => isTaken(l.rule));
+  const Chevron = shut ? ChevronRight : ChevronDown;
+  return (
+    <Flex align="center" gap="6px" px="14px" h="100%">
+      <Tick label={`Take all of ${source}`} checked={taken.length === own.length} some={taken.length > 0} onChange={onTake} />
+      <Flex asChild align="center" gap="4px" flex="1" minW="0" h="100%" color="muted" cursor="pointer">
+        <button type="button" aria-expanded={!shut} onClick={onFold}>
+          <Chevron {...ICON} size={12} />
+          <Mono fontSize="11.5px" truncate title={source}>
+            {source}
+          </Mono>
+          <Box flex="1" />
+          <Mono fontSize="11.5px" flex="none">
+            {taken.length} of {own.length}
+          </Mono>
+        </button>
+      </Flex>
+    </Flex>
   );
 }
 
@@ -204,7 +231,7 @@ function LayerRow({
     <Flex
       align="center"
       gap="8px"
-      h="26px"
+      h="100%"
       px="14px"
       bg={chosen ? 'verdigrisTint' : undefined}
       boxShadow={chosen ? 'inset 3px 0 0 {colors.verdigris}' : undefined}
