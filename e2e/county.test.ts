@@ -195,6 +195,23 @@ describe('300 000 parcels with 2.4 million vertices', () => {
     expect(desk.errors).toEqual([]);
   });
 
+  it('are all in their table, the last one too, though no page can be scrolled so far', async () => {
+    const { page } = desk;
+    await page.goto(`${desk.server.address}crossings/${id}/records?source=county.shp&layer=county`);
+    await page.getByText('CO-0000001').waitFor();
+    const table = page.getByRole('region', { name: 'Records of county' });
+    const seen = async (text: string): Promise<boolean> => {
+      const row = (await page.getByRole('row').filter({ hasText: text }).boundingBox())!;
+      const box = (await table.boundingBox())!;
+      return row.y >= box.y && row.y + row.height <= box.y + box.height + 1;
+    };
+    await table.evaluate((e) => e.scrollTo({ top: e.scrollHeight }));
+    const last = `CO-${String(PARCELS).padStart(7, '0')}`;
+    await page.getByText(last).waitFor();
+    expect(await seen(last)).toBe(true);
+    expect(desk.errors).toEqual([]);
+  });
+
   it('go into a container and read back as they were, within a gigabyte', async () => {
     const state = await desk.server.state(id);
     const recipe = {

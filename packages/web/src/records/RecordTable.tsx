@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { Box, Button, Flex, Menu, Portal } from '@chakra-ui/react';
 import { closestCenter, DndContext, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { arrayMove, horizontalListSortingStrategy, SortableContext } from '@dnd-kit/sortable';
@@ -116,15 +116,23 @@ export function RecordTable({ crossing, source, layer, columns, total, order, on
     [table, table.getState(), columns],
   );
   const names = standing.map((s) => s.column.id);
-  // where a page cannot be scrolled so far, a pixel of its scroll bar is several of the table's
-  const scale = Math.max(1, (total * ROW) / MOST_PIXELS);
+  // what watches the scroll bar is set up once, and asks what is so now
+  const scaled = useRef(1);
   const virtual = useVirtualizer({
     count: total,
     getScrollElement: () => holder.current,
     estimateSize: () => ROW,
     overscan: 4,
-    observeElementOffset: (instance, told) => observeElementOffset(instance, (offset, moving) => told(offset * scale, moving)),
-    scrollToFn: (offset, options, instance) => elementScroll(offset / scale, options, instance),
+    observeElementOffset: (instance, told) => observeElementOffset(instance, (offset, moving) => told(offset * scaled.current, moving)),
+    scrollToFn: (offset, options, instance) => elementScroll(offset / scaled.current, options, instance),
+  });
+  // where a page cannot be scrolled so far, a pixel of its scroll bar is several of the table's
+  const length = total * ROW + ROW,
+    inner = Math.min(length, MOST_PIXELS);
+  const height = virtual.scrollRect?.height ?? 0;
+  const scale = inner === length ? 1 : (length - height) / (inner - height);
+  useLayoutEffect(() => {
+    scaled.current = scale;
   });
   useEffect(() => virtual.scrollToOffset(0), [virtual, order]);
   const move = (field: string, to: number): void => {
@@ -234,7 +242,7 @@ export function RecordTable({ crossing, source, layer, columns, total, order, on
           <Box
             position="relative"
             minW={`${width}px`}
-            h={`${virtual.getTotalSize() / scale + ROW}px`}
+            h={`${inner}px`}
             role="table"
             aria-rowcount={total + 1}
             aria-label={`Records of ${layer}`}
