@@ -24,7 +24,7 @@ export interface ReportFacts {
 
 const STALE = ' The rules or the sources have been changed since: what would be written now may differ.';
 
-/** What is said of a run. */
+/** What is said of a run, in the order in which a person who is handed the files asks for it. */
 export function reportOf(f: ReportFacts): Report {
   const { verdict, sections } = isImageProof(f.proof) ? picturePart(f.proof, f.proof.shown) : recordsPart(f.proof);
   return {
@@ -48,15 +48,16 @@ export function reportOf(f: ReportFacts): Report {
               ],
               ['Reference frame of the crossing', f.crossing.frame ? `${f.crossing.frame.label} ${f.crossing.frame.name}` : 'none'],
               ['Written and proved', `${f.finished.replace('T', ' ').slice(0, 19)} UTC, in ${f.seconds.toFixed(1)} s`],
+              [
+                'Files',
+                `${number(f.files.length)}, ${bytes(f.files.reduce((n, x) => n + x.bytes, 0))} in all; their checksums stand at the end`,
+              ],
             ],
-          ),
-          table(
-            ['File', 'Bytes', 'SHA-256'],
-            f.files.map((x) => [x.name, { n: bytes(x.bytes) }, { code: x.sha256 }]),
           ),
         ],
       },
       ...(f.picture ? [{ title: 'Source and read-back, one over the other', blocks: [pictureBlock(f.picture)] }] : []),
+      ...sections,
       {
         title: 'Where it came from',
         blocks: [
@@ -85,7 +86,6 @@ export function reportOf(f: ReportFacts): Report {
           },
         ],
       },
-      ...sections,
       ...(f.proof.findings.length > 0
         ? [
             {
@@ -99,6 +99,15 @@ export function reportOf(f: ReportFacts): Report {
             },
           ]
         : []),
+      {
+        title: 'Files and their checksums',
+        blocks: [
+          table(
+            ['File', 'Bytes', 'SHA-256'],
+            f.files.map((x) => [x.name, { n: bytes(x.bytes) }, { code: x.sha256 }]),
+          ),
+        ],
+      },
     ],
   };
 }
@@ -134,6 +143,14 @@ function recordsPart(proof: DrawingProof): ReportPart {
         ],
       },
       {
+        title: 'Differences',
+        blocks: [
+          ...differences('That the forecast did not announce', unforeseen),
+          ...differences('As the forecast announced', foreseen),
+          ...(proof.differences.length === 0 ? [{ kind: 'text' as const, text: 'None.' }] : []),
+        ],
+      },
+      {
         title: 'Fields',
         blocks: proof.sets.flatMap((s): Block[] => [
           { kind: 'heading', text: s.name },
@@ -142,14 +159,6 @@ function recordsPart(proof: DrawingProof): ReportPart {
             s.fields.map((x) => [x.from, x.to, { n: number(x.of) }, { n: number(x.same) }]),
           ),
         ]),
-      },
-      {
-        title: 'Differences',
-        blocks: [
-          ...differences('That the forecast did not announce', unforeseen),
-          ...differences('As the forecast announced', foreseen),
-          ...(proof.differences.length === 0 ? [{ kind: 'text' as const, text: 'None.' }] : []),
-        ],
       },
       ...(proof.below ? imageBelowSections(proof.below) : []),
     ],

@@ -8,6 +8,8 @@ const WIDTH = 595.28,
   HEIGHT = 841.89,
   MARGIN = 46;
 const INNER = WIDTH - 2 * MARGIN;
+/** Points that the head of a table and its first rows take: they stay together. */
+const KEPT = 48;
 
 /** A report as a PDF of A4 pages. */
 export async function reportPdf(report: Report): Promise<Buffer> {
@@ -39,7 +41,7 @@ class Pages {
     this.y += 8;
     this.verdict(verdict);
     for (const section of sections) {
-      this.room(60);
+      this.room(100);
       this.y += 12;
       this.text(section.title, 'bold', 12, DAY.ink);
       this.y += 3;
@@ -76,7 +78,7 @@ class Pages {
       case 'text':
         return this.text(b.text, 'plain', b.small ? 8.5 : 9.5, b.small ? DAY.muted : DAY.ink);
       case 'heading':
-        this.room(40);
+        this.room(KEPT + 20);
         this.y += 5;
         return this.text(b.text, 'bold', 9.5, DAY.ink);
       case 'table':
@@ -142,7 +144,8 @@ class Pages {
     const put = (cells: readonly Cell[], bold: boolean, index: number): void => {
       const lines = cells.map((c, k) => this.wrapped(textOf(c), faceOf(c, bold), sizeOf(c), widths[k]! - 8));
       const height = Math.max(1, ...lines.map((l) => l.length)) * 11 + 4;
-      this.room(height);
+      // what goes on on another page says there again what its columns are
+      if (this.room(height) && index > 0 && head.length > 0) put(head, true, -1);
       let x = MARGIN;
       lines.forEach((cell, k) => {
         cell.forEach((l, n) => {
@@ -167,7 +170,10 @@ class Pages {
         .stroke(bold ? DAY.line : DAY.hairline);
       this.y += height;
     };
-    if (head.length > 0) put(head, true, -1);
+    if (head.length > 0) {
+      this.room(KEPT);
+      put(head, true, -1);
+    }
     rows.forEach((r, k) => put(r, false, k));
     this.y += 5;
   }
@@ -198,10 +204,12 @@ class Pages {
     }
   }
 
-  private room(height: number): void {
-    if (this.y + height <= HEIGHT - MARGIN) return;
+  /** Goes on on another page where there is not as much room. @returns whether it did */
+  private room(height: number): boolean {
+    if (this.y + height <= HEIGHT - MARGIN) return false;
     this.doc.addPage();
     this.y = MARGIN;
+    return true;
   }
 
   private width(text: string, face: Face, size: number): number {
