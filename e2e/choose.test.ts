@@ -105,6 +105,7 @@ describe('records are chosen', () => {
     await width.fill('12.0');
     await width.press('Enter');
     await expect.poll(() => width.inputValue()).toBe('12');
+    await plan.getByText(/^\d+ rounded/).waitFor();
     await plan.getByRole('button', { name: 'Move LEASED' }).focus();
     for (const key of ['Space', 'ArrowUp', 'ArrowUp', 'Space']) {
       await page.keyboard.press(key);

@@ -5,26 +5,36 @@ import type { PlannedField } from '@pontrel/core/content/features/plan';
 import { RETYPED } from '@pontrel/core/model/retype';
 import type { FieldRule } from '@pontrel/core/operations/field-rule';
 import type { FieldShape } from '@pontrel/core/operations/field-shape';
-import { plural, shown } from '../components/numbers';
+import { grouped, plural, shown } from '../components/numbers';
 import { Mono, Muted, NativeSelect, Tick, ToneIcon } from '../components/parts';
 import { MoveHandle } from '../components/Sorting';
 import { TypedText } from '../components/Typed';
 import { type FieldRow, MOST_SAMPLES } from './field-rows';
 import { ChangedDot } from './Rule';
 
-/** Values of a field that are shown. */
-const SAMPLES = 3;
+/** Values of a field that are shown, and characters of all of them but the first. */
+const SAMPLES = 3,
+  SAMPLE_CHARACTERS = 13;
 
 function Samples({ row }: { row: FieldRow }) {
   return (
     <Box maxW={{ base: '118px', '2xl': '190px' }} truncate title={row.samples.map(String).join(', ')}>
-      {row.samples.slice(0, SAMPLES).map((s, k) => (
+      {fitting(row.samples).map((s, k) => (
         <Box asChild key={k} pl={k > 0 ? '6px' : '0'} ml={k > 0 ? '6px' : '0'} borderLeftWidth={k > 0 ? '1px' : '0'} borderColor="line">
           <Mono color="muted">{shown(s)}</Mono>
         </Box>
       ))}
     </Box>
   );
+}
+
+/** The first values, as many as have room beside each other. */
+function fitting(samples: FieldRow['samples']): FieldRow['samples'] {
+  let room = SAMPLE_CHARACTERS;
+  return samples.slice(0, SAMPLES).filter((s, k) => {
+    room -= shown(s).length;
+    return k === 0 || room >= 0;
+  });
 }
 
 /** What is said of a field besides its name and room. */
@@ -108,18 +118,15 @@ export function PlannedRow({
       .map((p) => noteOf(p.field, p.records, byHand, row.samples.length))
       .filter((n) => n !== '' && (of === 1 || worries || !/value/.test(n))),
   );
-  const lost = row.planned.some((p) => p.unfit > 0);
+  const sum = (of: 'unfit' | 'cut' | 'rounded'): number => row.planned.reduce((n, p) => n + p.retyped[of], 0);
+  const [unfit, cut, rounded] = [sum('unfit'), sum('cut'), sum('rounded')];
+  const lost = unfit + cut + rounded > 0;
   const note = [
     ...(of > 1 ? [layers === of ? `all ${of}` : `${layers} of ${of}`] : []),
     ...(row.left.length > 0 ? [`left out of ${row.left.length} by you`] : []),
-    ...(lost
-      ? [
-          `${plural(
-            row.planned.reduce((n, p) => n + p.unfit, 0),
-            'value',
-          )} not of this type`,
-        ]
-      : []),
+    ...(unfit > 0 ? [`${plural(unfit, 'value')} not of this type`] : []),
+    ...(cut > 0 ? [`${grouped(cut)} cut`] : []),
+    ...(rounded > 0 ? [`${grouped(rounded)} rounded`] : []),
     ...[...notes].slice(0, 2),
   ].join('; ');
   const onShape = (wanted: FieldShape | undefined): void =>

@@ -2,6 +2,7 @@ import type { CrossingState } from '@pontrel/contract/crossing';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import type { PlannedField, PlannedSet } from '@pontrel/core/content/features/plan';
 import { type FieldProfile, joinFields, measuresProfile } from '@pontrel/core/content/features/profile';
+import type { Retyping } from '@pontrel/core/operations/retype';
 import type { PlainValue } from '@pontrel/core/model/value';
 import type { ShapedLayer } from './shaped-layers';
 import { rowOf } from './shaping';
@@ -17,12 +18,14 @@ export interface FieldRow {
     of: ShapedLayer;
     field: PlannedField;
     records: number;
-    /** Values that are not of the type that a rule gives it. */
-    unfit: number;
+    /** What became of its values by the type and the room that a rule gives it. */
+    retyped: Pick<Retyping, 'unfit' | 'cut' | 'rounded'>;
   }[];
   /** Layers in which a rule leaves it. */
   left: ShapedLayer[];
 }
+
+const AS_THEY_ARE = { unfit: 0, cut: 0, rounded: 0 };
 
 /** Different values of a field that are kept: as many as a profile keeps. */
 export const MOST_SAMPLES = 8;
@@ -52,7 +55,6 @@ export function fieldRows(
     const profiles = joinFields(of.layer.profile.groups);
     const added = addedFields(crossing, of, forecast, profiles);
     const { retype } = rowOf(forecast, of)?.report ?? {};
-    const unfitOf = (field: string): number => retype?.fields[field]?.unfit ?? 0;
     const prompts = Object.assign({}, ...(of.layer.blocks ?? []).map((b) => b.prompts ?? {})) as Record<string, string>;
     for (const set of wanted ? [wanted] : setsOf(forecast, of)) {
       // measures are a field only where the target has no room for them beside the positions
@@ -62,7 +64,7 @@ export function fieldRows(
         if (!field.computed && !field.measures && !added.has(field.from) && !own.has(field.from)) continue;
         const samples = added.get(field.from) ?? (field.measures ? measures : own.get(field.from))?.samples ?? [];
         const { planned } = rowAt(field.from, samples, prompts[field.from]);
-        planned.push({ of, field, records: set.count, unfit: unfitOf(field.from) });
+        planned.push({ of, field, records: set.count, retyped: retype?.fields[field.from] ?? AS_THEY_ARE });
       }
       for (const p of [...profiles, ...(measures && !own.has(measures.name) ? [measures] : [])]) {
         if (of.rule.fields?.[p.name]?.taken !== false) continue;
