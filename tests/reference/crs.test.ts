@@ -110,6 +110,46 @@ describe('projected systems, against PROJ live (python3-pyproj)', () => {
     expect(unexpected).toEqual([]);
     expect(apart.size).toBeLessThanOrEqual(12);
   });
+
+  it('transverse Mercator has images all over the globe where PROJ has some, and none where PROJ has none', () => {
+    const points = Array.from({ length: 52 }, (_, i) =>
+      Array.from({ length: 25 }, (_, j): [number, number] => [-180 + 7 * i, -88 + 7.3 * j]),
+    ).flat();
+    // some of its two poles as well, where eastings go to infinity
+    const systems = ['EPSG:2193', 'EPSG:27700', 'EPSG:32601', 'EPSG:2053'].map((id) => lookup(id) as ProjectedCrs);
+    const jobs = systems.map((crs) => {
+      const lon0 = crs.parameters[8802]!;
+      const turned = (lon: number): number => ((lon + 540) % 360) - 180;
+      return {
+        crs: crs.id,
+        points: [
+          ...points,
+          ...[-90, 90].flatMap((side) => [0, 0.5, 3, 7, 12].map((off): [number, number] => [turned(lon0 + side + off), 0])),
+        ],
+      };
+    });
+    const reference = python<([number, number] | null)[][]>('project.py', jobs);
+    let none = 0;
+    systems.forEach((crs, k) => {
+      const projector = projectorOf(crs);
+      jobs[k]!.points.forEach(([x, y], i) => {
+        const own = Float64Array.of(x, y);
+        projector.forward(own, 0, 1, 2);
+        const theirs = reference[k]![i]!;
+        const what = `${crs.id} at ${x} ${y}`;
+        expect(Number.isFinite(own[0]! + own[1]!), what).toBe(theirs !== null);
+        if (theirs === null) none++;
+        // the series of the two are one, and as far as its middle exact
+        else if (Math.abs(theirs[0]) < 9e6) expect(Math.hypot(own[0]! - theirs[0], own[1]! - theirs[1]), what).toBeLessThan(1e-2);
+      });
+      for (const east of [2e7, -2e7, 1e30, Infinity]) {
+        const far = Float64Array.of(east, 1e6);
+        projector.inverse(far, 0, 1, 2);
+        expect(Number.isNaN(far[0]! + far[1]!)).toBe(true);
+      }
+    });
+    expect(none).toBeGreaterThan(20);
+  });
 });
 
 function turn(degrees: number): number {

@@ -18,6 +18,12 @@ export const transverseMercator: Method = {
   compile: kruger,
 };
 
+/**
+ * How far from the central meridian there are images, in units of the scaled rectifying radius: towards the pole of the projection, a quarter
+ * of the globe away, eastings go to infinity and the series to nonsense. Source: PROJ, `tmerc.cpp`, where the same number bounds both ways.
+ */
+const FARTHEST = 2.623395162778;
+
 /** The projector of method 9807, on which others build. */
 export function kruger(ellipsoid: Ellipsoid, value: (parameter: number) => number): Projector {
   const f = ellipsoid.invF === 0 ? 0 : 1 / ellipsoid.invF;
@@ -108,7 +114,12 @@ export function kruger(ellipsoid: Ellipsoid, value: (parameter: number) => numbe
           i1 = cr * i2 + ci * r2 - i3;
         const sr = sin2xi * cosh2eta;
         const si = cos2xi * sinh2eta;
-        p[i] = fe + scale * (eta1 + sr * i1 + si * r1);
+        const eta = eta1 + sr * i1 + si * r1;
+        if (!(eta <= FARTHEST && eta >= -FARTHEST)) {
+          p[i] = p[i + 1] = NaN;
+          continue;
+        }
+        p[i] = fe + scale * eta;
         p[i + 1] = fn + scale * (xi1 + sr * r1 - si * i1);
       }
     },
@@ -117,6 +128,10 @@ export function kruger(ellipsoid: Ellipsoid, value: (parameter: number) => numbe
       for (let i = from; i < end; i += stride) {
         const eta = (p[i]! - fe) / scale;
         const xi = (p[i + 1]! - fn) / scale;
+        if (!(eta <= FARTHEST && eta >= -FARTHEST)) {
+          p[i] = p[i + 1] = NaN;
+          continue;
+        }
         const near = eta < NARROW && eta > -NARROW;
         const sinXi = Math.sin(xi),
           cosXi = Math.cos(xi);
