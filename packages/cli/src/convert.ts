@@ -7,13 +7,12 @@ import { parseRecipe, recipeFor } from '@pontrel/core/crossing/recipe-file';
 import { renameSource } from '@pontrel/core/crossing/rename-source';
 import { validateRecipe } from '@pontrel/core/crossing/validate-recipe';
 import { fileStem } from '@pontrel/core/content/features/plan';
-import { type Crs, isOnEarth, type LinearUnit, northUp } from '@pontrel/core/crs/crs';
+import { type Crs, isOnEarth, northUp } from '@pontrel/core/crs/crs';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
-import { LOCAL, localPlane, METRE } from '@pontrel/core/crs/local-plane';
 import type { Finding } from '@pontrel/core/model/finding';
 import { label } from '@pontrel/core/crs/transform';
-import type { FeatureFormat, Format, SourceFacts } from '@pontrel/core/formats/format';
+import type { FeatureFormat, Format } from '@pontrel/core/formats/format';
 import { IMAGE_FORMATS, imageFormatById } from '@pontrel/core/formats/images';
 import { WGS84 } from '@pontrel/core/formats/globe';
 import { FORMATS } from '@pontrel/core/formats/index';
@@ -23,16 +22,16 @@ import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { findCandidates } from '@pontrel/core/placement/finder';
 import { isSevere, statedDoubt } from '@pontrel/core/placement/stated-system';
 import { proposedUnit } from '@pontrel/core/placement/unit-question';
-import { MISTAKEN_UNITS, unitOfLength } from '@pontrel/core/placement/ratio';
 import { crsOf } from '@pontrel/core/placement/route';
 import { fileSource } from '@pontrel/host-node/files';
 import { convertImages, type GatheredImages, gatherImages, runImage, settingsBelow } from './convert-images';
 import { imageSettingsOf } from './image-settings';
 import { imageFormatOf, type ImageInput } from './images';
-import { gatherAll, type GatheredSource } from './gathered';
+import { checkLayers, gatherAll, type GatheredSource } from './gathered';
 import type { ConvertOptions } from './convert-options';
 import { type Box, boundsOf, goalOf } from './goal';
 import { resultOf, together, writeProved, type Written } from './output';
+import { fromOf, isLocal, systemOf, unitOf } from './placing';
 import { imageSourceNames, recipeImages } from './recipe-images';
 import { type Result, Usage } from './result';
 
@@ -232,12 +231,6 @@ function rulesFor(source: GatheredSource, { layer, where }: ConvertOptions): Rec
   );
 }
 
-function checkLayers(sources: readonly GatheredSource[], names: readonly string[] | undefined): void {
-  const all = sources.flatMap((s) => s.layers.map((l) => l.name));
-  for (const name of names ?? [])
-    if (!all.includes(name)) throw new Problem('layer-unknown', `There is no layer "${name}". The layers are: ${all.join(', ')}.`);
-}
-
 /** Nothing to write is said in the words of the command, since Gather and Shape are places of the page. */
 function nothingThere(error: unknown, sources: readonly GatheredSource[], { bounds, where }: ConvertOptions): unknown {
   if (!(error instanceof Problem) || error.code !== 'deliverable-empty') return error;
@@ -275,31 +268,6 @@ function chordOf(text: string | undefined): number {
   const chord = text === undefined ? EMPTY_RECIPE.chord_m : Number(text);
   if (!(chord > 0)) throw new Usage(`--chord wants a length in metres, such as 0.01; "${text}" is none.`);
   return chord;
-}
-
-/** A unit by its name ("millimetre", "US survey foot"), its plural, or its length in metres. */
-function unitOf(text: string | undefined): LinearUnit | undefined {
-  if (text === undefined) return undefined;
-  const wanted = text.trim().toLowerCase().replace(/[_-]+/g, ' ');
-  const named = MISTAKEN_UNITS.find((u) => [u.name, u.plural].some((name) => name.toLowerCase() === wanted));
-  const metres = named?.metres ?? Number(text);
-  if (!(metres > 0))
-    throw new Usage(
-      `--unit wants the name of a unit (${MISTAKEN_UNITS.map((u) => u.name).join(', ')}) or its length in metres; "${text}" is none.`,
-    );
-  return unitOfLength(metres);
-}
-
-const isLocal = (text: string | undefined): boolean => text?.trim().toLowerCase() === LOCAL;
-
-/** The system that --from names for a file; a local plane has the unit that is told, or that the file states, so that its numbers stay. */
-type From = ((facts: SourceFacts) => Crs) | undefined;
-
-function fromOf(text: string | undefined, unit: LinearUnit | undefined): From {
-  if (text === undefined) return undefined;
-  if (isLocal(text)) return (facts) => localPlane(unit ?? facts.unit ?? METRE);
-  const crs = readPositions(text, '--from');
-  return () => crs;
 }
 
 /** A file of which nobody says in which unit the numbers of its local plane are. */
@@ -341,18 +309,6 @@ function withWhatFits(source: GatheredSource): GatheredSource {
     location: source.name,
   };
   return { ...source, findings: [...source.findings, finding] };
-}
-
-/** What the coordinates of a source are in: told, stated by the file, or taken as the target's own. */
-function systemOf(s: GatheredSource, from: From, to: Crs | undefined): Crs {
-  const crs = from?.(s.facts) ?? s.facts.crs;
-  if (crs) return crs;
-  throw new Problem(
-    'crs-not-stated',
-    to
-      ? `${s.name} states no coordinate system. Say with --from which one its numbers are in (the same as --to when they are in ${label(to)} already).`
-      : `${s.name} states no coordinate system. Say with --from which one its numbers are in, for example --from EPSG:2193, or --from local when they are those of a site grid.`,
-  );
 }
 
 /** One file that stands for the whole output has the name that was asked for; of several, each keeps its own. */

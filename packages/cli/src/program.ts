@@ -3,6 +3,7 @@ import { compare, type CompareOptions } from './compare';
 import { convert } from './convert';
 import type { ConvertOptions } from './convert-options';
 import { type CrsOptions, find, identifyFile, show, transform } from './crs';
+import { derive, type DeriveOptions } from './derive';
 import { formats } from './formats';
 import { inspect } from './inspect';
 import type { Result } from './result';
@@ -29,6 +30,16 @@ Examples:
   pontrel convert survey.dxf handed-over/ --recipe council.json
   pontrel convert tile-1.tif tile-2.tif site.jpg --to EPSG:2193 --bounds 1463700,5101000,1464400,5102000 --pixel-size 0.2 --quality 80
   pontrel convert quay.dxf tile-1.tif map.png --from EPSG:2193 --option scale=500 --option dpi=300`,
+  derive: `
+Operations:
+  polygonize   areas of the lines of the inputs, each with the values of the texts and points that stand in it. Lines that come within
+               the tolerance of each other meet (--set tolerance=0.001); what bounds no area is told.
+Lengths given with --set are metres unless they carry a unit: 5mm, 0.1ft. The output is proved like that of convert.
+${CRS_WORDS}
+
+Examples:
+  pontrel derive polygonize cadastre.dxf parcels.gpkg --from EPSG:2193 --layer BOUNDARY --layer LOT-NUMBER --set tolerance=0.02
+  pontrel derive polygonize walls.shp rooms.gpkg --to EPSG:2193 --json`,
   compare: `
 Records are one by the field that --key names, or else by where they lie; of what lies elsewhere, those whose values are the same, and the
 same as those of no other. A record is added, removed, moved, changed (its values, whether it has moved or not) or the same.
@@ -106,6 +117,19 @@ export function program(run: (work: () => Result | Promise<Result>, noGrids: boo
       .option('--recipe <file>', 'run the rules of a crossing on the inputs; the output is a folder')
       .option('--source <name=file...>', 'with --recipe: the input that takes the place of a source of the recipe'),
     (files, options) => convert(files, options),
+  );
+  does<DeriveOptions>(
+    add(pontrel, 'derive', 'Works records out of those of files: areas of lines.')
+      .argument('<operation>')
+      .argument('<input-or-output...>', 'the inputs, and the output last')
+      .option('--from <crs>', 'the system that the inputs are in, where they state none or another one; "local" for a site grid')
+      .option('--unit <unit>', 'the unit of their numbers, by name or by its length in metres')
+      .option('--to <crs>', 'the plane that is worked in, and the system of the output; that of the first input when absent')
+      .option('--layer <name>', 'only this layer; may be said several times', collect)
+      .option('--set <name=value>', 'a parameter of the operation; may be said several times', collect)
+      .option('--format <id>', 'the format, where the extension of the output does not say it (see: pontrel formats)')
+      .option('--option <name=value>', 'an option of the format; may be said several times', collect),
+    (words, options) => derive(words, options),
   );
   does<CompareOptions>(
     add(pontrel, 'compare', 'Compares two revisions of a file, record by record.')

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { accuracyText, areaText, lengthText, lengthUnit, typedLength } from '../src/components/length-unit';
-import { parseLength } from '../src/components/numbers';
+import { parseLength } from '@pontrel/core/io/length-text';
 
 const nb = (text: string): string => text.replaceAll('\u00a0', ' ');
 

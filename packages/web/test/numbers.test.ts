@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { bytes, deviation, grouped, length, parseLength, plural, readScale, shown } from '../src/components/numbers';
+import { parseLength } from '@pontrel/core/io/length-text';
+import { bytes, deviation, grouped, length, plural, readScale, shown } from '../src/components/numbers';
 
 /** No-break space, as numbers are grouped with. */
 const S = '\u00a0';

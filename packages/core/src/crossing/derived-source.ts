@@ -16,6 +16,29 @@ export const DERIVED_FORMAT = 'geopackage';
 /** Metres by which chords of curves may stand off in what was worked out. */
 const CHORD_M = 0.0005;
 
+/** Records that were worked out, as a source. @param records the same ones as often as they are asked for */
+export function derivedSource(name: string, records: () => Iterable<FeatureBatch>): CrossingSource {
+  const profiler = new Profiler();
+  for (const batch of records()) profiler.add(batch);
+  const layers = profiler.layers();
+  return {
+    name,
+    extent: extentOf(layers),
+    unit: null,
+    layers,
+    findings: [],
+    library: null,
+    records,
+    reopen: () =>
+      Promise.resolve({
+        async *read() {
+          yield* records();
+        },
+        facts: () => ({ crs: null, crsText: null, unit: null, version: null }),
+      }),
+  };
+}
+
 /**
  * Writes records that were worked out from sources as a file of their own, proved like every other, which can then be a source itself.
  * @param stem name of the file without its extension
@@ -32,27 +55,9 @@ export async function writeDerived(
   folder: FolderSink & FolderSource,
   watches: Pick<RunOptions, 'writing' | 'proving'> = {},
 ): Promise<RunReport> {
-  const profiler = new Profiler();
-  for (const batch of records()) profiler.add(batch);
-  const layers = profiler.layers();
   const { crs, parameters } = placed ?? { crs: localPlane(METRE), parameters: { unit_m: null } };
   const text = definitionOf(crs);
-  const source: CrossingSource = {
-    name: stem,
-    extent: extentOf(layers),
-    unit: null,
-    layers,
-    findings: [],
-    library: null,
-    records,
-    reopen: () =>
-      Promise.resolve({
-        async *read() {
-          yield* records();
-        },
-        facts: () => ({ crs: null, crsText: null, unit: null, version: null }),
-      }),
-  };
+  const source = derivedSource(stem, records);
   const placement = Placement.parse({ ...parameters, crs: text });
   return runDeliverable(
     { ...EMPTY_RECIPE, chord_m: CHORD_M, sources: { [stem]: { placement, layers: {} } } },

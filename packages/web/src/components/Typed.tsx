@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Box, Input, type InputProps } from '@chakra-ui/react';
 import { typedLength, useLengthUnit } from './length-unit';
-import { parseLength } from './numbers';
+import { parseLength } from '@pontrel/core/io/length-text';
 
 /** A field that holds its text until it is left or Enter is pressed; Escape takes it back. `fault` says what is wrong with a text. */
 export function TypedText({

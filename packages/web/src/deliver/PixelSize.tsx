@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Flex, Input } from '@chakra-ui/react';
 import type { ImageSettings } from '@pontrel/core/crossing/recipe';
 import { type Crs, isPlane, unitSymbol } from '@pontrel/core/crs/crs';
-import { parseLength } from '../components/numbers';
+import { parseLength } from '@pontrel/core/io/length-text';
 import { Choice, Mono, Muted } from '../components/parts';
 import { TypedText } from '../components/Typed';
 

@@ -7,7 +7,7 @@ import { metresPerUnit } from '@pontrel/core/crs/crs';
 import { unitBehind } from '@pontrel/core/placement/ratio';
 import { useChange, useCrossing, sourceRules } from '../crossing/use-crossing';
 import { lengthText, useLengthUnit } from '../components/length-unit';
-import { parseLength } from '../components/numbers';
+import { parseLength } from '@pontrel/core/io/length-text';
 import { ICON, Mono, Muted, Note, Section } from '../components/parts';
 import { unitsOfLength } from '@pontrel/core/placement/ratio';
 import type { PlaceMap } from './use-place-map';

@@ -1,0 +1,165 @@
+import Flatbush from 'flatbush';
+import { segmentDistance } from '../../geometry/distance';
+import { turn } from '../../geometry/turn';
+import { Problem } from '../../model/problem';
+import { NodeTable } from './node-table';
+
+/** Lines as a graph in the plane: edges meet at nodes only, and no node lies on an edge that does not end there. */
+export interface Linework {
+  /** x and y of the nodes, by twos. */
+  nodes: Float64Array;
+  /** The two nodes of each edge, the lower number first; no edge is there twice. */
+  edges: Uint32Array;
+  /** How far a vertex or a line was moved at most, in units of the coordinates. */
+  largestMove: number;
+}
+
+/** Passes after which lines would have to be settled; each makes new nodes, which lie apart, and there is room for so many only. */
+const MOST_PASSES = 100;
+
+/** An edge by its nodes; sets of these are exact up to 2^26 nodes. */
+const keyOf = (a: number, b: number): number => (a < b ? a * 2 ** 26 + b : b * 2 ** 26 + a);
+const nodesOf = (key: number): [number, number] => [Math.floor(key / 2 ** 26), key % 2 ** 26];
+
+/**
+ * Nodes lines: where they cross or come within the tolerance of each other they get a node in common. What lies within it of a node moves
+ * there; everything else stays where it is to the last digit. The result does not depend on the order of the lines. Method: nodes are set
+ * at least a tolerance apart, ends first, then crossings, each edge being bent through the nodes within reach of it, until no edge has
+ * another one within reach; as Hobby, "Practical segment intersection with finite precision output", 1999, does on a grid.
+ * @param segments x and y of both ends, by fours
+ * @param tolerance in units of the coordinates
+ */
+export function nodeLinework(segments: Float64Array, tolerance: number): Linework {
+  let most = 0;
+  for (const v of segments) most = Math.max(most, Math.abs(v));
+  // less than what is lost in working out where two lines cross is no tolerance
+  const within = Math.max(tolerance, most * 2 ** -44, Number.MIN_VALUE);
+  const table = new NodeTable(within);
+  const ends = endsInOrder(segments);
+  for (let k = 0; k < ends.length; k++) table.take(segments[2 * ends[k]!]!, segments[2 * ends[k]! + 1]!);
+  let edges = new Set<number>();
+  for (let k = 0; k < segments.length; k += 4) {
+    const a = table.take(segments[k]!, segments[k + 1]!),
+      b = table.take(segments[k + 2]!, segments[k + 3]!);
+    if (a !== b) edges.add(keyOf(a, b));
+  }
+  // one order, however they came
+  edges = new Set(Float64Array.from(edges).sort());
+  let pending: ReadonlySet<number> = edges;
+  for (let pass = 0; pending.size > 0; pass++) {
+    if (pass === MOST_PASSES)
+      throw new Problem('linework-unsettled', 'These lines lie too near to each other to be told apart. Give a larger tolerance.');
+    pending = settle(table, edges, pending, within);
+  }
+  const out = new Uint32Array(2 * edges.size);
+  let to = 0;
+  for (const key of edges) {
+    const [a, b] = nodesOf(key);
+    out[to++] = a;
+    out[to++] = b;
+  }
+  return { nodes: table.all(), edges: out, largestMove: table.largestMove };
+}
+
+/** The ends of segments by x, then by y. */
+function endsInOrder(segments: Float64Array): Uint32Array {
+  const ends = new Uint32Array(segments.length / 2);
+  for (let k = 0; k < ends.length; k++) ends[k] = k;
+  return ends.sort((p, q) => segments[2 * p]! - segments[2 * q]! || segments[2 * p + 1]! - segments[2 * q + 1]!);
+}
+
+/** Splits the edges that are not settled yet, and those that they meet. @returns those that have to be looked at because of it */
+function settle(table: NodeTable, edges: Set<number>, pending: ReadonlySet<number>, within: number): Set<number> {
+  const all = Float64Array.from(edges);
+  const boxes = new Flatbush(all.length);
+  for (const key of all) {
+    const [a, b] = nodesOf(key);
+    boxes.add(
+      Math.min(table.x(a), table.x(b)),
+      Math.min(table.y(a), table.y(b)),
+      Math.max(table.x(a), table.x(b)),
+      Math.max(table.y(a), table.y(b)),
+    );
+  }
+  boxes.finish();
+  const known = table.count;
+  const splits = new Map<number, Set<number>>();
+  const split = (key: number, node: number): void => {
+    const [a, b] = nodesOf(key);
+    if (node === a || node === b) return;
+    const own = splits.get(key);
+    if (own) own.add(node);
+    else splits.set(key, new Set([node]));
+  };
+  for (const key of pending) {
+    const [a, b] = nodesOf(key);
+    const [x1, y1, x2, y2] = [table.x(a), table.y(a), table.x(b), table.y(b)];
+    const [minx, miny, maxx, maxy] = [Math.min(x1, x2), Math.min(y1, y2), Math.max(x1, x2), Math.max(y1, y2)];
+    for (const at of boxes.search(minx - within, miny - within, maxx + within, maxy + within)) {
+      const other = all[at]!;
+      if (other === key) continue;
+      const [c, d] = nodesOf(other);
+      for (const node of [c, d]) if (isBeside(table, node, a, b, within)) split(key, node);
+      for (const node of [a, b]) if (isBeside(table, node, c, d, within)) split(other, node);
+      if (a === c || a === d || b === c || b === d) continue;
+      const crossing = crossingOf(x1, y1, x2, y2, table.x(c), table.y(c), table.x(d), table.y(d));
+      if (!crossing) continue;
+      const node = table.take(...crossing);
+      split(key, node);
+      split(other, node);
+    }
+  }
+  // a node that is new may lie beside an edge that had nothing to do with it
+  for (let node = known; node < table.count; node++) {
+    const [x, y] = [table.x(node), table.y(node)];
+    for (const at of boxes.search(x - within, y - within, x + within, y + within)) {
+      const [a, b] = nodesOf(all[at]!);
+      if (isBeside(table, node, a, b, within)) split(all[at]!, node);
+    }
+  }
+  const next = new Set<number>();
+  for (const [key, nodes] of splits) {
+    edges.delete(key);
+    const [a, b] = nodesOf(key);
+    const [x1, y1] = [table.x(a), table.y(a)];
+    const [dx, dy] = [table.x(b) - x1, table.y(b) - y1];
+    const along = (n: number): number => (table.x(n) - x1) * dx + (table.y(n) - y1) * dy;
+    const chain = [a, ...[...nodes].sort((p, q) => along(p) - along(q) || p - q), b];
+    for (const n of nodes) table.moved(segmentDistance(x1, y1, table.x(b), table.y(b), table.x(n), table.y(n)));
+    for (let k = 1; k < chain.length; k++) {
+      const piece = keyOf(chain[k - 1]!, chain[k]!);
+      if (edges.has(piece)) continue;
+      edges.add(piece);
+      next.add(piece);
+    }
+  }
+  return next;
+}
+
+/** Whether a node lies so near to the inside of an edge that the edge goes through it. */
+function isBeside(table: NodeTable, node: number, a: number, b: number, within: number): boolean {
+  if (node === a || node === b) return false;
+  const [x1, y1, x2, y2, x, y] = [table.x(a), table.y(a), table.x(b), table.y(b), table.x(node), table.y(node)];
+  const [dx, dy] = [x2 - x1, y2 - y1];
+  const t = (x - x1) * dx + (y - y1) * dy;
+  return t > 0 && t < dx * dx + dy * dy && segmentDistance(x1, y1, x2, y2, x, y) <= within;
+}
+
+/** Where two segments cross in their insides; null where they do not. */
+function crossingOf(
+  x1: number,
+  y1: number,
+  x2: number,
+  y2: number,
+  x3: number,
+  y3: number,
+  x4: number,
+  y4: number,
+): [number, number] | null {
+  const [a, b] = [turn(x1, y1, x2, y2, x3, y3), turn(x1, y1, x2, y2, x4, y4)];
+  if (a > 0 === b > 0 || a === 0 || b === 0) return null;
+  const [c, d] = [turn(x3, y3, x4, y4, x1, y1), turn(x3, y3, x4, y4, x2, y2)];
+  if (c > 0 === d > 0 || c === 0 || d === 0) return null;
+  const t = c / (c - d);
+  return [x1 + t * (x2 - x1), y1 + t * (y2 - y1)];
+}
