@@ -139,6 +139,36 @@ describe('areas made of lines', () => {
     );
   });
 
+  it('are two of a bow-tie, one of a line drawn twice, and none of lines of no length', () => {
+    const bow = [
+      [0, 0],
+      [10, 10],
+      [10, 0],
+      [0, 10],
+      [0, 0],
+    ] as const;
+    expect(areasOf(made([bow]))).toEqual([25, 25]);
+    expect(areasOf(made([squareAt(0, 0, 4), squareAt(0, 0, 4), [...squareAt(0, 0, 4)].reverse()]))).toEqual([16]);
+    expect(
+      made([
+        [
+          [1, 1],
+          [1, 1],
+        ],
+        [
+          [1, 1],
+          [1, 1],
+          [1, 1],
+        ],
+      ]),
+    ).toMatchObject({ faces: [], dangles: [], bridges: [] });
+    expect(made([])).toMatchObject({ faces: [] });
+    // all of it is within the tolerance of one place
+    expect(made([squareAt(0, 0, 0.5)], 1).faces).toEqual([]);
+    // corners that touch, side by side along a part of a side, and one within another without a common point
+    expect(areasOf(made([squareAt(0, 0, 2), squareAt(2, 2, 2), squareAt(4, 3, 6), squareAt(5, 4, 1)]))).toEqual([1, 4, 4, 35]);
+  });
+
   it('hold where lines nearly meet: three through almost one point, slivers of a micrometre, ends that fall short', () => {
     // at the size of real eastings and northings
     const [E, N] = [1_464_000, 5_101_500];

@@ -10,7 +10,7 @@ export interface Linework {
   nodes: Float64Array;
   /** The two nodes of each edge, the lower number first; no edge is there twice. */
   edges: Uint32Array;
-  /** How far a vertex or a line was moved at most, in units of the coordinates. */
+  /** How far a line lies from where it was at most, in units of the coordinates: what it was moved step by step, summed up. */
   largestMove: number;
 }
 
@@ -38,9 +38,12 @@ export function nodeLinework(segments: Float64Array, tolerance: number): Linewor
   const ends = endsInOrder(segments);
   for (let k = 0; k < ends.length; k++) table.take(segments[2 * ends[k]!]!, segments[2 * ends[k]! + 1]!);
   let edges = new Set<number>();
+  const moves = new Moves();
   for (let k = 0; k < segments.length; k += 4) {
     const a = table.take(segments[k]!, segments[k + 1]!),
       b = table.take(segments[k + 2]!, segments[k + 3]!);
+    const off = Math.max(table.distance(a, segments[k]!, segments[k + 1]!), table.distance(b, segments[k + 2]!, segments[k + 3]!));
+    moves.add(keyOf(a, b), off);
     if (a !== b) edges.add(keyOf(a, b));
   }
   // one order, however they came
@@ -49,7 +52,7 @@ export function nodeLinework(segments: Float64Array, tolerance: number): Linewor
   for (let pass = 0; pending.size > 0; pass++) {
     if (pass === MOST_PASSES)
       throw new Problem('linework-unsettled', 'These lines lie too near to each other to be told apart. Give a larger tolerance.');
-    pending = settle(table, edges, pending, within);
+    pending = settle(table, edges, pending, within, moves);
   }
   const out = new Uint32Array(2 * edges.size);
   let to = 0;
@@ -58,7 +61,24 @@ export function nodeLinework(segments: Float64Array, tolerance: number): Linewor
     out[to++] = a;
     out[to++] = b;
   }
-  return { nodes: table.all(), edges: out, largestMove: table.largestMove };
+  return { nodes: table.all(), edges: out, largestMove: moves.largest };
+}
+
+/** How far edges have been moved so far, those that have been. */
+class Moves {
+  private readonly byEdge = new Map<number, number>();
+  largest = 0;
+
+  of(edge: number): number {
+    return this.byEdge.get(edge) ?? 0;
+  }
+
+  /** What several lines have become one of counts as far as the one that was moved most. */
+  add(edge: number, by: number): void {
+    if (by <= this.of(edge)) return;
+    this.byEdge.set(edge, by);
+    if (by > this.largest) this.largest = by;
+  }
 }
 
 /** The ends of segments by x, then by y. */
@@ -69,7 +89,7 @@ function endsInOrder(segments: Float64Array): Uint32Array {
 }
 
 /** Splits the edges that are not settled yet, and those that they meet. @returns those that have to be looked at because of it */
-function settle(table: NodeTable, edges: Set<number>, pending: ReadonlySet<number>, within: number): Set<number> {
+function settle(table: NodeTable, edges: Set<number>, pending: ReadonlySet<number>, within: number, moves: Moves): Set<number> {
   const all = Float64Array.from(edges);
   const boxes = new Flatbush(all.length);
   for (const key of all) {
@@ -125,9 +145,12 @@ function settle(table: NodeTable, edges: Set<number>, pending: ReadonlySet<numbe
     const [dx, dy] = [table.x(b) - x1, table.y(b) - y1];
     const along = (n: number): number => (table.x(n) - x1) * dx + (table.y(n) - y1) * dy;
     const chain = [a, ...[...nodes].sort((p, q) => along(p) - along(q) || p - q), b];
-    for (const n of nodes) table.moved(segmentDistance(x1, y1, table.x(b), table.y(b), table.x(n), table.y(n)));
+    let off = 0;
+    for (const n of nodes) off = Math.max(off, segmentDistance(x1, y1, table.x(b), table.y(b), table.x(n), table.y(n)));
+    const moved = moves.of(key) + off;
     for (let k = 1; k < chain.length; k++) {
       const piece = keyOf(chain[k - 1]!, chain[k]!);
+      moves.add(piece, moved);
       if (edges.has(piece)) continue;
       edges.add(piece);
       next.add(piece);

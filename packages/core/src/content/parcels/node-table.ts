@@ -7,8 +7,6 @@ export class NodeTable {
   private readonly cells = new Map<number, number>();
   private readonly cell: number;
   count = 0;
-  /** How far something was moved to its node at most. */
-  largestMove = 0;
 
   /** @param within the distance, above nought */
   constructor(private readonly within: number) {
@@ -23,6 +21,11 @@ export class NodeTable {
     return this.ys[node]!;
   }
 
+  /** How far a place is from a node. */
+  distance(node: number, x: number, y: number): number {
+    return Math.hypot(this.xs[node]! - x, this.ys[node]! - y);
+  }
+
   /** x and y of all nodes, by twos. */
   all(): Float64Array {
     const out = new Float64Array(2 * this.count);
@@ -33,10 +36,6 @@ export class NodeTable {
     return out;
   }
 
-  moved(by: number): void {
-    if (by > this.largestMove) this.largestMove = by;
-  }
-
   /** The nearest node within the distance of a place, or a new one there. */
   take(x: number, y: number): number {
     const [column, row] = [Math.floor(x / this.cell), Math.floor(y / this.cell)];
@@ -44,14 +43,11 @@ export class NodeTable {
     for (let c = column - 1; c <= column + 1; c++)
       for (let r = row - 1; r <= row + 1; r++)
         for (let node = this.cells.get(hash(c, r)) ?? -1; node >= 0; node = this.before[node]!) {
-          const d = Math.hypot(this.xs[node]! - x, this.ys[node]! - y);
+          const d = this.distance(node, x, y);
           // of several as near, the first: a later one in the list of a cell is an earlier node
           if (d < least || (d === least && (best < 0 || node < best))) [best, least] = [node, d];
         }
-    if (best >= 0) {
-      this.moved(least);
-      return best;
-    }
+    if (best >= 0) return best;
     if (this.count === this.xs.length) this.grow();
     const node = this.count++;
     this.xs[node] = x;
