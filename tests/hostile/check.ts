@@ -53,10 +53,14 @@ export function checkAll(title: string, files: readonly HostileFile[]): void {
       for (const [name, content] of Object.entries(made)) writeFileSync(path.join(own, name), content);
       const input = path.join(own, Object.keys(made)[0]!);
       const from = what.startsWith('filter') ? 'EPSG:4326' : 'EPSG:2193';
-      const { status, fault, out, err, cpu_s, peak_MB } = await commands.run(
-        ['convert', input, path.join(own, file.output ?? 'out.gpkg'), '--json', '--from', from, ...(file.args ?? [])],
-        NO_END_S,
-      );
+      const words = ['convert', input, path.join(own, file.output ?? 'out.gpkg'), '--json', '--from', from, ...(file.args ?? [])];
+      let ended = await commands.run(words, NO_END_S);
+      // a machine that has become busy since the first measurement is not what is asked about: both are measured once more
+      if (ended.fault === null && ended.cpu_s / sound >= MOST_TIMES) {
+        sound = await soundWork(folder);
+        ended = await commands.run(words, NO_END_S);
+      }
+      const { status, fault, out, err, cpu_s, peak_MB } = ended;
       rmSync(own, { recursive: true });
       if (wanted !== undefined)
         console.log(
