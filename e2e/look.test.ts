@@ -42,7 +42,7 @@ const BROUGHT_UP: Record<string, { place: string; by(page: Page): Promise<unknow
     place: 'shape',
     async by(page) {
       await page.getByRole('textbox', { name: /^Only records of/ }).fill('han');
-      await page.getByRole('option').first().waitFor();
+      await page.getByRole('listbox', { name: 'Completions' }).getByRole('option').first().waitFor();
     },
   },
   'deliver with its layers': { place: 'deliver', by: (page) => page.getByRole('button', { name: 'choose', exact: true }).click() },
