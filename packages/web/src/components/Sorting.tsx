@@ -36,7 +36,7 @@ export function MoveHandle({
       type="button"
       cursor="grab"
       color="ghost"
-      minW="18px"
+      minW="24px"
       h="24px"
       touchAction="none"
       {...attributes}

@@ -76,7 +76,7 @@ export function FieldPlan() {
           <Box asChild position="sticky" top="0" bg="surface" zIndex="2">
             <thead>
               <tr>
-                <th style={{ width: 44 }} aria-label="Order, and take" />
+                <th style={{ width: 58 }} aria-label="Order, and take" />
                 <th>From</th>
                 <th className="values">Values</th>
                 <th>To</th>

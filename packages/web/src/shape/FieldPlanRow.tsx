@@ -152,7 +152,7 @@ export function PlannedRow({
         }}
       >
         <td>
-          <Flex align="center">
+          <Flex align="center" gap="6px">
             <MoveHandle name={row.from} sorted={sorted} />
             <Tick label={`Take ${row.from}`} checked={row.left.length === 0} some onChange={onTake} />
           </Flex>
@@ -262,7 +262,7 @@ export function LeftRow({ row, onTake }: { row: FieldRow; onTake(): void }) {
   return (
     <tr>
       <td>
-        <Box pl="18px">
+        <Box pl="30px">
           <Tick label={`Take ${row.from}`} checked={false} onChange={onTake} />
         </Box>
       </td>
