@@ -1,7 +1,7 @@
 import { polygonize, type Polygonized } from '@pontrel/core/content/parcels/polygonize';
 import { placeBatch, sourceTransform, transformBatch } from '@pontrel/core/content/features/transform-batch';
 import { hasGeometry } from '@pontrel/core/content/features/profile';
-import { derivedSource } from '@pontrel/core/crossing/derived-source';
+import { DERIVED_CHORD_M, derivedSource } from '@pontrel/core/crossing/derived-source';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
 import { type Crs, isPlane, metresPerUnit } from '@pontrel/core/crs/crs';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
@@ -53,9 +53,6 @@ const OPERATIONS: Readonly<Record<string, Operation>> = {
 
 /** Things of a list that are printed as JSON. */
 const MOST_LISTED = 10_000;
-
-/** Metres by which chords may stand off from curves that records are worked out from. */
-const CHORD_M = 0.0005;
 
 const FORMATS_WRITTEN = FORMATS.filter((f) => f.features.write);
 
@@ -125,7 +122,7 @@ async function* placedIn(
     for await (const batch of source.records()) {
       if (layers && !layers.includes(batch.layer)) continue;
       for (let i = 0; i < batch.count; i++) if (curveLoad(batch, i)) curved.count++;
-      yield transformBatch(placeBatch(batch, way, CHORD_M), way.transform).batch;
+      yield transformBatch(placeBatch(batch, way, DERIVED_CHORD_M), way.transform).batch;
     }
   }
 }
@@ -137,7 +134,7 @@ const chordsOf = (count: number): Finding[] =>
         {
           code: 'curves-as-chords',
           severity: 'info',
-          message: `Records have curves: chords stand for them, within ${CHORD_M * 1000} mm.`,
+          message: `Records have curves: chords stand for them, within ${DERIVED_CHORD_M * 1000} mm.`,
           count,
         },
       ];

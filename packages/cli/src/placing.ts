@@ -41,6 +41,7 @@ export function systemOf(s: GatheredSource, from: From, to: Crs | undefined): Cr
     'crs-not-stated',
     to
       ? `${s.name} states no coordinate system. Say with --from which one its numbers are in (the same as --to when they are in ${label(to)} already).`
-      : `${s.name} states no coordinate system. Say with --from which one its numbers are in, for example --from EPSG:2193, or --from local when they are those of a site grid.`,
+      : `${s.name} states no coordinate system. Say with --from which one its numbers are in, for example --from EPSG:2193, ` +
+          `or --from local when they are those of a site grid.`,
   );
 }

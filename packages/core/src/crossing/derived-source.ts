@@ -13,8 +13,8 @@ import { EMPTY_RECIPE } from './recipe';
 /** The format in which records that were worked out are kept: an open one, with room for all kinds of layers in one file. */
 export const DERIVED_FORMAT = 'geopackage';
 
-/** Metres by which chords of curves may stand off in what was worked out. */
-const CHORD_M = 0.0005;
+/** Metres by which chords of curves may stand off in what was worked out, and in what it was worked out from. */
+export const DERIVED_CHORD_M = 0.0005;
 
 /** Records that were worked out, as a source. @param records the same ones as often as they are asked for */
 export function derivedSource(name: string, records: () => Iterable<FeatureBatch>): CrossingSource {
@@ -60,7 +60,7 @@ export async function writeDerived(
   const source = derivedSource(stem, records);
   const placement = Placement.parse({ ...parameters, crs: text });
   return runDeliverable(
-    { ...EMPTY_RECIPE, chord_m: CHORD_M, sources: { [stem]: { placement, layers: {} } } },
+    { ...EMPTY_RECIPE, chord_m: DERIVED_CHORD_M, sources: { [stem]: { placement, layers: {} } } },
     { id: 'derived', name: stem, stem, format: DERIVED_FORMAT, crs: text, grouping: 'layer' },
     [source],
     folder,

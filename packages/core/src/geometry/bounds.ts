@@ -19,7 +19,7 @@ export function grow(b: Bounds, x: number, y: number): void {
 }
 
 /** Grows bounds in place so that they hold some points, x and y by twos. */
-export function growAlong(b: Bounds, points: readonly number[]): void {
+export function growAlong(b: Bounds, points: ArrayLike<number>): void {
   for (let k = 0; k + 1 < points.length; k += 2) grow(b, points[k]!, points[k + 1]!);
 }
 

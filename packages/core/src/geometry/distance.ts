@@ -16,17 +16,34 @@ export function segmentDistance(x1: number, y1: number, x2: number, y2: number, 
 export function distanceTo(batch: FeatureBatch, i: number, x: number, y: number): number {
   const { coords } = batch;
   const kind = batch.kinds[i]!;
-  let least = Infinity;
   if (kind === POINT || kind === TEXT) {
+    let least = Infinity;
     const [start, end] = vertexRange(batch, i);
     for (let v = start; v < end; v++) least = Math.min(least, Math.hypot(coords[3 * v]! - x, coords[3 * v + 1]! - y));
     return least;
   }
+  return kind === POLYGON && isInside(batch, i, x, y) ? 0 : outlineDistance(batch, i, x, y);
+}
+
+/** Whether a place lies inside the rings of a record together, by the even-odd rule. */
+export function isInside(batch: FeatureBatch, i: number, x: number, y: number): boolean {
   let inside = false;
   eachPart(batch, i, (start, end) => {
-    if (kind === POLYGON && ringHolds(coords, start, end, x, y)) inside = !inside;
-    for (let v = 3 * start; v + 3 < 3 * end; v += 3)
-      least = Math.min(least, segmentDistance(coords[v]!, coords[v + 1]!, coords[v + 3]!, coords[v + 4]!, x, y));
+    if (ringHolds(batch.coords, start, end, x, y)) inside = !inside;
   });
-  return inside ? 0 : least;
+  return inside;
+}
+
+/** How far a place is from the lines of a record, or from the one vertex of a part, without curves; for an area, from its outline. */
+export function outlineDistance(batch: FeatureBatch, i: number, x: number, y: number): number {
+  const { coords } = batch;
+  let least = Infinity;
+  eachPart(batch, i, (start, end) => {
+    for (let v = start; v < end; v++) {
+      const a = 3 * v,
+        b = v + 1 === end ? a : a + 3;
+      least = Math.min(least, segmentDistance(coords[a]!, coords[a + 1]!, coords[b]!, coords[b + 1]!, x, y));
+    }
+  });
+  return least;
 }

@@ -1,8 +1,8 @@
 import type { Value } from '../model/value';
 import { flatten } from '../geometry/flatten';
-import { ringHolds } from '../geometry/ring-holds';
+import { isInside, outlineDistance } from '../geometry/distance';
 import { type Bounds, featureBounds, emptyBounds } from '../geometry/bounds';
-import { eachPart, type FeatureBatch, POLYGON, TEXT } from '../model/batch';
+import { type FeatureBatch, POLYGON, TEXT } from '../model/batch';
 import { z } from 'zod';
 import { REASONS } from '../model/reason';
 import { filterRecords } from '../model/select-records';
@@ -133,7 +133,7 @@ class TextTransferrer implements Transfers {
       featureBounds(flat, i, box);
       for (const { transfer, grid, reach } of transfers) {
         for (const seeker of grid.within([box[0] - reach, box[1] - reach, box[2] + reach, box[3] + reach])) {
-          const how = transfer.how === 'in' ? areaAround(flat, i, box, seeker) : distanceTo(flat, i, seeker);
+          const how = transfer.how === 'in' ? areaAround(flat, i, box, seeker) : outlineDistance(flat, i, seeker.x, seeker.y);
           if (how < seeker.best && (transfer.how === 'in' || how <= reach)) {
             seeker.best = how;
             seeker.object = first + i;
@@ -294,26 +294,5 @@ function withFields(batch: FeatureBatch, first: number, given: ReadonlyMap<numbe
 /** Size of the box of an area that holds the place; infinite when it does not. */
 function areaAround(batch: FeatureBatch, i: number, box: Bounds, { x, y }: { x: number; y: number }): number {
   if (batch.kinds[i] !== POLYGON || x < box[0] || x > box[2] || y < box[1] || y > box[3]) return Infinity;
-  let inside = false;
-  eachPart(batch, i, (start, end) => {
-    if (ringHolds(batch.coords, start, end, x, y)) inside = !inside;
-  });
-  return inside ? (box[2] - box[0]) * (box[3] - box[1]) : Infinity;
-}
-
-function distanceTo(batch: FeatureBatch, i: number, { x, y }: { x: number; y: number }): number {
-  let least = Infinity;
-  const { coords } = batch;
-  eachPart(batch, i, (start, end) => {
-    for (let v = start; v < end; v++) {
-      const [ax, ay] = [coords[3 * v]!, coords[3 * v + 1]!];
-      const last = v + 1 === end;
-      const dx = last ? 0 : coords[3 * v + 3]! - ax,
-        dy = last ? 0 : coords[3 * v + 4]! - ay;
-      const size = dx * dx + dy * dy;
-      const t = size === 0 ? 0 : Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / size));
-      least = Math.min(least, Math.hypot(x - ax - t * dx, y - ay - t * dy));
-    }
-  });
-  return least;
+  return isInside(batch, i, x, y) ? (box[2] - box[0]) * (box[3] - box[1]) : Infinity;
 }

@@ -1,4 +1,5 @@
 import { zlibSync } from 'fflate';
+import { segmentDistance } from '../geometry/distance';
 import { flatten } from '../geometry/flatten';
 import { eachPart } from '../model/batch';
 import type { DrawnSymbol } from './drawn-symbols';
@@ -26,21 +27,13 @@ export function symbolPng({ symbol }: DrawnSymbol, size: number): Uint8Array {
     for (let column = 0; column < size; column++) {
       const x = (column + 0.5 - size / 2) * pixel,
         y = (size / 2 - row - 0.5) * pixel;
-      const distance = Math.min(...sides.map((side) => distanceTo(side, x, y)));
+      const distance = Math.min(...sides.map((side) => segmentDistance(...side, x, y)));
       const at = row * (2 * size + 1) + 1 + 2 * column;
       rows[at] = 255;
       rows[at + 1] = Math.round(255 * Math.min(1, Math.max(0, 0.5 + (STROKE / 2 - distance) / pixel)));
     }
   }
   return png(size, zlibSync(rows));
-}
-
-function distanceTo([x1, y1, x2, y2]: readonly [number, number, number, number], x: number, y: number): number {
-  const dx = x2 - x1,
-    dy = y2 - y1,
-    length2 = dx * dx + dy * dy;
-  const t = length2 === 0 ? 0 : Math.max(0, Math.min(1, ((x - x1) * dx + (y - y1) * dy) / length2));
-  return Math.hypot(x1 + t * dx - x, y1 + t * dy - y);
 }
 
 const GREY_AND_ALPHA = 4;

@@ -57,13 +57,13 @@ export class RecordService {
   }
 
   async values(id: string, sourceId: string, layer: string, field: string, begin: string): Promise<FieldValue[]> {
-    const store = path.join(this.folder.source(id, this.catalog.source(id, sourceId).id), STORE_FILE);
+    const store = this.storeOf(id, this.catalog.source(id, sourceId));
     return this.lookUps.ask('values', { store, layer, field, begin });
   }
 
   /** What a layer's records, or those that a filter takes, have in a field. */
   async statistics(id: string, sourceId: string, layer: string, field: string, where: string | null): Promise<FieldStatistics> {
-    const store = path.join(this.folder.source(id, this.catalog.source(id, sourceId).id), STORE_FILE);
+    const store = this.storeOf(id, this.catalog.source(id, sourceId));
     const ids = where === null ? null : await this.order(id, sourceId, layer, { sort: null, descending: false, where });
     return this.lookUps.ask('statistics', { store, layer, field, ids });
   }
@@ -95,7 +95,7 @@ export class RecordService {
     const key = JSON.stringify([sourceId, layer, order, recipe]);
     return this.orders.get(key, () => {
       const request = {
-        source: { name: source.name, extent: summaryOf(source).extent, store: path.join(this.folder.source(id, sourceId), STORE_FILE) },
+        source: { name: source.name, extent: summaryOf(source).extent, store: this.storeOf(id, source) },
         recipe,
         layer,
         ...order,
@@ -123,9 +123,13 @@ export class RecordService {
     return this.lookUps.ask('texts', request);
   }
 
+  private storeOf(id: string, source: SourceRecord): string {
+    return path.join(this.folder.source(id, source.id), STORE_FILE);
+  }
+
   private withStore<T>(id: string, sourceId: string, use: (store: FeatureStore, source: SourceRecord) => T): T {
     const source = this.catalog.source(id, sourceId);
-    const store = new FeatureStore(path.join(this.folder.source(id, sourceId), STORE_FILE));
+    const store = new FeatureStore(this.storeOf(id, source));
     try {
       return use(store, source);
     } finally {

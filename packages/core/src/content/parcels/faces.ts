@@ -1,4 +1,5 @@
 import Flatbush from 'flatbush';
+import { emptyBounds, growAlong } from '../../geometry/bounds';
 import { ringArea2 } from '../../geometry/ring-area';
 import { ringHolds } from '../../geometry/ring-holds';
 import { turn } from '../../geometry/turn';
@@ -184,24 +185,25 @@ function areaOf(nodes: Float64Array, ring: ArrayLike<number>): number {
   return ringArea2(corners, 0, corners.length / 2, 2);
 }
 
+/** The boxes of faces, to be searched, by their number. @param faces one at the least */
+export function boxesOf(faces: readonly Face[]): Flatbush {
+  const boxes = new Flatbush(faces.length);
+  for (const { shell } of faces) {
+    const box = emptyBounds();
+    growAlong(box, shell);
+    boxes.add(...box);
+  }
+  boxes.finish();
+  return boxes;
+}
+
 /** Shells with their holes: rings of the same border, and the outer borders of parts that lie within. */
 function nested(nodes: Float64Array, rings: readonly Ring[]): Face[] {
   const shells = rings.filter((r) => r.area2 > 0);
   const faces = shells.map((r): Face => ({ shell: cornersOf(nodes, r.nodes), holes: [] }));
   if (shells.length === 0) return faces;
   const ofWalk = new Map(shells.map((r, k) => [r.walk, k]));
-  const boxes = new Flatbush(shells.length);
-  for (const { shell } of faces) {
-    let [minx, miny, maxx, maxy] = [Infinity, Infinity, -Infinity, -Infinity];
-    for (let k = 0; k < shell.length; k += 2) {
-      minx = Math.min(minx, shell[k]!);
-      maxx = Math.max(maxx, shell[k]!);
-      miny = Math.min(miny, shell[k + 1]!);
-      maxy = Math.max(maxy, shell[k + 1]!);
-    }
-    boxes.add(minx, miny, maxx, maxy);
-  }
-  boxes.finish();
+  const boxes = boxesOf(faces);
   for (const ring of rings) {
     if (ring.area2 >= 0) continue;
     let within = ofWalk.get(ring.walk);

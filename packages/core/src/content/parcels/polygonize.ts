@@ -1,13 +1,13 @@
-import Flatbush from 'flatbush';
 import { segmentDistance } from '../../geometry/distance';
 import { ringArea2 } from '../../geometry/ring-area';
 import { ringHolds } from '../../geometry/ring-holds';
 import { eachPart, type FeatureBatch, hasHeight, LINE, POINT, POLYGON, TEXT, vertexRange } from '../../model/batch';
 import { BatchBuilder } from '../../model/batch-builder';
+import { Doubles } from '../../model/doubles';
 import type { Finding } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { Value } from '../../model/value';
-import { type Face, facesOf, type LooseEnd } from './faces';
+import { boxesOf, type Face, facesOf, type LooseEnd } from './faces';
 import { nodeLinework } from './node-linework';
 
 /** How areas are made of lines. */
@@ -57,8 +57,7 @@ const FARTHEST_M = 1e8;
 
 /** Lines and areas as segments, and the labels among the rest. */
 class Linework {
-  private segments = new Float64Array(4096);
-  private used = 0;
+  private readonly segments = new Doubles();
   readonly labels: Label[] = [];
   lines = 0;
   /** Records that have heights, that lie nowhere, at least in part, and that have no geometry. */
@@ -86,7 +85,7 @@ class Linework {
   }
 
   all(): Float64Array {
-    return this.segments.subarray(0, this.used);
+    return this.segments.take();
   }
 
   private isPlace(v: number): boolean {
@@ -110,13 +109,7 @@ class Linework {
   /** @returns whether it lies somewhere */
   private push(...segment: [number, number, number, number]): boolean {
     if (!segment.every((v) => this.isPlace(v))) return false;
-    if (this.used + 4 > this.segments.length) {
-      const more = new Float64Array(2 * this.segments.length);
-      more.set(this.segments);
-      this.segments = more;
-    }
-    this.segments.set(segment, this.used);
-    this.used += 4;
+    for (const v of segment) this.segments.push(v);
     return true;
   }
 }
@@ -162,7 +155,9 @@ export async function polygonize(
     findings.push({
       code: 'lines-loose',
       severity: 'caution',
-      message: `Lines bound no area: ${dangles.length} with a loose end, ${bridges.length} between two parts. The longest has ${loose[0]!.length_m.toPrecision(4)} m, at ${loose[0]!.at.map((v) => v.toFixed(3)).join(' ')}.`,
+      message:
+        `Lines bound no area: ${dangles.length} with a loose end, ${bridges.length} between two parts. ` +
+        `The longest has ${loose[0]!.length_m.toPrecision(4)} m, at ${atText(loose[0]!.at)}.`,
       count: loose.length,
       ...placeOf(loose[0]!.at),
     });
@@ -206,16 +201,7 @@ const distance = (ring: Float64Array, x: number, y: number): number => {
 function tellLabels(faces: readonly Face[], labels: readonly Label[], tolerance: number, findings: Finding[]): Label[][] {
   const told: Label[][] = faces.map(() => []);
   if (labels.length === 0) return told;
-  const boxes = new Flatbush(faces.length);
-  for (const { shell } of faces) {
-    let [minx, miny, maxx, maxy] = [Infinity, Infinity, -Infinity, -Infinity];
-    for (let k = 0; k < shell.length; k += 2) {
-      [minx, maxx] = [Math.min(minx, shell[k]!), Math.max(maxx, shell[k]!)];
-      [miny, maxy] = [Math.min(miny, shell[k + 1]!), Math.max(maxy, shell[k + 1]!)];
-    }
-    boxes.add(minx, miny, maxx, maxy);
-  }
-  boxes.finish();
+  const boxes = boxesOf(faces);
   const outside: Label[] = [],
     onLine: Label[] = [];
   for (const label of labels) {
@@ -231,7 +217,7 @@ function tellLabels(faces: readonly Face[], labels: readonly Label[], tolerance:
       findings.push({
         code,
         severity: 'caution',
-        message: `${message} The first is at ${at[0]!.x.toFixed(3)} ${at[0]!.y.toFixed(3)}.`,
+        message: `${message} The first is at ${atText([at[0]!.x, at[0]!.y])}.`,
         count: at.length,
         ...placeOf([at[0]!.x, at[0]!.y]),
       });
@@ -252,7 +238,9 @@ function tellLabels(faces: readonly Face[], labels: readonly Label[], tolerance:
   return told;
 }
 
-const placeOf = ([x, y]: readonly [number, number]): Pick<Finding, 'location'> => ({ location: `${x.toFixed(3)} ${y.toFixed(3)}` });
+const atText = (at: readonly [number, number]): string => at.map((v) => v.toFixed(3)).join(' ');
+
+const placeOf = (at: readonly [number, number]): Pick<Finding, 'location'> => ({ location: atText(at) });
 
 const clashes = (labels: readonly Label[]): boolean =>
   labels.some((a, k) =>
