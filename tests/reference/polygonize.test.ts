@@ -246,12 +246,12 @@ describe('lots made of the lines of a plan, on the command line', () => {
     expect(Math.abs(json.derived.area_m2 - (24 * 600 + (Math.PI * 100) / 2))).toBeLessThan(1);
     expect(json.derived.largestMove_m).toBeGreaterThan(0.002);
     expect(json.derived.largestMove_m).toBeLessThan(0.02);
-    expect(json.derived.loose).toEqual([
-      { kind: 'dangle', at: [expect.closeTo(1_463_999.6, 3), 5_101_500], length_m: expect.closeTo(0.4, 1) },
+    expect((json.derived.faults as { kind: string }[]).filter((f) => f.kind === 'line-loose')).toEqual([
+      { kind: 'line-loose', at: [expect.closeTo(1_463_999.6, 3), 5_101_500], size: expect.closeTo(0.4, 1), about: '' },
     ]);
     expect(json.findings).toContainEqual(expect.objectContaining({ code: 'curves-as-chords', count: 1 }));
     const told = new Map((json.findings as { code: string; count: number }[]).map((f) => [f.code, f.count]));
-    expect(['no-label', 'labels-differ', 'label-on-line', 'label-outside', 'lines-loose'].map((code) => told.get(code))).toEqual([
+    expect(['no-label', 'labels-differ', 'label-on-line', 'label-outside', 'line-loose'].map((code) => told.get(code))).toEqual([
       1, 1, 1, 1, 1,
     ]);
     const db = new Database(`${folder}/lots.gpkg`, { readonly: true });

@@ -66,24 +66,25 @@ function optionsOf(format: Format, pairs: readonly string[]): OptionValues {
       const option = all.find((o) => o.id === name);
       const ids = all.map((o) => o.id).join(', ') || 'none';
       if (!option) throw new Usage(`--option ${pair}: ${format.name} has these options: ${ids}. Write NAME=VALUE.`);
-      return [name!, valueOf(option, name!, value!)];
+      return [name!, valueOf(option, '--option', name!, value!)];
     }),
   );
 }
 
-function valueOf(option: FormatOption, name: string, value: string): string | number {
+/** A value of an option from its text. @param said what it is typed behind @throws Usage */
+export function valueOf(option: FormatOption, said: '--option' | '--set', name: string, value: string): string | number {
   const number = Number(value);
   switch (option.kind) {
     case 'choice':
       if (!option.choices.some((c) => c.value === value))
-        throw new Usage(`--option ${name} takes ${option.choices.map((c) => c.value).join(', ')}; "${value}" is none of them.`);
+        throw new Usage(`${said} ${name} takes ${option.choices.map((c) => c.value).join(', ')}; "${value}" is none of them.`);
       return value;
     case 'length':
-      if (!(number > 0)) throw new Usage(`--option ${name} wants a length in metres, such as ${option.initial_m}; "${value}" is none.`);
+      if (!(number > 0)) throw new Usage(`${said} ${name} wants a length in metres, such as ${option.initial_m}; "${value}" is none.`);
       return number;
     case 'number':
       if (!(number >= option.least && number <= option.most))
-        throw new Usage(`--option ${name} wants a number from ${option.least} to ${option.most}; "${value}" is none.`);
+        throw new Usage(`${said} ${name} wants a number from ${option.least} to ${option.most}; "${value}" is none.`);
       return number;
     case 'text':
       return value;

@@ -3,6 +3,9 @@ import { compare, type CompareOptions } from './compare';
 import { convert } from './convert';
 import type { ConvertOptions } from './convert-options';
 import { type CrsOptions, find, identifyFile, show, transform } from './crs';
+import type { Derivation } from '@pontrel/core/content/derived/derivation';
+import { DERIVATIONS } from '@pontrel/core/content/derived/derivations';
+import { initialOf } from '@pontrel/core/formats/options';
 import { derive, type DeriveOptions } from './derive';
 import { formats } from './formats';
 import { inspect } from './inspect';
@@ -13,6 +16,16 @@ its coordinates hold (EPSG:9000@2026.5), WKT, or a PROJ string. Grid files are l
 PONTREL_GRIDS names.`;
 
 const collect = (value: string, before: string[] = []): string[] => [...before, value];
+
+/** What an operation does, and its settings. */
+function operationHelp({ id, says, settings, roles }: Derivation): string {
+  const wants = roles.map((r) => `${r.id} (layers)`);
+  const takes = settings.map((o) => {
+    if (o.kind === 'choice') return `${o.id} (${o.choices.map((c) => c.value).join('|')})`;
+    return o.kind === 'length' || o.kind === 'number' ? `${o.id} (${initialOf(o)})` : o.id;
+  });
+  return `  ${id.padEnd(12)} ${says}\n${' '.repeat(15)}--set ${[...takes, ...wants].join(', ')}`;
+}
 
 /** What each command is asked, and two worked examples of it. */
 const EXAMPLES: Record<string, string> = {
@@ -31,15 +44,15 @@ Examples:
   pontrel convert tile-1.tif tile-2.tif site.jpg --to EPSG:2193 --bounds 1463700,5101000,1464400,5102000 --pixel-size 0.2 --quality 80
   pontrel convert quay.dxf tile-1.tif map.png --from EPSG:2193 --option scale=500 --option dpi=300`,
   derive: `
-Operations:
-  polygonize   areas of the lines of the inputs, each with the values of the texts and points that stand in it. Lines that come within
-               the tolerance of each other meet (--set tolerance=0.001); what bounds no area is told.
-Lengths given with --set are metres unless they carry a unit: 5mm, 0.1ft. The output is proved like that of convert.
+Operations, and what can be said of each with --set NAME=VALUE:
+${DERIVATIONS.map(operationHelp).join('\n')}
+Lengths given with --set are metres unless they carry a unit: 5mm, 0.1ft. What wants layers takes names of layers or files, with commas
+between them; where nothing is said, layers that have such records. The output is proved like that of convert.
 ${CRS_WORDS}
 
 Examples:
   pontrel derive polygonize cadastre.dxf parcels.gpkg --from EPSG:2193 --layer BOUNDARY --layer LOT-NUMBER --set tolerance=0.02
-  pontrel derive polygonize walls.shp rooms.gpkg --to EPSG:2193 --json`,
+  pontrel derive topology parcels.shp faults.gpkg --set near=20mm --json`,
   compare: `
 Records are one by the field that --key names, or else by where they lie; of what lies elsewhere, those whose values are the same, and the
 same as those of no other. A record is added, removed, moved, changed (its values, whether it has moved or not) or the same.

@@ -8,35 +8,23 @@ import type { Finding } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { Value } from '../../model/value';
 import { boxesOf, type Face, facesOf, type LooseEnd } from './faces';
-import { nodeLinework } from './node-linework';
+import { type Derivation, type Derived, lengthOf } from '../derived/derivation';
+import type { Fault } from '../derived/fault';
+import { extendEnds } from './extend-ends';
+import { type Linework, nodeLinework } from './node-linework';
 
-/** How areas are made of lines. */
+/** How areas are made of lines. Lengths are in units of the coordinates. */
 export interface PolygonizeOptions {
   /** Name of the layer that the areas are. */
   layer: string;
-  /** Distance within which lines meet, in units of the coordinates. */
+  /** Distance within which lines meet. */
   tolerance: number;
+  /** How far a loose end is extended to meet a line; not at all when 0. */
+  extend: number;
+  /** Overshoots that are no longer than this are trimmed. */
+  trim: number;
   /** Metres in one unit of the coordinates, for what is told of lengths and areas. */
   unit_m: number;
-}
-
-/** What came of lines. Lengths are metres, areas square metres, in the plane of the coordinates. */
-export interface Polygonized {
-  areas: FeatureBatch[];
-  figures: {
-    lines: number;
-    areas: number;
-    holes: number;
-    area_m2: number;
-    smallest_m2: number;
-    labels: number;
-    largestMove_m: number;
-    dangles: number;
-    bridges: number;
-  };
-  /** Lines that bound no area, the longest first. */
-  loose: { kind: 'dangle' | 'bridge'; at: [number, number]; length_m: number }[];
-  findings: Finding[];
 }
 
 /** A text or a point that tells something of the area that it stands in. */
@@ -56,7 +44,7 @@ const OF_THE_DRAWING: ReadonlySet<string> = new Set([
 const FARTHEST_M = 1e8;
 
 /** Lines and areas as segments, and the labels among the rest. */
-class Linework {
+class Drawn {
   private readonly segments = new Doubles();
   readonly labels: Label[] = [];
   lines = 0;
@@ -115,7 +103,7 @@ class Linework {
 }
 
 /** What of the records is not in the areas. */
-const leftBehind = ({ heights, place, geometry }: Linework['without']): Finding[] =>
+const leftBehind = ({ heights, place, geometry }: Drawn['without']): Finding[] =>
   [
     { code: 'heights-left', count: heights, message: 'Lines have heights: the areas are flat.' },
     { code: 'no-place', count: place, message: 'Records lie nowhere in this system, at least in part: what does is left out.' },
@@ -133,37 +121,26 @@ const AT_ONCE = 2000;
  */
 export async function polygonize(
   batches: AsyncIterable<FeatureBatch> | Iterable<FeatureBatch>,
-  { layer, tolerance, unit_m }: PolygonizeOptions,
-): Promise<Polygonized> {
-  const work = new Linework(FARTHEST_M / unit_m);
+  { layer, tolerance, extend, trim, unit_m }: PolygonizeOptions,
+): Promise<Derived> {
+  const work = new Drawn(FARTHEST_M / unit_m);
   for await (const batch of batches) work.add(batch);
   if (work.lines === 0) throw new Problem('no-lines', 'There is no line to make areas of. Choose layers that have lines.');
-  const noded = nodeLinework(work.all(), tolerance);
+  const faults: Fault[] = [];
+  const noded = extended(nodeLinework(work.all(), tolerance), tolerance, extend, unit_m, faults);
   const { faces, dangles, bridges } = facesOf(noded);
   if (faces.length === 0)
     throw new Problem(
       'no-areas',
       'These lines enclose nothing. Give a larger tolerance if their ends should meet, or choose other layers.',
     );
-  const findings = leftBehind(work.without);
-  const told = tellLabels(faces, work.labels, tolerance, findings);
-  const loose = [
-    ...dangles.map((d) => ({ kind: 'dangle' as const, ...lengthIn(d, unit_m) })),
-    ...bridges.map((b) => ({ kind: 'bridge' as const, ...lengthIn(b, unit_m) })),
-  ].sort((a, b) => b.length_m - a.length_m);
-  if (loose.length > 0)
-    findings.push({
-      code: 'lines-loose',
-      severity: 'caution',
-      message:
-        `Lines bound no area: ${dangles.length} with a loose end, ${bridges.length} between two parts. ` +
-        `The longest has ${loose[0]!.length_m.toPrecision(4)} m, at ${atText(loose[0]!.at)}.`,
-      count: loose.length,
-      ...placeOf(loose[0]!.at),
-    });
+  const told = tellLabels(faces, work.labels, tolerance, faults);
+  for (const d of dangles) faults.push(lineFault(d.length <= trim ? 'line-trimmed' : 'line-loose', d, unit_m));
+  for (const b of bridges) faults.push(lineFault('line-between', b, unit_m));
   const sizes = faces.map((f) => areaOf(f) * unit_m ** 2);
+  const areas = batchesOf(layer, faces, told);
   return {
-    areas: batchesOf(layer, faces, told),
+    records: () => areas,
     figures: {
       lines: work.lines,
       areas: faces.length,
@@ -175,14 +152,54 @@ export async function polygonize(
       dangles: dangles.length,
       bridges: bridges.length,
     },
-    loose,
-    findings,
+    faults: faults.sort((a, b) => (b.size ?? 0) - (a.size ?? 0)),
+    findings: leftBehind(work.without),
   };
 }
 
-const lengthIn = ({ at, length }: LooseEnd, unit_m: number): { at: [number, number]; length_m: number } => ({
+/** Areas from lines, as an operation. */
+export const POLYGONIZE: Derivation = {
+  id: 'polygonize',
+  title: 'Areas from lines',
+  says: 'Areas of the lines that enclose them, each with the values of the texts and points that stand in it.',
+  roles: [{ id: 'lines', title: 'Lines and labels', kinds: ['line', 'polygon', 'point', 'text'] }],
+  settings: [
+    { id: 'tolerance', label: 'Ends meet within', kind: 'length', initial_m: 0.001 },
+    { id: 'extend', label: 'Extend loose ends up to', kind: 'length', initial_m: 0 },
+    { id: 'trim', label: 'Trim overshoots up to', kind: 'length', initial_m: 0 },
+  ],
+  run: (input) =>
+    polygonize(input.records('lines'), {
+      layer: input.name,
+      unit_m: input.unit_m,
+      tolerance: lengthOf(input.settings, 'tolerance', input.unit_m),
+      extend: lengthOf(input.settings, 'extend', input.unit_m),
+      trim: lengthOf(input.settings, 'trim', input.unit_m),
+    }),
+};
+
+/** Lines whose loose ends reach on to the next line, where that is near enough. */
+function extended(noded: Linework, tolerance: number, most: number, unit_m: number, faults: Fault[]): Linework {
+  const more = most > 0 ? extendEnds(noded, most) : [];
+  if (more.length === 0) return noded;
+  for (const { from, to } of more)
+    faults.push({ kind: 'line-extended', at: from, size: Math.hypot(to[0] - from[0], to[1] - from[1]) * unit_m, about: '' });
+  const again = nodeLinework(withSegments(noded, more), tolerance);
+  return { ...again, largestMove: noded.largestMove + again.largestMove };
+}
+
+function withSegments({ nodes, edges }: Linework, more: readonly { from: [number, number]; to: [number, number] }[]): Float64Array {
+  const out = new Float64Array(2 * edges.length + 4 * more.length);
+  edges.forEach((n, k) => out.set(nodes.subarray(2 * n, 2 * n + 2), 2 * k));
+  more.forEach(({ from, to }, k) => out.set([...from, ...to], 2 * edges.length + 4 * k));
+  return out;
+}
+
+const lineFault = (kind: Fault['kind'], { at, length }: LooseEnd, unit_m: number): Fault => ({
+  kind,
   at,
-  length_m: length * unit_m,
+  size: length * unit_m,
+  about: '',
 });
 
 const areaOf = ({ shell, holes }: Face): number => [shell, ...holes].reduce((n, ring) => n + ringArea2(ring, 0, ring.length / 2, 2), 0) / 2;
@@ -197,50 +214,33 @@ const distance = (ring: Float64Array, x: number, y: number): number => {
   return least;
 };
 
-/** The values that each area gets of the labels in it; what is wrong with labels is added to the findings. */
-function tellLabels(faces: readonly Face[], labels: readonly Label[], tolerance: number, findings: Finding[]): Label[][] {
+/** The values that each area gets of the labels in it; what is wrong with labels is added to the faults. */
+function tellLabels(faces: readonly Face[], labels: readonly Label[], tolerance: number, faults: Fault[]): Label[][] {
   const told: Label[][] = faces.map(() => []);
   if (labels.length === 0) return told;
   const boxes = boxesOf(faces);
-  const outside: Label[] = [],
-    onLine: Label[] = [];
+  const say = (kind: Fault['kind'], { x, y }: { x: number; y: number }, about: string): void => {
+    faults.push({ kind, at: [x, y], size: null, about });
+  };
   for (const label of labels) {
     const { x, y } = label;
     const near = boxes.search(x - tolerance, y - tolerance, x + tolerance, y + tolerance);
-    if (near.some((k) => [faces[k]!.shell, ...faces[k]!.holes].some((ring) => distance(ring, x, y) <= tolerance))) onLine.push(label);
+    if (near.some((k) => [faces[k]!.shell, ...faces[k]!.holes].some((ring) => distance(ring, x, y) <= tolerance)))
+      say('label-on-line', label, saidBy(label));
     const within = near.find((k) => holds(faces[k]!, x, y));
-    if (within === undefined) outside.push(label);
+    if (within === undefined) say('label-outside', label, saidBy(label));
     else told[within]!.push(label);
   }
-  const say = (code: string, at: readonly { x: number; y: number }[], message: string): void => {
-    if (at.length > 0)
-      findings.push({
-        code,
-        severity: 'caution',
-        message: `${message} The first is at ${atText([at[0]!.x, at[0]!.y])}.`,
-        count: at.length,
-        ...placeOf([at[0]!.x, at[0]!.y]),
-      });
-  };
-  const first = (face: Face): { x: number; y: number } => ({ x: face.shell[0]!, y: face.shell[1]! });
-  say('label-outside', outside, 'Labels stand in no area: their values go nowhere.');
-  say('label-on-line', onLine, 'Labels stand on a line: which area they mean is not certain.');
-  say(
-    'no-label',
-    faces.flatMap((f, k) => (told[k]!.length === 0 ? [first(f)] : [])),
-    'Areas have no label.',
-  );
-  say(
-    'labels-differ',
-    faces.flatMap((f, k) => (clashes(told[k]!) ? [first(f)] : [])),
-    'Areas have two labels that tell different things in one field: they get both, one below the other.',
-  );
+  faces.forEach((face, k) => {
+    const first = { x: face.shell[0]!, y: face.shell[1]! };
+    if (told[k]!.length === 0) say('no-label', first, '');
+    if (clashes(told[k]!)) say('labels-differ', told[k]![0]!, told[k]!.map(saidBy).join(' and '));
+  });
   return told;
 }
 
-const atText = (at: readonly [number, number]): string => at.map((v) => v.toFixed(3)).join(' ');
-
-const placeOf = (at: readonly [number, number]): Pick<Finding, 'location'> => ({ location: atText(at) });
+/** What a label says first, for people. */
+const saidBy = ({ values }: Label): string => String(values.text ?? Object.values(values)[0] ?? '');
 
 const clashes = (labels: readonly Label[]): boolean =>
   labels.some((a, k) =>

@@ -1,0 +1,140 @@
+import type { Finding } from '../../model/finding';
+
+/** What the size of a fault is measured in. */
+export type FaultUnit = 'm' | 'm2' | 'percent';
+
+interface FaultKind {
+  /** What a person calls one of them. */
+  title: string;
+  /** What its size is; null where it has none. */
+  of: FaultUnit | null;
+  severity: 'caution' | 'wrong';
+  /** The sentence of the finding that sums them up. */
+  message: string;
+}
+
+/** What may be wrong with records that are to hold together. The keys are the codes of their findings. */
+export const FAULTS = {
+  'line-loose': {
+    title: 'Line with a loose end',
+    of: 'm',
+    severity: 'caution',
+    message: 'Lines have a loose end: they bound no area.',
+  },
+  'line-between': {
+    title: 'Line between two parts',
+    of: 'm',
+    severity: 'caution',
+    message: 'Lines lead from one part to another: they bound no area.',
+  },
+  'line-extended': {
+    title: 'Line extended',
+    of: 'm',
+    severity: 'caution',
+    message: 'Lines were extended until they meet another one.',
+  },
+  'line-trimmed': { title: 'Overshoot trimmed', of: 'm', severity: 'caution', message: 'Ends of lines beyond a crossing were trimmed.' },
+  'label-outside': {
+    title: 'Label in no area',
+    of: null,
+    severity: 'caution',
+    message: 'Labels stand in no area: their values go nowhere.',
+  },
+  'label-on-line': {
+    title: 'Label on a line',
+    of: null,
+    severity: 'caution',
+    message: 'Labels stand on a line: which area they mean is not certain.',
+  },
+  'no-label': { title: 'Area without a label', of: null, severity: 'caution', message: 'Areas have no label.' },
+  'labels-differ': {
+    title: 'Area with two labels',
+    of: null,
+    severity: 'caution',
+    message: 'Areas have two labels that tell different things in one field: they get both, one below the other.',
+  },
+  overlap: { title: 'Overlap', of: 'm2', severity: 'wrong', message: 'Areas overlap.' },
+  duplicate: { title: 'Area there twice', of: 'm2', severity: 'wrong', message: 'Areas are there twice.' },
+  gap: { title: 'Gap', of: 'm2', severity: 'wrong', message: 'Gaps lie between areas.' },
+  sliver: { title: 'Sliver', of: 'm', severity: 'caution', message: 'Areas are narrower than a sliver may be.' },
+  'self-crossing': { title: 'Outline crosses itself', of: null, severity: 'wrong', message: 'Outlines cross themselves.' },
+  'self-touch': {
+    title: 'Outline meets itself',
+    of: null,
+    severity: 'caution',
+    message: 'Outlines come back to one of their own corners.',
+  },
+  spike: { title: 'Spike', of: 'm', severity: 'caution', message: 'Outlines run out and back along one line.' },
+  collapsed: { title: 'Outline encloses nothing', of: null, severity: 'wrong', message: 'Outlines have fewer than three corners.' },
+  'repeated-vertex': { title: 'Vertex repeated', of: null, severity: 'caution', message: 'Vertices are repeated one after the other.' },
+  unclosed: {
+    title: 'Outline not closed',
+    of: 'm',
+    severity: 'wrong',
+    message: 'Lines end close to where they began, and are not closed.',
+  },
+  'corner-near': {
+    title: 'Corner nearly met',
+    of: 'm',
+    severity: 'caution',
+    message: 'Corners lie close to the outline of a neighbour without meeting it.',
+  },
+  'gap-filled': { title: 'Gap filled', of: 'm2', severity: 'caution', message: 'Gaps were given to a neighbour.' },
+  'overlap-settled': { title: 'Overlap settled', of: 'm2', severity: 'caution', message: 'Overlaps were given to one of their areas.' },
+  'area-gone': {
+    title: 'Area gone',
+    of: null,
+    severity: 'wrong',
+    message: 'Areas have nothing left: all of each went to others, or is within the tolerance of nothing.',
+  },
+} as const satisfies Record<string, FaultKind>;
+
+export type FaultCode = keyof typeof FAULTS;
+
+/** What a kind of faults is. */
+export const faultKind = (code: FaultCode): FaultKind => FAULTS[code];
+
+/** One place where records do not hold together. */
+export interface Fault {
+  kind: FaultCode;
+  /** x and y in the plane that was worked in. */
+  at: [number, number];
+  /** In metres, square metres or percent, as its kind says. */
+  size: number | null;
+  /** The records that it is about, for people; "" where that goes without saying. */
+  about: string;
+}
+
+const UNITS: Record<FaultUnit, string> = { m: 'm', m2: 'm²', percent: '%' };
+
+/** The size of a fault for people; "" where it has none. */
+export function faultSize({ kind, size }: Pick<Fault, 'kind' | 'size'>): string {
+  const { of } = faultKind(kind);
+  return of === null || size === null ? '' : `${Number(size.toPrecision(4))} ${UNITS[of]}`;
+}
+
+/** A place as findings write it. */
+export const atText = (at: readonly [number, number]): string => at.map((v) => v.toFixed(3)).join(' ');
+
+/** One finding a kind of faults, with the largest one. */
+export function faultFindings(faults: readonly Fault[]): Finding[] {
+  const byKind = new Map<FaultCode, Fault[]>();
+  for (const fault of faults) {
+    const own = byKind.get(fault.kind);
+    if (own) own.push(fault);
+    else byKind.set(fault.kind, [fault]);
+  }
+  return [...byKind].map(([code, own]): Finding => {
+    const { severity, message, of } = faultKind(code);
+    const largest = own.reduce((a, b) => ((b.size ?? 0) > (a.size ?? 0) ? b : a));
+    const which = of === null ? 'The first is' : `The largest has ${faultSize(largest)},`;
+    const about = largest.about === '' ? '' : ` (${largest.about})`;
+    return {
+      code,
+      severity,
+      message: `${message} ${which} at ${atText(largest.at)}${about}.`,
+      count: own.length,
+      location: atText(largest.at),
+    };
+  });
+}
