@@ -130,8 +130,8 @@ function saidBy({ settings, roles }: Derivation, pairs: readonly string[]): Said
 
 function settingValue(setting: FormatOption, text: string): string | number {
   if (setting.kind !== 'length') return valueOf(setting, '--set', setting.id, text);
-  const metres = parseLength(text, 'm');
-  if (metres === null || metres < 0) throw new Usage(`--set ${setting.id} wants a length, such as 0.02, 5mm or 0.1ft; "${text}" is none.`);
+  const metres = parseLength(text, 'm', setting.orNone);
+  if (metres === null) throw new Usage(`--set ${setting.id} wants a length, such as 0.02, 5mm or 0.1ft; "${text}" is none.`);
   return metres;
 }
 

@@ -49,7 +49,9 @@ export function layerRoles(derivation: Derivation, layers: readonly (LayerOf & {
     if (roles[id].length === 0 && !optional)
       throw new Problem(
         'role-empty',
-        `${title}: no layer has such records (${kinds.join(', ')}). Choose layers that have, or name one for it (${id}).`,
+        kinds.length === 0
+          ? `${title}: say which layers or which file that is (${id}).`
+          : `${title}: no layer has such records (${kinds.join(', ')}). Choose layers that have, or name one for it (${id}).`,
       );
   }
   return roles;

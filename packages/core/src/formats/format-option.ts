@@ -6,7 +6,7 @@ export type FormatOption = {
   when?: (values: OptionValues) => boolean;
 } & (
   | { kind: 'choice'; choices: readonly { value: string; label: string }[] }
-  | { kind: 'length'; initial_m: number }
+  | { kind: 'length'; initial_m: number; /** Whether it may be 0: not at all. */ orNone?: true }
   | { kind: 'number'; initial: number; least: number; most: number }
   | {
       kind: 'text';

@@ -33,7 +33,7 @@ function isValueOf(option: FormatOption, value: unknown): boolean {
     case 'choice':
       return option.choices.some((c) => c.value === value);
     case 'length':
-      return typeof value === 'number' && value > 0;
+      return typeof value === 'number' && (value > 0 || (option.orNone === true && value === 0));
     case 'number':
       return typeof value === 'number' && value >= option.least && value <= option.most;
     case 'text':

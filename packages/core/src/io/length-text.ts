@@ -14,11 +14,11 @@ const LENGTHS: Record<string, number> = {
   lk: 0.201168,
 };
 
-/** Metres from "5 mm", "2 ch" or "100 ft"; a bare number is in `bare`. Null when it is no length. */
-export function parseLength(text: string, bare: string): number | null {
+/** Metres from "5 mm", "2 ch" or "100 ft"; a bare number is in `bare`. Null when it is no length. @param nought whether 0 is one */
+export function parseLength(text: string, bare: string, nought = false): number | null {
   const match = /^\s*([0-9]*[.,]?[0-9]+)\s*([a-z]*)\s*$/i.exec(text);
   if (!match) return null;
   const unit = LENGTHS[(match[2] || bare).toLowerCase()];
   const value = Number(match[1]!.replace(',', '.'));
-  return unit === undefined || !(value > 0) ? null : value * unit;
+  return unit === undefined || !(value > 0 || (nought && value === 0)) ? null : value * unit;
 }

@@ -1,10 +1,11 @@
 import { MEND } from '../parcels/mend';
 import { POLYGONIZE } from '../parcels/polygonize';
 import { TOPOLOGY } from '../parcels/topology';
+import { CONTOURS, DRAPE, SURFACE_OF, VOLUME } from '../surfaces/surface-derivations';
 import type { Derivation } from './derivation';
 
 /** What can be worked out of whole layers. */
-export const DERIVATIONS: readonly Derivation[] = [POLYGONIZE, TOPOLOGY, MEND];
+export const DERIVATIONS: readonly Derivation[] = [POLYGONIZE, TOPOLOGY, MEND, SURFACE_OF, CONTOURS, DRAPE, VOLUME];
 
 /** The operation of that name. */
 export const derivationById = (id: string): Derivation | undefined => DERIVATIONS.find((d) => d.id === id);

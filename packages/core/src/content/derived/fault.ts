@@ -87,6 +87,45 @@ export const FAULTS = {
     severity: 'wrong',
     message: 'Areas have nothing left: all of each went to others, or is within the tolerance of nothing.',
   },
+  'two-heights': {
+    title: 'Two heights at one place',
+    of: 'm',
+    severity: 'wrong',
+    message: 'Places have two heights: that of the first point holds.',
+  },
+  'breaklines-cross': {
+    title: 'Lines cross at two heights',
+    of: 'm',
+    severity: 'wrong',
+    message: 'Breaklines or contours cross at different heights: the mean of both holds there.',
+  },
+  'triangles-overlap': {
+    title: 'Triangles overlap',
+    of: null,
+    severity: 'wrong',
+    message: 'Triangles have a side that another one has on the same hand: they are left out.',
+  },
+  upright: {
+    title: 'Triangle without an area',
+    of: null,
+    severity: 'caution',
+    message: 'Triangles have no area seen from above: they are left out.',
+  },
+  'spike-height': { title: 'Height stands out', of: 'm', severity: 'caution', message: 'Heights stand out of all those around them.' },
+  'off-surface': {
+    title: 'Outside the ground',
+    of: null,
+    severity: 'caution',
+    message: 'Records lie outside the surface, at least in part: there they get no height.',
+  },
+  'outline-beyond': {
+    title: 'Outline beyond the surface',
+    of: 'm2',
+    severity: 'wrong',
+    message: 'Outlines reach beyond a surface: what lies there has no volume.',
+  },
+  floats: { title: 'Floats', of: 'm', severity: 'caution', message: 'Records float above the surface by more than the tolerance.' },
+  buried: { title: 'Buried', of: 'm', severity: 'caution', message: 'Records lie below the surface by more than the tolerance.' },
 } as const satisfies Record<string, FaultKind>;
 
 export type FaultCode = keyof typeof FAULTS;

@@ -15,8 +15,8 @@ export const MEND: Derivation = {
   says: 'Areas whose outlines meet: corners snapped, narrow gaps given to the neighbour with the longest border, overlaps to one area.',
   roles: [{ id: 'areas', title: 'Areas', kinds: ['polygon'] }],
   settings: [
-    { id: 'snap', label: 'Outlines meet within', kind: 'length', initial_m: 0.01 },
-    { id: 'gaps', label: 'Fill gaps narrower than', kind: 'length', initial_m: 0.5 },
+    { id: 'snap', label: 'Outlines meet within', kind: 'length', initial_m: 0.01, orNone: true },
+    { id: 'gaps', label: 'Fill gaps narrower than', kind: 'length', initial_m: 0.5, orNone: true },
     {
       id: 'overlaps',
       label: 'Overlaps go to',

@@ -26,7 +26,7 @@ const nodesOf = (key: number): [number, number] => [Math.floor(key / 2 ** 26), k
  * there; everything else stays where it is to the last digit. The result does not depend on the order of the lines. Method: nodes are set
  * at least a tolerance apart, ends first, then crossings, each edge being bent through the nodes within reach of it, until no edge has
  * another one within reach; as Hobby, "Practical segment intersection with finite precision output", 1999, does on a grid.
- * @param segments x and y of both ends, by fours
+ * @param segments x and y of both ends, by fours; one without a length is a point, which lines within reach go through
  * @param tolerance in units of the coordinates
  */
 export function nodeLinework(segments: Float64Array, tolerance: number): Linework {
@@ -39,12 +39,14 @@ export function nodeLinework(segments: Float64Array, tolerance: number): Linewor
   for (let k = 0; k < ends.length; k++) table.take(segments[2 * ends[k]!]!, segments[2 * ends[k]! + 1]!);
   let edges = new Set<number>();
   const moves = new Moves();
+  let points = false;
   for (let k = 0; k < segments.length; k += 4) {
     const a = table.take(segments[k]!, segments[k + 1]!),
       b = table.take(segments[k + 2]!, segments[k + 3]!);
     const off = Math.max(table.distance(a, segments[k]!, segments[k + 1]!), table.distance(b, segments[k + 2]!, segments[k + 3]!));
     moves.add(keyOf(a, b), off);
     if (a !== b) edges.add(keyOf(a, b));
+    else points = true;
   }
   // one order, however they came
   edges = new Set(Float64Array.from(edges).sort());
@@ -52,7 +54,8 @@ export function nodeLinework(segments: Float64Array, tolerance: number): Linewor
   for (let pass = 0; pending.size > 0; pass++) {
     if (pass === MOST_PASSES)
       throw new Problem('linework-unsettled', 'These lines lie too near to each other to be told apart. Give a larger tolerance.');
-    pending = settle(table, edges, pending, within, moves);
+    // a node that ends no edge is beside one from the first
+    pending = settle(table, edges, pending, within, moves, pass === 0 && points ? 0 : table.count);
   }
   const out = new Uint32Array(2 * edges.size);
   let to = 0;
@@ -88,8 +91,15 @@ function endsInOrder(segments: Float64Array): Uint32Array {
   return ends.sort((p, q) => segments[2 * p]! - segments[2 * q]! || segments[2 * p + 1]! - segments[2 * q + 1]!);
 }
 
-/** Splits the edges that are not settled yet, and those that they meet. @returns those that have to be looked at because of it */
-function settle(table: NodeTable, edges: Set<number>, pending: ReadonlySet<number>, within: number, moves: Moves): Set<number> {
+/** Splits the edges that are not settled yet, and those that they meet. @param known nodes from this one on may lie beside any edge @returns those that have to be looked at because of it */
+function settle(
+  table: NodeTable,
+  edges: Set<number>,
+  pending: ReadonlySet<number>,
+  within: number,
+  moves: Moves,
+  known: number,
+): Set<number> {
   const all = Float64Array.from(edges);
   const boxes = new Flatbush(all.length);
   for (const key of all) {
@@ -102,7 +112,6 @@ function settle(table: NodeTable, edges: Set<number>, pending: ReadonlySet<numbe
     );
   }
   boxes.finish();
-  const known = table.count;
   const splits = new Map<number, Set<number>>();
   const split = (key: number, node: number): void => {
     const [a, b] = nodesOf(key);

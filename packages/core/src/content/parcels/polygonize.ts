@@ -164,9 +164,9 @@ export const POLYGONIZE: Derivation = {
   says: 'Areas of the lines that enclose them, each with the values of the texts and points that stand in it.',
   roles: [{ id: 'lines', title: 'Lines and labels', kinds: ['line', 'polygon', 'point', 'text'] }],
   settings: [
-    { id: 'tolerance', label: 'Ends meet within', kind: 'length', initial_m: 0.001 },
-    { id: 'extend', label: 'Extend loose ends up to', kind: 'length', initial_m: 0 },
-    { id: 'trim', label: 'Trim overshoots up to', kind: 'length', initial_m: 0 },
+    { id: 'tolerance', label: 'Ends meet within', kind: 'length', initial_m: 0.001, orNone: true },
+    { id: 'extend', label: 'Extend loose ends up to', kind: 'length', initial_m: 0, orNone: true },
+    { id: 'trim', label: 'Trim overshoots up to', kind: 'length', initial_m: 0, orNone: true },
   ],
   run: (input) =>
     polygonize(input.records('lines'), {
