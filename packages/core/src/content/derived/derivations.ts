@@ -1,3 +1,4 @@
+import { NETWORK } from '../networks/network-derivation';
 import { MEND } from '../parcels/mend';
 import { POLYGONIZE } from '../parcels/polygonize';
 import { TOPOLOGY } from '../parcels/topology';
@@ -5,7 +6,7 @@ import { CONTOURS, DRAPE, SURFACE_OF, VOLUME } from '../surfaces/surface-derivat
 import type { Derivation } from './derivation';
 
 /** What can be worked out of whole layers. */
-export const DERIVATIONS: readonly Derivation[] = [POLYGONIZE, TOPOLOGY, MEND, SURFACE_OF, CONTOURS, DRAPE, VOLUME];
+export const DERIVATIONS: readonly Derivation[] = [POLYGONIZE, TOPOLOGY, MEND, NETWORK, SURFACE_OF, CONTOURS, DRAPE, VOLUME];
 
 /** The operation of that name. */
 export const derivationById = (id: string): Derivation | undefined => DERIVATIONS.find((d) => d.id === id);

@@ -126,6 +126,45 @@ export const FAULTS = {
   },
   floats: { title: 'Floats', of: 'm', severity: 'caution', message: 'Records float above the surface by more than the tolerance.' },
   buried: { title: 'Buried', of: 'm', severity: 'caution', message: 'Records lie below the surface by more than the tolerance.' },
+  'end-moved': {
+    title: 'End short of its structure',
+    of: 'm',
+    severity: 'caution',
+    message: 'Ends of pipes lay beside their structure: they were moved there.',
+  },
+  'end-open': {
+    title: 'Pipe end without a structure',
+    of: 'm',
+    severity: 'wrong',
+    message: 'Ends of pipes meet no structure; the size is how far the next one is.',
+  },
+  'structure-missing': { title: 'Structure missing', of: null, severity: 'wrong', message: 'Pipes meet where there is no structure.' },
+  'structure-alone': { title: 'Structure without a pipe', of: null, severity: 'caution', message: 'Structures have no pipe.' },
+  'structure-twice': {
+    title: 'Structure drawn twice',
+    of: 'm',
+    severity: 'wrong',
+    message: 'Structures lie within the tolerance of each other.',
+  },
+  'structure-passed': {
+    title: 'Structure passed by',
+    of: null,
+    severity: 'wrong',
+    message: 'Pipes go through a structure without ending there.',
+  },
+  'pipe-twice': { title: 'Pipe drawn twice', of: null, severity: 'wrong', message: 'Pipes are there twice.' },
+  'pipes-cross': { title: 'Pipes cross', of: null, severity: 'caution', message: 'Pipes cross without a structure.' },
+  'against-slope': { title: 'Flows against its slope', of: 'm', severity: 'wrong', message: 'Pipes rise the way that they are drawn.' },
+  'no-slope': { title: 'Pipe without a slope', of: 'percent', severity: 'caution', message: 'Pipes lie level.' },
+  'above-rim': { title: 'Invert above the rim', of: 'm', severity: 'wrong', message: 'Inverts lie above the rim of their structure.' },
+  'below-sump': { title: 'Invert below the sump', of: 'm', severity: 'caution', message: 'Inverts lie below the sump of their structure.' },
+  'flow-loop': { title: 'Flow in a loop', of: null, severity: 'wrong', message: 'Water that goes through these pipes comes back to them.' },
+  'reference-differs': {
+    title: 'Reference differs',
+    of: null,
+    severity: 'wrong',
+    message: 'Pipes say that they lead from or to another structure than the one that they meet.',
+  },
 } as const satisfies Record<string, FaultKind>;
 
 export type FaultCode = keyof typeof FAULTS;

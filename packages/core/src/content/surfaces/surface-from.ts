@@ -163,7 +163,8 @@ class HeightsRead {
     const sides = new Set<number>();
     const given = this.triangles.take();
     for (let t = 0; t < given.length; t += 3) {
-      let [a, b, c] = [of[given[t]!]!, of[given[t + 1]!]!, of[given[t + 2]!]!];
+      const a = of[given[t]!]!;
+      let [b, c] = [of[given[t + 1]!]!, of[given[t + 2]!]!];
       const across = areaOf(xyz, a, b, c);
       if (across < 0) [b, c] = [c, b];
       const own = [a * 2 ** 26 + b, b * 2 ** 26 + c, c * 2 ** 26 + a];

@@ -1,0 +1,147 @@
+import Database from 'better-sqlite3';
+import fc from 'fast-check';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { followed, loopsOf, type Network, partsOfNetwork, planLength, runBetween } from '@pontrel/core/content/networks/network';
+import { temporaryFolder } from '../server/client';
+import { pontrel, python } from './python';
+
+describe('a network', () => {
+  /** Structures on a line, pipes between them as pairs. */
+  const networkOf = (count: number, pairs: readonly (readonly [number, number])[]): Network => ({
+    structures: Array.from({ length: count }, (_, k) => ({ id: `S${k}`, x: k, y: k * k, kind: null, rim: null, sump: null })),
+    pipes: pairs.map(([from, to], k) => ({
+      id: `P${k}`,
+      line: Float64Array.of(from, from * from, to, to * to),
+      from,
+      to,
+      start: null,
+      end: null,
+      diameter: null,
+      material: null,
+    })),
+  });
+
+  it('is followed to all that can be reached, in parts and loops as a table of what leads where has them', () => {
+    fc.assert(
+      fc.property(
+        fc
+          .integer({ min: 2, max: 12 })
+          .chain((n) => fc.tuple(fc.constant(n), fc.array(fc.tuple(fc.nat(n - 1), fc.nat(n - 1)), { maxLength: 20 }))),
+        ([count, pairs]) => {
+          const network = networkOf(count, pairs);
+          // Warshall, "A theorem on Boolean matrices", 1962
+          const closure = (both: boolean): boolean[][] => {
+            const leads = Array.from({ length: count }, (_, a) =>
+              Array.from({ length: count }, (_, b) => pairs.some(([f, t]) => (f === a && t === b) || (both && f === b && t === a))),
+            );
+            for (let k = 0; k < count; k++)
+              for (let a = 0; a < count; a++) for (let b = 0; b < count; b++) leads[a]![b] ||= leads[a]![k]! && leads[k]![b]!;
+            return leads;
+          };
+          const [leads, joined] = [closure(false), closure(true)];
+          for (let a = 0; a < count; a++) {
+            const down = new Set(followed(network, a, 'downstream'));
+            const up = new Set(followed(network, a, 'upstream'));
+            pairs.forEach(([f, t], k) => {
+              expect(down.has(k)).toBe(f === a || leads[a]![f]!);
+              expect(up.has(k)).toBe(t === a || leads[t]![a]!);
+            });
+          }
+          const parts = partsOfNetwork(network);
+          for (let a = 0; a < count; a++)
+            for (let b = 0; b < count; b++) if (a !== b) expect(parts.of[a] === parts.of[b]).toBe(joined[a]![b]);
+          const inLoop = new Set(loopsOf(network).flat());
+          pairs.forEach(([f, t], k) => expect(inLoop.has(k)).toBe(f === t || leads[t]![f]!));
+          for (let a = 0; a < count; a++)
+            for (let b = 0; b < count; b++) {
+              const run = runBetween(network, a, b);
+              expect(run !== null).toBe(a === b || leads[a]![b]!);
+              run?.forEach((k, n) => expect(pairs[k]![0]).toBe(n === 0 ? a : pairs[run[n - 1]!]![1]));
+              const lengthOf = (of: readonly number[]): number => of.reduce((sum, k) => sum + planLength(network.pipes[k]!), 0);
+              // no pipe makes it shorter
+              for (const [k, [f, t]] of pairs.entries()) {
+                const to = runBetween(network, a, f);
+                if (run && to && t === b) expect(lengthOf(run)).toBeLessThanOrEqual(lengthOf([...to, k]) + 1e-9);
+              }
+            }
+        },
+      ),
+      { numRuns: 200, seed: 20261201 },
+    );
+  });
+});
+
+describe('a sewer from a drawing, on the command line', () => {
+  const { folder, remove } = temporaryFolder();
+  afterAll(remove);
+  const plan = `${folder}/sewer.dxf`;
+  beforeAll(() => void python('make_network.py', plan));
+  const derived = (output: string, ...more: string[]): ReturnType<typeof pontrel> =>
+    pontrel('derive', 'network', plan, `${folder}/${output}`, '--from', 'EPSG:2193', ...more);
+  const rows = (file: string, table: string): Record<string, unknown>[] => {
+    const db = new Database(`${folder}/${file}`, { readonly: true });
+    const found = db.prepare<[], Record<string, unknown>>(`SELECT * FROM "${table}"`).all();
+    db.close();
+    return found;
+  };
+
+  it('is tied together, and what does not hold is told with its size and its pipes', () => {
+    const { status, json, stderr } = derived('sewer.gpkg', '--set', 'tolerance=50mm');
+    expect([status, stderr]).toEqual([0, '']);
+    expect(json.proof).toMatchObject({ status: 'match', records: { in: 19, out: 19 } });
+    expect(json.derived).toMatchObject({ structures: 9, pipes: 10, loops: 0, largestMove_m: expect.closeTo(0.032, 6) });
+    const told = new Map<string, [number | null, string][]>();
+    for (const f of json.derived.faults as { kind: string; size: number | null; about: string }[])
+      told.set(f.kind, [...(told.get(f.kind) ?? []), [f.size === null ? null : Number(f.size.toFixed(6)), f.about]]);
+    const SEWER = (k: number): string => pipes[k]!.id as string;
+    const pipes = rows('sewer.gpkg', 'sewer-pipes');
+    expect(told.get('end-moved')).toEqual([[0.032, `${SEWER(1)} to MH2`]]);
+    expect(told.get('against-slope')).toEqual(expect.arrayContaining([[0.093, SEWER(2)]]));
+    expect(told.get('no-slope')).toEqual([[0, SEWER(3)]]);
+    expect(told.get('pipe-twice')).toEqual([[null, `${SEWER(4)} and ${SEWER(5)}`]]);
+    expect(told.get('above-rim')).toEqual([[2.8, `${SEWER(6)} at MH6`]]);
+    expect(told.get('structure-twice')).toEqual([[0.021, 'MH1 and MH8']]);
+    expect(told.get('structure-alone')?.map((f) => f[1])).toEqual(expect.arrayContaining(['MH7', 'MH8']));
+    expect(told.get('pipes-cross')).toEqual([[null, `${SEWER(2)} and ${SEWER(7)}`]]);
+    expect(told.get('structure-missing')).toEqual([[null, `${SEWER(7)}, ${SEWER(8)}`]]);
+    expect(told.get('end-open')?.length).toBe(4);
+    expect(told.get('structure-passed')).toEqual([[null, `MH7 by ${SEWER(9)}`]]);
+    // what came of the pipes: ids that lead to structures, lengths and slopes
+    const ids = rows('sewer.gpkg', 'sewer-structures').map((s) => s.id);
+    expect(pipes.filter((p) => p.from_id !== null).every((p) => ids.includes(p.from_id as string))).toBe(true);
+    expect(pipes[0]).toMatchObject({ from_id: 'MH0', to_id: 'MH1', inv_start: 8, inv_end: 7.5, length_m: 50, slope_pct: 1 });
+    expect(pipes[0]!.len3d_m).toBeCloseTo(Math.hypot(50, 0.5), 9);
+    expect(pipes[7]).toMatchObject({
+      from_id: null,
+      to_id: null,
+      inv_start: null,
+      slope_pct: null,
+      length_m: expect.closeTo(Math.hypot(50, 80), 9),
+    });
+    expect(rows('sewer.gpkg', 'sewer-structures')[3]).toMatchObject({ id: 'MH3', rim: 9.1, sump: 6.5, depth: expect.closeTo(2.6, 9) });
+  });
+
+  it('gets the structures that are missing where that is wanted, and holds together in a shapefile', () => {
+    const { json } = derived('made', '--format', 'shapefile', '--set', 'missing=make');
+    expect(json.proof.status).toBe('match');
+    expect(json.derived).toMatchObject({ structures: 10, pipes: 10 });
+    const files = (json.outputs as { path: string }[]).map((o) => o.path);
+    const read = python<{ count: number; records: { values: Record<string, unknown> }[] }[]>('read_shapefiles.py', { files });
+    const of = (field: string): Record<string, unknown>[] => read.flatMap((r) => r.records.map((x) => x.values)).filter((r) => field in r);
+    const pipes = of('from_id');
+    const ids = new Set(of('rim').map((r) => r.id));
+    expect(pipes.length).toBe(10);
+    for (const pipe of pipes) for (const end of ['from_id', 'to_id']) if (pipe[end]) expect(ids.has(pipe[end])).toBe(true);
+  });
+
+  it('says what is no network, and compares what records say with what they meet', () => {
+    expect(derived('x.gpkg', '--layer', 'MANHOLE')).toMatchObject({ status: 1, json: { error: { code: 'role-empty' } } });
+    const again = pontrel('derive', 'network', `${folder}/sewer.gpkg`, `${folder}/again.gpkg`);
+    expect(again.json.proof.status).toBe('match');
+    // what was tied once is tied now
+    const kinds = (again.json.derived.faults as { kind: string }[]).map((f) => f.kind);
+    expect(kinds).not.toContain('end-moved');
+    expect(kinds).not.toContain('reference-differs');
+    expect(again.json.derived.length_m).toBeCloseTo(derived('same.gpkg').json.derived.length_m, 6);
+  });
+});
