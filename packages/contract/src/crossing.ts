@@ -56,6 +56,53 @@ export const CompareRequest = z.object({
 });
 export type CompareRequest = z.infer<typeof CompareRequest>;
 
+/** A layer of a source. */
+const LayerOf = z.object({ source: z.string(), layer: z.string() });
+
+/** What records are worked out of, and how. */
+const Derivation = z.object({
+  operation: z.string(),
+  /** The layers that have each role. */
+  roles: z.record(z.string(), z.array(LayerOf).max(5000)),
+  /** Lengths are metres. */
+  settings: z.record(z.string(), z.union([z.string().max(200), z.number()])),
+});
+
+/** Records that are to be worked out of layers. */
+export const DeriveRequest = Derivation.extend({
+  /** What the layer is to be called. */
+  name: z.string().trim().min(1).max(60),
+  /** The id of a source that was worked out before, and in whose place this one is put. */
+  again: z.string().optional(),
+});
+export type DeriveRequest = z.infer<typeof DeriveRequest>;
+
+/** What a source was worked out of, and what came of it. */
+export const DerivedFacts = Derivation.extend({
+  name: z.string(),
+  figures: z.record(z.string(), z.number()),
+  /** How many places of each kind do not hold together. */
+  faults: z.record(z.string(), z.number()),
+  /** A mark of the files and placements that it was made of. */
+  inputs: z.string(),
+});
+export type DerivedFacts = z.infer<typeof DerivedFacts>;
+
+/** One place where records do not hold together, in the frame as the map has it. */
+export const FaultView = z.object({
+  /** Tells it from the others; the same when the records are worked out again. */
+  key: z.string(),
+  kind: z.string(),
+  at: z.tuple([z.number(), z.number()]),
+  size: z.number().nullable(),
+  about: z.string(),
+});
+export type FaultView = z.infer<typeof FaultView>;
+
+/** The faults of a source that was worked out; of very many, the first of each kind. */
+export const FaultList = z.object({ faults: z.array(FaultView), total: z.number() });
+export type FaultList = z.infer<typeof FaultList>;
+
 /** A map that is to be printed. */
 export const PrintRequest = z.object({
   title: z.string().max(200),
@@ -109,6 +156,8 @@ export const SourceState = z.object({
   layers: z.array(SourceLayer),
   /** The sources whose differences it holds; null where it is no comparison. */
   compared: Compared.nullable(),
+  /** What it was worked out of; null where it is a file that came in. `current` is false when files or placements have changed since. */
+  derived: DerivedFacts.omit({ inputs: true }).extend({ current: z.boolean() }).nullable(),
   /** Its pictures; null where it holds none. */
   images: z.custom<ImageProfile>((v) => typeof v === 'object').nullable(),
   findings: z.array(z.custom<Finding>((v) => typeof v === 'object' && v !== null)),

@@ -7,6 +7,7 @@ import { addGrids } from '@pontrel/core/crs/datum/grid-registry';
 import { coastPath, parcelFiles, parcels, zones } from './atlas';
 import { folderAt } from '@pontrel/host-node/files';
 import { registerNodeImageEngine } from '@pontrel/host-node/image-engine';
+import { lotsAndSewers } from './lots-and-sewers';
 import { oldMains } from './mains';
 import { writePictures } from './pictures';
 import { seedDemo } from './seed';
@@ -30,6 +31,7 @@ async function write(folder: string, size: number): Promise<void> {
     ['street-survey.dxf', surveyDrawing(SEED)],
     ['warehouse-site.dxf', sitePlan()],
     ['mains-1987.dxf', oldMains(SEED)],
+    ['lots-and-sewers.dxf', lotsAndSewers(SEED, parcels(SEED))],
     ['zones.geojson', zones()],
     ['coast-path.kml', coastPath(SEED)],
   ];

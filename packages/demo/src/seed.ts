@@ -10,12 +10,13 @@ interface Job {
 interface State {
   revision: number;
   recipe: { frame: unknown; sources: Record<string, unknown>; deliverables: unknown[] };
-  sources: unknown[];
+  sources: { name: string }[];
   runs: unknown[];
   jobs: Job[];
 }
 
 const FRAME = 'EPSG:2193';
+const LOTS = 'lots-and-sewers.dxf';
 
 /** Puts the demo crossings into a server that has none, by its own HTTP API. */
 export async function seedDemo(address: string, folder: string): Promise<void> {
@@ -156,6 +157,34 @@ export async function seedDemo(address: string, folder: string): Promise<void> {
   });
   await call('POST', `api/crossings/${imagery.id}/runs`, { deliverable: 'card' });
   await until(imagery.id, (s) => s.runs.length === 1);
+
+  const lots = await gather('Lots, sewers and ground', LOTS);
+  await call('PUT', `api/crossings/${lots.id}/recipe`, {
+    revision: lots.state.revision,
+    recipe: {
+      ...lots.state.recipe,
+      frame: { crs: FRAME },
+      sources: { [LOTS]: { placement: { crs: FRAME, unit_m: 1 }, layers: {} } },
+    },
+  });
+  const derive = async (name: string, operation: string, roles: Record<string, string[]>, settings: object): Promise<void> => {
+    const of = (layers: string[]): object[] => layers.map((layer) => ({ source: LOTS, layer }));
+    await call('POST', `api/crossings/${lots.id}/derived`, {
+      name,
+      operation,
+      settings,
+      roles: Object.fromEntries(Object.entries(roles).map(([role, layers]) => [role, of(layers)])),
+    });
+    await until(lots.id, (s) => s.sources.some((own) => own.name === `${name}.gpkg`));
+  };
+  await derive('Lots', 'polygonize', { lines: ['BOUNDARY', 'LOT-TEXT'] }, { tolerance: 0.02 });
+  await derive(
+    'Sewer',
+    'network',
+    { pipes: ['SEWER'], structures: ['MANHOLE'] },
+    { tolerance: 0.05, structureId: 'NUMBER', rim: 'RIM', sump: 'SUMP' },
+  );
+  await derive('Ground', 'surface', { surface: ['SPOT-LEVEL', 'CONTOUR'] }, { spike: 2 });
 
   const quay = await gather('Ferry quay rebuild', 'quay-design.dxf');
   const saved = await call<State>('PUT', `api/crossings/${quay.id}/recipe`, {

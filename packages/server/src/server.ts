@@ -15,6 +15,8 @@ import { Bin } from './api/bin';
 import { Cards } from './api/cards';
 import { HomeService } from './api/home-service';
 import { CrossingService } from './api/crossing-service';
+import { addDerivedRoutes } from './api/derived-routes';
+import { DerivedService } from './api/derived-service';
 import { addPictureRoutes } from './api/picture-routes';
 import { PictureService } from './api/picture-service';
 import { PlaceService } from './api/place-service';
@@ -153,6 +155,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
     events,
     uploads,
   );
+  addDerivedRoutes(app, new DerivedService(catalog, folder, reader));
   addPictureRoutes(app, pictures, new Cards(catalog, folder, options.cards));
   if (options.page !== null) {
     await app.register(fastifyStatic, {

@@ -31,6 +31,7 @@ const source: SourceState = {
   reading: null,
   columns: [],
   compared: null,
+  derived: null,
   images: null,
   layers: [layer('WATER-MAIN', 330), layer('VALVE', 83)],
   findings: [],

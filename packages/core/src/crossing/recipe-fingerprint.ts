@@ -10,7 +10,8 @@ export function recipeFingerprint({ frame, chord_m, sources, images, deliverable
   const unused = (name: string): boolean => own !== null && isUnused({ sources }, own, name);
   const used = Object.entries(sources)
     .filter(([name]) => !unused(name))
-    .map(([name, source]) => [
+    // which faults somebody lets be changes nothing that is written
+    .map(([name, { faultsLeft: _left, ...source }]) => [
       name,
       {
         ...source,

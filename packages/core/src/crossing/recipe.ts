@@ -100,6 +100,8 @@ export const Recipe = z.object({
       layers: z.record(z.string(), LayerRule),
       reading: Reading.optional(),
       image: ImageRule.optional(),
+      /** Faults that a person has looked at and lets be, by their keys. */
+      faultsLeft: z.array(z.string().max(500)).max(20_000).optional(),
     }),
   ),
   /** Sources that are pictures in the order in which they cover each other, the first on top; those that are not named lie below. */

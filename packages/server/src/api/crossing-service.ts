@@ -74,7 +74,7 @@ export class CrossingService {
       frameExtent: frame ? frameExtent(frame, sources, placed) : null,
       layerExtents: frame ? layerExtents(frame, sources, placed) : {},
       pictures: this.pictures.placed(crossing, sources),
-      sources: sources.map(sourceState),
+      sources: sources.map((s) => sourceState(s, crossing.recipe, sources)),
       revisions: this.catalog
         .binnedSourcesOf(id)
         .flatMap(({ source, binned, by }) =>

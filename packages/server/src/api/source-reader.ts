@@ -16,8 +16,10 @@ import { DERIVED_FORMAT } from '@pontrel/core/crossing/derived-source';
 import { extensionOf } from '@pontrel/core/formats/extension';
 import { formatById } from '@pontrel/core/formats/index';
 import type { CompareRequest } from '../work/compare-stored';
-import { mainFile, type ReadResult } from '../work/read-source';
+import type { DeriveOrder } from '../work/derive-stored';
+import { mainFile, type ReadResult, type StoredFiles } from '../work/read-source';
 import { readingAgain, readingOf, type ReadingWork } from '../work/reading-work';
+import type { StoredSource } from '../work/stored-source';
 import { FreeNames } from '@pontrel/core/model/free-names';
 import type { Intake } from './intake';
 import type { SavedSource } from './saved-crossing';
@@ -76,25 +78,49 @@ export class SourceReader {
 
   /** Compares two sources; their differences are a source of their own, under a name that says of which. */
   compare(id: string, { compared, ...request }: Omit<CompareRequest, 'files' | 'key' | 'tolerance_m'> & { compared: Compared }): Job {
+    const stem = (name: string): string => name.slice(0, name.length - extensionOf(name).length);
+    const { key, tolerance_m } = compared;
+    return this.workOut(id, `${stem(compared.old)} to ${stem(compared.next)}`, request.sources, { compared }, (files) => ({
+      task: 'compare',
+      input: { request: { ...request, key, tolerance_m, files } satisfies CompareRequest },
+      bring: async () => {},
+    }));
+  }
+
+  /** Works records out of layers; they are a source of their own. @param again the source that was worked out before, in whose place it is put */
+  derive(id: string, order: Omit<DeriveOrder, 'files'>, again?: SourceRecord): Job {
+    return this.workOut(
+      id,
+      order.wanted.name,
+      order.sources,
+      {},
+      (files) => ({ task: 'derive', input: { order: { ...order, files } satisfies DeriveOrder }, bring: async () => {} }),
+      again,
+    );
+  }
+
+  /** A source that is worked out of others. Deliverables that were there leave it out, but where it is made again. */
+  private workOut(
+    id: string,
+    stem: string,
+    sources: readonly StoredSource[],
+    facts: NonNullable<Beginning['facts']>,
+    workOf: (files: StoredFiles) => ReadingWork,
+    again?: SourceRecord,
+  ): Job {
     const sourceId = newId();
     const folder = this.folder.partial(this.folder.source(id, sourceId));
     const extension = formatById(DERIVED_FORMAT)!.extensions[0]!;
-    const stem = (name: string): string => name.slice(0, name.length - extensionOf(name).length);
-    const name = this.freeName(id, `${stem(compared.old)} to ${stem(compared.next)}${extension}`);
-    const files = { folder, name, extension, companions: [] };
-    const { key, tolerance_m } = compared;
+    const name = this.freeName(id, again?.name ?? `${stem}${extension}`, again?.name);
     return this.begin(id, {
       sourceId,
       name,
-      work: {
-        task: 'compare',
-        input: { request: { ...request, key, tolerance_m, files } satisfies CompareRequest },
-        bring: async () => {},
-      },
+      ...(again ? { replaced: again.name } : {}),
+      work: workOf({ folder, name, extension, companions: [] }),
       unit: 'records',
-      total: request.sources.reduce((n, s) => n + s.layers.reduce((m, l) => m + l.count, 0), 0),
-      facts: { compared },
-      settle: (own) => this.leaveOut(id, own),
+      total: sources.reduce((n, s) => n + s.layers.reduce((m, l) => m + l.count, 0), 0),
+      facts,
+      ...(again ? {} : { settle: (own: string) => this.leaveOut(id, own) }),
       bytesOf: async (final) => (await stat(mainFile({ folder: final, extension }))).size,
     });
   }
@@ -204,6 +230,7 @@ export class SourceReader {
                 ...result.facts,
                 ...(source.facts.replaces ? { replaces: source.facts.replaces } : {}),
                 ...(source.facts.compared ? { compared: source.facts.compared } : {}),
+                ...(source.facts.derived ? { derived: source.facts.derived } : {}),
               },
               layers: result.layers,
               findings: result.findings,

@@ -18,6 +18,7 @@ import { statedDoubt } from '@pontrel/core/placement/stated-system';
 import { statedPlace } from './stated-placement';
 import type { CrossingRecord, RunRecord, SourceRecord } from '../store/records';
 import type { TileSource } from '../tiles/cut-tile';
+import { inputsMark } from './inputs-mark';
 
 /** Bounds of all that a source holds in its own numbers; null where nothing of it lies anywhere. */
 export function extentOfSource({ layers, facts }: Pick<SourceRecord, 'layers' | 'facts'>): Bounds | null {
@@ -43,8 +44,15 @@ function doubtView(s: SourceRecord): SourceState['doubt'] {
   return doubt && { code: doubt.code, message: doubt.message };
 }
 
-/** A source as the page knows it. */
-export function sourceState(s: SourceRecord): SourceState {
+/** What a source was worked out of, and whether that is still so. */
+function derivedView(s: SourceRecord, recipe: Recipe, sources: readonly SourceRecord[]): SourceState['derived'] {
+  if (!s.facts.derived) return null;
+  const { inputs, ...derived } = s.facts.derived;
+  return { ...derived, current: inputs === inputsMark(recipe, sources, derived.roles) };
+}
+
+/** A source as the page knows it, among all those of its crossing. */
+export function sourceState(s: SourceRecord, recipe: Recipe, sources: readonly SourceRecord[]): SourceState {
   return {
     id: s.id,
     name: s.name,
@@ -67,6 +75,7 @@ export function sourceState(s: SourceRecord): SourceState {
     readings: [...(anyFormatById(s.format)?.features?.readings ?? [])],
     reading: s.facts.reading ?? null,
     compared: s.facts.compared ?? null,
+    derived: derivedView(s, recipe, sources),
     images: s.facts.images ?? null,
     columns: s.facts.table?.columns ?? [],
     places: s.facts.table?.places ?? null,

@@ -1,5 +1,5 @@
 import type { DrawingProof } from '@pontrel/core/crossing/drawing-images';
-import type { Compared, SourceLayer } from '@pontrel/contract/crossing';
+import type { Compared, DerivedFacts, SourceLayer } from '@pontrel/contract/crossing';
 import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import type { External, ShownPicture, SourceFacts } from '@pontrel/core/formats/format';
@@ -59,6 +59,8 @@ export interface StoredFacts {
   replaces?: { names: string[]; at: string };
   /** The sources whose differences it holds, and how these were told apart. */
   compared?: Compared;
+  /** What it was worked out of. */
+  derived?: DerivedFacts;
   version: string | null;
   /** Its pictures, where it holds such. */
   images?: ImageProfile;

@@ -5,6 +5,7 @@ import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders'
 import { type Outcome, told } from '@pontrel/host-node/outcome';
 import { sentenceOf } from '../store/faults';
 import type { ImageFiles } from './image-files';
+import { deriveStored, type DeriveOrder } from './derive-stored';
 import { compareStored, type CompareRequest } from './compare-stored';
 import { readImages } from './read-images';
 import { readSource, type StoredFiles } from './read-source';
@@ -26,6 +27,7 @@ const TASKS = {
   read: (input: Record<string, unknown>, report: (p: Progress) => void) => readSource(input.files as StoredFiles, report),
   images: (input: Record<string, unknown>, report: (p: Progress) => void) => readImages(input.files as ImageFiles, report),
   compare: (input: Record<string, unknown>, report: (p: Progress) => void) => compareStored(input.request as CompareRequest, report),
+  derive: (input: Record<string, unknown>, report: (p: Progress) => void) => deriveStored(input.order as DeriveOrder, report),
   run: (input: Record<string, unknown>, report: (p: Progress) => void) => runRecords(input.request as RunRequest, report),
   pictures: (input: Record<string, unknown>, report: (p: Progress) => void) => runPictures(input.request as RunRequest, report),
 };

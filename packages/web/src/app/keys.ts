@@ -13,6 +13,8 @@ export const KEYS: readonly { keys: string[]; does: string; where: string }[] = 
   { keys: ['Space'], does: 'Take or leave the layer in focus', where: 'Gather' },
   { keys: ['Ctrl', 'Enter'], does: 'Run all deliverables that are ticked', where: 'Deliver' },
   { keys: ['L'], does: 'Find a layer or a field; Enter chooses all that are found', where: 'Shape' },
+  { keys: ['[', ']'], does: 'The fault before, the next one; as well , and .', where: 'Shape, what was worked out' },
+  { keys: ['X'], does: 'Let the fault be, or open it again', where: 'Shape, what was worked out' },
   { keys: ['Space'], does: 'Choose the layer in focus beside the others, or let go of it; with Shift all up to it', where: 'Shape' },
   { keys: ['Space'], does: 'Choose the record in focus, or leave it; with Shift all up to it', where: 'Records' },
   { keys: ['Enter'], does: 'Find the record in focus on the map', where: 'Records' },

@@ -90,11 +90,11 @@ export function TypedLength({
       fault={(text) =>
         hint !== undefined && text.trim() === ''
           ? null
-          : parseLength(text, own) === null
+          : parseLength(text, own, hint !== undefined) === null
             ? 'A length is wanted, such as 5 mm, 0.02 m or 0.1 ft.'
             : null
       }
-      onChange={(text) => onChange(text.trim() === '' ? null : parseLength(text, own))}
+      onChange={(text) => onChange(text.trim() === '' ? null : parseLength(text, own, hint !== undefined))}
     />
   );
 }

@@ -6,6 +6,8 @@ export interface Mark {
   y: number;
   tone: 'amber' | 'madder' | 'verdigris' | 'oxide';
   label?: string;
+  /** One of many. */
+  small?: boolean;
 }
 
 /** An arrow from a place, in units of the frame. */
@@ -65,7 +67,7 @@ export function Marks({
     >
       {marks.map((m, i) => (
         <g key={i}>
-          <circle cx={X(m.x)} cy={Y(m.y)} r="8" fill="none" strokeWidth="2" stroke={token(m.tone)} />
+          <circle cx={X(m.x)} cy={Y(m.y)} r={m.small ? 4.5 : 8} fill="none" strokeWidth={m.small ? 1.6 : 2} stroke={token(m.tone)} />
           {m.label && (
             <text x={X(m.x) + 11} y={Y(m.y) - 7} fill={token('ink')} fontFamily="var(--chakra-fonts-mono)" fontSize="11px" fontWeight={600}>
               {m.label}

@@ -1,6 +1,6 @@
 import { useMemo, useRef, useState } from 'react';
 import { Box, Button, chakra, Flex, Input, Text } from '@chakra-ui/react';
-import { ArrowRight, ChevronDown, ChevronRight } from 'lucide-react';
+import { ArrowRight, ChevronDown, ChevronRight, Sigma } from 'lucide-react';
 import { Link } from 'react-router';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
@@ -15,6 +15,7 @@ import { Side } from '../components/Side';
 import { useKept } from '../state/kept';
 import { useAppSelector } from '../state/store';
 import { onPaper } from '../theme/on-paper';
+import { JobRow, useJobs } from '../app/JobRow';
 import { useKeys } from '../app/keys';
 import { ChangedDot } from './Rule';
 import { isChanged } from './rule-groups';
@@ -43,14 +44,18 @@ export function LayerList({
   chosen,
   forecast,
   onChoose,
+  onDerive,
 }: {
   all: readonly ShapedLayer[];
   chosen: readonly ShapedLayer[];
   forecast: Forecast | null;
   onChoose(keys: readonly string[]): void;
+  /** Asks what is to be worked out of layers. */
+  onDerive(): void;
 }) {
   const crossing = useCrossing();
   const change = useChange();
+  const jobs = useJobs(crossing.id, 'read');
   const [text, setText] = useState('');
   const [folded, setFolded] = useKept<string[]>(`shape.${crossing.id}.folded`, []);
   const field = useRef<HTMLInputElement>(null);
@@ -163,7 +168,18 @@ export function LayerList({
           </Muted>
         )}
       </Scroll>
-      <Flex p="12px" borderTopWidth="1px" borderColor="hairline">
+      {jobs.length > 0 && (
+        <Flex direction="column" gap="8px" px="12px" pb="8px">
+          {jobs.map((job) => (
+            <JobRow key={job.id} job={job} />
+          ))}
+        </Flex>
+      )}
+      <Flex p="12px" gap="8px" borderTopWidth="1px" borderColor="hairline">
+        <Button onClick={onDerive} title="Areas from lines, networks, ground surfaces, and whether records hold together">
+          <Sigma {...ICON} />
+          Work out
+        </Button>
         <Button asChild variant="solid" flex="1">
           <Link to={`/crossings/${crossing.id}/deliver`}>
             Deliver

@@ -2,6 +2,7 @@ import { useCallback, useMemo, useState } from 'react';
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
 import { ChevronDown, ChevronUp, FileDown, SlidersHorizontal, TableProperties } from 'lucide-react';
 import { useLocation } from 'react-router';
+import type { SourceState } from '@pontrel/contract/crossing';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import { REASONS } from '@pontrel/core/model/reason';
 import { isTaken } from '@pontrel/core/operations/layer-rule';
@@ -12,13 +13,16 @@ import type { Mark } from '../map/Marks';
 import type { Picked } from '../map/styles';
 import { sourceTiles, useFrame } from '../map/use-frame';
 import { grouped, plural } from '../components/numbers';
-import { Chip, Empty, ICON, Mono, Muted, Select } from '../components/parts';
+import { Chip, Choice, Empty, ICON, Mono, Muted, Select } from '../components/parts';
 import { GoTo } from '../components/GoTo';
 import { Steps } from '../components/Steps';
 import { Side } from '../components/Side';
 import { excludedOf, ofRecords } from '../deliver/fates';
 import { useForecastsQuery } from '../state/api';
 import { useKept } from '../state/kept';
+import { DeriveDialog, type DeriveStart } from '../derive/DeriveDialog';
+import { FaultPanel } from '../derive/FaultPanel';
+import { useFaults } from '../derive/use-faults';
 import { setsOf } from './field-rows';
 import { FieldPlan } from './FieldPlan';
 import { LayerList } from './LayerList';
@@ -98,10 +102,29 @@ function Rules({
       }),
   };
   const { deliverables } = crossing.recipe;
+  // what was worked out has faults to step through, beside the rules that it has like any other
+  const worked = chosen.every((l) => l.source === chosen[0]!.source) && chosen[0]!.source.derived ? chosen[0]!.source : null;
+  const mendedBy = worked ? MENDED_BY[worked.derived!.operation] : undefined;
+  const faults = useFaults(worked, setGoTo);
+  const [panel, setPanel] = useKept<'faults' | 'rules'>('shape.derived.panel', 'faults');
+  const [deriving, setDeriving] = useState<DeriveStart | null>(null);
+  // the name under which it comes, and the source of that name that is there already
+  const [awaited, setAwaited] = useState<{ name: string; before: string | null } | null>(null);
+  const arrived = awaited === null ? [] : all.filter((l) => l.source.name === awaited.name && l.source.id !== awaited.before);
+  if (awaited !== null && arrived.length > 0) {
+    setAwaited(null);
+    onChoose(arrived.map((l) => l.key));
+  }
   return (
     <ShapingContext value={shaping}>
       <Grid templateColumns="auto minmax(0, 1fr) auto" minH="0">
-        <LayerList all={all} chosen={chosen} forecast={forecast} onChoose={onChoose} />
+        <LayerList
+          all={all}
+          chosen={chosen}
+          forecast={forecast}
+          onChoose={onChoose}
+          onDerive={() => setDeriving({ operation: null, chosen })}
+        />
         <Flex as="main" direction="column" minW="0" minH="0">
           <Box flex="1 1 62%" minH="180px">
             <ShapedMap
@@ -111,6 +134,7 @@ function Rules({
               name={shaping.name}
               typed={typed?.keys === key ? typed.where : null}
               goTo={goTo}
+              faults={faults.marks}
             />
           </Box>
           <Flex align="center" gap="10px" h="38px" px="16px" borderTopWidth="1px" borderColor="hairline" bg="surface" flex="none">
@@ -143,12 +167,48 @@ function Rules({
           )}
         </Flex>
         <Side side="right" label="Rules" width="276px">
-          <LayerRules key={key} onChoose={(wanted) => onChoose([wanted])} />
+          {worked && (
+            <Flex px="14px" pt="12px" flex="none" css={{ '& > *': { flex: 1 } }}>
+              <Choice
+                label="Shown here"
+                value={panel}
+                options={[
+                  { value: 'faults', label: faults.open > 0 ? `Faults ${grouped(faults.open)}` : 'Faults' },
+                  { value: 'rules', label: 'Rules' },
+                ]}
+                onChange={setPanel}
+              />
+            </Flex>
+          )}
+          {worked && panel === 'faults' ? (
+            <FaultPanel
+              source={worked}
+              faults={faults}
+              onAgain={() => setDeriving({ operation: null, chosen: [], again: worked })}
+              onMend={mendedBy === undefined ? undefined : () => setDeriving({ operation: mendedBy, chosen: madeOf(all, worked) })}
+            />
+          ) : (
+            <LayerRules key={key} onChoose={(wanted) => onChoose([wanted])} />
+          )}
         </Side>
       </Grid>
+      <DeriveDialog
+        start={deriving}
+        onClose={() => setDeriving(null)}
+        onBegun={(name) => setAwaited({ name, before: deriving?.again?.id ?? null })}
+      />
     </ShapingContext>
   );
 }
+
+/** What mends the faults that an operation finds in its layers. */
+const MENDED_BY: Readonly<Record<string, string>> = { topology: 'mend' };
+
+/** The layers that a source was worked out of. */
+const madeOf = (all: readonly ShapedLayer[], { derived }: SourceState): ShapedLayer[] => {
+  const used = Object.values(derived!.roles).flat();
+  return all.filter((l) => used.some((u) => u.source === l.source.name && u.layer === l.layer.profile.name));
+};
 
 /** How many fields of some layers there are, and what becomes of their names. */
 function PlanSum({ chosen, forecast }: { chosen: readonly ShapedLayer[]; forecast: Forecast }) {
@@ -175,12 +235,15 @@ function ShapedMap({
   name,
   typed,
   goTo,
+  faults,
 }: {
   chosen: readonly ShapedLayer[];
   forecast: Forecast | null;
   name: string;
   typed: string | null;
   goTo: { x: number; y: number } | null;
+  /** Places where what was worked out does not hold together. */
+  faults: readonly Mark[];
 }) {
   const crossing = useCrossing();
   const frame = useFrame(crossing);
@@ -189,7 +252,12 @@ function ShapedMap({
   const layers = useMemo(() => {
     const keys = new Set(chosen.map((l) => l.key));
     return [
-      { ...sourceTiles(crossing, () => ({ color: null, ghost: true })), key: 'others' },
+      {
+        ...sourceTiles(crossing, () => ({ color: null, ghost: true })),
+        key: 'others',
+        // the triangles of a ground would lie over everything
+        visible: (s: string) => crossing.sources.find((own) => own.name === s)?.derived?.operation !== 'surface',
+      },
       {
         ...sourceTiles(
           crossing,
@@ -225,7 +293,7 @@ function ShapedMap({
       fitKey={`${crossing.tileStamp}${chosen.map((l) => l.key).join()}${extents.length}`}
       picked={picked}
       onPick={setPicked}
-      marks={unmatched}
+      marks={[...unmatched, ...faults]}
       goTo={goTo}
       head={
         <Flex gap="12px" minW="0" align="baseline">

@@ -10,6 +10,8 @@ import type {
   CrossingState,
   CrsName,
   DeliverableForecast,
+  DeriveRequest,
+  FaultList,
   FieldStatistics,
   FieldValue,
   GridList,
@@ -105,6 +107,13 @@ export const api = createApi({
     }),
     compare: build.mutation<Job, CompareRequest & { id: string }>({
       query: ({ id, ...body }) => ({ url: `crossings/${id}/comparisons`, method: 'POST', body }),
+    }),
+    derive: build.mutation<Job, DeriveRequest & { id: string }>({
+      query: ({ id, ...body }) => ({ url: `crossings/${id}/derived`, method: 'POST', body }),
+    }),
+    faults: build.query<FaultList, { id: string; source: string }>({
+      query: ({ id, source }) => `crossings/${id}/sources/${source}/faults`,
+      providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }],
     }),
     removeSource: build.mutation<unknown, { id: string; source: string }>({
       query: ({ id, source }) => ({ url: `crossings/${id}/sources/${source}`, method: 'DELETE' }),
@@ -223,6 +232,8 @@ export const {
   useLazyRunRecipeQuery,
   useAddSourcesMutation,
   useCompareMutation,
+  useDeriveMutation,
+  useFaultsQuery,
   useTemplatesQuery,
   useKeepTemplateMutation,
   useForgetTemplateMutation,

@@ -127,13 +127,13 @@ export const FAULTS = {
   floats: { title: 'Floats', of: 'm', severity: 'caution', message: 'Records float above the surface by more than the tolerance.' },
   buried: { title: 'Buried', of: 'm', severity: 'caution', message: 'Records lie below the surface by more than the tolerance.' },
   'end-moved': {
-    title: 'End short of its structure',
+    title: 'End beside its structure',
     of: 'm',
     severity: 'caution',
     message: 'Ends of pipes lay beside their structure: they were moved there.',
   },
   'end-open': {
-    title: 'Pipe end without a structure',
+    title: 'End without a structure',
     of: 'm',
     severity: 'wrong',
     message: 'Ends of pipes meet no structure; the size is how far the next one is.',
@@ -183,12 +183,13 @@ export interface Fault {
   about: string;
 }
 
-const UNITS: Record<FaultUnit, string> = { m: 'm', m2: 'm²', percent: '%' };
-
-/** The size of a fault for people; "" where it has none. */
+/** The size of a fault for people; "" where it has none. Less than a metre is told in millimetres. */
 export function faultSize({ kind, size }: Pick<Fault, 'kind' | 'size'>): string {
   const { of } = faultKind(kind);
-  return of === null || size === null ? '' : `${Number(size.toPrecision(4))} ${UNITS[of]}`;
+  if (of === null || size === null) return '';
+  if (of === 'percent') return `${Number(size.toPrecision(3))} %`;
+  if (of === 'm2') return `${Number(size.toPrecision(4))} m²`;
+  return size < 1 ? `${Number((1000 * size).toPrecision(3))} mm` : `${size.toFixed(2)} m`;
 }
 
 /** A place as findings write it. */

@@ -130,6 +130,9 @@ function* inBatches(layer: string, count: number, add: (builder: BatchBuilder, k
   if (builder.count > 0) yield builder.take();
 }
 
+/** What is worked out is kept to the micrometre: digits beyond are those of the way in which numbers are added. */
+const rounded = (value: number): number => Number(value.toFixed(6));
+
 /** Sets what the network says of a record, and beside it what the record says itself. */
 function setAll(builder: BatchBuilder, record: RecordOf | null, own: Readonly<Record<string, string | number | null>>): void {
   for (const [field, value] of Object.entries(own)) builder.set(field, value);
@@ -148,7 +151,7 @@ function structureRecord(builder: BatchBuilder, read: NetworkRead, k: number, na
     kind,
     rim,
     sump,
-    depth: rim !== null && sump !== null ? rim - sump : null,
+    depth: rim !== null && sump !== null ? rounded(rim - sump) : null,
     part: parts[k]! + 1,
   });
   builder.endFeature(POINT, 'Structure', k + 1);
@@ -165,6 +168,7 @@ function pipeRecord(
   const pipe: Pipe = read.pipes[k]!;
   const { line, start, end, diameter, material } = pipe;
   const length = planLength(pipe);
+  const slope = slopeOf(pipe);
   // heights along a pipe are those of its inverts, straight from one to the other
   let along = 0;
   for (let v = 0; v < line.length; v += 2) {
@@ -178,9 +182,9 @@ function pipeRecord(
     to_id: pipe.to < 0 ? null : structures.names[pipe.to]!,
     inv_start: start,
     inv_end: end,
-    length_m: length * unit_m,
-    len3d_m: start === null || end === null ? null : Math.hypot(length, end - start) * unit_m,
-    slope_pct: slopeOf(pipe),
+    length_m: rounded(length * unit_m),
+    len3d_m: start === null || end === null ? null : rounded(Math.hypot(length, end - start) * unit_m),
+    slope_pct: slope === null ? null : rounded(slope),
     diameter,
     material,
   });

@@ -110,8 +110,12 @@ function slopes({ pipes }: Network, unit_m: number): Fault[] {
   });
 }
 
+/** Levels are written to the millimetre; common practice, no source. */
+const ROUNDED_M = 0.001;
+
 /** Pipes whose invert lies above the rim of their structure, or below its sump. */
 function covers({ structures, pipes }: Network, unit_m: number): Fault[] {
+  const rounded = ROUNDED_M / unit_m;
   return pipes.flatMap((pipe): Fault[] =>
     (['from', 'to'] as const).flatMap((end): Fault[] => {
       const structure = structures[pipe[end]];
@@ -119,9 +123,9 @@ function covers({ structures, pipes }: Network, unit_m: number): Fault[] {
       if (!structure || invert === null) return [];
       const at: [number, number] = [structure.x, structure.y];
       const about = `${pipe.id} at ${structure.id}`;
-      if (structure.rim !== null && invert > structure.rim)
+      if (structure.rim !== null && invert - structure.rim > rounded)
         return [{ kind: 'above-rim', at, size: (invert - structure.rim) * unit_m, about }];
-      if (structure.sump !== null && invert < structure.sump)
+      if (structure.sump !== null && structure.sump - invert > rounded)
         return [{ kind: 'below-sump', at, size: (structure.sump - invert) * unit_m, about }];
       return [];
     }),

@@ -1,6 +1,7 @@
 import { eachPart, type FeatureBatch, hasHeight, LINE, NO_GEOMETRY, partsOf, POLYGON, vertexRange } from '../../model/batch';
 import type { Finding } from '../../model/finding';
 import type { Fault } from '../derived/fault';
+import { recordName } from '../derived/record-name';
 import type { Area } from './coverage';
 
 /** An area of a record. */
@@ -36,7 +37,7 @@ export async function readAreas(
     const own = new Int32Array(batch.count).fill(-1);
     for (let i = 0; i < batch.count; i++) {
       const kind = batch.kinds[i]!;
-      const name = nameOf(batch, i, names);
+      const name = recordName(batch, i, names);
       if (kind === LINE) {
         const gap = openBy(batch, i);
         if (gap !== null && gap.apart <= reach) unclosed.push({ kind: 'unclosed', at: gap.at, size: gap.apart * unit_m, about: name });
@@ -61,12 +62,6 @@ export async function readAreas(
     { code: 'heights-left', count: high, message: 'Areas have heights: they are looked at as if they were flat.' },
   ].flatMap((f): Finding[] => (f.count > 0 ? [{ ...f, severity: 'caution' }] : []));
   return { areas, unclosed, findings };
-}
-
-/** What people call a record. */
-function nameOf(batch: FeatureBatch, i: number, field: string): string {
-  const value = field === '' ? null : (batch.columns.get(field)?.[i] ?? null);
-  return value === null ? `${batch.layer} ${batch.locations[i]!}` : String(value);
 }
 
 /** How far apart the ends of a line are that goes round something; null where it does not, or is closed. */

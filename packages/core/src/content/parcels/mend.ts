@@ -3,6 +3,7 @@ import { BatchBuilder, copyRecord, copyValues } from '../../model/batch-builder'
 import { Problem } from '../../model/problem';
 import { type Derivation, type DerivationInput, type Derived, lengthOf } from '../derived/derivation';
 import type { Fault } from '../derived/fault';
+import { namedBy } from '../derived/record-name';
 import { readAreas, type ReadArea } from './areas-read';
 import { coverageOf, type Piece } from './coverage';
 import { dissolve, eachSide, sideKey } from './dissolve';
@@ -28,7 +29,7 @@ export const MEND: Derivation = {
         { value: 'stay', label: 'both, as they are' },
       ],
     },
-    { id: 'names', label: 'Areas are called by', kind: 'text', asks: 'field', hint: 'layer and number' },
+    namedBy('Areas are called by'),
   ],
   run: mend,
 };

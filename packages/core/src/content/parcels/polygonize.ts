@@ -1,7 +1,7 @@
 import { segmentDistance } from '../../geometry/distance';
 import { ringArea2 } from '../../geometry/ring-area';
 import { ringHolds } from '../../geometry/ring-holds';
-import { eachPart, type FeatureBatch, hasHeight, LINE, POINT, POLYGON, TEXT, vertexRange } from '../../model/batch';
+import { eachPart, type FeatureBatch, LINE, POINT, POLYGON, TEXT, vertexRange } from '../../model/batch';
 import { BatchBuilder } from '../../model/batch-builder';
 import { Doubles } from '../../model/doubles';
 import type { Finding } from '../../model/finding';
@@ -60,7 +60,7 @@ class Drawn {
       const kind = batch.kinds[i]!;
       if (kind === LINE || kind === POLYGON) {
         this.lines++;
-        if (hasHeight(batch, i)) this.without.heights++;
+        if (isRaised(batch, i)) this.without.heights++;
         let whole = true;
         eachPart(batch, i, (start, end) => {
           for (let v = start; v + 1 < end; v++)
@@ -100,6 +100,13 @@ class Drawn {
     for (const v of segment) this.segments.push(v);
     return true;
   }
+}
+
+/** Whether a record has heights; what is drawn flat lies at nought, which says nothing. */
+function isRaised(batch: FeatureBatch, i: number): boolean {
+  const [start, end] = vertexRange(batch, i);
+  for (let v = start; v < end; v++) if (Math.abs(batch.coords[3 * v + 2]!) > 0) return true;
+  return false;
 }
 
 /** What of the records is not in the areas. */

@@ -4,6 +4,7 @@ import type { FeatureBatch } from '../../model/batch';
 import { Problem } from '../../model/problem';
 import { type Derivation, type DerivationInput, type Derived, lengthOf } from '../derived/derivation';
 import { type Fault, faultKind } from '../derived/fault';
+import { namedBy } from '../derived/record-name';
 import { type ReadArea, readAreas } from './areas-read';
 import { type Coverage, coverageOf, lengthAround, type Piece } from './coverage';
 import type { Face } from './faces';
@@ -31,7 +32,7 @@ export const TOPOLOGY: Derivation = {
   settings: [
     { id: 'near', label: 'Corners nearly meet within', kind: 'length', initial_m: 0.05 },
     { id: 'sliver', label: 'Sliver narrower than', kind: 'length', initial_m: 0.5 },
-    { id: 'names', label: 'Areas are called by', kind: 'text', asks: 'field', hint: 'layer and number' },
+    namedBy('Areas are called by'),
   ],
   run: topology,
 };

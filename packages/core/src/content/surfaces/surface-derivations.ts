@@ -4,6 +4,7 @@ import { Problem } from '../../model/problem';
 import type { FormatOption } from '../../formats/format-option';
 import { type Derivation, type DerivationInput, type Derived, lengthOf, type Role } from '../derived/derivation';
 import type { Fault } from '../derived/fault';
+import { namedBy, recordName } from '../derived/record-name';
 import { readAreas } from '../parcels/areas-read';
 import { contoursOf } from './contours';
 import { onGround } from './drape';
@@ -187,6 +188,7 @@ export const DRAPE: Derivation = {
         { value: 'vertices', label: 'at their vertices' },
       ],
     },
+    namedBy('Records are called by'),
     ...OF_SURFACES,
   ],
   run: drape,
@@ -208,7 +210,7 @@ async function drape(input: DerivationInput): Promise<Derived> {
     for (let i = 0; i < batch.count; i++) {
       counts.records++;
       const lies = lieOf(ground, batch, i, offset);
-      const about = `${batch.layer} ${batch.locations[i]!}`;
+      const about = recordName(batch, i, String(settings.names));
       if (lies.outside) {
         counts.outside++;
         faults.push({ kind: 'off-surface', at: lies.outside, size: null, about });
@@ -303,7 +305,7 @@ export const VOLUME: Derivation = {
   ],
   settings: [
     { id: 'level', label: 'Or against the height, m', kind: 'number', initial: 0, least: -1e5, most: 1e5 },
-    { id: 'names', label: 'Outlines are called by', kind: 'text', asks: 'field', hint: 'layer and number' },
+    namedBy('Outlines are called by'),
     ...OF_SURFACES,
   ],
   run: volume,

@@ -1,0 +1,99 @@
+import path from 'node:path';
+import type { DeriveRequest, DerivedFacts, FaultList, FaultView } from '@pontrel/contract/crossing';
+import type { Job } from '@pontrel/contract/job';
+import { derivationById } from '@pontrel/core/content/derived/derivations';
+import type { Fault } from '@pontrel/core/content/derived/fault';
+import { layerRoles } from '@pontrel/core/crossing/derive-records';
+import { isPlane, northUp } from '@pontrel/core/crs/crs';
+import { label } from '@pontrel/core/crs/transform';
+import { Problem } from '@pontrel/core/model/problem';
+import { crsOf } from '@pontrel/core/placement/route';
+import type { Catalog } from '../store/catalog';
+import type { DataFolder } from '../store/data-folder';
+import { readJson } from '../store/json-file';
+import { carrierOf } from '../tiles/cut-tile';
+import { FAULTS_FILE } from '../work/derive-stored';
+import { storedSource } from './asked-for';
+import { frameOf, placedSources } from './frame';
+import { inputsMark } from './inputs-mark';
+import type { SourceReader } from './source-reader';
+
+/** Faults that the page gets at once. */
+const MOST_LISTED = 5000;
+
+/** Records that are worked out of layers: made, made again, and where they do not hold together. */
+export class DerivedService {
+  constructor(
+    private readonly catalog: Catalog,
+    private readonly folder: DataFolder,
+    private readonly reader: SourceReader,
+  ) {}
+
+  /**
+   * Works records out of layers; they become a source of their own.
+   * @throws Problem `operation-unknown`, `frame-degrees`, `derive-unplaced`, `role-empty`, `source-unknown`
+   */
+  derive(id: string, { again, ...request }: DeriveRequest): Job {
+    const { recipe } = this.catalog.crossing(id);
+    const derivation = derivationById(request.operation);
+    if (!derivation) throw new Problem('operation-unknown', `There is no operation "${request.operation}".`);
+    const frame = recipe.frame && crsOf(recipe.frame.crs);
+    if (!frame || !recipe.frame)
+      throw new Problem('frame-missing', 'Choose the reference frame first: lengths and areas are worked out in it.');
+    if (!isPlane(frame))
+      throw new Problem(
+        'frame-degrees',
+        `The reference frame, ${label(frame)}, is in degrees, and lengths and areas want a plane. Choose another frame in Place.`,
+      );
+    const all = this.catalog.sources(id);
+    const before = again === undefined ? undefined : this.catalog.source(id, again);
+    const layers = all.flatMap((s) => s.layers.map(({ profile }) => ({ source: s.name, layer: profile.name, profile })));
+    for (const { source, layer } of Object.values(request.roles).flat())
+      if (!layers.some((l) => l.source === source && l.layer === layer))
+        throw new Problem('layer-unknown', `${source} has no layer ${layer} any more. Choose another one.`);
+    // what nobody chose has no part: a page shows what it is about
+    const roles = layerRoles(
+      derivation,
+      [],
+      Object.fromEntries(derivation.roles.flatMap(({ id: role }) => (request.roles[role]?.length ? [[role, request.roles[role]]] : []))),
+    );
+    const used = all.filter((s) => Object.values(roles).some((own) => own.some((l) => l.source === s.name)));
+    if (before && used.includes(before))
+      throw new Problem('derive-itself', `${before.name} cannot be made of itself. Choose other layers, or make a new one.`);
+    const placed = placedSources(recipe, all);
+    const unplaced = used.filter((s) => !placed.some((p) => p.name === s.name));
+    if (unplaced.length > 0)
+      throw new Problem('derive-unplaced', `${unplaced.map((s) => s.name).join(', ')}: place it first, so that it is known where it lies.`);
+    return this.reader.derive(
+      id,
+      {
+        wanted: { ...request, roles: roles as DerivedFacts['roles'], inputs: inputsMark(recipe, all, roles) },
+        sources: used.map((s) => storedSource(this.folder, s)),
+        placements: used.map((s) => recipe.sources[s.name]!.placement!),
+        frame: recipe.frame.crs,
+      },
+      before,
+    );
+  }
+
+  /** Where the records of a source that was worked out do not hold together; none for other sources. */
+  faults(id: string, sourceId: string): FaultList {
+    const { recipe } = this.catalog.crossing(id);
+    const source = this.catalog.source(id, sourceId);
+    const kept = readJson<Fault[]>(path.join(this.folder.source(id, sourceId), FAULTS_FILE)) ?? [];
+    const frame = frameOf(recipe);
+    const [placed] = placedSources(recipe, [source]);
+    if (!frame || !placed) return { faults: [], total: kept.length };
+    const { placement, transform } = carrierOf(placed, northUp(frame));
+    const faults = kept.slice(0, MOST_LISTED).map((fault): FaultView => {
+      const at = Float64Array.from(fault.at);
+      placement.forward(at, 0, 1, 2);
+      transform.apply(at, 0, 1, 2);
+      return { ...fault, key: faultKey(fault), at: [at[0]!, at[1]!] };
+    });
+    return { faults: faults.filter((f) => f.at.every(Number.isFinite)), total: kept.length };
+  }
+}
+
+/** What tells a fault from others, to the centimetre: it is the same one when records are worked out again. */
+const faultKey = ({ kind, about, at }: Fault): string => `${kind} ${about} ${at.map((v) => v.toFixed(2)).join(' ')}`;
