@@ -103,6 +103,31 @@ export type FaultView = z.infer<typeof FaultView>;
 export const FaultList = z.object({ faults: z.array(FaultView), total: z.number() });
 export type FaultList = z.infer<typeof FaultList>;
 
+const RunStructure = z.object({
+  id: z.string(),
+  station: z.number(),
+  x: z.number(),
+  y: z.number(),
+  rim: z.number().nullable(),
+  sump: z.number().nullable(),
+});
+const RunPipe = z.object({
+  id: z.string(),
+  length: z.number(),
+  start: z.number().nullable(),
+  end: z.number().nullable(),
+  slope: z.number().nullable(),
+  diameter: z.number().nullable(),
+});
+
+const Run = z.object({ structures: z.array(RunStructure), pipes: z.array(RunPipe), reached: z.number(), parts: z.number() });
+
+/** A run of pipes for a long profile, in the unit of the network; where there is none, why. */
+export const LongProfileView = z.object({ run: Run.nullable(), why: z.string() });
+export type LongProfileView = z.infer<typeof LongProfileView>;
+/** The run itself. */
+export type PipeRun = z.infer<typeof Run>;
+
 /** A map that is to be printed. */
 export const PrintRequest = z.object({
   title: z.string().max(200),

@@ -155,7 +155,7 @@ export async function makeServer(options: ServerOptions): Promise<{ app: Fastify
     events,
     uploads,
   );
-  addDerivedRoutes(app, new DerivedService(catalog, folder, reader));
+  addDerivedRoutes(app, new DerivedService(catalog, folder, reader, lookUps));
   addPictureRoutes(app, pictures, new Cards(catalog, folder, options.cards));
   if (options.page !== null) {
     await app.register(fastifyStatic, {

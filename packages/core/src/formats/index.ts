@@ -12,6 +12,7 @@ import { geopackage } from './geopackage/index';
 import { gml } from './gml/index';
 import { gpx } from './gpx/index';
 import { kml } from './kml/index';
+import { landxml } from './landxml/index';
 import { shapefile } from './shapefile/index';
 import { spreadsheet } from './spreadsheet/index';
 import { topojson } from './topojson/index';
@@ -26,6 +27,7 @@ export const FORMATS: readonly FeatureFormat[] = [
   topojson,
   geojson,
   kml,
+  landxml,
   gml,
   flatgeobuf,
   gpx,

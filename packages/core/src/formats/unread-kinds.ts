@@ -1,4 +1,3 @@
-import { lettersOf } from '../io/letters';
 import { beginsWith } from './begins';
 
 /** A kind of file that people hand in and that is not read here. */
@@ -15,7 +14,7 @@ const PICTURE = 'It holds no records: give pictures by themselves. If it shows a
 
 /**
  * What a file is known by that nothing here reads. Sources: the first bytes as the published descriptions of each have them (PNG, JFIF, TIFF 6.0,
- * BMP, GIF, JPEG 2000, PDF, ZIP, RAR, 7z, gzip); LandXML 1.2 for its root element.
+ * BMP, GIF, JPEG 2000, PDF, ZIP, RAR, 7z, gzip).
  */
 const KINDS: readonly UnreadKind[] = [
   {
@@ -38,10 +37,6 @@ const KINDS: readonly UnreadKind[] = [
   {
     is: (_head, name) => isNamed(name, /\.([jtp]gw|[jtp]fw|tifw|pngw|jpgw|wld|bpw)$/i),
     answer: `is a world file, which says where a picture lies. ${PICTURE}`,
-  },
-  {
-    is: (head) => /<(\w+:)?LandXML[\s>]/.test(lettersOf(head)),
-    answer: 'is LandXML, which is not read here yet. Export its alignments, parcels or pipes as a drawing (DXF), GML or GeoJSON.',
   },
   {
     is: (head, name) => isNamed(name, /\.dgn$/i) || begins(head, 0x08, 0x09, 0xfe, 0x02),

@@ -1,10 +1,10 @@
 import path from 'node:path';
-import type { DeriveRequest, DerivedFacts, FaultList, FaultView } from '@pontrel/contract/crossing';
+import type { DeriveRequest, DerivedFacts, FaultList, FaultView, LongProfileView } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import { derivationById } from '@pontrel/core/content/derived/derivations';
 import type { Fault } from '@pontrel/core/content/derived/fault';
 import { layerRoles } from '@pontrel/core/crossing/derive-records';
-import { isPlane, northUp } from '@pontrel/core/crs/crs';
+import { isPlane, metresPerUnit, northUp } from '@pontrel/core/crs/crs';
 import { label } from '@pontrel/core/crs/transform';
 import { Problem } from '@pontrel/core/model/problem';
 import { crsOf } from '@pontrel/core/placement/route';
@@ -13,6 +13,8 @@ import type { DataFolder } from '../store/data-folder';
 import { readJson } from '../store/json-file';
 import { carrierOf } from '../tiles/cut-tile';
 import { FAULTS_FILE } from '../work/derive-stored';
+import type { LookUps } from '../work/look-ups';
+import { STORE_FILE } from '../work/read-source';
 import { storedSource } from './asked-for';
 import { frameOf, placedSources } from './frame';
 import { inputsMark } from './inputs-mark';
@@ -27,6 +29,7 @@ export class DerivedService {
     private readonly catalog: Catalog,
     private readonly folder: DataFolder,
     private readonly reader: SourceReader,
+    private readonly lookUps: LookUps,
   ) {}
 
   /**
@@ -74,6 +77,28 @@ export class DerivedService {
       },
       before,
     );
+  }
+
+  /**
+   * The long profile of a run in a network that was worked out.
+   * @param to the id of the structure that it ends at; the farthest where null
+   * @throws Problem `no-network`
+   */
+  async profile(id: string, sourceId: string, from: string, to: string | null, way: 'downstream' | 'upstream'): Promise<LongProfileView> {
+    const source = this.catalog.source(id, sourceId);
+    const { derived } = source.facts;
+    if (derived?.operation !== 'network') throw new Problem('no-network', `${source.name} is no network: it has no long profile.`);
+    const { recipe } = this.catalog.crossing(id);
+    const crs = crsOf(recipe.sources[source.name]?.placement?.crs ?? '');
+    return this.lookUps.ask('profile', {
+      store: path.join(this.folder.source(id, sourceId), STORE_FILE),
+      structures: `${derived.name}-structures`,
+      pipes: `${derived.name}-pipes`,
+      unit_m: crs && isPlane(crs) ? metresPerUnit(crs, null) : 1,
+      from,
+      to,
+      way,
+    });
   }
 
   /** Where the records of a source that was worked out do not hold together; none for other sources. */

@@ -20,6 +20,7 @@ import {
   picturePiece as pieceOf,
   pictureSizes as sizesOf,
 } from './picture-look-ups';
+import { profileOf } from './profile-of';
 import { sampleTexts } from './sample-texts';
 import { shapeSource } from './shape-source';
 
@@ -70,5 +71,6 @@ export const pictureSizes = task(sizesOf);
 export const picturePiece = task(pieceOf);
 export const nearest = task(nearestVertex);
 export const recordAt = task(recordAtPlace);
+export const profile = task(profileOf);
 export const picture = task(samplePicture);
 export const print = task(mapPdf);

@@ -33,7 +33,7 @@ const MOST_MARKED = 400;
 export function useFaults(source: SourceState | null, onFind: (at: { x: number; y: number }) => void): Faults {
   const crossing = useCrossing();
   const change = useChange();
-  const { data } = useFaultsQuery({ id: crossing.id, source: source?.id ?? '' }, { skip: source === null });
+  const { data } = useFaultsQuery({ id: crossing.id, source: source?.id ?? '', stamp: crossing.tileStamp }, { skip: source === null });
   const [key, setKey] = useState<string | null>(null);
   const left = source ? crossing.recipe.sources[source.name]?.faultsLeft : undefined;
   const list = useMemo(() => {

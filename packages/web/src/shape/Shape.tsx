@@ -22,6 +22,7 @@ import { useForecastsQuery } from '../state/api';
 import { useKept } from '../state/kept';
 import { DeriveDialog, type DeriveStart } from '../derive/DeriveDialog';
 import { FaultPanel } from '../derive/FaultPanel';
+import { LongProfile } from '../derive/LongProfile';
 import { useFaults } from '../derive/use-faults';
 import { setsOf } from './field-rows';
 import { FieldPlan } from './FieldPlan';
@@ -107,6 +108,9 @@ function Rules({
   const mendedBy = worked ? MENDED_BY[worked.derived!.operation] : undefined;
   const faults = useFaults(worked, setGoTo);
   const [panel, setPanel] = useKept<'faults' | 'rules'>('shape.derived.panel', 'faults');
+  const isNetwork = worked?.derived?.operation === 'network';
+  const [strip, setStrip] = useKept<'profile' | 'fields'>('shape.network.strip', 'profile');
+  const profiled = isNetwork && strip === 'profile';
   const [deriving, setDeriving] = useState<DeriveStart | null>(null);
   // the name under which it comes, and the source of that name that is there already
   const [awaited, setAwaited] = useState<{ name: string; before: string | null } | null>(null);
@@ -138,10 +142,23 @@ function Rules({
             />
           </Box>
           <Flex align="center" gap="10px" h="38px" px="16px" borderTopWidth="1px" borderColor="hairline" bg="surface" flex="none">
-            <Text as="h2" textStyle="title" whiteSpace="nowrap">
-              Field plan
-            </Text>
-            {current && deliverables.length > 1 ? (
+            {isNetwork ? (
+              <Choice
+                small
+                label="Shown below the map"
+                value={strip}
+                options={[
+                  { value: 'profile', label: 'Long profile' },
+                  { value: 'fields', label: 'Field plan' },
+                ]}
+                onChange={setStrip}
+              />
+            ) : (
+              <Text as="h2" textStyle="title" whiteSpace="nowrap">
+                Field plan
+              </Text>
+            )}
+            {profiled ? null : current && deliverables.length > 1 ? (
               <Select
                 label="Deliverable"
                 width="220px"
@@ -152,8 +169,8 @@ function Rules({
             ) : (
               <Mono truncate>{shaping.name}</Mono>
             )}
-            {forecast && deliverables.length === 0 && <Chip>as a shapefile would have it</Chip>}
-            {forecast && <PlanSum chosen={chosen} forecast={forecast} />}
+            {forecast && !profiled && deliverables.length === 0 && <Chip>as a shapefile would have it</Chip>}
+            {forecast && !profiled && <PlanSum chosen={chosen} forecast={forecast} />}
             <Box flex="1" />
             <Button size="sm" variant="ghost" aria-expanded={!folded} onClick={() => setFolded(!folded)}>
               {folded ? <ChevronUp {...ICON} /> : <ChevronDown {...ICON} />}
@@ -161,8 +178,12 @@ function Rules({
             </Button>
           </Flex>
           {!folded && (
-            <Flex flex="0 1 38%" minH="0" direction="column">
-              <FieldPlan key={`${key} ${current?.deliverable}`} />
+            <Flex flex={profiled ? '0 0 292px' : '0 1 38%'} minH="0" direction="column">
+              {profiled ? (
+                <LongProfile key={worked.id} source={worked} onFind={setGoTo} />
+              ) : (
+                <FieldPlan key={`${key} ${current?.deliverable}`} />
+              )}
             </Flex>
           )}
         </Flex>

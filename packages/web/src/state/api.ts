@@ -12,6 +12,7 @@ import type {
   DeliverableForecast,
   DeriveRequest,
   FaultList,
+  LongProfileView,
   FieldStatistics,
   FieldValue,
   GridList,
@@ -111,9 +112,12 @@ export const api = createApi({
     derive: build.mutation<Job, DeriveRequest & { id: string }>({
       query: ({ id, ...body }) => ({ url: `crossings/${id}/derived`, method: 'POST', body }),
     }),
-    faults: build.query<FaultList, { id: string; source: string }>({
+    /** `stamp` changes where the map does: faults of a source stay what they are, but for where they lie on it. */
+    faults: build.query<FaultList, { id: string; source: string; stamp: string }>({
       query: ({ id, source }) => `crossings/${id}/sources/${source}/faults`,
-      providesTags: (_r, _e, { id }) => [{ type: 'Rules', id }],
+    }),
+    longProfile: build.query<LongProfileView, { id: string; source: string; from: string; to?: string; way: 'downstream' | 'upstream' }>({
+      query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/profile`, params }),
     }),
     removeSource: build.mutation<unknown, { id: string; source: string }>({
       query: ({ id, source }) => ({ url: `crossings/${id}/sources/${source}`, method: 'DELETE' }),
@@ -234,6 +238,7 @@ export const {
   useCompareMutation,
   useDeriveMutation,
   useFaultsQuery,
+  useLongProfileQuery,
   useTemplatesQuery,
   useKeepTemplateMutation,
   useForgetTemplateMutation,

@@ -1,0 +1,124 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { FaultList } from '@pontrel/contract/crossing';
+import { Desk } from './browser';
+
+/** The demo drawing of lots, sewers and ground has each trouble once: see packages/demo/src/lots-and-sewers.ts. */
+const DRAWING = 'lots-and-sewers.dxf';
+
+describe('what is worked out of a drawing', () => {
+  let desk: Desk;
+  beforeAll(async () => {
+    desk = await Desk.open();
+  });
+  afterAll(() => desk.close());
+
+  const faultsOf = async (name: string): Promise<FaultList> => {
+    const { sources } = await desk.server.until(desk.id, (state) => state.sources.some((s) => s.name === name));
+    const source = sources.find((s) => s.name === name)!;
+    return (await desk.server.call<FaultList>('GET', `api/crossings/${desk.id}/sources/${source.id}/faults`)).body;
+  };
+
+  it('lots of loose lines become areas; what is wrong is stepped through, left, and gone when it is worked out again', async () => {
+    const { page, server } = desk;
+    const { id } = await server.placed(`packages/demo/data/${DRAWING}`, { crs: 'EPSG:2193', unit_m: 1 });
+    await page.goto(`${server.address}crossings/${id}/shape`);
+    await page.getByTitle(/^BOUNDARY\. Ctrl/).click();
+    await page.getByTitle(/^LOT-TEXT\. Ctrl/).click({ modifiers: ['Control'] });
+    await page.getByRole('button', { name: 'Work out', exact: true }).click();
+    const dialog = page.getByRole('dialog', { name: 'Work out of layers' });
+    // the layers that were chosen are those that it begins with
+    await dialog.getByText('Lines and labels').waitFor();
+    expect(await dialog.getByRole('checkbox', { checked: true }).count()).toBe(2);
+    await dialog.getByLabel('Ends meet within').fill('20 mm');
+    await dialog.getByRole('textbox', { name: 'Called', exact: true }).fill('Lots');
+    await dialog.getByRole('button', { name: 'Work out', exact: true }).click();
+    await page.getByText('6 open of 6').waitFor();
+    expect((await faultsOf('Lots.gpkg')).faults.map((f) => f.kind).sort()).toEqual([
+      ...['label-on-line', 'label-outside', 'labels-differ', 'line-loose', 'line-loose', 'no-label'],
+    ]);
+    // by the keys alone: the next one, and let it be
+    await page.getByRole('heading', { name: 'Areas from lines' }).click();
+    await page.keyboard.press(']');
+    await page.getByText('13.92 m').first().waitFor();
+    await page.keyboard.press('.');
+    await page.keyboard.press('x');
+    await page.getByText('5 open of 6').waitFor();
+    await page.keyboard.press('Control+z');
+    await page.getByText('6 open of 6').waitFor();
+    await page.getByRole('button', { name: 'Work out again' }).click();
+    const again = page.getByRole('dialog', { name: 'Work out Lots again' });
+    await again.getByLabel('Extend loose ends up to').fill('0.6 m');
+    await again.getByLabel('Trim overshoots up to').fill('0.5 m');
+    await again.getByRole('button', { name: 'Work out again' }).click();
+    await expect.poll(async () => (await server.state(desk.id)).sources.find((s) => s.derived)?.derived?.figures.areas).toBe(68);
+    await page.getByText('Line extended').first().waitFor();
+    const { sources } = await server.state(desk.id);
+    expect(sources.map((s) => s.name)).toEqual([DRAWING, 'Lots.gpkg']);
+    expect(sources[1]!.derived).toMatchObject({ current: true, faults: { 'line-extended': 1, 'line-trimmed': 1 } });
+  });
+
+  it('pipes and manholes become a network, which is followed in its long profile', async () => {
+    const { page } = desk;
+    await page.getByTitle(/^SEWER\. Ctrl/).click();
+    await page.getByTitle(/^MANHOLE\. Ctrl/).click({ modifiers: ['Control'] });
+    await page.getByRole('button', { name: 'Work out', exact: true }).click();
+    const dialog = page.getByRole('dialog', { name: 'Work out of layers' });
+    await dialog.getByRole('radio', { name: 'Network' }).check({ force: true });
+    await dialog.getByLabel('Structures are called by').selectOption('NUMBER');
+    await dialog.getByRole('textbox', { name: 'Called', exact: true }).fill('Sewer');
+    await dialog.getByRole('button', { name: 'Work out', exact: true }).click();
+    await page.getByText('Flows against its slope').first().waitFor();
+    const kinds = (await faultsOf('Sewer.gpkg')).faults.map((f) => f.kind);
+    for (const kind of ['end-moved', 'end-open', 'against-slope', 'structure-missing', 'structure-twice', 'structure-alone'])
+      expect(kinds).toContain(kind);
+    await page.getByLabel('From structure').selectOption('SMH-13');
+    await page.getByRole('img', { name: 'Long profile, 8 pipes' }).waitFor();
+    await page.getByText('-0.23 %').waitFor();
+    await page.getByText('Upstream').click();
+    await page.getByText('No pipe leads upstream from SMH-13 to where the water leaves.').waitFor();
+  });
+
+  it('levels become a ground on which lamps are dropped, and lots, sewer and lamps go into a shapefile and a drawing', async () => {
+    const { page, server } = desk;
+    await page.getByTitle(/^SPOT-LEVEL\. Ctrl/).click();
+    await page.getByRole('button', { name: 'Work out', exact: true }).click();
+    const dialog = page.getByRole('dialog', { name: 'Work out of layers' });
+    await dialog.getByRole('radio', { name: 'Ground surface' }).check({ force: true });
+    await dialog.getByLabel('Height stands out by').fill('2 m');
+    await dialog.getByRole('textbox', { name: 'Called', exact: true }).fill('Ground');
+    await dialog.getByRole('button', { name: 'Work out', exact: true }).click();
+    await page.getByText('Height stands out').first().waitFor();
+    await page.getByTitle(/^LAMP\. Ctrl/).click();
+    await page.getByRole('button', { name: 'Work out', exact: true }).click();
+    await dialog.getByRole('radio', { name: 'Records on the ground' }).check({ force: true });
+    await dialog.getByRole('checkbox', { name: 'Ground of Ground.gpkg as The ground' }).check();
+    await dialog.getByLabel('Records are called by').selectOption('LAMP_NO');
+    await dialog.getByRole('textbox', { name: 'Called', exact: true }).fill('Lamps');
+    await dialog.getByRole('button', { name: 'Work out', exact: true }).click();
+    expect((await faultsOf('Lamps.gpkg')).faults.filter((f) => f.kind !== 'off-surface').map((f) => [f.kind, f.about])).toEqual([
+      ['buried', 'L005'],
+      ['floats', 'L012'],
+      ['buried', 'L018'],
+    ]);
+    await page.keyboard.press('4');
+    await page.getByRole('button', { name: 'Add DXF drawing' }).click();
+    await expect.poll(async () => (await server.state(desk.id)).recipe.deliverables.length).toBe(2);
+    const { recipe, revision } = await server.state(desk.id);
+    const without = { [DRAWING]: true as const, 'Ground.gpkg': true as const };
+    await server.call('PUT', `api/crossings/${desk.id}/recipe`, {
+      revision,
+      recipe: { ...recipe, deliverables: recipe.deliverables.map((d) => ({ ...d, without })) },
+    });
+    await page.reload();
+    await page.getByRole('button', { name: 'Run all 2' }).waitFor();
+    await page.keyboard.press('Control+Enter');
+    await expect.poll(async () => (await server.state(desk.id)).runs.length, { timeout: 60_000 }).toBe(2);
+    const { runs } = await server.state(desk.id);
+    // 68 lots, 22 structures with their 21 pipes, 24 lamps
+    expect(runs.map((r) => [r.status, r.records])).toEqual([
+      ['match', { in: 68 + 43 + 24, out: 68 + 43 + 24 }],
+      ['match', { in: 68 + 43 + 24, out: 68 + 43 + 24 }],
+    ]);
+    expect(desk.errors).toEqual([]);
+  });
+});
