@@ -5,6 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Derivation, Derived } from '@pontrel/core/content/derived/derivation';
 import { MEND } from '@pontrel/core/content/parcels/mend';
 import { TOPOLOGY } from '@pontrel/core/content/parcels/topology';
+import { localPlane, METRE } from '@pontrel/core/crs/local-plane';
 import { settingsOf } from '@pontrel/core/crossing/derive-records';
 import { type FeatureBatch, POLYGON } from '@pontrel/core/model/batch';
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
@@ -35,6 +36,7 @@ const run = (derivation: Derivation, batches: readonly FeatureBatch[], set: Reco
     settings: settingsOf(derivation, set),
     name: 'out',
     unit_m: 1,
+    crs: localPlane(METRE),
   });
 const looked = (areas: Areas): Promise<Derived> => run(TOPOLOGY, [batchOf(areas)], {});
 

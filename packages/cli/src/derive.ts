@@ -52,7 +52,9 @@ export async function derive([name, ...files]: readonly string[], options: Deriv
     to = options.to === undefined || isLocal(options.to) ? undefined : readPositions(options.to, '--to');
   const beside = await filesAmong(Object.values(said.roles).flat(), inputs);
   return gatherAll([...inputs, ...beside], async (gathered) => {
-    const lying = gathered.filter((s) => hasGeometry(s.layers));
+    // a table of bearings lies nowhere, and what is worked out of it does
+    const needsNone = derivation.roles.every((r) => r.kinds.includes('none'));
+    const lying = needsNone ? gathered : gathered.filter((s) => hasGeometry(s.layers));
     if (lying.length === 0) throw new Problem('nothing-lies', `There is nothing in ${inputs.join(', ')} that lies somewhere.`);
     checkLayers(gathered, options.layer);
     // figures are those of a plane: what is in degrees says with --to which

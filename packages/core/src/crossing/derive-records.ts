@@ -82,6 +82,7 @@ export async function deriveRecords(
     settings: settingsOf(derivation, settings),
     name,
     unit_m: metresPerUnit(crs, null),
+    crs,
   });
   const used = Object.values(roles).flat();
   return {

@@ -19,6 +19,7 @@ import { storedSource } from './asked-for';
 import { frameOf, placedSources } from './frame';
 import { inputsMark } from './inputs-mark';
 import type { SourceReader } from './source-reader';
+import { extentOfSource } from './views';
 
 /** Faults that the page gets at once. */
 const MOST_LISTED = 5000;
@@ -64,7 +65,8 @@ export class DerivedService {
     if (before && used.includes(before))
       throw new Problem('derive-itself', `${before.name} cannot be made of itself. Choose other layers, or make a new one.`);
     const placed = placedSources(recipe, all);
-    const unplaced = used.filter((s) => !placed.some((p) => p.name === s.name));
+    // a table lies nowhere, and need not
+    const unplaced = used.filter((s) => !placed.some((p) => p.name === s.name) && extentOfSource(s) !== null);
     if (unplaced.length > 0)
       throw new Problem('derive-unplaced', `${unplaced.map((s) => s.name).join(', ')}: place it first, so that it is known where it lies.`);
     return this.reader.derive(
@@ -72,7 +74,7 @@ export class DerivedService {
       {
         wanted: { ...request, roles: roles as DerivedFacts['roles'], inputs: inputsMark(recipe, all, roles) },
         sources: used.map((s) => storedSource(this.folder, s)),
-        placements: used.map((s) => recipe.sources[s.name]!.placement!),
+        placements: used.map((s) => recipe.sources[s.name]?.placement ?? { crs: recipe.frame!.crs, unit_m: null }),
         frame: recipe.frame.crs,
       },
       before,

@@ -58,7 +58,7 @@ function DeriveForm({ start, onClose, onBegun }: { start: DeriveStart; onClose()
   const [derive] = useDeriveMutation();
   const dispatch = useAppDispatch();
   // what was worked out of it cannot be its own beginning
-  const all = shapedLayers(crossing).filter((l) => l.source.id !== start.again?.id && l.layer.profile.extent !== null);
+  const all = shapedLayers(crossing).filter((l) => l.source.id !== start.again?.id);
   const first = derivationById(again?.operation ?? start.operation ?? '') ?? DERIVATIONS[0]!;
   const {
     register,
@@ -129,7 +129,7 @@ function DeriveForm({ start, onClose, onBegun }: { start: DeriveStart; onClose()
             ))}
           </Grid>
           <Grid
-            templateColumns="repeat(auto-fit, minmax(min(300px, 100%), 1fr))"
+            templateColumns="repeat(auto-fit, minmax(min(262px, 100%), 1fr))"
             gap="6px 14px"
             mt="12px"
             maxH="250px"
@@ -143,14 +143,14 @@ function DeriveForm({ start, onClose, onBegun }: { start: DeriveStart; onClose()
               <OptionRow
                 key={`${derivation.id} ${o.id}`}
                 option={o}
-                nameWidth="158px"
+                nameWidth="142px"
                 fields={fields}
                 value={settings[o.id] ?? ''}
                 onChange={(value) => setValue(`settings.${o.id}`, value)}
               />
             ))}
           </Grid>
-          <Grid templateColumns="158px minmax(0, 1fr)" alignItems="center" mt="12px">
+          <Grid templateColumns="142px minmax(0, 1fr)" alignItems="center" mt="12px">
             <Text as="label" color="muted" id="derive-name">
               Called
             </Text>
@@ -228,7 +228,7 @@ function Layers({
   onChange(chosen: LayerOf[]): void;
 }) {
   const [text, setText] = useState('');
-  const fit = role.kinds.length === 0 ? all : all.filter((l) => holds(l, role));
+  const fit = role.kinds.length === 0 ? all.filter((l) => l.layer.profile.extent !== null) : all.filter((l) => holds(l, role));
   const wanted = text.trim().toLowerCase();
   const listed = fit.filter((l) => `${l.layer.profile.name} ${l.source.name}`.toLowerCase().includes(wanted));
   const isChosen = (l: ShapedLayer): boolean => chosen.some((c) => c.source === l.source.name && c.layer === l.layer.profile.name);

@@ -36,12 +36,11 @@ export function LongProfile({ source, onFind }: { source: SourceState; onFind(at
   return (
     <Flex direction="column" h="100%" minH="0" bg="surface">
       <Flex align="center" gap="10px" px="16px" h="38px" flex="none" minW="0">
-        <Muted whiteSpace="nowrap">From</Muted>
         <Select
           label="From structure"
           value={from}
-          width="120px"
-          options={structures.map((s) => ({ value: s, label: s }))}
+          width="128px"
+          options={structures.map((s) => ({ value: s, label: `from ${s}` }))}
           onChange={setChosen}
         />
         <Choice<'downstream' | 'upstream'>
@@ -55,18 +54,21 @@ export function LongProfile({ source, onFind }: { source: SourceState; onFind(at
           onChange={setWay}
         />
         <Box flex="1" />
-        <Muted whiteSpace="nowrap">Heights ×</Muted>
         <Select<(typeof EXAGGERATIONS)[number]>
           label="Heights enlarged"
           value={times}
-          width="72px"
-          options={EXAGGERATIONS.map((t) => ({ value: t, label: t }))}
+          width="116px"
+          options={EXAGGERATIONS.map((t) => ({ value: t, label: t === 'to fit' ? 'heights to fit' : `heights × ${t}` }))}
           onChange={setTimes}
         />
         {profile && (
-          <Button size="sm" onClick={() => savePicture(`${source.derived!.name} from ${from}`)} title="Save the profile as a picture (SVG)">
+          <Button
+            size="sm"
+            aria-label="Save the profile as a picture"
+            title="Save the profile as a picture (SVG)"
+            onClick={() => savePicture(`${source.derived!.name} from ${from}`)}
+          >
             <Download {...ICON} />
-            Picture
           </Button>
         )}
       </Flex>

@@ -1,3 +1,4 @@
+import type { Crs } from '../../crs/crs';
 import type { FormatOption, OptionValues } from '../../formats/format-option';
 import type { FeatureBatch, Kind } from '../../model/batch';
 import type { Finding } from '../../model/finding';
@@ -26,6 +27,8 @@ export interface DerivationInput {
   name: string;
   /** Metres in one unit of the coordinates. */
   unit_m: number;
+  /** The plane that they are in. */
+  crs: Crs;
 }
 
 /** What came of an operation. */

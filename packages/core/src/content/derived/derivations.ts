@@ -1,12 +1,26 @@
 import { NETWORK } from '../networks/network-derivation';
+import { AREAS, SIDES } from '../parcels/measures';
 import { MEND } from '../parcels/mend';
 import { POLYGONIZE } from '../parcels/polygonize';
 import { TOPOLOGY } from '../parcels/topology';
 import { CONTOURS, DRAPE, SURFACE_OF, VOLUME } from '../surfaces/surface-derivations';
+import { TRAVERSE } from '../parcels/traverse';
 import type { Derivation } from './derivation';
 
 /** What can be worked out of whole layers. */
-export const DERIVATIONS: readonly Derivation[] = [POLYGONIZE, TOPOLOGY, MEND, NETWORK, SURFACE_OF, CONTOURS, DRAPE, VOLUME];
+export const DERIVATIONS: readonly Derivation[] = [
+  POLYGONIZE,
+  TOPOLOGY,
+  MEND,
+  AREAS,
+  SIDES,
+  TRAVERSE,
+  NETWORK,
+  SURFACE_OF,
+  CONTOURS,
+  DRAPE,
+  VOLUME,
+];
 
 /** The operation of that name. */
 export const derivationById = (id: string): Derivation | undefined => DERIVATIONS.find((d) => d.id === id);

@@ -87,6 +87,13 @@ export const FAULTS = {
     severity: 'wrong',
     message: 'Areas have nothing left: all of each went to others, or is within the tolerance of nothing.',
   },
+  'area-differs': {
+    title: 'Area not as stated',
+    of: 'm2',
+    severity: 'caution',
+    message: 'Areas differ from what is stated of them by more than the tolerance.',
+  },
+  misclosure: { title: 'Does not close', of: 'm', severity: 'wrong', message: 'A traverse misses its end by more than it may.' },
   'two-heights': {
     title: 'Two heights at one place',
     of: 'm',
