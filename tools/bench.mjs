@@ -19,7 +19,7 @@ const run = (command, args) => {
   return result;
 };
 
-/** Parts that are asked for by name: records, revisions, areas, pictures, projection; all when none is. */
+/** Parts that are asked for by name: records, revisions, areas, surface, pictures, projection; all when none is. */
 const asked = process.argv.slice(2);
 const isAsked = (part) => asked.length === 0 || asked.includes(part);
 
@@ -147,6 +147,27 @@ try {
     console.log(`  Pontrel, made, written and proved   ${seconds.toFixed(1)} s, at most ${peakMB(stderr).toFixed(0)} MB of memory`);
     console.log(`  pyshp + shapely, made in memory     ${theirs.seconds.toFixed(1)} s (${theirs.areas} areas)`);
     console.log(`  ratio ${(theirs.seconds / seconds).toFixed(1)}\n`);
+  }
+  if (isAsked('surface')) {
+    const POINTS = 1_000_000;
+    const levels = path.join(folder, 'levels.csv');
+    run(PYTHON, ['bench/reference_triangulate.py', 'make', levels, String(POINTS)]);
+    const theirs = JSON.parse(run(PYTHON, ['bench/reference_triangulate.py', 'triangulate', levels]).stdout);
+    const built = path.join(root, 'dist', 'bench-triangulation.mjs');
+    await esbuild.build({ ...nodeOptions, entryPoints: ['bench/triangulation.ts'], outfile: built, sourcemap: false });
+    const { triangulationOf } = await import(pathToFileURL(built));
+    const ours = triangulationOf(levels);
+    rmSync(built, { force: true });
+    const start = performance.now();
+    const { stdout, stderr } = pontrel('derive', 'surface', levels, path.join(folder, 'ground.gpkg'), '--from', 'EPSG:2193');
+    const seconds = (performance.now() - start) / 1000;
+    const { proof, derived } = JSON.parse(stdout);
+    if (proof.status !== 'match') throw new Error('The surface was not proved; its speed means nothing.');
+    console.log(`${POINTS} points to ${derived.triangles} triangles`);
+    console.log(`  Pontrel, triangulated in memory     ${ours.seconds.toFixed(1)} s (${ours.triangles} triangles)`);
+    console.log(`  shapely, triangulated in memory     ${theirs.seconds.toFixed(1)} s (${theirs.triangles} triangles)`);
+    console.log(`  ratio ${(theirs.seconds / ours.seconds).toFixed(1)}`);
+    console.log(`  Pontrel, read, made, written, proved ${seconds.toFixed(1)} s, at most ${peakMB(stderr).toFixed(0)} MB of memory\n`);
   }
   if (isAsked('pictures')) {
     const { affineSpeed, writePicture } = await import('../bench/pictures.mjs');
