@@ -80,6 +80,38 @@ describe('areas and lengths of lots', () => {
     ]);
   });
 
+  it('are labels of a plan along the sides, one a side that two lots share, none over another, none upside down', () => {
+    // nine lots of 20 m by 30 m, turned by 200 degrees, so that half of their sides run backwards
+    const turn = (200 * Math.PI) / 180;
+    const at = (x: number, y: number): [number, number] => [
+      x * Math.cos(turn) - y * Math.sin(turn),
+      x * Math.sin(turn) + y * Math.cos(turn),
+    ];
+    const lots = Array.from({ length: 9 }, (_, k): [number, number][] => {
+      const [x, y] = [(k % 3) * 20, Math.floor(k / 3) * 30];
+      return [at(x, y), at(x + 20, y), at(x + 20, y + 30), at(x, y + 30), at(x, y)];
+    });
+    // and a strip of 1 m: its ends are too short for a label, and those of its long sides would lie over each other
+    const small: [number, number][] = [at(100, 0), at(101, 0), at(101, 30), at(100, 30), at(100, 0)];
+    writeFileSync(`${folder}/grid.csv`, `lot,wkt\n${[...lots, small].map((r, k) => `L${k},${wkt(r)}`).join('\n')}\n`);
+    const { json } = pontrel(
+      ...['derive', 'sides', `${folder}/grid.csv`, `${folder}/plan.dxf`, '--from', 'local', '--set', 'names=lot'],
+      ...['--set', 'labels=both', '--set', 'letters=1'],
+    );
+    expect(json.proof.status).toBe('match');
+    // of 36 sides of the grid 12 are shared
+    expect(json.derived).toMatchObject({ outlines: 10, sides: 40, shared: 12, labels: 24 + 1, labelsLeft: 3 });
+    const plan = python<{ text: string; angle: number; at: number[] }[]>('texts_of.py', `${folder}/plan.dxf`);
+    expect(plan.length).toBe(25);
+    for (const { text, angle } of plan) {
+      expect(angle > -90 && angle <= 90).toBe(true);
+      expect(text).toMatch(/^\d{3}°\d\d′\d\d″ {2}[23]0\.00$/);
+    }
+    pontrel('derive', 'sides', `${folder}/grid.csv`, `${folder}/grid.gpkg`, '--from', 'local', '--set', 'names=lot');
+    const middle = rows('grid.gpkg', 'grid').filter((r) => String(r.outline) === 'L4');
+    expect(middle.map((r) => r.adjoins)).toEqual(['L1', 'L5', 'L7', 'L3']);
+  });
+
   it('are the course of a traverse, with what it misses its end by, spread by the compass rule', () => {
     for (const [text, degrees] of [
       ['36.87', 36.87],

@@ -1,7 +1,8 @@
 import { NETWORK } from '../networks/network-derivation';
-import { AREAS, SIDES } from '../parcels/measures';
+import { AREAS } from '../parcels/measures';
 import { MEND } from '../parcels/mend';
 import { POLYGONIZE } from '../parcels/polygonize';
+import { SIDES } from '../parcels/sides';
 import { TOPOLOGY } from '../parcels/topology';
 import { CONTOURS, DRAPE, SURFACE_OF, VOLUME } from '../surfaces/surface-derivations';
 import { TRAVERSE } from '../parcels/traverse';

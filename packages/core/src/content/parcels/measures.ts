@@ -1,19 +1,18 @@
-import { type Crs, datumOf, type EarthCrs, isOnEarth } from '../../crs/crs';
+import { type Crs, datumOf, isOnEarth } from '../../crs/crs';
 import { areaOnEllipsoid, lengthOnEllipsoid } from '../../crs/on-ellipsoid';
 import { compileTransform } from '../../crs/transform';
-import { bearingText, planeBearing, quadrantText } from '../../geometry/bearing';
 import { planeArea, planeLength } from '../../geometry/measure';
-import { eachPart, type FeatureBatch, LINE, POLYGON, vertexRange } from '../../model/batch';
+import { type FeatureBatch, POLYGON, vertexRange } from '../../model/batch';
 import { BatchBuilder, copyRecord } from '../../model/batch-builder';
 import type { Finding } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { FormatOption } from '../../formats/format-option';
-import { type Derivation, type DerivationInput, type Derived, lengthOf } from '../derived/derivation';
+import type { Derivation, DerivationInput, Derived } from '../derived/derivation';
 import type { Fault } from '../derived/fault';
 import { namedBy, recordName } from '../derived/record-name';
 
 /** The height that measures at ground are for. */
-const HEIGHT: FormatOption = { id: 'height', label: 'Ground height, m', kind: 'number', initial: 0, least: -500, most: 9000 };
+export const HEIGHT: FormatOption = { id: 'height', label: 'Ground height, m', kind: 'number', initial: 0, least: -500, most: 9000 };
 
 /** Areas with their measures beside their data, and what they are stated to be. */
 export const AREAS: Derivation = {
@@ -40,24 +39,14 @@ export const AREAS: Derivation = {
   run: areas,
 };
 
-/** The length of a side on the ellipsoid, metres. */
-function onEllipsoid(x1: number, y1: number, x2: number, y2: number, crs: EarthCrs): number {
-  const line = new BatchBuilder('');
-  line.vertex(x1, y1, NaN);
-  line.vertex(x2, y2, NaN);
-  line.endPart();
-  line.endFeature(LINE, 'Side', 1);
-  return lengthOnEllipsoid(line.take(), 0, crs);
-}
-
 /** What is kept of measures: a square millimetre, and a scale to a thousandth of a part in a million. */
-const rounded = (value: number, decimals = 6): number => Number(value.toFixed(decimals));
+export const rounded = (value: number, decimals = 6): number => Number(value.toFixed(decimals));
 
 /**
  * How much longer lengths are at a height than on the ellipsoid, at a place: (R + h) / R with the Gaussian mean radius R.
  * Source: Torge, "Geodesy", section on radii of curvature; from memory.
  */
-function raisedBy(crs: Crs, height: number): (x: number, y: number) => number {
+export function raisedBy(crs: Crs, height: number): (x: number, y: number) => number {
   if (!isOnEarth(crs)) return () => 1;
   const { a, invF } = datumOf(crs).ellipsoid;
   const f = invF === 0 ? 0 : 1 / invF;
@@ -133,69 +122,6 @@ async function areas({ records, settings, name, unit_m, crs }: DerivationInput):
   };
 }
 
-const leftOut = (count: number, message: string): Finding[] =>
+/** What is told of records that cannot be measured. */
+export const leftOut = (count: number, message: string): Finding[] =>
   count > 0 ? [{ code: 'not-areas', severity: 'caution', message, count }] : [];
-
-/** The sides of areas and lines with their bearings and distances. */
-export const SIDES: Derivation = {
-  id: 'sides',
-  title: 'Bearings and distances',
-  says: 'Every side of an outline or a line as a record of its own, with its bearing (decimal, in degrees and minutes, by quadrant) and its length.',
-  roles: [{ id: 'outlines', title: 'Outlines', kinds: ['polygon', 'line'] }],
-  settings: [
-    HEIGHT,
-    { id: 'shortest', label: 'Leave out shorter than', kind: 'length', initial_m: 0, orNone: true },
-    namedBy('Outlines are called by'),
-  ],
-  run: sides,
-};
-
-async function sides({ records, settings, name, unit_m, crs }: DerivationInput): Promise<Derived> {
-  const raised = raisedBy(crs, Number(settings.height));
-  const shortest = lengthOf(settings, 'shortest', unit_m);
-  const out: FeatureBatch[] = [];
-  const sums = { outlines: 0, sides: 0, length_m: 0, shorter: 0 };
-  let others = 0;
-  let builder = new BatchBuilder(name);
-  for await (const batch of records('outlines'))
-    for (let i = 0; i < batch.count; i++) {
-      if (batch.kinds[i] !== POLYGON && batch.kinds[i] !== LINE) {
-        others++;
-        continue;
-      }
-      sums.outlines++;
-      const of = recordName(batch, i, String(settings.names));
-      let side = 0;
-      eachPart(batch, i, (start, end) => {
-        for (let v = start; v + 1 < end; v++) {
-          const [x1, y1, x2, y2] = [batch.coords[3 * v]!, batch.coords[3 * v + 1]!, batch.coords[3 * v + 3]!, batch.coords[3 * v + 4]!];
-          const length = Math.hypot(x2 - x1, y2 - y1);
-          if (!(length > 0)) continue;
-          side++;
-          if (length < shortest) {
-            sums.shorter++;
-            continue;
-          }
-          const bearing = planeBearing(x1, y1, x2, y2);
-          builder.vertex(x1, y1, NaN);
-          builder.vertex(x2, y2, NaN);
-          builder.endPart();
-          builder.set('outline', of);
-          builder.set('side', side);
-          builder.set('bearing', rounded(bearing, 9));
-          builder.set('bearing_t', bearingText(bearing));
-          builder.set('quadrant', quadrantText(bearing));
-          builder.set('distance', rounded(length * unit_m));
-          builder.set('dist_gnd', isOnEarth(crs) ? rounded(onEllipsoid(x1, y1, x2, y2, crs) * raised(x1, y1)) : null);
-          builder.endFeature(LINE, 'Side', ++sums.sides);
-          sums.length_m += length * unit_m;
-          if (!builder.full) continue;
-          out.push(builder.take());
-          builder = new BatchBuilder(name);
-        }
-      });
-    }
-  if (builder.count > 0) out.push(builder.take());
-  if (sums.sides === 0) throw new Problem('no-lines', 'There is no side to measure. Choose layers that have areas or lines.');
-  return { records: () => out, figures: sums, faults: [], findings: leftOut(others, 'Records have no sides: they are left out.') };
-}
