@@ -369,6 +369,25 @@ describe('surfaces on the command line', () => {
     expect(heights.map(({ geom }) => geom.readDoubleLE(geom.length - 8)).slice(0, 3)).toEqual([10.5, 5.5, 5.5]);
   });
 
+  it('are made of an elevation model, one point a pixel that has a value', () => {
+    const places: [number, number][] = [
+      [E + 31, N + 63],
+      [E + 88.25, N + 41.5],
+      [E + 15, N + 89],
+    ];
+    const { heights, pixels } = python<{ heights: number[]; pixels: number }>('make_elevation.py', { file: at('model.tif'), at: places });
+    csv('posts.csv', places, 'e,n');
+    const { json } = derive('drape', at('posts.csv'), at('posts.gpkg'), '--set', `surface=${at('model.tif')}`);
+    expect(json.proof.status).toBe('match');
+    const db = new Database(at('posts.gpkg'), { readonly: true });
+    const found = db.prepare<[], { geom: Buffer }>('SELECT geom FROM posts').all();
+    db.close();
+    // the last place is the middle of the pixel without a value: its neighbours lie in one plane with it
+    found.forEach(({ geom }, k) => expect(geom.readDoubleLE(geom.length - 8)).toBeCloseTo(heights[k]!, 4));
+    expect(derive('surface', at('model.tif'), at('model.gpkg')).json.derived.points).toBe(pixels);
+    expect(derive('surface', `${folder}/model.tfw`, at('x.gpkg')).status).toBe(1);
+  });
+
   it('say how much lies between two of them', () => {
     csv(
       'new.csv',

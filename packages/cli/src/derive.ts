@@ -16,8 +16,10 @@ import { parseLength } from '@pontrel/core/io/length-text';
 import type { Finding } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
 import { proposedUnit } from '@pontrel/core/placement/unit-question';
-import { checkLayers, gatherAll, type GatheredSource } from './gathered';
+import { elevationSource, type WorkedSource } from './elevation-source';
+import { checkLayers, gatherAll } from './gathered';
 import { goalOf, valueOf } from './goal';
+import { imageFormatOf, type ImageInput } from './images';
 import { resultOf, writeProved } from './output';
 import { fromOf, isLocal, systemOf, unitOf } from './placing';
 import { type Result, Usage } from './result';
@@ -39,19 +41,27 @@ const MOST_LISTED = 10_000;
 const FORMATS_WRITTEN = FORMATS.filter((f) => f.features.write);
 
 /** Works records out of the records of files, and writes them, proved. */
-export async function derive([name, ...files]: readonly string[], options: DeriveOptions): Promise<Result> {
+export async function derive([name, ...given]: readonly string[], options: DeriveOptions): Promise<Result> {
   const derivation = derivationById(name ?? '');
   if (!derivation) throw new Usage(`"${name}" is no operation. What there is: ${DERIVATIONS.map((d) => d.id).join(', ')}.`);
-  if (files.length < 2) throw new Usage('Name at least one input and the output.');
-  const inputs = files.slice(0, -1),
-    output = files.at(-1)!;
+  if (given.length < 2) throw new Usage('Name at least one input and the output.');
+  const inputs = given.slice(0, -1),
+    output = given.at(-1)!;
   const said = saidBy(derivation, options.set ?? []);
   const goal = await goalOf(output, options, FORMATS_WRITTEN, { name: inputs[0]!, is: 'no picture' });
   const unit = unitOf(options.unit),
     from = fromOf(options.from, unit),
     to = options.to === undefined || isLocal(options.to) ? undefined : readPositions(options.to, '--to');
   const beside = await filesAmong(Object.values(said.roles).flat(), inputs);
-  return gatherAll([...inputs, ...beside], async (gathered) => {
+  const files = [...inputs, ...beside];
+  const images = (await Promise.all(files.map(async (file) => ({ file, format: await imageFormatOf(file) })))).filter(
+    (i): i is ImageInput => i.format !== undefined,
+  );
+  const ofRecords = files.filter((file) => !images.some((i) => i.file === file));
+  return gatherAll(ofRecords, async (read) => {
+    const models = await Promise.all(images.map(elevationSource));
+    // in the order in which they were given
+    const gathered = files.map((file): WorkedSource => [...read, ...models].find((s) => s.path === file)!);
     // a table of bearings lies nowhere, and what is worked out of it does
     const needsNone = derivation.roles.every((r) => r.kinds.includes('none'));
     const lying = needsNone ? gathered : gathered.filter((s) => hasGeometry(s.layers));
@@ -71,7 +81,7 @@ export async function derive([name, ...files]: readonly string[], options: Deriv
       const parameters = { unit_m: unit?.metres ?? proposedUnit(own, s.facts.unit, s.extent) };
       return { ...s, placed: { crs: own, parameters, extent: s.extent } };
     });
-    const roles = rolesOf(derivation, said.roles, lying, inputs.length, options.layer);
+    const roles = rolesOf(derivation, said.roles, lying, inputs, options.layer);
     const told = await deriveRecords(derivation, sources, { roles, settings: said.settings, name: stem, crs });
     return written(told, stem, crs, goal);
   });
@@ -150,12 +160,12 @@ async function filesAmong(names: readonly string[], inputs: readonly string[]): 
   return [...new Set(names.filter((name, k) => there[k] && !inputs.includes(name)))];
 }
 
-/** @param inputs how many of the sources are inputs; the others were named for a role */
+/** @param inputs files that are inputs; the others were named for a role */
 function rolesOf(
   derivation: Derivation,
   said: Said['roles'],
-  sources: readonly GatheredSource[],
-  inputs: number,
+  sources: readonly WorkedSource[],
+  inputs: readonly string[],
   only: readonly string[] | undefined,
 ): LayerRoles {
   const all = sources.flatMap((s) => s.layers.map((profile) => ({ source: s.name, path: s.path, layer: profile.name, profile })));
@@ -171,7 +181,7 @@ function rolesOf(
       );
     }),
   ];
-  const own = new Set(sources.slice(0, inputs).map((s) => s.name));
+  const own = new Set(sources.filter((s) => inputs.includes(s.path)).map((s) => s.name));
   return layerRoles(
     derivation,
     all.filter((l) => own.has(l.source) && (!only || only.includes(l.layer))),

@@ -104,7 +104,7 @@ export async function gatherAll<T>(
 }
 
 /** @throws Problem `layer-unknown` where a name is that of no layer of the sources */
-export function checkLayers(sources: readonly GatheredSource[], names: readonly string[] | undefined): void {
+export function checkLayers(sources: readonly Pick<GatheredSource, 'layers'>[], names: readonly string[] | undefined): void {
   const all = sources.flatMap((s) => s.layers.map((l) => l.name));
   for (const name of names ?? [])
     if (!all.includes(name)) throw new Problem('layer-unknown', `There is no layer "${name}". The layers are: ${all.join(', ')}.`);

@@ -34,7 +34,7 @@ export function fromOf(text: string | undefined, unit: LinearUnit | undefined): 
 }
 
 /** What the coordinates of a source are in: told, stated by the file, or taken as the target's own. */
-export function systemOf(s: GatheredSource, from: From, to: Crs | undefined): Crs {
+export function systemOf(s: Pick<GatheredSource, 'name' | 'facts'>, from: From, to: Crs | undefined): Crs {
   const crs = from?.(s.facts) ?? s.facts.crs;
   if (crs) return crs;
   throw new Problem(
