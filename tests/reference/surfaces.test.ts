@@ -388,6 +388,27 @@ describe('surfaces on the command line', () => {
     expect(derive('surface', `${folder}/model.tfw`, at('x.gpkg')).status).toBe(1);
   });
 
+  it('get heights from a field or from the text beside them, and what is not plausible stays as it was', () => {
+    const survey = 'packages/demo/data/street-survey.dxf';
+    // the surveyor wrote every third level beside its point, rounded to centimetres
+    const { json } = pontrel(
+      ...['derive', 'heights', survey, at('levels.gpkg'), '--from', 'EPSG:2126', '--layer', 'SPOT-HEIGHT', '--layer', 'SPOT-TEXT'],
+      ...['--set', 'texts=SPOT-TEXT', '--set', 'reach=0.9', '--set', 'highest=6'],
+    );
+    expect(json.proof.status).toBe('match');
+    const { records, changed, withoutHeight, implausible, texts } = json.derived as Record<string, number>;
+    expect([records, texts, changed! + withoutHeight! + implausible!]).toEqual([420, 140, 420]);
+    expect(changed! + implausible!).toBeGreaterThanOrEqual(140);
+    for (const f of json.derived.faults as { kind: string; size: number }[]) if (f.kind === 'height-odd') expect(f.size).toBeGreaterThan(6);
+    csv('field.csv', [
+      [E, N, '3.25'],
+      [E + 1, N, 'high'],
+      [E + 2, N, '99999'],
+    ]);
+    const field = derive('heights', at('field.csv'), at('field.gpkg'), '--set', 'field=level', '--set', 'offset=0.5').json;
+    expect(field.derived).toMatchObject({ records: 3, changed: 1, withoutHeight: 1, implausible: 1 });
+  });
+
   it('say how much lies between two of them', () => {
     csv(
       'new.csv',

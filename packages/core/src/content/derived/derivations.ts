@@ -4,6 +4,7 @@ import { MEND } from '../parcels/mend';
 import { POLYGONIZE } from '../parcels/polygonize';
 import { SIDES } from '../parcels/sides';
 import { TOPOLOGY } from '../parcels/topology';
+import { HEIGHTS } from '../surfaces/heights';
 import { CONTOURS, DRAPE, SURFACE_OF, VOLUME } from '../surfaces/surface-derivations';
 import { TRAVERSE } from '../parcels/traverse';
 import type { Derivation } from './derivation';
@@ -20,6 +21,7 @@ export const DERIVATIONS: readonly Derivation[] = [
   SURFACE_OF,
   CONTOURS,
   DRAPE,
+  HEIGHTS,
   VOLUME,
 ];
 

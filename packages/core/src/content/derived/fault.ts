@@ -131,6 +131,18 @@ export const FAULTS = {
     severity: 'wrong',
     message: 'Outlines reach beyond a surface: what lies there has no volume.',
   },
+  'height-none': {
+    title: 'No height found',
+    of: null,
+    severity: 'caution',
+    message: 'Nothing says how high records lie: they stay as they are.',
+  },
+  'height-odd': {
+    title: 'Height not plausible',
+    of: 'm',
+    severity: 'wrong',
+    message: 'Heights lie outside what is plausible: these records stay as they are.',
+  },
   floats: { title: 'Floats', of: 'm', severity: 'caution', message: 'Records float above the surface by more than the tolerance.' },
   buried: { title: 'Buried', of: 'm', severity: 'caution', message: 'Records lie below the surface by more than the tolerance.' },
   'end-moved': {

@@ -184,7 +184,7 @@ class HeightsRead {
 const HEIGHTS_DIFFER_M = 1e-6;
 
 /** A number, or a text that is one; null where it is none. */
-function numberOf(value: unknown): number | null {
+export function numberOf(value: unknown): number | null {
   if (typeof value === 'number') return value;
   if (typeof value === 'bigint') return Number(value);
   if (typeof value !== 'string' || value.trim() === '') return null;

@@ -205,7 +205,7 @@ class LandXmlReader {
   private drawn(node: XmlNode): void {
     const layer = `${this.surface?.name ?? 'Surface'} ${node.name === 'Contour' ? 'contours' : 'breaklines'}`;
     const points = listed(node);
-    if (points.length < 2) return this.lost('landxml-line', `A ${node.name} has fewer than two points, and stays behind.`, layer);
+    if (points.length < 2) return this.lost('landxml-line', `${node.name}: it has fewer than two points, and stays behind.`, layer);
     const builder = this.builders.for(layer);
     const elev = node.attributes.elev === undefined ? NaN : Number(node.attributes.elev);
     for (const [x, y, z] of points) builder.vertex(x, y, Number.isNaN(z) ? elev : z);
@@ -291,7 +291,7 @@ class LandXmlReader {
     const runs = childrenOf(node, 'CoordGeom').map((geom) => runOf(geom, (ref) => this.points.get(ref)));
     if (runs.some((r) => r === null) || runs.length === 0) {
       if (!last) this.waiting.push(node);
-      else this.lost('landxml-line', `A ${node.name} refers to a point that is not there, or has no course, and stays behind.`, layer);
+      else this.lost('landxml-line', `${node.name}: it refers to a point that is not there, or has no course, and stays behind.`, layer);
       return;
     }
     for (const { name } of node.children) if (UNREAD.has(name)) this.unread.set(name, (this.unread.get(name) ?? 0) + 1);
