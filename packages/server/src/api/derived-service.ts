@@ -10,8 +10,11 @@ import { Problem } from '@pontrel/core/model/problem';
 import { crsOf } from '@pontrel/core/placement/route';
 import type { Catalog } from '../store/catalog';
 import type { DataFolder } from '../store/data-folder';
+import type { Placement } from '@pontrel/core/placement/placement';
 import { readJson } from '../store/json-file';
+import type { SourceRecord } from '../store/records';
 import { carrierOf } from '../tiles/cut-tile';
+import { storedImages } from '../work/image-files';
 import { FAULTS_FILE } from '../work/derive-stored';
 import type { LookUps } from '../work/look-ups';
 import { STORE_FILE } from '../work/read-source';
@@ -51,9 +54,10 @@ export class DerivedService {
       );
     const all = this.catalog.sources(id);
     const before = again === undefined ? undefined : this.catalog.source(id, again);
-    const layers = all.flatMap((s) => s.layers.map(({ profile }) => ({ source: s.name, layer: profile.name, profile })));
+    // an image is its own layer
+    const layersOf = (s: SourceRecord): string[] => (s.facts.images ? [s.name] : s.layers.map((l) => l.profile.name));
     for (const { source, layer } of Object.values(request.roles).flat())
-      if (!layers.some((l) => l.source === source && l.layer === layer))
+      if (!all.some((s) => s.name === source && layersOf(s).includes(layer)))
         throw new Problem('layer-unknown', `${source} has no layer ${layer} any more. Choose another one.`);
     // what nobody chose has no part: a page shows what it is about
     const roles = layerRoles(
@@ -66,15 +70,30 @@ export class DerivedService {
       throw new Problem('derive-itself', `${before.name} cannot be made of itself. Choose other layers, or make a new one.`);
     const placed = placedSources(recipe, all);
     // a table lies nowhere, and need not
-    const unplaced = used.filter((s) => !placed.some((p) => p.name === s.name) && extentOfSource(s) !== null);
+    const unplaced = used.filter((s) => !placed.some((p) => p.name === s.name) && (s.facts.images || extentOfSource(s) !== null));
     if (unplaced.length > 0)
       throw new Problem('derive-unplaced', `${unplaced.map((s) => s.name).join(', ')}: place it first, so that it is known where it lies.`);
+    const ofRecords = used.filter((s) => !s.facts.images);
+    const placementOf = (s: SourceRecord): Placement => recipe.sources[s.name]?.placement ?? { crs: recipe.frame!.crs, unit_m: null };
     return this.reader.derive(
       id,
       {
         wanted: { ...request, roles: roles as DerivedFacts['roles'], inputs: inputsMark(recipe, all, roles) },
-        sources: used.map((s) => storedSource(this.folder, s)),
-        placements: used.map((s) => recipe.sources[s.name]?.placement ?? { crs: recipe.frame!.crs, unit_m: null }),
+        sources: ofRecords.map((s) => storedSource(this.folder, s)),
+        placements: ofRecords.map(placementOf),
+        models: used.flatMap((s) =>
+          s.facts.images
+            ? [
+                {
+                  pictures: {
+                    files: storedImages(this.folder.source(id, s.id), s.name, s.facts.images.members),
+                    members: s.facts.images.members,
+                  },
+                  placement: placementOf(s),
+                },
+              ]
+            : [],
+        ),
         frame: recipe.frame.crs,
       },
       before,

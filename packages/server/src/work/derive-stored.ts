@@ -7,11 +7,14 @@ import { deriveRecords, type DerivationSource } from '@pontrel/core/crossing/der
 import { BatchBuilder } from '@pontrel/core/model/batch-builder';
 import type { FeatureBatch } from '@pontrel/core/model/batch';
 import { NO_GEOMETRY } from '@pontrel/core/model/batch';
+import { elevationPoints } from '@pontrel/core/content/surfaces/elevation-points';
+import { Findings } from '@pontrel/core/model/finding';
+import { fileImage } from '@pontrel/host-node/file-image';
 import { crsOf, placedBy } from '@pontrel/core/placement/route';
 import type { Placement } from '@pontrel/core/placement/placement';
 import type { ReadResult, StoredFiles } from './read-source';
 import { storeDerived, withOwnFolder } from './store-derived';
-import { type StoredSource, withSources } from './stored-source';
+import { fileImages, type StoredPictures, type StoredSource, withSources } from './stored-source';
 import { type Progress, watchOver } from './watch';
 
 /** What is to be worked out of sources that are placed, and the files that it is to be. */
@@ -19,6 +22,8 @@ export interface DeriveOrder {
   wanted: Omit<DerivedFacts, 'figures' | 'faults'>;
   sources: StoredSource[];
   placements: Placement[];
+  /** Elevation models that have a role as well, and where each lies. */
+  models: { pictures: StoredPictures; placement: Placement }[];
   /** The plane that is worked in, as a recipe has it. */
   frame: string;
   files: StoredFiles;
@@ -29,14 +34,17 @@ export const FAULTS_FILE = 'faults.json';
 
 /** Works records out of layers, and reads them as a source of their own. */
 export async function deriveStored(order: DeriveOrder, report: (progress: Progress) => void): Promise<ReadResult> {
-  const { wanted, sources, placements, frame, files } = order;
+  const { wanted, sources, placements, models, frame, files } = order;
   const derivation = derivationById(wanted.operation)!;
   const watch = watchOver(report, 'Reading');
   const total = sources.reduce((n, s) => n + s.layers.reduce((m, l) => m + l.count, 0), 0);
   let done = 0;
   return withOwnFolder(files, (own) =>
     withSources(sources, async (opened) => {
-      const from = opened.map((source, k): DerivationSource => ({ ...source, placed: placedBy(placements[k]!, source.extent)! }));
+      const from = [
+        ...opened.map((source, k): DerivationSource => ({ ...source, placed: placedBy(placements[k]!, source.extent)! })),
+        ...models.map(modelSource),
+      ];
       const { name, roles, settings } = wanted;
       const { records, figures, faults, findings } = await deriveRecords(
         derivation,
@@ -55,6 +63,24 @@ export async function deriveStored(order: DeriveOrder, report: (progress: Progre
     }),
   );
 }
+
+/** An elevation model as a source of points, one a pixel. */
+const modelSource = ({ pictures, placement }: DeriveOrder['models'][number]): DerivationSource => ({
+  name: pictures.files.name,
+  layers: [],
+  findings: [],
+  placed: placedBy(placement, null)!,
+  async *records() {
+    for (const image of fileImages([pictures])) {
+      const opened = await fileImage(image).open(new Findings());
+      try {
+        yield* elevationPoints(opened, pictures.files.name);
+      } finally {
+        await opened.close();
+      }
+    }
+  },
+});
 
 function countsOf(faults: readonly Fault[]): Record<string, number> {
   const counts: Record<string, number> = {};

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Box, Button, Flex, Grid, Input, Text } from '@chakra-ui/react';
 import { zodResolver } from '@hookform/resolvers/zod';
 import { useForm } from 'react-hook-form';
-import { DeriveRequest, type SourceState } from '@pontrel/contract/crossing';
+import { type CrossingState, DeriveRequest, type SourceState } from '@pontrel/contract/crossing';
 import type { Derivation, Role } from '@pontrel/core/content/derived/derivation';
 import { derivationById, DERIVATIONS } from '@pontrel/core/content/derived/derivations';
 import { joinFields } from '@pontrel/core/content/features/profile';
@@ -30,24 +30,63 @@ export interface DeriveStart {
 export function DeriveDialog({ start, onClose, onBegun }: { start: DeriveStart | null; onClose(): void; onBegun(source: string): void }) {
   const title = start?.again ? `Work out ${start.again.derived!.name} again` : 'Work out of layers';
   return (
-    <PaperDialog open={start !== null} onClose={onClose} title={title} width="840px">
+    <PaperDialog open={start !== null} onClose={onClose} title={title} width="900px">
       {start && <DeriveForm start={start} onClose={onClose} onBegun={onBegun} />}
     </PaperDialog>
   );
 }
 
-const holds = ({ layer }: ShapedLayer, { kinds }: Role): boolean => layer.profile.groups.some((g) => kinds.includes(g.kind));
+/** What can have a role: a layer of records, or an elevation model, which is a layer of its own. */
+interface Choosable {
+  source: string;
+  layer: string;
+  count: number;
+  kinds: ReadonlySet<string>;
+  fields: readonly string[];
+  lies: boolean;
+  elevation: boolean;
+}
 
-/** The layers that get each role at first: those that are chosen and fit; for a role without one, all that fit and lie somewhere. */
-function firstRoles({ roles }: Derivation, all: readonly ShapedLayer[], chosen: readonly ShapedLayer[]): DeriveRequest['roles'] {
+const keyOf = ({ source, layer }: Pick<Choosable, 'source' | 'layer'>): string => `${source}\n${layer}`;
+
+function choosables(crossing: CrossingState): Choosable[] {
+  const layers = shapedLayers(crossing).map(({ source, layer: { profile } }): Choosable => ({
+    source: source.name,
+    layer: profile.name,
+    count: profile.count,
+    kinds: new Set(profile.groups.map((g) => g.kind)),
+    fields: joinFields(profile.groups).map((f) => f.name),
+    lies: profile.extent !== null,
+    elevation: false,
+  }));
+  const models = crossing.sources.flatMap(({ name, images }): Choosable[] => {
+    const members = images?.members ?? [];
+    // a grey photograph has one band as well, of eight bits
+    const heights = members.every(
+      ({ info }) =>
+        info.bands - (info.alpha ? 1 : 0) === 1 && info.sampleType !== 'uint8' && info.colour !== 'rgb' && info.colour !== 'palette',
+    );
+    const count = members.reduce((n, { info }) => n + info.width * info.height, 0);
+    return members.length > 0 && heights
+      ? [{ source: name, layer: name, count, kinds: new Set(), fields: [], lies: true, elevation: true }]
+      : [];
+  });
+  return [...layers, ...models];
+}
+
+const holds = ({ kinds, elevation }: Choosable, role: Role): boolean =>
+  elevation ? role.elevation === true : role.kinds.some((k) => kinds.has(k));
+
+/** The layers that get each role at first: those that are chosen and fit; for a role without one, the only one that fits. */
+function firstRoles({ roles }: Derivation, all: readonly Choosable[], chosen: ReadonlySet<string>): DeriveRequest['roles'] {
   const out: DeriveRequest['roles'] = {};
-  const known = new Set<ShapedLayer>();
+  const known = new Set<Choosable>();
   for (const role of roles) {
-    const fit = (layers: readonly ShapedLayer[]): ShapedLayer[] => layers.filter((l) => !known.has(l) && holds(l, role));
-    const [own, any] = [fit(chosen), fit(all)];
+    const any = all.filter((l) => !known.has(l) && holds(l, role));
+    const own = any.filter((l) => chosen.has(keyOf(l)));
     const got = own.length > 0 ? own : roles.length > 1 && any.length === 1 ? any : [];
     for (const l of got) known.add(l);
-    out[role.id] = got.map((l) => ({ source: l.source.name, layer: l.layer.profile.name }));
+    out[role.id] = got.map(({ source, layer }) => ({ source, layer }));
   }
   return out;
 }
@@ -58,7 +97,8 @@ function DeriveForm({ start, onClose, onBegun }: { start: DeriveStart; onClose()
   const [derive] = useDeriveMutation();
   const dispatch = useAppDispatch();
   // what was worked out of it cannot be its own beginning
-  const all = shapedLayers(crossing).filter((l) => l.source.id !== start.again?.id);
+  const all = choosables(crossing).filter((l) => l.source !== start.again?.name);
+  const chosen = new Set(start.chosen.map((l) => l.key));
   const first = derivationById(again?.operation ?? start.operation ?? '') ?? DERIVATIONS[0]!;
   const {
     register,
@@ -72,7 +112,7 @@ function DeriveForm({ start, onClose, onBegun }: { start: DeriveStart; onClose()
     defaultValues: {
       operation: first.id,
       name: again?.name ?? first.title,
-      roles: again?.roles ?? firstRoles(first, all, start.chosen),
+      roles: again?.roles ?? firstRoles(first, all, chosen),
       settings: settingsOf(first, again?.settings ?? {}),
       ...(start.again ? { again: start.again.id } : {}),
     },
@@ -82,14 +122,12 @@ function DeriveForm({ start, onClose, onBegun }: { start: DeriveStart; onClose()
   const turnTo = (next: Derivation): void => {
     setValue('operation', next.id);
     setValue('name', next.title);
-    setValue('roles', firstRoles(next, all, start.chosen));
+    setValue('roles', firstRoles(next, all, chosen));
     setValue('settings', settingsOf(next, {}));
   };
   const missing = derivation.roles.find((r) => !r.optional && !roles[r.id]?.length);
-  const used = all.filter((l) =>
-    Object.values(roles).some((own) => own.some((o) => o.source === l.source.name && o.layer === l.layer.profile.name)),
-  );
-  const fields = [...new Set(used.flatMap((l) => joinFields(l.layer.profile.groups).map((f) => f.name)))];
+  const used = all.filter((l) => Object.values(roles).some((own) => own.some((o) => keyOf(o) === keyOf(l))));
+  const fields = [...new Set(used.flatMap((l) => l.fields))];
   const submit = handleSubmit(async (asked) => {
     try {
       const job = await derive({ id: crossing.id, ...asked }).unwrap();
@@ -223,16 +261,16 @@ function Layers({
   onChange,
 }: {
   role: Role;
-  all: readonly ShapedLayer[];
+  all: readonly Choosable[];
   chosen: readonly LayerOf[];
   onChange(chosen: LayerOf[]): void;
 }) {
   const [text, setText] = useState('');
-  const fit = role.kinds.length === 0 ? all.filter((l) => l.layer.profile.extent !== null) : all.filter((l) => holds(l, role));
+  const fit = role.kinds.length === 0 ? all.filter((l) => l.lies && (!l.elevation || holds(l, role))) : all.filter((l) => holds(l, role));
   const wanted = text.trim().toLowerCase();
-  const listed = fit.filter((l) => `${l.layer.profile.name} ${l.source.name}`.toLowerCase().includes(wanted));
-  const isChosen = (l: ShapedLayer): boolean => chosen.some((c) => c.source === l.source.name && c.layer === l.layer.profile.name);
-  const several = new Set(fit.map((l) => l.source.name)).size > 1;
+  const listed = fit.filter((l) => `${l.layer} ${l.source}`.toLowerCase().includes(wanted));
+  const isChosen = (l: Choosable): boolean => chosen.some((c) => keyOf(c) === keyOf(l));
+  const several = new Set(fit.map((l) => l.source)).size > 1;
   return (
     <Flex direction="column" borderWidth="1px" borderColor="line" borderRadius="sheet" minW="0" role="group" aria-label={role.title}>
       <Flex align="center" gap="8px" px="9px" h="32px" borderBottomWidth="1px" borderColor="hairline">
@@ -254,29 +292,25 @@ function Layers({
       </Flex>
       <Scroll h="150px" flex="none" py="3px" tabIndex={0} role="region" aria-label={`Layers for ${role.title}`}>
         {listed.map((l) => (
-          <Flex as="label" key={l.key} align="center" gap="8px" px="9px" minH="24px" cursor="pointer" _hover={{ bg: 'sunk' }}>
+          <Flex as="label" key={keyOf(l)} align="center" gap="8px" px="9px" minH="24px" cursor="pointer" _hover={{ bg: 'sunk' }}>
             <Tick
-              label={`${l.layer.profile.name} of ${l.source.name} as ${role.title}`}
+              label={`${l.layer} of ${l.source} as ${role.title}`}
               checked={isChosen(l)}
               onChange={(on) =>
-                onChange(
-                  on
-                    ? [...chosen, { source: l.source.name, layer: l.layer.profile.name }]
-                    : chosen.filter((c) => c.source !== l.source.name || c.layer !== l.layer.profile.name),
-                )
+                onChange(on ? [...chosen, { source: l.source, layer: l.layer }] : chosen.filter((c) => keyOf(c) !== keyOf(l)))
               }
             />
             <Mono truncate flex="0 1 auto">
-              {l.layer.profile.name}
+              {l.layer}
             </Mono>
             {several && (
               <Muted textStyle="small" truncate flex="1 1 0" minW="0">
-                {l.source.name}
+                {l.elevation ? 'elevation model' : l.source}
               </Muted>
             )}
             <Box flex={several ? 'none' : '1'} />
             <Mono color="muted" flex="none">
-              {grouped(l.layer.profile.count)}
+              {grouped(l.count)}
             </Mono>
           </Flex>
         ))}

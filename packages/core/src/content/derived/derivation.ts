@@ -13,6 +13,8 @@ export interface Role {
   kinds: readonly Kind[];
   /** Whether the operation can do without. */
   optional?: true;
+  /** Whether an elevation model, an image of one band, will do as well. */
+  elevation?: true;
 }
 
 /** What an operation works on. */

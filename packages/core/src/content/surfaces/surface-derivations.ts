@@ -13,7 +13,7 @@ import { surfaceFrom, type SurfaceRead } from './surface-from';
 import { Ground, nextSide, type Tin, twinsOf } from './tin';
 import { type Against, volumesBetween } from './volume';
 
-const SURFACE: Role = { id: 'surface', title: 'The ground', kinds: ['polygon', 'line', 'point', 'text'] };
+const SURFACE: Role = { id: 'surface', title: 'The ground', kinds: ['polygon', 'line', 'point', 'text'], elevation: true };
 
 /** Settings of all that make a surface of records. */
 const OF_SURFACES: readonly FormatOption[] = [
@@ -300,7 +300,7 @@ export const VOLUME: Derivation = {
   says: 'Cut (where the surface lies above the other one) and fill (where it lies below), within each outline.',
   roles: [
     SURFACE,
-    { id: 'against', title: 'The other surface', kinds: [], optional: true },
+    { id: 'against', title: 'The other surface', kinds: [], optional: true, elevation: true },
     { id: 'outline', title: 'Outlines', kinds: [], optional: true },
   ],
   settings: [
