@@ -86,6 +86,13 @@ export function hasHeight(batch: FeatureBatch, i: number): boolean {
   return false;
 }
 
+/** Whether some vertex of record `i` has a height other than nought: what is drawn flat lies at nought, which says nothing. */
+export function isRaised(batch: FeatureBatch, i: number): boolean {
+  const [start, end] = vertexRange(batch, i);
+  for (let v = start; v < end; v++) if (Math.abs(batch.coords[3 * v + 2]!) > 0) return true;
+  return false;
+}
+
 /** Whether some vertex of record `i` has a measure. */
 export function hasMeasure(batch: FeatureBatch, i: number): boolean {
   if (!batch.measures) return false;

@@ -5,7 +5,10 @@ import { POLYGONIZE } from '../parcels/polygonize';
 import { SIDES } from '../parcels/sides';
 import { TOPOLOGY } from '../parcels/topology';
 import { HEIGHTS } from '../surfaces/heights';
-import { CONTOURS, DRAPE, SURFACE_OF, VOLUME } from '../surfaces/surface-derivations';
+import { CONTOURS } from '../surfaces/contour-lines';
+import { SURFACE_OF } from '../surfaces/ground-surface';
+import { DRAPE } from '../surfaces/records-on-ground';
+import { VOLUME } from '../surfaces/volumes';
 import { TRAVERSE } from '../parcels/traverse';
 import type { Derivation } from './derivation';
 

@@ -1,7 +1,7 @@
 import { segmentDistance } from '../../geometry/distance';
 import { ringArea2 } from '../../geometry/ring-area';
 import { ringHolds } from '../../geometry/ring-holds';
-import { eachPart, type FeatureBatch, LINE, POINT, POLYGON, TEXT, vertexRange } from '../../model/batch';
+import { eachPart, type FeatureBatch, isRaised, LINE, POINT, POLYGON, TEXT, vertexRange } from '../../model/batch';
 import { BatchBuilder } from '../../model/batch-builder';
 import { Doubles } from '../../model/doubles';
 import type { Finding } from '../../model/finding';
@@ -100,13 +100,6 @@ class Drawn {
     for (const v of segment) this.segments.push(v);
     return true;
   }
-}
-
-/** Whether a record has heights; what is drawn flat lies at nought, which says nothing. */
-function isRaised(batch: FeatureBatch, i: number): boolean {
-  const [start, end] = vertexRange(batch, i);
-  for (let v = start; v < end; v++) if (Math.abs(batch.coords[3 * v + 2]!) > 0) return true;
-  return false;
 }
 
 /** What of the records is not in the areas. */

@@ -1,5 +1,5 @@
 import Flatbush from 'flatbush';
-import { eachPart, type FeatureBatch, NO_GEOMETRY, TEXT, vertexRange } from '../../model/batch';
+import { eachPart, type FeatureBatch, isRaised, NO_GEOMETRY, TEXT, vertexRange } from '../../model/batch';
 import { BatchBuilder, copyRecord, copyValues } from '../../model/batch-builder';
 import { type Derivation, type DerivationInput, type Derived, lengthOf } from '../derived/derivation';
 import type { Fault } from '../derived/fault';
@@ -56,10 +56,10 @@ async function heights(input: DerivationInput): Promise<Derived> {
     if (batch.declared) builder.declare(batch.declared);
     for (let i = 0; i < batch.count; i++) {
       figures.records++;
-      const [start, end] = vertexRange(batch, i);
+      const [start] = vertexRange(batch, i);
       const at: [number, number] = [batch.coords[3 * start]!, batch.coords[3 * start + 1]!];
       const about = recordName(batch, i, String(settings.names));
-      const raised = isRaised(batch, start, end);
+      const raised = isRaised(batch, i);
       // what nobody asked for keeps what it has
       const wanted = batch.kinds[i] !== NO_GEOMETRY && (settings.of === 'all' || !raised);
       const said = !wanted ? null : field === '' ? beside(...at) : numberOf(batch.columns.get(field)?.[i] ?? null);
@@ -85,12 +85,6 @@ async function heights(input: DerivationInput): Promise<Derived> {
     if (builder.count > 0) out.push(builder.take());
   }
   return { records: () => out, figures, faults, findings: [] };
-}
-
-/** Whether a record has a height; what is drawn flat lies at nought, which says nothing. */
-function isRaised({ coords }: FeatureBatch, start: number, end: number): boolean {
-  for (let v = start; v < end; v++) if (Math.abs(coords[3 * v + 2]!) > 0) return true;
-  return false;
 }
 
 /** The texts that are numbers. */
