@@ -44,5 +44,8 @@ pipe((250, 0), (300, 0), 5.5, 11.0)  # its end lies above the rim of MH6
 pipe((120, -40), (170, 40), 0, 0, z=False)  # crosses, both ends open
 pipe((120, -40), (120, -80), 0, 0, z=False)  # meets it without a structure
 pipe((90, 60), (110, 60), 0, 0, z=False)  # goes through MH7
+# diameters beside two of the pipes, and one too far from any
+for text, x, y in (("DN 225", 25, 1.2), ("Ø300", 125, -1), ("150 mm", 225, 30)):
+    msp.add_text(text, dxfattribs={"layer": "PIPE-TEXT", "height": 1, "insert": (E + x, N + y)})
 doc.saveas(file)
 json.dump({}, sys.stdout)

@@ -106,6 +106,11 @@ describe('a sewer from a drawing, on the command line', () => {
     expect(told.get('structure-missing')).toEqual([[null, `${SEWER(7)}, ${SEWER(8)}`]]);
     expect(told.get('end-open')?.length).toBe(4);
     expect(told.get('structure-passed')).toEqual([[null, `MH7 by ${SEWER(9)}`]]);
+    // nobody named texts: diameters are not known, and none is missed
+    expect(told.get('no-diameter')).toBeUndefined();
+    const sized = derived('sized.gpkg', '--set', 'texts=PIPE-TEXT').json;
+    expect(rows('sized.gpkg', 'sized-pipes').map((p) => p.diameter)).toEqual([225, null, 300, ...Array<null>(7).fill(null)]);
+    expect((sized.derived.faults as { kind: string }[]).filter((f) => f.kind === 'no-diameter').length).toBe(8);
     // what came of the pipes: ids that lead to structures, lengths and slopes
     const ids = rows('sewer.gpkg', 'sewer-structures').map((s) => s.id);
     expect(pipes.filter((p) => p.from_id !== null).every((p) => ids.includes(p.from_id as string))).toBe(true);

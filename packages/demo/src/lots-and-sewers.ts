@@ -23,6 +23,7 @@ export function lotsAndSewers(seed: number, lots: readonly Parcel[]): string {
       { name: 'LOT-TEXT', color: 3 },
       { name: 'SEWER', color: 5, weight: 50 },
       { name: 'MANHOLE', color: 5 },
+      { name: 'PIPE-TEXT', color: 5 },
       { name: 'SPOT-LEVEL', color: 44 },
       { name: 'CONTOUR', color: 32 },
       { name: 'LAMP', color: 2 },
@@ -125,24 +126,30 @@ function drawSewer(d: Drawing): void {
     d.insert('MANHOLE', 'MANHOLE-1050', at, 0, 0, { NUMBER: id, RIM: rim.toFixed(3), SUMP: `IL ${sump.toFixed(3)}` });
     return { at, id, sump };
   };
-  const pipe = (a: Manhole, b: Manhole, short = 0, start = a.sump, end = b.sump): void => {
+  let pipes = 0;
+  const pipe = (a: Manhole, b: Manhole, diameter: number, short = 0, start = a.sump, end = b.sump): void => {
     const length = Math.hypot(b.at[0] - a.at[0], b.at[1] - a.at[1]);
     const to: Point = [b.at[0] - ((b.at[0] - a.at[0]) / length) * short, b.at[1] - ((b.at[1] - a.at[1]) / length) * short];
     d.line('SEWER', a.at, to, start, end);
+    // the third pipe that is drawn has no text beside it
+    if (++pipes === 3) return;
+    const turn = (Math.atan2(b.at[1] - a.at[1], b.at[0] - a.at[0]) * 180) / Math.PI;
+    const side: Point = [(a.at[0] + b.at[0]) / 2 - (b.at[1] - a.at[1]) / length, (a.at[1] + b.at[1]) / 2 + (b.at[0] - a.at[0]) / length];
+    d.text('PIPE-TEXT', side, 1.2, `DN ${diameter}`, turn > 90 || turn <= -90 ? turn + 180 : turn);
   };
   // along Harbour Street from the south to the pumping station
   const main = Array.from({ length: 8 }, (_, k) => manhole(60, -140 + k * 52, -0.6 - k * 0.28));
-  main.slice(1).forEach((m, k) => pipe(main[k]!, m, k === 2 ? 0.032 : 0));
+  main.slice(1).forEach((m, k) => pipe(main[k]!, m, k < 3 ? 300 : 375, k === 2 ? 0.032 : 0));
   for (const [branch, v] of [-148, 2, 142].entries()) {
     const run = [255, 205, 155, 105].map((u, k) => manhole(u, v, ground(255, v) - 2.4 - k * 0.35));
     run.slice(1).forEach((m, k) =>
       // one pipe rises by 93 mm
-      branch === 1 && k === 1 ? pipe(run[k]!, m, 0, run[k]!.sump, run[k]!.sump + 0.093) : pipe(run[k]!, m),
+      branch === 1 && k === 1 ? pipe(run[k]!, m, 225, 0, run[k]!.sump, run[k]!.sump + 0.093) : pipe(run[k]!, m, 225),
     );
     const into = main.reduce((a, b) =>
       Math.hypot(b.at[0] - run[3]!.at[0], b.at[1] - run[3]!.at[1]) < Math.hypot(a.at[0] - run[3]!.at[0], a.at[1] - run[3]!.at[1]) ? b : a,
     );
-    pipe(run[3]!, into, branch === 2 ? 4.8 : 0);
+    pipe(run[3]!, into, 225, branch === 2 ? 4.8 : 0);
   }
   // a manhole that no pipe leads to, and one that is drawn twice
   manhole(180, 90, ground(180, 90) - 2);

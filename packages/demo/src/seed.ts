@@ -181,7 +181,7 @@ export async function seedDemo(address: string, folder: string): Promise<void> {
   await derive(
     'Sewer',
     'network',
-    { pipes: ['SEWER'], structures: ['MANHOLE'] },
+    { pipes: ['SEWER'], structures: ['MANHOLE'], texts: ['PIPE-TEXT'] },
     { tolerance: 0.05, structureId: 'NUMBER', rim: 'RIM', sump: 'SUMP' },
   );
   await derive('Ground', 'surface', { surface: ['SPOT-LEVEL', 'CONTOUR'] }, { spike: 2 });

@@ -47,6 +47,7 @@ export async function profileOf({ store: file, structures, pipes, unit_m, from, 
     const network = await readNetwork(of(pipes), of(structures), {
       tolerance: TIED_M / unit_m,
       makeMissing: false,
+      textReach: 0,
       fields: Object.fromEntries(NETWORK_FIELDS.map((f) => [f, FIELDS[f] ?? ''])) as Record<NetworkField, string>,
       unit_m,
     });

@@ -175,6 +175,12 @@ export const FAULTS = {
   'pipes-cross': { title: 'Pipes cross', of: null, severity: 'caution', message: 'Pipes cross without a structure.' },
   'against-slope': { title: 'Flows against its slope', of: 'm', severity: 'wrong', message: 'Pipes rise the way that they are drawn.' },
   'no-slope': { title: 'Pipe without a slope', of: 'percent', severity: 'caution', message: 'Pipes lie level.' },
+  'no-diameter': {
+    title: 'Pipe without a diameter',
+    of: null,
+    severity: 'caution',
+    message: 'Neither a field nor a text says how wide pipes are.',
+  },
   'above-rim': { title: 'Invert above the rim', of: 'm', severity: 'wrong', message: 'Inverts lie above the rim of their structure.' },
   'below-sump': { title: 'Invert below the sump', of: 'm', severity: 'caution', message: 'Inverts lie below the sump of their structure.' },
   'flow-loop': { title: 'Flow in a loop', of: null, severity: 'wrong', message: 'Water that goes through these pipes comes back to them.' },

@@ -30,6 +30,8 @@ export const NETWORK: Derivation = {
   roles: [
     { id: 'pipes', title: 'Pipes', kinds: ['line'] },
     { id: 'structures', title: 'Structures', kinds: ['point'] },
+    // which texts say diameters nobody can guess
+    { id: 'texts', title: 'Diameters from texts', kinds: [], optional: true },
   ],
   settings: [
     { id: 'tolerance', label: 'Ends meet within', kind: 'length', initial_m: 0.05, orNone: true },
@@ -42,6 +44,7 @@ export const NETWORK: Derivation = {
         { value: 'make', label: 'are made' },
       ],
     },
+    { id: 'reach', label: 'Text no farther than', kind: 'length', initial_m: 3 },
     ...NETWORK_FIELDS.map((id): FormatOption => ({
       id,
       label: FIELD_LABELS[id],
@@ -53,15 +56,15 @@ export const NETWORK: Derivation = {
   run: network,
 };
 
-async function network({ records, settings, name, unit_m }: DerivationInput): Promise<Derived> {
+async function network({ records, has, settings, name, unit_m }: DerivationInput): Promise<Derived> {
   const tolerance = lengthOf(settings, 'tolerance', unit_m);
   const fields = Object.fromEntries(NETWORK_FIELDS.map((f) => [f, String(settings[f] ?? '')])) as Record<NetworkField, string>;
-  const read = await readNetwork(records('pipes'), records('structures'), {
-    tolerance,
-    makeMissing: settings.missing === 'make',
-    fields,
-    unit_m,
-  });
+  const read = await readNetwork(
+    records('pipes'),
+    records('structures'),
+    { tolerance, makeMissing: settings.missing === 'make', textReach: lengthOf(settings, 'reach', unit_m), fields, unit_m },
+    has('texts') ? records('texts') : null,
+  );
   if (read.pipes.length === 0) throw new Problem('no-pipes', 'There is no line to make a pipe of. Choose layers that have lines.');
   const faults = [...read.faults, ...networkFaults(read, tolerance, unit_m)].sort((a, b) => (b.size ?? 0) - (a.size ?? 0));
   const { out } = waysOf(read);

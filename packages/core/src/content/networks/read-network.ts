@@ -1,5 +1,7 @@
 import Flatbush from 'flatbush';
 import { eachPart, type FeatureBatch, LINE, NO_GEOMETRY, partCount, POINT, POLYGON, TEXT, vertexRange } from '../../model/batch';
+import { emptyBounds, growAlong } from '../../geometry/bounds';
+import { segmentDistance } from '../../geometry/distance';
 import type { Finding } from '../../model/finding';
 import type { Value } from '../../model/value';
 import type { Fault } from '../derived/fault';
@@ -12,6 +14,8 @@ export interface NetworkOptions {
   tolerance: number;
   /** Whether ends that meet without a structure get one. */
   makeMissing: boolean;
+  /** How far a text may stand from the pipe whose diameter it says, in units of the coordinates. */
+  textReach: number;
   /** The field of each property; "" for one of a usual name. */
   fields: Readonly<Record<NetworkField, string>>;
   unit_m: number;
@@ -55,15 +59,17 @@ export interface NetworkRead extends Network {
   largestMove: number;
 }
 
-/** Reads structures and pipes, and ties the ends of pipes to the structures that they meet. @param pipes and structures without curves, in one plane */
+/** Reads structures and pipes, and ties the ends of pipes to the structures that they meet. @param pipes and structures without curves, in one plane @param texts that say diameters; null where nobody named any */
 export async function readNetwork(
   pipes: AsyncIterable<FeatureBatch>,
   structures: AsyncIterable<FeatureBatch>,
   options: NetworkOptions,
+  texts: AsyncIterable<FeatureBatch> | null = null,
 ): Promise<NetworkRead> {
   const read = new NetworkReader(options);
   for await (const batch of structures) read.addStructures(batch);
   for await (const batch of pipes) read.addPipes(batch);
+  if (texts) for await (const batch of texts) read.addTexts(batch);
   return read.tied();
 }
 
@@ -74,6 +80,8 @@ class NetworkReader {
   /** What the records themselves say that a pipe leads from and to. */
   private readonly said: { from: string | null; to: string | null }[] = [];
   private readonly faults: Fault[] = [];
+  private readonly texts: { x: number; y: number; diameter: number }[] = [];
+  private hasTexts = false;
   private readonly left = { notPoints: 0, notLines: 0, nowhere: 0, several: 0 };
 
   constructor(private readonly options: NetworkOptions) {}
@@ -158,6 +166,45 @@ class NetworkReader {
     });
   }
 
+  /** Texts that say a diameter: a number, with DN or another mark before it. */
+  addTexts(batch: FeatureBatch): void {
+    this.hasTexts = true;
+    for (let i = 0; i < batch.count; i++) {
+      if (batch.kinds[i] !== TEXT) continue;
+      const said = DIAMETER.exec(String(batch.columns.get('text')?.[i] ?? ''))?.[1];
+      const [v] = vertexRange(batch, i);
+      if (said !== undefined)
+        this.texts.push({ x: batch.coords[3 * v]!, y: batch.coords[3 * v + 1]!, diameter: Number(said.replace(',', '.')) });
+    }
+  }
+
+  /** Gives pipes without a diameter that of the text beside them, and tells of those that have none. */
+  private takeDiameters(): void {
+    const { pipes } = this.network;
+    // a network of which nobody says diameters has none to miss
+    if (!this.hasTexts && pipes.every((p) => p.diameter === null)) return;
+    const { textReach } = this.options;
+    const boxes = this.texts.length > 0 ? new Flatbush(this.texts.length) : null;
+    for (const { x, y } of this.texts) boxes?.add(x, y, x, y);
+    boxes?.finish();
+    for (const pipe of pipes) {
+      if (pipe.diameter !== null) continue;
+      let least = textReach;
+      const box = emptyBounds();
+      growAlong(box, pipe.line);
+      for (const n of boxes?.search(box[0] - textReach, box[1] - textReach, box[2] + textReach, box[3] + textReach) ?? []) {
+        const { x, y, diameter } = this.texts[n]!;
+        for (let k = 0; k + 3 < pipe.line.length; k += 2) {
+          const apart = segmentDistance(pipe.line[k]!, pipe.line[k + 1]!, pipe.line[k + 2]!, pipe.line[k + 3]!, x, y);
+          if (apart > least) continue;
+          least = apart;
+          pipe.diameter = diameter;
+        }
+      }
+      if (pipe.diameter === null) this.faults.push({ kind: 'no-diameter', at: [pipe.line[0]!, pipe.line[1]!], size: null, about: pipe.id });
+    }
+  }
+
   /** Ties ends to structures, and what lies within the tolerance of one is moved there. */
   tied(): NetworkRead {
     const { structures, pipes } = this.network;
@@ -199,6 +246,7 @@ class NetworkReader {
       }
     });
     this.compareSaid();
+    this.takeDiameters();
     return {
       ...this.network,
       structureRecords: this.structureRecords,
@@ -242,6 +290,9 @@ class NetworkReader {
     ].flatMap((f): Finding[] => (f.count > 0 ? [{ ...f, severity: 'wrong' }] : []));
   }
 }
+
+/** A diameter as it is lettered beside a pipe: DN 225, Ø300, 150 mm, or the number alone; common practice, no source. */
+const DIAMETER = /^\s*(?:DN|Ø|ø|dia\.?)?\s*(\d+(?:[.,]\d+)?)(?:\s*mm)?\b/i;
 
 /** A height that was drawn; what is drawn flat lies at nought, which says nothing. Common practice, no source. */
 const heightOf = (z: number): number | null => (Number.isNaN(z) || z === 0 ? null : z);
