@@ -1,3 +1,4 @@
+import { lightOn } from '@pontrel/core/geometry/hillshade';
 import { type PlainValue, shownValue } from '@pontrel/core/model/value';
 import type { RecordBounds } from '@pontrel/host-node/store/bounds-pages';
 import { drawnBlock } from '@pontrel/core/symbology/placed-symbol';
@@ -11,7 +12,7 @@ import { crsOf, placedBy } from '@pontrel/core/placement/route';
 import { gridRegistryVersion } from '@pontrel/core/crs/datum/grid-registry';
 import { type Bounds, emptyBounds, grow, isEmpty } from '@pontrel/core/geometry/bounds';
 import { clipLine, clipRing } from '@pontrel/core/geometry/clip';
-import { eachPart, type FeatureBatch, KINDS, LINE, POINT, POLYGON, TEXT } from '@pontrel/core/model/batch';
+import { eachPart, type FeatureBatch, KINDS, LINE, partCount, POINT, POLYGON, TEXT, vertexRange } from '@pontrel/core/model/batch';
 import type { SymbolLibrary } from '@pontrel/core/symbology/library';
 import { lengthUnit } from '@pontrel/core/symbology/sizes';
 import { lookOf, symbologyKey } from '@pontrel/core/symbology/symbolizer';
@@ -398,6 +399,8 @@ function featureOf(
   if (look !== null) properties.look = look;
   const label = labels?.[batch.layer] === undefined ? null : at(labels[batch.layer]!);
   if (label !== null && label !== '') properties.label = String(label);
+  const light = area ? lightOf(batch, i) : null;
+  if (light !== null) properties.light = light;
   if (kind === TEXT) {
     properties.text = String(at('text') ?? '');
     properties.size = Number(at('text_height') ?? 0) * unit;
@@ -406,6 +409,17 @@ function featureOf(
   if (dot) return asDot({ id, type: MVT_POINT, parts: [dot], properties });
   if (kind === POINT && resolution * frameUnit_m >= FAR_M) return asDot({ id, type: MVT_POINT, parts, properties });
   return { id, type: area ? MVT_POLYGON : line ? MVT_LINE : MVT_POINT, parts, properties };
+}
+
+/** Steps of light that a tile tells apart. */
+const LIGHTS = 32;
+
+/** How the light falls on a record that is a triangle with heights, in whole steps of a hundred; null for any other. */
+function lightOf(batch: FeatureBatch, i: number): number | null {
+  const [start, end] = vertexRange(batch, i);
+  if (end - start !== 4 || partCount(batch, i) !== 1) return null;
+  const light = lightOn(batch.coords, 3 * start);
+  return light === null ? null : Math.round((Math.round(light * LIGHTS) / LIGHTS) * 100);
 }
 
 /** Tells what records are drawn with. Records of a layer are mostly drawn alike, so that what was told once is known. */

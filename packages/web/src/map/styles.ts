@@ -1,3 +1,4 @@
+import { hsl } from 'd3';
 import type { FeatureLike } from 'ol/Feature';
 import LineString from 'ol/geom/LineString';
 import type RenderFeature from 'ol/render/Feature';
@@ -69,6 +70,9 @@ export function recordStyle(
     if (feature.get('cover') === 1) return covering(color, kind, cache);
     // what is in the background, or in one colour for all, is not drawn as it says
     const told = ghost || how.color !== null ? undefined : (feature.get('look') as string | undefined);
+    // a triangle of a ground is shaded relief, unless it is in the background or stands out
+    const light = feature.get('light') as number | undefined;
+    if (light !== undefined && !ghost && !stands && !dot) return relief(light / 100, near, palette, cache);
     const key = `${kind} ${color} ${stands} ${ghost} ${out} ${near} ${bare} ${dot} ${told ?? ''} ${told === undefined ? '' : resolution}`;
     let style = cache.get(key);
     if (!style)
@@ -95,6 +99,28 @@ export function recordStyle(
     const label = ghost || dot ? undefined : (feature.get('label') as string | undefined);
     return label === undefined ? style : [style, labelled(label, color, kind, palette, cache)];
   };
+}
+
+/** How much of the ink lies on the side away from the light, and in the night look on the side towards it. */
+const DARKEST = 0.62,
+  LIGHTEST = 0.5;
+
+/** A triangle of a ground: darker the less light it has; at night, where paper is dark, lighter the more it has. */
+function relief(light: number, near: number, palette: Palette, cache: Map<string, Style>): Style {
+  const key = `relief ${light} ${near}`;
+  let style = cache.get(key);
+  if (!style) {
+    const isNight = hsl(palette.map).l < 0.5;
+    const fill = faded(palette.ink, isNight ? LIGHTEST * light : DARKEST * (1 - light) ** 1.5);
+    // up close each triangle has its outline; farther off it would hide the ground
+    style = new Style({
+      zIndex: 0,
+      fill: new Fill({ color: fill }),
+      ...(near === 2 ? { stroke: new Stroke({ color: palette.line, width: 0.6 }) } : {}),
+    });
+    cache.set(key, style);
+  }
+  return style;
 }
 
 /** Pixels that records cover, filled with the colour of their lines. */
