@@ -45,6 +45,21 @@ const BROUGHT_UP: Record<string, { place: string; by(page: Page): Promise<unknow
       await page.getByRole('listbox', { name: 'Completions' }).getByRole('option').first().waitFor();
     },
   },
+  'shape with what can be worked out': {
+    place: 'shape',
+    async by(page) {
+      await page.getByRole('button', { name: 'Work out', exact: true }).click();
+      await page.getByRole('dialog', { name: 'Work out of layers' }).getByText('Lines and labels').waitFor();
+    },
+  },
+  'shape with faults and a long profile': {
+    place: 'shape',
+    async by(page) {
+      await page.getByTitle(/^Sewer-pipes\. Ctrl/).click();
+      await page.getByRole('button', { name: 'Next', exact: true }).click();
+      await page.getByRole('img', { name: /^Long profile/ }).waitFor();
+    },
+  },
   'deliver with its layers': { place: 'deliver', by: (page) => page.getByRole('button', { name: 'choose', exact: true }).click() },
   'records with statistics': {
     place: 'records',
@@ -77,6 +92,17 @@ describe('every page', () => {
     // a second source, which the first can be compared with
     await desk.server.upload(`api/crossings/${id}/sources`, ['zones.geojson', readFileSync(ZONES)]);
     await desk.server.until(id, (s) => s.sources.length === 2);
+    // what is worked out of it, with its faults
+    await desk.server.call('POST', `api/crossings/${id}/derived`, {
+      operation: 'network',
+      name: 'Sewer',
+      roles: {
+        pipes: [{ source: 'quay-design.dxf', layer: 'SEWER' }],
+        structures: [{ source: 'quay-design.dxf', layer: 'MANHOLE' }],
+      },
+      settings: {},
+    });
+    await desk.server.until(id, (s) => s.sources.length === 3);
     await desk.server.call('POST', `api/crossings/${id}/runs`, { deliverable: 'out' });
     await desk.server.until(id, (s) => s.runs.length === 1);
   });
