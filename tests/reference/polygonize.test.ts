@@ -280,6 +280,21 @@ describe('lots made of the lines of a plan, on the command line', () => {
     expect(derived('x.gpkg', '--layer', 'NUMBER')).toMatchObject({ status: 1, json: { error: { code: 'no-lines' } } });
     expect(derived('x.gpkg', '--layer', 'BOUNDARIES')).toMatchObject({ status: 1, json: { error: { code: 'layer-unknown' } } });
     expect(derived('x.gpkg', '--set', 'tolerance=wide').status).toBe(2);
+    // from a system on the earth nothing leads into a local plane; within one it stays there
+    expect(derived('x.gpkg', '--to', 'local').status).toBe(2);
+    const local = pontrel(
+      'derive',
+      'polygonize',
+      plan,
+      `${folder}/local.gpkg`,
+      '--from',
+      'local',
+      '--to',
+      'local',
+      '--set',
+      'tolerance=0.02',
+    );
+    expect([local.json.proof.status, local.json.derived.areas]).toEqual(['match', 24]);
     expect(pontrel('derive', 'polygonise', plan, `${folder}/x.gpkg`).status).toBe(2);
     writeFileSync(
       `${folder}/line.geojson`,

@@ -1,6 +1,6 @@
 import Flatbush from 'flatbush';
 import { segmentDistance } from '../../geometry/distance';
-import { turn } from '../../geometry/turn';
+import { crossingOf } from '../../geometry/segment-crossing';
 import type { Fault } from '../derived/fault';
 import { fallOf, loopsOf, type Network, planLength, slopeOf, waysOf } from './network';
 import { sameLine } from './read-network';
@@ -76,12 +76,8 @@ function overEachOther({ structures, pipes }: Network, tolerance: number): Fault
         twice.add(key);
         out.push({ kind: 'pipe-twice', at: middle(p.line), size: null, about: `${p.id} and ${q.id}` });
       }
-      const [x3, y3, x4, y4] = endsOf(other);
-      const [a, b] = [turn(x1, y1, x2, y2, x3, y3), turn(x1, y1, x2, y2, x4, y4)],
-        [c, d] = [turn(x3, y3, x4, y4, x1, y1), turn(x3, y3, x4, y4, x2, y2)];
-      if (a * b >= 0 || c * d >= 0) continue;
-      const t = c / (c - d);
-      out.push({ kind: 'pipes-cross', at: [x1 + t * (x2 - x1), y1 + t * (y2 - y1)], size: null, about: `${p.id} and ${q.id}` });
+      const at = crossingOf(x1, y1, x2, y2, ...endsOf(other));
+      if (at) out.push({ kind: 'pipes-cross', at, size: null, about: `${p.id} and ${q.id}` });
     }
   });
   structures.forEach(({ x, y, id }) => {

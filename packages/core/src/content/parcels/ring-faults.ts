@@ -1,4 +1,5 @@
 import Flatbush from 'flatbush';
+import { crossingOf } from '../../geometry/segment-crossing';
 import { turn } from '../../geometry/turn';
 
 type XY = [number, number];
@@ -96,9 +97,7 @@ function crossing(p: Side, q: Side): XY | null {
   if (p.ring === q.ring)
     for (const [v, t, from, to] of [[c, t1, a, b] as const, [d, t2, a, b] as const, [a, t3, c, d] as const, [b, t4, c, d] as const])
       if (t === 0 && !same(v, from) && !same(v, to) && between(from, to, v)) return v;
-  if (t1 > 0 === t2 > 0 || t3 > 0 === t4 > 0 || t1 === 0 || t2 === 0 || t3 === 0 || t4 === 0) return null;
-  const t = t3 / (t3 - t4);
-  return [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])];
+  return crossingOf(...a, ...b, ...c, ...d);
 }
 
 const between = (a: XY, b: XY, v: XY): boolean => (v[0] - a[0]) * (v[0] - b[0]) <= 0 && (v[1] - a[1]) * (v[1] - b[1]) <= 0;

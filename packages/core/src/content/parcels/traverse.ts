@@ -1,4 +1,5 @@
 import { bearingText, parseBearing, planeBearing, quadrantText } from '../../geometry/bearing';
+import { ringArea2 } from '../../geometry/ring-area';
 import { type FeatureBatch, LINE, POINT, POLYGON } from '../../model/batch';
 import { BatchBuilder } from '../../model/batch-builder';
 import { Problem } from '../../model/problem';
@@ -129,21 +130,11 @@ async function traverse({ records, settings, name, unit_m }: DerivationInput): P
       misclosureNorth_m: north * unit_m,
       misclosure_m: misclosure * unit_m,
       ...(misclosure > 0 ? { closesTo: ratio } : {}),
-      area_m2: closesOnStart && adjusted ? Math.abs(areaOf(stations)) * unit_m ** 2 : 0,
+      area_m2: closesOnStart && adjusted ? (Math.abs(ringArea2(stations, 0, stations.length / 2, 2)) / 2) * unit_m ** 2 : 0,
     },
     faults,
     findings: [],
   };
-}
-
-/** The area that stations enclose, by the shoelace formula about the first. */
-function areaOf(stations: readonly number[]): number {
-  let sum = 0;
-  for (let k = 2; k + 3 < stations.length; k += 2)
-    sum +=
-      (stations[k]! - stations[0]!) * (stations[k + 3]! - stations[1]!) -
-      (stations[k + 2]! - stations[0]!) * (stations[k + 1]! - stations[1]!);
-  return sum / 2;
 }
 
 /** The legs as they came out, beside what they were. */
