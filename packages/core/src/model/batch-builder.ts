@@ -206,6 +206,21 @@ export const BATCH_RECORDS = 4096;
 const BATCH_VERTICES = 65536;
 const BATCH_CELLS = 1 << 18;
 
+/** Things as records of one layer, a batch at a time. @param add puts one of them into the builder and ends it */
+export function* inBatches<T>(
+  layer: string,
+  things: Iterable<T>,
+  add: (builder: BatchBuilder, thing: T, k: number) => void,
+): Generator<FeatureBatch> {
+  const builder = new BatchBuilder(layer);
+  let k = 0;
+  for (const thing of things) {
+    add(builder, thing, k++);
+    if (builder.full) yield builder.take();
+  }
+  if (builder.count > 0) yield builder.take();
+}
+
 /** One builder a layer; hands out those that are full, and all of them at the end. */
 export class LayerBuilders {
   private readonly builders = new Map<string, BatchBuilder>();

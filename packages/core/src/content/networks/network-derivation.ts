@@ -1,6 +1,6 @@
 import type { FormatOption } from '../../formats/format-option';
-import { type FeatureBatch, LINE, POINT } from '../../model/batch';
-import { BatchBuilder } from '../../model/batch-builder';
+import { LINE, POINT } from '../../model/batch';
+import { type BatchBuilder, inBatches } from '../../model/batch-builder';
 import { FreeNames } from '../../model/free-names';
 import { Problem } from '../../model/problem';
 import { type Derivation, type DerivationInput, type Derived, lengthOf } from '../derived/derivation';
@@ -72,8 +72,8 @@ async function network({ records, has, settings, name, unit_m }: DerivationInput
   const structureNames = new UniqueNames(read.structures.map((s) => s.id)),
     pipeNames = new UniqueNames(read.pipes.map((p) => p.id));
   const batches = [
-    ...inBatches(`${name}-structures`, read.structures.length, (builder, k) => structureRecord(builder, read, k, structureNames, parts.of)),
-    ...inBatches(`${name}-pipes`, read.pipes.length, (builder, k) => pipeRecord(builder, read, k, pipeNames, structureNames, unit_m)),
+    ...inBatches(`${name}-structures`, read.structures, (builder, _, k) => structureRecord(builder, read, k, structureNames, parts.of)),
+    ...inBatches(`${name}-pipes`, read.pipes, (builder, _, k) => pipeRecord(builder, read, k, pipeNames, structureNames, unit_m)),
   ];
   return {
     records: () => batches,
@@ -120,17 +120,6 @@ class UniqueNames {
           },
         ];
   }
-}
-
-function* inBatches(layer: string, count: number, add: (builder: BatchBuilder, k: number) => void): Generator<FeatureBatch> {
-  let builder = new BatchBuilder(layer);
-  for (let k = 0; k < count; k++) {
-    add(builder, k);
-    if (!builder.full) continue;
-    yield builder.take();
-    builder = new BatchBuilder(layer);
-  }
-  if (builder.count > 0) yield builder.take();
 }
 
 /** What is worked out is kept to the micrometre: digits beyond are those of the way in which numbers are added. */

@@ -63,6 +63,13 @@ function sizeOf(rings: readonly ArrayLike<number>[]): { area: number; width: num
   return { area: area2 / 2, width: area2 / lengthAround(rings) };
 }
 
+/** How much each area covers. */
+export function coveredBy(pieces: readonly Piece[], count: number): Float64Array {
+  const own = new Float64Array(count);
+  for (const { covers, area } of pieces) for (const k of covers) own[k]! += area;
+  return own;
+}
+
 /** How long rings are together. */
 export function lengthAround(rings: readonly ArrayLike<number>[]): number {
   let length = 0;

@@ -5,7 +5,7 @@ import { type Derivation, type DerivationInput, type Derived, lengthOf } from '.
 import type { Fault } from '../derived/fault';
 import { namedBy } from '../derived/record-name';
 import { readAreas, type ReadArea } from './areas-read';
-import { coverageOf, type Piece } from './coverage';
+import { coverageOf, coveredBy, type Piece } from './coverage';
 import { dissolve, eachSide, sideKey } from './dissolve';
 import type { Face } from './faces';
 
@@ -105,8 +105,7 @@ function ownersOf(
   { narrowest, overlaps, unit_m }: { narrowest: number; overlaps: string; unit_m: number },
   faults: Fault[],
 ): number[][] {
-  const own = new Float64Array(areas.length);
-  for (const { covers, area } of pieces) for (const k of covers) own[k]! += area;
+  const own = coveredBy(pieces, areas.length);
   const sizes: Record<string, (covers: readonly number[]) => number> = {
     first: (covers) => covers[0]!,
     larger: (covers) => covers.reduce((a, b) => (own[b]! > own[a]! ? b : a)),

@@ -14,6 +14,9 @@ export interface Linework {
   largestMove: number;
 }
 
+/** What two coordinates may differ by where they mean the same, as a share of them: what is lost in working out where two lines cross. */
+export const NOISE = 2 ** -44;
+
 /** Passes after which lines would have to be settled; each makes new nodes, which lie apart, and there is room for so many only. */
 const MOST_PASSES = 100;
 
@@ -33,7 +36,7 @@ export function nodeLinework(segments: Float64Array, tolerance: number): Linewor
   let most = 0;
   for (const v of segments) most = Math.max(most, Math.abs(v));
   // less than what is lost in working out where two lines cross is no tolerance
-  const within = Math.max(tolerance, most * 2 ** -44, Number.MIN_VALUE);
+  const within = Math.max(tolerance, most * NOISE, Number.MIN_VALUE);
   const table = new NodeTable(within);
   const ends = endsInOrder(segments);
   for (let k = 0; k < ends.length; k++) table.take(segments[2 * ends[k]!]!, segments[2 * ends[k]! + 1]!);

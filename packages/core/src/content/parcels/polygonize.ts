@@ -2,7 +2,7 @@ import { segmentDistance } from '../../geometry/distance';
 import { ringArea2 } from '../../geometry/ring-area';
 import { ringHolds } from '../../geometry/ring-holds';
 import { eachPart, type FeatureBatch, isRaised, LINE, POINT, POLYGON, TEXT, vertexRange } from '../../model/batch';
-import { BatchBuilder } from '../../model/batch-builder';
+import { inBatches } from '../../model/batch-builder';
 import { Doubles } from '../../model/doubles';
 import type { Finding } from '../../model/finding';
 import { Problem } from '../../model/problem';
@@ -109,9 +109,6 @@ const leftBehind = ({ heights, place, geometry }: Drawn['without']): Finding[] =
     { code: 'no-place', count: place, message: 'Records lie nowhere in this system, at least in part: what does is left out.' },
     { code: 'no-geometry', count: geometry, message: 'Records have no geometry: they are left out.' },
   ].flatMap((f): Finding[] => (f.count > 0 ? [{ ...f, severity: 'caution' }] : []));
-
-/** Areas that are written into one batch. */
-const AT_ONCE = 2000;
 
 /**
  * Makes areas of lines, and gives each the values of the texts and points that stand in it. Lines are noded first; areas of the source count as
@@ -248,10 +245,8 @@ const clashes = (labels: readonly Label[]): boolean =>
   );
 
 /** The areas as records, with the values of their labels: several of one field from the top down. */
-function batchesOf(layer: string, faces: readonly Face[], told: readonly (readonly Label[])[]): FeatureBatch[] {
-  const out: FeatureBatch[] = [];
-  let builder = new BatchBuilder(layer);
-  faces.forEach((face, k) => {
+const batchesOf = (layer: string, faces: readonly Face[], told: readonly (readonly Label[])[]): FeatureBatch[] => [
+  ...inBatches(layer, faces, (builder, face, k) => {
     for (const ring of [face.shell, ...face.holes]) {
       for (let v = 0; v < ring.length; v += 2) builder.vertex(ring[v]!, ring[v + 1]!, NaN);
       builder.endPart();
@@ -265,11 +260,5 @@ function batchesOf(layer: string, faces: readonly Face[], told: readonly (readon
       }
     for (const [name, own] of values) builder.set(name, own.length === 1 ? own[0]! : own.map(String).join('\n'));
     builder.endFeature(POLYGON, 'Polygon', k + 1);
-    if (builder.count === AT_ONCE) {
-      out.push(builder.take());
-      builder = new BatchBuilder(layer);
-    }
-  });
-  if (builder.count > 0) out.push(builder.take());
-  return out;
-}
+  }),
+];

@@ -2,7 +2,7 @@ import { type EarthCrs, isOnEarth } from '../../crs/crs';
 import { lengthOnEllipsoid } from '../../crs/on-ellipsoid';
 import { bearingText, planeBearing, quadrantText } from '../../geometry/bearing';
 import { eachPart, type FeatureBatch, LINE, POLYGON, TEXT } from '../../model/batch';
-import { BatchBuilder } from '../../model/batch-builder';
+import { BatchBuilder, inBatches } from '../../model/batch-builder';
 import { Problem } from '../../model/problem';
 import { type Derivation, type DerivationInput, type Derived, lengthOf } from '../derived/derivation';
 import { namedBy, recordName } from '../derived/record-name';
@@ -101,8 +101,7 @@ async function sides({ records, settings, name, unit_m, crs }: DerivationInput):
   return {
     *records() {
       yield* sideRecords(name, all, unit_m, (s) => (isOnEarth(crs) ? onEllipsoid(s, crs) * raised(...s.from) : null));
-      let builder = new BatchBuilder(`${name}-labels`);
-      for (const [k, { text, x, y, angle }] of labels.entries()) {
+      yield* inBatches(`${name}-labels`, labels, (builder, { text, x, y, angle }, k) => {
         builder.vertex(x, y, NaN);
         builder.endPart();
         builder.set('text', text);
@@ -110,11 +109,7 @@ async function sides({ records, settings, name, unit_m, crs }: DerivationInput):
         builder.set('text_angle', angle);
         builder.set('text_align', 'bottom centre');
         builder.endFeature(TEXT, 'TEXT', k + 1);
-        if (!builder.full) continue;
-        yield builder.take();
-        builder = new BatchBuilder(`${name}-labels`);
-      }
-      if (builder.count > 0) yield builder.take();
+      });
     },
     figures,
     faults: [],
@@ -135,9 +130,8 @@ async function sides({ records, settings, name, unit_m, crs }: DerivationInput):
   };
 }
 
-function* sideRecords(layer: string, all: readonly Side[], unit_m: number, ground: (side: Side) => number | null): Generator<FeatureBatch> {
-  let builder = new BatchBuilder(layer);
-  for (const [k, side] of all.entries()) {
+const sideRecords = (layer: string, all: readonly Side[], unit_m: number, ground: (side: Side) => number | null): Generator<FeatureBatch> =>
+  inBatches(layer, all, (builder, side, k) => {
     const { outline, number, from, to, adjoins } = side;
     const bearing = planeBearing(...from, ...to);
     const onGround = ground(side);
@@ -153,12 +147,7 @@ function* sideRecords(layer: string, all: readonly Side[], unit_m: number, groun
     builder.set('dist_gnd', onGround === null ? null : rounded(onGround));
     builder.set('adjoins', adjoins.join(', '));
     builder.endFeature(LINE, 'Side', k + 1);
-    if (!builder.full) continue;
-    yield builder.take();
-    builder = new BatchBuilder(layer);
-  }
-  if (builder.count > 0) yield builder.take();
-}
+  });
 
 /** The length of a side on the ellipsoid, metres. */
 function onEllipsoid({ from, to }: Side, crs: EarthCrs): number {

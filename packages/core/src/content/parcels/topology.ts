@@ -1,18 +1,16 @@
 import { POINT, POLYGON } from '../../model/batch';
-import { BATCH_RECORDS, BatchBuilder } from '../../model/batch-builder';
+import { inBatches } from '../../model/batch-builder';
 import type { FeatureBatch } from '../../model/batch';
 import { Problem } from '../../model/problem';
 import { type Derivation, type DerivationInput, type Derived, lengthOf } from '../derived/derivation';
 import { type Fault, faultKind } from '../derived/fault';
 import { namedBy } from '../derived/record-name';
 import { type ReadArea, readAreas } from './areas-read';
-import { type Coverage, coverageOf, lengthAround, type Piece } from './coverage';
+import { coveredBy, type Coverage, coverageOf, lengthAround, type Piece } from './coverage';
 import type { Face } from './faces';
+import { NOISE } from './node-linework';
 import { nearCorners } from './near-corners';
 import { ringFaults } from './ring-faults';
-
-/** What two numbers of a coordinate may differ by where they mean the same: a share of the coordinate. */
-const NOISE = 2 ** -44;
 
 /** Two areas are one there twice where what they share is all of both but for this share. */
 const SAME_AREA = 1e-9;
@@ -125,13 +123,6 @@ function piecesAtFault({ pieces }: Coverage, areas: readonly ReadArea[], own: Fl
   });
 }
 
-/** How much each area covers. */
-function coveredBy(pieces: readonly Piece[], count: number): Float64Array {
-  const own = new Float64Array(count);
-  for (const { covers, area } of pieces) for (const k of covers) own[k]! += area;
-  return own;
-}
-
 /** Whether two areas share all of both. */
 function sharedWhole(pieces: readonly Piece[], own: Float64Array): (a: number, b: number) => boolean {
   const shared = new Map<string, number>();
@@ -152,9 +143,8 @@ function slivers(areas: readonly ReadArea[], own: Float64Array, narrowest: numbe
 }
 
 /** Faults as records: areas where they have one, places where they have none. */
-function* faultRecords(layer: string, faults: readonly DrawnFault[]): Generator<FeatureBatch> {
-  let builder = new BatchBuilder(layer);
-  for (const [n, { kind, at, size, about, face, width_m }] of faults.entries()) {
+const faultRecords = (layer: string, faults: readonly DrawnFault[]): Generator<FeatureBatch> =>
+  inBatches(layer, faults, (builder, { kind, at, size, about, face, width_m }, n) => {
     const { title, of } = faultKind(kind);
     for (const ring of face ? [face.shell, ...face.holes] : [at]) {
       for (let v = 0; v < ring.length; v += 2) builder.vertex(ring[v]!, ring[v + 1]!, NaN);
@@ -166,10 +156,4 @@ function* faultRecords(layer: string, faults: readonly DrawnFault[]): Generator<
     if (of === 'm') builder.set('length_m', size);
     builder.set('width_m', width_m ?? null);
     builder.endFeature(face ? POLYGON : POINT, face ? 'Polygon' : 'Point', n + 1);
-    if (builder.count === BATCH_RECORDS) {
-      yield builder.take();
-      builder = new BatchBuilder(layer);
-    }
-  }
-  if (builder.count > 0) yield builder.take();
-}
+  });

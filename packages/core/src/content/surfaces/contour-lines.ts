@@ -1,5 +1,5 @@
 import { LINE } from '../../model/batch';
-import { BatchBuilder } from '../../model/batch-builder';
+import { inBatches } from '../../model/batch-builder';
 import { Problem } from '../../model/problem';
 import { type Derivation, lengthOf } from '../derived/derivation';
 import { contoursOf } from './contours';
@@ -21,7 +21,8 @@ export const CONTOURS: Derivation = {
     const { settings, unit_m, name } = input;
     const interval = lengthOf(settings, 'interval', unit_m);
     const read = await surfaceOf(input, 'surface');
-    const { lowest_m, highest_m } = surfaceFigures(read, unit_m);
+    const figures = surfaceFigures(read, unit_m);
+    const { lowest_m, highest_m } = figures;
     if ((highest_m! - lowest_m!) / unit_m / interval > MOST_LEVELS)
       throw new Problem(
         'interval-small',
@@ -35,22 +36,15 @@ export const CONTOURS: Derivation = {
       for (let k = 0; k + 3 < line.length; k += 2) length += Math.hypot(line[k + 2]! - line[k]!, line[k + 3]! - line[k + 1]!);
     }
     return {
-      *records() {
-        let builder = new BatchBuilder(name);
-        let n = 0;
-        for (const { height, line } of contoursOf(read.tin, interval, base)) {
-          for (let k = 0; k < line.length; k += 2) builder.vertex(line[k]!, line[k + 1]!, height);
+      records: () =>
+        inBatches(name, contoursOf(read.tin, interval, base), (builder, { height, line }, k) => {
+          for (let v = 0; v < line.length; v += 2) builder.vertex(line[v]!, line[v + 1]!, height);
           builder.endPart();
           builder.set('elevation', height);
           builder.set('kind', Math.round((height - base) / interval) % every === 0 ? 'index' : 'intermediate');
-          builder.endFeature(LINE, 'Contour', ++n);
-          if (!builder.full) continue;
-          yield builder.take();
-          builder = new BatchBuilder(name);
-        }
-        if (builder.count > 0) yield builder.take();
-      },
-      figures: { contours: lines, length_m: length * unit_m, ...surfaceFigures(read, unit_m) },
+          builder.endFeature(LINE, 'Contour', k + 1);
+        }),
+      figures: { contours: lines, length_m: length * unit_m, ...figures },
       faults: read.faults,
       findings: read.findings,
     };

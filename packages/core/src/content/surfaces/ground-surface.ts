@@ -1,5 +1,5 @@
 import { type FeatureBatch, POLYGON } from '../../model/batch';
-import { BatchBuilder } from '../../model/batch-builder';
+import { inBatches } from '../../model/batch-builder';
 import type { Derivation } from '../derived/derivation';
 import { OF_SURFACES, SURFACE, surfaceFigures, surfaceOf } from './surface-role';
 import type { Tin } from './tin';
@@ -22,17 +22,14 @@ export const SURFACE_OF: Derivation = {
   },
 };
 
-function* triangleRecords(layer: string, { xyz, triangles }: Tin): Generator<FeatureBatch> {
-  let builder = new BatchBuilder(layer);
-  for (let t = 0; t < triangles.length; t += 3) {
-    for (const n of [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!, triangles[t]!])
-      builder.vertex(xyz[3 * n]!, xyz[3 * n + 1]!, xyz[3 * n + 2]!);
+const triangleRecords = (layer: string, tin: Tin): Generator<FeatureBatch> =>
+  inBatches(layer, cornersOf(tin), (builder, corners, k) => {
+    for (const n of corners) builder.vertex(tin.xyz[3 * n]!, tin.xyz[3 * n + 1]!, tin.xyz[3 * n + 2]!);
     builder.endPart();
-    builder.endFeature(POLYGON, 'Triangle', t / 3 + 1);
-    if (builder.full) {
-      yield builder.take();
-      builder = new BatchBuilder(layer);
-    }
-  }
-  if (builder.count > 0) yield builder.take();
+    builder.endFeature(POLYGON, 'Triangle', k + 1);
+  });
+
+/** The corners of each triangle, the first again at the end. */
+function* cornersOf({ triangles }: Tin): Generator<[number, number, number, number]> {
+  for (let t = 0; t < triangles.length; t += 3) yield [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!, triangles[t]!];
 }

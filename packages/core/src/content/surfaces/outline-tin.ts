@@ -1,5 +1,6 @@
 import { ringsHold } from '../../geometry/ring-holds';
 import { Doubles } from '../../model/doubles';
+import { NOISE } from '../parcels/node-linework';
 import { NodeTable } from '../parcels/node-table';
 import type { Tin } from './tin';
 import { triangulate } from './triangulate';
@@ -8,7 +9,7 @@ import { triangulate } from './triangulate';
 export function outlineTin(rings: readonly (readonly number[])[]): Tin {
   let most = 0;
   for (const ring of rings) for (const v of ring) most = Math.max(most, Math.abs(v));
-  const table = new NodeTable(Math.max(most * 2 ** -44, Number.MIN_VALUE));
+  const table = new NodeTable(Math.max(most * NOISE, Number.MIN_VALUE));
   const sides = new Doubles();
   for (const ring of rings)
     for (let k = 0; k + 3 < ring.length; k += 2) {

@@ -5,6 +5,7 @@ import { Doubles } from '../../model/doubles';
 import type { Finding } from '../../model/finding';
 import { Problem } from '../../model/problem';
 import type { Fault } from '../derived/fault';
+import { NOISE } from '../parcels/node-linework';
 import { NodeTable } from '../parcels/node-table';
 import { type Tin, nextSide, twinsOf } from './tin';
 import { triangulate } from './triangulate';
@@ -28,9 +29,6 @@ export interface SurfaceRead {
   /** Points, lines that are kept, triangles of the source, and triangles that lie flat. */
   counts: { points: number; breaklines: number; flat: number };
 }
-
-/** Places no farther apart than this share of their numbers are one. */
-const NOISE = 2 ** -44;
 
 /**
  * The surface that records make: the triangles that they are, where they are triangles with heights; else those between points, texts and

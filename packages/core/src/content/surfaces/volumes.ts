@@ -1,5 +1,5 @@
 import { POLYGON } from '../../model/batch';
-import { BATCH_RECORDS, BatchBuilder } from '../../model/batch-builder';
+import { inBatches } from '../../model/batch-builder';
 import { Problem } from '../../model/problem';
 import type { Derivation, DerivationInput, Derived } from '../derived/derivation';
 import type { Fault } from '../derived/fault';
@@ -54,9 +54,8 @@ async function volume(input: DerivationInput): Promise<Derived> {
   // what lies beyond a surface has no volume: said, not passed over
   const short = rows.filter((r) => read && r.wanted - r.area_m2 > SHORT * r.wanted);
   return {
-    *records() {
-      const builder = new BatchBuilder(name);
-      for (const [n, { outline, wanted: _wanted, ...figures }] of rows.entries()) {
+    records: () =>
+      inBatches(name, rows, (builder, { outline, wanted: _wanted, ...figures }, n) => {
         for (const ring of outline.rings) {
           for (let k = 0; k < ring.length; k += 2) builder.vertex(ring[k]!, ring[k + 1]!, NaN);
           builder.endPart();
@@ -65,10 +64,7 @@ async function volume(input: DerivationInput): Promise<Derived> {
         for (const [field, value] of Object.entries(figures)) builder.set(field, value);
         builder.set('net_m3', figures.cut_m3 - figures.fill_m3);
         builder.endFeature(POLYGON, 'Polygon', n + 1);
-        if (builder.count === BATCH_RECORDS) yield builder.take();
-      }
-      if (builder.count > 0) yield builder.take();
-    },
+      }),
     figures: {
       outlines: rows.length,
       cut_m3: sum((r) => r.cut_m3),
