@@ -1,23 +1,19 @@
-import { cp, readFile, rename, stat } from 'node:fs/promises';
+import { cp, rename, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { hasGeometry } from '@pontrel/core/content/features/profile';
 import type { CrossingSource } from '@pontrel/core/crossing/crossing-source';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
-import { parseRecipe, recipeFor } from '@pontrel/core/crossing/recipe-file';
-import { renameSource } from '@pontrel/core/crossing/rename-source';
-import { validateRecipe } from '@pontrel/core/crossing/validate-recipe';
-import { fileStem } from '@pontrel/core/content/features/plan';
 import { type Crs, isOnEarth, northUp } from '@pontrel/core/crs/crs';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import type { Finding } from '@pontrel/core/model/finding';
 import { label } from '@pontrel/core/crs/transform';
 import type { FeatureFormat, Format } from '@pontrel/core/formats/format';
-import { IMAGE_FORMATS, imageFormatById } from '@pontrel/core/formats/images';
+import { IMAGE_FORMATS } from '@pontrel/core/formats/images';
 import { WGS84 } from '@pontrel/core/formats/globe';
 import { FORMATS } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
-import { messageOf, Problem } from '@pontrel/core/model/problem';
+import { Problem } from '@pontrel/core/model/problem';
 import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { findCandidates } from '@pontrel/core/placement/finder';
 import { isSevere, statedDoubt } from '@pontrel/core/placement/stated-system';
@@ -30,9 +26,9 @@ import { imageFormatOf, type ImageInput } from './images';
 import { checkLayers, gatherAll, type GatheredSource } from './gathered';
 import type { ConvertOptions } from './convert-options';
 import { type Box, boundsOf, goalOf } from './goal';
-import { resultOf, together, writeProved, type Written } from './output';
+import { resultOf, writeProved, type Written } from './output';
 import { fromOf, isLocal, systemOf, unitOf } from './placing';
-import { imageSourceNames, recipeImages } from './recipe-images';
+import { runRecipe } from './run-recipe';
 import { type Result, Usage } from './result';
 
 /** Formats in which records are written, and those in which a map of them is. */
@@ -317,91 +313,4 @@ async function namedAsAsked(files: Written['files'], wanted: string | null): Pro
   if (wanted === null || !only || others.length > 0 || path.extname(only.path) === path.extname(wanted)) return files;
   await rename(only.path, wanted);
   return [{ ...only, path: wanted }];
-}
-
-/** Runs the rules of a crossing on files: each deliverable goes into a folder of its own within `output`. */
-async function runRecipe(
-  inputs: readonly string[],
-  images: readonly ImageInput[],
-  output: string,
-  recipeFile: string,
-  places: readonly string[],
-): Promise<Result> {
-  if (
-    await stat(output).then(
-      (s) => !s.isDirectory(),
-      () => false,
-    )
-  )
-    throw new Usage(`${output} is a file; a recipe writes into a folder.`);
-  const text = await readFile(recipeFile, 'utf8').catch((error: unknown) => {
-    throw new Problem('recipe-unread', `${recipeFile} cannot be read as a recipe: ${messageOf(error)}.`, { file: recipeFile });
-  });
-  const recipe = withSources(parseRecipe(text, recipeFile), places, [...inputs, ...images.map((i) => i.file)]);
-  if (recipe.deliverables.length === 0) throw new Problem('recipe-empty', `${recipeFile} has no deliverable: there is nothing to write.`);
-  const imageSources = imageSourceNames(images, Object.keys(recipe.sources));
-  const { files, known } = await recipeImages(imageSources);
-  const names = recipeFor(recipe, [...inputs.map((file) => path.basename(file)), ...imageSources.keys()]);
-  return gatherAll(
-    inputs,
-    async (sources) => {
-      const own = recipeFor(recipe, [...sources.map((s) => s.name), ...imageSources.keys()]);
-      const faults = validateRecipe(own, [...sources, ...known]);
-      const complete = withoutUnplaced(own, sources);
-      const written: Written[] = [];
-      const made: Result[] = [];
-      const folders = foldersOf(complete.deliverables);
-      for (const deliverable of complete.deliverables) {
-        const folder = path.join(output, folders.get(deliverable.id)!);
-        if (imageFormatById(deliverable.format)) made.push(await runImage(complete, deliverable, files, sources, folder));
-        else written.push(await writeProved(complete, deliverable, sources, folder, files));
-      }
-      return together(written.length > 0 ? [resultOf(written, faults), ...made] : made, written.length > 0 ? [] : faults);
-    },
-    (file) => names.sources[path.basename(file)]?.reading,
-  );
-}
-
-/** A folder for each deliverable by its name; two of one name have two. */
-function foldersOf(deliverables: readonly Deliverable[]): Map<string, string> {
-  const taken = new Set<string>();
-  return new Map(
-    deliverables.map(({ id, name }) => {
-      const stem = fileStem(name);
-      let folder = stem;
-      for (let n = 2; taken.has(folder); n++) folder = `${stem}_${n}`;
-      taken.add(folder);
-      return [id, folder];
-    }),
-  );
-}
-
-/** A recipe in which inputs take the places of its sources, as NAME=FILE says. */
-function withSources(recipe: Recipe, places: readonly string[], inputs: readonly string[]): Recipe {
-  let placed = recipe;
-  for (const pair of places) {
-    const at = pair.lastIndexOf('=');
-    const [name, file] = [pair.slice(0, Math.max(0, at)), path.basename(pair.slice(at + 1))];
-    if (!recipe.sources[name])
-      throw new Usage(
-        `--source ${pair}: the recipe has these sources: ${Object.keys(recipe.sources).join(', ') || 'none'}. Write NAME=FILE.`,
-      );
-    if (!inputs.some((input) => path.basename(input) === file)) throw new Usage(`--source ${pair}: ${file} is not among the inputs.`);
-    placed = renameSource(placed, name, file);
-  }
-  return placed;
-}
-
-/** Sources that a recipe does not place stay behind: their layers are not taken, which the account says. */
-function withoutUnplaced(recipe: Recipe, sources: readonly GatheredSource[]): Recipe {
-  const unplaced = sources.filter((s) => hasGeometry(s.layers) && !recipe.sources[s.name]?.placement);
-  return {
-    ...recipe,
-    sources: {
-      ...recipe.sources,
-      ...Object.fromEntries(
-        unplaced.map((s) => [s.name, { placement: null, layers: Object.fromEntries(s.layers.map((l) => [l.name, { taken: false }])) }]),
-      ),
-    },
-  };
 }

@@ -3,6 +3,7 @@ import { Reading } from '@pontrel/core/model/reading';
 import { Placement } from '@pontrel/core/placement/placement';
 import { z } from 'zod';
 import { Recipe } from '@pontrel/core/crossing/recipe';
+import { ComparisonRule, DerivationRule } from '@pontrel/core/crossing/worked-out';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
 import type { Finding } from '@pontrel/core/model/finding';
 import type { LayerProfile } from '@pontrel/core/content/features/profile';
@@ -36,17 +37,6 @@ export const SourceLayer = z.object({
 });
 export type SourceLayer = z.infer<typeof SourceLayer>;
 
-/** Two revisions that were compared. */
-export const Compared = z.object({
-  /** Names of the older and of the newer one. */
-  old: z.string(),
-  next: z.string(),
-  /** The field by which records are one; null where that is where they lie. */
-  key: z.string().nullable(),
-  tolerance_m: z.number(),
-});
-export type Compared = z.infer<typeof Compared>;
-
 /** What is to be compared: sources by their ids, of which the older one may lie in the bin. */
 export const CompareRequest = z.object({
   old: z.string(),
@@ -56,37 +46,22 @@ export const CompareRequest = z.object({
 });
 export type CompareRequest = z.infer<typeof CompareRequest>;
 
-/** A layer of a source. */
-const LayerOf = z.object({ source: z.string(), layer: z.string() });
-
-/** What records are worked out of, and how. */
-const Derivation = z.object({
-  operation: z.string(),
-  /** The layers that have each role. */
-  roles: z.record(z.string(), z.array(LayerOf).max(5000)),
-  /** Lengths are metres. */
-  settings: z.record(z.string(), z.union([z.string().max(200), z.number()])),
-});
-
 /** Records that are to be worked out of layers. */
-export const DeriveRequest = Derivation.extend({
-  /** What the layer is to be called. */
-  name: z.string().trim().min(1).max(60),
+export const DeriveRequest = DerivationRule.extend({
   /** The id of a source that was worked out before, and in whose place this one is put. */
   again: z.string().optional(),
 });
 export type DeriveRequest = z.infer<typeof DeriveRequest>;
 
-/** What a source was worked out of, and what came of it. */
-export const DerivedFacts = Derivation.extend({
-  name: z.string(),
+/** What came of working out a source. */
+export const MadeFacts = z.object({
   figures: z.record(z.string(), z.number()),
   /** How many places of each kind do not hold together. */
   faults: z.record(z.string(), z.number()),
   /** A mark of the files and placements that it was made of. */
   inputs: z.string(),
 });
-export type DerivedFacts = z.infer<typeof DerivedFacts>;
+export type MadeFacts = z.infer<typeof MadeFacts>;
 
 /** One place where records do not hold together, in the frame as the map has it. */
 export const FaultView = z.object({
@@ -180,9 +155,11 @@ export const SourceState = z.object({
   places: Reading.shape.places.nullable(),
   layers: z.array(SourceLayer),
   /** The sources whose differences it holds; null where it is no comparison. */
-  compared: Compared.nullable(),
+  compared: ComparisonRule.nullable(),
   /** What it was worked out of; null where it is a file that came in. `current` is false when files or placements have changed since. */
-  derived: DerivedFacts.omit({ inputs: true }).extend({ current: z.boolean() }).nullable(),
+  derived: DerivationRule.extend(MadeFacts.omit({ inputs: true }).shape)
+    .extend({ current: z.boolean() })
+    .nullable(),
   /** Its pictures; null where it holds none. */
   images: z.custom<ImageProfile>((v) => typeof v === 'object').nullable(),
   findings: z.array(z.custom<Finding>((v) => typeof v === 'object' && v !== null)),

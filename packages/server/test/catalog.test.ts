@@ -1,6 +1,7 @@
 import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import Database from 'better-sqlite3';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { Job } from '@pontrel/contract/job';
 import type { Proof } from '@pontrel/core/content/features/proof';
@@ -94,6 +95,29 @@ describe('the catalog', () => {
     expect(catalog.crossings()).toEqual([expect.objectContaining({ id: 'c1', name: 'Ferry quay', revision: 1 })]);
     expect(catalog.sources('c1')).toEqual([source('s1')]);
     expect(catalog.lastRuns('c1')).toEqual([run('r1', NOW)]);
+    catalog.close();
+  });
+
+  it('takes into the recipe what a comparison was made of, whatever is damaged beside it', () => {
+    const compared = { old: 'a.dxf', next: 'b "2".dxf', key: null, tolerance_m: 0.001 };
+    let catalog = open();
+    for (const id of ['c1', 'c2', 'c3']) {
+      catalog.addCrossing(id, 'Ferry quay', NOW);
+      const s = { ...source(`s-${id}`), crossing: id };
+      const { recipe, revision } = catalog.crossing(id);
+      catalog.addSource({ ...s, facts: { ...s.facts, ...(id === 'c2' ? {} : { compared }) } });
+      catalog.saveRecipe(id, { ...recipe, sources: { [s.name]: { placement: null, layers: {} } } }, revision);
+    }
+    catalog.close();
+    const db = new Database(path.join(folder, 'catalog.sqlite'));
+    db.prepare("UPDATE crossings SET recipe = '{' WHERE id = 'c3'").run();
+    db.prepare("UPDATE sources SET facts = '{' WHERE crossing = 'c3'").run();
+    db.pragma('user_version = 7');
+    db.close();
+    catalog = open();
+    const rule = (id: string) => Object.values(catalog.crossing(id).recipe.sources)[0];
+    expect(rule('c1')).toEqual({ placement: null, layers: {}, workedOut: { by: 'comparison', ...compared } });
+    expect(rule('c2')).toEqual({ placement: null, layers: {} });
     catalog.close();
   });
 

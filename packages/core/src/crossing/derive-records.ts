@@ -13,6 +13,7 @@ import { Problem } from '../model/problem';
 import type { ReadBatches } from '../operations/operation';
 import type { PlacedIn } from '../placement/route';
 import { DERIVED_CHORD_M } from './derived-source';
+import type { LayerOf } from './worked-out';
 
 /** A source that records are worked out of, and where it lies. */
 export interface DerivationSource {
@@ -21,12 +22,6 @@ export interface DerivationSource {
   findings: readonly Finding[];
   placed: PlacedIn;
   records: ReadBatches;
-}
-
-/** A layer of a source. */
-export interface LayerOf {
-  source: string;
-  layer: string;
 }
 
 /** The layers that have each role. */

@@ -17,9 +17,12 @@ export function parseRecipe(text: string, file: string): Recipe {
   throw new Problem('recipe-unread', `${file} is no recipe: ${issue!.path.join('.') || 'it'}: ${issue!.message}.`, { file });
 }
 
-/** The recipe under the names of the sources at hand: one of one source is meant for the one that is there, whatever its next revision is called. */
+/**
+ * The recipe under the names of the sources at hand: one of one source is meant for the one that is there, whatever its next revision is
+ * called. What is worked out of it is no other source.
+ */
 export function recipeFor(recipe: Recipe, sources: readonly string[]): Recipe {
-  const [name, ...others] = Object.keys(recipe.sources);
+  const [name, ...others] = Object.keys(recipe.sources).filter((n) => !recipe.sources[n]!.workedOut);
   const [only] = sources;
   if (name === undefined || others.length > 0 || only === undefined || sources.length !== 1 || name === only) return recipe;
   return renameSource(recipe, name, only);

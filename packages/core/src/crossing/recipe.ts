@@ -4,6 +4,7 @@ import { Reading } from '../model/reading';
 import { Placement } from '../placement/placement';
 import { RESAMPLINGS } from '../raster/resample';
 import { ImageRule } from './image-rule';
+import { WorkedOut } from './worked-out';
 
 const XY = z.tuple([z.number(), z.number()]);
 
@@ -102,6 +103,8 @@ export const Recipe = z.object({
       image: ImageRule.optional(),
       /** Faults that a person has looked at and lets be, by their keys. */
       faultsLeft: z.array(z.string().max(500)).max(20_000).optional(),
+      /** How its records are worked out of those of others; absent where it is a file that somebody brought. */
+      workedOut: WorkedOut.optional(),
     }),
   ),
   /** Sources that are pictures in the order in which they cover each other, the first on top; those that are not named lie below. */

@@ -1,4 +1,5 @@
 import { type ImageSettings, type Recipe, sourceOfArea } from './recipe';
+import { renamedRule } from './worked-out';
 
 /** A recipe in which the source `before` is called `after`: its own rules, and all that other rules say of it. */
 export function renameSource(recipe: Recipe, before: string, after: string): Recipe {
@@ -16,6 +17,7 @@ export function renameSource(recipe: Recipe, before: string, after: string): Rec
               rule.join ? { ...rule, join: { ...rule.join, source: named(rule.join.source) } } : rule,
             ]),
           ),
+          ...(source.workedOut ? { workedOut: renamedRule(source.workedOut, named) } : {}),
         },
       ]),
     ),

@@ -9,6 +9,7 @@ import type { Finding } from '../model/finding';
 import { joinFields, type LayerProfile } from '../content/features/profile';
 import { parseTemplate } from '../filter/template';
 import { type Recipe, sourcesOfAreas } from './recipe';
+import { type WorkedOut, workedOutOf } from './worked-out';
 
 /** A source as far as rules may not fit it. */
 export interface ValidatedSource {
@@ -37,10 +38,11 @@ export function recipeFaults(recipe: Recipe, sources: readonly ValidatedSource[]
   const add = (code: string, message: string, location: string, about: Omit<RecipeFault, 'finding'> = { source: location }): void =>
     void out.push({ finding: { code, severity: 'caution', message, count: 1, location }, ...about });
   const byName = new Map(sources.map((s) => [s.name, s.layers]));
-  for (const [source, { layers: rules }] of Object.entries(recipe.sources)) {
+  for (const [source, { layers: rules, workedOut }] of Object.entries(recipe.sources)) {
     const layers = byName.get(source);
     if (!layers) {
-      add('recipe-source', 'The recipe has rules for this source, which is not here.', source);
+      const why = workedOut ? whyNot(workedOut, new Set(byName.keys())) : '';
+      add('recipe-source', `The recipe has rules for this source, which is not here.${why}`, source);
       continue;
     }
     for (const [name, rule] of Object.entries(rules)) {
@@ -96,6 +98,15 @@ export function recipeFaults(recipe: Recipe, sources: readonly ValidatedSource[]
           });
   }
   return out;
+}
+
+/** Why a source cannot be worked out. */
+function whyNot(rule: WorkedOut, here: ReadonlySet<string>): string {
+  const missing = workedOutOf(rule).filter((name) => !here.has(name));
+  if (missing.length > 0) return ` It is worked out of ${missing.join(', ')}, which is not here either.`;
+  return rule.by === 'comparison' && rule.old === rule.next
+    ? ` Both revisions are called ${rule.old}, so it cannot be told which is which.`
+    : '';
 }
 
 /** Metres in the unit of a system; null for degrees. */

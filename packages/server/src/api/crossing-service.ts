@@ -14,8 +14,10 @@ import type { LookUps } from '../work/look-ups';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { underNamesOfNow } from '@pontrel/core/crossing/rename-source';
+import type { WorkedOut } from '@pontrel/core/crossing/worked-out';
 import { isImageProof } from '@pontrel/core/content/raster/proof';
 import { imageBelow } from '@pontrel/core/crossing/drawing-images';
+import { extensionOf } from '@pontrel/core/formats/extension';
 import { imageFormatById } from '@pontrel/core/formats/images';
 import { Problem } from '@pontrel/core/model/problem';
 import type { Jobs } from '../jobs/jobs';
@@ -27,7 +29,6 @@ import { newId } from '../store/id';
 import { Recent } from '../store/recent';
 import { carrierOf, type TileSource } from '../tiles/cut-tile';
 import type { ShapeRequest } from '../work/shape-source';
-import type { StoredSource } from '../work/stored-source';
 import { fieldsOfAll } from '@pontrel/core/crossing/compare-sources';
 import type { Placement } from '@pontrel/core/placement/placement';
 import type { Forecast } from '@pontrel/core/content/features/forecast';
@@ -36,11 +37,13 @@ import type { JobTask } from '../work/job';
 import { type RunRequest } from '../work/run-records';
 import { frameName } from './crs-names';
 import { frameExtent, frameOf, layerExtents, placedSources, storedTileSources } from './frame';
+import { inputsMark } from './inputs-mark';
 import { discardTaken, type Taken } from './intake';
 import { openSaved, savedCrossing } from './saved-crossing';
 import { deliverableOf, storedSource } from './asked-for';
 import type { PictureService } from './picture-service';
 import type { SourceReader } from './source-reader';
+import { withStoredRules } from './stored-rules';
 import { rulesMark, runSummary, sameReading, sourceState, stampOf, summaryOf } from './views';
 
 /** What can be done with crossings; the routes are a thin skin over it. */
@@ -163,11 +166,14 @@ export class CrossingService {
           'compare-images',
           `${source.name} holds images. Records are compared, and images are not: choose two sources of records.`,
         );
-    const [before, after] = both.map(({ source }) => storedSource(this.folder, source)) as [StoredSource, StoredSource];
-    return this.reader.compare(id, {
-      compared: { old: before.name, next: after.name, key, tolerance_m },
-      sources: [before, after],
-      placements: [both[0].placement, both[1].placement],
+    const [before, after] = both.map(({ source }) => source.name) as [string, string];
+    const stem = (name: string): string => name.slice(0, name.length - extensionOf(name).length);
+    const rule: WorkedOut = { by: 'comparison', old: before, next: after, key, tolerance_m };
+    return this.reader.workOut(id, `${stem(before)} to ${stem(after)}`, {
+      rule,
+      inputs: inputsMark(recipe, this.catalog.sources(id), rule),
+      sources: both.map(({ source, placement }) => ({ source: storedSource(this.folder, source), placement })),
+      models: [],
     });
   }
 
@@ -188,7 +194,7 @@ export class CrossingService {
     if (recipe.frame && !crsOf(recipe.frame.crs))
       throw new Problem('crs-unknown', `${recipe.frame.crs.slice(0, 40)} is not in the registry. Choose another reference frame.`);
     const before = this.catalog.crossing(id).recipe;
-    this.catalog.saveRecipe(id, recipe, revision);
+    this.catalog.saveRecipe(id, withStoredRules(recipe, before), revision);
     for (const source of this.catalog.sources(id)) {
       const [wanted, asked] = [recipe.sources[source.name]?.reading, before.sources[source.name]?.reading];
       // a reading that was tried and failed is not tried again until it is another one

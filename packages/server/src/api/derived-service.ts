@@ -1,9 +1,10 @@
 import path from 'node:path';
-import type { DeriveRequest, DerivedFacts, FaultList, FaultView, LongProfileView } from '@pontrel/contract/crossing';
+import type { DeriveRequest, FaultList, FaultView, LongProfileView } from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import { derivationById } from '@pontrel/core/content/derived/derivations';
 import type { Fault } from '@pontrel/core/content/derived/fault';
 import { layerRoles } from '@pontrel/core/crossing/derive-records';
+import { type DerivationRule, type WorkedOut, workedOutOf } from '@pontrel/core/crossing/worked-out';
 import { isPlane, metresPerUnit, northUp } from '@pontrel/core/crs/crs';
 import { label } from '@pontrel/core/crs/transform';
 import { Problem } from '@pontrel/core/model/problem';
@@ -15,7 +16,7 @@ import { readJson } from '../store/json-file';
 import type { SourceRecord } from '../store/records';
 import { carrierOf } from '../tiles/cut-tile';
 import { storedImages } from '../work/image-files';
-import { FAULTS_FILE } from '../work/derive-stored';
+import { FAULTS_FILE } from '../work/work-out-stored';
 import type { LookUps } from '../work/look-ups';
 import { STORE_FILE } from '../work/read-source';
 import { storedSource } from './asked-for';
@@ -65,7 +66,8 @@ export class DerivedService {
       [],
       Object.fromEntries(derivation.roles.flatMap(({ id: role }) => (request.roles[role]?.length ? [[role, request.roles[role]]] : []))),
     );
-    const used = all.filter((s) => Object.values(roles).some((own) => own.some((l) => l.source === s.name)));
+    const rule: WorkedOut = { ...request, by: 'operation', roles: roles as DerivationRule['roles'], crs: recipe.frame.crs };
+    const used = all.filter((s) => workedOutOf(rule).includes(s.name));
     if (before && used.includes(before))
       throw new Problem('derive-itself', `${before.name} cannot be made of itself. Choose other layers, or make a new one.`);
     const placed = placedSources(recipe, all);
@@ -73,28 +75,19 @@ export class DerivedService {
     const unplaced = used.filter((s) => !placed.some((p) => p.name === s.name) && (s.facts.images || extentOfSource(s) !== null));
     if (unplaced.length > 0)
       throw new Problem('derive-unplaced', `${unplaced.map((s) => s.name).join(', ')}: place it first, so that it is known where it lies.`);
-    const ofRecords = used.filter((s) => !s.facts.images);
-    const placementOf = (s: SourceRecord): Placement => recipe.sources[s.name]?.placement ?? { crs: recipe.frame!.crs, unit_m: null };
-    return this.reader.derive(
+    const placementOf = (s: SourceRecord): Placement | null => recipe.sources[s.name]?.placement ?? null;
+    return this.reader.workOut(
       id,
+      request.name,
       {
-        wanted: { ...request, roles: roles as DerivedFacts['roles'], inputs: inputsMark(recipe, all, roles) },
-        sources: ofRecords.map((s) => storedSource(this.folder, s)),
-        placements: ofRecords.map(placementOf),
-        models: used.flatMap((s) =>
-          s.facts.images
-            ? [
-                {
-                  pictures: {
-                    files: storedImages(this.folder.source(id, s.id), s.name, s.facts.images.members),
-                    members: s.facts.images.members,
-                  },
-                  placement: placementOf(s),
-                },
-              ]
-            : [],
-        ),
-        frame: recipe.frame.crs,
+        rule,
+        inputs: inputsMark(recipe, all, rule),
+        sources: used.filter((s) => !s.facts.images).map((s) => ({ source: storedSource(this.folder, s), placement: placementOf(s) })),
+        models: used.flatMap((s) => {
+          if (!s.facts.images) return [];
+          const { members } = s.facts.images;
+          return [{ pictures: { files: storedImages(this.folder.source(id, s.id), s.name, members), members }, placement: placementOf(s) }];
+        }),
       },
       before,
     );
@@ -107,14 +100,15 @@ export class DerivedService {
    */
   async profile(id: string, sourceId: string, from: string, to: string | null, way: 'downstream' | 'upstream'): Promise<LongProfileView> {
     const source = this.catalog.source(id, sourceId);
-    const { derived } = source.facts;
-    if (derived?.operation !== 'network') throw new Problem('no-network', `${source.name} is no network: it has no long profile.`);
     const { recipe } = this.catalog.crossing(id);
+    const rule = recipe.sources[source.name]?.workedOut;
+    if (rule?.by !== 'operation' || rule.operation !== 'network')
+      throw new Problem('no-network', `${source.name} is no network: it has no long profile.`);
     const crs = crsOf(recipe.sources[source.name]?.placement?.crs ?? '');
     return this.lookUps.ask('profile', {
       store: path.join(this.folder.source(id, sourceId), STORE_FILE),
-      structures: `${derived.name}-structures`,
-      pipes: `${derived.name}-pipes`,
+      structures: `${rule.name}-structures`,
+      pipes: `${rule.name}-pipes`,
       unit_m: crs && isPlane(crs) ? metresPerUnit(crs, null) : 1,
       from,
       to,

@@ -1,10 +1,10 @@
-import type { LayerRoles } from '@pontrel/core/crossing/derive-records';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
+import { type WorkedOut, workedOutOf } from '@pontrel/core/crossing/worked-out';
 import type { SourceRecord } from '../store/records';
 
 /** A mark of the files and placements that records are worked out of. */
-export function inputsMark(recipe: Recipe, sources: readonly SourceRecord[], roles: LayerRoles): string {
-  const names = [...new Set(Object.values(roles).flatMap((own) => own.map((l) => l.source)))].sort();
+export function inputsMark(recipe: Recipe, sources: readonly SourceRecord[], rule: WorkedOut): string {
+  const names = workedOutOf(rule).sort();
   return JSON.stringify([
     recipe.frame?.crs ?? null,
     names.map((name) => {

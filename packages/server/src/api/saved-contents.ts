@@ -1,5 +1,7 @@
+import { MadeFacts } from '@pontrel/contract/crossing';
 import type { DrawingProof } from '@pontrel/core/crossing/drawing-images';
 import { z } from 'zod';
+import { type Fault, FAULTS } from '@pontrel/core/content/derived/fault';
 import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import type { ZipEntry } from '@pontrel/core/formats/zip/read';
 import { Problem } from '@pontrel/core/model/problem';
@@ -22,6 +24,9 @@ const Contents = z.object({
         name: Name,
         added: z.string(),
         replaces: z.object({ names: z.array(z.string()), at: z.string() }).optional(),
+        /** What came of working it out, where it was worked out of others, and the file in the archive that holds its faults. */
+        made: MadeFacts.optional(),
+        faults: z.string().optional(),
         /** Where its files lie in the archive, the one that is opened first. */
         files: z.array(z.string()).min(1),
         /** Its pictures, where it holds such, each with its files. */
@@ -64,14 +69,35 @@ export type Contents = z.infer<typeof Contents>;
 export const damaged = (what: string): Problem =>
   new Problem('saved-damaged', `The saved crossing cannot be opened: ${what}. Save it once more where it came from.`);
 
-export async function contentsOf(entry: ZipEntry | undefined, read: (e: ZipEntry) => Promise<Uint8Array>): Promise<unknown> {
-  if (!entry || entry.bytes > MOST_CONTENTS) throw damaged(`its ${CONTENTS} is missing or too large`);
+/** @param name of a file in the archive that is JSON, for people */
+export async function contentsOf(
+  entry: ZipEntry | undefined,
+  read: (e: ZipEntry) => Promise<Uint8Array>,
+  name: string = CONTENTS,
+): Promise<unknown> {
+  if (!entry || entry.bytes > MOST_CONTENTS) throw damaged(`its ${name} is missing or too large`);
   try {
     return JSON.parse(new TextDecoder().decode(await read(entry)));
   } catch (error) {
     if (error instanceof Problem) throw error;
-    throw damaged(`its ${CONTENTS} is no JSON`);
+    throw damaged(`its ${name} is no JSON`);
   }
+}
+
+const Faults = z.array(
+  z.object({
+    kind: z.custom<Fault['kind']>((v) => typeof v === 'string' && Object.hasOwn(FAULTS, v)),
+    at: z.tuple([z.number(), z.number()]),
+    size: z.number().nullable(),
+    about: z.string(),
+  }),
+);
+
+/** Faults of a source that was worked out, from the file in an archive that tells of them. */
+export function parsedFaults(json: unknown, name: string): Fault[] {
+  const faults = Faults.safeParse(json);
+  if (!faults.success) throw damaged(`its ${name} is damaged at ${faults.error.issues[0]?.path.join('.') ?? 'its beginning'}`);
+  return faults.data;
 }
 
 export function parsedContents(json: unknown): Contents {

@@ -6,6 +6,8 @@ import { readRecipe } from '@pontrel/core/crossing/recipe-upgrade';
 import { isImageProof } from '@pontrel/core/content/raster/proof';
 import { extensionOf } from '@pontrel/core/formats/extension';
 import { entrySource, zipEntries } from '@pontrel/core/formats/zip/read';
+import type { MadeFacts } from '@pontrel/contract/crossing';
+import type { Fault } from '@pontrel/core/content/derived/fault';
 import { Problem } from '@pontrel/core/model/problem';
 import { fileSource } from '@pontrel/host-node/files';
 import { makeForeignStoreSafe } from '@pontrel/host-node/store/foreign-store';
@@ -16,13 +18,14 @@ import type { RunRecord } from '../store/records';
 import { memberFile, pyramidFile, storedImages } from '../work/image-files';
 import { mainFile, safeExtension, storedFiles } from '../work/read-source';
 import { FILES_FOLDER, READ_BACK_FILE } from '../work/run-records';
+import { FAULTS_FILE } from '../work/work-out-stored';
 import { discardTaken, type FileIntake, type Intake, unpackTo } from './intake';
-import { CONTENTS, type Contents, contentsOf, damaged, KIND, parsedContents } from './saved-contents';
+import { CONTENTS, type Contents, contentsOf, damaged, KIND, parsedContents, parsedFaults } from './saved-contents';
 
 /** A source of a saved crossing, to be read again from its file under the name and the time that it had. */
 export interface SavedSource {
   intake: Intake;
-  kept: { added: string; replaces: { names: string[]; at: string } | undefined };
+  kept: { added: string; replaces: { names: string[]; at: string } | undefined; made: MadeFacts | undefined; faults: Fault[] };
 }
 
 /** A crossing as one archive: its files as they came, its rules, and its runs with what they wrote. */
@@ -30,8 +33,17 @@ export function savedCrossing(catalog: Catalog, folder: DataFolder, id: string):
   const crossing = catalog.crossing(id);
   const zip = new yazl.ZipFile();
   const sources = catalog.sources(id).map((s, k): Contents['sources'][number] => {
-    const told = { name: s.name, added: s.added, replaces: s.facts.replaces };
     const own = `sources/${k + 1}`;
+    const faults = path.join(folder.source(id, s.id), FAULTS_FILE);
+    const hasFaults = s.facts.made !== undefined && existsSync(faults);
+    if (hasFaults) zip.addFile(faults, `${own}/${FAULTS_FILE}`);
+    const told = {
+      name: s.name,
+      added: s.added,
+      replaces: s.facts.replaces,
+      made: s.facts.made,
+      ...(hasFaults ? { faults: `${own}/${FAULTS_FILE}` } : {}),
+    };
     if (s.facts.images) {
       const stored = storedImages(folder.source(id, s.id), s.name, s.facts.images.members);
       const images = stored.members.map(({ name, extension, companions }, n) => {
@@ -105,11 +117,15 @@ export async function openSaved(
       const [main, ...companions] = made;
       return { name, extension: main!.extension || safeExtension(name), file: main!.file, bytes: main!.bytes, companions };
     };
-    for (const { name, added, replaces, files, images } of contents.sources) {
+    for (const { name, added, replaces, made, faults, files, images } of contents.sources) {
       const pictures: FileIntake[] = [];
       for (const image of images ?? []) pictures.push(await unpacked(image.name, image.files));
       const intake = images ? { name, images: pictures, bytes: pictures.reduce((n, p) => n + p.bytes, 0) } : await unpacked(name, files);
-      sources.push({ intake, kept: { added, replaces } });
+      const told =
+        faults === undefined
+          ? []
+          : parsedFaults(await contentsOf(entries.get(faults), (e) => entrySource(archive, e).read(0, e.bytes), faults), faults);
+      sources.push({ intake, kept: { added, replaces, made, faults: told } });
     }
     for (const { folder: own, recipe: rules, ...run } of contents.runs) {
       const record: RunRecord = { ...run, id: newId(), crossing: id, recipe: (rules ?? null) as RunRecord['recipe'] };

@@ -1,10 +1,12 @@
-import { mkdir, rename, rm, stat } from 'node:fs/promises';
-import type { Compared } from '@pontrel/contract/crossing';
+import { mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
+import path from 'node:path';
 import type { Job } from '@pontrel/contract/job';
 import { placeExternals } from '@pontrel/core/crossing/externals';
+import type { Fault } from '@pontrel/core/content/derived/fault';
 import type { ImageProfile } from '@pontrel/core/content/raster/profile';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { renameSource } from '@pontrel/core/crossing/rename-source';
+import type { WorkedOut } from '@pontrel/core/crossing/worked-out';
 import type { Reading } from '@pontrel/core/model/reading';
 import type { Jobs } from '../jobs/jobs';
 import type { Events } from '../jobs/events';
@@ -13,13 +15,10 @@ import type { SourceRecord } from '../store/records';
 import type { DataFolder } from '../store/data-folder';
 import { newId } from '../store/id';
 import { DERIVED_FORMAT } from '@pontrel/core/crossing/derived-source';
-import { extensionOf } from '@pontrel/core/formats/extension';
 import { formatById } from '@pontrel/core/formats/index';
-import type { CompareRequest } from '../work/compare-stored';
-import type { DeriveOrder } from '../work/derive-stored';
-import { mainFile, type ReadResult, type StoredFiles } from '../work/read-source';
+import { mainFile, type ReadResult } from '../work/read-source';
 import { readingAgain, readingOf, type ReadingWork } from '../work/reading-work';
-import type { StoredSource } from '../work/stored-source';
+import { FAULTS_FILE, type WorkOrder } from '../work/work-out-stored';
 import { FreeNames } from '@pontrel/core/model/free-names';
 import type { Intake } from './intake';
 import type { SavedSource } from './saved-crossing';
@@ -37,8 +36,6 @@ interface Beginning {
   work: ReadingWork;
   unit: Job['unit'];
   total: number;
-  /** What is known of it beside what reading says. */
-  facts?: Partial<SourceRecord['facts']>;
   /** What else is to be so once it is there, under the name that it got. */
   settle?(name: string): void;
   /** Bytes of its file. @param folder where it lies by then */
@@ -69,60 +66,44 @@ export class SourceReader {
       name,
       ...(replaced === undefined ? {} : { replaced }),
       ...(kept ? { kept } : {}),
-      work: readingOf(intake, partial, name, reading),
+      work: withFaults(readingOf(intake, partial, name, reading), partial, kept?.faults ?? []),
       unit: 'bytes',
       total: intake.bytes,
       bytesOf: () => Promise.resolve(intake.bytes),
     });
   }
 
-  /** Compares two sources; their differences are a source of their own, under a name that says of which. */
-  compare(id: string, { compared, ...request }: Omit<CompareRequest, 'files' | 'key' | 'tolerance_m'> & { compared: Compared }): Job {
-    const stem = (name: string): string => name.slice(0, name.length - extensionOf(name).length);
-    const { key, tolerance_m } = compared;
-    return this.workOut(id, `${stem(compared.old)} to ${stem(compared.next)}`, request.sources, { compared }, (files) => ({
-      task: 'compare',
-      input: { request: { ...request, key, tolerance_m, files } satisfies CompareRequest },
-      bring: async () => {},
-    }));
-  }
-
-  /** Works records out of layers; they are a source of their own. @param again the source that was worked out before, in whose place it is put */
-  derive(id: string, order: Omit<DeriveOrder, 'files'>, again?: SourceRecord): Job {
-    return this.workOut(
-      id,
-      order.wanted.name,
-      order.sources,
-      {},
-      (files) => ({ task: 'derive', input: { order: { ...order, files } satisfies DeriveOrder }, bring: async () => {} }),
-      again,
-    );
-  }
-
-  /** A source that is worked out of others. Deliverables that were there leave it out, but where it is made again. */
-  private workOut(
-    id: string,
-    stem: string,
-    sources: readonly StoredSource[],
-    facts: NonNullable<Beginning['facts']>,
-    workOf: (files: StoredFiles) => ReadingWork,
-    again?: SourceRecord,
-  ): Job {
+  /**
+   * Works a source out of others. Deliverables that were there leave it out, but where it is made again.
+   * @param title what it is to be called
+   * @param again the source that was worked out before, in whose place it is put
+   */
+  workOut(id: string, title: string, order: Omit<WorkOrder, 'files'>, again?: SourceRecord): Job {
     const sourceId = newId();
     const folder = this.folder.partial(this.folder.source(id, sourceId));
     const extension = formatById(DERIVED_FORMAT)!.extensions[0]!;
-    const name = this.freeName(id, again?.name ?? `${stem}${extension}`, again?.name);
+    const name = this.freeName(id, again?.name ?? `${title}${extension}`, again?.name);
+    const files = { folder, name, extension, companions: [] };
     return this.begin(id, {
       sourceId,
       name,
       ...(again ? { replaced: again.name } : {}),
-      work: workOf({ folder, name, extension, companions: [] }),
+      work: { task: 'workOut', input: { order: { ...order, files } satisfies WorkOrder }, bring: async () => {} },
       unit: 'records',
-      total: sources.reduce((n, s) => n + s.layers.reduce((m, l) => m + l.count, 0), 0),
-      facts,
-      ...(again ? {} : { settle: (own: string) => this.leaveOut(id, own) }),
+      total: order.sources.reduce((n, { source }) => n + source.layers.reduce((m, l) => m + l.count, 0), 0),
+      settle: (own) => {
+        if (!again) this.leaveOut(id, own);
+        this.setRule(id, own, order.rule);
+      },
       bytesOf: async (final) => (await stat(mainFile({ folder: final, extension }))).size,
     });
+  }
+
+  /** Says in the recipe how a source was worked out. */
+  private setRule(id: string, name: string, workedOut: WorkedOut): void {
+    const { recipe, revision } = this.catalog.crossing(id);
+    const source = { ...(recipe.sources[name] ?? { placement: null, layers: {} }), workedOut };
+    this.catalog.saveRecipe(id, { ...recipe, sources: { ...recipe.sources, [name]: source } }, revision);
   }
 
   /** Leaves a source out of the deliverables that there are: nobody asked for it there. */
@@ -133,7 +114,7 @@ export class SourceReader {
     this.catalog.saveRecipe(id, { ...recipe, deliverables }, revision);
   }
 
-  private begin(id: string, { sourceId, name, replaced, kept, work, unit, total, facts, settle, bytesOf }: Beginning): Job {
+  private begin(id: string, { sourceId, name, replaced, kept, work, unit, total, settle, bytesOf }: Beginning): Job {
     const final = this.folder.source(id, sourceId);
     const partial = this.folder.partial(final);
     return this.jobs.start<ReadResult>({
@@ -160,7 +141,7 @@ export class SourceReader {
           format: result.format,
           bytes: await bytesOf(partial),
           added: kept?.added ?? now,
-          facts: { ...result.facts, ...(kept?.replaces ? { replaces: kept.replaces } : {}), ...facts },
+          facts: { ...result.facts, ...(kept?.replaces ? { replaces: kept.replaces } : {}), ...(kept?.made ? { made: kept.made } : {}) },
           layers: result.layers,
           findings: result.findings,
         };
@@ -229,8 +210,7 @@ export class SourceReader {
               facts: {
                 ...result.facts,
                 ...(source.facts.replaces ? { replaces: source.facts.replaces } : {}),
-                ...(source.facts.compared ? { compared: source.facts.compared } : {}),
-                ...(source.facts.derived ? { derived: source.facts.derived } : {}),
+                ...(source.facts.made ? { made: source.facts.made } : {}),
               },
               layers: result.layers,
               findings: result.findings,
@@ -299,6 +279,18 @@ export class SourceReader {
     );
   }
 }
+
+/** The same work for a source of a saved crossing that was worked out, whose faults are kept. */
+const withFaults = (work: ReadingWork, folder: string, faults: readonly Fault[]): ReadingWork =>
+  faults.length === 0
+    ? work
+    : {
+        ...work,
+        async bring() {
+          await work.bring();
+          await writeFile(path.join(folder, FAULTS_FILE), JSON.stringify(faults));
+        },
+      };
 
 /** The name itself, or with a number before its extension when it is taken already. */
 export function freeSourceName(taken: readonly string[], name: string): string {

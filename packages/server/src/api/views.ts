@@ -45,10 +45,12 @@ function doubtView(s: SourceRecord): SourceState['doubt'] {
 }
 
 /** What a source was worked out of, and whether that is still so. */
-function derivedView(s: SourceRecord, recipe: Recipe, sources: readonly SourceRecord[]): SourceState['derived'] {
-  if (!s.facts.derived) return null;
-  const { inputs, ...derived } = s.facts.derived;
-  return { ...derived, current: inputs === inputsMark(recipe, sources, derived.roles) };
+function workedOutView(s: SourceRecord, recipe: Recipe, sources: readonly SourceRecord[]): Pick<SourceState, 'compared' | 'derived'> {
+  const rule = recipe.sources[s.name]?.workedOut;
+  if (rule?.by === 'comparison') return { compared: rule, derived: null };
+  if (!rule) return { compared: null, derived: null };
+  const { figures, faults, inputs } = s.facts.made ?? { figures: {}, faults: {}, inputs: null };
+  return { compared: null, derived: { ...rule, figures, faults, current: inputs === inputsMark(recipe, sources, rule) } };
 }
 
 /** A source as the page knows it, among all those of its crossing. */
@@ -74,8 +76,7 @@ export function sourceState(s: SourceRecord, recipe: Recipe, sources: readonly S
     }),
     readings: [...(anyFormatById(s.format)?.features?.readings ?? [])],
     reading: s.facts.reading ?? null,
-    compared: s.facts.compared ?? null,
-    derived: derivedView(s, recipe, sources),
+    ...workedOutView(s, recipe, sources),
     images: s.facts.images ?? null,
     columns: s.facts.table?.columns ?? [],
     places: s.facts.table?.places ?? null,

@@ -14,9 +14,10 @@ import layoutsOfStores from './migrations/004-layouts-of-stores.sql';
 import runsKept from './migrations/005-runs-kept.sql';
 import binnedSources from './migrations/006-binned-sources.sql';
 import templates from './migrations/007-templates.sql';
+import rulesOfComparisons from './migrations/008-rules-of-comparisons.sql';
 
 /** In order; the number of those applied is the database's user_version. */
-const MIGRATIONS = [crossings, definitions, rulesOfRuns, layoutsOfStores, runsKept, binnedSources, templates];
+const MIGRATIONS = [crossings, definitions, rulesOfRuns, layoutsOfStores, runsKept, binnedSources, templates, rulesOfComparisons];
 
 /** That a column is not the JSON that it should be. */
 const not = (column: string, type: 'object' | 'array'): string =>

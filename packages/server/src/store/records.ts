@@ -1,5 +1,5 @@
 import type { DrawingProof } from '@pontrel/core/crossing/drawing-images';
-import type { Compared, DerivedFacts, SourceLayer } from '@pontrel/contract/crossing';
+import type { MadeFacts, SourceLayer } from '@pontrel/contract/crossing';
 import type { ImageRunProof } from '@pontrel/core/content/raster/proof';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import type { External, ShownPicture, SourceFacts } from '@pontrel/core/formats/format';
@@ -57,10 +57,8 @@ export interface StoredFacts {
   pictures?: readonly ShownPicture[];
   /** Names of the sources in whose place it was put, and when it last was. */
   replaces?: { names: string[]; at: string };
-  /** The sources whose differences it holds, and how these were told apart. */
-  compared?: Compared;
-  /** What it was worked out of. */
-  derived?: DerivedFacts;
+  /** What came of working it out, where it is no file that somebody brought; how that was done is in the recipe. */
+  made?: MadeFacts;
   version: string | null;
   /** Its pictures, where it holds such. */
   images?: ImageProfile;

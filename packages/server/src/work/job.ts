@@ -5,13 +5,12 @@ import { type GridFolder, registerGrids } from '@pontrel/host-node/grid-folders'
 import { type Outcome, told } from '@pontrel/host-node/outcome';
 import { sentenceOf } from '../store/faults';
 import type { ImageFiles } from './image-files';
-import { deriveStored, type DeriveOrder } from './derive-stored';
-import { compareStored, type CompareRequest } from './compare-stored';
 import { readImages } from './read-images';
 import { readSource, type StoredFiles } from './read-source';
 import { runRecords, type RunRequest } from './run-records';
 import { runPictures } from './run-pictures';
 import type { Progress } from './watch';
+import { type WorkOrder, workOutStored } from './work-out-stored';
 
 /** What a job is, as its process is told of it. */
 export interface Order {
@@ -26,8 +25,7 @@ export type Said = { progress: Progress } | { outcome: Outcome<unknown> };
 const TASKS = {
   read: (input: Record<string, unknown>, report: (p: Progress) => void) => readSource(input.files as StoredFiles, report),
   images: (input: Record<string, unknown>, report: (p: Progress) => void) => readImages(input.files as ImageFiles, report),
-  compare: (input: Record<string, unknown>, report: (p: Progress) => void) => compareStored(input.request as CompareRequest, report),
-  derive: (input: Record<string, unknown>, report: (p: Progress) => void) => deriveStored(input.order as DeriveOrder, report),
+  workOut: (input: Record<string, unknown>, report: (p: Progress) => void) => workOutStored(input.order as WorkOrder, report),
   run: (input: Record<string, unknown>, report: (p: Progress) => void) => runRecords(input.request as RunRequest, report),
   pictures: (input: Record<string, unknown>, report: (p: Progress) => void) => runPictures(input.request as RunRequest, report),
 };

@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { link, rename } from 'node:fs/promises';
 import path from 'node:path';
 import type { Reading } from '@pontrel/core/model/reading';
@@ -7,6 +8,7 @@ import type { SourceRecord } from '../store/records';
 import { memberFile, storedImages } from './image-files';
 import type { JobTask } from './job';
 import { storedFiles } from './read-source';
+import { FAULTS_FILE } from './work-out-stored';
 
 /** How a source is read: what its process is asked for, and how the files get into its folder before. */
 export interface ReadingWork {
@@ -72,6 +74,8 @@ export function readingAgain(source: SourceRecord, before: string, folder: strin
     async bring() {
       for (const e of [stored.extension, ...stored.companions])
         await link(path.join(before, `source${e}`), path.join(folder, `source${e}`));
+      const faults = path.join(before, FAULTS_FILE);
+      if (existsSync(faults)) await link(faults, path.join(folder, FAULTS_FILE));
     },
   };
 }
