@@ -48,11 +48,15 @@ function ensureDebianPackages() {
 
 const counts = { passed: 0, failed: 0 };
 
+/** What failed, said once more at the end: the end is what is read first. */
+const failures = [];
+
 /** A check that passes or fails as a whole. */
 function whole(name, command, args) {
   console.log(`\n== ${name}`);
   const ok = spawnSync(command, args, { cwd: root, stdio: 'inherit' }).status === 0;
   counts[ok ? 'passed' : 'failed']++;
+  if (!ok) failures.push(name);
   console.log(ok ? `${name}: in order` : `${name}: FAILED`);
 }
 
@@ -69,6 +73,7 @@ function tests(project) {
   });
   if (!existsSync(report)) {
     counts.failed++;
+    failures.push(`${project} tests: they ended without a report`);
     return;
   }
   const { numPassedTests, numFailedTests, numTotalTests, testResults } = JSON.parse(readFileSync(report, 'utf8'));
@@ -77,6 +82,12 @@ function tests(project) {
   counts.failed +=
     numFailedTests + testResults.filter((r) => r.status === 'failed' && r.assertionResults.every((a) => a.status !== 'failed')).length;
   if (numTotalTests === 0) counts.failed++;
+  for (const { name, status, message, assertionResults } of testResults) {
+    const failed = assertionResults.filter((a) => a.status === 'failed');
+    const file = path.relative(root, name);
+    for (const { fullName, failureMessages } of failed) failures.push(`${file}: ${fullName}\n${failureMessages.join('\n')}`);
+    if (status === 'failed' && failed.length === 0) failures.push(`${file}\n${message}`);
+  }
 }
 
 ensurePackages();
@@ -89,5 +100,6 @@ ensureBuild();
 ensureDemoData();
 for (const project of ['unit', 'apart', 'reference', 'browser']) tests(project);
 
+if (failures.length > 0) console.log(`\n== What failed\n${failures.join('\n')}`);
 console.log(`\n${counts.passed} passed, ${counts.failed} failed`);
 process.exit(counts.failed > 0 ? 1 : 0);

@@ -4,6 +4,7 @@ import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, describe, expect, it, vi } from 'vitest';
 import { writeManyLines } from '../../bench/many-lines.mjs';
+import { feature, featuresOf, POINT } from '../odd/files';
 import { pontrel } from '../reference/python';
 import { QUAY, SURVEY, temporaryFolder } from '../server/client';
 
@@ -240,6 +241,66 @@ describe('pontrel convert', () => {
     expect(names).toEqual(expect.arrayContaining(['north', 'south']));
     const wrong = pontrel('convert', n, path.join(folder, 'no'), '--recipe', file, '--source', 'east.dxf=n-2.dxf');
     expect([wrong.status, wrong.json.error.message]).toEqual([2, expect.stringContaining('north.dxf, south.dxf')]);
+  });
+
+  it('puts files of other names into the slots that expect their layers and fields, and none where two would do', () => {
+    const made = (name: string, ...records: string[]): string => {
+      const [json, shp] = ['geojson', 'shp'].map((e) => path.join(folder, `${name}.${e}`)) as [string, string];
+      writeFileSync(json, featuresOf(...records.map((r) => feature(POINT, r))));
+      expect(pontrel('convert', json, shp).status).toBe(0);
+      return shp;
+    };
+    const [lots, trees] = [made('lots-2027', '{"lot":"1","zone":"A"}'), made('trees-2027', '{"kind":"elm","girth":2.5}')];
+    const [other, third] = [made('survey', '{"lot":"2","zone":"B"}'), made('count', '{"kind":"oak","girth":1.5,"seen":"yes"}')];
+    const slot = (layer: string, fields: string[], rule: object) => ({
+      placement: { crs: 'EPSG:4326', unit_m: null },
+      layers: { [layer]: rule },
+      slot: { format: 'shapefile', layers: [{ name: layer, fields }] },
+    });
+    const file = path.join(folder, 'slots.json');
+    writeFileSync(
+      file,
+      JSON.stringify({
+        version: 2,
+        frame: { crs: 'EPSG:4326' },
+        chord_m: 0.005,
+        sources: {
+          'lots.shp': slot('lots', ['lot', 'zone'], { to: 'Parcels' }),
+          'trees.shp': slot('trees', ['kind', 'girth', 'seen'], { to: 'Trees', where: 'girth > 1' }),
+          'gone.shp': slot('gone', ['quite', 'other'], { to: 'Gone' }),
+        },
+        deliverables: [
+          {
+            id: 'a',
+            name: 'All',
+            format: 'geopackage',
+            crs: 'EPSG:4326',
+            grouping: 'layer',
+            without: { 'trees.shp': ['gone'], 'lots.shp': [] },
+          },
+        ],
+      }),
+    );
+    const run = (...inputs: string[]) => pontrel('convert', ...inputs, path.join(folder, 'slotted'), '--recipe', file).json;
+    const told = run(lots, third);
+    expect([told.error, told.proof.status]).toEqual([undefined, 'match']);
+    expect(told.outputs[0].layers).toEqual(
+      expect.arrayContaining([
+        { name: 'Parcels', count: 1 },
+        { name: 'Trees', count: 1 },
+      ]),
+    );
+    expect(told.findings.filter((f: { code: string }) => f.code.startsWith('recipe-so'))).toMatchObject([{ location: 'gone.shp' }]);
+    // the one that is more like it, and neither of two that are equally so
+    expect(run(lots, trees, third).account.filter((r: { crossed: number }) => r.crossed > 0)).toMatchObject([
+      { source: 'lots-2027.shp' },
+      { source: 'count.shp' },
+    ]);
+    const drawn = run(lots, other, third);
+    expect(drawn.account.filter((r: { crossed: number }) => r.crossed > 0)).toMatchObject([{ source: 'count.shp' }]);
+    expect(
+      drawn.findings.filter((f: { code: string }) => f.code === 'recipe-new-source').map((f: { location: string }) => f.location),
+    ).toEqual(['lots-2027.shp', 'survey.shp']);
   });
 
   it('leaves an older file as it was when the input is bad', () => {

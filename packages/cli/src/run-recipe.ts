@@ -3,7 +3,8 @@ import path from 'node:path';
 import { fileStem } from '@pontrel/core/content/features/plan';
 import { hasGeometry } from '@pontrel/core/content/features/profile';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
-import { parseRecipe, recipeFor } from '@pontrel/core/crossing/recipe-file';
+import { parseRecipe } from '@pontrel/core/crossing/recipe-file';
+import { fillSlots } from '@pontrel/core/crossing/slots';
 import { renameSource } from '@pontrel/core/crossing/rename-source';
 import { validateRecipe } from '@pontrel/core/crossing/validate-recipe';
 import { imageFormatById } from '@pontrel/core/formats/images';
@@ -38,27 +39,35 @@ export async function runRecipe(
   if (recipe.deliverables.length === 0) throw new Problem('recipe-empty', `${recipeFile} has no deliverable: there is nothing to write.`);
   const imageSources = imageSourceNames(images, Object.keys(recipe.sources));
   const { files, known } = await recipeImages(imageSources);
-  const names = recipeFor(recipe, [...inputs.map((file) => path.basename(file)), ...imageSources.keys()]);
-  return gatherAll(
-    inputs,
-    (read) => {
-      const own = recipeFor(recipe, [...read.map((s) => s.name), ...imageSources.keys()]);
-      return withWorkedOut(own, read, imageSources, async (sources) => {
-        const faults = validateRecipe(own, [...sources, ...known]);
-        const complete = withoutUnplaced(own, sources);
-        const written: Written[] = [];
-        const made: Result[] = [];
-        const folders = foldersOf(complete.deliverables);
-        for (const deliverable of complete.deliverables) {
-          const folder = path.join(output, folders.get(deliverable.id)!);
-          if (imageFormatById(deliverable.format)) made.push(await runImage(complete, deliverable, files, sources, folder));
-          else written.push(await writeProved(complete, deliverable, sources, folder, files));
-        }
-        return together(written.length > 0 ? [resultOf(written, faults), ...made] : made, written.length > 0 ? [] : faults);
-      });
-    },
-    (file) => names.sources[path.basename(file)]?.reading,
-  );
+  const gathered = <T>(use: (read: GatheredSource[]) => Promise<T>, known: Recipe): Promise<T> =>
+    gatherAll(inputs, use, (file) => known.sources[path.basename(file)]?.reading);
+  return gathered((read) => {
+    const own = fillSlots(
+      recipe,
+      read.map(({ name, format, layers }) => ({ name, format: format.id, layers })),
+      [...imageSources.keys()],
+    );
+    // in which slot a file stands is known once it was read, and how that slot is read only then
+    return read.some((s) => !recipe.sources[s.name] && own.sources[s.name]?.reading)
+      ? gathered((again) => delivered(own, again), own)
+      : delivered(own, read);
+  }, recipe);
+
+  function delivered(own: Recipe, read: readonly GatheredSource[]): Promise<Result> {
+    return withWorkedOut(own, read, imageSources, async (sources) => {
+      const faults = validateRecipe(own, [...sources, ...known]);
+      const complete = withoutUnplaced(own, sources);
+      const written: Written[] = [];
+      const made: Result[] = [];
+      const folders = foldersOf(complete.deliverables);
+      for (const deliverable of complete.deliverables) {
+        const folder = path.join(output, folders.get(deliverable.id)!);
+        if (imageFormatById(deliverable.format)) made.push(await runImage(complete, deliverable, files, sources, folder));
+        else written.push(await writeProved(complete, deliverable, sources, folder, files));
+      }
+      return together(written.length > 0 ? [resultOf(written, faults), ...made] : made, written.length > 0 ? [] : faults);
+    });
+  }
 }
 
 /** A folder for each deliverable by its name; two of one name have two. */

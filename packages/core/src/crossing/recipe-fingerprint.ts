@@ -10,8 +10,8 @@ export function recipeFingerprint({ frame, chord_m, sources, images, deliverable
   const unused = (name: string): boolean => own !== null && isUnused({ sources }, own, name);
   const used = Object.entries(sources)
     .filter(([name]) => !unused(name))
-    // which faults somebody lets be changes nothing that is written, nor does a rule by which a file was made that is there
-    .map(([name, { faultsLeft: _left, workedOut: _rule, ...source }]) => [
+    // which faults somebody lets be changes nothing that is written, nor what a file was made by, or expected to be, that is there
+    .map(([name, { faultsLeft: _left, workedOut: _rule, slot: _expected, ...source }]) => [
       name,
       {
         ...source,

@@ -4,6 +4,7 @@ import { Reading } from '../model/reading';
 import { Placement } from '../placement/placement';
 import { RESAMPLINGS } from '../raster/resample';
 import { ImageRule } from './image-rule';
+import { Slot } from './slot';
 import { WorkedOut } from './worked-out';
 
 const XY = z.tuple([z.number(), z.number()]);
@@ -88,7 +89,7 @@ export const sourcesOfAreas = ({ area, image }: Deliverable): string[] => [
   ...(image?.split?.areas ? [image.split.areas.source] : []),
 ];
 
-/** The rules of a crossing: one document, which can be run again on other files. Sources are known by file name. */
+/** The rules of a crossing: one document, which can be run again on other files. A source is known by the name that its file has now. */
 export const Recipe = z.object({
   version: z.literal(2),
   frame: z.object({ crs: z.string() }).nullable(),
@@ -105,6 +106,8 @@ export const Recipe = z.object({
       faultsLeft: z.array(z.string().max(500)).max(20_000).optional(),
       /** How its records are worked out of those of others; absent where it is a file that somebody brought. */
       workedOut: WorkedOut.optional(),
+      /** What is expected of a file in its place; said in a recipe that is handed out. */
+      slot: Slot.optional(),
     }),
   ),
   /** Sources that are pictures in the order in which they cover each other, the first on top; those that are not named lie below. */

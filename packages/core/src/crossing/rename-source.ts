@@ -32,6 +32,45 @@ export function renameSource(recipe: Recipe, before: string, after: string): Rec
   };
 }
 
+/** A recipe in which the layer `before` of a source is called `after`: its own rules, and all that other rules say of it. */
+export function renameLayer(recipe: Recipe, source: string, before: string, after: string): Recipe {
+  const named = (name: string): string => (name === before ? after : name);
+  const own = <T extends { source: string; layer: string }>(l: T): T => (l.source === source ? { ...l, layer: named(l.layer) } : l);
+  return {
+    ...recipe,
+    sources: Object.fromEntries(
+      Object.entries(recipe.sources).map(([name, known]) => [
+        name,
+        {
+          ...known,
+          layers: Object.fromEntries(
+            Object.entries(known.layers).map(([layer, rule]) => [
+              name === source ? named(layer) : layer,
+              {
+                ...rule,
+                ...(rule.join ? { join: own(rule.join) } : {}),
+                ...(rule.textTransfer && name === source
+                  ? { textTransfer: { ...rule.textTransfer, layer: named(rule.textTransfer.layer) } }
+                  : {}),
+              },
+            ]),
+          ),
+          ...(known.workedOut ? { workedOut: renamedRule(known.workedOut, (n) => n, own) } : {}),
+        },
+      ]),
+    ),
+    deliverables: recipe.deliverables.map((d) => {
+      const left = d.without?.[source];
+      return {
+        ...d,
+        ...(d.area?.kind === 'layer' ? { area: own(d.area) } : {}),
+        ...(Array.isArray(left) ? { without: { ...d.without, [source]: left.map(named) } } : {}),
+        ...(d.image?.split?.areas ? { image: { ...d.image, split: { ...d.image.split, areas: own(d.image.split.areas) } } } : {}),
+      };
+    }),
+  };
+}
+
 /** What is said of images, under the names that sources have now. */
 function renamedIn(image: ImageSettings, named: (name: string) => string): ImageSettings {
   const { sources, split } = image;

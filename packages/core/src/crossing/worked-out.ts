@@ -37,9 +37,9 @@ export type WorkedOut = z.infer<typeof WorkedOut>;
 export const workedOutOf = (rule: WorkedOut): string[] =>
   rule.by === 'comparison' ? [rule.old, rule.next] : [...new Set(Object.values(rule.roles).flatMap((own) => own.map((l) => l.source)))];
 
-/** The rule under the names that sources have now. */
-export function renamedRule(rule: WorkedOut, named: (name: string) => string): WorkedOut {
+/** The rule under the names that sources have now, and layers. */
+export function renamedRule(rule: WorkedOut, named: (name: string) => string, layer: (of: LayerOf) => LayerOf = (of) => of): WorkedOut {
   if (rule.by === 'comparison') return { ...rule, old: named(rule.old), next: named(rule.next) };
-  const roles = Object.entries(rule.roles).map(([role, own]) => [role, own.map((l) => ({ ...l, source: named(l.source) }))]);
+  const roles = Object.entries(rule.roles).map(([role, own]) => [role, own.map((l) => layer({ ...l, source: named(l.source) }))]);
   return { ...rule, roles: Object.fromEntries(roles) as typeof rule.roles };
 }

@@ -6,6 +6,7 @@ import type { Fault } from '@pontrel/core/content/derived/fault';
 import type { ImageProfile } from '@pontrel/core/content/raster/profile';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
 import { renameSource } from '@pontrel/core/crossing/rename-source';
+import { slotOf, underOneLayer } from '@pontrel/core/crossing/slots';
 import type { WorkedOut } from '@pontrel/core/crossing/worked-out';
 import type { Reading } from '@pontrel/core/model/reading';
 import type { Jobs } from '../jobs/jobs';
@@ -171,7 +172,9 @@ export class SourceReader {
     const { recipe, revision } = this.catalog.crossing(crossing);
     this.catalog.binSource(before.id, { binned: at, by: record.name, rules: recipe.sources[before.name] ?? null });
     this.catalog.addSource({ ...record, added: before.added, facts: { ...record.facts, replaces: { names, at } } });
-    this.catalog.saveRecipe(crossing, renameSource(recipe, before.name, record.name), revision);
+    const renamed = renameSource(recipe, before.name, record.name);
+    const [old, now] = [before, record].map(({ name, format, layers }) => slotOf({ name, format, layers: layers.map((l) => l.profile) }));
+    this.catalog.saveRecipe(crossing, underOneLayer(renamed, record.name, old!, now!), revision);
   }
 
   /** Reads the file of a source once more, in another way; the source is what it was until that is done. */

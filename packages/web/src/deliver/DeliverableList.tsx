@@ -4,10 +4,12 @@ import type { DeliverableForecast, RunSummary } from '@pontrel/contract/crossing
 import { fromTemplate } from '@pontrel/core/crossing/deliverable-template';
 import { fileStem } from '@pontrel/core/content/features/plan';
 import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
+import { withSlots } from '@pontrel/core/crossing/slots';
 import { anyFormatById } from '@pontrel/core/formats/every-format';
 import type { Format } from '@pontrel/core/formats/format';
 import { useKeys } from '../app/keys';
 import { isLive, useJobs } from '../app/JobRow';
+import { fillersOf } from '../crossing/slot-fillers';
 import { useChange, useCrossing } from '../crossing/use-crossing';
 import { crsLabel } from '../components/crs-label';
 import { grouped, pixelsText, plural } from '../components/numbers';
@@ -125,7 +127,7 @@ export function DeliverableList({ current, onChoose }: { current: Deliverable | 
           justifyContent="flex-start"
           px="4px"
           title="The rules of this crossing as one file, to be run again: pontrel convert FILES FOLDER --recipe FILE"
-          onClick={() => saveRecipe(crossing.name, crossing.recipe)}
+          onClick={() => saveRecipe(crossing.name, withSlots(crossing.recipe, fillersOf(crossing.sources)))}
         >
           <FileDown {...ICON} size={14} />
           Save the rules as a recipe

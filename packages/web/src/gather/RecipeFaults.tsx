@@ -1,6 +1,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react';
 import type { SourceState } from '@pontrel/contract/crossing';
 import { joinFields } from '@pontrel/core/content/features/profile';
+import { renameLayer } from '@pontrel/core/crossing/rename-source';
 import { recipeFaults } from '@pontrel/core/crossing/validate-recipe';
 import type { LayerRule } from '@pontrel/core/operations/layer-rule';
 import { layerRules, sourceRules, useChange, useCrossing } from '../crossing/use-crossing';
@@ -49,10 +50,13 @@ export function RecipeFaults({ source }: { source: SourceState }) {
           forget="no layer: forget them"
           onChoose={(to) =>
             change(to === null ? `forget the rules of ${layer}` : `rules of ${layer} for ${to}`, (draft) => {
-              const rule = layerRules(draft, source.name, layer);
               const own = sourceRules(draft, source.name).layers;
-              delete own[layer];
-              if (to !== null) own[to] = rule;
+              if (to === null) delete own[layer];
+              else {
+                // it says nothing, and the rules that come in its place say all
+                delete own[to];
+                Object.assign(draft, renameLayer(draft, source.name, layer, to));
+              }
             })
           }
         >

@@ -3,9 +3,11 @@ import { Box, Button, Flex } from '@chakra-ui/react';
 import { FileUp } from 'lucide-react';
 import { validateRecipe } from '@pontrel/core/crossing/validate-recipe';
 import type { Recipe } from '@pontrel/core/crossing/recipe';
-import { parseRecipe, recipeFor, takenOver } from '@pontrel/core/crossing/recipe-file';
+import { parseRecipe, takenOver } from '@pontrel/core/crossing/recipe-file';
+import { fillSlots } from '@pontrel/core/crossing/slots';
 import type { Finding } from '@pontrel/core/model/finding';
 import { messageOf } from '@pontrel/core/model/problem';
+import { fillersOf } from '../crossing/slot-fillers';
 import { useChange, useCrossing } from '../crossing/use-crossing';
 import { chooseFiles } from '../app/files';
 import { plural } from '../components/numbers';
@@ -29,7 +31,11 @@ export function TakeRecipe() {
         void file
           .text()
           .then((text) => {
-            const read = recipeFor(parseRecipe(text, file.name), names);
+            const read = fillSlots(
+              parseRecipe(text, file.name),
+              fillersOf(sources),
+              sources.filter((s) => s.images).map((s) => s.name),
+            );
             setOffered({
               file: file.name,
               recipe: read,
