@@ -2,7 +2,7 @@ import type { Database, SqlRow } from '../../io/database';
 import type { FeatureBatch } from '../../model/batch';
 import { type Finding, Findings } from '../../model/finding';
 import { attributesFromJson, attributesToJson, equalValues, type PlainValue, shownValue, type Value } from '../../model/value';
-import { cornerOf, distanceBetween, geometryBytes, geometryOfBytes, looseGeometry, type LooseGeometry } from './same-geometry';
+import { distanceBetween, geometryOfBytes, type LooseGeometry, storedGeometry } from './same-geometry';
 
 /** One of two revisions of the same data. */
 export interface Revision {
@@ -60,16 +60,19 @@ function pairedLayers(old: Revision, next: Revision): Map<string, string> {
 const TABLES = ['before', 'after'] as const;
 
 /** Stands before the name of a layer that only the new revision has, so that it is none of the old one. */
-export const ONLY_NEW = '\u0001';
+const ONLY_NEW = '\u0001';
 
 /**
- * Of a record: the cell of its lowest corner, what of its values is compared, a digest of that and of its geometry, which of those with its key
- * or digest it is, and the record of the other table that it is.
+ * Of a record: the cell of its lowest corner, what of its values is compared, a digest of that and of its geometry, and the record of the
+ * other table that it is, or {@link SAME}. Of the new revision only what is not the same to the byte is there.
  */
 const COLUMNS = [
   'id INTEGER PRIMARY KEY, layer TEXT, kind INTEGER, n INTEGER, cx REAL, cy REAL, key TEXT, geometry BLOB, attributes TEXT',
   'location REAL, x REAL, y REAL, said TEXT, digest INTEGER, partner INTEGER',
 ].join(', ');
+
+/** The partner of a record that is in the new revision just as it was. */
+const SAME = 0;
 
 /**
  * Compares two revisions record by record. The records of both lie in the database meanwhile, so that memory does not grow with them.
@@ -95,8 +98,10 @@ export async function compareRevisions(
   const common = new Map([...pairs].map(([a, b]) => [a, new Set(fieldsOf(old, a).filter((f) => fieldsOf(next, b).includes(f)))]));
   const isCompared = (layer: string, name: string): boolean =>
     common.get(layer)?.has(name) === true && (name === key || !RENUMBERED.has(name.toLowerCase()));
-  await keep(db, 'before', old, (layer) => layer, isCompared, key, tolerance);
-  await keep(db, 'after', next, (layer) => back.get(layer) ?? `${ONLY_NEW}${layer}`, isCompared, key, tolerance);
+  const rows = (revision: Revision, nameOf: (layer: string) => string): AsyncGenerator<Row[]> =>
+    rowsOf(revision, nameOf, isCompared, key, tolerance);
+  const insert = inserting(db, 'before');
+  for await (const some of rows(old, (layer) => layer)) for (const row of some) insert(row);
   const counts: Record<RecordFate, number> = { added: 0, removed: 0, moved: 0, changed: 0, same: 0 };
   db.execute(
     'CREATE TABLE differences (id INTEGER PRIMARY KEY, status TEXT, layer TEXT, old INTEGER, next INTEGER, moved REAL, hasMoved INTEGER, changes TEXT)',
@@ -109,8 +114,9 @@ export async function compareRevisions(
     list.run(status, layer, before, after, moved ?? null, moved === undefined ? 0 : 1, changes ? JSON.stringify(changes) : null);
     different(difference);
   });
-  if (key !== undefined) matcher.byKey(findings);
-  else matcher.byPlace();
+  const after = rows(next, (layer) => back.get(layer) ?? `${ONLY_NEW}${layer}`);
+  if (key !== undefined) await matcher.byKey(after, findings);
+  else await matcher.byPlace(after);
   matcher.rest((layer) => (layer.startsWith(ONLY_NEW) ? layer.slice(1) : layer));
   db.execute('COMMIT');
   const fields = [...pairs].flatMap(([a, b]) => {
@@ -121,26 +127,35 @@ export async function compareRevisions(
   return { counts, fields, findings: findings.list() };
 }
 
-/** Puts the records of a revision into their table. */
-async function keep(
-  db: Database,
-  table: (typeof TABLES)[number],
+/** A record on its way into a table. */
+interface Row {
+  layer: string;
+  key: string | null;
+  kind: number;
+  geometry: Uint8Array;
+  said: string;
+  digest: number;
+  /** All values of the row but its id and partner, as the columns stand. */
+  values: (string | number | Uint8Array | null)[];
+}
+
+/** The records of a revision, a batch at a time. */
+async function* rowsOf(
   revision: Revision,
   nameOf: (layer: string) => string,
   isCompared: (layer: string, name: string) => boolean,
   key: string | undefined,
   tolerance: number,
-): Promise<void> {
-  const insert = db.statement(
-    `INSERT INTO ${table} (layer, kind, n, cx, cy, key, geometry, attributes, location, x, y, said, digest) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
-  );
+): AsyncGenerator<Row[]> {
   for await (const batch of revision.read()) {
     const names = [...batch.columns.keys()].sort();
     const layer = nameOf(batch.layer);
     const compared = new Set(names.filter((name) => isCompared(layer, name)));
+    const rows: Row[] = [];
     for (let i = 0; i < batch.count; i++) {
-      const geometry = looseGeometry(batch, i);
-      const [x, y] = cornerOf(geometry);
+      const { bytes: geometry, numbers, corner } = storedGeometry(batch, i);
+      const [x, y] = corner;
+      const kind = batch.kinds[i]!;
       const attributes: Record<string, Value> = {};
       const own: Record<string, Value> = {};
       for (const name of names) {
@@ -150,26 +165,40 @@ async function keep(
         if (compared.has(name)) own[name] = value;
       }
       const said = attributesToJson(own);
-      const bytes = geometryBytes(geometry);
       const known = key === undefined ? null : (attributes[key] ?? null);
-      insert.run(
+      const [named, digest] = [known === null ? null : String(shownValue(known)), digestOf(geometry, said)];
+      const values = [
         layer,
-        geometry.kind,
-        geometry.vertices.length,
+        kind,
+        numbers,
         // cells wider than the tolerance: what lies as near as that is in the same cell or in the next
         Number.isNaN(x) ? 0 : Math.floor(x / (2 * tolerance)),
         Number.isNaN(y) ? 0 : Math.floor(y / (2 * tolerance)),
-        known === null ? null : String(shownValue(known)),
-        bytes,
+        named,
+        geometry,
         compared.size === names.length ? said : attributesToJson(attributes),
         batch.locations[i]!,
         Number.isNaN(x) ? null : x,
         Number.isNaN(y) ? null : y,
         said,
-        digestOf(bytes, said),
-      );
+        digest,
+      ];
+      rows.push({ layer, key: named, kind, geometry, said, digest, values });
     }
+    yield rows;
   }
+}
+
+/** Puts records into a table. @returns what puts one in, and gives its id */
+function inserting(db: Database, table: (typeof TABLES)[number]): (row: Row) => number {
+  const insert = db.statement(
+    `INSERT INTO ${table} (id, layer, kind, n, cx, cy, key, geometry, attributes, location, x, y, said, digest) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+  );
+  let id = 0;
+  return ({ values }) => {
+    insert.run(++id, ...values);
+    return id;
+  };
 }
 
 /** A number that two records have in common when they are the same; others hardly ever do. Source: FNV-1a, 32 bits, over words, twice. */
@@ -238,30 +267,31 @@ class Matcher {
   }
 
   /** Records of one key are one. */
-  byKey(findings: Findings): void {
-    this.pairAlike('key');
-    for (const [table, which] of [
-      ['before', 'old'],
-      ['after', 'new'],
-    ] as const) {
-      const count = (sql: string): number => Number(this.db.query(sql).all()[0]!.n);
-      const without = count(`SELECT count(*) AS n FROM ${table} WHERE key IS NULL`),
-        twice = count(
-          `SELECT coalesce(sum(c - 1), 0) AS n FROM (SELECT count(*) AS c FROM ${table} WHERE key IS NOT NULL GROUP BY layer, key HAVING c > 1)`,
-        );
-      if (without > 0)
+  async byKey(after: AsyncIterable<Row[]>, findings: Findings): Promise<void> {
+    const count = (sql: string): number => Number(this.db.query(sql).all()[0]!.n);
+    const without = (table: (typeof TABLES)[number]): number => count(`SELECT count(*) AS n FROM ${table} WHERE key IS NULL`);
+    const twice = (table: string): number =>
+      count(`SELECT coalesce(sum(c - 1), 0) AS n FROM (SELECT count(*) AS c FROM ${table} GROUP BY layer, key HAVING c > 1)`);
+    this.db.execute('CREATE INDEX before_open ON before (key, layer) WHERE partner IS NULL AND key IS NOT NULL');
+    const told = { old: { without: without('before'), twice: twice('before WHERE partner IS NULL AND key IS NOT NULL') } };
+    await this.pairAlike(after, 'key');
+    // those of the new revision that are the same are known by the records that they are
+    const inNew = 'SELECT layer, key FROM before WHERE partner IS NOT NULL UNION ALL SELECT layer, key FROM after WHERE partner IS NULL';
+    const all = { ...told, new: { without: without('after'), twice: twice(`(${inNew}) WHERE key IS NOT NULL`) } };
+    for (const [which, { without: lacking, twice: again }] of Object.entries(all)) {
+      if (lacking > 0)
         findings.add({
           code: 'key-missing',
           severity: 'caution',
           message: `Records of the ${which} revision have no ${this.key}: they count as ${which === 'old' ? 'removed' : 'added'}.`,
-          count: without,
+          count: lacking,
         });
-      if (twice > 0)
+      if (again > 0)
         findings.add({
           code: 'key-twice',
           severity: 'caution',
           message: `Records of the ${which} revision have the ${this.key} of one before: they are compared in their order.`,
-          count: twice,
+          count: again,
         });
     }
   }
@@ -270,8 +300,9 @@ class Matcher {
    * Records that lie in one place are one: first those that are the same in all, then those with other values. Of the rest, records whose
    * values are the same, and the same as those of no other, are one that has moved.
    */
-  byPlace(): void {
-    this.pairAlike('digest');
+  async byPlace(after: AsyncIterable<Row[]>): Promise<void> {
+    this.db.execute('CREATE INDEX before_open ON before (digest) WHERE partner IS NULL');
+    await this.pairAlike(after, 'digest');
     // of what is left, which is little as a rule
     for (const table of TABLES) this.db.execute(`CREATE INDEX ${table}_place ON ${table} (layer, kind, n, cx, cy) WHERE partner IS NULL`);
     const near = this.db.query(
@@ -310,24 +341,35 @@ class Matcher {
 
   /**
    * Records with the same key, or with the same digest and just the same in all, are one: the first with the first, the second with the second.
-   * Most records of two revisions are the same to the byte, which the database tells by itself.
+   * Most records of two revisions are the same to the byte, and of these nothing more is kept.
+   * @param after the records of the new revision, of which the others are put into their table
    */
-  private pairAlike(by: 'key' | 'digest'): void {
-    for (const table of TABLES) this.db.execute(`CREATE INDEX ${table}_${by} ON ${table} (layer, ${by}, id)`);
-    const numbered = (table: (typeof TABLES)[number]): string =>
-      `(SELECT id, layer, ${by}, row_number() OVER (PARTITION BY layer, ${by} ORDER BY id) AS nth FROM ${table} WHERE ${by} IS NOT NULL)`;
-    this.db.execute(
-      `CREATE TABLE alike AS SELECT b.id AS old, a.id AS next, o.kind = n.kind AND o.geometry = n.geometry AND o.said = n.said AS same
-        FROM ${numbered('before')} b JOIN ${numbered('after')} a USING (layer, ${by}, nth) JOIN before o ON o.id = b.id JOIN after n ON n.id = a.id`,
+  private async pairAlike(after: AsyncIterable<Row[]>, by: 'key' | 'digest'): Promise<void> {
+    this.db.execute('CREATE TABLE changed (old INTEGER, next INTEGER)');
+    const open = this.db.query(
+      `SELECT id, kind = ? AND geometry = ? AND said = ? AS same FROM before
+        WHERE layer = ? AND ${by} = ? AND partner IS NULL ${by === 'key' ? 'AND key IS NOT NULL ' : ''}ORDER BY id LIMIT 1`,
     );
-    this.db.execute('UPDATE before SET partner = alike.next FROM alike WHERE alike.old = before.id AND same');
-    this.db.execute('UPDATE after SET partner = alike.old FROM alike WHERE alike.next = after.id AND same');
-    this.tell(null, 'same', [null, null], Number(this.db.query('SELECT count(*) AS n FROM alike WHERE same').all()[0]!.n));
-    // two digests may be one by chance, two keys are not
-    if (by === 'key') {
-      this.db.execute('CREATE TABLE changed AS SELECT old, next FROM alike WHERE NOT same');
-      this.pairAll('changed');
-    }
+    const change = this.db.statement('INSERT INTO changed VALUES (?, ?)');
+    const insert = inserting(this.db, 'after');
+    let same = 0;
+    const take = (row: Row): void => {
+      const wanted = row[by];
+      const [found] = wanted === null ? [] : open.all(row.kind, row.geometry, row.said, row.layer, wanted);
+      if (found?.same === 1) {
+        this.settle.before.run(SAME, found.id as number);
+        same++;
+        return;
+      }
+      const id = insert(row);
+      // two digests may be one by chance, two keys are not
+      if (!found || by === 'digest') return;
+      this.settle.before.run(id, found.id as number);
+      change.run(found.id!, id);
+    };
+    for await (const rows of after) for (const row of rows) take(row);
+    this.tell(null, 'same', [null, null], same);
+    this.pairAll('changed');
   }
 
   /** Pairs the records that a table names. */

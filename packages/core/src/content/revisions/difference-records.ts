@@ -3,7 +3,7 @@ import { type FeatureBatch, NO_GEOMETRY } from '../../model/batch';
 import { BatchBuilder } from '../../model/batch-builder';
 import { FreeNames } from '../../model/free-names';
 import { attributesFromJson, type Value } from '../../model/value';
-import { ONLY_NEW, type RecordDifference } from './compare-revisions';
+import type { RecordDifference } from './compare-revisions';
 import { geometryOfBytes } from './same-geometry';
 
 /**
@@ -76,7 +76,7 @@ const SUMMARY = `
     SELECT layer, status = 'added' AS added, status = 'removed' AS removed, status = 'moved' AS moved, status = 'changed' AS changed, 0 AS paired
       FROM differences
     UNION ALL
-    SELECT ltrim(layer, '${ONLY_NEW}'), 0, 0, 0, 0, partner IS NOT NULL FROM after
+    SELECT layer, 0, 0, 0, 0, partner IS NOT NULL FROM before
   ) GROUP BY layer ORDER BY layer`;
 
 /** A row for each layer of two revisions: how many of its records were added, removed, moved, changed, and are the same. */

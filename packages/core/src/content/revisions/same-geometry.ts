@@ -11,30 +11,38 @@ export interface LooseGeometry {
 /** Numbers of a vertex. */
 const STRIDE = 5;
 
-/** The geometry of a record of a batch. */
-export function looseGeometry(batch: FeatureBatch, i: number): LooseGeometry {
-  const parts: number[] = [];
-  eachPart(batch, i, (start, end) => parts.push(end - start));
+/** A geometry as it is stored, with the numbers of its vertices, and its lowest x and y, NaN where it has no vertex. */
+export interface StoredGeometry {
+  bytes: Uint8Array;
+  numbers: number;
+  corner: [number, number];
+}
+
+/** The geometry of a record of a batch as bytes: how many parts, how many vertices each, and the vertices. */
+export function storedGeometry(batch: FeatureBatch, i: number): StoredGeometry {
+  let parts = 0;
+  eachPart(batch, i, () => void parts++);
   const [start, end] = vertexRange(batch, i);
-  const vertices = new Float64Array(STRIDE * (end - start));
+  const all = new Float64Array(1 + parts + STRIDE * (end - start));
+  all[0] = parts;
+  let at = 1;
+  eachPart(batch, i, (from, to) => void (all[at++] = to - from));
+  const { coords, bulges, measures } = batch;
+  let [x, y] = [Infinity, Infinity];
   for (let v = start; v < end; v++) {
-    vertices.set(batch.coords.subarray(3 * v, 3 * v + 3), STRIDE * (v - start));
-    vertices[STRIDE * (v - start) + 3] = batch.bulges?.[v] ?? 0;
-    vertices[STRIDE * (v - start) + 4] = batch.measures?.[v] ?? NaN;
+    const [e, n] = [coords[3 * v]!, coords[3 * v + 1]!];
+    if (e < x) x = e;
+    if (n < y) y = n;
+    all[at++] = e;
+    all[at++] = n;
+    all[at++] = coords[3 * v + 2]!;
+    all[at++] = bulges?.[v] ?? 0;
+    all[at++] = measures?.[v] ?? NaN;
   }
-  return { kind: batch.kinds[i]!, parts, vertices };
+  return { bytes: new Uint8Array(all.buffer), numbers: STRIDE * (end - start), corner: end === start ? [NaN, NaN] : [x, y] };
 }
 
-/** A geometry as bytes, and back. */
-export function geometryBytes({ parts, vertices }: LooseGeometry): Uint8Array {
-  const numbers = new Float64Array(1 + parts.length + vertices.length);
-  numbers[0] = parts.length;
-  numbers.set(parts, 1);
-  numbers.set(vertices, 1 + parts.length);
-  return new Uint8Array(numbers.buffer);
-}
-
-/** @param kind index of its kind */
+/** The inverse of {@link storedGeometry}. @param kind index of its kind */
 export function geometryOfBytes(bytes: Uint8Array, kind: number): LooseGeometry {
   const numbers = new Float64Array(bytes.slice().buffer);
   const n = numbers[0]!;
@@ -124,14 +132,4 @@ function turnedDistance(
     worst = Math.max(worst, vertexDistance(a, from + k, b, from + j));
   }
   return worst;
-}
-
-/** The lowest x and y of a geometry; NaN where it has no vertex. */
-export function cornerOf({ vertices }: LooseGeometry): [number, number] {
-  let [x, y] = [Infinity, Infinity];
-  for (let k = 0; k < vertices.length; k += STRIDE) {
-    x = Math.min(x, vertices[k]!);
-    y = Math.min(y, vertices[k + 1]!);
-  }
-  return vertices.length === 0 ? [NaN, NaN] : [x, y];
 }
