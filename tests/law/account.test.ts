@@ -8,6 +8,7 @@ import type { Deliverable, Recipe } from '@pontrel/core/crossing/recipe';
 import { FORMATS } from '@pontrel/core/formats/index';
 import { formatOptions, prescribedCrs } from '@pontrel/core/formats/options';
 import type { LayerRule } from '@pontrel/core/operations/layer-rule';
+import { crsOf } from '@pontrel/core/placement/route';
 import { pontrel } from '../reference/python';
 import { TestServer, temporaryFolder } from '../server/client';
 import { type Thing, geojsonOf, things, tokenOf } from './things';
@@ -82,7 +83,8 @@ function recipeOf(
   { rule, grouping, projected, choices }: { rule: Rule; grouping: 'layer' | 'kind'; projected: boolean; choices: readonly number[] },
 ): { recipe: Recipe; crs: string } {
   const options = chosen(format, choices);
-  const crs = prescribedCrs(format, formatOptions(format, options)) ?? (projected ? NZTM : WGS84);
+  const isAble = (crs: string): boolean => !format.features.write!.crsFindings(crsOf(crs)!, options).some((f) => f.severity === 'wrong');
+  const crs = prescribedCrs(format, formatOptions(format, options)) ?? (projected || !isAble(WGS84) ? NZTM : WGS84);
   const layer = name.replace(/\.[^.]+$/, '');
   return {
     crs,

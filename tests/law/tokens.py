@@ -2,7 +2,7 @@
 
 Every record of a generated source carries a token "rec-<number>" in one of its fields; here they are found again by pyshp (shapefiles), SQLite
 (containers), ezdxf (drawings), fastkml (KML), gpxpy (GPX), openpyxl (workbooks), and the standard library's json, csv and ElementTree (GeoJSON,
-tables, GML, Open Document)."""
+tables, GML, LandXML, Open Document)."""
 import csv, io, json, re, sqlite3, sys, zipfile
 from xml.etree import ElementTree
 
@@ -82,6 +82,21 @@ def gml(name):
     return [of([n.text for n in f.iter()]) for f in features]
 
 
+def landxml(name):
+    plain = lambda tag: tag.rsplit('}', 1)[-1]
+    out, places = [], 0
+    for e in ElementTree.parse(name).getroot().iter():
+        if plain(e.tag) not in ('CgPoint', 'PlanFeature', 'Alignment', 'Parcel', 'Struct', 'Pipe', 'Breakline', 'Contour', 'F'): continue
+        # a point that is several says how many follow
+        if places > 0:
+            places -= 1
+            continue
+        parts = [f.get('code') for f in e if plain(f.tag) == 'Feature' and f.get('name') == 'places']
+        places = int(parts[0]) - 1 if parts else 0
+        out.append(of([v for n in e.iter() for v in n.attrib.values()]))
+    return out
+
+
 def xlsx(name):
     book = openpyxl.load_workbook(name)
     return [of(row) for s in book for row in list(s.iter_rows(values_only=True))[1:]]
@@ -101,7 +116,7 @@ def table(name):
     return [of(row) for row in list(csv.reader(io.StringIO(text), delimiter=separator))[1:]]
 
 
-READERS = {'shp': shp, 'gpkg': gpkg, 'geojson': geojson, 'geojsonl': geojson, 'dxf': dxf, 'kml': kml, 'kmz': kml, 'gpx': gpx, 'gml': gml, 'xlsx': xlsx, 'ods': ods, 'csv': table, 'tsv': table, 'txt': table}
+READERS = {'shp': shp, 'gpkg': gpkg, 'geojson': geojson, 'geojsonl': geojson, 'dxf': dxf, 'kml': kml, 'kmz': kml, 'gpx': gpx, 'gml': gml, 'landxml': landxml, 'xlsx': xlsx, 'ods': ods, 'csv': table, 'tsv': table, 'txt': table}
 out = []
 for name in json.load(sys.stdin)['files']:
     tokens = READERS[name.rsplit('.', 1)[1]](name)

@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { afterAll, describe, expect, it } from 'vitest';
 import { temporaryFolder } from '../server/client';
-import { pontrel } from './python';
+import { pontrel, python } from './python';
 
 /**
  * A file as the schema has it: LandXML-1.2.xsd, which the registries do not carry, so that its elements are from memory. A straight of 100 m,
@@ -161,4 +161,167 @@ describe('LandXML', () => {
     const rows = pontrel('inspect', out.outputs[0].path).json.sources[0].layers[0].fields.map((f: { name: string }) => f.name);
     expect(rows).toEqual(expect.arrayContaining(['from_id', 'to_id', 'inv_start', 'diameter']));
   });
+
+  /** Elements of a file as Python's ElementTree has them. */
+  const seenIn = (name: string) => python<LandXmlFacts>('landxml_facts.py', { file: `${folder}/${name}` });
+  const convert = (...words: string[]) => {
+    const { status, json, stderr } = pontrel('convert', ...words);
+    expect([words.at(-1), status, json?.proof?.status, stderr]).toEqual([words.at(-1), 0, 'match', '']);
+    return json;
+  };
+
+  it.each([
+    ['metres', METRIC, '<CoordinateSystem epsgCode="2193" name="NZTM"/>', 1, 1],
+    ['US survey feet and inches', IMPERIAL, '<CoordinateSystem epsgCode="2225" name="California 1"/>', 25.4, 1200 / 3937],
+  ])('is written as it was read: the same network, surface, parcels and alignments, in %s', (unit, units, system, size_mm, unit_m) => {
+    const name = unit.replaceAll(' ', '-');
+    put(`${name}.xml`, file(units, system));
+    convert(`${folder}/${name}.xml`, `${folder}/${name}-1.landxml`);
+    convert(`${folder}/${name}-1.landxml`, `${folder}/${name}-2.landxml`);
+    const text = (k: number): string => readFileSync(`${folder}/${name}-${k}.landxml`, 'utf8').replace(/<Project[^>]*>/, '');
+    expect(text(2)).toBe(text(1));
+    const facts = seenIn(`${name}-1.landxml`);
+    expect(facts).toMatchObject({
+      points: [
+        ['A', [5101500, 1464000, 3.5]],
+        ['B', [5101500, 1464020]],
+        ['late', [5101520, 1464000]],
+      ],
+      parcels: [['Lot 1', 400, { deed: 'D 17' }]],
+      alignments: [
+        // chords within 5 mm of the quarter circle: acos(1 - 0.005 / 50) of it each, at least
+        ['Road', 178.54, { Line: 1 + Math.ceil(Math.PI / 4 / Math.acos(1 - 0.005 / (50 * unit_m))) }],
+        ['Ramp', null, { Line: 128 }],
+      ],
+      structures: {
+        MH1: {
+          rim: 10,
+          sump: 7,
+          at: [5101500, 1464000],
+          shape: ['CircStruct', { diameter: 1050 * size_mm, material: 'concrete' }],
+          inverts: { P1: ['out', 8] },
+        },
+        MH2: {
+          rim: 9,
+          sump: null,
+          at: [5101500, 1464050],
+          shape: ['RectStruct', { length: 900 * size_mm, width: 600 * size_mm }],
+          inverts: { P1: ['in', 7.5] },
+        },
+      },
+      // a pipe that leads nowhere has no place, and stays behind
+      pipes: {
+        P1: {
+          from: 'MH1',
+          to: 'MH2',
+          shape: ['CircPipe', { diameter: 225 * size_mm, material: 'PVC' }],
+          course: false,
+          length: 50,
+          slope: 1,
+        },
+      },
+      surfaces: { Ground: { points: 4, breaklines: [[5101500, 1464000, 3, 5101510, 1464000, 4]], contours: [12] } },
+    });
+    // three faces of four points, each edge in the middle in two of them
+    const { faces, corners } = facts.surfaces.Ground!;
+    const places = faces.map((f) => f.map((id) => corners[id]!.join(' ')).sort());
+    expect(places).toHaveLength(3);
+    for (const face of places) expect(face).toContain('5101510 1464010 9');
+    const roundIn = (text: string): unknown => pontrel('inspect', text).json.sources[0].layers;
+    expect(roundIn(`${folder}/${name}-2.landxml`)).toEqual(roundIn(`${folder}/${name}-1.landxml`));
+  });
+
+  it('keeps what contradicts itself: ids there twice, ends that meet nothing, a loop, pipes that bend and arcs', () => {
+    const pipe = (id: string | null, from: string | null, to: string | null, line: number[][], more: object = {}) =>
+      JSON.stringify({
+        type: 'Feature',
+        geometry: { type: 'LineString', coordinates: line },
+        properties: { id, from_id: from, to_id: to, ...more },
+      });
+    const node = (id: string | number | null, at: number[], more: object = {}) =>
+      JSON.stringify({ type: 'Feature', geometry: { type: 'Point', coordinates: at }, properties: { id, ...more } });
+    const local = (features: string[]): string =>
+      `{"type":"FeatureCollection","crs":{"type":"name","properties":{"name":"urn:ogc:def:crs:EPSG::2193"}},"features":[${features.join(',')}]}`;
+    const [a, b, c] = [
+      [1464000, 5101500, 10],
+      [1464050, 5101500],
+      [1464050, 5101550, 7],
+    ] as [number[], number[], number[]];
+    put(
+      'odd-structures.geojson',
+      local([node('A', a, { rim: 10, kind: 'x < "y" & z' }), node('A', b, { rim: null }), node('B', b, { rim: 'unknown' }), node(null, c)]),
+    );
+    put(
+      'odd-pipes.geojson',
+      local([
+        pipe('P', 'A', 'B', [a, b], { inv_start: 8.25, inv_end: 7.5 }),
+        pipe('Q', 'B', 'C', [b, c], { inv_start: 7.4, inv_end: 7.1, diameter: 225.4 }),
+        pipe('Q', 'B', 'B', [b, [1464060, 5101500], b], { inv_start: 1, inv_end: 2, diameter: 'DN 300' }),
+        pipe(
+          null,
+          null,
+          null,
+          [
+            [1, 2],
+            [3, 4],
+          ],
+          { inv_start: null },
+        ),
+        pipe('R', 'B', 'A', [[...b, 6.5], [1464025, 5101490, 6], a], { inv_start: 6.5, inv_end: 5 }),
+      ]),
+    );
+    const made = convert(`${folder}/odd-structures.geojson`, `${folder}/odd-pipes.geojson`, `${folder}/odd.landxml`);
+    expect(made.proof.records).toMatchObject({ in: 9, out: 9 });
+    expect(made.findings).toContainEqual(expect.objectContaining({ code: 'landxml-network', count: 9 }));
+    const facts = seenIn('odd.landxml');
+    expect([Object.keys(facts.pipes).length, facts.structures.B!.inverts]).toEqual([4, {}]);
+    const back = convert(`${folder}/odd.landxml`, `${folder}/odd.gpkg`);
+    expect(back.proof.records).toMatchObject({ in: 9, out: 9 });
+    convert(`${folder}/odd.landxml`, `${folder}/odd-2.landxml`);
+    expect(seenIn('odd-2.landxml')).toEqual(facts);
+  });
+
+  it('states its system by code, by definition or as a plane of its own, and is refused in degrees and in units without a name', () => {
+    put('lots.csv', 'lot,WKT\n1,"POLYGON((0 0,10 0,10 10,0 0))"\n2,"POLYGON Z((0 0 1,10 0 2,10 10 3,0 0 1))"\n');
+    const crsOf = (name: string): unknown => pontrel('inspect', `${folder}/${name}`).json.sources[0].crs;
+    convert(`${folder}/lots.csv`, `${folder}/site.landxml`, '--from', 'local', '--unit', 'foot');
+    expect(crsOf('site.landxml')).toMatchObject({ id: null, origin: 'declared' });
+    expect(readFileSync(`${folder}/site.landxml`, 'utf8')).toMatch(/<Imperial linearUnit="foot"/);
+    convert(`${folder}/lots.csv`, `${folder}/height.landxml`, '--from', 'EPSG:2193+7839');
+    expect(crsOf('height.landxml')).toMatchObject({ origin: 'declared', name: expect.stringContaining('NZVD2016') });
+    const refused = (...words: string[]) => pontrel('convert', `${folder}/lots.csv`, `${folder}/no.landxml`, ...words).json.error.message;
+    expect(refused('--from', 'EPSG:4326')).toContain('degrees');
+    expect(refused('--from', 'local', '--unit', 'chain')).toContain('no name for the unit');
+  });
+
+  it('shares the points of a surface of 20,000 triangles, and takes triangles with values for parcels', () => {
+    const xs = Array.from({ length: 101 }, (_, k) => k);
+    put(
+      'points.csv',
+      ['x,y,z', ...xs.flatMap((x) => xs.map((y) => `${1464000 + x},${5101500 + y},${Math.sin(x / 9) + y / 50}`))].join('\n'),
+    );
+    const { json } = pontrel('derive', 'surface', `${folder}/points.csv`, `${folder}/ground.landxml`, '--from', 'EPSG:2193');
+    expect(json.proof).toMatchObject({ status: 'match', records: { in: 20_000, out: 20_000 } });
+    const [surface] = Object.values(seenIn('ground.landxml').surfaces);
+    expect([surface!.points, surface!.faces.length]).toEqual([101 * 101, 20_000]);
+    put('valued.csv', 'kind,WKT\na,"POLYGON Z((0 0 1,10 0 2,10 10 3,0 0 1))"\n');
+    const valued = convert(`${folder}/valued.csv`, `${folder}/valued.landxml`, '--from', 'EPSG:2193');
+    expect(valued.findings).toContainEqual(expect.objectContaining({ code: 'landxml-triangles', count: 1 }));
+    const back = pontrel('derive', 'volume', `${folder}/ground.landxml`, `${folder}/volume.csv`).json;
+    const direct = pontrel('derive', 'volume', `${folder}/points.csv`, `${folder}/volume.csv`, '--from', 'EPSG:2193').json;
+    expect(back.derived.cut_m3).toBeCloseTo(direct.derived.cut_m3, 3);
+  });
 });
+
+/** What `landxml_facts.py` finds in a file. */
+interface LandXmlFacts {
+  points: [string, number[]][];
+  parcels: [string, number, Record<string, string>][];
+  alignments: [string, number | null, Record<string, number>][];
+  structures: Record<string, { inverts: Record<string, [string, number]> }>;
+  pipes: Record<string, unknown>;
+  surfaces: Record<
+    string,
+    { points: number; corners: Record<string, number[]>; faces: string[][]; breaklines: number[][]; contours: number[] }
+  >;
+}

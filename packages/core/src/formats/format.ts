@@ -105,6 +105,8 @@ export interface Carries {
   symbology: boolean;
   fieldNames: NameRules;
   fieldCount: number;
+  /** True where records may have no data at all; elsewhere they get their number. */
+  mayBeBare?: true;
   /** How many sets go into one deliverable without its files becoming too slow to write and open; any number where absent. */
   setCount?: number;
   text: {

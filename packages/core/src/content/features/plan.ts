@@ -297,7 +297,7 @@ function planFields(
     const rank = ({ from }: PlannedField): number => (order.includes(from) ? order.indexOf(from) : order.length);
     planned.sort((a, b) => rank(a) - rank(b));
   }
-  if (planned.length === 0)
+  if (planned.length === 0 && !format.features.carries.mayBeBare)
     planned.push({
       from: 'number',
       to: 'number',

@@ -42,6 +42,7 @@ export const geopackage: FeatureFormat = {
       },
       // a table has 2,000 columns at most. Source: SQLite, "Limits", SQLITE_MAX_COLUMN
       fieldCount: 1998,
+      mayBeBare: true,
       // with each table the engine looks through all that were made before
       setCount: 1000,
       text: { maxBytes: Infinity },

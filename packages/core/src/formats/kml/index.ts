@@ -4,7 +4,7 @@ import type { FeatureFormat, OpenSource, ReadBack, TargetSet } from '../format';
 import type { OptionValues } from '../format-option';
 import { lettersOf } from '../../io/letters';
 import { entrySource, zipEntries } from '../zip/read';
-import { piecesSource } from './pieces-source';
+import { piecesSource, placesOf } from '../pieces-source';
 import { WGS84 } from '../globe';
 import { openKml } from './read';
 import { setOrder } from './folders';
@@ -236,23 +236,4 @@ function thenOnce(open: OpenSource, then: () => Promise<void>): OpenSource {
       }
     },
   };
-}
-
-/** Where some texts, which come one after the other, begin in a file. */
-async function placesOf(source: ByteSource, texts: readonly string[]): Promise<number[]> {
-  const found: number[] = [];
-  let rest = '';
-  let at = 0;
-  const decoder = new TextDecoder('latin1');
-  for await (const chunk of source.stream()) {
-    const text = rest + decoder.decode(chunk);
-    let from = 0;
-    for (let next; found.length < texts.length && (next = text.indexOf(texts[found.length]!, from)) >= 0; from = next + 1)
-      found.push(at + next);
-    const keep = Math.min(text.length - from, 64);
-    rest = text.slice(text.length - keep);
-    at += text.length - keep;
-  }
-  if (found.length < texts.length) throw new Error('A folder that was written is not in the file.');
-  return found;
 }

@@ -37,13 +37,14 @@ export function pointOf(node: XmlNode | undefined, named: PointOf): [number, num
  */
 export function runOf(geom: XmlNode, named: PointOf): Run | null {
   const run: Run = { vertices: [], spirals: 0, odd: 0 };
+  const add = (p: readonly [number, number, number]): void => void run.vertices.push([p[0], p[1], p[2], 0]);
   const begin = (p: readonly [number, number, number], bulge: number): void => {
     const last = run.vertices.at(-1);
-    // each piece begins where the one before ends
+    // each piece begins where the one before ends; one of no length still has two ends
     if (last && last[0] === p[0] && last[1] === p[1]) {
-      last[3] = bulge;
       if (Number.isNaN(last[2])) last[2] = p[2];
-    } else run.vertices.push([p[0], p[1], p[2], bulge]);
+    } else add(p);
+    run.vertices.at(-1)![3] = bulge;
   };
   for (const piece of geom.children) {
     if (!PIECES.has(piece.name)) continue;
@@ -57,10 +58,13 @@ export function runOf(geom: XmlNode, named: PointOf): Run | null {
     } else begin(start, 0);
     if (piece.name === 'Spiral') {
       run.spirals++;
-      for (const [x, y] of spiral(piece, start, pointOf(childOf(piece, 'PI'), named), end)) begin([x, y, NaN], 0);
+      for (const [x, y] of spiral(piece, start, pointOf(childOf(piece, 'PI'), named), end)) add([x, y, NaN]);
     }
-    if (piece.name === 'IrregularLine') for (const p of listed(piece)) begin(p, 0);
-    begin(end, 0);
+    if (piece.name === 'IrregularLine') {
+      // whether a list begins and ends with the ends themselves is not said
+      for (const p of listed(piece)) begin(p, 0);
+      begin(end, 0);
+    } else add(end);
   }
   return run.vertices.length === 0 ? null : run;
 }

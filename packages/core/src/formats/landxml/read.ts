@@ -1,4 +1,5 @@
 import { type Crs, type LinearUnit } from '../../crs/crs';
+import { readPositions } from '../../crs/definitions/read-definition';
 import { lookupCrs } from '../../crs/registry/registry';
 import type { ByteSource, Watch } from '../../io/bytes';
 import { watched } from '../../io/watched';
@@ -7,9 +8,13 @@ import { type FeatureBatch, LINE, NO_GEOMETRY, POINT, POLYGON } from '../../mode
 import { type BatchBuilder, LayerBuilders } from '../../model/batch-builder';
 import { Doubles } from '../../model/doubles';
 import type { Findings } from '../../model/finding';
-import { Problem } from '../../model/problem';
+import { messageOf, Problem } from '../../model/problem';
+import type { Value } from '../../model/value';
 import type { OpenSource, SourceFacts } from '../format';
 import { listed, numbersOf, pointOf, runOf } from './coord-geom';
+import { NUMBERS, PLACES, TEXT_ATTRIBUTES, TEXTS } from './element-values';
+import { layerOf, UNNAMED } from './layer-names';
+import { SIZES, sizeIn } from './sizes';
 import { linearUnit } from './units';
 
 /** Elements that are read as a whole, each of which is small. */
@@ -53,11 +58,15 @@ class LandXmlReader {
   private record = 0;
   private seen = false;
   private units = false;
-  private diameter_mm = 1;
+  private diameter_m = 0.001;
   /** Points by name: northing, easting, elevation as they are written. */
   private readonly points = new Map<string, number[]>();
   /** Elements that refer to points which have not come yet. */
   private readonly waiting: XmlNode[] = [];
+  /** Names of the groups that are open, by their element; of points there may be groups within groups. */
+  private readonly named: { element: string; name: string }[] = [];
+  /** Places of a point that are still to come. */
+  private places = 0;
   private surface: { name: string; ids: Map<string, number>; xyz: Doubles } | null = null;
   private network: {
     name: string;
@@ -98,13 +107,15 @@ class LandXmlReader {
       this.seen = true;
       this.stated.version = attributes.version ?? null;
     }
-    if (name === 'Surface') this.surface = { name: attributes.name ?? 'Surface', ids: new Map(), xyz: new Doubles() };
-    if (name === 'PipeNetwork') this.network = { name: attributes.name ?? 'Network', structs: new Map(), pipes: [] };
+    if (name === 'Surface') this.surface = { name: attributes.name ?? UNNAMED.Surface, ids: new Map(), xyz: new Doubles() };
+    if (name === 'PipeNetwork') this.network = { name: attributes.name ?? UNNAMED.PipeNetwork, structs: new Map(), pipes: [] };
+    if (isGroup(name)) this.named.push({ element: name, name: attributes.name ?? UNNAMED[name] });
     if (UNREAD.has(name)) this.unread.set(name, (this.unread.get(name) ?? 0) + 1);
     return WHOLE.has(name);
   }
 
   private close(name: string): void {
+    if (isGroup(name)) this.named.pop();
     if (name === 'Surface') this.surface = null;
     if (name === 'PipeNetwork') {
       for (const pipe of this.network!.pipes) this.pipe(pipe);
@@ -118,7 +129,7 @@ class LandXmlReader {
       case 'Imperial':
         this.units = true;
         this.stated.unit = linearUnit(node.attributes.linearUnit);
-        this.diameter_mm = 1000 * (linearUnit(node.attributes.diameterUnit) ?? this.stated.unit ?? { metres: 0.001 }).metres;
+        this.diameter_m = (linearUnit(node.attributes.diameterUnit) ?? this.stated.unit ?? { metres: 0.001 }).metres;
         return;
       case 'CoordinateSystem':
         return this.system(node);
@@ -143,8 +154,28 @@ class LandXmlReader {
 
   private system({ attributes }: XmlNode): void {
     const code = attributes.epsgCode?.trim();
-    this.stated.crsText = code ? `EPSG:${code}` : (attributes.name ?? attributes.desc ?? null);
-    this.stated.crs = (code ? lookupCrs(`EPSG:${code}`) : undefined) ?? null;
+    const wkt = attributes.ogcWktCode?.trim();
+    this.stated.crsText = code ? `EPSG:${code}` : (wkt ?? attributes.name ?? attributes.desc ?? null);
+    this.stated.crs = (code ? lookupCrs(`EPSG:${code}`) : wkt ? this.definition(wkt) : undefined) ?? null;
+  }
+
+  private definition(wkt: string): Crs | undefined {
+    try {
+      return readPositions(wkt);
+    } catch (error) {
+      this.findings.add({
+        code: 'landxml-definition',
+        severity: 'caution',
+        message: `The definition of its system cannot be read: ${messageOf(error)}`,
+        count: 1,
+      });
+      return undefined;
+    }
+  }
+
+  /** The layer of what lies in the group that is open. */
+  private layer(element: Group): string {
+    return this.named.findLast((g) => g.element === element)?.name ?? UNNAMED[element];
   }
 
   private end(builder: BatchBuilder, kind: number, entity: string): void {
@@ -162,16 +193,22 @@ class LandXmlReader {
     const own = numbersOf(node.text);
     if (name !== undefined && own.length >= 2) this.points.set(name, own);
     const at = pointOf(node, (ref) => this.points.get(ref));
-    const builder = this.builders.for('Points');
-    if (!at) return this.lost('landxml-point', 'A point has no northing and easting that are numbers, and stays behind.', 'Points');
+    const layer = this.layer('CgPoints');
+    const builder = this.builders.for(layer);
+    if (!at) return this.lost('landxml-point', 'A point has no northing and easting that are numbers, and stays behind.', layer);
     builder.vertex(...at);
     builder.endPart();
+    if (this.places > 0) {
+      if (--this.places === 0) this.end(builder, POINT, 'CgPoint');
+      return;
+    }
     builder.set('name', name ?? null);
     builder.set('code', code ?? null);
     builder.set('desc', desc ?? null);
     builder.set('oID', oID ?? null);
     properties(node, builder);
-    this.end(builder, POINT, 'CgPoint');
+    this.places = placesOf(node) - 1;
+    if (this.places === 0) this.end(builder, POINT, 'CgPoint');
   }
 
   private corner({ attributes, text }: XmlNode): void {
@@ -203,34 +240,35 @@ class LandXmlReader {
 
   /** A breakline or a contour that a surface was made of. */
   private drawn(node: XmlNode): void {
-    const layer = `${this.surface?.name ?? 'Surface'} ${node.name === 'Contour' ? 'contours' : 'breaklines'}`;
+    const layer = layerOf(this.surface?.name ?? UNNAMED.Surface, node.name === 'Contour' ? 'contours' : 'breaklines');
     const points = listed(node);
     if (points.length < 2) return this.lost('landxml-line', `${node.name}: it has fewer than two points, and stays behind.`, layer);
     const builder = this.builders.for(layer);
     const elev = node.attributes.elev === undefined ? NaN : Number(node.attributes.elev);
     for (const [x, y, z] of points) builder.vertex(x, y, Number.isNaN(z) ? elev : z);
     builder.endPart();
-    for (const [field, value] of Object.entries(node.attributes)) builder.set(field, valueOf(value));
+    this.attributes(node, builder);
+    properties(node, builder);
     this.end(builder, LINE, node.name);
   }
 
   private struct(node: XmlNode): void {
     if (!this.network) return;
     const { name: network, structs } = this.network;
-    const layer = `${network} structures`;
+    const layer = layerOf(network, 'structures');
     const { name, desc, elevRim, elevSump, material } = node.attributes;
     const at = pointOf(childOf(node, 'Center'), (ref) => this.points.get(ref));
     if (!at) return this.lost('landxml-struct', 'A structure has no centre, and stays behind.', layer);
     const inverts = new Map<string, number>();
     for (const { attributes } of childrenOf(node, 'Invert'))
       if (attributes.refPipe !== undefined) inverts.set(attributes.refPipe, Number(attributes.elev));
-    if (name !== undefined) structs.set(name, { at, inverts });
+    if (name) structs.set(name, { at, inverts });
     const builder = this.builders.for(layer);
-    const rim = elevRim === undefined ? at[2] : Number(elevRim);
-    builder.vertex(at[0], at[1], rim);
+    const rim = elevRim === undefined ? NaN : Number(elevRim);
+    builder.vertex(at[0], at[1], Number.isNaN(at[2]) ? rim : at[2]);
     builder.endPart();
     const shape = node.children.find((c) => c.name.endsWith('Struct'));
-    builder.set('id', name ?? null);
+    builder.set('id', name || null);
     builder.set('desc', desc ?? null);
     builder.set('rim', Number.isNaN(rim) ? null : rim);
     builder.set('sump', elevSump === undefined ? null : Number(elevSump));
@@ -243,20 +281,28 @@ class LandXmlReader {
 
   private pipe(node: XmlNode): void {
     const { name: network, structs } = this.network!;
-    const layer = `${network} pipes`;
+    const layer = layerOf(network, 'pipes');
     const { name, refStart, refEnd, length, slope, desc, material } = node.attributes;
     const [from, to] = [structs.get(refStart ?? ''), structs.get(refEnd ?? '')];
     const builder = this.builders.for(layer);
     const [start, end] = [from?.inverts.get(name ?? '') ?? NaN, to?.inverts.get(name ?? '') ?? NaN];
-    if (from && to) {
+    // a course of its own says where it lies; without one it is straight between its structures
+    const runs = childrenOf(node, 'CoordGeom').flatMap((geom) => runOf(geom, (ref) => this.points.get(ref)) ?? []);
+    const isPlaced = runs.length > 0 || (from !== undefined && to !== undefined);
+    for (const [k, { vertices, spirals, odd }] of runs.entries()) {
+      const [first, last] = [k === 0 ? 0 : -1, k === runs.length - 1 ? vertices.length - 1 : -1];
+      for (const [v, [x, y, z, bulge]] of vertices.entries())
+        builder.vertex(x, y, !Number.isNaN(z) ? z : v === first ? start : v === last ? end : NaN, bulge);
+      builder.endPart();
+      this.odd.spirals += spirals;
+      this.odd.curves += odd;
+    }
+    if (runs.length === 0 && from && to) {
       builder.vertex(from.at[0], from.at[1], start);
-      const bends = childOf(node, 'CoordGeom');
-      if (bends)
-        for (const [x, y, z, bulge] of runOf(bends, (ref) => this.points.get(ref))?.vertices.slice(1, -1) ?? [])
-          builder.vertex(x, y, z, bulge);
       builder.vertex(to.at[0], to.at[1], end);
       builder.endPart();
-    } else
+    }
+    if (!isPlaced)
       this.findings.add({
         code: 'landxml-pipe-loose',
         severity: 'wrong',
@@ -265,9 +311,9 @@ class LandXmlReader {
         location: layer,
       });
     const shape = node.children.find((c) => c.name.endsWith('Pipe'));
-    builder.set('id', name ?? null);
-    builder.set('from_id', refStart ?? null);
-    builder.set('to_id', refEnd ?? null);
+    builder.set('id', name || null);
+    builder.set('from_id', refStart || null);
+    builder.set('to_id', refEnd || null);
     builder.set('inv_start', Number.isNaN(start) ? null : start);
     builder.set('inv_end', Number.isNaN(end) ? null : end);
     builder.set('length', length === undefined ? null : Number(length));
@@ -277,17 +323,17 @@ class LandXmlReader {
     for (const [field, value] of Object.entries(shape?.attributes ?? {})) builder.set(field, this.sized(field, value));
     if (material !== undefined) builder.set('material', material);
     properties(node, builder);
-    this.end(builder, from && to ? LINE : NO_GEOMETRY, 'Pipe');
+    this.end(builder, isPlaced ? LINE : NO_GEOMETRY, 'Pipe');
   }
 
   /** A size of a cross section, millimetres whatever its unit in the file. */
   private sized(field: string, value: string): string | number {
-    return SIZES.has(field) && Number.isFinite(Number(value)) ? Number((Number(value) * this.diameter_mm).toPrecision(12)) : valueOf(value);
+    return SIZES.has(field) && Number.isFinite(Number(value)) ? sizeIn(Number(value), this.diameter_m) : valueOf(value);
   }
 
   /** A parcel, an alignment or a plan feature. @param last whether no more points will come */
   private line(node: XmlNode, last: boolean): void {
-    const layer = LAYERS[node.name]!;
+    const layer = this.layer(GROUPS[node.name]!);
     const runs = childrenOf(node, 'CoordGeom').map((geom) => runOf(geom, (ref) => this.points.get(ref)));
     if (runs.some((r) => r === null) || runs.length === 0) {
       if (!last) this.waiting.push(node);
@@ -302,9 +348,14 @@ class LandXmlReader {
       this.odd.spirals += run!.spirals;
       this.odd.curves += run!.odd;
     }
-    for (const [field, value] of Object.entries(node.attributes)) builder.set(field, valueOf(value));
+    this.attributes(node, builder);
     properties(node, builder);
     this.end(builder, node.name === 'Parcel' ? POLYGON : LINE, node.name);
+  }
+
+  private attributes({ attributes }: XmlNode, builder: BatchBuilder): void {
+    for (const [field, value] of Object.entries(attributes))
+      builder.set(field, !TEXT_ATTRIBUTES.has(field) ? valueOf(value) : value === '' ? null : value);
   }
 
   private tell(): void {
@@ -334,17 +385,37 @@ class LandXmlReader {
   }
 }
 
-const LAYERS: Readonly<Record<string, string>> = { Parcel: 'Parcels', Alignment: 'Alignments', PlanFeature: 'Plan features' };
+/** Elements that hold others and have a name. */
+type Group = 'CgPoints' | 'Parcels' | 'Alignments' | 'PlanFeatures';
 
-/** Attributes of cross sections that are lengths in the unit of diameters. Source: LandXML-1.2.xsd, CircPipe, RectPipe, EggPipe, CircStruct; from memory. */
-const SIZES = new Set(['diameter', 'width', 'height', 'thickness', 'length', 'lengthDir']);
+const GROUPS: Readonly<Record<string, Group>> = {
+  CgPoint: 'CgPoints',
+  Parcel: 'Parcels',
+  Alignment: 'Alignments',
+  PlanFeature: 'PlanFeatures',
+};
+
+const isGroup = (element: string): element is Group => Object.values<string>(GROUPS).includes(element);
 
 /** A number where the text is one, and would be written the same. */
 const valueOf = (text: string): string | number => (text.trim() !== '' && String(Number(text)) === text.trim() ? Number(text) : text);
 
+/** A whole number of more digits than a fraction holds, exactly. */
+const numberOf = (text: string): Value =>
+  /^-?\d+$/.test(text) && !Number.isSafeInteger(Number(text)) ? BigInt(text) : Number.isFinite(Number(text)) ? Number(text) : text;
+
 /** What a Feature says of an element, label by label. Source: LandXML-1.2.xsd, Feature and Property; from memory. */
 function properties(node: XmlNode, builder: BatchBuilder): void {
-  for (const feature of childrenOf(node, 'Feature'))
+  for (const feature of childrenOf(node, 'Feature')) {
+    // what was written here says of itself what is text
+    const read = feature.attributes.name === TEXTS ? (t: string) => t : feature.attributes.name === NUMBERS ? numberOf : valueOf;
     for (const { attributes } of childrenOf(feature, 'Property'))
-      if (attributes.label !== undefined) builder.set(attributes.label, valueOf(attributes.value ?? ''));
+      if (attributes.label !== undefined) builder.set(attributes.label, read(attributes.value ?? ''));
+  }
+}
+
+/** How many points a record is that was written here. */
+function placesOf(node: XmlNode): number {
+  const told = childrenOf(node, 'Feature').find((f) => f.attributes.name === PLACES);
+  return Math.max(1, Math.trunc(Number(told?.attributes.code ?? 1)) || 1);
 }
