@@ -150,22 +150,25 @@ async function* rowsOf(
   for await (const batch of revision.read()) {
     const names = [...batch.columns.keys()].sort();
     const layer = nameOf(batch.layer);
-    const compared = new Set(names.filter((name) => isCompared(layer, name)));
+    const compared = names.filter((name) => isCompared(layer, name));
+    const all = compared.length === names.length;
+    const columns = names.map((name) => ({ name, column: batch.columns.get(name)!, isCompared: compared.includes(name) }));
+    const keys = key === undefined ? undefined : batch.columns.get(key);
     const rows: Row[] = [];
     for (let i = 0; i < batch.count; i++) {
       const { bytes: geometry, numbers, corner } = storedGeometry(batch, i);
       const [x, y] = corner;
       const kind = batch.kinds[i]!;
       const attributes: Record<string, Value> = {};
-      const own: Record<string, Value> = {};
-      for (const name of names) {
-        const value = batch.columns.get(name)![i] ?? null;
+      const own: Record<string, Value> = all ? attributes : {};
+      for (const { name, column, isCompared: counts } of columns) {
+        const value = column[i] ?? null;
         if (value === null) continue;
         attributes[name] = value;
-        if (compared.has(name)) own[name] = value;
+        if (counts) own[name] = value;
       }
       const said = attributesToJson(own);
-      const known = key === undefined ? null : (attributes[key] ?? null);
+      const known = keys?.[i] ?? null;
       const [named, digest] = [known === null ? null : String(shownValue(known)), digestOf(geometry, said)];
       const values = [
         layer,
@@ -176,7 +179,7 @@ async function* rowsOf(
         Number.isNaN(y) ? 0 : Math.floor(y / (2 * tolerance)),
         named,
         geometry,
-        compared.size === names.length ? said : attributesToJson(attributes),
+        all ? said : attributesToJson(attributes),
         batch.locations[i]!,
         Number.isNaN(x) ? null : x,
         Number.isNaN(y) ? null : y,

@@ -58,6 +58,7 @@ const textOf = (value: Value): string => (typeof value === 'number' ? plainDecim
 /** A value as an attribute holds it: line breaks and tabs would be read as blanks. Source: XML 1.0, section 3.3.3. */
 const attributeText = (text: string): string => escaped(text).replace(/[\t\n]/g, (c) => `&#${c.charCodeAt(0)};`);
 
+/** Attributes as they stand in a start tag, each after a blank. */
 export const attributesText = (attributes: Readonly<Record<string, string>>): string =>
   Object.entries(attributes)
     .map(([name, value]) => ` ${name}="${attributeText(value)}"`)
