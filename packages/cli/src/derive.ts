@@ -7,6 +7,7 @@ import { derivedSource } from '@pontrel/core/crossing/derived-source';
 import type { LayerOf } from '@pontrel/core/crossing/worked-out';
 import { type Deliverable, EMPTY_RECIPE, type Recipe } from '@pontrel/core/crossing/recipe';
 import { type Crs, isOnEarth, isPlane } from '@pontrel/core/crs/crs';
+import { localPlane, METRE } from '@pontrel/core/crs/local-plane';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { label } from '@pontrel/core/crs/transform';
@@ -84,7 +85,7 @@ export async function derive([name, ...given]: readonly string[], options: Deriv
     });
     const roles = rolesOf(derivation, said.roles, lying, inputs, options.layer);
     const told = await deriveRecords(derivation, sources, { roles, settings: said.settings, name: stem, crs });
-    return written(told, stem, crs, goal);
+    return written(told, stem, derivation.ownPlane ? localPlane(METRE) : crs, goal);
   });
 }
 

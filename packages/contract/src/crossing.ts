@@ -95,11 +95,41 @@ const RunPipe = z.object({
   diameter: z.number().nullable(),
 });
 
-const Run = z.object({ structures: z.array(RunStructure), pipes: z.array(RunPipe), reached: z.number(), parts: z.number() });
+const Run = z.object({
+  structures: z.array(RunStructure),
+  pipes: z.array(RunPipe),
+  /** x and y of all vertices of the run, by twos, in the frame as the map has it. */
+  course: z.array(z.number()),
+  reached: z.number(),
+  parts: z.number(),
+});
 
 /** A run of pipes for a long profile, in the unit of the network; where there is none, why. */
-export const LongProfileView = z.object({ run: Run.nullable(), why: z.string() });
+export const LongProfileView = z.object({
+  run: Run.nullable(),
+  why: z.string(),
+  /** The ground along it: stations and heights, null outside the surface; empty where none was asked for. */
+  ground: z.array(z.tuple([z.number(), z.number().nullable()])),
+});
 export type LongProfileView = z.infer<typeof LongProfileView>;
+
+/** Asks for the long profile of a run. */
+export const LongProfileRequest = z.object({
+  /** Ids of structures; the farthest end where the second is missing. */
+  from: z.string(),
+  to: z.string().optional(),
+  way: z.enum(['downstream', 'upstream']),
+  /** The id of the source that is the ground. */
+  ground: z.string().optional(),
+});
+export type LongProfileRequest = z.infer<typeof LongProfileRequest>;
+
+/** How its drawing is wanted. */
+export const ProfileSheetRequest = LongProfileRequest.extend({
+  times: z.coerce.number().min(1).max(1000),
+  scale: z.coerce.number().min(1).max(1e6),
+});
+export type ProfileSheetRequest = z.infer<typeof ProfileSheetRequest>;
 /** The run itself. */
 export type PipeRun = z.infer<typeof Run>;
 

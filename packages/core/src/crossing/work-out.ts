@@ -1,5 +1,6 @@
 import type { Derived } from '../content/derived/derivation';
 import { derivationById } from '../content/derived/derivations';
+import { localPlane, METRE } from '../crs/local-plane';
 import { differenceRecords, differenceSummary } from '../content/revisions/difference-records';
 import type { Database } from '../io/database';
 import type { FeatureBatch } from '../model/batch';
@@ -53,7 +54,8 @@ export async function workOut(
   const placed: PlacedIn = { crs, parameters: { unit_m: null }, extent: null };
   const from = sources.map((s) => ({ ...s, placed: s.placed ?? placed }));
   const derived = await deriveRecords(derivation, from, { ...rule, crs }, passed);
-  return { ...derived, placed, records: () => orSummary(derived.records(), rule.name, derived.figures) };
+  const where = derivation.ownPlane ? { ...placed, crs: localPlane(METRE) } : placed;
+  return { ...derived, placed: where, records: () => orSummary(derived.records(), rule.name, derived.figures) };
 }
 
 function counted(source: ComparedSource, passed: (records: number) => void): ComparedSource {

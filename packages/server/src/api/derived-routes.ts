@@ -1,7 +1,7 @@
 import type { FastifyInstance } from 'fastify';
 import type { ZodTypeProvider } from 'fastify-type-provider-zod';
 import { z } from 'zod';
-import { DeriveRequest, FaultList, LongProfileView } from '@pontrel/contract/crossing';
+import { DeriveRequest, FaultList, LongProfileRequest, LongProfileView, ProfileSheetRequest } from '@pontrel/contract/crossing';
 import { Job } from '@pontrel/contract/job';
 import type { DerivedService } from './derived-service';
 
@@ -23,10 +23,21 @@ export function addDerivedRoutes(app: FastifyInstance, derived: DerivedService):
     {
       schema: {
         params: z.object({ id: z.string(), source: z.string() }),
-        querystring: z.object({ from: z.string(), to: z.string().optional(), way: z.enum(['downstream', 'upstream']) }),
+        querystring: LongProfileRequest,
         response: { 200: LongProfileView },
       },
     },
-    ({ params, query }) => derived.profile(params.id, params.source, query.from, query.to ?? null, query.way),
+    ({ params, query }) => derived.profile(params.id, params.source, query),
+  );
+  api.get(
+    '/api/crossings/:id/sources/:source/profile.dxf',
+    { schema: { params: z.object({ id: z.string(), source: z.string() }), querystring: ProfileSheetRequest } },
+    async ({ params, query }, reply) => {
+      const { file, name } = await derived.profileDrawing(params.id, params.source, query);
+      return reply
+        .type('image/vnd.dxf')
+        .header('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(`${name}.dxf`)}`)
+        .send(Buffer.from(file));
+    },
   );
 }

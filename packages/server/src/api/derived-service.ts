@@ -1,5 +1,12 @@
 import path from 'node:path';
-import type { DeriveRequest, FaultList, FaultView, LongProfileView } from '@pontrel/contract/crossing';
+import type {
+  DeriveRequest,
+  FaultList,
+  FaultView,
+  LongProfileRequest,
+  LongProfileView,
+  ProfileSheetRequest,
+} from '@pontrel/contract/crossing';
 import type { Job } from '@pontrel/contract/job';
 import { derivationById } from '@pontrel/core/content/derived/derivations';
 import type { Fault } from '@pontrel/core/content/derived/fault';
@@ -18,6 +25,7 @@ import { carrierOf } from '../tiles/cut-tile';
 import { storedImages } from '../work/image-files';
 import { FAULTS_FILE } from '../work/work-out-stored';
 import type { LookUps } from '../work/look-ups';
+import type { ProfileRequest } from '../work/profile-of';
 import { STORE_FILE } from '../work/read-source';
 import { storedSource } from './asked-for';
 import { frameOf, placedSources } from './frame';
@@ -93,44 +101,85 @@ export class DerivedService {
     );
   }
 
-  /**
-   * The long profile of a run in a network that was worked out.
-   * @param to the id of the structure that it ends at; the farthest where null
-   * @throws Problem `no-network`
-   */
-  async profile(id: string, sourceId: string, from: string, to: string | null, way: 'downstream' | 'upstream'): Promise<LongProfileView> {
+  /** The long profile of a run in a network that was worked out. @throws Problem `no-network`, `no-ground` */
+  async profile(id: string, sourceId: string, asked: LongProfileRequest): Promise<LongProfileView> {
+    const view = await this.lookUps.ask('profile', this.profileRequest(id, sourceId, asked));
+    const onMap = this.carrier(id, this.catalog.source(id, sourceId));
+    if (!view.run || !onMap) return view;
+    const structures = view.run.structures.map((s) => {
+      const [x, y] = onMap([s.x, s.y]) as [number, number];
+      return { ...s, x, y };
+    });
+    return { ...view, run: { ...view.run, structures, course: onMap(view.run.course) } };
+  }
+
+  /** The same as a drawing. @returns a DXF file and what it is to be called @throws Problem `no-network`, `no-ground`, `no-run` */
+  async profileDrawing(
+    id: string,
+    sourceId: string,
+    { times, scale, ...asked }: ProfileSheetRequest,
+  ): Promise<{ file: Uint8Array; name: string }> {
+    const request = this.profileRequest(id, sourceId, asked);
+    const name = request.pipes.replace(/-pipes$/, '');
+    const file = await this.lookUps.ask('profileDrawing', { ...request, name, times, scale });
+    return { file, name: `${name} from ${asked.from}` };
+  }
+
+  private profileRequest(id: string, sourceId: string, { from, to, way, ground: groundId }: LongProfileRequest): ProfileRequest {
     const source = this.catalog.source(id, sourceId);
     const { recipe } = this.catalog.crossing(id);
     const rule = recipe.sources[source.name]?.workedOut;
     if (rule?.by !== 'operation' || rule.operation !== 'network')
       throw new Problem('no-network', `${source.name} is no network: it has no long profile.`);
-    const crs = crsOf(recipe.sources[source.name]?.placement?.crs ?? '');
-    return this.lookUps.ask('profile', {
+    const text = recipe.sources[source.name]?.placement?.crs ?? rule.crs;
+    const crs = crsOf(text);
+    const ground = groundId === undefined ? null : this.catalog.source(id, groundId);
+    const placement = ground && recipe.sources[ground.name]?.placement;
+    if (ground && !placement) throw new Problem('no-ground', `${ground.name} is not placed: it is no ground for a profile.`);
+    return {
       store: path.join(this.folder.source(id, sourceId), STORE_FILE),
       structures: `${rule.name}-structures`,
       pipes: `${rule.name}-pipes`,
+      crs: text,
       unit_m: crs && isPlane(crs) ? metresPerUnit(crs, null) : 1,
       from,
-      to,
+      to: to ?? null,
       way,
-    });
+      ground: ground && {
+        name: ground.name,
+        store: path.join(this.folder.source(id, ground.id), STORE_FILE),
+        placement: placement!,
+        extent: extentOfSource(ground),
+      },
+    };
+  }
+
+  /** Carries places, x and y by twos, from the numbers of a source into the frame as the map has it; null where it lies nowhere. */
+  private carrier(id: string, source: SourceRecord): ((places: readonly number[]) => number[]) | null {
+    const { recipe } = this.catalog.crossing(id);
+    const frame = frameOf(recipe);
+    const [placed] = placedSources(recipe, [source]);
+    if (!frame || !placed) return null;
+    const { placement, transform } = carrierOf(placed, northUp(frame));
+    return (places) => {
+      const at = Float64Array.from(places);
+      placement.forward(at, 0, at.length / 2, 2);
+      transform.apply(at, 0, at.length / 2, 2);
+      return [...at];
+    };
   }
 
   /** Where the records of a source that was worked out do not hold together; none for other sources. */
   faults(id: string, sourceId: string): FaultList {
-    const { recipe } = this.catalog.crossing(id);
     const source = this.catalog.source(id, sourceId);
     const kept = readJson<Fault[]>(path.join(this.folder.source(id, sourceId), FAULTS_FILE)) ?? [];
-    const frame = frameOf(recipe);
-    const [placed] = placedSources(recipe, [source]);
-    if (!frame || !placed) return { faults: [], total: kept.length };
-    const { placement, transform } = carrierOf(placed, northUp(frame));
-    const faults = kept.slice(0, MOST_LISTED).map((fault): FaultView => {
-      const at = Float64Array.from(fault.at);
-      placement.forward(at, 0, 1, 2);
-      transform.apply(at, 0, 1, 2);
-      return { ...fault, key: faultKey(fault), at: [at[0]!, at[1]!] };
-    });
+    const onMap = this.carrier(id, source);
+    if (!onMap) return { faults: [], total: kept.length };
+    const faults = kept.slice(0, MOST_LISTED).map((fault): FaultView => ({
+      ...fault,
+      key: faultKey(fault),
+      at: onMap(fault.at) as [number, number],
+    }));
     return { faults: faults.filter((f) => f.at.every(Number.isFinite)), total: kept.length };
   }
 }

@@ -20,7 +20,7 @@ import {
   picturePiece as pieceOf,
   pictureSizes as sizesOf,
 } from './picture-look-ups';
-import { profileOf } from './profile-of';
+import { profileDrawing as drawingOf, profileOf } from './profile-of';
 import { sampleTexts } from './sample-texts';
 import { shapeSource } from './shape-source';
 
@@ -72,5 +72,6 @@ export const picturePiece = task(pieceOf);
 export const nearest = task(nearestVertex);
 export const recordAt = task(recordAtPlace);
 export const profile = task(profileOf);
+export const profileDrawing = task(drawingOf);
 export const picture = task(samplePicture);
 export const print = task(mapPdf);

@@ -17,6 +17,9 @@ import { useAppDispatch } from '../state/store';
 import { jobsKnown } from '../state/ui';
 import { type ShapedLayer, shapedLayers } from '../shape/shaped-layers';
 
+/** What comes of these lies where its layers lie. */
+const PLACED = DERIVATIONS.filter((d) => !d.ownPlane);
+
 /** What a dialog begins with. */
 export interface DeriveStart {
   operation: string | null;
@@ -99,7 +102,7 @@ function DeriveForm({ start, onClose, onBegun }: { start: DeriveStart; onClose()
   // what was worked out of it cannot be its own beginning
   const all = choosables(crossing).filter((l) => l.source !== start.again?.name);
   const chosen = new Set(start.chosen.map((l) => l.key));
-  const first = derivationById(again?.operation ?? start.operation ?? '') ?? DERIVATIONS[0]!;
+  const first = derivationById(again?.operation ?? start.operation ?? '') ?? PLACED[0]!;
   const {
     register,
     handleSubmit,
@@ -143,7 +146,7 @@ function DeriveForm({ start, onClose, onBegun }: { start: DeriveStart; onClose()
       <Grid templateColumns={again ? 'minmax(0, 1fr)' : '190px minmax(0, 1fr)'} gap="18px" alignItems="start">
         {!again && (
           <Flex direction="column" role="radiogroup" aria-label="What is worked out" gap="1px">
-            {DERIVATIONS.map((d) => (
+            {PLACED.map((d) => (
               <Operation key={d.id} derivation={d} on={d.id === operation} onChoose={() => turnTo(d)} />
             ))}
           </Flex>

@@ -1,47 +1,61 @@
-import { type CSSProperties, useMemo, useState } from 'react';
+import { type CSSProperties, useState } from 'react';
 import { Box, Button, Flex } from '@chakra-ui/react';
 import { scaleLinear } from 'd3';
 import { Download } from 'lucide-react';
 import type { PipeRun, SourceState } from '@pontrel/contract/crossing';
+import { groundLines } from '@pontrel/core/content/networks/ground-along';
 import { DAY, NIGHT } from '@pontrel/contract/palette';
 import { useCrossing } from '../crossing/use-crossing';
 import { grouped, plural } from '../components/numbers';
 import { Choice, ICON, Muted, Note, Select } from '../components/parts';
-import { messageOfError, useLongProfileQuery, useRecordsQuery } from '../state/api';
 import { useAppSelector } from '../state/store';
 import type { Palette } from '@pontrel/contract/palette';
-
-/** Structures that can be chosen from: a longer list is none to choose from. */
-const MOST_LISTED = 200;
+import type { Followed } from './use-followed';
 
 /** How many times heights are drawn as large as lengths. */
 const EXAGGERATIONS = ['to fit', '1', '5', '10', '20', '50'] as const;
 /** Pixels that heights take where they are drawn to fit. */
 const FITS = 118;
 
+/** The scale that a drawing is lettered for, 1 to so much. */
+const SCALE = 500;
+
 /** A run of a network from the side: ground, rims, inverts, pipes with their diameters, slopes and stations. */
-export function LongProfile({ source, onFind }: { source: SourceState; onFind(at: { x: number; y: number }): void }) {
+export function LongProfile({
+  source,
+  followed,
+  onFind,
+}: {
+  source: SourceState;
+  followed: Followed;
+  onFind(at: { x: number; y: number }): void;
+}) {
   const { id } = useCrossing();
-  const layer = `${source.derived!.name}-structures`;
-  const { data: page } = useRecordsQuery({ id, source: source.id, layer, offset: 0, limit: MOST_LISTED });
-  const structures = useMemo(() => (page?.records ?? []).map((r) => String(r.attributes.id)), [page]);
-  const [chosen, setChosen] = useState<string | null>(null);
-  const [way, setWay] = useState<'downstream' | 'upstream'>('downstream');
+  const { structures, from, way, ground, grounds, profile, along, why, asked } = followed;
   const [times, setTimes] = useState<(typeof EXAGGERATIONS)[number]>('to fit');
-  const from = chosen ?? structures[0];
-  const { currentData: found, error } = useLongProfileQuery({ id, source: source.id, from: from ?? '', way }, { skip: from === undefined });
-  const profile = found?.run ?? null;
   const palette = useAppSelector((s) => s.ui.night) ? NIGHT : DAY;
   if (from === undefined) return <Muted p="12px">There are no structures to follow from.</Muted>;
+  const sheet = new URLSearchParams({ ...asked, times: times === 'to fit' ? '10' : times, scale: String(SCALE) });
   return (
     <Flex direction="column" h="100%" minH="0" bg="surface">
-      <Flex align="center" gap="10px" px="16px" h="38px" flex="none" minW="0">
+      <Flex
+        align="center"
+        columnGap="10px"
+        rowGap="6px"
+        px="16px"
+        pb="6px"
+        minH="38px"
+        flex="none"
+        minW="0"
+        wrap="wrap"
+        css={{ '& > *': { flexShrink: 0 } }}
+      >
         <Select
           label="From structure"
           value={from}
           width="128px"
           options={structures.map((s) => ({ value: s, label: `from ${s}` }))}
-          onChange={setChosen}
+          onChange={followed.follow}
         />
         <Choice<'downstream' | 'upstream'>
           small
@@ -51,9 +65,18 @@ export function LongProfile({ source, onFind }: { source: SourceState; onFind(at
             { value: 'downstream', label: 'Downstream' },
             { value: 'upstream', label: 'Upstream' },
           ]}
-          onChange={setWay}
+          onChange={followed.turn}
         />
         <Box flex="1" />
+        {grounds.length > 0 && (
+          <Select
+            label="Ground of the profile"
+            value={ground?.id ?? ''}
+            width="132px"
+            options={[...grounds.map((s) => ({ value: s.id, label: `ground: ${s.derived!.name}` })), { value: '', label: 'no ground' }]}
+            onChange={(wanted) => followed.lay(grounds.find((s) => s.id === wanted) ?? null)}
+          />
+        )}
         <Select<(typeof EXAGGERATIONS)[number]>
           label="Heights enlarged"
           value={times}
@@ -62,24 +85,41 @@ export function LongProfile({ source, onFind }: { source: SourceState; onFind(at
           onChange={setTimes}
         />
         {profile && (
-          <Button
-            size="sm"
-            aria-label="Save the profile as a picture"
-            title="Save the profile as a picture (SVG)"
-            onClick={() => savePicture(`${source.derived!.name} from ${from}`)}
-          >
-            <Download {...ICON} />
-          </Button>
+          <>
+            <Button
+              size="sm"
+              aria-label="Save the profile as a picture"
+              title="Save the profile as a picture (SVG)"
+              onClick={() => savePicture(`${source.derived!.name} from ${from}`)}
+            >
+              <Download {...ICON} />
+              SVG
+            </Button>
+            <Button size="sm" asChild>
+              <a
+                href={`/api/crossings/${id}/sources/${source.id}/profile.dxf?${sheet.toString()}`}
+                download={`${source.derived!.name} from ${from}.dxf`}
+                aria-label="Save the profile as a drawing"
+                title={`Save the profile as a drawing (DXF), in metres, lettered for 1 : ${SCALE}`}
+              >
+                <Download {...ICON} />
+                DXF
+              </a>
+            </Button>
+          </>
         )}
       </Flex>
       <Box flex="1" minH="0" overflow="auto" px="16px" pb="8px" tabIndex={0} role="region" aria-label="Long profile">
-        {(error || found?.run === null) && <Note tone="caution">{error ? messageOfError(error) : found!.why}</Note>}
+        {why !== '' && <Note tone="caution">{why}</Note>}
         {profile && (
           <Muted display="block" pb="4px" position="sticky" left="0" truncate>
             <Summary profile={profile} />
+            {ground && along.length === 0 && `, beyond ${ground.derived!.name}`}
           </Muted>
         )}
-        {profile && <Drawn profile={profile} palette={palette} times={times === 'to fit' ? null : Number(times)} onFind={onFind} />}
+        {profile && (
+          <Drawn profile={profile} ground={along} palette={palette} times={times === 'to fit' ? null : Number(times)} onFind={onFind} />
+        )}
       </Box>
     </Flex>
   );
@@ -107,11 +147,13 @@ const LEAST = 62;
 
 function Drawn({
   profile: { structures, pipes },
+  ground,
   palette: p,
   times,
   onFind,
 }: {
   profile: PipeRun;
+  ground: Followed['along'];
   palette: Palette;
   /** How many times heights are drawn as large as lengths; null to fit. */
   times: number | null;
@@ -121,12 +163,18 @@ function Drawn({
   const shortest = Math.min(...pipes.map((q) => q.length).filter((l) => l > 0));
   const perMetre = Math.max(900 / length, Math.min(LEAST / shortest, 6000 / length));
   const width = LEFT + length * perMetre + RIGHT;
-  const heights = [...structures.flatMap((s) => [s.rim, s.sump]), ...pipes.flatMap((q) => [q.start, q.end])].filter((h) => h !== null);
+  const heights = [
+    ...structures.flatMap((s) => [s.rim, s.sump]),
+    ...pipes.flatMap((q) => [q.start, q.end]),
+    ...ground.map(([, h]) => h),
+  ].filter((h) => h !== null);
   const [low, high] = heights.length > 0 ? [Math.min(...heights) - 0.5, Math.max(...heights) + 0.5] : [0, 1];
   const drawn = times === null ? FITS : Math.max(60, (high - low) * perMetre * times);
   const x = scaleLinear([0, length], [LEFT, LEFT + length * perMetre]);
   const y = scaleLinear([low, high], [TOP + drawn, TOP]);
   const rims = structures.filter((s) => s.rim !== null);
+  // where nothing is known of the ground, it is taken to lie at the rims
+  const lines = ground.length > 0 ? groundLines(ground) : rims.length > 1 ? [rims.map((s): [number, number] => [s.station, s.rim!])] : [];
   const bottom = TOP + drawn;
   const rowY = (k: number): number => bottom + 8 + (k + 0.75) * ROW;
   const crown = (invert: number, diameter: number | null): number => y(invert + (diameter ?? 0) / 1000);
@@ -150,15 +198,27 @@ function Drawn({
           </text>
         </g>
       ))}
+      {lines.map((line, k) => (
+        <path
+          key={k}
+          d={`M${line.map(([s, h]) => `${x(s)} ${y(h)}`).join('L')}V${bottom}H${x(line[0]![0])}Z`}
+          fill={p.sunk}
+          opacity={0.6}
+        />
+      ))}
+      {lines.map((line, k) => (
+        <path key={k} d={`M${line.map(([s, h]) => `${x(s)} ${y(h)}`).join('L')}`} fill="none" stroke={p.amber} strokeWidth={1.6}>
+          <title>Ground</title>
+        </path>
+      ))}
       {rims.length > 1 && (
-        <>
-          <path
-            d={`M${rims.map((s) => `${x(s.station)} ${y(s.rim!)}`).join('L')}V${bottom}H${x(rims[0]!.station)}Z`}
-            fill={p.sunk}
-            opacity={0.6}
-          />
-          <path d={`M${rims.map((s) => `${x(s.station)} ${y(s.rim!)}`).join('L')}`} fill="none" stroke={p.amber} strokeWidth={1.6} />
-        </>
+        <path
+          d={`M${rims.map((s) => `${x(s.station)} ${y(s.rim!)}`).join('L')}`}
+          fill="none"
+          stroke={ground.length > 0 ? p.muted : p.amber}
+          strokeDasharray={ground.length > 0 ? '4 3' : undefined}
+          strokeWidth={ground.length > 0 ? 1 : 1.6}
+        />
       )}
       {pipes.map((q, k) => {
         const [a, b] = [x(structures[k]!.station), x(structures[k + 1]!.station)];

@@ -39,17 +39,19 @@ function arrow(x1: number, y1: number, x2: number, y2: number) {
 /** A ring with four ticks, about the vertex that would catch a point. */
 const CATCH = 'M5 0a5 5 0 1 1-10 0a5 5 0 1 1 10 0M8 0h4M-8 0h-4M0 8v4M0-8v-4';
 
-/** What lies over the map: vectors, rings, the line of a measurement (x, y pairs in the frame), and the vertex that would catch a point. */
+/** What lies over the map: a course that is followed, vectors, rings, the line of a measurement (x, y pairs in the frame), and the vertex that would catch a point. */
 export function Marks({
   views,
   marks,
   line,
+  course = [],
   vectors = [],
   caught = null,
 }: {
   views: SheetViews;
   marks: readonly Mark[];
   line: readonly number[];
+  course?: readonly number[];
   vectors?: readonly Vector[];
   caught?: readonly [number, number] | null;
 }) {
@@ -57,7 +59,8 @@ export function Marks({
   if (!view) return null;
   const X = (x: number): number => view.width / 2 + (x - view.x) / view.resolution;
   const Y = (y: number): number => view.height / 2 - (y - view.y) / view.resolution;
-  const points = Array.from({ length: line.length / 2 }, (_, i) => [X(line[2 * i]!), Y(line[2 * i + 1]!)] as const);
+  const placed = (xy: readonly number[]) => Array.from({ length: xy.length / 2 }, (_, i) => [X(xy[2 * i]!), Y(xy[2 * i + 1]!)] as const);
+  const points = placed(line);
   return (
     <svg
       width={view.width}
@@ -65,6 +68,20 @@ export function Marks({
       aria-hidden="true"
       style={{ position: 'absolute', inset: 0, pointerEvents: 'none', overflow: 'hidden' }}
     >
+      {course.length > 0 && (
+        <path
+          data-course=""
+          d={`M${placed(course)
+            .map((p) => p.join(' '))
+            .join('L')}`}
+          fill="none"
+          stroke={token('verdigris')}
+          strokeWidth="7"
+          strokeOpacity="0.45"
+          strokeLinecap="round"
+          strokeLinejoin="round"
+        />
+      )}
       {marks.map((m, i) => (
         <g key={i}>
           <circle cx={X(m.x)} cy={Y(m.y)} r={m.small ? 4.5 : 8} fill="none" strokeWidth={m.small ? 1.6 : 2} stroke={token(m.tone)} />

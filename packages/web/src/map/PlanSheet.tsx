@@ -44,6 +44,8 @@ export interface PlanSheetProps {
   vectors?: Vector[];
   /** x, y of the corners of a line that is being drawn. */
   outline?: readonly number[];
+  /** x, y of the vertices of a course that is followed. */
+  course?: readonly number[];
   /** While it is there, clicks set points for it instead of picking records. */
   taking?: Taking | null;
   /** Marks that can be dragged, by their number among `marks`. */
@@ -341,6 +343,7 @@ export function PlanSheet(props: PlanSheetProps) {
               views={views}
               marks={told && telling ? [...marks, { x: told[0], y: told[1], tone: 'oxide' as const }] : marks}
               line={measure.on ? measure.line : (props.outline ?? [])}
+              course={props.course ?? []}
               vectors={props.vectors ?? []}
               caught={catching ? caught : null}
             />
@@ -376,9 +379,9 @@ export function PlanSheet(props: PlanSheetProps) {
             {legend && hasSources && <Legend shown={mapLayers} all={layers.some((l) => l.key === 'preview')} onClose={toggleLegend} />}
             {measure.on && <MeasureCard measure={measure} frame={frame} />}
             {props.card && (
-              <Box position="absolute" left="8px" bottom="8px" maxW="320px" maxH="calc(100% - 16px)">
+              <Flex position="absolute" left="8px" bottom="8px" maxW="320px" maxH="calc(100% - 16px)">
                 {props.card}
-              </Box>
+              </Flex>
             )}
           </Box>
           <Neatline views={views} margin={MARGIN} degrees={frameUnit(frame) === null} signs={ownSigns(frame)} />

@@ -31,7 +31,7 @@ export function RecordCard({
       borderWidth="1px"
       borderColor="line"
       borderRadius="sheet"
-      maxH="100%"
+      minH="0"
       w="280px"
     >
       <Flex justify="space-between" align="center" px="10px" pt="6px">
@@ -53,7 +53,7 @@ export function RecordCard({
         </Text>
       )}
       {data && (
-        <Box overflowY="auto" px="10px" pb="8px" maxH="260px" scrollbarWidth="thin">
+        <Box overflowY="auto" px="10px" pb="8px" minH="0" maxH="260px" scrollbarWidth="thin">
           {Object.entries(data.attributes).map(([name, value]) => (
             <Grid key={name} templateColumns="112px minmax(0, 1fr)" gap="8px" py="2px" borderTopWidth="1px" borderColor="hairline">
               <Mono fontSize="11.5px" color="muted" truncate title={name}>

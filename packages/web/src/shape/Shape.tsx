@@ -23,6 +23,7 @@ import { useKept } from '../state/kept';
 import { DeriveDialog, type DeriveStart } from '../derive/DeriveDialog';
 import { FaultPanel } from '../derive/FaultPanel';
 import { LongProfile } from '../derive/LongProfile';
+import { useFollowed } from '../derive/use-followed';
 import { useFaults } from '../derive/use-faults';
 import { setsOf } from './field-rows';
 import { FieldPlan } from './FieldPlan';
@@ -111,6 +112,8 @@ function Rules({
   const isNetwork = worked?.derived?.operation === 'network';
   const [strip, setStrip] = useKept<'profile' | 'fields'>('shape.network.strip', 'profile');
   const profiled = isNetwork && strip === 'profile';
+  const [picked, setPicked] = useState<Picked | null>(null);
+  const followed = useFollowed(profiled && !folded ? worked : null, picked);
   const [deriving, setDeriving] = useState<DeriveStart | null>(null);
   // the name under which it comes, and the source of that name that is there already
   const [awaited, setAwaited] = useState<{ name: string; before: string | null } | null>(null);
@@ -139,6 +142,9 @@ function Rules({
               typed={typed?.keys === key ? typed.where : null}
               goTo={goTo}
               faults={faults.marks}
+              run={followed.profile?.course}
+              picked={picked}
+              onPick={setPicked}
             />
           </Box>
           <Flex align="center" gap="10px" h="38px" px="16px" borderTopWidth="1px" borderColor="hairline" bg="surface" flex="none">
@@ -180,7 +186,7 @@ function Rules({
           {!folded && (
             <Flex flex={profiled ? '0 0 292px' : '0 1 38%'} minH="0" direction="column">
               {profiled ? (
-                <LongProfile key={worked.id} source={worked} onFind={setGoTo} />
+                <LongProfile key={worked.id} source={worked} followed={followed} onFind={setGoTo} />
               ) : (
                 <FieldPlan key={`${key} ${current?.deliverable}`} />
               )}
@@ -257,6 +263,9 @@ function ShapedMap({
   typed,
   goTo,
   faults,
+  run,
+  picked,
+  onPick,
 }: {
   chosen: readonly ShapedLayer[];
   forecast: Forecast | null;
@@ -265,10 +274,13 @@ function ShapedMap({
   goTo: { x: number; y: number } | null;
   /** Places where what was worked out does not hold together. */
   faults: readonly Mark[];
+  /** The course of a run that is followed, x and y by twos. */
+  run: readonly number[] | undefined;
+  picked: Picked | null;
+  onPick(picked: Picked | null): void;
 }) {
   const crossing = useCrossing();
   const frame = useFrame(crossing);
-  const [picked, setPicked] = useState<Picked | null>(null);
   const leftOut = useLeftOut(chosen, typed);
   const layers = useMemo(() => {
     const keys = new Set(chosen.map((l) => l.key));
@@ -313,8 +325,9 @@ function ShapedMap({
       extent={extent}
       fitKey={`${crossing.tileStamp}${chosen.map((l) => l.key).join()}${extents.length}`}
       picked={picked}
-      onPick={setPicked}
+      onPick={onPick}
       marks={[...unmatched, ...faults]}
+      course={run ?? []}
       goTo={goTo}
       head={
         <Flex gap="12px" minW="0" align="baseline">
@@ -357,7 +370,7 @@ function ShapedMap({
             crossing={crossing.id}
             picked={picked}
             whyOut={(entity) => leftOut.why(picked.source, picked.layer, picked.id, entity)}
-            onClose={() => setPicked(null)}
+            onClose={() => onPick(null)}
           />
         )
       }

@@ -12,6 +12,7 @@ import type {
   DeliverableForecast,
   DeriveRequest,
   FaultList,
+  LongProfileRequest,
   LongProfileView,
   FieldStatistics,
   FieldValue,
@@ -116,7 +117,7 @@ export const api = createApi({
     faults: build.query<FaultList, { id: string; source: string; stamp: string }>({
       query: ({ id, source }) => `crossings/${id}/sources/${source}/faults`,
     }),
-    longProfile: build.query<LongProfileView, { id: string; source: string; from: string; to?: string; way: 'downstream' | 'upstream' }>({
+    longProfile: build.query<LongProfileView, LongProfileRequest & { id: string; source: string }>({
       query: ({ id, source, ...params }) => ({ url: `crossings/${id}/sources/${source}/profile`, params }),
     }),
     removeSource: build.mutation<unknown, { id: string; source: string }>({

@@ -52,6 +52,8 @@ export interface Derivation {
   title: string;
   /** What it does, in a sentence. */
   says: string;
+  /** Whether what comes of it lies in a plane of its own, in metres, and not where its layers lie. */
+  ownPlane?: true;
   roles: readonly Role[];
   settings: readonly FormatOption[];
   /** @throws Problem where nothing can come of the records */

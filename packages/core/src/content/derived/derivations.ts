@@ -1,4 +1,5 @@
 import { NETWORK } from '../networks/network-derivation';
+import { PROFILE } from '../networks/profile-derivation';
 import { AREAS } from '../parcels/measures';
 import { MEND } from '../parcels/mend';
 import { POLYGONIZE } from '../parcels/polygonize';
@@ -21,6 +22,7 @@ export const DERIVATIONS: readonly Derivation[] = [
   SIDES,
   TRAVERSE,
   NETWORK,
+  PROFILE,
   SURFACE_OF,
   CONTOURS,
   DRAPE,

@@ -24,6 +24,8 @@ export interface RunPipe {
 export interface LongProfile {
   structures: RunStructure[];
   pipes: RunPipe[];
+  /** x and y of all vertices of the run, by twos. */
+  course: number[];
   /** All pipes that lie up- or downstream, those of the run among them. */
   reached: number;
   /** Structures at which the run could have gone another way. */
@@ -48,15 +50,18 @@ export function longProfile(network: Network, from: number, way: 'downstream' | 
     return { id, station, x, y, rim, sump };
   };
   const structures = [structureAt(first)];
+  const course: number[] = [];
   const pipes = run.map((k): RunPipe => {
     const pipe = network.pipes[k]!;
+    // each pipe begins where the one before ends
+    course.push(...pipe.line.subarray(course.length === 0 ? 0 : 2));
     station += planLength(pipe);
     structures.push(structureAt(pipe.to));
     return { id: pipe.id, length: planLength(pipe), start: pipe.start, end: pipe.end, slope: slopeOf(pipe), diameter: pipe.diameter };
   });
   const choices = way === 'downstream' ? ways.out : ways.into;
   const on = run.map((k) => network.pipes[k]![way === 'downstream' ? 'from' : 'to']);
-  return { structures, pipes, reached: reached.length, parts: on.filter((n) => choices[n]!.length > 1).length };
+  return { structures, pipes, course, reached: reached.length, parts: on.filter((n) => choices[n]!.length > 1).length };
 }
 
 /** The structure at which no pipe leads on that is farthest away; null where there is none, as in a loop. */

@@ -8,7 +8,8 @@ import { loopsOf, partsOfNetwork, type Pipe, planLength, slopeOf, type Structure
 import { networkFaults } from './network-faults';
 import { NETWORK_FIELDS, type NetworkField, type NetworkRead, readNetwork, type RecordOf } from './read-network';
 
-const FIELD_LABELS: Readonly<Record<NetworkField, string>> = {
+/** What a person calls the fields that a network is made of. */
+export const FIELD_LABELS: Readonly<Record<NetworkField, string>> = {
   structureId: 'Structures are called by',
   pipeId: 'Pipes are called by',
   from: 'A pipe comes from',
