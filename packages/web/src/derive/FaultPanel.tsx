@@ -6,6 +6,7 @@ import type { SourceState } from '@pontrel/contract/crossing';
 import { derivationById } from '@pontrel/core/content/derived/derivations';
 import { type FaultCode, faultKind, faultSize } from '@pontrel/core/content/derived/fault';
 import { useKeys } from '../app/keys';
+import { DifferenceBars } from './DifferenceBars';
 import { FigureList } from './FigureList';
 import { grouped, plural } from '../components/numbers';
 import { Empty, ICON, Mono, Muted, Note, Scroll, ToneIcon } from '../components/parts';
@@ -53,6 +54,7 @@ export function FaultPanel({
         </Note>
       )}
       <FigureList figures={derived.figures} />
+      {(derived.figures.stated ?? 0) > 0 && <DifferenceBars source={source} />}
       {list.length === 0 ? (
         <Flex flex="1" minH="0" direction="column">
           <Empty title="All of it holds together">Nothing was found that a person should look at.</Empty>

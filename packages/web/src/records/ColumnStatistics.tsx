@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Grid, Text } from '@chakra-ui/react';
-import { max, scaleBand, scaleLinear } from 'd3';
 import { X } from 'lucide-react';
 import type { FieldStatistics } from '@pontrel/contract/crossing';
+import { Bars } from '../components/Bars';
 import { grouped, shown } from '../components/numbers';
 import { ICON, Mono, Muted } from '../components/parts';
 import { messageOfError, useStatisticsQuery } from '../state/api';
@@ -75,12 +75,6 @@ export function ColumnStatistics({
 
 /** How numbers lie, with the figures that sum them up. */
 function Numbers({ of: { count, lowest, highest, mean, sum, bins } }: { of: NonNullable<FieldStatistics['numbers']> }) {
-  const x = scaleBand(
-    bins.map((_, k) => k),
-    [0, WIDTH],
-  ).paddingInner(0.08);
-  const y = scaleLinear([0, max(bins) ?? 1], [0, HEIGHT]);
-  const step = (highest - lowest) / bins.length;
   const rows: [string, string][] = [
     ['lowest', figure(lowest)],
     ['highest', figure(highest)],
@@ -89,23 +83,15 @@ function Numbers({ of: { count, lowest, highest, mean, sum, bins } }: { of: NonN
   ];
   return (
     <>
-      <svg
+      <Bars
+        bins={bins}
+        lowest={lowest}
+        highest={highest}
         width={WIDTH}
-        height={HEIGHT + 1}
-        role="img"
-        aria-label={`How ${grouped(count)} numbers lie between ${figure(lowest)} and ${figure(highest)}`}
-      >
-        {bins.map((n, k) => (
-          <Box asChild key={k} fill="verdigris">
-            <rect x={x(k)} y={HEIGHT - y(n)} width={x.bandwidth()} height={n > 0 ? Math.max(1, y(n)) : 0}>
-              <title>{`${grouped(n)} from ${figure(lowest + k * step)} to ${figure(lowest + (k + 1) * step)}`}</title>
-            </rect>
-          </Box>
-        ))}
-        <Box asChild stroke="line">
-          <line x1="0" x2={WIDTH} y1={HEIGHT + 0.5} y2={HEIGHT + 0.5} />
-        </Box>
-      </svg>
+        height={HEIGHT}
+        figure={figure}
+        label={`How ${grouped(count)} numbers lie between ${figure(lowest)} and ${figure(highest)}`}
+      />
       <Grid templateColumns="auto 1fr auto 1fr" columnGap="8px" mt="5px">
         {rows.map(([name, value]) => (
           <Box key={name} display="contents">

@@ -65,6 +65,7 @@ export const dxf: FeatureFormat = {
             { value: 'outline', label: 'Outlines' },
             { value: 'fill', label: 'Fills' },
             { value: 'both', label: 'Outlines and fills' },
+            { value: 'faces', label: 'Triangles as 3D faces' },
           ],
         },
         {

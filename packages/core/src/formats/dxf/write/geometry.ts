@@ -134,6 +134,17 @@ export class EntityWriter {
     this.begin('SEQEND', layer, {}, null);
   }
 
+  /** A triangle or a quadrangle in space; of a triangle, the third corner stands for the fourth as well. Source: DXF Reference, 3DFACE. */
+  face(layer: string, pen: Pen, coords: Float64Array, start: number, end: number, behind = NOTHING): void {
+    const { out } = this;
+    this.begin('3DFACE', layer, pen, 'AcDbFace');
+    for (let k = 0; k < 4; k++) {
+      const v = Math.min(start + k, end - 2);
+      out.point(10 + k, coords[3 * v]!, coords[3 * v + 1]!, coords[3 * v + 2]!);
+    }
+    behind(out);
+  }
+
   /** One segment as a line or an arc: sequences within blocks are not taken well by all readers of the old form. */
   private piece(layer: string, pen: Pen, coords: Float64Array, v: number, bulge: number): void {
     const { out } = this;

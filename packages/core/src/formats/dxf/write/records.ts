@@ -169,6 +169,10 @@ export class RecordDrawer {
       });
     const was = String(batch.columns.get('entity')?.[i] ?? batch.entities[i]);
     const areas = this.opts.options.areas;
+    if (polygon && (areas === 'faces' || (areas === 'as drawn' && was === '3DFACE')) && isFace(coords, rings)) {
+      hand.face(pen.layer, look, coords, ...rings[0]!, behind());
+      return;
+    }
     const filled =
       fillable &&
       (areas === 'fill' || areas === 'both' || (areas === 'as drawn' && (was === 'HATCH' || was === 'MPOLYGON' || was === 'SOLID')));
@@ -559,4 +563,15 @@ function vertexCount(batch: FeatureBatch, i: number): number {
 function normalOf(text: Value): [number, number, number] | null {
   const n = typeof text === 'string' ? text.split(' ').map(Number) : [];
   return n.length === 3 && n.every(Number.isFinite) ? [n[0]!, n[1]!, n[2]!] : null;
+}
+
+/** Whether an area is a triangle or a quadrangle with heights whose corners lie apart: what a face in space can be. */
+function isFace(coords: Float64Array, [ring, ...others]: readonly (readonly [number, number])[]): boolean {
+  const [start, end] = ring!;
+  if (others.length > 0 || end - start < 4 || end - start > 5) return false;
+  for (let v = start; v < end; v++) {
+    if (Number.isNaN(coords[3 * v + 2]!)) return false;
+    if (v + 1 < end && [0, 1, 2].every((k) => coords[3 * v + k] === coords[3 * v + 3 + k])) return false;
+  }
+  return true;
 }
