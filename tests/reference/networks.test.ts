@@ -1,4 +1,5 @@
 import Database from 'better-sqlite3';
+import { writeFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { followed, loopsOf, type Network, partsOfNetwork, planLength, runBetween } from '@pontrel/core/content/networks/network';
@@ -148,5 +149,120 @@ describe('a sewer from a drawing, on the command line', () => {
     expect(kinds).not.toContain('end-moved');
     expect(kinds).not.toContain('reference-differs');
     expect(again.json.derived.length_m).toBeCloseTo(derived('same.gpkg').json.derived.length_m, 6);
+  });
+
+  it('is drawn from the side over the ground, station by station, in a plane of its own', () => {
+    // 30 m east with a bend, then 40 m north; a ground that rises 1 in 20 to the east and 1 in 50 to the north
+    const [e, n] = [1_464_000, 5_101_500];
+    const line = (id: string, from: string, to: string, at: number[][], start: number, end: number) =>
+      JSON.stringify({
+        type: 'Feature',
+        geometry: { type: 'LineString', coordinates: at.map(([x, y]) => [e + x!, n + y!]) },
+        properties: { id, from_id: from, to_id: to, inv_start: start, inv_end: end, diameter: 300 },
+      });
+    const point = (id: string, x: number, y: number, rim: number) =>
+      JSON.stringify({ type: 'Feature', geometry: { type: 'Point', coordinates: [e + x, n + y] }, properties: { id, rim } });
+    const features = (name: string, ...of: string[]): string => {
+      const crs = '{"type":"name","properties":{"name":"urn:ogc:def:crs:EPSG::2193"}}';
+      writeFileSync(`${folder}/${name}`, `{"type":"FeatureCollection","crs":${crs},"features":[${of.join(',')}]}`);
+      return `${folder}/${name}`;
+    };
+    const pipes = features(
+      'run-pipes.geojson',
+      line(
+        'P1',
+        'A',
+        'B',
+        [
+          [0, 0],
+          [0, 18],
+          [24, 18],
+        ],
+        8,
+        7.58,
+      ),
+      line(
+        'P2',
+        'B',
+        'C',
+        [
+          [24, 18],
+          [24, 58],
+        ],
+        7.6,
+        7.8,
+      ),
+    );
+    const structures = features('run-structures.geojson', point('A', 0, 0, 10), point('B', 24, 18, 11.6), point('C', 24, 58, 12.4));
+    const corners = [-5, 70].flatMap((x) => [-5, 70].map((y) => [e + x, n + y, 10 + x / 20 + y / 50].join(',')));
+    writeFileSync(`${folder}/run-ground.csv`, ['x,y,z', ...corners].join('\n'));
+    const words = [
+      'derive',
+      'profile',
+      pipes,
+      structures,
+      `${folder}/run.dxf`,
+      '--from',
+      'EPSG:2193',
+      '--set',
+      `surface=${folder}/run-ground.csv`,
+    ];
+    const { json, stderr } = pontrel(...words, '--set', 'from=A', '--set', 'times=10', '--set', 'scale=200');
+    expect([stderr, json.error, json.proof?.status]).toEqual(['', undefined, 'match']);
+    // least cover: at B, ground 11.56, invert 7.6, pipe 0.3; and at A 10 - 8 - 0.3
+    expect(json.derived).toMatchObject({
+      pipes: 2,
+      structures: 3,
+      length_m: expect.closeTo(82, 6),
+      leastCover_m: expect.closeTo(1.7, 6),
+      outside: 0,
+    });
+    const told = python<{
+      objects: { type: string; layer: string; vertices: number[][]; text: string | null }[];
+      units: number;
+      errors: number;
+    }>('drawing_facts.py', {
+      file: `${folder}/run.dxf`,
+    });
+    expect([told.errors, told.units]).toEqual([0, 6]);
+    const datum = 6;
+    const [ground] = told.objects.filter((o) => o.layer === 'run-ground');
+    for (const [x, y] of ground!.vertices) {
+      // along the run: north for 18 m, east for 24, north again
+      const [east, north] = x! <= 18 ? [0, x!] : x! <= 42 ? [x! - 18, 18] : [24, x! - 24];
+      expect(y! / 10 + datum).toBeCloseTo(10 + east / 20 + north / 50, 6);
+    }
+    expect([ground!.vertices[0]![0], ground!.vertices.at(-1)![0]]).toEqual([0, expect.closeTo(82, 6)]);
+    const texts = told.objects.filter((o) => o.text !== null).map((o) => o.text);
+    for (const text of [
+      'A',
+      'B',
+      'C',
+      'DN 300 L 42.00',
+      'DN 300 L 40.00',
+      '1.00 %',
+      '-0.50 %',
+      '7.580',
+      '11.560',
+      '11.600',
+      '82.00',
+      'Datum 6.0 m',
+    ])
+      expect(texts).toContain(text);
+    const [first] = told.objects.filter((o) => o.layer === 'run-pipes');
+    expect(first!.vertices).toEqual([
+      [0, 20],
+      [42, expect.closeTo(15.8, 6)],
+      [42, expect.closeTo(18.8, 6)],
+      [0, 23],
+    ]);
+    for (const [said, code] of [
+      [['--set', 'from=Z'], 'no-structure'],
+      [['--set', 'from=A', '--set', 'way=upstream'], 'no-run'],
+      [['--set', 'from=B', '--set', 'to=A'], 'no-run'],
+    ] as const)
+      expect(pontrel(...words, ...said).json.error.code).toBe(code);
+    // it lies nowhere on earth
+    expect(pontrel(...words.slice(0, 4), `${folder}/run.kml`, ...words.slice(5), '--set', 'from=A').status).toBe(1);
   });
 });

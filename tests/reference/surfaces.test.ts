@@ -425,6 +425,61 @@ describe('surfaces on the command line', () => {
     expect(level.derived).toMatchObject({ cut_m3: expect.closeTo((50 * 50 * 9) / 3, 6), fill_m3: 0, area_m2: expect.closeTo(2500, 6) });
   });
 
+  it('become an elevation model whose every pixel is the plane that they lie in, and that is read as the same ground', () => {
+    // sides of triangles go through the middles of pixels
+    const xs = Array.from({ length: 11 }, (_, k) => 4 * k);
+    csv(
+      'tilted.csv',
+      xs.flatMap((x) => xs.map((y): [number, number, number] => [E + x, N + y, 20 + 0.1 * x - 0.05 * y])),
+    );
+    const made = derive('surface', at('tilted.csv'), at('model.tif'), '--set', 'height=level', '--pixel-size', '0.5').json;
+    expect(made.proof.status).toBe('match');
+    expect(made.derived).toMatchObject({ pixelSize: 0.5, triangles: 200 });
+    const told = python('elevation_facts.py', { file: at('model.tif'), plane: [20, 0.1, -0.05, E, N], origin: [E, N + 40], pixel: 0.5 });
+    expect(told).toEqual({ size: [80, 80], mode: 'F', worst: expect.closeTo(0, 5), empty: [] });
+    const volume = (file: string, ...more: string[]): number =>
+      derive('volume', at(file), at('v.csv'), ...more).json.derived.cut_m3 as number;
+    // a plane over the middles of pixels lacks half a pixel at each edge
+    expect(volume('model.tif')).toBeCloseTo(39.5 * 39.5 * (20 + 0.1 * 20 - 0.05 * 20), 2);
+    expect(volume('tilted.csv', '--set', 'height=level')).toBeCloseTo(1600 * 21, 6);
+    // a surface that is no rectangle has pixels without a height, and nothing is made up for them
+    csv('corner.csv', [
+      [E, N, 5],
+      [E + 10, N, 5],
+      [E, N + 10, 5],
+    ]);
+    derive('surface', at('corner.csv'), at('corner.tif'), '--set', 'height=level', '--pixel-size', '1');
+    const { empty } = python<{ empty: [number, number][] }>('elevation_facts.py', {
+      file: at('corner.tif'),
+      plane: [5, 0, 0, E, N],
+      origin: [E, N + 10],
+      pixel: 1,
+    });
+    expect(empty).toHaveLength(45);
+    expect(empty.every(([column, row]) => column > row)).toBe(true);
+    expect(derive('surface', at('corner.csv'), at('x.tif'), '--set', 'height=level', '--pixel-size', '0.0000001').json.error.code).toBe(
+      'grid-large',
+    );
+    expect(derive('surface', at('corner.csv'), at('x.gpkg'), '--pixel-size', '1').status).toBe(2);
+    expect(derive('topology', at('corner.csv'), at('x.tif')).status).toBe(1);
+  });
+
+  it('go into a drawing as faces in space, and come back as the same ground', () => {
+    derive('surface', at('tilted.csv'), at('faces.dxf'), '--set', 'height=level', '--option', 'areas=faces');
+    const told = python<{ objects: { type: string; vertices: number[][] }[]; errors: number }>('drawing_facts.py', {
+      file: at('faces.dxf'),
+    });
+    expect([told.errors, new Set(told.objects.map((o) => o.type)), told.objects.length]).toEqual([0, new Set(['3DFACE']), 200]);
+    for (const { vertices } of told.objects)
+      for (const [x, y, z] of vertices) expect(z).toBeCloseTo(20 + 0.1 * (x! - E) - 0.05 * (y! - N), 6);
+    const back = derive('surface', at('faces.dxf'), at('back.gpkg')).json;
+    expect(back.derived).toMatchObject({ triangles: 200, area_m2: expect.closeTo(1600, 4) });
+    // a face stays one where nobody says otherwise, and an outline an outline
+    expect(pontrel('convert', at('faces.dxf'), at('again.dxf'), '--from', 'EPSG:2193').json.proof.status).toBe('match');
+    const again = python<{ objects: { type: string }[] }>('drawing_facts.py', { file: at('again.dxf') });
+    expect(new Set(again.objects.map((o) => o.type))).toEqual(new Set(['3DFACE']));
+  });
+
   it('say what cannot be: no heights, no ground, too small an interval', () => {
     csv(
       'flat.csv',

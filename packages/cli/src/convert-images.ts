@@ -2,7 +2,7 @@ import path from 'node:path';
 import { accountTotals } from '@pontrel/core/content/account';
 import { joinFields, type LayerProfile } from '@pontrel/core/content/features/profile';
 import { fileStem } from '@pontrel/core/content/features/plan';
-import { type ImageReport, runImageDeliverable } from '@pontrel/core/crossing/image-pipeline';
+import { type CrossingImage, type ImageReport, runImageDeliverable } from '@pontrel/core/crossing/image-pipeline';
 import { type Deliverable, EMPTY_RECIPE, type ImageSettings, type Recipe } from '@pontrel/core/crossing/recipe';
 import type { CrossingSource } from '@pontrel/core/crossing/crossing-source';
 import type { Crs } from '@pontrel/core/crs/crs';
@@ -85,6 +85,22 @@ export async function runImage(
       records,
       threads: imageThreads(files, at),
     }),
+  );
+  return resultOf(
+    report,
+    inOrder(report, names).map((f) => path.join(folder, f)),
+  );
+}
+
+/** The same of images that are no files. */
+export async function runOwnImages(
+  recipe: Recipe,
+  deliverable: Deliverable,
+  images: readonly CrossingImage[],
+  folder: string,
+): Promise<Result> {
+  const { report, names } = await runInPlace(deliverable.name, folder, (partial, watches) =>
+    runImageDeliverable(recipe, deliverable, images, partial, watches),
   );
   return resultOf(
     report,
@@ -222,7 +238,8 @@ function systemOf({ name, where }: KnownImage, from: Crs | null): Crs {
   return crs;
 }
 
-function sizeOf(text: string | undefined): [number, number] | null {
+/** Sizes of pixels along the axes; null where none is said. @throws Usage */
+export function sizeOf(text: string | undefined): [number, number] | null {
   if (text === undefined) return null;
   const [x, y = x, ...more] = text.split(',').map(Number);
   if (more.length > 0 || !(x! > 0) || !(y! > 0))

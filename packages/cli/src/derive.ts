@@ -2,6 +2,9 @@ import { access } from 'node:fs/promises';
 import type { Derivation, Derived, Role } from '@pontrel/core/content/derived/derivation';
 import { derivationById, DERIVATIONS } from '@pontrel/core/content/derived/derivations';
 import { hasGeometry } from '@pontrel/core/content/features/profile';
+import { SURFACE_OF } from '@pontrel/core/content/surfaces/ground-surface';
+import { surfaceImage, usualPixel } from '@pontrel/core/content/surfaces/surface-image';
+import type { Tin } from '@pontrel/core/content/surfaces/tin';
 import { deriveRecords, type DerivationSource, layerRoles, type LayerRoles } from '@pontrel/core/crossing/derive-records';
 import { derivedSource } from '@pontrel/core/crossing/derived-source';
 import type { LayerOf } from '@pontrel/core/crossing/worked-out';
@@ -11,16 +14,19 @@ import { localPlane, METRE } from '@pontrel/core/crs/local-plane';
 import { definitionOf } from '@pontrel/core/crs/definitions/definition-of';
 import { readPositions } from '@pontrel/core/crs/definitions/read-definition';
 import { label } from '@pontrel/core/crs/transform';
+import type { FeatureFormat, Format } from '@pontrel/core/formats/format';
+import { IMAGE_FORMATS } from '@pontrel/core/formats/images';
 import { FORMATS } from '@pontrel/core/formats/index';
 import type { FormatOption } from '@pontrel/core/formats/format-option';
-import { prescribedCrs } from '@pontrel/core/formats/options';
+import { formatOptions, prescribedCrs } from '@pontrel/core/formats/options';
 import { parseLength } from '@pontrel/core/io/length-text';
 import type { Finding } from '@pontrel/core/model/finding';
 import { Problem } from '@pontrel/core/model/problem';
 import { proposedUnit } from '@pontrel/core/placement/unit-question';
+import { runOwnImages, sizeOf } from './convert-images';
 import { elevationSource, type WorkedSource } from './elevation-source';
 import { checkLayers, gatherAll } from './gathered';
-import { goalOf, valueOf } from './goal';
+import { type Goal, goalOf, valueOf } from './goal';
 import { imageFormatOf, type ImageInput } from './images';
 import { resultOf, writeProved } from './output';
 import { fromOf, isLocal, systemOf, unitOf } from './placing';
@@ -33,6 +39,7 @@ export interface DeriveOptions {
   to?: string;
   layer?: string[];
   set?: string[];
+  pixelSize?: string;
   format?: string;
   option?: string[];
 }
@@ -42,6 +49,11 @@ const MOST_LISTED = 10_000;
 
 const FORMATS_WRITTEN = FORMATS.filter((f) => f.features.write);
 
+/** Formats that an elevation model is written in: those that hold heights as they are. */
+const ELEVATION_FORMATS = IMAGE_FORMATS.filter(
+  (f) => f.images.write && f.images.carries(formatOptions(f, {})).sampleTypes.includes('float32'),
+);
+
 /** Works records out of the records of files, and writes them, proved. */
 export async function derive([name, ...given]: readonly string[], options: DeriveOptions): Promise<Result> {
   const derivation = derivationById(name ?? '');
@@ -50,7 +62,10 @@ export async function derive([name, ...given]: readonly string[], options: Deriv
   const inputs = given.slice(0, -1),
     output = given.at(-1)!;
   const said = saidBy(derivation, options.set ?? []);
-  const goal = await goalOf(output, options, FORMATS_WRITTEN, { name: inputs[0]!, is: 'no picture' });
+  const written: readonly Format[] = derivation === SURFACE_OF ? [...FORMATS_WRITTEN, ...ELEVATION_FORMATS] : FORMATS_WRITTEN;
+  const goal = await goalOf(output, options, written, { name: inputs[0]!, is: 'no picture' });
+  if (options.pixelSize !== undefined && goal.format.features)
+    throw new Usage(`--pixel-size is for an elevation model: ${goal.format.name} holds records. Leave it out, or write a GeoTIFF (.tif).`);
   const unit = unitOf(options.unit),
     from = fromOf(options.from, unit),
     to = options.to === undefined || isLocal(options.to) ? undefined : readPositions(options.to, '--to');
@@ -85,14 +100,19 @@ export async function derive([name, ...given]: readonly string[], options: Deriv
     });
     const roles = rolesOf(derivation, said.roles, lying, inputs, options.layer);
     const told = await deriveRecords(derivation, sources, { roles, settings: said.settings, name: stem, crs });
-    return written(told, stem, derivation.ownPlane ? localPlane(METRE) : crs, goal);
+    return told.surface && goal.format.images
+      ? elevationModel(told, told.surface, stem, crs, goal, options)
+      : writtenAs(told, stem, derivation.ownPlane ? localPlane(METRE) : crs, goal as Goal<FeatureFormat>);
   });
 }
 
-type Goal = Awaited<ReturnType<typeof goalOf<(typeof FORMATS_WRITTEN)[number]>>>;
-
 /** Writes what came of an operation, and tells of it. */
-async function written({ records, figures, faults, findings }: Derived, stem: string, crs: Crs, goal: Goal): Promise<Result> {
+async function writtenAs(
+  { records, figures, faults, findings }: Derived,
+  stem: string,
+  crs: Crs,
+  goal: Goal<FeatureFormat>,
+): Promise<Result> {
   const recipe: Recipe = {
     ...EMPTY_RECIPE,
     frame: { crs: definitionOf(crs) },
@@ -114,6 +134,40 @@ async function written({ records, figures, faults, findings }: Derived, stem: st
       ? nothingWritten(findings)
       : resultOf([await writeProved(recipe, deliverable, [source], goal.folder)], findings);
   return { json: { ...(json as object), derived }, text: [figuresText(figures), text].join('\n'), exit };
+}
+
+/** Writes a surface as an elevation model. */
+async function elevationModel(
+  { figures, faults, findings }: Derived,
+  tin: Tin,
+  stem: string,
+  crs: Crs,
+  goal: Goal<Format>,
+  { pixelSize }: DeriveOptions,
+): Promise<Result> {
+  const [pixel, other] = sizeOf(pixelSize) ?? [usualPixel(tin), undefined];
+  if (other !== undefined && other !== pixel) throw new Usage(`--pixel-size wants one size for a surface; "${pixelSize}" is two.`);
+  const text = definitionOf(crs);
+  const deliverable: Deliverable = {
+    id: 'derive',
+    name: stem,
+    stem,
+    format: goal.format.id,
+    crs: text,
+    grouping: 'kind',
+    options: goal.options,
+    image: { resampling: 'nearest' },
+  };
+  const recipe: Recipe = {
+    ...EMPTY_RECIPE,
+    frame: { crs: text },
+    sources: { [stem]: { placement: { crs: text, unit_m: null }, layers: {} } },
+  };
+  const image = { source: stem, name: stem, open: () => Promise.resolve(surfaceImage(tin, crs, pixel)) };
+  const { json, text: told, exit } = await runOwnImages(recipe, deliverable, [image], goal.folder);
+  const own = json as { findings: readonly Finding[] };
+  const derived = { ...figures, pixelSize: pixel, faults: faults.slice(0, MOST_LISTED) };
+  return { json: { ...own, findings: [...findings, ...own.findings], derived }, text: [figuresText(figures), told].join('\n'), exit };
 }
 
 /** What is told where no record came of an operation: nothing is at fault, say. */

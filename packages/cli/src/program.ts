@@ -52,7 +52,8 @@ ${CRS_WORDS}
 
 Examples:
   pontrel derive polygonize cadastre.dxf parcels.gpkg --from EPSG:2193 --layer BOUNDARY --layer LOT-NUMBER --set tolerance=0.02
-  pontrel derive topology parcels.shp faults.gpkg --set near=20mm --json`,
+  pontrel derive topology parcels.shp faults.gpkg --set near=20mm --json
+  pontrel derive surface survey.dxf ground.tif --from EPSG:2193 --layer SPOT-LEVEL --layer BREAKLINE --pixel-size 0.5`,
   compare: `
 Records are one by the field that --key names, or else by where they lie; of what lies elsewhere, those whose values are the same, and the
 same as those of no other. A record is added, removed, moved, changed (its values, whether it has moved or not) or the same.
@@ -140,6 +141,7 @@ export function program(run: (work: () => Result | Promise<Result>, noGrids: boo
       .option('--to <crs>', 'the plane that is worked in, and the system of the output; that of the first input when absent')
       .option('--layer <name>', 'only this layer; may be said several times', collect)
       .option('--set <name=value>', 'a parameter of the operation; may be said several times', collect)
+      .option('--pixel-size <n>', 'of a surface that is written as an elevation model, in units of the plane that is worked in')
       .option('--format <id>', 'the format, where the extension of the output does not say it (see: pontrel formats)')
       .option('--option <name=value>', 'an option of the format; may be said several times', collect),
     (words, options) => derive(words, options),

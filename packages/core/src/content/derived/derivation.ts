@@ -2,6 +2,7 @@ import type { Crs } from '../../crs/crs';
 import type { FormatOption, OptionValues } from '../../formats/format-option';
 import type { FeatureBatch, Kind } from '../../model/batch';
 import type { Finding } from '../../model/finding';
+import type { Tin } from '../surfaces/tin';
 import type { Fault } from './fault';
 
 /** What an operation wants records for. */
@@ -37,6 +38,8 @@ export interface DerivationInput {
 export interface Derived {
   /** The same ones as often as they are asked for. */
   records(): Iterable<FeatureBatch>;
+  /** The ground that came of it, where it is one: what an elevation model is made of. */
+  surface?: Tin;
   /** By name: counts, lengths in metres, areas in square metres, volumes in cubic metres. */
   figures: Readonly<Record<string, number>>;
   /** The worst of each kind first. */

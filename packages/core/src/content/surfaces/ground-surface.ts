@@ -15,6 +15,7 @@ export const SURFACE_OF: Derivation = {
     const read = await surfaceOf(input, 'surface');
     return {
       records: () => triangleRecords(input.name, read.tin),
+      surface: read.tin,
       figures: surfaceFigures(read, input.unit_m),
       faults: read.faults,
       findings: read.findings,
