@@ -1,5 +1,7 @@
+import { readFile } from 'node:fs/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { FaultList } from '@pontrel/contract/crossing';
+import { feature, featuresOf } from '../tests/odd/files';
 import { Desk } from './browser';
 
 /** The demo drawing of lots, sewers and ground has each trouble once: see packages/demo/src/lots-and-sewers.ts. */
@@ -74,6 +76,12 @@ describe('what is worked out of a drawing', () => {
     await page.getByLabel('From structure').selectOption('SMH-13');
     await page.getByRole('img', { name: 'Long profile, 8 pipes' }).waitFor();
     await page.getByText('-0.23 %').waitFor();
+    // the run is on the map as well, and one that begins at a structure is followed from there
+    expect(await page.locator('path[data-course]').getAttribute('d')).toMatch(/^M.+L/);
+    const saved = page.waitForEvent('download');
+    await page.getByRole('link', { name: 'Save the profile as a drawing' }).click();
+    const drawing = await readFile((await (await saved).path())!, 'utf8');
+    expect([drawing.includes('Sewer-pipes'), drawing.includes('SMH-16')]).toEqual([true, true]);
     await page.getByText('Upstream').click();
     await page.getByText('No pipe leads upstream from SMH-13 to where the water leaves.').waitFor();
   });
@@ -87,7 +95,7 @@ describe('what is worked out of a drawing', () => {
     await dialog.getByLabel('Height stands out by').fill('2 m');
     await dialog.getByRole('textbox', { name: 'Called', exact: true }).fill('Ground');
     await dialog.getByRole('button', { name: 'Work out', exact: true }).click();
-    await page.getByText('Height stands out').first().waitFor();
+    await page.getByRole('list', { name: 'Faults' }).getByText('Height stands out').first().waitFor();
     await page.getByTitle(/^LAMP\. Ctrl/).click();
     await page.getByRole('button', { name: 'Work out', exact: true }).click();
     await dialog.getByRole('radio', { name: 'Records on the ground' }).check({ force: true });
@@ -95,6 +103,15 @@ describe('what is worked out of a drawing', () => {
     await dialog.getByLabel('Records are called by').selectOption('LAMP_NO');
     await dialog.getByRole('textbox', { name: 'Called', exact: true }).fill('Lamps');
     await dialog.getByRole('button', { name: 'Work out', exact: true }).click();
+    // the network has a ground to lie under from now on
+    await page.getByTitle(/^Sewer-pipes\. Ctrl/).click();
+    await page.getByLabel('Ground of the profile').waitFor();
+    await page.getByText('Downstream', { exact: true }).click();
+    await page
+      .getByRole('img', { name: /^Long profile/ })
+      .locator('path', { has: page.locator('title', { hasText: 'Ground' }) })
+      .first()
+      .waitFor({ state: 'attached' });
     expect((await faultsOf('Lamps.gpkg')).faults.filter((f) => f.kind !== 'off-surface').map((f) => [f.kind, f.about])).toEqual([
       ['buried', 'L005'],
       ['floats', 'L012'],
@@ -119,6 +136,83 @@ describe('what is worked out of a drawing', () => {
       ['match', { in: 68 + 43 + 24, out: 68 + 43 + 24 }],
       ['match', { in: 68 + 43 + 24, out: 68 + 43 + 24 }],
     ]);
+    expect(desk.errors).toEqual([]);
+  });
+
+  it('faults of lots are mended one by one by key, taken back, and the differences of their areas are drawn', async () => {
+    const { page, server } = desk;
+    const square = (x: number, y: number, w: number, h: number): string =>
+      JSON.stringify({
+        type: 'Polygon',
+        coordinates: [
+          [
+            [x, y],
+            [x + w, y],
+            [x + w, y + h],
+            [x, y + h],
+            [x, y],
+          ].map(([e, n]) => [1_464_000 + e!, 5_101_500 + n!]),
+        ],
+      });
+    const lot = (no: string, area: number, geometry: string): string => feature(geometry, `{"lot":"${no}","stated":${area}}`);
+    // a gap of 10 m2 between the first two, an overlap of 20 m2 of the others
+    const lots = featuresOf(
+      lot('1', 200, square(0, 0, 20, 10)),
+      lot('2', 190, square(21, 0, 19, 10)),
+      lot('3', 400, square(0, 10, 20, 20)),
+      lot('4', 431, square(19, 10, 21, 20)),
+      lot('5', 400, square(0, -10, 40, 10)),
+    );
+    const stated = lots.replace('{', '{"crs":{"type":"name","properties":{"name":"EPSG:2193"}},');
+    const { id } = (await server.upload('api/crossings', ['holding.geojson', stated])).body;
+    await server.until(id, (s) => s.sources.length === 1);
+    await server.call('POST', `api/crossings/${id}/derived`, {
+      operation: 'topology',
+      name: 'Report',
+      roles: { areas: [{ source: 'holding.geojson', layer: 'holding' }] },
+      settings: { names: 'lot' },
+    });
+    await server.until(id, (s) => s.sources.length === 2);
+    await page.goto(`${server.address}crossings/${id}/shape`);
+    await page
+      .getByTitle(/^Report\. Ctrl/)
+      .first()
+      .click();
+    await page.getByText('2 open of 2').waitFor();
+    await page.getByRole('button', { name: 'Next' }).click();
+    await page.getByRole('button', { name: 'Mend it' }).waitFor();
+    await page.keyboard.press('e');
+    await page.getByText('1 open of 2').waitFor();
+    const mended = (await server.until(id, (s) => s.sources.length === 3)).sources[2]!;
+    expect([mended.name, mended.derived!.figures]).toEqual([
+      'Report mended.gpkg',
+      expect.objectContaining({ gapsFilled: 0, overlapsSettled: 1, overlapsSettled_m2: expect.closeTo(20, 6), changed: 2 }),
+    ]);
+    await page.getByRole('button', { name: 'Mend it' }).waitFor();
+    await page.keyboard.press('e');
+    await page.getByText('0 open of 2').waitFor();
+    const figures = async (): Promise<Record<string, number>> =>
+      (await server.state(id)).sources.find((s) => s.name === 'Report mended.gpkg')!.derived!.figures;
+    await expect.poll(async () => (await figures()).gapsFilled).toBe(1);
+    // and one of them taken back
+    await page.getByRole('list', { name: 'Faults' }).getByText('Gap').click();
+    await page.getByRole('button', { name: 'As it was' }).click();
+    await page.getByText('1 open of 2').waitFor();
+    await expect.poll(async () => (await figures()).gapsFilled).toBe(0);
+    expect((await server.state(id)).sources).toHaveLength(3);
+    // areas against those that are stated
+    await server.call('POST', `api/crossings/${id}/derived`, {
+      operation: 'areas',
+      name: 'Areas',
+      roles: { areas: [{ source: 'holding.geojson', layer: 'holding' }] },
+      settings: { stated: 'stated', names: 'lot', against: 'grid' },
+    });
+    await server.until(id, (s) => s.sources.length === 4);
+    await page
+      .getByTitle(/^Areas\. Ctrl/)
+      .first()
+      .click();
+    await page.getByRole('img', { name: /^How 5 differences lie between -11\.00 m² and 0\.00 m²/ }).waitFor();
     expect(desk.errors).toEqual([]);
   });
 });

@@ -3,6 +3,8 @@ import Database from 'better-sqlite3';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Derivation, Derived } from '@pontrel/core/content/derived/derivation';
+import type { Fault } from '@pontrel/core/content/derived/fault';
+import { chosenText, isMendable } from '@pontrel/core/content/parcels/chosen-faults';
 import { MEND } from '@pontrel/core/content/parcels/mend';
 import { TOPOLOGY } from '@pontrel/core/content/parcels/topology';
 import { localPlane, METRE } from '@pontrel/core/crs/local-plane';
@@ -139,6 +141,41 @@ describe('areas that were mended', () => {
         expect(after.figures.selfCrossings).toBe(0);
         expect(figures.overlapsSettled_m2, `case ${k}`).toBeCloseTo(theirs[k]!.twice, 3);
       }
+  });
+
+  it('are mended one by one where somebody chooses so: that fault is gone, all others are what they were', async () => {
+    // rows of boxes with gaps and overlaps of their own, and one that crosses itself
+    const areas: Areas = Array.from({ length: 12 }, (_, k) => [box(20 * k - (k % 3 === 1 ? 1.5 : 0), 0, 20 - (k % 3 === 2 ? 0.8 : 0), 30)]);
+    areas.push([box(0, -10, 240, 10)], [box(0, 30, 240, 10)]);
+    areas.push([
+      [
+        [0, 60],
+        [10, 70],
+        [10, 60],
+        [0, 70],
+        [0, 60],
+      ],
+    ]);
+    const batch = batchOf(areas);
+    const before = await run(TOPOLOGY, [batch], {});
+    const keyOf = ({ kind, at, about, size }: Fault): string =>
+      `${kind} ${at.map((v) => v.toFixed(6)).join(' ')} ${about.replaceAll('LOTS', 'out')} ${size?.toFixed(9)}`;
+    const mendable = before.faults.filter((f) => isMendable(f.kind));
+    expect(new Set(mendable.map((f) => f.kind))).toEqual(new Set(['gap', 'overlap', 'self-crossing']));
+    for (const fault of mendable) {
+      const mended = await run(MEND, [batch], { only: chosenText([fault]), snap: 5, gaps: 0 });
+      const after = await run(TOPOLOGY, [...mended.records()], {});
+      const [was, is] = [before, after].map(({ faults }) => faults.map(keyOf));
+      expect([fault.kind, is!.sort()]).toEqual([fault.kind, was!.filter((key) => key !== keyOf(fault)).sort()]);
+      const touched = fault.kind === 'self-crossing' ? 1 : fault.kind === 'gap' ? 1 : 2;
+      expect(mended.figures.changed).toBeLessThanOrEqual(touched);
+    }
+    // several at once, and lines that are none
+    const all = await run(MEND, [batch], { only: `${chosenText(mendable)}\n-\ngap x y` });
+    expect((await run(TOPOLOGY, [...all.records()], {})).faults.filter((f) => isMendable(f.kind))).toEqual([]);
+    const none = await run(MEND, [batch], { only: '-' });
+    expect(none.figures).toMatchObject({ changed: 0, gapsFilled: 0, overlapsSettled: 0 });
+    expect([...none.records()].flatMap((b) => [...b.coords])).toEqual([...batch.coords]);
   });
 
   it('keep what is sound to the last digit, with its heights', async () => {

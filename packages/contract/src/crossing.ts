@@ -69,6 +69,8 @@ export const FaultView = z.object({
   key: z.string(),
   kind: z.string(),
   at: z.tuple([z.number(), z.number()]),
+  /** The same in the plane that was worked in. */
+  place: z.tuple([z.number(), z.number()]),
   size: z.number().nullable(),
   about: z.string(),
 });

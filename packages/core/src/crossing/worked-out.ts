@@ -10,7 +10,7 @@ export const DerivationRule = z.object({
   /** What its layers are called, or begin with where there are several. */
   name: z.string().trim().min(1).max(60),
   roles: z.record(z.string(), z.array(LayerOf).max(5000)),
-  settings: z.record(z.string(), z.union([z.string().max(200), z.number()])),
+  settings: z.record(z.string(), z.union([z.string().max(100_000), z.number()])),
 });
 export type DerivationRule = z.infer<typeof DerivationRule>;
 

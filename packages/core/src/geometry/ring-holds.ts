@@ -20,5 +20,5 @@ export function ringHolds(coords: ArrayLike<number>, start: number, end: number,
 }
 
 /** Whether a place lies inside several rings together, by the even-odd rule. @param rings x and y of corners by twos, the first repeated at the end */
-export const ringsHold = (rings: readonly (readonly number[])[], x: number, y: number): boolean =>
+export const ringsHold = (rings: readonly ArrayLike<number>[], x: number, y: number): boolean =>
   rings.filter((ring) => ringHolds(ring, 0, ring.length / 2, x, y, 2)).length % 2 === 1;

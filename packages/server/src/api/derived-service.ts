@@ -179,6 +179,7 @@ export class DerivedService {
       ...fault,
       key: faultKey(fault),
       at: onMap(fault.at) as [number, number],
+      place: fault.at,
     }));
     return { faults: faults.filter((f) => f.at.every(Number.isFinite)), total: kept.length };
   }

@@ -15,6 +15,7 @@ export const KEYS: readonly { keys: string[]; does: string; where: string }[] = 
   { keys: ['L'], does: 'Find a layer or a field; Enter chooses all that are found', where: 'Shape' },
   { keys: ['[', ']'], does: 'The fault before, the next one; as well , and .', where: 'Shape, what was worked out' },
   { keys: ['X'], does: 'Let the fault be, or open it again', where: 'Shape, what was worked out' },
+  { keys: ['E'], does: 'Mend the fault by itself, or take that back', where: 'Shape, a report of areas' },
   { keys: ['Space'], does: 'Choose the layer in focus beside the others, or let go of it; with Shift all up to it', where: 'Shape' },
   { keys: ['Space'], does: 'Choose the record in focus, or leave it; with Shift all up to it', where: 'Records' },
   { keys: ['Enter'], does: 'Find the record in focus on the map', where: 'Records' },

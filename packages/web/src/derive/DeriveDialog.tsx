@@ -180,16 +180,18 @@ function DeriveForm({ start, onClose, onBegun }: { start: DeriveStart; onClose()
             role="group"
             aria-label="Settings"
           >
-            {derivation.settings.map((o) => (
-              <OptionRow
-                key={`${derivation.id} ${o.id}`}
-                option={o}
-                nameWidth="142px"
-                fields={fields}
-                value={settings[o.id] ?? ''}
-                onChange={(value) => setValue(`settings.${o.id}`, value)}
-              />
-            ))}
+            {derivation.settings
+              .filter((o) => o.when?.(settings) ?? true)
+              .map((o) => (
+                <OptionRow
+                  key={`${derivation.id} ${o.id}`}
+                  option={o}
+                  nameWidth="142px"
+                  fields={fields}
+                  value={settings[o.id] ?? ''}
+                  onChange={(value) => setValue(`settings.${o.id}`, value)}
+                />
+              ))}
           </Grid>
           <Grid templateColumns="142px minmax(0, 1fr)" alignItems="center" mt="12px">
             <Text as="label" color="muted" id="derive-name">

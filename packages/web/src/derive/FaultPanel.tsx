@@ -35,6 +35,7 @@ export function FaultPanel({
     ',': () => faults.step(-1),
     '.': () => faults.step(1),
     x: () => faults.leave(),
+    e: () => faults.mend?.(),
   });
   return (
     <>
@@ -85,15 +86,25 @@ export function FaultPanel({
             <Box px="14px" py="9px" borderTopWidth="1px" borderColor="hairline">
               <Flex gap="8px" align="flex-start">
                 <Box pt="2px">
-                  <ToneIcon tone={current.isLeft ? 'plain' : faultKind(current.kind as FaultCode).severity} />
+                  <ToneIcon tone={current.isMended ? 'good' : current.isLeft ? 'plain' : faultKind(current.kind as FaultCode).severity} />
                 </Box>
                 <Box minW="0" flex="1">
                   <Text fontWeight={650}>{faultKind(current.kind as FaultCode).title}</Text>
                   <Text textStyle="small" color="muted" overflowWrap="anywhere">
                     {[current.about, sizeOf(current)].filter((t) => t !== '').join(': ')}
                     {current.isLeft && ', left by you'}
+                    {current.isMended && ', mended'}
                   </Text>
                 </Box>
+                {faults.mend && (
+                  <Button
+                    size="sm"
+                    onClick={faults.mend}
+                    title={current.isMended ? 'Take the mending of this one back (E)' : 'Mend this one; the others stay as they are (E)'}
+                  >
+                    {current.isMended ? 'As it was' : 'Mend it'}
+                  </Button>
+                )}
                 <Button size="sm" onClick={faults.leave} title={current.isLeft ? 'Open it again (X)' : 'Let it be (X)'}>
                   {current.isLeft ? 'Open again' : 'Leave'}
                 </Button>
@@ -122,11 +133,12 @@ export function FaultPanel({
 /** How many of the faults are open and left, as one bar. */
 function Shares({ list }: { list: readonly ListedFault[] }) {
   const count = (tone: 'wrong' | 'caution'): number =>
-    list.filter((f) => !f.isLeft && faultKind(f.kind as FaultCode).severity === tone).length;
+    list.filter((f) => !f.isLeft && !f.isMended && faultKind(f.kind as FaultCode).severity === tone).length;
   const shares = [
     ['madder', count('wrong')],
     ['amber', count('caution')],
-    ['ghost', list.filter((f) => f.isLeft).length],
+    ['verdigris', list.filter((f) => f.isMended).length],
+    ['ghost', list.filter((f) => f.isLeft && !f.isMended).length],
   ] as const;
   return (
     <Flex h="5px" gap="2px" mx="14px" mt="10px" aria-hidden="true">
@@ -174,9 +186,9 @@ function FaultList({ faults: { list, current, choose } }: { faults: Faults }) {
                 bg={on ? 'verdigrisTint' : undefined}
                 boxShadow={on ? 'inset 3px 0 0 {colors.verdigris}' : undefined}
                 _hover={{ bg: on ? 'verdigrisTint' : 'sunk' }}
-                color={fault.isLeft ? 'muted' : 'ink'}
+                color={fault.isLeft || fault.isMended ? 'muted' : 'ink'}
               >
-                <ToneIcon tone={fault.isLeft ? 'plain' : severity} size={13} />
+                <ToneIcon tone={fault.isMended ? 'good' : fault.isLeft ? 'plain' : severity} size={13} />
                 <Text as="span" truncate fontWeight={on ? 600 : 400} flex="0 1 auto">
                   {title}
                 </Text>
@@ -184,7 +196,7 @@ function FaultList({ faults: { list, current, choose } }: { faults: Faults }) {
                   {fault.about}
                 </Muted>
                 <Mono flex="none" color={fault.isLeft ? 'muted' : undefined}>
-                  {fault.isLeft ? 'left' : sizeOf(fault)}
+                  {fault.isMended ? 'mended' : fault.isLeft ? 'left' : sizeOf(fault)}
                 </Mono>
               </chakra.button>
             </Box>

@@ -1,14 +1,18 @@
 import { useMemo, useState } from 'react';
 import type { FaultView, SourceState } from '@pontrel/contract/crossing';
 import { type FaultCode, faultKind } from '@pontrel/core/content/derived/fault';
+import { chosenText, isMendable } from '@pontrel/core/content/parcels/chosen-faults';
 import { sourceRules, useChange, useCrossing } from '../crossing/use-crossing';
 import type { Mark } from '../map/Marks';
 import { useFaultsQuery } from '../state/api';
+import { chosenOf, useMending } from './use-mending';
 
 /** A fault in the list, with its number and whether somebody lets it be. */
 export interface ListedFault extends FaultView {
   number: number;
   isLeft: boolean;
+  /** Whether it was chosen to be mended by itself. */
+  isMended: boolean;
 }
 
 /** The faults of a source that was worked out, and the one that is looked at. */
@@ -23,6 +27,8 @@ export interface Faults {
   step(by: 1 | -1): void;
   /** Lets the current one be, or takes that back. */
   leave(): void;
+  /** Mends the current one by itself, or takes that back; absent where nothing is mended so. */
+  mend?: (() => void) | undefined;
   marks: Mark[];
 }
 
@@ -31,6 +37,7 @@ const MOST_MARKED = 400;
 
 /** @param source null where nothing that was worked out is chosen */
 export function useFaults(source: SourceState | null, onFind: (at: { x: number; y: number }) => void): Faults {
+  const mending = useMending(source);
   const crossing = useCrossing();
   const change = useChange();
   const { data } = useFaultsQuery({ id: crossing.id, source: source?.id ?? '', stamp: crossing.tileStamp }, { skip: source === null });
@@ -38,15 +45,21 @@ export function useFaults(source: SourceState | null, onFind: (at: { x: number; 
   const left = source ? crossing.recipe.sources[source.name]?.faultsLeft : undefined;
   const list = useMemo(() => {
     const leftOnes = new Set(left ?? []);
-    return (source ? (data?.faults ?? []) : []).map((f, k): ListedFault => ({ ...f, number: k + 1, isLeft: leftOnes.has(f.key) }));
-  }, [source, data, left]);
+    const mended = new Set(mending?.mended.map((f) => chosenText([f])) ?? []);
+    return (source ? (data?.faults ?? []) : []).map((f, k): ListedFault => ({
+      ...f,
+      number: k + 1,
+      isLeft: leftOnes.has(f.key),
+      isMended: mended.has(chosenText([chosenOf(f)])),
+    }));
+  }, [source, data, left, mending?.mended]);
   const current = list.find((f) => f.key === key) ?? null;
   const choose = (fault: ListedFault): void => {
     setKey(fault.key);
     onFind({ x: fault.at[0], y: fault.at[1] });
   };
   const step = (by: 1 | -1): void => {
-    const open = list.filter((f) => !f.isLeft);
+    const open = list.filter((f) => !f.isLeft && !f.isMended);
     if (open.length === 0) return;
     const at = current ? list.indexOf(current) : by > 0 ? -1 : list.length;
     const next = by > 0 ? open.find((f) => list.indexOf(f) > at) : [...open].reverse().find((f) => list.indexOf(f) < at);
@@ -64,8 +77,15 @@ export function useFaults(source: SourceState | null, onFind: (at: { x: number; 
     });
     if (!current.isLeft) step(1);
   };
+  const mend =
+    current && mending?.toggle && isMendable(current.kind as FaultCode)
+      ? (): void => {
+          mending.toggle!(chosenOf(current));
+          if (!current.isMended) step(1);
+        }
+      : undefined;
   const marks = useMemo(() => {
-    const shown = list.filter((f) => !f.isLeft && f.key !== key).slice(0, MOST_MARKED);
+    const shown = list.filter((f) => !f.isLeft && !f.isMended && f.key !== key).slice(0, MOST_MARKED);
     const of = (f: ListedFault, label?: string): Mark => ({
       x: f.at[0],
       y: f.at[1],
@@ -74,5 +94,15 @@ export function useFaults(source: SourceState | null, onFind: (at: { x: number; 
     });
     return [...shown.map((f) => of(f)), ...(current ? [of(current, String(current.number))] : [])];
   }, [list, key, current]);
-  return { list, total: data?.total ?? 0, open: list.filter((f) => !f.isLeft).length, current, choose, step, leave, marks };
+  return {
+    list,
+    total: data?.total ?? 0,
+    open: list.filter((f) => !f.isLeft && !f.isMended).length,
+    current,
+    choose,
+    step,
+    leave,
+    mend,
+    marks,
+  };
 }

@@ -1,10 +1,12 @@
 import { type FeatureBatch, POLYGON, vertexRange } from '../../model/batch';
 import { BatchBuilder, copyRecord, copyValues } from '../../model/batch-builder';
+import { ringsHold } from '../../geometry/ring-holds';
 import { Problem } from '../../model/problem';
 import { type Derivation, type DerivationInput, type Derived, lengthOf } from '../derived/derivation';
 import type { Fault } from '../derived/fault';
 import { namedBy } from '../derived/record-name';
 import { readAreas, type ReadArea } from './areas-read';
+import { CHOSEN, type ChosenFault, chosenFaults, isOfOutline, isOfPiece } from './chosen-faults';
 import { coverageOf, coveredBy, type Piece } from './coverage';
 import { dissolve, eachSide, sideKey } from './dissolve';
 import type { Face } from './faces';
@@ -30,6 +32,7 @@ export const MEND: Derivation = {
       ],
     },
     namedBy('Areas are called by'),
+    CHOSEN,
   ],
   run: mend,
 };
@@ -40,12 +43,13 @@ async function mend({ records, settings, name, unit_m }: DerivationInput): Promi
     kept.push({ batch, own }),
   );
   if (areas.length === 0) throw new Problem('no-areas', 'There is no area to mend. Choose a layer that has areas.');
-  const { pieces, noded, tooNarrow } = coverageOf(areas, lengthOf(settings, 'snap', unit_m));
+  const chosen = chosenFaults(String(settings.only ?? ''));
+  const { pieces, noded, tooNarrow } = coverageOf(areas, chosen ? 0 : lengthOf(settings, 'snap', unit_m));
   const faults: Fault[] = [];
   const owners = ownersOf(
     pieces,
     areas,
-    { narrowest: lengthOf(settings, 'gaps', unit_m), overlaps: String(settings.overlaps), unit_m },
+    { narrowest: lengthOf(settings, 'gaps', unit_m), overlaps: String(settings.overlaps), unit_m, chosen },
     faults,
   );
   const faces: Face[][] = areas.map(() => []);
@@ -57,7 +61,8 @@ async function mend({ records, settings, name, unit_m }: DerivationInput): Promi
     if (own.length === 0)
       faults.push({ kind: 'area-gone', at: [areas[n]!.rings[0]![0]!, areas[n]!.rings[0]![1]!], size: null, about: areas[n]!.name });
   });
-  const same = mended.map((own, n) => isSame(areas[n]!.rings, own));
+  const touched = chosen && touchedBy(chosen, pieces, owners, areas);
+  const same = mended.map((own, n) => (touched !== null && !touched.has(n)) || isSame(areas[n]!.rings, own));
   const total = (kind: Fault['kind']): number => faults.reduce((n, f) => n + (f.kind === kind ? (f.size ?? 0) : 0), 0);
   const count = (kind: Fault['kind']): number => faults.filter((f) => f.kind === kind).length;
   const corners = (rings: readonly ArrayLike<number>[]): number => rings.reduce((n, ring) => n + ring.length / 2 - 1, 0);
@@ -102,7 +107,7 @@ async function mend({ records, settings, name, unit_m }: DerivationInput): Promi
 function ownersOf(
   pieces: readonly Piece[],
   areas: readonly ReadArea[],
-  { narrowest, overlaps, unit_m }: { narrowest: number; overlaps: string; unit_m: number },
+  { narrowest, overlaps, unit_m, chosen }: { narrowest: number; overlaps: string; unit_m: number; chosen: readonly ChosenFault[] | null },
   faults: Fault[],
 ): number[][] {
   const own = coveredBy(pieces, areas.length);
@@ -112,9 +117,13 @@ function ownersOf(
     smaller: (covers) => covers.reduce((a, b) => (own[b]! < own[a]! ? b : a)),
   };
   const settle = sizes[overlaps];
-  const gaps = pieces.flatMap((p, k) => (p.covers.length === 0 && p.width < narrowest ? [k] : []));
-  const owners = pieces.map(({ covers, inside, area }): number[] => {
-    if (covers.length < 2 || !settle) return covers;
+  // of those that were chosen one by one, a gap is filled however wide it is
+  const isTaken = (p: Piece, narrow: boolean): boolean =>
+    chosen === null ? narrow : chosen.some((c) => isOfPiece(c) && holds(p.face, c.at));
+  const gaps = pieces.flatMap((p, k) => (p.covers.length === 0 && isTaken(p, p.width < narrowest) ? [k] : []));
+  const owners = pieces.map((piece): number[] => {
+    const { covers, inside, area } = piece;
+    if (covers.length < 2 || !settle || !isTaken(piece, true)) return covers;
     const to = settle(covers);
     const others = covers.filter((k) => k !== to).map((k) => areas[k]!.name);
     faults.push({
@@ -133,6 +142,24 @@ function ownersOf(
     faults.push({ kind: 'gap-filled', at: pieces[k]!.inside, size: pieces[k]!.area * unit_m ** 2, about: `to ${areas[to]!.name}` });
   }
   return owners;
+}
+
+const holds = ({ shell, holes }: Face, [x, y]: readonly [number, number]): boolean => ringsHold([shell, ...holes], x, y);
+
+/** The areas that chosen faults are about; all others stay as they are. */
+function touchedBy(
+  chosen: readonly ChosenFault[],
+  pieces: readonly Piece[],
+  owners: readonly (readonly number[])[],
+  areas: readonly ReadArea[],
+): Set<number> {
+  const touched = new Set<number>();
+  pieces.forEach(({ covers }, k) => {
+    const own = owners[k]!;
+    if (own.length !== covers.length || own.some((n, i) => n !== covers[i])) for (const n of [...covers, ...own]) touched.add(n);
+  });
+  for (const { about } of chosen.filter(isOfOutline)) areas.forEach(({ name }, n) => name === about && touched.add(n));
+  return touched;
 }
 
 /** The area that shares the longest border with each gap. */
