@@ -212,7 +212,7 @@ describe('what is worked out of a drawing', () => {
       .getByTitle(/^Areas\. Ctrl/)
       .first()
       .click();
-    await page.getByRole('img', { name: /^How 5 differences lie between -11\.00 m² and 0\.00 m²/ }).waitFor();
+    await page.getByRole('img', { name: /^How 5 differences lie between .11\.00 m² and 0\.00 m²/ }).waitFor();
     expect(desk.errors).toEqual([]);
   });
 });

@@ -52,7 +52,7 @@ describe('areas and lengths of lots', () => {
       expect(Math.sqrt(own.area_gnd! / own.area_ell!) - 1).toBeLessThan(350 / 6.34e6);
       expect(own.comb_scale!).toBeCloseTo(Math.sqrt(own.area_grid! / own.area_gnd!), 8);
     });
-    expect(json.derived).toMatchObject({ areas: 3, stated: 2, within: 1 });
+    expect(json.derived).toMatchObject({ areas: 3, compared: 2, within: 1 });
     expect(json.derived.faults).toEqual([
       { kind: 'area-differs', at: [1_600_000, 5_400_000], size: expect.closeTo(3, 0), about: 'L1, smaller than stated' },
     ]);

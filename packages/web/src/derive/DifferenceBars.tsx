@@ -1,5 +1,7 @@
 import { Box, Flex } from '@chakra-ui/react';
 import type { SourceState } from '@pontrel/contract/crossing';
+import { AREAS } from '@pontrel/core/content/parcels/measures';
+import { settingsOf } from '@pontrel/core/crossing/derive-records';
 import { useCrossing } from '../crossing/use-crossing';
 import { Bars } from '../components/Bars';
 import { grouped } from '../components/numbers';
@@ -18,7 +20,7 @@ export function DifferenceBars({ source }: { source: SourceState }) {
   const { currentData: s } = useStatisticsQuery({ id, source: source.id, layer: name, field: 'area_diff' });
   if (!s?.numbers || s.numbers.count === 0) return null;
   const { bins, lowest, highest, count } = s.numbers;
-  const within = Number(settings.tolerance ?? 0);
+  const within = Number(settingsOf(AREAS, settings).tolerance);
   return (
     <Box px="14px" pt="8px" flex="none">
       <Muted textStyle="small" display="block" mb="3px">

@@ -55,7 +55,7 @@ export function FaultPanel({
         </Note>
       )}
       <FigureList figures={derived.figures} />
-      {(derived.figures.stated ?? 0) > 0 && <DifferenceBars source={source} />}
+      {(derived.figures.compared ?? 0) > 0 && <DifferenceBars source={source} />}
       {list.length === 0 ? (
         <Flex flex="1" minH="0" direction="column">
           <Empty title="All of it holds together">Nothing was found that a person should look at.</Empty>

@@ -67,7 +67,7 @@ async function areas({ records, settings, name, unit_m, crs }: DerivationInput):
   const field = String(settings.stated);
   const out: FeatureBatch[] = [];
   const faults: Fault[] = [];
-  const sums = { areas: 0, grid_m2: 0, ellipsoid_m2: 0, ground_m2: 0, stated: 0, stated_m2: 0, within: 0 };
+  const sums = { areas: 0, grid_m2: 0, ellipsoid_m2: 0, ground_m2: 0, compared: 0, stated_m2: 0, within: 0 };
   let others = 0;
   for await (const batch of records('areas')) {
     const builder = new BatchBuilder(name);
@@ -100,7 +100,7 @@ async function areas({ records, settings, name, unit_m, crs }: DerivationInput):
       sums.ellipsoid_m2 += ellipsoid;
       sums.ground_m2 += ground;
       if (differs === null) continue;
-      sums.stated++;
+      sums.compared++;
       sums.stated_m2 += value!;
       if (Math.abs(differs) <= Number(settings.tolerance)) sums.within++;
       else
