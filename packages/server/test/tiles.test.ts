@@ -310,6 +310,34 @@ describe('cutting a tile', () => {
     ]);
   });
 
+  it('says of each triangle of a ground how high it lies among the others, whatever unit its source is in', () => {
+    for (const unit_m of [1, 0.001]) {
+      const source = store((b) => {
+        for (let k = 0; k < 11; k++) {
+          const [x, y, z] = [(E + 4 * k) / unit_m, N / unit_m, (2 + k) / unit_m];
+          for (const [dx, dy] of [
+            [0, 0],
+            [3, 0],
+            [0, 3],
+            [0, 0],
+          ] as const)
+            b.vertex(x + dx / unit_m, y + dy / unit_m, z);
+          b.endPart();
+          b.endFeature(POLYGON, 'Triangle', k + 1);
+        }
+      }, 'GROUND');
+      const placed = { ...source, placement: { crs: 'EPSG:2193', unit_m }, grounds: { GROUND: [2 / unit_m, 12 / unit_m] as const } };
+      const tile = { frame: 'EPSG:2193', ...tileAt(16, E + 20, N + 1) };
+      const heights = new Map(decode(cutTile({ sources: [placed], ...tile })).map((f) => [f.id, f.properties.height]));
+      expect(heights.size).toBeGreaterThan(2);
+      // in 32 steps of a hundred
+      for (const [id, height] of heights)
+        expect([unit_m, id, height]).toEqual([unit_m, id, Math.round((Math.round(((id - 1) / 10) * 32) / 32) * 100)]);
+      const plain = decode(cutTile({ sources: [{ ...placed, grounds: {} }], ...tile }));
+      expect(plain.every((f) => f.properties.height === undefined && f.properties.light !== undefined)).toBe(true);
+    }
+  });
+
   it('carries lettering with its size on the ground and its angle', () => {
     const source = store((b) => {
       b.vertex(E, N, 0);

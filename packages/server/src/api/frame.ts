@@ -53,8 +53,16 @@ export function tileSources(
 ): TileSource[] {
   return placed.flatMap((p): TileSource[] => {
     const source = sources.find((s) => s.name === p.name)!;
-    return source.facts.images ? [] : [{ ...p, file: storeOf(source), ...labelsOf(recipe, source) }];
+    return source.facts.images ? [] : [{ ...p, file: storeOf(source), ...labelsOf(recipe, source), ...groundsOf(source) }];
   });
+}
+
+/** Layers of triangles with heights, and from where to where these go. */
+function groundsOf({ layers }: SourceRecord): Pick<TileSource, 'grounds'> {
+  const grounds = layers.flatMap(({ profile: { name, zRange, groups } }): [string, [number, number]][] =>
+    groups.some((g) => g.kind === 'polygon' && g.heights && g.most === 4) && zRange ? [[name, zRange]] : [],
+  );
+  return grounds.length > 0 ? { grounds: Object.fromEntries(grounds) } : {};
 }
 
 /** What the layers of a source are labelled with. */

@@ -34,6 +34,8 @@ export interface TileSource extends Carried {
   file: string;
   /** The field that the records of a layer are labelled with, by layer. */
   labels?: Readonly<Record<string, string>>;
+  /** The lowest and the highest height of each layer of triangles, in the source's own numbers. */
+  grounds?: Readonly<Record<string, readonly [number, number]>>;
 }
 
 export interface TileRequest {
@@ -117,6 +119,7 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
   }
   const library = store.library();
   const looks = looksOf(library, lengthUnit(carrier.crs, carrier.unit_m));
+  const steps = heightSteps(source, carrier);
   for (const { batch, ids: own } of store.byIds(ids)) {
     const { batch: moved, lost } = transformBatch(placeBatch(batch, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
     for (let i = 0; i < moved.count; i++) {
@@ -134,6 +137,8 @@ function cutSource(source: TileSource, frame: Crs, bounds: Bounds, resolution: n
         carrier.unit_m / frameUnit_m,
         carrier.placement.rotation,
       );
+      const step = feature?.properties.light === undefined ? null : steps(moved, i);
+      if (step !== null) feature!.properties.height = step;
       const symbol = library && symbolAt(batch, i, library, pixel);
       if (symbol) {
         const drawn = transformBatch(placeBatch(symbol, carrier, (resolution / 4) * frameUnit_m), carrier.transform);
@@ -420,6 +425,28 @@ function lightOf(batch: FeatureBatch, i: number): number | null {
   if (end - start !== 4 || partCount(batch, i) !== 1) return null;
   const light = lightOn(batch.coords, 3 * start);
   return light === null ? null : Math.round((Math.round(light * LIGHTS) / LIGHTS) * 100);
+}
+
+/** Steps of height that a tile tells apart, from the lowest of a layer to its highest. */
+const HEIGHTS = 32;
+
+/** Tells how high a triangle lies among those of its layer, in whole steps of a hundred; null where the layer is no ground. */
+function heightSteps({ grounds }: TileSource, carrier: SourceTransform): (batch: FeatureBatch, i: number) => number | null {
+  const ranges = new Map(
+    Object.entries(grounds ?? {}).map(([layer, range]) => {
+      // heights are carried into the unit of the placement as positions are
+      const ends = Float64Array.of(0, 0, range[0], 0, 0, range[1]);
+      carrier.placement.forward(ends, 0, 2, 3);
+      return [layer, [ends[2]!, ends[5]!] as const];
+    }),
+  );
+  return (batch, i) => {
+    const range = ranges.get(batch.layer);
+    if (!range || !(range[1] > range[0])) return null;
+    const [start] = vertexRange(batch, i);
+    const middle = (batch.coords[3 * start + 2]! + batch.coords[3 * start + 5]! + batch.coords[3 * start + 8]!) / 3;
+    return Math.round((Math.round(((middle - range[0]) / (range[1] - range[0])) * HEIGHTS) / HEIGHTS) * 100);
+  };
 }
 
 /** Tells what records are drawn with. Records of a layer are mostly drawn alike, so that what was told once is known. */

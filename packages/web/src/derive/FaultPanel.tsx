@@ -8,6 +8,7 @@ import { type FaultCode, faultKind, faultSize } from '@pontrel/core/content/deri
 import { useKeys } from '../app/keys';
 import { DifferenceBars } from './DifferenceBars';
 import { FigureList } from './FigureList';
+import { HeightBar } from './HeightBar';
 import { grouped, plural } from '../components/numbers';
 import { Empty, ICON, Mono, Muted, Note, Scroll, ToneIcon } from '../components/parts';
 import type { Faults, ListedFault } from './use-faults';
@@ -55,6 +56,7 @@ export function FaultPanel({
         </Note>
       )}
       <FigureList figures={derived.figures} />
+      {derived.operation === 'surface' && <HeightBar lowest={derived.figures.lowest_m ?? 0} highest={derived.figures.highest_m ?? 0} />}
       {(derived.figures.compared ?? 0) > 0 && <DifferenceBars source={source} />}
       {list.length === 0 ? (
         <Flex flex="1" minH="0" direction="column">

@@ -1,4 +1,4 @@
-import { hsl } from 'd3';
+import { hsl, interpolateRgb, interpolateRgbBasis, rgb } from 'd3';
 import type { FeatureLike } from 'ol/Feature';
 import LineString from 'ol/geom/LineString';
 import type RenderFeature from 'ol/render/Feature';
@@ -8,6 +8,7 @@ import { readLookText, type TileLook } from '@pontrel/contract/tile-look';
 import { FILL_SHOWN, MARK_SHAPES } from '@pontrel/core/symbology/drawn-as';
 import { CSS_PIXEL_MM, PLAIN_MARK_MM, SHEET_MM_PER_M } from '@pontrel/core/symbology/symbolizer';
 import { onPaper } from '../theme/on-paper';
+import { HEIGHT_TONES } from './height-tones';
 import type { Palette } from '@pontrel/contract/palette';
 
 /** How a layer of tiles is drawn. */
@@ -72,7 +73,8 @@ export function recordStyle(
     const told = ghost || how.color !== null ? undefined : (feature.get('look') as string | undefined);
     // a triangle of a ground is shaded relief, unless it is in the background or stands out
     const light = feature.get('light') as number | undefined;
-    if (light !== undefined && !ghost && !stands && !dot) return relief(light / 100, near, palette, cache);
+    if (light !== undefined && !ghost && !stands && !dot)
+      return relief(light / 100, feature.get('height') as number | undefined, near, palette, cache);
     const key = `${kind} ${color} ${stands} ${ghost} ${out} ${near} ${bare} ${dot} ${told ?? ''} ${told === undefined ? '' : resolution}`;
     let style = cache.get(key);
     if (!style)
@@ -105,13 +107,34 @@ export function recordStyle(
 const DARKEST = 0.62,
   LIGHTEST = 0.5;
 
-/** A triangle of a ground: darker the less light it has; at night, where paper is dark, lighter the more it has. */
-function relief(light: number, near: number, palette: Palette, cache: Map<string, Style>): Style {
-  const key = `relief ${light} ${near}`;
+/** How much of its colour a ground has by night where no light falls. */
+const BY_NIGHT = 0.2;
+
+/** How much of the paper shows through the colours of heights: what lies below a ground is seen faintly. */
+const TINTED = 0.86;
+
+const hex = (color: string): string => rgb(color).formatHex();
+
+/** From the lowest ground to the highest. */
+const heightColor = (p: Palette, isNight: boolean): ((t: number) => string) =>
+  interpolateRgbBasis(HEIGHT_TONES[isNight ? 'night' : 'day'].map((tone) => p[tone]));
+
+/**
+ * A triangle of a ground: darker the less light it has; at night, where paper is dark, lighter the more it has. In the colour of its
+ * height where that is known.
+ * @param height 0 (the lowest of its layer) to 100
+ */
+function relief(light: number, height: number | undefined, near: number, palette: Palette, cache: Map<string, Style>): Style {
+  const key = `relief ${light} ${height} ${near}`;
   let style = cache.get(key);
   if (!style) {
     const isNight = hsl(palette.map).l < 0.5;
-    const fill = faded(palette.ink, isNight ? LIGHTEST * light : DARKEST * (1 - light) ** 1.5);
+    const shade = isNight ? LIGHTEST * light : DARKEST * (1 - light) ** 1.5;
+    const tint = height === undefined ? null : heightColor(palette, isNight)(height / 100);
+    const fill =
+      tint === null
+        ? faded(palette.ink, shade)
+        : faded(hex(isNight ? interpolateRgb(palette.map, tint)(BY_NIGHT + shade) : interpolateRgb(tint, palette.ink)(shade)), TINTED);
     // up close each triangle has its outline; farther off it would hide the ground
     style = new Style({
       zIndex: 0,
