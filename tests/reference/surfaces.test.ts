@@ -480,6 +480,36 @@ describe('surfaces on the command line', () => {
     expect(new Set(again.objects.map((o) => o.type))).toEqual(new Set(['3DFACE']));
   });
 
+  it('tell when heights that are worked on together are not of one system', () => {
+    // 7839 is NZVD2016, 5759 Auckland 1946; EPSG registry
+    csv('high.csv', [[E + 5, N + 5, 21]], 'x,y,z');
+    csv(
+      'ground.csv',
+      [
+        [E, N, 20],
+        [E + 10, N, 20],
+        [E, N + 10, 20],
+        [E + 10, N + 10, 20],
+      ],
+      'x,y,z',
+    );
+    const made = (name: string, crs: string): string => {
+      expect(pontrel('convert', at(`${name}.csv`), at(`${name}.gpkg`), '--from', crs).json.proof.status).toBe('match');
+      return at(`${name}.gpkg`);
+    };
+    const dropped = (high: string, ground: string, ...more: string[]): { code: string; message: string }[] =>
+      pontrel('derive', 'drape', made('high', high), at('on.gpkg'), '--set', `surface=${made('ground', ground)}`, ...more).json.findings;
+    const of = (findings: { code: string; message: string }[], code: string): string[] =>
+      findings.filter((f) => f.code === code).map((f) => f.message);
+    expect(of(dropped('EPSG:2193+7839', 'EPSG:2193+7839'), 'heights-differ')).toEqual([]);
+    expect(of(dropped('EPSG:2193', 'EPSG:2193'), 'heights-differ')).toEqual([]);
+    const [one] = of(dropped('EPSG:2193+7839', 'EPSG:2193'), 'heights-differ');
+    expect(one).toContain('high.gpkg has those of NZVD2016 height; ground.gpkg does not say which it has');
+    const [two] = of(dropped('EPSG:2193+7839', 'EPSG:2193+5759'), 'heights-differ');
+    expect(two).toContain('Auckland 1946');
+    expect(of(dropped('EPSG:2193+7839', 'EPSG:2193+7839', '--to', 'EPSG:2193'), 'heights-as-they-are').length).toBe(2);
+  });
+
   it('say what cannot be: no heights, no ground, too small an interval', () => {
     csv(
       'flat.csv',

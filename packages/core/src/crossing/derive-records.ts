@@ -2,7 +2,7 @@ import { placeBatch, sourceTransform, transformBatch } from '../content/features
 import type { Derivation, Derived } from '../content/derived/derivation';
 import { faultFindings } from '../content/derived/fault';
 import type { LayerProfile } from '../content/features/profile';
-import { type Crs, isPlane, metresPerUnit } from '../crs/crs';
+import { type Crs, isPlane, metresPerUnit, verticalOf } from '../crs/crs';
 import { label } from '../crs/transform';
 import type { OptionValues } from '../formats/format-option';
 import { initialOf } from '../formats/options';
@@ -85,6 +85,7 @@ export async function deriveRecords(
     findings: [
       ...sources.filter((s) => used.some((u) => u.source === s.name)).flatMap((s) => s.findings.map(({ left: _left, ...f }) => f)),
       ...chordsOf([...curved.values()].reduce((n, c) => n + c, 0)),
+      ...(derivation.heights ? heightFindings(sources, used, crs) : []),
       ...layersLeft(sources, used),
       ...derived.findings,
       ...faultFindings(derived.faults),
@@ -126,6 +127,34 @@ const chordsOf = (count: number): Finding[] =>
           count,
         },
       ];
+
+/** What is to be known of heights that are worked on together: in which systems they are, and what becomes of them on the way. */
+function heightFindings(sources: readonly DerivationSource[], used: readonly LayerOf[], crs: Crs): Finding[] {
+  const own = (s: DerivationSource): LayerProfile[] => s.layers.filter((l) => used.some((u) => is(u, { source: s.name, layer: l.name })));
+  // an elevation model has no layers, and heights are all that it has
+  const high = sources.filter((s) =>
+    s.layers.length === 0 ? used.some((u) => u.source === s.name) : own(s).some((l) => l.groups.some((g) => g.heights)),
+  );
+  const told = high.flatMap((s): Finding[] => {
+    const stated = verticalOf(s.placed.crs);
+    const note =
+      sourceTransform(s.name, s.placed, crs).transform.heightNote ??
+      (stated && !verticalOf(crs) ? `Heights stay those of ${stated.name}, of which ${label(crs)} says nothing.` : null);
+    return note ? [{ code: 'heights-as-they-are', severity: 'caution', message: note, count: 1, location: s.name }] : [];
+  });
+  const systems = new Map(high.map((s) => [s.name, verticalOf(s.placed.crs)?.name ?? null]));
+  if (new Set(systems.values()).size < 2) return told;
+  const each = [...systems].map(([name, system]) => `${name} ${system === null ? 'does not say which it has' : `has those of ${system}`}`);
+  return [
+    ...told,
+    {
+      code: 'heights-differ',
+      severity: 'wrong',
+      message: `Heights are not of one system: ${each.join('; ')}. Place them in systems with the same heights, or add what lies between.`,
+      count: systems.size,
+    },
+  ];
+}
 
 /** Layers of the sources that nothing was worked out of. */
 function layersLeft(sources: readonly DerivationSource[], used: readonly LayerOf[]): Finding[] {

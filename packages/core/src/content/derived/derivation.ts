@@ -57,6 +57,8 @@ export interface Derivation {
   says: string;
   /** Whether what comes of it lies in a plane of its own, in metres, and not where its layers lie. */
   ownPlane?: true;
+  /** Whether heights of its layers are compared with each other, so that they have to be of one system. */
+  heights?: true;
   roles: readonly Role[];
   settings: readonly FormatOption[];
   /** @throws Problem where nothing can come of the records */

@@ -28,6 +28,7 @@ export const NETWORK: Derivation = {
   id: 'network',
   title: 'Network',
   says: 'Pipes tied to the structures that they end at, with ids, lengths, inverts and slopes; tells where the network does not hold together.',
+  heights: true,
   roles: [
     { id: 'pipes', title: 'Pipes', kinds: ['line'] },
     { id: 'structures', title: 'Structures', kinds: ['point'] },

@@ -19,6 +19,7 @@ export const PROFILE: Derivation = {
   title: 'Long profile',
   says: 'A run of pipes from the side: ground, rims, inverts, pipes with their diameters, slopes and stations, as a drawing in a plane of its own.',
   ownPlane: true,
+  heights: true,
   roles: [
     { id: 'pipes', title: 'Pipes', kinds: ['line'] },
     { id: 'structures', title: 'Structures', kinds: ['point'] },

@@ -10,6 +10,7 @@ export const CONTOURS: Derivation = {
   id: 'contours',
   title: 'Contours',
   says: 'Lines of equal height on a surface, one interval apart.',
+  heights: true,
   roles: [SURFACE],
   settings: [
     { id: 'interval', label: 'Interval', kind: 'length', initial_m: 1 },

@@ -9,6 +9,7 @@ export const SURFACE_OF: Derivation = {
   id: 'surface',
   title: 'Ground surface',
   says: 'Triangles between points, texts and lines that have heights; lines are sides of them (breaklines, contours).',
+  heights: true,
   roles: [SURFACE],
   settings: OF_SURFACES,
   async run(input) {

@@ -11,6 +11,7 @@ export const HEIGHTS: Derivation = {
   id: 'heights',
   title: 'Heights from data',
   says: 'Records with heights from one of their fields, or from the text beside them; what is not plausible is told, and stays as it was.',
+  heights: true,
   roles: [
     { id: 'records', title: 'Records', kinds: ['point', 'line', 'polygon'] },
     { id: 'texts', title: 'Texts', kinds: ['text'], optional: true },

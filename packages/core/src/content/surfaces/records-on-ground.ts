@@ -12,6 +12,7 @@ export const DRAPE: Derivation = {
   id: 'drape',
   title: 'Records on the ground',
   says: 'Records dropped on a surface, or with heights above it; tells what floats, what lies buried, and what lies outside.',
+  heights: true,
   roles: [
     { id: 'records', title: 'Records', kinds: ['point', 'line', 'polygon', 'text'] },
     // nobody can guess which of the layers is the ground

@@ -15,6 +15,7 @@ export const VOLUME: Derivation = {
   id: 'volume',
   title: 'Volumes',
   says: 'Cut (where the surface lies above the other one) and fill (where it lies below), within each outline.',
+  heights: true,
   roles: [
     SURFACE,
     { id: 'against', title: 'The other surface', kinds: [], optional: true, elevation: true },
