@@ -97,6 +97,11 @@ describe('systems for heights beside those for positions, as files state them', 
     });
     for (const [kind, parts, axis] of texts) expect([kind, parts.at(0), axis]).toEqual(['Compound CRS', 2193, [1, 'up']]);
     expect(texts.map(([, parts]) => parts[1]).slice(1)).toEqual([7839, 7839, 7839]);
+    // heights that nobody says anything of are not taken for those of the frame without a word
+    const unstated = pontrel('convert', shp, `${folder}/u.gpkg`, '--from', 'EPSG:2193', '--to', 'EPSG:2193+7839').json;
+    expect(unstated.findings).toContainEqual(
+      expect.objectContaining({ code: 'heights-unstated', message: expect.stringContaining('NZVD2016') }),
+    );
     for (const name of ['h.dxf', 'h.geojson']) {
       const json = name === 'h.dxf' ? to(name) : pontrel('convert', shp, `${folder}/${name}`, '--from', 'EPSG:2193+7839').json;
       expect([name, json.proof.status, codes(json).filter((c) => /height|vertical/.test(c))]).toEqual([

@@ -243,6 +243,8 @@ export const CrsName = z.object({
   /** Metres in one unit; null where it counts in degrees. */
   unit_m: z.number().nullable(),
   area: z.string().nullable(),
+  /** The system and the unit of its heights; null where it says nothing of them. */
+  heights: z.string().nullable().optional(),
   /** Some crossing has to do with it already. */
   used: z.literal(true).optional(),
 });

@@ -87,6 +87,9 @@ export function Place() {
               <Mono color="muted">
                 {crossing.frame.label} · {crossing.frame.unit}
               </Mono>
+              <Muted display="block" textStyle="small">
+                Heights: {crossing.frame.heights ?? 'no system stated'}
+              </Muted>
             </Box>
           ) : (
             <Muted>The system that all is shown and compared in. The first source that is placed brings its own; or choose another.</Muted>
