@@ -1,7 +1,9 @@
 import { readFile } from 'node:fs/promises';
+import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { FaultList } from '@pontrel/contract/crossing';
 import { feature, featuresOf } from '../tests/odd/files';
+import { pontrel } from '../tests/reference/python';
 import { Desk } from './browser';
 
 /** The demo drawing of lots, sewers and ground has each trouble once: see packages/demo/src/lots-and-sewers.ts. */
@@ -96,6 +98,18 @@ describe('what is worked out of a drawing', () => {
     await dialog.getByRole('textbox', { name: 'Called', exact: true }).fill('Ground');
     await dialog.getByRole('button', { name: 'Work out', exact: true }).click();
     await page.getByRole('list', { name: 'Faults' }).getByText('Height stands out').first().waitFor();
+    // as an elevation model, which the reader of such takes for what it is
+    await page.getByLabel('Pixels of the elevation model').selectOption('5');
+    const model = page.waitForEvent('download');
+    await page.getByRole('link', { name: 'GeoTIFF' }).click();
+    const tiff = path.join(desk.folder, 'ground.tif');
+    await (await model).saveAs(tiff);
+    expect(pontrel('inspect', tiff).json.sources[0].raster).toMatchObject({
+      bands: 1,
+      sampleType: 'float32',
+      pixelSize: [5, 5],
+      nodata: -9999,
+    });
     await page.getByTitle(/^LAMP\. Ctrl/).click();
     await page.getByRole('button', { name: 'Work out', exact: true }).click();
     await dialog.getByRole('radio', { name: 'Records on the ground' }).check({ force: true });

@@ -25,12 +25,12 @@ export const ComparisonRule = z.object({
 });
 export type ComparisonRule = z.infer<typeof ComparisonRule>;
 
+/** The same as a rule of a source; `crs` is the plane that is worked in. */
+const OperationRule = DerivationRule.extend({ by: z.literal('operation'), crs: z.string() });
+export type OperationRule = z.infer<typeof OperationRule>;
+
 /** How the records of a source are worked out of those of others. */
-export const WorkedOut = z.discriminatedUnion('by', [
-  /** `crs` is the plane that is worked in. */
-  DerivationRule.extend({ by: z.literal('operation'), crs: z.string() }),
-  ComparisonRule.extend({ by: z.literal('comparison') }),
-]);
+export const WorkedOut = z.discriminatedUnion('by', [OperationRule, ComparisonRule.extend({ by: z.literal('comparison') })]);
 export type WorkedOut = z.infer<typeof WorkedOut>;
 
 /** The names of the sources that another one is worked out of. */

@@ -1,4 +1,4 @@
-import type { FastifyInstance } from 'fastify';
+import type { FastifyInstance, FastifyReply } from 'fastify';
 import type { ZodTypeProvider } from 'fastify-type-provider-zod';
 import { z } from 'zod';
 import { DeriveRequest, FaultList, LongProfileRequest, LongProfileView, ProfileSheetRequest } from '@pontrel/contract/crossing';
@@ -30,14 +30,31 @@ export function addDerivedRoutes(app: FastifyInstance, derived: DerivedService):
     ({ params, query }) => derived.profile(params.id, params.source, query),
   );
   api.get(
+    '/api/crossings/:id/sources/:source/elevation.tif',
+    {
+      schema: {
+        params: z.object({ id: z.string(), source: z.string() }),
+        querystring: z.object({ pixel: z.coerce.number().positive().max(1e6) }),
+      },
+    },
+    async ({ params, query }, reply) => {
+      const { file, name } = await derived.elevation(params.id, params.source, query.pixel);
+      return attached(reply, file, `${name}.tif`, 'image/tiff');
+    },
+  );
+  api.get(
     '/api/crossings/:id/sources/:source/profile.dxf',
     { schema: { params: z.object({ id: z.string(), source: z.string() }), querystring: ProfileSheetRequest } },
     async ({ params, query }, reply) => {
       const { file, name } = await derived.profileDrawing(params.id, params.source, query);
-      return reply
-        .type('image/vnd.dxf')
-        .header('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(`${name}.dxf`)}`)
-        .send(Buffer.from(file));
+      return attached(reply, file, `${name}.dxf`, 'image/vnd.dxf');
     },
   );
 }
+
+/** A file to be saved. */
+const attached = (reply: FastifyReply, file: Uint8Array, name: string, type: string): FastifyReply =>
+  reply
+    .type(type)
+    .header('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(name)}`)
+    .send(Buffer.from(file));

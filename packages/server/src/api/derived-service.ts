@@ -11,7 +11,7 @@ import type { Job } from '@pontrel/contract/job';
 import { derivationById } from '@pontrel/core/content/derived/derivations';
 import type { Fault } from '@pontrel/core/content/derived/fault';
 import { layerRoles } from '@pontrel/core/crossing/derive-records';
-import { type DerivationRule, type WorkedOut, workedOutOf } from '@pontrel/core/crossing/worked-out';
+import { type DerivationRule, type OperationRule, type WorkedOut, workedOutOf } from '@pontrel/core/crossing/worked-out';
 import { isPlane, metresPerUnit, northUp } from '@pontrel/core/crs/crs';
 import { label } from '@pontrel/core/crs/transform';
 import { Problem } from '@pontrel/core/model/problem';
@@ -125,14 +125,33 @@ export class DerivedService {
     return { file, name: `${name} from ${asked.from}` };
   }
 
-  private profileRequest(id: string, sourceId: string, { from, to, way, ground: groundId }: LongProfileRequest): ProfileRequest {
+  /**
+   * A ground that was worked out as an elevation model.
+   * @param pixel in units of the plane that it was worked out in
+   * @returns a GeoTIFF and what it is to be called
+   * @throws Problem `no-surface`, `grid-large`
+   */
+  async elevation(id: string, sourceId: string, pixel: number): Promise<{ file: Uint8Array; name: string }> {
+    const { source, rule, crs, unit_m } = this.workedOut(id, sourceId);
+    if (rule?.operation !== 'surface') throw new Problem('no-surface', `${source.name} is no ground: it cannot be an elevation model.`);
+    const store = path.join(this.folder.source(id, sourceId), STORE_FILE);
+    return { file: await this.lookUps.ask('elevation', { store, layer: rule.name, crs, unit_m, pixel }), name: rule.name };
+  }
+
+  /** A source with the operation that it was worked out by, and the plane that its numbers are in. */
+  private workedOut(id: string, sourceId: string): { source: SourceRecord; rule: OperationRule | null; crs: string; unit_m: number } {
     const source = this.catalog.source(id, sourceId);
-    const { recipe } = this.catalog.crossing(id);
-    const rule = recipe.sources[source.name]?.workedOut;
-    if (rule?.by !== 'operation' || rule.operation !== 'network')
-      throw new Problem('no-network', `${source.name} is no network: it has no long profile.`);
-    const text = recipe.sources[source.name]?.placement?.crs ?? rule.crs;
+    const { workedOut, placement } = this.catalog.crossing(id).recipe.sources[source.name] ?? {};
+    const rule = workedOut?.by === 'operation' ? workedOut : null;
+    const text = placement?.crs ?? rule?.crs ?? '';
     const crs = crsOf(text);
+    return { source, rule, crs: text, unit_m: crs && isPlane(crs) ? metresPerUnit(crs, null) : 1 };
+  }
+
+  private profileRequest(id: string, sourceId: string, { from, to, way, ground: groundId }: LongProfileRequest): ProfileRequest {
+    const { recipe } = this.catalog.crossing(id);
+    const { source, rule, crs, unit_m } = this.workedOut(id, sourceId);
+    if (rule?.operation !== 'network') throw new Problem('no-network', `${source.name} is no network: it has no long profile.`);
     const ground = groundId === undefined ? null : this.catalog.source(id, groundId);
     const placement = ground && recipe.sources[ground.name]?.placement;
     if (ground && !placement) throw new Problem('no-ground', `${ground.name} is not placed: it is no ground for a profile.`);
@@ -140,8 +159,8 @@ export class DerivedService {
       store: path.join(this.folder.source(id, sourceId), STORE_FILE),
       structures: `${rule.name}-structures`,
       pipes: `${rule.name}-pipes`,
-      crs: text,
-      unit_m: crs && isPlane(crs) ? metresPerUnit(crs, null) : 1,
+      crs,
+      unit_m,
       from,
       to: to ?? null,
       way,

@@ -20,6 +20,7 @@ import {
   picturePiece as pieceOf,
   pictureSizes as sizesOf,
 } from './picture-look-ups';
+import { elevationOf } from './elevation-of';
 import { profileDrawing as drawingOf, profileOf } from './profile-of';
 import { sampleTexts } from './sample-texts';
 import { shapeSource } from './shape-source';
@@ -71,6 +72,7 @@ export const pictureSizes = task(sizesOf);
 export const picturePiece = task(pieceOf);
 export const nearest = task(nearestVertex);
 export const recordAt = task(recordAtPlace);
+export const elevation = task(elevationOf);
 export const profile = task(profileOf);
 export const profileDrawing = task(drawingOf);
 export const picture = task(samplePicture);

@@ -11,6 +11,7 @@ import { FigureList } from './FigureList';
 import { HeightBar } from './HeightBar';
 import { grouped, plural } from '../components/numbers';
 import { Empty, ICON, Mono, Muted, Note, Scroll, ToneIcon } from '../components/parts';
+import { SaveElevation } from './SaveElevation';
 import type { Faults, ListedFault } from './use-faults';
 
 const sizeOf = (f: ListedFault): string => faultSize({ kind: f.kind as FaultCode, size: f.size });
@@ -56,7 +57,12 @@ export function FaultPanel({
         </Note>
       )}
       <FigureList figures={derived.figures} />
-      {derived.operation === 'surface' && <HeightBar lowest={derived.figures.lowest_m ?? 0} highest={derived.figures.highest_m ?? 0} />}
+      {derived.operation === 'surface' && (
+        <>
+          <HeightBar lowest={derived.figures.lowest_m ?? 0} highest={derived.figures.highest_m ?? 0} />
+          <SaveElevation source={source} />
+        </>
+      )}
       {(derived.figures.compared ?? 0) > 0 && <DifferenceBars source={source} />}
       {list.length === 0 ? (
         <Flex flex="1" minH="0" direction="column">
