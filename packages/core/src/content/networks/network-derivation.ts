@@ -1,4 +1,4 @@
-import type { FormatOption } from '../../formats/format-option';
+import type { FormatOption, OptionValues } from '../../formats/format-option';
 import { LINE, POINT } from '../../model/batch';
 import { type BatchBuilder, inBatches } from '../../model/batch-builder';
 import { FreeNames } from '../../model/free-names';
@@ -8,8 +8,7 @@ import { loopsOf, partsOfNetwork, type Pipe, planLength, slopeOf, type Structure
 import { networkFaults } from './network-faults';
 import { NETWORK_FIELDS, type NetworkField, type NetworkRead, readNetwork, type RecordOf } from './read-network';
 
-/** What a person calls the fields that a network is made of. */
-export const FIELD_LABELS: Readonly<Record<NetworkField, string>> = {
+const FIELD_LABELS: Readonly<Record<NetworkField, string>> = {
   structureId: 'Structures are called by',
   pipeId: 'Pipes are called by',
   from: 'A pipe comes from',
@@ -22,6 +21,19 @@ export const FIELD_LABELS: Readonly<Record<NetworkField, string>> = {
   material: 'Material',
   kind: 'Kind of structure',
 };
+
+/** Settings of all that read a network: the fields that say what. */
+export const FIELD_SETTINGS: readonly FormatOption[] = NETWORK_FIELDS.map((id) => ({
+  id,
+  label: FIELD_LABELS[id],
+  kind: 'text',
+  asks: 'field',
+  hint: 'a field of a usual name',
+}));
+
+/** The field of each property of a network, as settings have it; "" for one of a usual name. */
+export const fieldsOf = (settings: OptionValues): Record<NetworkField, string> =>
+  Object.fromEntries(NETWORK_FIELDS.map((f) => [f, String(settings[f] ?? '')])) as Record<NetworkField, string>;
 
 /** A network of pipes and structures that hold together by their ids. */
 export const NETWORK: Derivation = {
@@ -47,20 +59,14 @@ export const NETWORK: Derivation = {
       ],
     },
     { id: 'reach', label: 'Text no farther than', kind: 'length', initial_m: 3 },
-    ...NETWORK_FIELDS.map((id): FormatOption => ({
-      id,
-      label: FIELD_LABELS[id],
-      kind: 'text',
-      asks: 'field',
-      hint: 'a field of a usual name',
-    })),
+    ...FIELD_SETTINGS,
   ],
   run: network,
 };
 
 async function network({ records, has, settings, name, unit_m }: DerivationInput): Promise<Derived> {
   const tolerance = lengthOf(settings, 'tolerance', unit_m);
-  const fields = Object.fromEntries(NETWORK_FIELDS.map((f) => [f, String(settings[f] ?? '')])) as Record<NetworkField, string>;
+  const fields = fieldsOf(settings);
   const read = await readNetwork(
     records('pipes'),
     records('structures'),

@@ -1,12 +1,11 @@
-import type { FormatOption } from '../../formats/format-option';
 import { Problem } from '../../model/problem';
-import { type Derivation, type DerivationInput, type Derived } from '../derived/derivation';
+import { type Derivation, type DerivationInput, type Derived, lengthOf } from '../derived/derivation';
 import { OF_SURFACES, SURFACE, surfaceOf } from '../surfaces/surface-role';
 import { Ground } from '../surfaces/tin';
 import { type GroundPlace, groundAlong } from './ground-along';
 import { longProfile } from './long-profile';
-import { FIELD_LABELS } from './network-derivation';
-import { NETWORK_FIELDS, type NetworkField, readNetwork } from './read-network';
+import { FIELD_SETTINGS, fieldsOf } from './network-derivation';
+import { readNetwork } from './read-network';
 import { profileRecords } from './profile-records';
 
 /** How a profile is drawn where nobody says otherwise. */
@@ -40,13 +39,7 @@ export const PROFILE: Derivation = {
     { id: 'times', label: 'Heights enlarged', kind: 'number', initial: TIMES, least: 1, most: 1000 },
     { id: 'scale', label: 'Plotted at 1 to', kind: 'number', initial: SCALE, least: 1, most: 1e6 },
     { id: 'tolerance', label: 'Ends meet within', kind: 'length', initial_m: 0.05, orNone: true },
-    ...NETWORK_FIELDS.map((id): FormatOption => ({
-      id,
-      label: FIELD_LABELS[id],
-      kind: 'text',
-      asks: 'field',
-      hint: 'a field of a usual name',
-    })),
+    ...FIELD_SETTINGS,
     ...OF_SURFACES,
   ],
   run: profile,
@@ -54,8 +47,8 @@ export const PROFILE: Derivation = {
 
 async function profile(input: DerivationInput): Promise<Derived> {
   const { records, has, settings, name, unit_m } = input;
-  const fields = Object.fromEntries(NETWORK_FIELDS.map((f) => [f, String(settings[f] ?? '')])) as Record<NetworkField, string>;
-  const tolerance = Number(settings.tolerance) / unit_m;
+  const tolerance = lengthOf(settings, 'tolerance', unit_m);
+  const fields = fieldsOf(settings);
   const network = await readNetwork(records('pipes'), records('structures'), {
     tolerance,
     makeMissing: false,
