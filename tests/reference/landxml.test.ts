@@ -284,7 +284,7 @@ describe('LandXML', () => {
   it('states its system by code, by definition or as a plane of its own, and is refused in degrees and in units without a name', () => {
     put('lots.csv', 'lot,WKT\n1,"POLYGON((0 0,10 0,10 10,0 0))"\n2,"POLYGON Z((0 0 1,10 0 2,10 10 3,0 0 1))"\n');
     const crsOf = (name: string): unknown => pontrel('inspect', `${folder}/${name}`).json.sources[0].crs;
-    convert(`${folder}/lots.csv`, `${folder}/site.landxml`, '--from', 'local', '--unit', 'foot');
+    convert(`${folder}/lots.csv`, `${folder}/site.landxml`, '--from', 'local', '--unit', 'ft');
     expect(crsOf('site.landxml')).toMatchObject({ id: null, origin: 'declared' });
     expect(readFileSync(`${folder}/site.landxml`, 'utf8')).toMatch(/<Imperial linearUnit="foot"/);
     convert(`${folder}/lots.csv`, `${folder}/height.landxml`, '--from', 'EPSG:2193+7839');

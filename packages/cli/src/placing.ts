@@ -6,14 +6,15 @@ import type { SourceFacts } from '@pontrel/core/formats/format';
 import { Problem } from '@pontrel/core/model/problem';
 import { MISTAKEN_UNITS, unitOfLength } from '@pontrel/core/placement/ratio';
 import type { GatheredSource } from './gathered';
+import { parseLength } from '@pontrel/core/io/length-text';
 import { Usage } from './result';
 
-/** A unit by its name ("millimetre", "US survey foot"), its plural, or its length in metres. */
+/** A unit by its name ("millimetre", "US survey foot"), its plural, the sign that is typed behind lengths ("ft"), or its length in metres. */
 export function unitOf(text: string | undefined): LinearUnit | undefined {
   if (text === undefined) return undefined;
   const wanted = text.trim().toLowerCase().replace(/[_-]+/g, ' ');
   const named = MISTAKEN_UNITS.find((u) => [u.name, u.plural].some((name) => name.toLowerCase() === wanted));
-  const metres = named?.metres ?? Number(text);
+  const metres = named?.metres ?? parseLength(`1 ${wanted}`, '') ?? Number(text);
   if (!(metres > 0))
     throw new Usage(
       `--unit wants the name of a unit (${MISTAKEN_UNITS.map((u) => u.name).join(', ')}) or its length in metres; "${text}" is none.`,
