@@ -354,8 +354,8 @@ describe('pontrel formats', () => {
       'mbtiles',
       'dxf-picture',
     ]);
-    expect([...by.values()].filter((f) => f.writes && !pictures.includes(f))).toHaveLength(10);
-    expect([...by.values()].filter((f) => !f.writes).map((f) => f.id)).toEqual(['topojson', 'landxml', 'dbf', 'bmp']);
+    expect([...by.values()].filter((f) => f.writes && !pictures.includes(f))).toHaveLength(11);
+    expect([...by.values()].filter((f) => !f.writes).map((f) => f.id)).toEqual(['topojson', 'dbf', 'bmp']);
     expect([...by.values()].filter((f) => f.carries.measures && f.writes).map((f) => f.id)).toEqual([
       'shapefile',
       'geopackage',

@@ -4,6 +4,7 @@ import { writeWkt2 } from '@pontrel/core/crs/definitions/wkt2';
 import { FORMATS } from '@pontrel/core/formats/index';
 import { prescribedCrs } from '@pontrel/core/formats/options';
 import { KINDS } from '@pontrel/core/model/batch';
+import { crsOf } from '@pontrel/core/placement/route';
 import { temporaryFolder } from '../server/client';
 import { crossInto, gather } from './cross-file';
 import { openData } from './open-data';
@@ -45,8 +46,15 @@ describe('real files by others', () => {
       if (source.batches.every((b) => b.kinds.every((k) => format.features.carries.kinds[KINDS[k]!] === null))) continue;
       const path = `${folder}/${++made}`;
       mkdirSync(path);
-      const crs = prescribedCrs(format) ?? (format.id === 'gml' && !source.crs?.id ? 'EPSG:4326' : from);
-      const job = { format: format.id, crs, placement: { crs: from, unit_m: null, ballpark: true } };
+      const own = prescribedCrs(format) ?? (format.id === 'gml' && !source.crs?.id ? 'EPSG:4326' : from);
+      const placement = { crs: from, unit_m: null, ballpark: true };
+      // what holds no degrees says so, and takes a plane
+      const isRefused = format.features.write!.crsFindings(crsOf(own)!, {}).some((f) => f.severity === 'wrong');
+      if (isRefused)
+        await expect(crossInto(path, source, { format: format.id, crs: own, placement })).rejects.toMatchObject({
+          code: 'deliverable-blocked',
+        });
+      const job = { format: format.id, crs: isRefused ? 'EPSG:3857' : own, placement };
       // outlines of states are longer than a cell of a workbook
       if (format.id === 'spreadsheet' && source.profiler.layers().some((l) => l.groups.some((g) => (g.most ?? 0) > 1000))) {
         await expect(crossInto(path, source, job)).rejects.toMatchObject({ code: 'deliverable-blocked' });

@@ -88,7 +88,7 @@ export function LongProfile({
           <>
             <Button
               size="sm"
-              aria-label="Save the profile as a picture"
+              aria-label="Save the profile as a picture, SVG"
               title="Save the profile as a picture (SVG)"
               onClick={() => savePicture(`${source.derived!.name} from ${from}`)}
             >
@@ -99,7 +99,7 @@ export function LongProfile({
               <a
                 href={`/api/crossings/${id}/sources/${source.id}/profile.dxf?${sheet.toString()}`}
                 download={`${source.derived!.name} from ${from}.dxf`}
-                aria-label="Save the profile as a drawing"
+                aria-label="Save the profile as a drawing, DXF"
                 title={`Save the profile as a drawing (DXF), in metres, lettered for 1 : ${SCALE}`}
               >
                 <Download {...ICON} />
