@@ -294,6 +294,20 @@ describe('LandXML', () => {
     expect(refused('--from', 'local', '--unit', 'chain')).toContain('no name for the unit');
   });
 
+  it('loses no point whose places do not follow it', () => {
+    const points = (...of: string[]): string => `<CgPoints name="${of[0]}">${of.slice(1).join('')}</CgPoints>`;
+    const several = '<CgPoint>5 1<Feature name="places" code="3"/></CgPoint>';
+    const file = `<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2" version="1.2">${METRIC}${points('a', several, '<CgPoint>6 1</CgPoint>')}${points('b', several, '<CgPoint>north</CgPoint>', '<CgPoint>7 1</CgPoint>')}</LandXML>`;
+    const [source] = pontrel('inspect', put('places.landxml', file)).json.sources;
+    expect(source.layers.map((l: { name: string; count: number }) => [l.name, l.count])).toEqual([
+      ['a', 1],
+      ['b', 2],
+    ]);
+    const count = (code: string): number =>
+      (source.findings as { code: string; count: number }[]).reduce((n, f) => n + (f.code === code ? f.count : 0), 0);
+    expect([count('landxml-places'), count('landxml-point')]).toEqual([2, 1]);
+  });
+
   it('shares the points of a surface of 20,000 triangles, and takes triangles with values for parcels', () => {
     const xs = Array.from({ length: 101 }, (_, k) => k);
     put(

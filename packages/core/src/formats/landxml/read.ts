@@ -65,8 +65,9 @@ class LandXmlReader {
   private readonly waiting: XmlNode[] = [];
   /** Names of the groups that are open, by their element; of points there may be groups within groups. */
   private readonly named: { element: string; name: string }[] = [];
-  /** Places of a point that are still to come. */
+  /** Places of a point that are still to come, and the layer that it is in. */
   private places = 0;
+  private pointOpen: BatchBuilder | null = null;
   private surface: { name: string; ids: Map<string, number>; xyz: Doubles } | null = null;
   private network: {
     name: string;
@@ -97,6 +98,7 @@ class LandXmlReader {
     xml.tell(this.findings);
     const file = this.source.name;
     if (!this.seen) throw new Problem('landxml-not', `${file} is XML, but no LandXML: its outermost element is not LandXML.`, { file });
+    this.endPoint();
     for (const node of this.waiting) this.line(node, true);
     this.tell();
     yield* this.builders.takeAll();
@@ -109,12 +111,14 @@ class LandXmlReader {
     }
     if (name === 'Surface') this.surface = { name: attributes.name ?? UNNAMED.Surface, ids: new Map(), xyz: new Doubles() };
     if (name === 'PipeNetwork') this.network = { name: attributes.name ?? UNNAMED.PipeNetwork, structs: new Map(), pipes: [] };
+    if (name === 'CgPoints') this.endPoint();
     if (isGroup(name)) this.named.push({ element: name, name: attributes.name ?? UNNAMED[name] });
     if (UNREAD.has(name)) this.unread.set(name, (this.unread.get(name) ?? 0) + 1);
     return WHOLE.has(name);
   }
 
   private close(name: string): void {
+    if (name === 'CgPoints') this.endPoint();
     if (isGroup(name)) this.named.pop();
     if (name === 'Surface') this.surface = null;
     if (name === 'PipeNetwork') {
@@ -195,7 +199,11 @@ class LandXmlReader {
     const at = pointOf(node, (ref) => this.points.get(ref));
     const layer = this.layer('CgPoints');
     const builder = this.builders.for(layer);
-    if (!at) return this.lost('landxml-point', 'A point has no northing and easting that are numbers, and stays behind.', layer);
+    if (!at) {
+      // one that is not the first of its record is a place of that
+      this.endPoint();
+      return this.lost('landxml-point', 'A point has no northing and easting that are numbers, and stays behind.', layer);
+    }
     builder.vertex(...at);
     builder.endPart();
     if (this.places > 0) {
@@ -209,6 +217,21 @@ class LandXmlReader {
     properties(node, builder);
     this.places = placesOf(node) - 1;
     if (this.places === 0) this.end(builder, POINT, 'CgPoint');
+    else this.pointOpen = builder;
+  }
+
+  /** Ends a point that is to have more places where no more come. */
+  private endPoint(): void {
+    if (this.places === 0) return;
+    this.findings.add({
+      code: 'landxml-places',
+      severity: 'wrong',
+      message: 'A point is to have more places than follow it: it has those that there are.',
+      count: 1,
+      location: this.pointOpen!.layer,
+    });
+    this.end(this.pointOpen!, POINT, 'CgPoint');
+    this.places = 0;
   }
 
   private corner({ attributes, text }: XmlNode): void {
